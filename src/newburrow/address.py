@@ -1,0 +1,178 @@
+"""Addresses: comparing them, resolving them, and building permalinks from RFC 6570 patterns.
+
+Two addresses are the same address when their keys are equal. A key leaves out what no server tells apart
+(scheme, `www.`, a default port, the fragment) and what is only spelling (percent-encoding, Unicode
+composition, letter case of the host, dot segments, order of query parameters: RFC 3986 section 6.2.2).
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from functools import lru_cache
+from urllib.parse import SplitResult, quote, unquote_to_bytes, urljoin, urlsplit
+
+import uritemplate
+
+_PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
+_PORTS = {"http": ":80", "https": ":443"}
+_SEGMENT_SAFE = "!$&'()*+,;=:@"
+_QUERY_SAFE = "!$'()*,;:@/?"
+_CONTROL = re.compile(r"[\x00-\x20\x7f]")
+
+
+def split(address: str) -> SplitResult | None:
+    """The parts of an address, or None where it is none (RFC 3986 section 3)."""
+    try:
+        parts = urlsplit(address.strip())
+        _ = parts.port  # raises where the port is no number
+    except ValueError:
+        return None
+    return parts
+
+
+def resolve(base: str, address: str) -> str:
+    """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
+    try:
+        return urljoin(base, address.strip())
+    except ValueError:
+        return address
+
+
+def host_key(parts: SplitResult) -> str:
+    """The host as it is compared: lower case, IDNA, without `www.` and without a default port."""
+    host = (parts.hostname or "").rstrip(".")
+    if not host.isascii():
+        try:
+            host = host.encode("idna").decode("ascii")
+        except UnicodeError:
+            host = quote(host)
+    host = host.removeprefix("www.")
+    if parts.port and f":{parts.port}" != _PORTS.get(parts.scheme):
+        host += f":{parts.port}"
+    return host
+
+
+def _canonical(text: str, safe: str) -> str:
+    """One segment or query part in its one spelling; bytes that are no UTF-8 stay percent-encoded."""
+    raw = unquote_to_bytes(text)
+    try:
+        return quote(unicodedata.normalize("NFC", raw.decode("utf-8")), safe=safe)
+    except UnicodeDecodeError:
+        return quote(raw, safe=safe)
+
+
+def _without_dots(segments: list[str]) -> list[str]:
+    kept: list[str] = []
+    for place, segment in enumerate(segments):
+        if segment not in (".", ".."):
+            kept.append(segment)
+            continue
+        if segment == ".." and len(kept) > 1:
+            kept.pop()
+        if place == len(segments) - 1:
+            kept.append("")
+    return kept
+
+
+def path_key(path: str) -> str:
+    """The path as it is compared, percent-encoded in one spelling; an empty path is `/`."""
+    if _PLAIN_PATH.match(path) and "/." not in path:
+        return path
+    segments = [_canonical(segment, _SEGMENT_SAFE) for segment in path.split("/")]
+    joined = "/".join(_without_dots(segments))
+    return joined if joined.startswith("/") else "/" + joined
+
+
+def query_pairs(query: str) -> list[tuple[str, str]]:
+    """The parameters of a query, each name and value in its one spelling, in the order written."""
+    pairs = []
+    for part in query.split("&"):
+        if part:
+            name, _, value = part.partition("=")
+            pairs.append((_canonical(name, _QUERY_SAFE), _canonical(value, _QUERY_SAFE)))
+    return pairs
+
+
+def query_key(pairs: list[tuple[str, str]]) -> str:
+    """Parameters as they are compared: in order of name and value."""
+    return "&".join(f"{name}={value}" for name, value in sorted(pairs))
+
+
+def key(address: str) -> str:
+    """What the address is compared by; empty where it is no web address with a host."""
+    parts = split(address)
+    if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
+        return ""
+    query = query_key(query_pairs(parts.query)) if parts.query else ""
+    return host_key(parts) + path_key(parts.path) + (f"?{query}" if query else "")
+
+
+def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
+    """Keys under which an address may be known, the most exact first, each with the query it leaves over.
+
+    `?entry=35&from=mail` may be known as itself, as `?entry=35` (leaving `from=mail`), or as its path alone.
+    """
+    base = host_key(parts) + path_key(parts.path)
+    if not parts.query:
+        return [(base, "")]
+    pairs = query_pairs(parts.query)
+    found = [(f"{base}?{query_key(pairs)}", "")]
+    if len(pairs) > 1:
+        written = [part for part in parts.query.split("&") if part]
+        for place, (name, value) in enumerate(pairs):
+            rest = "&".join(part for i, part in enumerate(written) if i != place)
+            found.append((f"{base}?{name}={value}", rest))
+    found.append((base, parts.query))
+    return found
+
+
+def same_site(address: str, site: str) -> bool:
+    """Whether an address is on the site, whatever the scheme and `www.`."""
+    one, other = split(address), split(site)
+    if one is None or other is None or not one.hostname or not other.hostname:
+        return False
+    return one.scheme in ("http", "https") and host_key(one) == host_key(other)
+
+
+def as_iri(text: str) -> str:
+    """An identifier safe to stand in a document: control characters and spaces percent-encoded."""
+    return _CONTROL.sub(lambda found: quote(found.group()), text)
+
+
+def safe(address: str) -> str:
+    """The address in ASCII with all but RFC 3986 characters percent-encoded, for headers and files."""
+    return quote(_CONTROL.sub(lambda found: quote(found.group()), address), safe="%/:?#[]@!$&'()*+,;=~")
+
+
+@lru_cache(maxsize=64)
+def variables(pattern: str) -> tuple[str, ...]:
+    """The variable names of an RFC 6570 pattern, in order."""
+    return tuple(uritemplate.variables(pattern))
+
+
+@lru_cache(maxsize=64)
+def _template(pattern: str) -> uritemplate.URITemplate:
+    return uritemplate.URITemplate(pattern)
+
+
+def expand(pattern: str, values: dict[str, str]) -> str:
+    """The address that a pattern gives (RFC 6570); what a missing value leaves empty closes up."""
+    path: str = _template(pattern).expand({name: value for name, value in values.items() if value})
+    head, scheme, rest = path.rpartition("://")
+    return head + scheme + re.sub(r"/{2,}", "/", rest)
+
+
+@lru_cache(maxsize=64)
+def matcher(pattern: str) -> re.Pattern[str]:
+    """A regular expression that takes a pattern's paths apart again.
+
+    Knows `{name}` (one segment or a part of one) and `{+name}` (slashes too), RFC 6570 levels 1 and 2.
+    """
+    regex, last = "", 0
+    for found in re.finditer(r"\{(\+?)(\w+)\}", pattern):
+        regex += re.escape(pattern[last : found.start()])
+        inner = ".+" if found.group(1) else "[^/?#]+"
+        regex += f"(?P<{found.group(2)}>{inner})"
+        last = found.end()
+    return re.compile(regex + re.escape(pattern[last:]))

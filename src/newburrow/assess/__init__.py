@@ -1,0 +1,1 @@
+"""Looking at what there is and at what became of it."""

@@ -1,0 +1,19 @@
+"""`ledger.csv` and `follow-ups.csv`: what became of every object, and what a person must still do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import BinaryIO
+
+from newburrow import csvfile
+from newburrow.journal import Journal
+
+LEDGER = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
+FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")
+
+
+def write(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
+    """Write both tables."""
+    rows = ((row.key, row.kind, row.title, row.old, row.new, row.fate, row.reason) for row in journal.fates())
+    csvfile.write(open_file("ledger.csv"), LEDGER, rows)
+    csvfile.write(open_file("follow-ups.csv"), FOLLOW_UPS, journal.follow_ups())

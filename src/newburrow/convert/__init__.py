@@ -1,0 +1,1 @@
+"""Converting: one module for each step. `steps` holds their order; `plan` comes before, `run` drives both."""

@@ -1,0 +1,35 @@
+"""Choosing: what moves and what stays behind, each with the rule that says so."""
+
+from __future__ import annotations
+
+from newburrow.convert.context import Context
+from newburrow.dialects.loader import is_starter
+from newburrow.model import Comment, Entry
+
+
+def reason_to_leave(entry: Entry, context: Context) -> str:
+    """Why an entry stays behind; empty for one that moves."""
+    choose = context.decisions.choose
+    if entry.kind not in choose.kinds:
+        return f"entries of the kind {entry.kind} stay behind (move.toml, choose.kinds)"
+    if entry.status not in choose.states:
+        return f"{entry.status} entries stay behind (move.toml, choose.states)"
+    if choose.starter_content == "leave-out" and starter(entry, context):
+        return "starter content of the old host (move.toml, choose.starter_content)"
+    return ""
+
+
+def starter(entry: Entry, context: Context) -> bool:
+    """Whether an entry is starter content of the old host."""
+    return any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects)
+
+
+def reason_to_leave_comment(comment: Comment, context: Context) -> str:
+    """Why a comment stays behind although its entry moves; empty for one that moves."""
+    if comment.status not in context.decisions.choose.comment_states:
+        return f"{comment.status} comments stay behind (move.toml, choose.comment_states)"
+    if comment.status not in context.host.comments.states:
+        return f"{context.host.title or context.host.name} takes no {comment.status} comments"
+    if comment.kind not in context.host.comments.kinds:
+        return f"{context.host.title or context.host.name} takes no {comment.kind}s"
+    return ""

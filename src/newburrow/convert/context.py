@@ -1,0 +1,51 @@
+"""What every step may look at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime, tzinfo
+
+from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.formats.dates import zone_named
+from newburrow.formats.dialect import Dialect
+from newburrow.hosts.profile import Profile
+from newburrow.journal import Journal
+from newburrow.model import Author, Media, Site, Term
+from newburrow.store import Store
+
+
+@dataclass(frozen=True)
+class Context:
+    """One move: what was read, what was decided, what the host takes, and the journal."""
+
+    store: Store
+    journal: Journal
+    host: Profile
+    dialects: tuple[Dialect, ...]
+    decisions: Decisions
+    author_choices: dict[str, AuthorChoice]
+    term_choices: dict[str, TermChoice]
+    old: Site
+    new: Site  # the old site's facts at the new address
+    # Authors and terms are few; they are held, as they will be on the new host.
+    authors: dict[str, Author] = field(default_factory=dict)
+    terms: dict[str, Term] = field(default_factory=dict)
+
+    @property
+    def zone(self) -> tzinfo:
+        """The time zone in which permalinks tell dates."""
+        return zone_named(self.old.zone)
+
+    def local(self, moment: datetime) -> datetime:
+        """A date as a reader on the site sees it: in the site's zone, where that is known."""
+        return moment.astimezone(self.zone) if self.old.zone else moment
+
+    def new_media(self, key: str) -> Media | None:
+        """A media as it will be on the new host; None for one that does not go there."""
+        name, new = self.journal.file_of(key)
+        media = self.store.get(Media, key) if name else None
+        if media is None:
+            return None
+        from msgspec.structs import replace
+
+        return replace(media, address=new, path=f"media/{name}")

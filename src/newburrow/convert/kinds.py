@@ -1,0 +1,30 @@
+"""Kinds: each entry becomes one of the host's kinds; what that kind lacks is said."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.model import Bundle, Entry
+from newburrow.problem import Problem, Severity
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry as its kind on the new host, without parent and position where that kind has none."""
+    entry, problems = bundle.entry, []
+    name = context.host.kind_for(entry.kind)
+    rules = context.host.kinds[name]
+    changes: dict[str, object] = {"kind": name}
+    if entry.parent and not rules.parents:
+        parent = context.store.get(Entry, entry.parent)
+        title = f"“{parent.title}”" if parent else f"the entry {entry.parent}"
+        changes["parent"] = ""
+        problems.append(Problem(
+            Severity.WARNING, "no-tree", f"It stood under {title}; the new host has no tree of {name}s.",
+            "Link it from there, or from the new site's menu.", entry.source, "entry", entry.key))
+    if entry.position is not None and not rules.positions:
+        changes["position"] = None
+        problems.append(Problem(
+            Severity.INFO, "no-order", f"Its position was {entry.position}; the new host keeps no order of {name}s.",
+            "Set the order in the new site's menu.", entry.source, "entry", entry.key))
+    return replace(bundle, entry=replace(entry, **changes)), problems

@@ -1,0 +1,81 @@
+"""Media: each file goes along once, under a name made of its own bytes, so that names cannot collide."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from slugify import slugify
+
+from newburrow import address
+from newburrow.convert.context import Context
+from newburrow.journal import Fate, Settled
+from newburrow.model import Bundle, Media
+from newburrow.problem import Problem, Severity
+
+_DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
+
+
+def title_of(media: Media) -> str:
+    """What a person calls the file."""
+    return media.title or media.path.rpartition("/")[2] or media.address
+
+
+def plan(context: Context) -> None:
+    """Give each file its name and address on the new host; settle those that do not go there themselves."""
+    for media in context.store.all(Media):
+        if not media.path:
+            _missing(media, context)
+            continue
+        name = _name(media, media.digest[:_DIGITS])
+        owner, digest = context.journal.file_named(name)
+        if owner and digest != media.digest:
+            name = _name(media, media.digest)
+            owner, digest = context.journal.file_named(name)
+        same = owner or context.journal.file_with(media.digest)[0]
+        if same:
+            name, new = context.journal.file_of(same)
+            context.journal.settle(_settled(media, Fate.MERGED, f"has the same bytes as {same}", new))
+        else:
+            new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
+        context.journal.keep_file(media.key, name, new, media.digest)
+
+
+def _missing(media: Media, context: Context) -> None:
+    context.journal.settle(_settled(media, Fate.FAILED, "the file is not in the export"))
+    wanted = media.extra.get("path", [media.address])[0]
+    context.journal.follow_up(Problem(
+        Severity.ERROR, "missing-file", f"The file {wanted} is not in the export.",
+        "Fetch it from the old site while that stands, put it where the export names it, and move again.",
+        media.source, "media", media.key))
+
+
+def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settled:
+    return Settled("media", media.key, "media", fate, reason, title_of(media), media.address or media.path, new)
+
+
+def moved(old: Media, new: Media) -> Settled:
+    """The ledger's row for a file that went to the new host."""
+    return _settled(old, Fate.MOVED, new=new.address)
+
+
+def _name(media: Media, mark: str) -> str:
+    last = media.path.rpartition("/")[2]
+    stem, dot, extension = last.rpartition(".")
+    stem, extension = (stem, slugify(extension)) if dot and stem else (last, "")
+    plain = slugify(stem, max_length=60) or "file"
+    return f"{plain}-{mark}" + (f".{extension}" if extension else "")
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The lead picture as a media of the new host."""
+    entry = bundle.entry
+    if not entry.lead_picture:
+        return bundle, []
+    lead = context.new_media(entry.lead_picture)
+    if lead is None:
+        answer = context.journal.answer_to(address.key(address.resolve(entry.permalink, entry.lead_picture)))
+        lead = Media(key="", address=answer.new) if answer and context.journal.address_at(answer.new) else None
+    if lead is None:
+        problem = Problem(Severity.ERROR, "missing-lead", f"Its lead picture ({entry.lead_picture}) is not in the export.",
+                          "Choose another on the new host.", entry.source, "entry", entry.key)
+        return bundle, [problem]
+    return replace(bundle, lead_picture=lead), []

@@ -1,0 +1,117 @@
+"""The answer to every old address: unchanged, redirected, or gone.
+
+Each address has one answer. The more certain claim comes first: permalinks, then addresses by id and
+earlier ones, then files, then archives. An old address that is another entry's new one belongs to that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from newburrow import address
+from newburrow.convert import slugs
+from newburrow.convert.context import Context
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
+from newburrow.model import Media, Term
+from newburrow.problem import Problem, Severity
+
+
+def plan(context: Context) -> None:
+    """Fill the journal with the answers."""
+    _Map(context).fill()
+
+
+class _Map:
+    def __init__(self, context: Context) -> None:
+        self.context, self.journal = context, context.journal
+        self.old, self.new = context.old.address, context.new.address
+
+    def fill(self) -> None:
+        for place in self.journal.places():
+            if place.new and place.old:
+                self._answer(place.old, place.new, "permalink", place.key)
+        for place in self.journal.places():
+            for other in self._others(place):
+                self._answer(other, place.new, "other address of the entry", place.key)
+        for media in self.context.store.all(Media):
+            _name, new = self.journal.file_of(media.key)
+            for old in filter(None, (media.address, *media.addresses)):
+                self._answer(old, new, "file" if old == media.address else "other address of the file", "",
+                             "the file is not in the export")
+        self._site()
+        self._authors()
+        self._terms()
+        for place in self.journal.places():
+            if not place.new and place.public:
+                for old in filter(None, (place.old, *place.others.split("\n"))):
+                    self._answer(old, "", "", place.key, "its entry stays behind")
+
+    def _others(self, place: Place) -> Iterator[str]:
+        return filter(None, place.others.split("\n")) if place.new else iter(())
+
+    def _site(self) -> None:
+        if self.old:
+            self._answer(address.resolve(self.old, "/"), address.resolve(self.new, "/"), "front page")
+            for dialect in self.context.dialects:
+                for feed in dialect.site.feeds:
+                    new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
+                    self._answer(address.resolve(self.old, feed), new, "feed", "", "the new host has no feed")
+
+    def _authors(self) -> None:
+        for dialect in self.context.dialects:
+            for author in self.context.authors.values() if dialect.author.archive and self.old else ():
+                if author.login:
+                    old = address.resolve(self.old, address.expand(dialect.author.archive, {"login": author.login}))
+                    self._answer(old, self._archive(self.context.host.authors.address, author.name), "author archive",
+                                 "", "the new host has no author archives")
+
+    def _terms(self) -> None:
+        every = {term.key: term for term in self.context.store.all(Term)}
+        for dialect in self.context.dialects:
+            for term in every.values() if self.old else ():
+                pattern = dialect.term.archives.get(term.vocabulary, "")
+                if pattern:
+                    kept = self.context.terms.get(term.key)
+                    values = {"slug": term.slug, "id": term.key, "path": _path(term, every)}
+                    self._answer(address.resolve(self.old, address.expand(pattern, values)),
+                                 self._archive(self.context.host.terms.address, kept.name) if kept else "",
+                                 f"{term.vocabulary} archive", "",
+                                 "the new host has no such archives" if kept else "nothing that moves is filed under it")
+
+    def _archive(self, pattern: str, name: str) -> str:
+        slug = slugs.make(name, self.context.host.slugs)
+        return address.resolve(self.new, address.expand(pattern, {"slug": slug})) if pattern and slug else ""
+
+    def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
+        """Set one answer, unless the old address is another entry's new one or has an answer already."""
+        old_key = address.key(old)
+        if not old_key:
+            return
+        owner = self.journal.taken(old_key)
+        if owner and owner != key:
+            self._conflict(old, key, f"{old} is the new address of another entry, which is now shown there.")
+            return
+        same = address.key(new) == old_key
+        status = UNCHANGED if same else REDIRECTED if new else GONE
+        row = OldAddress(old, old if same else new, status, why if new else gone)
+        other = self.journal.answer(old_key, row)
+        if other and address.key(other.new) != address.key(new):
+            self._conflict(old, key, f"{old} had two meanings; it goes to {other.new or 'nothing'}, not to "
+                           f"{new or 'nothing'}.")
+
+    def _conflict(self, old: str, key: str, message: str) -> None:
+        self.journal.follow_up(Problem(
+            Severity.WARNING, "address-conflict", message, f"See what readers of {old} should find.",
+            object="entry" if key else "", key=key))
+
+
+def _path(term: Term, every: dict[str, Term]) -> str:
+    """The slugs from the topmost term down to this one; a circle of parents is cut."""
+    names: list[str] = []
+    seen: set[str] = set()
+    at: Term | None = term
+    while at and at.key not in seen:
+        seen.add(at.key)
+        names.append(at.slug)
+        at = every.get(at.parent)
+    return "/".join(reversed(names))

@@ -1,0 +1,124 @@
+"""Driving a conversion: plan where everything goes, then take each entry through the steps and write it."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+
+from newburrow.convert import authors, comments, media, oldaddresses, places, terms
+from newburrow.convert.context import Context
+from newburrow.convert.steps import STEPS
+from newburrow.events import Event, Listener
+from newburrow.formats.base import Writer
+from newburrow.journal import Fate, Settled
+from newburrow.model import Author, Bundle, Comment, Entry, Media, Record, Site, Term
+from newburrow.problem import Problem, Severity
+
+log = logging.getLogger(__name__)
+
+
+def plan(context: Context, listener: Listener) -> str:
+    """Decide where everything goes. Settles what stays behind, and all authors and terms.
+
+    Returns when the newest entry that moves was changed (RFC 3339, UTC); empty where none has a date.
+    """
+    _twice(context)
+    planned = places.plan(context, listener)
+    authors.plan(context, planned.authors)
+    terms.plan(context, planned.terms)
+    media.plan(context)
+    oldaddresses.plan(context)
+    return planned.newest.isoformat().replace("+00:00", "Z") if planned.newest else ""
+
+
+def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
+    """Take every entry through the steps to the writer, then every file; settle each."""
+    total = context.store.count(Entry)
+    for done, entry in enumerate(context.store.all(Entry), 1):
+        _entry(entry, context, writer)
+        if done % 50 == 0 or done == total:
+            listener(Event("Converting", done, total))
+    for comment in context.store.orphans():
+        context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry is not in the export"))
+    _files(context, writer, copy, listener)
+    context.journal.settle(Settled("site", context.old.key, "site", Fate.MOVED, "", context.old.title,
+                                   context.old.address, context.new.address))
+    _say_extra(context)
+
+
+def _entry(entry: Entry, context: Context, writer: Writer) -> None:
+    place = context.journal.place_of(entry.key)
+    theirs = context.store.comments_of(entry)
+    if place is None:
+        for comment in theirs:
+            context.journal.settle(comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind",
+                                                    old=entry.permalink))
+        return
+    bundle = Bundle(entry, comments=tuple(theirs), new_address=place.new)
+    problems: list[Problem] = []
+    for what, step in STEPS:
+        try:
+            bundle, said = step(bundle, context)
+        except Exception as error:
+            _crashed(entry, theirs, what, error, context)
+            return
+        problems += said
+    problems += writer.entry(bundle)
+    for problem in problems:
+        context.journal.follow_up(problem)
+    for comment in bundle.comments:
+        context.journal.settle(comments.settled(comment, Fate.MOVED, "", place.new, entry.permalink))
+    context.journal.settle(places.settle_entry(entry, Fate.MOVED, new=place.new))
+
+
+def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, context: Context) -> None:
+    """A fault of ours in one entry is a failure of that entry, not of the whole run."""
+    log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
+    reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
+    context.journal.settle(places.settle_entry(entry, Fate.FAILED, reason))
+    context.journal.follow_up(Problem(Severity.ERROR, "fault", f"The entry was not moved: {reason}.",
+                                      "Move it by hand, and report the fault with the log (--log FILE).",
+                                      entry.source, "entry", entry.key))
+    for comment in theirs:
+        if not context.journal.is_settled("comment", comment.key):
+            context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink))
+
+
+def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
+    total = context.store.count(Media)
+    for done, record in enumerate(context.store.all(Media), 1):
+        if not context.journal.is_settled("media", record.key):
+            new = context.new_media(record.key)
+            assert new is not None
+            copy(record, new)
+            for problem in writer.media(new):
+                context.journal.follow_up(problem)
+            context.journal.settle(media.moved(record, new))
+        if done % 20 == 0 or done == total:
+            listener(Event("Copying files", done, total, "files"))
+
+
+def _twice(context: Context) -> None:
+    """What was read again under a key that had been read before is merged into the first."""
+    tables: dict[str, type[Record]] = {"site": Site, "author": Author, "term": Term, "entry": Entry,
+                                       "comment": Comment, "media": Media}
+    for nth, (table, record, kind, differs) in enumerate(context.store.twice(), 1):
+        reason = "stands twice in the export; the first was kept" + (", and it differs" if differs else "")
+        title = getattr(record, "title", "") or getattr(record, "name", "") or getattr(record, "author_name", "")
+        context.journal.settle(Settled(table, record.key, kind, Fate.MERGED, reason, title,
+                                       getattr(record, "permalink", ""), nth=nth))
+        if differs:
+            first = context.store.get(tables[table], record.key)
+            where = f" (the first: {first.source})" if first else ""
+            context.journal.follow_up(Problem(
+                Severity.WARNING, "twice", f"The {kind} {record.key} stands twice in the export and the two differ{where}; "
+                f"the first was kept.", f"Compare it with the second: {record.source}.", record.source, table, record.key))
+
+
+def _say_extra(context: Context) -> None:
+    """What the model has no place for is in the store; here it is listed, a line for each name."""
+    for name, found, example in context.store.extras():
+        context.journal.follow_up(Problem(
+            Severity.INFO, "unread-element", f"{found} object(s) have {name}, which has no place in the content model; "
+            f"for example: {example}", "Its values are kept in content.sqlite. If it matters, name it in "
+            "[[entry.fields]] of the dialect.", object="site", key=context.old.key))

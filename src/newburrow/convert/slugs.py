@@ -1,0 +1,26 @@
+"""Slugs that the new host accepts."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from slugify import slugify
+
+from newburrow.hosts.profile import Slugs
+
+
+@lru_cache(maxsize=4096)
+def make(text: str, rules: Slugs) -> str:
+    """A slug from a title or an old slug; empty where nothing of the text can stand in one."""
+    slug: str = slugify(text, allow_unicode=rules.letters == "unicode")
+    if len(slug) > rules.longest:
+        cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]
+        slug = cut.strip("-")
+    return f"{slug}-1" if slug in rules.reserved else slug
+
+
+def accepted(slug: str, rules: Slugs) -> bool:
+    """Whether the host takes a slug as it is."""
+    letters = r"[a-z0-9_-]+" if rules.letters == "ascii" else r"[\w-]+"
+    return bool(re.fullmatch(letters, slug)) and len(slug) <= rules.longest and slug not in rules.reserved

@@ -1,0 +1,22 @@
+"""The steps that turn an entry of the old site into one of the new, in their order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from newburrow.convert import authors, bodies, comments, kinds, media, states, terms
+from newburrow.convert.context import Context
+from newburrow.model import Bundle
+from newburrow.problem import Problem
+
+Step = Callable[[Bundle, Context], tuple[Bundle, list[Problem]]]
+
+STEPS: tuple[tuple[str, Step], ...] = (
+    ("make it one of the host's kinds", kinds.step),
+    ("put it in a state the host knows", states.step),
+    ("name its authors", authors.step),
+    ("file it under the host's terms", terms.step),
+    ("choose and order its comments", comments.step),
+    ("find its lead picture", media.step),
+    ("convert its bodies", bodies.step),
+)

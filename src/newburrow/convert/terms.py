@@ -1,0 +1,45 @@
+"""Terms: all vocabularies of the old site become the one of the new host."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.decisions import TermChoice
+from newburrow.journal import Fate, Settled
+from newburrow.model import Bundle, Term
+from newburrow.problem import Problem, Severity
+
+
+def plan(context: Context, used: set[str]) -> None:
+    """Decide every term's name on the new host, and settle all of them."""
+    first: dict[str, Term] = {}  # new name -> the first term that has it
+    for term in context.store.all(Term):
+        choice = context.term_choices.get(term.key, TermChoice())
+        name = choice.new_name if choice.action == "rename" and choice.new_name else term.name
+        fate, reason = Fate.MOVED, ""
+        if choice.action == "drop":
+            fate, reason, name = Fate.LEFT_OUT, "dropped (terms.csv)", ""
+        elif term.key not in used:
+            fate, reason, name = Fate.LEFT_OUT, "no entry that moves is filed under it", ""
+        elif name in first:
+            fate, reason = Fate.MERGED, f"becomes the same {context.host.terms.name} as the {first[name].vocabulary} {first[name].name}"
+        if name:
+            first.setdefault(name, term)
+            context.terms[term.key] = replace(term, name=name)
+        context.journal.settle(Settled("term", term.key, term.vocabulary, fate, reason, term.name, new=name))
+        if name and term.description and not context.host.terms.descriptions:
+            context.journal.follow_up(Problem(
+                Severity.INFO, "term-description", f"The new host has no place for the description of the "
+                f"{term.vocabulary} {term.name}: “{term.description}”", "Put it on a page of the new site, if it "
+                "should be read there.", term.source, "term", term.key))
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry's terms as they are on the new host, each name once."""
+    found: dict[str, Term] = {}
+    for key in bundle.entry.terms:
+        term = context.terms.get(key)
+        if term:
+            found.setdefault(term.name, term)
+    return replace(bundle, terms=tuple(found.values())), []

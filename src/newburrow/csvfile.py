@@ -1,0 +1,60 @@
+"""CSV as all our tables are written: RFC 4180, UTF-8, a header line, and safe to open in a spreadsheet."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Sequence
+from typing import BinaryIO
+
+from newburrow.model import Where
+from newburrow.problem import stop, suggest
+
+# A cell that begins like this is a formula to a spreadsheet; an apostrophe before it makes it text.
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def _guarded(cell: object) -> str:
+    text = str(cell)
+    return "'" + text if text.startswith(_FORMULA) else text
+
+
+def _bare(cell: str) -> str:
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+
+
+def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[object]]) -> int:
+    """Write a table and close the stream; gives the number of rows."""
+    count = 0
+    with io.TextIOWrapper(stream, encoding="utf-8", errors="replace", newline="") as text:
+        writer = csv.writer(text, lineterminator="\n")
+        writer.writerow(header)
+        for row in rows:
+            writer.writerow([_guarded(cell) for cell in row])
+            count += 1
+    return count
+
+
+def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
+    """Rows as (line, column name -> cell). Raises BurrowError where a column is missing or unknown."""
+    # A spreadsheet may save with a byte order mark or with semicolons.
+    text = text.removeprefix("\ufeff")
+    delimiter = ";" if ";" in text.partition("\n")[0] and "," not in text.partition("\n")[0] else ","
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=False)
+    try:
+        names = [name.strip() for name in next(reader, [])]
+        for name in names:
+            if name and name not in header:
+                raise stop("wrong-column", f"There is no column {name!r}.", suggest(name, header, "The columns are"),
+                           Where(file, 1))
+        missing = [name for name in header if name not in names]
+        if missing:
+            raise stop("missing-column", f"The column {missing[0]!r} is missing.",
+                       f"The columns are: {', '.join(header)}.", Where(file, 1))
+        for row in reader:
+            if any(cell.strip() for cell in row):
+                cells = dict(zip(names, row, strict=False))
+                yield reader.line_num, {name: _bare(cells.get(name, "")) for name in header}
+    except csv.Error as error:
+        raise stop("csv", f"This is not valid CSV: {error}.", "Save the table as CSV (UTF-8) again.",
+                   Where(file, reader.line_num)) from None

@@ -1,0 +1,145 @@
+"""Making a move folder: the store filled, every decision written down with its proposed answer."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+from newburrow import __version__, csvfile, reading, registry, store
+from newburrow.convert.decisions import Choose
+from newburrow.dialects.loader import is_starter
+from newburrow.events import Listener, nobody
+from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
+from newburrow.formats.dialect import Dialect
+from newburrow.hosts import loader as hosts
+from newburrow.hosts.profile import Profile
+from newburrow.model import Author, Comment, Entry, Record, Term
+from newburrow.problem import Problem, stop
+from newburrow.store import Store
+
+
+def fingerprint(exports: Sequence[reading.Export]) -> str:
+    """What a store is made from: the sources, their dialects and this version of New Burrow."""
+    digest = hashlib.sha256(__version__.encode())
+    for export in exports:
+        digest.update(export.source.fingerprint().encode())
+        for piece in export.pieces:
+            digest.update(repr(piece.dialect).encode())
+    return digest.hexdigest()
+
+
+def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
+    """The dialects that the exports are in, each once, in the order met."""
+    return tuple({piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}.values())
+
+
+def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener) -> Store:
+    """The content store at `path`: the one that stands there if it is of these exports, else a new one."""
+    mark = fingerprint(exports)
+    if path.is_file():
+        known = Store(path)
+        if known.meta("fingerprint") == mark:
+            return known
+        known.__exit__()
+
+    def records() -> Iterator[Record | Problem]:
+        for export in exports:
+            yield from reading.records(export, listener)
+
+    return store.fill(path, records(), {"fingerprint": mark})
+
+
+def draft(paths: Sequence[Path], host_name: str, out: Path, dialect: str = "",
+          listener: Listener = nobody) -> MoveFolder:
+    """Make the move folder, or bring one up to date: what a person decided stays, what is new is added."""
+    host = hosts.load(host_name)
+    exports = [reading.examine(path, dialect) for path in paths]
+    folder = MoveFolder.new(out)
+    relative = [os.path.relpath(path.resolve(), folder.path.resolve()) for path in paths]
+    if folder.has(MOVE):
+        _same_move(folder, relative, host_name)
+    folder.claim(STORE)
+    with filled_store(folder.path / STORE, exports, listener) as content:
+        if not folder.has(MOVE):
+            facts = _facts(content, host, dialects_of(exports))
+            facts |= {"paths": relative, "dialect": dialect, "host_name": host_name}
+            with folder.open(MOVE) as stream:
+                stream.write(_move_toml(facts).encode("utf-8"))
+        counts = _uses(content)
+        _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), (
+            (a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author)))
+        _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), (
+            (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
+            for t in content.all(Term)))
+    return folder
+
+
+def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:
+    decisions = folder.decisions()
+    if decisions.new.host != host_name:
+        raise stop("another-move", f"The folder holds a move to {decisions.new.host}, not to {host_name}.",
+                   "Give another folder for --out.", folder.line_in_move(["new", "host"]))
+    if decisions.old.paths != paths:
+        raise stop("another-move", f"The folder holds a move of {', '.join(decisions.old.paths)}.",
+                   "Give another folder for --out, or change old.paths in its move.toml.",
+                   folder.line_in_move(["old", "paths"]))
+
+
+def _table(folder: MoveFolder, name: str, columns: tuple[str, ...], known: dict[str, tuple[str, ...]],
+           proposed: Iterator[tuple[str, ...]]) -> None:
+    """Write a decision table: rows that a person may have changed stay as they are."""
+    rows = {**{row[0]: known.get(row[0], row) for row in proposed}}
+    if not known or set(rows) - set(known):
+        with folder.claim(name).open("wb") as stream:
+            csvfile.write(stream, columns, {**rows, **known}.values())
+
+
+def _uses(content: Store) -> Counter[str]:
+    """How many entries each author wrote and each term is on."""
+    counts: Counter[str] = Counter()
+    for entry in content.all(Entry):
+        counts.update(f"author {key}" for key in set(entry.authors))
+        counts.update(f"term {key}" for key in set(entry.terms))
+    return counts
+
+
+def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[str, Any]:
+    """What the template of move.toml shows."""
+    kinds: Counter[str] = Counter()
+    states: Counter[str] = Counter()
+    starters: list[str] = []
+    for entry in content.all(Entry):
+        kinds[entry.kind] += 1
+        states[entry.status] += 1
+        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects):
+            starters.append(entry.title or entry.slug)
+    comments = Counter(comment.status for comment in content.all(Comment))
+    site = content.site()
+    move_states = [state for state in Choose().states if states[state]]
+    return {
+        "site": site, "host": host, "kinds": _counted(kinds), "states": _counted(states),
+        "comment_states": _counted(comments), "starters": ", ".join(starters[:5]) or "none found",
+        "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
+        "move_states": move_states or ["published"],
+        "changed_states": [state for state in move_states if state not in host.states.takes],
+        "address": site.address or "https://new-site.example/", "servers": list(registry.names(registry.SERVERS)),
+        "recognised": [dialect.name for dialect in dialects],
+    }
+
+
+def _counted(counts: Counter[str]) -> str:
+    return ", ".join(f"{number} {name}" for name, number in sorted(counts.items())) or "none"
+
+
+def _move_toml(facts: dict[str, Any]) -> str:
+    environment = Environment(loader=FileSystemLoader(Path(__file__).parent), undefined=StrictUndefined,
+                              keep_trailing_newline=True, autoescape=False)
+    environment.filters["toml"] = lambda value: tomlkit.string(" ".join(str(value).splitlines())).as_string()
+    return environment.get_template("move.toml.j2").render(facts)

@@ -1,0 +1,226 @@
+"""Atom 1.0 (RFC 4287): the writer.
+
+Comments are entries in reply to something (RFC 4685), drafts carry `app:control` (RFC 5023 section 13.1),
+files are media link entries (RFC 5023 section 9.6). What Atom itself cannot say (the kind of an entry,
+named fields, a picture's alternative text) goes into elements of the host's own namespace; where the host
+profile gives none, it is dropped and said.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Any, BinaryIO
+from urllib.parse import quote
+from xml.sax.saxutils import escape
+
+import msgspec
+from msgspec import Struct
+
+from newburrow import address
+from newburrow.formats.base import Format, Job, Output, Writer
+from newburrow.intake.opening import Head
+from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
+from newburrow.problem import Problem, Severity
+
+ATOM = "http://www.w3.org/2005/Atom"
+THREAD = "http://purl.org/syndication/thread/1.0"
+APP = "http://www.w3.org/2007/app"
+
+_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")  # XML 1.0 section 2.2
+_IRI = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
+_MAIL = re.compile(r"\S+@\S+")
+_NO_DATE = "1970-01-01T00:00:00Z"
+_BUFFER = 256 * 1024  # characters gathered before they are written
+
+
+class AtomOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes Atom."""
+
+    file: str = "entries.atom"
+    namespace: str = ""  # of the host's own elements: kind, state, parent, position, field
+
+
+class Atom(Format):
+    """Atom 1.0 with threading, as a target."""
+
+    name = "atom"
+    title = "Atom 1.0 (RFC 4287)"
+
+    def recognise(self, head: Head) -> bool:
+        """Not read yet."""
+        return False
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """The options are those of AtomOptions."""
+        msgspec.convert(options, AtomOptions)
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """One feed document with all entries, comments and files."""
+        return _Feed(output, job)
+
+
+FORMAT = Atom()
+
+
+def text(value: str) -> str:
+    """Character data; characters that XML 1.0 does not allow become U+FFFD."""
+    return escape(_NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value))
+
+
+def attribute(value: str) -> str:
+    """An attribute value with its quotes."""
+    return '"' + text(value).replace('"', "&quot;").replace("\n", "&#10;").replace("\t", "&#9;") + '"'
+
+
+def date(value: datetime) -> str:
+    """RFC 3339, as RFC 4287 section 3.3 asks."""
+    return value.isoformat().replace("+00:00", "Z")
+
+
+def entry_id(entry: Entry, site: Site) -> str:
+    """The lasting identifier of an entry: the old host's, which a move must not change (RFC 4287 4.2.6)."""
+    for known in (entry.guid, entry.permalink):
+        if known and _IRI.fullmatch(known):
+            return address.as_iri(known)
+    return address.as_iri(f"{site.address}#entry-{quote(entry.key)}")
+
+
+class _Feed:
+    """One Atom document being written."""
+
+    def __init__(self, output: Output, job: Job) -> None:
+        self.options = msgspec.convert(job.options, AtomOptions)
+        self.site, self.updated = job.site, job.updated or _NO_DATE
+        self.pieces: list[str] = []
+        self.held = 0
+        self.file: BinaryIO = output.open(self.options.file)
+        self._head()
+
+    def _head(self) -> None:
+        site, own = self.site, self.options.namespace
+        spaces = f' xmlns:thr="{THREAD}" xmlns:app="{APP}"' + (f" xmlns:x={attribute(own)}" if own else "")
+        language = f" xml:lang={attribute(site.language)}" if site.language else ""
+        self._put(f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
+                  f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n")
+        if site.description:
+            self._put(f"<subtitle>{text(site.description)}</subtitle>\n")
+        self._put(f"<updated>{self.updated}</updated>\n<link rel=\"alternate\" href={attribute(site.address)}/>\n"
+                  "<generator>New Burrow</generator>\n")
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """One entry element, then one for each comment."""
+        entry = bundle.entry
+        identifier = entry_id(entry, self.site)
+        language = f" xml:lang={attribute(entry.language)}" if entry.language else ""
+        self._put(f"<entry{language}>\n<id>{text(identifier)}</id>\n<title>{text(entry.title)}</title>\n")
+        self._dates(entry.published, entry.updated)
+        for author in bundle.authors or (Author(key="", name=self.site.title or "unknown"),):
+            self._person(author.name, author.email, author.address)
+        self._put(f'<link rel="alternate" type="text/html" href={attribute(bundle.new_address)}/>\n')
+        if bundle.comments:
+            self._put(f'<link rel="replies" thr:count="{len(bundle.comments)}" '
+                      f"href={attribute(bundle.new_address + '#comments')}/>\n")
+        if bundle.lead_picture:
+            self._enclosure(bundle.lead_picture)
+        for term in bundle.terms:
+            self._category(term)
+        if entry.summary:
+            self._put(f'<summary type="html">{text(entry.summary)}</summary>\n')
+        self._put(f'<content type="html">{text(entry.body.text)}</content>\n')
+        problems = self._own_elements(entry)
+        self._put("</entry>\n")
+        ids = {comment.key: f"{identifier}#comment-{quote(comment.key)}" for comment in bundle.comments}
+        for comment in bundle.comments:
+            self._comment(comment, ids, identifier, bundle.new_address)
+        return problems
+
+    def _own_elements(self, entry: Entry) -> list[Problem]:
+        """What Atom has no words for, in the host's namespace."""
+        if entry.status != "published":
+            self._control(entry.status in ("draft", "private"))
+        own = [f"<x:kind>{text(entry.kind)}</x:kind>\n"]
+        if entry.status not in ("published", "draft"):
+            own.append(f"<x:state>{text(entry.status)}</x:state>\n")
+        if entry.parent:
+            own.append(f"<x:parent>{text(entry.parent)}</x:parent>\n")
+        if entry.position is not None:
+            own.append(f"<x:position>{entry.position}</x:position>\n")
+        own += [f"<x:field name={attribute(name)}>{text(value)}</x:field>\n" for name, value in entry.fields.items()]
+        if self.options.namespace:
+            self._put("".join(own))
+            return []
+        dropped = [name for name, there in (("kind", entry.kind != "post"), ("parent", entry.parent),
+                   ("position", entry.position is not None), *((f"field {name}", True) for name in entry.fields)) if there]
+        return [Problem(Severity.WARNING, "dropped", f"Plain Atom has no place for: {', '.join(dropped)}.",
+                        "Set it by hand on the new host.", entry.source, "entry", entry.key)] if dropped else []
+
+    def _comment(self, comment: Comment, ids: dict[str, str], entry: str, page: str) -> None:
+        answers = ids.get(comment.parent, entry)
+        self._put(f"<entry>\n<id>{text(ids[comment.key])}</id>\n<title>{text(comment.author_name or 'Comment')}</title>\n")
+        self._dates(comment.published, None)
+        self._person(comment.author_name or "anonymous", comment.email, comment.address)
+        self._put(f"<thr:in-reply-to ref={attribute(answers)} href={attribute(page)} type=\"text/html\"/>\n"
+                  f'<content type="html">{text(comment.body.text)}</content>\n')
+        if comment.status != "approved":
+            self._control(True)
+        if self.options.namespace:
+            self._put(f"<x:kind>{text(comment.kind)}</x:kind>\n")
+        self._put("</entry>\n")
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """A media link entry: `content` points to the file, the summary is the caption."""
+        self._put(f"<entry>\n<id>{text(address.as_iri(media.address))}</id>\n<title>{text(media.title)}</title>\n"
+                  f"<updated>{self.updated}</updated>\n")
+        self._person(self.site.title or "unknown", "", "")
+        self._put(f"<link rel=\"alternate\" type={attribute(media.media_type)} href={attribute(media.address)}/>\n"
+                  f"<summary>{text(media.caption)}</summary>\n"
+                  f"<content type={attribute(media.media_type)} src={attribute(media.path)}/>\n")
+        if self.options.namespace:
+            self._put("<x:kind>media</x:kind>\n")
+            if media.alternative_text:
+                self._put(f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n')
+        self._put("</entry>\n")
+        if media.alternative_text and not self.options.namespace:
+            return [Problem(Severity.INFO, "dropped", "Plain Atom has no place for a file's alternative text.",
+                            "", media.source, "media", media.key)]
+        return []
+
+    def finish(self) -> None:
+        """Close the feed and the file."""
+        self._put("</feed>\n")
+        self._flush()
+        self.file.close()
+
+    def _dates(self, published: datetime | None, updated: datetime | None) -> None:
+        if published:
+            self._put(f"<published>{date(published)}</published>\n")
+        last = updated or published
+        self._put(f"<updated>{date(last) if last else self.updated}</updated>\n")
+
+    def _person(self, name: str, email: str, uri: str) -> None:
+        mail = f"<email>{text(email)}</email>" if _MAIL.fullmatch(email) else ""
+        page = f"<uri>{text(address.as_iri(uri))}</uri>" if uri else ""
+        self._put(f"<author><name>{text(name)}</name>{page}{mail}</author>\n")
+
+    def _category(self, term: Term) -> None:
+        self._put(f"<category term={attribute(term.name)}/>\n")
+
+    def _enclosure(self, media: Media) -> None:
+        self._put(f"<link rel=\"enclosure\" type={attribute(media.media_type)} length=\"{media.size}\" "
+                  f"href={attribute(media.address)}/>\n")
+
+    def _control(self, draft: bool) -> None:
+        self._put(f"<app:control><app:draft>{'yes' if draft else 'no'}</app:draft></app:control>\n")
+
+    def _put(self, piece: str) -> None:
+        self.pieces.append(piece)
+        self.held += len(piece)
+        if self.held > _BUFFER:
+            self._flush()
+
+    def _flush(self) -> None:
+        self.file.write("".join(self.pieces).encode("utf-8", "replace"))
+        self.pieces.clear()
+        self.held = 0

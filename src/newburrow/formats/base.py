@@ -1,0 +1,91 @@
+"""What a format is, to those who call one.
+
+To add a format: write a module here with a subclass of `Format` and one instance of it; give it
+`recognise`, and `read` or `write` or both; name the instance under `newburrow.formats` in the package's
+entry points. Nothing else needs to know. A format is handed open streams, never paths.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, BinaryIO, Protocol
+
+from msgspec import Struct
+
+from newburrow.formats.dialect import Dialect
+from newburrow.intake.opening import Head
+from newburrow.model import Bundle, Media, Record, Site
+from newburrow.problem import Problem
+
+
+class Input(Struct, frozen=True):
+    """One part of an export, as a reader gets it."""
+
+    label: str  # the file, for messages
+    stream: BinaryIO
+    dialect: Dialect
+    progress: Callable[[int], None] = lambda _entries: None  # told how many entries were read so far
+
+
+class Output(Protocol):
+    """Where a writer puts its files; one place alone opens them."""
+
+    def open(self, name: str) -> BinaryIO:
+        """A new file under a name relative to what the new host takes."""
+        ...
+
+
+class Job(Struct, frozen=True):
+    """What a writer is told before the first record."""
+
+    site: Site  # as it will be on the new host
+    options: dict[str, Any]  # the [write] table of the host profile
+    updated: str = ""  # when the newest entry was changed, RFC 3339; empty where none has a date
+
+
+class Writer(Protocol):
+    """Writes one site. `finish` must be called; only then is the output whole."""
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """Write an entry with its comments; what had to be dropped is said as problems."""
+        ...
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """Write what is known of a media whose file goes to `media.path`, beside the other files."""
+        ...
+
+    def finish(self) -> None:
+        """Write the end and close the files."""
+        ...
+
+
+class Format:
+    """One open format. Subclasses say what they can."""
+
+    name: str
+    title: str  # with the standard that rules it
+
+    def recognise(self, head: Head) -> bool:
+        """Whether a part of an export is in this format, judged by its content."""
+        raise NotImplementedError
+
+    def read(self, source: Input) -> Iterator[Record | Problem]:
+        """The records of a part, streamed. Raises BurrowError where the part is not well-formed."""
+        raise NotImplementedError
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """Refuse options that `write` does not know, by msgspec.ValidationError."""
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """A writer for one site."""
+        raise NotImplementedError
+
+    @property
+    def reads(self) -> bool:
+        """Whether the format has a reader."""
+        return type(self).read is not Format.read
+
+    @property
+    def writes(self) -> bool:
+        """Whether the format has a writer."""
+        return type(self).write is not Format.write

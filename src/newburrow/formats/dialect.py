@@ -1,0 +1,161 @@
+"""What a dialect says: how one platform puts its content into an open format.
+
+These types are the keys of a dialect file (`docs/dialects.md` explains them to people). A selector is an
+XPath 1.0 expression, relative to the element it is about; the prefixes are those of `namespaces`.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from msgspec import Meta, Struct
+
+Selector = str
+Selectors = Selector | list[Selector]  # several: the first that finds something wins
+Pattern = str  # RFC 6570
+NonEmpty = Annotated[str, Meta(min_length=1)]
+
+
+class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
+    """What tells an export in this dialect from others in the same format."""
+
+    namespace: str = ""  # a namespace URI declared on the root element
+
+
+class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Where facts of the whole site stand, seen from the channel or feed."""
+
+    zone: Selectors = []
+    language: Selectors = []
+    feeds: list[str] = []  # addresses of the site's feeds, relative to the site
+
+
+class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Named metadata as pairs of a name and a value."""
+
+    element: Selector
+    name: Selector = "@name"
+    value: Selector = "."
+
+
+class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Where the facts of an entry stand, seen from its element."""
+
+    id: Selectors = []
+    kind: Selectors = []
+    status: Selectors = []
+    slug: Selectors = []
+    author: Selectors = []
+    published: Selectors = []
+    updated: Selectors = []
+    parent: Selectors = []
+    position: Selectors = []
+    language: Selectors = []
+    lead_picture: Selectors = []
+    other_addresses: Selectors = []
+    id_addresses: list[Pattern] = []  # of {id}, relative to the site
+    markup: str = "html"
+    fields: list[FieldMap] = []
+
+
+class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Comments that stand within their entry; one within another answers it."""
+
+    element: Selector
+    id: Selectors = []
+    parent: Selectors = []
+    kind: Selectors = []
+    status: Selectors = []
+    author_name: Selectors = []
+    email: Selectors = []
+    address: Selectors = []
+    published: Selectors = []
+    body: Selectors = []
+    markup: str = "html"
+
+
+class AuthorMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Authors declared ahead of the entries, and the address of an author's archive."""
+
+    element: Selector = ""
+    login: Selectors = []
+    name: Selectors = []
+    email: Selectors = []
+    address: Selectors = []
+    about: Selectors = []
+    archive: Pattern = ""  # of {login}, relative to the site
+
+
+class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Terms declared ahead of the entries, how an entry names its terms, and archive addresses."""
+
+    element: Selector = ""
+    slug: Selectors = []
+    name: Selectors = []
+    parent: Selectors = []  # a slug
+    vocabulary: Selectors = []
+    description: Selectors = []
+    entry_slug: Selectors = []  # seen from the entry's own category element
+    entry_vocabulary: Selectors = []
+    default_vocabulary: str = "tag"
+    archives: dict[str, Pattern] = {}  # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
+
+
+class Resized(Struct, frozen=True, forbid_unknown_fields=True):
+    """How the address of a resized variant leads to its original."""
+
+    variant: Pattern
+    original: Pattern
+
+
+class MediaMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Media items: which kind of entry they come as, and where their facts stand."""
+
+    kind: str = "media"  # the kind, after the value map, that is a media item
+    path: Selectors = []  # of the file in the export
+    address: Selectors = []  # of the file on the old site
+    media_type: Selectors = []
+    alternative_text: Selectors = []
+    caption: Selectors = []
+    entry: Selectors = []
+    resized: list[Resized] = []
+
+
+class Macro(Struct, frozen=True, forbid_unknown_fields=True):
+    """One of the host's own placeholders in a body."""
+
+    name: NonEmpty
+    form: Literal["bracket", "brace"] = "bracket"  # [name ...] or {{name ...}}
+    about: str = ""
+
+
+class Starter(Struct, frozen=True, forbid_unknown_fields=True):
+    """An entry that the host puts on every new site; all that is given must be equal."""
+
+    kind: str = ""
+    slug: str = ""
+    title: str = ""
+
+
+class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
+    """One platform's way of using an open format."""
+
+    name: NonEmpty
+    format: NonEmpty
+    title: str = ""
+    about: str = ""
+    namespaces: dict[str, str] = {}  # prefix in this file -> URI
+    recognise: Recognise = Recognise()
+    site: SiteMap = SiteMap()
+    entry: EntryMap = EntryMap()
+    comment: CommentMap | None = None
+    author: AuthorMap = AuthorMap()
+    term: TermMap = TermMap()
+    media: MediaMap = MediaMap()
+    values: dict[str, dict[str, str]] = {}  # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
+    macros: list[Macro] = []
+    starters: list[Starter] = []
+
+    def value(self, of: str, theirs: str) -> str:
+        """A value of the export in our words; unchanged where the dialect does not map it."""
+        return self.values.get(of, {}).get(theirs, theirs)

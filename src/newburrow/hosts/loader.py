@@ -1,0 +1,103 @@
+"""Finding a host profile by name or file, and refusing one with a mistake at its line."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import msgspec
+
+from newburrow import address, registry, tomlfile
+from newburrow.formats.base import Format
+from newburrow.hosts.profile import Profile
+from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Where
+from newburrow.problem import stop, suggest
+
+FOLDER = Path(__file__).parent
+ENTRY_VARIABLES = ("slug", "year", "month", "day", "id")
+
+
+def names() -> list[str]:
+    """The host profiles that ship, in order of the alphabet."""
+    return sorted(path.stem for path in FOLDER.glob("*.toml"))
+
+
+def path_of(name: str) -> Path:
+    """The file of a profile: one that ships, by name, or a file of the user's."""
+    if name.endswith(".toml"):
+        if not Path(name).is_file():
+            raise stop("no-such-file", f"There is no host profile {name!r}.", "Check the spelling of the path.")
+        return Path(name)
+    if name not in names():
+        raise stop("no-host", f"There is no host named {name!r}.",
+                   suggest(name, names(), "The hosts are") + " A profile of your own is given by its path, "
+                   "ending in .toml.")
+    return FOLDER / f"{name}.toml"
+
+
+def load(name: str) -> Profile:
+    """A profile by name or by path. Raises BurrowError with file and line where it has a mistake."""
+    path = path_of(name)
+    try:
+        text = path.read_text("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise stop("unreadable", f"The host profile cannot be read: {error}.", "", Where(str(path))) from None
+    profile = tomlfile.load(text, str(path), Profile)
+    for keys, message, advice in _mistakes(profile):
+        raise stop("wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys)))
+    return profile
+
+
+def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
+    """What the types cannot say: key path, message, advice."""
+    writers = [name for name in registry.names(registry.FORMATS) if registry.get(registry.FORMATS, name).writes]
+    if profile.format not in writers:
+        yield (["format"], f"There is no format named {profile.format!r} that can be written.",
+               suggest(profile.format, writers, "These can"))
+    else:
+        yield from _wrong_options(profile)
+    if not profile.kinds:
+        yield ["kinds"], "The host has no kinds.", "Add at least [kinds.post] with an address."
+    for name, kind in profile.kinds.items():
+        yield from unknown_variables(["kinds", name, "address"], kind.address, ENTRY_VARIABLES)
+        yield from _unknown(["kinds", name, "takes"], kind.takes, ENTRY_KINDS)
+    yield from unknown_variables(["terms", "address"], profile.terms.address, ("slug",))
+    yield from unknown_variables(["authors", "address"], profile.authors.address, ("slug",))
+    yield from unknown_variables(["media", "address"], profile.media.address, ("name",))
+    yield from _unknown(["states", "takes"], profile.states.takes, ENTRY_STATES)
+    yield from _unknown(["states", "otherwise"], [profile.states.otherwise], profile.states.takes)
+    yield from _unknown(["comments", "states"], profile.comments.states, COMMENT_STATES)
+    yield from _unknown(["comments", "kinds"], profile.comments.kinds, COMMENT_KINDS)
+    if profile.markup.name != "html":
+        yield ["markup", "name"], f"Bodies cannot be written as {profile.markup.name!r} yet.", "Use \"html\"."
+
+
+def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
+    """What the format's writer says against the [write] table."""
+    format_: Format = registry.get(registry.FORMATS, profile.format)
+    try:
+        format_.check_options(profile.write)
+    except msgspec.ValidationError as error:
+        yield ["write"], f"In [write]: {error}.".replace("`", "'"), "Correct that key of the host profile."
+    if "file" in profile.write and not _plain_name(profile.write["file"]):
+        yield ["write", "file"], "A file name is one name, without folders.", "Take the folders out."
+
+
+def _plain_name(value: object) -> bool:
+    return isinstance(value, str) and bool(value) and "/" not in value and "\\" not in value and value not in (".", "..")
+
+
+def _unknown(keys: list[str], values: Sequence[str], known: Sequence[str]) -> Iterator[tuple[list[str], str, str]]:
+    for value in values:
+        if value not in known:
+            yield keys, f"{value!r} is not one that can stand here.", suggest(value, known, "These can")
+
+
+def unknown_variables(keys: list[str], pattern: str, known: tuple[str, ...]) -> Iterator[tuple[list[str], str, str]]:
+    """The mistakes in a permalink pattern: variables that nothing fills, and no variable at all."""
+    for name in address.variables(pattern):
+        if name not in known:
+            yield (keys, f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
+                   suggest(name, known, "The variables here are"))
+    if pattern and not address.variables(pattern):
+        yield keys, f"The pattern {pattern!r} gives every object the same address.", "Put a variable such as {slug} into it."

@@ -1,0 +1,1 @@
+"""Opening what the administrator has. This package alone opens exports; formats are handed streams."""

@@ -1,0 +1,27 @@
+"""One line of a file for a message, with a marker under the place in question."""
+
+from __future__ import annotations
+
+from newburrow.intake.opening import Part
+
+_WIDTH = 76  # characters shown of a long line
+_LONGEST = 1 << 20  # bytes looked at in one line
+
+
+def excerpt(part: Part, line: int, column: int) -> str:
+    """Line `line` of the part (from 1) with `^` under `column` (from 1), cut to a readable width."""
+    at = max(column - 1, 0)
+    number, passed = 1, 0
+    with part.open() as stream:
+        while found := stream.readline(_LONGEST):
+            if number == line and (at < passed + len(found) or found.endswith(b"\n")):
+                break
+            passed = passed + len(found) if number == line else 0
+            number += found.endswith(b"\n")
+    at -= passed
+    text = found.decode("utf-8", "replace").rstrip("\r\n")
+    first = max(0, at - _WIDTH // 2)
+    shown = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in text[first : first + _WIDTH])
+    lead = "…" if first else ""
+    tail = "…" if first + _WIDTH < len(text) else ""
+    return f"{lead}{shown}{tail}\n{' ' * (at - first + len(lead))}^"

@@ -1,0 +1,70 @@
+"""The first look at an XML document: its root element and namespaces, up to the first start tag.
+
+An export that declares entities is refused here, before any other parser sees it: entities can blow a
+small file up without bound or read files of this machine.
+"""
+
+from __future__ import annotations
+
+from typing import BinaryIO
+from xml.parsers import expat
+
+from msgspec import Struct
+
+from newburrow.model import Where
+from newburrow.problem import stop
+
+_CHUNK = 16 * 1024
+_MOST = 1024 * 1024  # a prolog longer than this is none
+
+
+class Prolog(Struct, frozen=True):
+    """What the beginning of an XML document says."""
+
+    root: str  # name of the root element, `{namespace}local` or `local`
+    namespaces: tuple[str, ...]  # URIs declared on the root element
+    attributes: dict[str, str]  # of the root element
+
+
+class _Done(Exception):
+    pass
+
+
+def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
+    """The prolog of the XML in the stream; None where there is no XML (also when it is broken this early).
+
+    Raises BurrowError where the document declares an entity.
+    """
+    seen: list[Prolog] = []
+    namespaces: list[str] = []
+    parser = expat.ParserCreate(namespace_separator="}")
+
+    def clark(text: str) -> str:
+        return "{" + text if "}" in text else text
+
+    def start(tag: str, attributes: dict[str, str]) -> None:
+        seen.append(Prolog(clark(tag), tuple(namespaces), {clark(k): v for k, v in attributes.items()}))
+        raise _Done
+
+    def entity(entity_name: str, *_rest: object) -> None:
+        raise stop("entity-declaration", f"The XML declares an entity ({entity_name}). New Burrow expands none: "
+                   "such files can be made to fill the memory or to read this machine's files.",
+                   "If you trust the file, replace the entity by its text and take the declaration out.",
+                   Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1))
+
+    parser.StartElementHandler = start
+    parser.EntityDeclHandler = entity
+    parser.StartNamespaceDeclHandler = lambda _prefix, uri: namespaces.append(uri or "")
+    taken = 0
+    try:
+        while taken < _MOST:
+            chunk = stream.read(_CHUNK)
+            parser.Parse(chunk, not chunk)
+            taken += len(chunk)
+            if not chunk:
+                break
+    except _Done:
+        return seen[0]
+    except expat.ExpatError:
+        return None
+    return None

@@ -1,0 +1,257 @@
+"""The journal of one move: where each thing goes, what became of it, and what a person must still do.
+
+One SQLite file beside the content store while a move runs. Whatever would otherwise grow in memory with
+the export (the address map, the fates) is kept here. `fate` admits one row an object, so an object that
+is settled twice is found out at once.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from enum import StrEnum
+from pathlib import Path
+
+from msgspec import Struct
+
+from newburrow.problem import Problem, Severity
+
+OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media")
+
+UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
+
+
+class Fate(StrEnum):
+    """What became of an object."""
+
+    MOVED = "moved"
+    MERGED = "merged"
+    LEFT_OUT = "left-out"
+    FAILED = "failed"
+
+
+class Settled(Struct, frozen=True):
+    """One row of the ledger."""
+
+    object: str  # the table of the record: `entry`, `term`, ...
+    key: str
+    kind: str
+    fate: Fate
+    reason: str = ""
+    title: str = ""
+    old: str = ""
+    new: str = ""
+    nth: int = 0  # 0 for the first object of this key, a later number for one read again
+
+
+class Place(Struct, frozen=True):
+    """Where an entry goes; `new` is empty for one that stays behind."""
+
+    seq: int  # its number in the content store
+    key: str
+    kind: str  # on the new host
+    old: str
+    others: str  # its other old addresses, one a line
+    new: str
+    new_key: str  # `new` as addresses are compared
+    wished: str  # `new` before collisions were solved
+    public: bool
+
+
+class OldAddress(Struct, frozen=True):
+    """The answer to one old address."""
+
+    old: str
+    new: str
+    status: int  # UNCHANGED, REDIRECTED or GONE
+    why: str
+
+
+_SCHEMA = """
+CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
+                    new_key TEXT, wished TEXT, public INTEGER, at TEXT);
+CREATE INDEX place_new ON place (new_key);
+CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
+CREATE INDEX file_name ON file (name);
+CREATE INDEX file_digest ON file (digest);
+CREATE INDEX file_new ON file (new);
+CREATE TABLE fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
+                   nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth)) ;
+CREATE TABLE follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
+                        advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
+"""
+
+
+class Journal:
+    """The working tables of one move. Use as a context manager; the file goes when it is closed."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        path.unlink(missing_ok=True)
+        self._db = sqlite3.connect(path, isolation_level=None)
+        self._db.execute("PRAGMA journal_mode = OFF")
+        self._db.execute("PRAGMA synchronous = OFF")
+        for statement in _SCHEMA.split(";"):
+            self._db.execute(statement)
+        self._db.execute("BEGIN")
+
+    def __enter__(self) -> Journal:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self._db.close()
+        self.path.unlink(missing_ok=True)
+
+    # -- places --------------------------------------------------------------------------------
+
+    def place(self, place: Place, at: str) -> None:
+        """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
+        self._db.execute("INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                         (place.seq, place.key, place.kind, place.old, place.others, place.new, place.new_key,
+                          place.wished, place.public, at))
+
+    def place_of(self, key: str) -> Place | None:
+        """Where an entry goes; None for one that stays behind."""
+        return next(self._places("WHERE key = ? AND new != ''", key), None)
+
+    def places(self) -> Iterator[Place]:
+        """All places, also of what stays behind, in the order of the content store."""
+        last = 0
+        while True:
+            rows = list(self._places("WHERE seq > ? ORDER BY seq LIMIT 500", last))
+            yield from rows
+            if not rows:
+                return
+            last = rows[-1].seq
+
+    def crowded(self) -> Iterator[list[Place]]:
+        """The places that want one address, as lists with the oldest first."""
+        wanted = self._db.execute("SELECT new_key FROM place WHERE new != '' GROUP BY new_key "
+                                  "HAVING count(*) > 1 ORDER BY new_key")
+        for (new_key,) in wanted.fetchall():
+            yield list(self._places("WHERE new_key = ? ORDER BY at, key", new_key))
+
+    def taken(self, new_key: str) -> str:
+        """The key of an entry that goes to this address; empty where none does."""
+        row = self._db.execute("SELECT key FROM place WHERE new_key = ? LIMIT 1", (new_key,)).fetchone()
+        return str(row[0]) if row else ""
+
+    def replace_place(self, key: str, new: str, new_key: str) -> None:
+        """Send an entry to another address; with empty ones, leave it behind."""
+        self._db.execute("UPDATE place SET new = ?, new_key = ? WHERE key = ?", (new, new_key, key))
+
+    def beyond(self, most: int) -> list[str]:
+        """Keys of the entries above a host's total: pages come first, then the newest entries."""
+        rows = self._db.execute("SELECT key FROM place WHERE new != '' ORDER BY kind = 'post', at DESC, key "
+                                "LIMIT -1 OFFSET ?", (most,))
+        return [key for (key,) in rows]
+
+    def count_places(self) -> int:
+        """How many entries move."""
+        return int(self._db.execute("SELECT count(*) FROM place WHERE new != ''").fetchone()[0])
+
+    def years(self) -> dict[str, tuple[int, int]]:
+        """Entries by year (UTC): how many move, how many stay behind. Those without a date are left out."""
+        rows = self._db.execute("SELECT strftime('%Y', CAST(at AS REAL), 'unixepoch') AS year, sum(new != ''), "
+                                "sum(new = '') FROM place WHERE at != '' GROUP BY year ORDER BY year")
+        return {year: (moved, left) for year, moved, left in rows if year}
+
+    def _places(self, rest: str, *values: object) -> Iterator[Place]:
+        rows = self._db.execute(f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}",
+                                values).fetchall()
+        return (Place(*row[:8], bool(row[8])) for row in rows)
+
+    # -- files ---------------------------------------------------------------------------------
+
+    def keep_file(self, key: str, name: str, new: str, digest: str) -> None:
+        """Say under which name and address a media goes to the new host."""
+        self._db.execute("INSERT INTO file VALUES (?, ?, ?, ?)", (key, name, new, digest))
+
+    def file_of(self, key: str) -> tuple[str, str]:
+        """Name and new address of a media; empty for one that does not move."""
+        row = self._db.execute("SELECT name, new FROM file WHERE key = ?", (key,)).fetchone()
+        return (row[0], row[1]) if row else ("", "")
+
+    def file_named(self, name: str) -> tuple[str, str]:
+        """Key and digest of the media that has a name; empty where the name is free."""
+        row = self._db.execute("SELECT key, digest FROM file WHERE name = ? ORDER BY key LIMIT 1", (name,)).fetchone()
+        return (row[0], row[1]) if row else ("", "")
+
+    def file_with(self, digest: str) -> tuple[str, str]:
+        """Key and name of the media that has these bytes; empty where none does."""
+        row = self._db.execute("SELECT key, name FROM file WHERE digest = ? ORDER BY key LIMIT 1", (digest,)).fetchone()
+        return (row[0], row[1]) if row else ("", "")
+
+    def address_at(self, new: str) -> bool:
+        """Whether the new host will have a media at this address."""
+        return self._db.execute("SELECT 1 FROM file WHERE new = ?", (new,)).fetchone() is not None
+
+    # -- old addresses -------------------------------------------------------------------------
+
+    def answer(self, key: str, row: OldAddress) -> OldAddress | None:
+        """Set the answer to an old address; where another answer stands already, that one is returned."""
+        done = self._db.execute("INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?)",
+                                (key, row.old, row.new, row.status, row.why))
+        return None if done.rowcount else self.answer_to(key)
+
+    def answer_to(self, key: str) -> OldAddress | None:
+        """The answer to an old address; None where it is unknown."""
+        row = self._db.execute("SELECT old, new, status, why FROM address WHERE key = ?", (key,)).fetchone()
+        return OldAddress(*row) if row else None
+
+    def addresses(self) -> Iterator[OldAddress]:
+        """All old addresses with their answers, in the order of their keys."""
+        rows = self._db.execute("SELECT old, new, status, why FROM address ORDER BY key")
+        return (OldAddress(*row) for row in rows)
+
+    def count_addresses(self) -> dict[int, int]:
+        """How many old addresses there are for each answer."""
+        return dict(self._db.execute("SELECT status, count(*) FROM address GROUP BY status ORDER BY status"))
+
+    # -- fates ---------------------------------------------------------------------------------
+
+    def settle(self, row: Settled) -> None:
+        """Say what became of an object. Raises sqlite3.IntegrityError when that was said before."""
+        self._db.execute("INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                         (row.object, row.key, row.kind, row.fate, row.reason, row.title, row.old, row.new, row.nth,
+                          OBJECT_ORDER.index(row.object)))
+
+    def is_settled(self, object_: str, key: str) -> bool:
+        """Whether it was said what became of an object."""
+        row = self._db.execute("SELECT 1 FROM fate WHERE object = ? AND key = ? AND nth = 0", (object_, key)).fetchone()
+        return row is not None
+
+    def fates(self, only: str = "") -> Iterator[Settled]:
+        """The ledger: entries, comments, authors, terms, media, each in the order settled."""
+        where = "WHERE fate != 'moved'" if only == "not-moved" else "WHERE fate = 'moved'" if only else ""
+        rows = self._db.execute("SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
+                                f"{where} ORDER BY rank, rowid")
+        return (Settled(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows)
+
+    def count_fates(self) -> dict[tuple[str, str, Fate], int]:
+        """How many objects met each fate: (object, kind, fate) -> number."""
+        rows = self._db.execute("SELECT object, kind, fate, count(*) FROM fate GROUP BY rank, kind, fate "
+                                "ORDER BY rank, kind, fate")
+        return {(object_, kind, Fate(fate)): number for object_, kind, fate, number in rows}
+
+    # -- follow-ups ----------------------------------------------------------------------------
+
+    def follow_up(self, problem: Problem) -> None:
+        """Keep something that a person must still do or know."""
+        rank = list(Severity).index(problem.severity)
+        self._db.execute("INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key) "
+                         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                         (problem.severity, rank, problem.code, problem.message, problem.advice,
+                          problem.where.file, problem.where.line, problem.object, problem.key))
+
+    def follow_ups(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
+        """Rows of code, severity, title, old address, new address, what, suggestion; the worst first."""
+        return self._db.execute(
+            "SELECT u.code, u.severity, coalesce(f.title, ''), coalesce(f.old, ''), coalesce(f.new, ''), "
+            "u.message, u.advice FROM follow_up u LEFT JOIN fate f "
+            "ON f.object = u.object AND f.key = u.key AND f.nth = 0 ORDER BY u.rank DESC, u.code, u.seq")
+
+    def count_follow_ups(self) -> dict[str, int]:
+        """How many follow-ups there are of each severity, the worst first."""
+        return dict(self._db.execute("SELECT severity, count(*) FROM follow_up GROUP BY rank ORDER BY rank DESC"))

@@ -1,0 +1,15 @@
+"""What a markup is. To add one: a module here with an instance, named under `newburrow.markups`."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+
+class Markup(Protocol):
+    """A way to write a formatted text."""
+
+    name: str
+
+    def to_html(self, text: str) -> str:
+        """The text as an HTML fragment."""
+        ...

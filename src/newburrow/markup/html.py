@@ -1,0 +1,129 @@
+"""HTML fragments: parsed by the algorithm of the HTML standard (section 13.2), changed, written back.
+
+The parser stands behind `Fragment` alone, so that another can take its place.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
+
+_TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
+_VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
+_CLOSES_ITSELF = frozenset("p li dt dd tr td th thead tbody tfoot option".split())
+_SWALLOWS_NEWLINE = "pre,textarea,listing"
+
+
+class TooDeep(Exception):
+    """The fragment is nested deeper than DEEPEST levels; it was not parsed."""
+
+
+class Html:
+    """HTML as a markup: it is what all others are turned into."""
+
+    name = "html"
+
+    def to_html(self, text: str) -> str:
+        """The text itself."""
+        return text
+
+
+MARKUP = Html()
+
+
+def deeper_than(text: str, most: int) -> bool:
+    """Whether tags may be nested deeper than `most` levels, by a count that never says less than is true."""
+    if text.count("<") <= most:
+        return False
+    depth, open_tags = 0, Counter[str]()
+    for found in _TAG.finditer(text):
+        tag = found[2].lower()
+        if tag in _VOID or tag in _CLOSES_ITSELF:
+            continue
+        if not found[1]:
+            open_tags[tag] += 1
+            depth += 1
+        elif open_tags[tag]:
+            open_tags[tag] -= 1
+            depth -= 1
+        if depth > most:
+            return True
+    return False
+
+
+class Fragment:
+    """A parsed piece of HTML. Raises TooDeep where it is nested beyond reason."""
+
+    def __init__(self, text: str) -> None:
+        if deeper_than(text, DEEPEST):
+            raise TooDeep
+        self._parser = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
+
+    def select(self, selector: str) -> list[LexborNode]:
+        """The elements that a CSS selector finds, in document order."""
+        return self._parser.css(selector)
+
+    def elements(self) -> list[LexborNode]:
+        """All elements, in document order."""
+        return self._parser.css("*")
+
+    def texts(self) -> Iterator[LexborNode]:
+        """The text nodes outside code, scripts and styles."""
+        root = self._parser.root
+        if root is None:
+            return
+        for node in root.traverse(include_text=True):
+            if node.is_text_node and not _in_code(node):
+                yield node
+
+    def prepend(self, html: str) -> None:
+        """Put markup before all else."""
+        piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
+        root = self._parser.root
+        if root is None:
+            self._parser = piece
+        else:
+            root.insert_before(piece.root)
+
+    def html(self) -> str:
+        """The fragment written back (HTML standard section 13.3)."""
+        root = self._parser.root
+        if root is None:
+            return ""
+        for node in self._parser.css(_SWALLOWS_NEWLINE):
+            first = node.child
+            # The parser drops one newline here; without a second one, so would the next parser.
+            if first is not None and first.is_text_node and (first.text_content or "").startswith("\n"):
+                first.insert_before("\n")
+        return self._parser.html or ""
+
+
+def replace(node: LexborNode, html: str) -> None:
+    """Put markup in the place of an element; nothing in its place where the markup is empty."""
+    root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root if html else None
+    if root is not None:
+        node.insert_before(root)
+    node.decompose()
+
+
+def _in_code(node: LexborNode) -> bool:
+    parent = node.parent
+    while parent is not None:
+        if parent.tag in ("code", "pre", "script", "style", "textarea"):
+            return True
+        parent = parent.parent
+    return False
+
+
+def plain_text(text: str) -> str:
+    """The words of a fragment with white space folded; of a fragment nested too deep, its source."""
+    try:
+        fragment = Fragment(text)
+    except TooDeep:
+        return text
+    return " ".join(" ".join(node.text_content or "" for node in fragment.texts()).split())

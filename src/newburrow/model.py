@@ -1,0 +1,163 @@
+"""The content model: what a site is made of, whatever host it stands on.
+
+Plain immutable records. This module opens nothing and knows no format and no host. Dates are aware
+datetimes; addresses are absolute URLs; a body carries its markup. A key names one object among all of
+its type in one move; references (`Entry.parent`, `Comment.entry`, ...) hold keys.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from msgspec import Struct
+
+ENTRY_KINDS = ("post", "page", "wiki-page", "lesson", "document", "link", "discussion", "assignment")
+ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
+COMMENT_KINDS = ("comment", "pingback", "trackback")
+COMMENT_STATES = ("approved", "pending", "spam", "removed")
+
+Extra = dict[str, list[str]]
+
+
+class Where(Struct, frozen=True, omit_defaults=True):
+    """A place in an export, precise enough for a person to go there."""
+
+    file: str = ""
+    line: int = 0  # counted from 1; 0 is unknown
+    column: int = 0  # counted from 1; 0 is unknown
+
+    def __str__(self) -> str:
+        parts = [self.file or "?"]
+        if self.line:
+            parts.append(f"line {self.line}")
+        if self.column:
+            parts.append(f"column {self.column}")
+        return ", ".join(parts)
+
+
+class Body(Struct, frozen=True, omit_defaults=True):
+    """A text with the name of its markup, as registered in `newburrow.markups`."""
+
+    text: str = ""
+    markup: str = "html"
+
+
+class Record(Struct, frozen=True, kw_only=True, omit_defaults=True):
+    """What all records have: a key, where they came from, and what the model has no place for."""
+
+    key: str
+    extra: Extra = {}  # name in the export -> its values, kept as text
+    source: Where = Where()
+
+
+class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """The site as a whole."""
+
+    title: str = ""
+    address: str = ""
+    language: str = ""  # BCP 47
+    zone: str = ""  # IANA time zone name
+    generator: str = ""
+    description: str = ""
+
+
+class Author(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A person who writes entries."""
+
+    name: str = ""
+    login: str = ""
+    email: str = ""
+    address: str = ""  # of their own site
+    about: str = ""
+
+
+class Term(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A word that entries are filed under: a tag, a category, or one of any other vocabulary."""
+
+    vocabulary: str = "tag"
+    slug: str = ""
+    name: str = ""
+    parent: str = ""  # key of a term
+    description: str = ""
+
+
+class Entry(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A post, a page, or anything else that stands at an address of its own."""
+
+    kind: str = "post"  # one of ENTRY_KINDS
+    title: str = ""
+    slug: str = ""
+    permalink: str = ""
+    guid: str = ""  # the lasting identifier given by the old host, an IRI where it is one
+    addresses: tuple[str, ...] = ()  # other old addresses: by id, earlier ones
+    status: str = "published"  # one of ENTRY_STATES
+    published: datetime | None = None
+    updated: datetime | None = None
+    authors: tuple[str, ...] = ()  # keys of authors
+    summary: str = ""
+    body: Body = Body()
+    terms: tuple[str, ...] = ()  # keys of terms
+    lead_picture: str = ""  # key of a media
+    parent: str = ""  # key of an entry
+    position: int | None = None
+    language: str = ""  # BCP 47
+    fields: dict[str, str] = {}  # named metadata
+
+
+class Comment(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A reader's answer to an entry or to another comment."""
+
+    entry: str = ""  # key of the entry
+    parent: str = ""  # key of the comment that this one answers
+    kind: str = "comment"  # one of COMMENT_KINDS
+    author_name: str = ""
+    email: str = ""
+    address: str = ""
+    published: datetime | None = None
+    status: str = "approved"  # one of COMMENT_STATES
+    body: Body = Body()
+
+
+class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A picture or other file."""
+
+    address: str = ""
+    addresses: tuple[str, ...] = ()  # other old addresses
+    path: str = ""  # in the export; empty where the export lacks the file
+    media_type: str = ""  # RFC 6838
+    size: int = 0  # bytes
+    digest: str = ""  # SHA-256 of the bytes, hexadecimal
+    title: str = ""
+    alternative_text: str = ""
+    caption: str = ""
+    entry: str = ""  # key of the entry it was uploaded to
+
+
+class Bundle(Struct, frozen=True):
+    """An entry with all that hangs on it, references resolved: what the steps pass on and writers take."""
+
+    entry: Entry
+    authors: tuple[Author, ...] = ()
+    terms: tuple[Term, ...] = ()
+    comments: tuple[Comment, ...] = ()  # parents before their answers
+    lead_picture: Media | None = None
+    new_address: str = ""
+
+
+RECORD_TYPES: dict[str, type[Record]] = {
+    "site": Site,
+    "author": Author,
+    "term": Term,
+    "media": Media,
+    "entry": Entry,
+    "comment": Comment,
+}
+
+
+def kind_of(record: Record) -> str:
+    """The kind under which a record is counted: `post`, `tag`, `pingback`, `author`, ..."""
+    if isinstance(record, Entry | Comment):
+        return record.kind
+    if isinstance(record, Term):
+        return record.vocabulary
+    return type(record).__name__.lower()

@@ -1,0 +1,213 @@
+"""One whole move, from the paths handed in to the finished folder."""
+
+from __future__ import annotations
+
+import io
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import BinaryIO, cast
+
+import msgspec
+from msgspec import Struct
+
+from newburrow import address, reading, registry
+from newburrow.assess import accounting, ledger
+from newburrow.assess.accounting import Account
+from newburrow.convert import run
+from newburrow.convert.context import Context
+from newburrow.convert.decisions import Decisions
+from newburrow.drafting import dialects_of, draft, filled_store
+from newburrow.events import Event, Listener, nobody
+from newburrow.folder import MOVE, STORE, MoveFolder
+from newburrow.formats.base import Job
+from newburrow.hosts import loader as hosts
+from newburrow.hosts.profile import Profile
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal, OldAddress
+from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Media
+from newburrow.problem import Problem, stop, suggest
+from newburrow.redirects import table
+from newburrow.report import page
+from newburrow.store import Store
+
+JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
+_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html")
+
+
+class Outcome(Struct, frozen=True):
+    """What a move came to."""
+
+    counts: dict[str, Account]  # by kind of object
+    redirects: dict[str, int]  # unchanged, redirected, gone -> number of old addresses
+    follow_ups: dict[str, int]  # severity -> number
+    out: Path | None  # the move folder; None for a rehearsal
+    problems: list[Problem]  # what does not add up
+    next_steps: list[str]  # what to do with the redirects, a text for each server
+
+    @property
+    def complete(self) -> bool:
+        """Whether everything is accounted for and nothing failed."""
+        return not self.problems and not any(account.failed for account in self.counts.values())
+
+
+def move_paths(paths: Sequence[Path], host: str, out: Path, dialect: str = "", listener: Listener = nobody) -> Outcome:
+    """Draft a move folder with the proposed decisions, and carry them out."""
+    return move_folder(draft(paths, host, out, dialect, listener), listener)
+
+
+def rehearse_paths(paths: Sequence[Path], host: str, dialect: str = "", listener: Listener = nobody) -> Outcome:
+    """All of a move but its result: nothing is left behind on disk."""
+    with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
+        return move_folder(draft(paths, host, Path(name) / "move", dialect, listener), listener, rehearse=True)
+
+
+def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
+    """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
+    decisions = folder.decisions()
+    host = hosts.load(decisions.new.host)
+    _check(folder, decisions, host)
+    exports = [reading.examine(folder.path / path, decisions.old.dialect) for path in decisions.old.paths]
+    with _workplace(folder, rehearse) as (work, store_path):
+        if not rehearse:
+            folder.claim(STORE)
+        with filled_store(store_path, exports, listener) as store, Journal(work / JOURNAL) as journal:
+            for problem in store.problems():
+                journal.follow_up(problem)
+            context = _context(folder, decisions, host, store, journal, exports)
+            newest = run.plan(context, listener)
+            output = _Output(folder, exports, rehearse)
+            writer = registry.get(registry.FORMATS, host.format).write(output, Job(context.new, host.write, newest))
+            run.write(context, writer, output.copy, listener)
+            writer.finish()
+            return _finished(folder, context, output, listener)
+
+
+@contextmanager
+def _workplace(folder: MoveFolder, rehearse: bool) -> Iterator[tuple[Path, Path]]:
+    """Where the journal and the store stand: in the folder, or for a rehearsal in one that goes again."""
+    if not rehearse:
+        yield folder.path, folder.path / STORE
+        return
+    with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
+        copy = Path(name) / STORE
+        if folder.has(STORE):
+            shutil.copyfile(folder.path / STORE, copy)
+        yield Path(name), copy
+
+
+def _context(folder: MoveFolder, decisions: Decisions, host: Profile, store: Store, journal: Journal,
+             exports: Sequence[reading.Export]) -> Context:
+    old = store.site()
+    new = msgspec.structs.replace(old, address=decisions.new.address)
+    return Context(store, journal, host, dialects_of(exports), decisions, folder.author_choices(),
+                   folder.term_choices(), old, new)
+
+
+def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
+    """Write what tells of the move, and hold what was found against what became of it."""
+    journal = context.journal
+    listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))
+    counts = accounting.accounts(context.store, journal)
+    problems = accounting.check(counts)
+    for problem in problems:
+        journal.follow_up(problem)
+    table.write(output.plain(ADDRESSES), journal.addresses())
+    steps = [write_server(name, output.plain, journal.addresses) for name in context.decisions.redirects.servers]
+    ledger.write(output.plain, journal)
+    outcome = Outcome(counts, redirect_counts(journal), journal.count_follow_ups(),
+                      None if output.rehearse else folder.path, problems, steps)
+    with output.plain("report.html") as stream:
+        page.write(stream, context, counts, outcome.redirects)
+    if not output.rehearse:
+        folder.tidy(_OURS)
+    return outcome
+
+
+def redirect_counts(journal: Journal) -> dict[str, int]:
+    """How many old addresses stay as they are, are redirected, and are gone."""
+    counts = journal.count_addresses()
+    return {name: counts.get(status, 0)
+            for name, status in (("unchanged", UNCHANGED), ("redirected", REDIRECTED), ("gone", GONE))}
+
+
+def write_server(name: str, open_file: Callable[[str], BinaryIO], answers: Callable[[], Iterator[OldAddress]]) -> str:
+    """Write the redirects for one server, below `redirects/NAME/`; says what to do with them."""
+    server = registry.get(registry.SERVERS, name)
+    told: str = server.write(answers, lambda file: open_file(f"redirects/{name}/{file}"))
+    return told
+
+
+def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], str]:
+    """Write the redirects of a finished move for one server; gives the counts and what to do with them."""
+    registry.get(registry.SERVERS, server)
+    if not folder.has(ADDRESSES):
+        raise stop("not-moved", "The folder has no redirects/addresses.csv yet.",
+                   f"Run `newburrow move {folder.path}` first.")
+    path = folder.path / ADDRESSES
+    counts = dict.fromkeys(("unchanged", "redirected", "gone"), 0)
+    names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
+    for row in table.read(path):
+        counts[names[row.status]] += 1
+    return counts, write_server(server, folder.open, lambda: table.read(path))
+
+
+class _Output:
+    """Where writers put files: below `new/` in the move folder, or nowhere in a rehearsal."""
+
+    def __init__(self, folder: MoveFolder, exports: Sequence[reading.Export], rehearse: bool) -> None:
+        self.folder, self.exports, self.rehearse = folder, exports, rehearse
+
+    def open(self, name: str) -> BinaryIO:
+        """A new file of what the new host takes."""
+        return self.plain(f"new/{name}")
+
+    def plain(self, name: str) -> BinaryIO:
+        """A new file of the move folder."""
+        return cast(BinaryIO, _Nowhere()) if self.rehearse else self.folder.open(name)
+
+    def copy(self, old: Media, new: Media) -> None:
+        """Copy the file of a media record to where its new one says."""
+        for export in self.exports:
+            part = export.files.get(old.path)
+            if part and part.size == old.size:
+                with part.open() as stream, self.open(new.path) as target:
+                    shutil.copyfileobj(stream, target, 1 << 18)
+                return
+        raise stop("file-vanished", f"The file {old.path!r} is no longer in the export.",
+                   "Hand in the export as it was for the draft.", old.source)
+
+
+class _Nowhere(io.BytesIO):
+    """A file that forgets what is written to it."""
+
+    def write(self, data: object) -> int:
+        return len(cast(bytes, data))
+
+
+def _check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    """What the types of move.toml cannot say."""
+    known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
+    for key, words in known.items():
+        for word in getattr(decisions.choose, key):
+            _one_of(folder, word, words, ["choose", key])
+    for old, new in decisions.states.items():
+        _one_of(folder, old, ENTRY_STATES, ["states", old])
+        _one_of(folder, new, host.states.takes, ["states", old])
+    for kind, pattern in decisions.addresses.items():
+        _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
+        for keys, message, advice in hosts.unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
+            raise stop("wrong-value", message, advice, folder.line_in_move(keys))
+    for server in decisions.redirects.servers:
+        _one_of(folder, server, registry.names(registry.SERVERS), ["redirects", "servers"])
+    if not address.key(decisions.new.address):
+        raise stop("wrong-value", f"{decisions.new.address!r} is no web address.",
+                   "Write it with scheme and host, like https://orchard.example/.",
+                   folder.line_in_move(["new", "address"]))
+
+
+def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
+    if word not in known:
+        raise stop("wrong-value", f"{word!r} is not one that can stand here.", suggest(word, known, "These can"),
+                   folder.line_in_move(keys))

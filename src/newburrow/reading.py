@@ -1,0 +1,162 @@
+"""From the paths handed in to records: which parts hold content, in which format and dialect.
+
+All other files of the export are media. Each is tied to the media record that names it, or becomes a
+record of its own, so that every file of the export is accounted for.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import mimetypes
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from newburrow import registry
+from newburrow.dialects import loader
+from newburrow.events import Event, Listener, nobody
+from newburrow.formats.base import Input
+from newburrow.formats.dialect import Dialect
+from newburrow.intake.excerpt import excerpt
+from newburrow.intake.opening import Part, Source, open_source, reading
+from newburrow.model import Media, Record, Where
+from newburrow.problem import BurrowError, Problem, Severity, stop, suggest
+
+
+class Piece(Struct, frozen=True):
+    """A part that holds content, and how to read it."""
+
+    part: Part
+    format: str
+    dialect: Dialect
+
+
+class Export(Struct, frozen=True):
+    """One source, looked through: the parts that hold content, and the files beside them."""
+
+    source: Source
+    pieces: tuple[Piece, ...]
+    files: dict[str, Part]  # by name in the source
+
+    def part_named(self, path: str) -> Part | None:
+        """The file that an export names by a path: relative to the source or to the part that names it."""
+        path = path.strip().lstrip("/").removeprefix("./")
+        if path in self.files:
+            return self.files[path]
+        folders = {piece.part.name.rpartition("/")[0] for piece in self.pieces}
+        return next((self.files[f"{folder}/{path}"] for folder in sorted(folders) if f"{folder}/{path}" in self.files),
+                    None)
+
+
+def examine(path: Path, dialect_name: str = "") -> Export:
+    """Open a source and find what is in it. Raises BurrowError where no reader knows any part of it."""
+    source = open_source(path)
+    chosen = loader.load(dialect_name) if dialect_name else None
+    pieces, files = [], {}
+    for part in source.parts:
+        piece = _piece(part, chosen)
+        if piece:
+            pieces.append(piece)
+        else:
+            files[part.name] = part
+    if not pieces:
+        raise _nothing_in(source)
+    return Export(source, tuple(pieces), files)
+
+
+def _piece(part: Part, chosen: Dialect | None) -> Piece | None:
+    head = part.head()
+    formats = [(name, registry.get(registry.FORMATS, name)) for name in registry.names(registry.FORMATS)]
+    for name, format_ in formats:
+        if format_.reads and format_.recognise(head):
+            if chosen and chosen.format != name:
+                raise stop("wrong-dialect", f"The dialect {chosen.name!r} is for {chosen.format}, and this is {name}.",
+                           suggest(name, loader.names(), "The dialects are"), Where(part.label))
+            return Piece(part, name, chosen or loader.recognise(name, head))
+    return None
+
+
+def _nothing_in(source: Source) -> BurrowError:
+    readable = ", ".join(registry.get(registry.FORMATS, name).title for name in registry.names(registry.FORMATS)
+                         if registry.get(registry.FORMATS, name).reads)
+    broken = next((part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None)
+    if broken:
+        problem = _why_unread(broken)
+        if problem:
+            return BurrowError(problem)
+    what = f"None of its {len(source.parts)} files is an export" if len(source.parts) != 1 else "It is no export"
+    return stop("no-export", f"{what} that New Burrow can read ({readable}).",
+                "Hand in the file, folder or zip that the old host's export gave you.", Where(str(source.path)))
+
+
+def _why_unread(part: Part) -> Problem | None:
+    """What is wrong with a file that calls itself XML and that no reader knows."""
+    from lxml import etree
+
+    with part.open() as stream:
+        try:
+            for _event, root in etree.iterparse(stream, events=("start",), resolve_entities=False, no_network=True,
+                                                load_dtd=False):
+                name = etree.QName(root.tag).localname
+                return Problem(Severity.FATAL, "no-export", f"This is XML, but its root element {name!r} is not that "
+                               "of an export that New Burrow can read.", "Hand in another file.", Where(part.label))
+        except etree.XMLSyntaxError as error:
+            line, column = error.position
+            return Problem(Severity.FATAL, "not-well-formed", f"The XML is not well-formed: {error.msg}.",
+                           "Export the site again, or correct that place in a text editor.",
+                           Where(part.label, line, column), excerpt=excerpt(part, line, column))
+    return None
+
+
+def records(export: Export, listener: Listener = nobody) -> Iterator[Record | Problem]:
+    """All records of a source: those of its parts in order of name, then the files that none of them names."""
+    used: set[str] = set()
+    for piece in export.pieces:
+        for record in _read(piece, listener):
+            if isinstance(record, Media):
+                record = _with_file(export, record, used)
+            yield record
+    for name, part in export.files.items():
+        if name not in used:
+            yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+
+
+def _read(piece: Piece, listener: Listener) -> Iterator[Record | Problem]:
+    with piece.part.open() as stream:
+        def progress(entries: int) -> None:
+            if entries % 50 == 0:
+                listener(Event("Reading the export", entries))
+
+        format_: Any = registry.get(registry.FORMATS, piece.format)
+        try:
+            yield from format_.read(Input(piece.part.label, stream, piece.dialect, progress))
+        except BurrowError as error:
+            problem = error.problem
+            if problem.where.line and not problem.excerpt:
+                shown = excerpt(piece.part, problem.where.line, problem.where.column)
+                error = BurrowError(msgspec.structs.replace(problem, excerpt=shown))
+            raise error from None
+
+
+def _with_file(export: Export, media: Media, used: set[str]) -> Media:
+    part = export.part_named(media.path) if media.path else None
+    if part is None:
+        extra = {**media.extra, "path": [media.path]} if media.path else media.extra
+        return msgspec.structs.replace(media, path="", extra=extra)
+    used.add(part.name)
+    return _described(media, part)
+
+
+def _described(media: Media, part: Part) -> Media:
+    """The record with what the file itself says: size, digest, media type."""
+    digest, size = hashlib.sha256(), 0
+    with part.open() as stream:
+        read = reading(stream.read, part.label)
+        while block := read(1 << 18):
+            digest.update(block)
+            size += len(block)
+    media_type = media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
+    return msgspec.structs.replace(media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type)

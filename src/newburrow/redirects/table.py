@@ -1,0 +1,42 @@
+"""`redirects/addresses.csv`: the answer to every old address, and the source of all that servers get."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import BinaryIO
+
+from newburrow import address, csvfile
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.model import Where
+from newburrow.problem import stop
+
+HEADER = ("old", "new", "status", "why")
+
+
+def write(stream: BinaryIO, rows: Iterable[OldAddress]) -> int:
+    """Write the table; gives the number of rows."""
+    return csvfile.write(stream, HEADER, ((row.old, row.new, row.status, row.why) for row in rows))
+
+
+def read(path: Path) -> Iterator[OldAddress]:
+    """The rows of a table, streamed. Raises BurrowError where a row cannot be."""
+    with path.open(encoding="utf-8", newline="") as stream:
+        reader = csv.reader(stream)
+        if tuple(next(reader, ())) != HEADER:
+            raise stop("wrong-column", f"The columns are not {', '.join(HEADER)}.",
+                       "Write the table anew with `newburrow move FOLDER`.", Where(str(path), 1))
+        for row in reader:
+            yield _checked(row, Where(str(path), reader.line_num))
+
+
+def _checked(row: list[str], where: Where) -> OldAddress:
+    statuses = {str(status): status for status in (UNCHANGED, REDIRECTED, GONE)}
+    if len(row) != len(HEADER) or row[2] not in statuses:
+        raise stop("wrong-row", "The row is not one of old address, new address, status (200, 301 or 410) and why.",
+                   "Correct the row.", where)
+    if not address.key(row[0]) or (row[2] == str(REDIRECTED) and not address.key(row[1])):
+        raise stop("wrong-row", f"{row[0] if not address.key(row[0]) else row[1]!r} is no web address.",
+                   "Correct the row.", where)
+    return OldAddress(row[0], row[1], statuses[row[2]], row[3])

@@ -1,0 +1,1 @@
+"""The report of a move: one self-contained HTML file."""

@@ -1,0 +1,190 @@
+"""The content store: one SQLite file with everything that was read, in the content model.
+
+One table for each type of record, in the order read; `data` is the record as JSON. A store is filled
+once, by one writer, in one transaction, and only read afterwards. Records are read in batches, so
+memory does not grow with the store.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import TypeVar
+
+import msgspec
+
+from newburrow.model import RECORD_TYPES, Comment, Entry, Record, Site, kind_of
+from newburrow.problem import Problem
+
+R = TypeVar("R", bound=Record)
+
+BATCH = 500  # records fetched at a time
+
+_SCHEMA = """
+CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
+CREATE TABLE tally (tbl TEXT, kind TEXT, found INTEGER, PRIMARY KEY (tbl, kind));
+CREATE TABLE extra (name TEXT PRIMARY KEY, found INTEGER, example TEXT);
+CREATE TABLE problem (seq INTEGER PRIMARY KEY, data BLOB);
+CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, data BLOB);
+CREATE TABLE site (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
+CREATE TABLE author (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
+CREATE TABLE term (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
+CREATE TABLE media (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
+CREATE TABLE entry (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
+CREATE TABLE comment (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, entry TEXT, data BLOB);
+CREATE INDEX comment_entry ON comment (entry, seq);
+"""
+
+_encoder = msgspec.json.Encoder()
+_decoders = {kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()}
+_problems = msgspec.json.Decoder(Problem)
+_ABOUT_ALL = ("site", "author", "term")
+_TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
+
+
+class Store:
+    """A content store on disk. Use as a context manager."""
+
+    def __init__(self, path: Path, create: bool = False) -> None:
+        self.path = path
+        self._db = sqlite3.connect(path, isolation_level=None)
+        if create:
+            # The file is thrown away if the run dies, so it needs no journal on the way.
+            self._db.execute("PRAGMA journal_mode = OFF")
+            self._db.execute("PRAGMA synchronous = OFF")
+            self._db.execute("BEGIN")
+            for statement in _SCHEMA.split(";"):
+                self._db.execute(statement)
+        self._tally: dict[tuple[str, str], int] = {}
+        self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
+
+    def __enter__(self) -> Store:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self._db.close()
+
+    # -- filling -------------------------------------------------------------------------------
+
+    def add(self, item: Record | Problem) -> None:
+        """Keep a record, or a problem met while reading. The first of several with one key is kept."""
+        if isinstance(item, Problem):
+            self._db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
+            return
+        table, kind, data = _TABLES[type(item)], kind_of(item), _encoder.encode(item)
+        if isinstance(item, Comment):
+            done = self._db.execute("INSERT OR IGNORE INTO comment (key, entry, data) VALUES (?, ?, ?)",
+                                    (item.key, item.entry, data))
+        else:
+            done = self._db.execute(f"INSERT OR IGNORE INTO {table} (key, data) VALUES (?, ?)",
+                                    (item.key, data))
+        if not done.rowcount:
+            first = self.get(type(item), item.key)
+            same = first is not None and msgspec.structs.replace(first, source=item.source) == item
+            if same and table in _ABOUT_ALL:
+                return  # each part of an export says them again
+            self._db.execute("INSERT INTO twice (tbl, key, kind, differs, data) VALUES (?, ?, ?, ?, ?)",
+                             (table, item.key, kind, not same, data))
+        self._tally[table, kind] = self._tally.get((table, kind), 0) + 1
+        for name, values in item.extra.items():
+            found, example = self._extra.get(name, (0, values[0] if values else ""))
+            self._extra[name] = (found + 1, example)
+
+    def finish(self, meta: dict[str, str]) -> None:
+        """Close the filling: counts and facts about the source are kept with the records."""
+        for (table, kind), found in sorted(self._tally.items()):
+            self._db.execute("INSERT INTO tally VALUES (?, ?, ?)", (table, kind, found))
+        for name, (found, example) in sorted(self._extra.items()):
+            self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
+        self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
+        self._db.execute("COMMIT")
+
+    # -- reading -------------------------------------------------------------------------------
+
+    def meta(self, name: str) -> str:
+        """A fact about the source; empty where it is not known, also in a store that was not finished."""
+        try:
+            row = self._db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
+        except sqlite3.DatabaseError:
+            return ""
+        return str(row[0]) if row else ""
+
+    def tally(self) -> dict[tuple[str, str], int]:
+        """How many were read: (table, kind) -> number, doubles included."""
+        rows = self._db.execute("SELECT tbl, kind, found FROM tally ORDER BY tbl, kind")
+        return {(table, kind): found for table, kind, found in rows}
+
+    def extras(self) -> list[tuple[str, int, str]]:
+        """What the model has no place for: name, how many objects have it, an example."""
+        return self._db.execute("SELECT name, found, example FROM extra ORDER BY name").fetchall()
+
+    def site(self) -> Site:
+        """The site; an empty one where the export says nothing of it."""
+        return next(self.all(Site), Site(key="site"))
+
+    def get(self, kind: type[R], key: str) -> R | None:
+        """One record by its key."""
+        row = self._db.execute(f"SELECT data FROM {_TABLES[kind]} WHERE key = ?", (key,)).fetchone()
+        return _decoders[kind].decode(row[0]) if row else None
+
+    def all(self, kind: type[R]) -> Iterator[R]:
+        """All records of one type, in the order read."""
+        for _seq, record in self.numbered(kind):
+            yield record
+
+    def numbered(self, kind: type[R]) -> Iterator[tuple[int, R]]:
+        """All records of one type with their number, in the order read."""
+        decode = _decoders[kind].decode
+        last = 0
+        while True:
+            # A fresh statement for each batch: no cursor stays open while the caller works.
+            rows = self._db.execute(f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? ORDER BY seq LIMIT ?",
+                                    (last, BATCH)).fetchall()
+            for last, data in rows:
+                yield last, decode(data)
+            if len(rows) < BATCH:
+                return
+
+    def comments_of(self, entry: Entry) -> list[Comment]:
+        """The comments of one entry, in the order read."""
+        decode = _decoders[Comment].decode
+        rows = self._db.execute("SELECT data FROM comment WHERE entry = ? ORDER BY seq", (entry.key,))
+        return [decode(data) for (data,) in rows]
+
+    def orphans(self) -> Iterator[Comment]:
+        """Comments whose entry is not in the store."""
+        decode = _decoders[Comment].decode
+        rows = self._db.execute("SELECT data FROM comment WHERE entry NOT IN (SELECT key FROM entry) ORDER BY seq")
+        return (decode(data) for (data,) in rows)
+
+    def twice(self) -> Iterator[tuple[str, Record, str, bool]]:
+        """Records whose key had been read before: table, the later record, its kind, whether it differs."""
+        rows = self._db.execute("SELECT tbl, data, kind, differs FROM twice ORDER BY seq")
+        return ((table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs))
+                for table, data, kind, differs in rows)
+
+    def problems(self) -> Iterator[Problem]:
+        """What the readers had to say, in the order met."""
+        return (_problems.decode(data) for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq"))
+
+    def count(self, kind: type[Record]) -> int:
+        """How many records of a type are in the store."""
+        return int(self._db.execute(f"SELECT count(*) FROM {_TABLES[kind]}").fetchone()[0])
+
+
+def fill(path: Path, records: Iterable[Record | Problem], meta: dict[str, str]) -> Store:
+    """A new store at `path` with all these records; nothing stands there before it is whole."""
+    part = path.with_name(path.name + ".part")
+    part.unlink(missing_ok=True)
+    with Store(part, create=True) as store:
+        try:
+            for record in records:
+                store.add(record)
+            store.finish(meta)
+        except BaseException:
+            store.__exit__()
+            part.unlink(missing_ok=True)
+            raise
+    part.replace(path)
+    return Store(path)
