@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -12,48 +11,18 @@ from typing import Any
 import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from newburrow import __version__, csvfile, reading, registry, store
+from newburrow import csvfile, reading, registry
 from newburrow.convert.decisions import Choose
 from newburrow.dialects.loader import is_starter
 from newburrow.events import Listener, nobody
+from newburrow.filling import dialects_of, filled_store
 from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.model import Author, Comment, Entry, Record, Term
-from newburrow.problem import Problem, stop
+from newburrow.model import Author, Comment, Entry, Term
+from newburrow.problem import stop
 from newburrow.store import Store
-
-
-def fingerprint(exports: Sequence[reading.Export]) -> str:
-    """What a store is made from: the sources, their dialects and this version of New Burrow."""
-    digest = hashlib.sha256(__version__.encode())
-    for export in exports:
-        digest.update(export.source.fingerprint().encode())
-        for piece in export.pieces:
-            digest.update(repr(piece.dialect).encode())
-    return digest.hexdigest()
-
-
-def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
-    """The dialects that the exports are in, each once, in the order met."""
-    return tuple({piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}.values())
-
-
-def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener) -> Store:
-    """The content store at `path`: the one that stands there if it is of these exports, else a new one."""
-    mark = fingerprint(exports)
-    if path.is_file():
-        known = Store(path)
-        if known.meta("fingerprint") == mark:
-            return known
-        known.__exit__()
-
-    def records() -> Iterator[Record | Problem]:
-        for export in exports:
-            yield from reading.records(export, listener)
-
-    return store.fill(path, records(), {"fingerprint": mark})
 
 
 def draft(paths: Sequence[Path], host_name: str, out: Path, dialect: str = "",

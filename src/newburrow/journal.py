@@ -160,7 +160,7 @@ class Journal:
     def _places(self, rest: str, *values: object) -> Iterator[Place]:
         rows = self._db.execute(f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}",
                                 values).fetchall()
-        return (Place(*row[:8], bool(row[8])) for row in rows)
+        return (Place(*row[:-1], bool(row[-1])) for row in rows)
 
     # -- files ---------------------------------------------------------------------------------
 

@@ -19,9 +19,10 @@ from newburrow.assess.accounting import Account
 from newburrow.convert import run
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
-from newburrow.drafting import dialects_of, draft, filled_store
+from newburrow.drafting import draft
 from newburrow.events import Event, Listener, nobody
-from newburrow.folder import MOVE, STORE, MoveFolder
+from newburrow.filling import dialects_of, filled_store
+from newburrow.folder import STORE, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile

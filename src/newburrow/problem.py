@@ -28,6 +28,9 @@ class Severity(StrEnum):
     FATAL = "fatal"
 
 
+NOWHERE = Where()
+
+
 class Problem(Struct, frozen=True):
     """One thing to say to the administrator."""
 
@@ -35,7 +38,7 @@ class Problem(Struct, frozen=True):
     code: str  # a short name for its kind, the same in every run: `form`, `dead-link`, ...
     message: str  # what is the matter
     advice: str = ""  # what to do next
-    where: Where = Where()
+    where: Where = NOWHERE
     object: str = ""  # the table of the record it is about: `entry`, `media`, ...
     key: str = ""  # the key of that record
     excerpt: str = ""  # the line in question, with a marker under the place
@@ -59,7 +62,7 @@ class BurrowError(Exception):
         self.problem = problem
 
 
-def stop(code: str, message: str, advice: str = "", where: Where = Where(), excerpt: str = "") -> BurrowError:
+def stop(code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = "") -> BurrowError:
     """The exception for a fatal problem, to be raised by the caller."""
     return BurrowError(Problem(Severity.FATAL, code, message, advice, where, excerpt=excerpt))
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -37,7 +37,7 @@ CREATE INDEX comment_entry ON comment (entry, seq);
 """
 
 _encoder = msgspec.json.Encoder()
-_decoders = {kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()}
+_decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()}
 _problems = msgspec.json.Decoder(Problem)
 _ABOUT_ALL = ("site", "author", "term")
 _TABLES = {kind: name for name, kind in RECORD_TYPES.items()}

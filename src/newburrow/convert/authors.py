@@ -21,12 +21,15 @@ def plan(context: Context, used: set[str]) -> None:
             fate, reason, name = Fate.LEFT_OUT, "wrote nothing that moves", ""
         elif choice.action == "assign":
             fate, reason = Fate.MERGED, f"entries are assigned to {name} (authors.csv)"
+        elif name in first and choice.new_name:
+            fate, reason = Fate.MERGED, f"is renamed to {name}, the name of the author {first[name]} (authors.csv)"
         elif name in first:
             fate, reason = Fate.MERGED, f"has the same name as the author {first[name]}"
         if name:
             first.setdefault(name, author.key)
             context.authors[author.key] = replace(author, name=name)
-        context.journal.settle(Settled("author", author.key, "author", fate, reason, author.name, new=name))
+        context.journal.settle(Settled("author", author.key, "author", fate, reason, author.name,
+                                       context.old_archives.of_author(author), context.new_archives.of_author(name)))
         if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
             context.journal.follow_up(Problem(
                 Severity.INFO, "author-profile", f"The new host has no place for the text about {author.name}: "

@@ -6,14 +6,14 @@ What is taken out or left as it stands, and needs a person, is a follow-up that 
 from __future__ import annotations
 
 import html
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from newburrow import registry
 from newburrow.convert.context import Context
-from newburrow.convert.links import Leads, Link, follow
+from newburrow.convert.links import Leads, Link
 from newburrow.convert.macros import found_in
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.markup.html import replace as put_in_place
@@ -93,14 +93,15 @@ class _Page:
                 self._srcset(node, attributes["srcset"] or "")
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
-        link = follow(value, self.base, self.context)
+        link = self.context.links.follow(value, self.base)
         if link.leads is Leads.UNSAFE:
             del node.attrs[name]
             self.say(Severity.INFO, "script", "A link that runs a script was taken out; its words stay.", "")
             return
         if link.address != value:
             node.attrs[name] = link.address
-        self._say_dead(link, "picture" if node.tag in ("img", "source") else "link")
+        if node.tag != "form":  # a form does not lead to a page
+            self._say_dead(link, "picture" if node.tag in ("img", "source") else "link")
 
     def _say_dead(self, link: Link, what: str) -> None:
         if link.leads is Leads.GONE:
@@ -119,7 +120,7 @@ class _Page:
         for part in value.split(","):
             words = part.split()
             if words:
-                link = follow(words[0], self.base, self.context)
+                link = self.context.links.follow(words[0], self.base)
                 self._say_dead(link, "picture")
                 candidates.append((link.address, " ".join(words[1:])))
         if len({address for address, _size in candidates}) > 1 or node.tag == "source":
@@ -134,20 +135,20 @@ class _Page:
     def refused(self) -> None:
         """Take out what the host does not take; what held words keeps them."""
         allowed = self.context.host.markup.elements
-        for node in self.fragment.elements():
-            tag = node.tag or ""
-            if tag in _SCRIPTS and (tag not in allowed or tag == "script"):
-                self.say(Severity.INFO, "script", f"A <{tag}> was taken out.",
-                         "Nothing to do, unless the page needs what it did.")
-                node.decompose()
-            elif not allowed or tag in allowed or not _attached(node):
-                continue
-            elif tag in _EMBEDS:
+        wholes = [tag for tag in (*_SCRIPTS, *_EMBEDS, "form") if tag == "script" or (allowed and tag not in allowed)]
+        # Only the outermost: an element that goes takes what it holds along.
+        for node in [node for node in self.fragment.select(",".join(wholes)) if not _within(node, wholes)]:
+            if node.tag in _EMBEDS:
                 self._embed(node)
-            elif tag == "form":
+            elif node.tag == "form":
                 self._form(node)
             else:
-                self.say(Severity.INFO, "element", f"<{tag}> cannot stand on the new host; its words stay.", "")
+                self.say(Severity.INFO, "script", f"A <{node.tag}> was taken out.",
+                         "Nothing to do, unless the page needs what it did.")
+                node.decompose()
+        for node in self.fragment.elements() if allowed else ():
+            if node.tag not in allowed:
+                self.say(Severity.INFO, "element", f"<{node.tag}> cannot stand on the new host; its words stay.", "")
                 node.unwrap()
 
     def _embed(self, node: LexborNode) -> None:
@@ -171,16 +172,12 @@ class _Page:
 
     def macros(self) -> None:
         """Name the old host's placeholders, which the new host would show as text."""
-        for dialect in self.context.dialects:
-            for macro, written in self._written(dialect.macros):
-                about = f", {macro.about}" if macro.about else ""
+        known = [macro for dialect in self.context.dialects for macro in dialect.macros]
+        for node in self.fragment.texts() if known else ():
+            for macro, written in found_in(node.text_content or "", known):
+                about = f" ({macro.about})" if macro.about else ""
                 self.say(Severity.ERROR, "macro", f"The body holds {written}{about}. The new host shows it as text.",
                          "Put in its place what it stood for.")
-
-    def _written(self, macros: list) -> Iterator[tuple]:  # type: ignore[type-arg]
-        if macros:
-            for node in self.fragment.texts():
-                yield from found_in(node.text_content or "", macros)
 
     def lead(self, lead: Media) -> None:
         """Put the lead picture before all else, unless the body shows it already."""
@@ -191,6 +188,9 @@ class _Page:
                               f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>')
 
 
-def _attached(node: LexborNode) -> bool:
-    """Whether an element still stands in the body: its parent may have been taken out."""
-    return node.parent is not None
+def _within(node: LexborNode, tags: list[str]) -> bool:
+    """Whether an element stands in one of these."""
+    parent = node.parent
+    while parent is not None and parent.tag not in tags:
+        parent = parent.parent
+    return parent is not None

@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime, tzinfo
+from functools import cached_property
 
+from msgspec.structs import replace
+
+from newburrow.convert.archives import NewArchives, OldArchives
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.convert.links import LinkMap
 from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts.profile import Profile
@@ -14,7 +19,7 @@ from newburrow.model import Author, Media, Site, Term
 from newburrow.store import Store
 
 
-@dataclass(frozen=True)
+@dataclass
 class Context:
     """One move: what was read, what was decided, what the host takes, and the journal."""
 
@@ -31,7 +36,22 @@ class Context:
     authors: dict[str, Author] = field(default_factory=dict)
     terms: dict[str, Term] = field(default_factory=dict)
 
-    @property
+    @cached_property
+    def links(self) -> LinkMap:
+        """Where addresses of the old site lead."""
+        return LinkMap(self.journal, self.old.address, self.dialects)
+
+    @cached_property
+    def old_archives(self) -> OldArchives:
+        """Where archives stood."""
+        return OldArchives(self.store, self.dialects)
+
+    @cached_property
+    def new_archives(self) -> NewArchives:
+        """Where archives will stand."""
+        return NewArchives(self.host, self.new.address)
+
+    @cached_property
     def zone(self) -> tzinfo:
         """The time zone in which permalinks tell dates."""
         return zone_named(self.old.zone)
@@ -46,6 +66,4 @@ class Context:
         media = self.store.get(Media, key) if name else None
         if media is None:
             return None
-        from msgspec.structs import replace
-
         return replace(media, address=new, path=f"media/{name}")

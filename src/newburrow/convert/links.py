@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from enum import StrEnum
 
 from msgspec import Struct
 
 from newburrow import address
-from newburrow.convert.context import Context
-from newburrow.journal import GONE
+from newburrow.formats.dialect import Dialect
+from newburrow.journal import GONE, Journal
 
 
 class Leads(StrEnum):
@@ -30,40 +31,45 @@ class Link(Struct, frozen=True):
     old: str = ""  # absolute, where it leads into the old site
 
 
-def follow(found: str, base: str, context: Context) -> Link:
-    """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
-    stripped = found.strip()
-    if not stripped or stripped.startswith("#"):
-        return Link(Leads.HERE, found)
-    scheme = "".join(stripped.partition(":")[0].split()).lower() if ":" in stripped else ""
-    if scheme in ("javascript", "vbscript"):
-        return Link(Leads.UNSAFE, "")
-    old = address.resolve(base or context.old.address, stripped)
-    parts = address.split(old)
-    if parts is None or not address.same_site(old, context.old.address):
-        return Link(Leads.ELSEWHERE, found)
-    fragment = f"#{parts.fragment}" if parts.fragment else ""
-    for key, rest in address.lookup_keys(parts):
-        answer = context.journal.answer_to(key)
-        if answer and answer.status == GONE:
-            return Link(Leads.GONE, old, old)
-        if answer:
-            query = ("&" if "?" in answer.new else "?") + rest if rest else ""
-            return Link(Leads.MOVED, answer.new + query + fragment, old)
-    original = _original(parts.path, context)
-    if original:
-        return Link(Leads.MOVED, original + fragment, old)
-    return Link(Leads.UNKNOWN, old, old)
+class LinkMap:
+    """Where addresses of the old site lead, by the answers in a journal."""
 
+    def __init__(self, journal: Journal, site: str, dialects: Iterable[Dialect]) -> None:
+        self.journal, self.site = journal, site
+        self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
 
-def _original(path: str, context: Context) -> str:
-    """The new address of the file of which a path is a resized variant."""
-    for dialect in context.dialects:
-        for resized in dialect.media.resized:
+    def follow(self, found: str, base: str) -> Link:
+        """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
+        stripped = found.strip()
+        if not stripped or stripped.startswith("#"):
+            return Link(Leads.HERE, found)
+        scheme = "".join(stripped.partition(":")[0].split()).lower() if ":" in stripped else ""
+        if scheme in ("javascript", "vbscript"):
+            return Link(Leads.UNSAFE, "")
+        old = address.resolve(base or self.site, stripped)
+        parts = address.split(old)
+        if parts is None or not address.same_site(old, self.site):
+            return Link(Leads.ELSEWHERE, found)
+        fragment = f"#{parts.fragment}" if parts.fragment else ""
+        for key, rest in address.lookup_keys(parts):
+            answer = self.journal.answer_to(key)
+            if answer and answer.status == GONE:
+                return Link(Leads.GONE, old, old)
+            if answer:
+                query = ("&" if "?" in answer.new else "?") + rest if rest else ""
+                return Link(Leads.MOVED, answer.new + query + fragment, old)
+        original = self._original(parts.path)
+        if original:
+            return Link(Leads.MOVED, original + fragment, old)
+        return Link(Leads.UNKNOWN, old, old)
+
+    def _original(self, path: str) -> str:
+        """The new address of the file of which a path is a resized variant."""
+        for resized in self.resized:
             found = address.matcher(resized.variant).fullmatch(path)
             if found:
                 original = address.expand(resized.original, found.groupdict())
-                answer = context.journal.answer_to(address.key(address.resolve(context.old.address, original)))
+                answer = self.journal.answer_to(address.key(address.resolve(self.site, original)))
                 if answer and answer.status != GONE:
                     return answer.new
-    return ""
+        return ""

@@ -9,10 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from newburrow import address
-from newburrow.convert import slugs
 from newburrow.convert.context import Context
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
-from newburrow.model import Media, Term
+from newburrow.model import Author, Media, Term
 from newburrow.problem import Problem, Severity
 
 
@@ -39,8 +38,7 @@ class _Map:
                 self._answer(old, new, "file" if old == media.address else "other address of the file", "",
                              "the file is not in the export")
         self._site()
-        self._authors()
-        self._terms()
+        self._archives()
         for place in self.journal.places():
             if not place.new and place.public:
                 for old in filter(None, (place.old, *place.others.split("\n"))):
@@ -57,30 +55,17 @@ class _Map:
                     new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
                     self._answer(address.resolve(self.old, feed), new, "feed", "", "the new host has no feed")
 
-    def _authors(self) -> None:
-        for dialect in self.context.dialects:
-            for author in self.context.authors.values() if dialect.author.archive and self.old else ():
-                if author.login:
-                    old = address.resolve(self.old, address.expand(dialect.author.archive, {"login": author.login}))
-                    self._answer(old, self._archive(self.context.host.authors.address, author.name), "author archive",
-                                 "", "the new host has no author archives")
-
-    def _terms(self) -> None:
-        every = {term.key: term for term in self.context.store.all(Term)}
-        for dialect in self.context.dialects:
-            for term in every.values() if self.old else ():
-                pattern = dialect.term.archives.get(term.vocabulary, "")
-                if pattern:
-                    kept = self.context.terms.get(term.key)
-                    values = {"slug": term.slug, "id": term.key, "path": _path(term, every)}
-                    self._answer(address.resolve(self.old, address.expand(pattern, values)),
-                                 self._archive(self.context.host.terms.address, kept.name) if kept else "",
-                                 f"{term.vocabulary} archive", "",
-                                 "the new host has no such archives" if kept else "nothing that moves is filed under it")
-
-    def _archive(self, pattern: str, name: str) -> str:
-        slug = slugs.make(name, self.context.host.slugs)
-        return address.resolve(self.new, address.expand(pattern, {"slug": slug})) if pattern and slug else ""
+    def _archives(self) -> None:
+        for author in self.context.store.all(Author):
+            kept = self.context.authors.get(author.key)
+            self._answer(self.context.old_archives.of_author(author),
+                         self.context.new_archives.of_author(kept.name) if kept else "", "author archive", "",
+                         "the new host has no author archives" if kept else "nothing of theirs moves")
+        for term in self.context.store.all(Term):
+            filed = self.context.terms.get(term.key)
+            self._answer(self.context.old_archives.of_term(term),
+                         self.context.new_archives.of_term(filed.name) if filed else "", f"{term.vocabulary} archive",
+                         "", "the new host has no such archives" if filed else "nothing that moves is filed under it")
 
     def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""
@@ -104,14 +89,3 @@ class _Map:
             Severity.WARNING, "address-conflict", message, f"See what readers of {old} should find.",
             object="entry" if key else "", key=key))
 
-
-def _path(term: Term, every: dict[str, Term]) -> str:
-    """The slugs from the topmost term down to this one; a circle of parents is cut."""
-    names: list[str] = []
-    seen: set[str] = set()
-    at: Term | None = term
-    while at and at.key not in seen:
-        seen.add(at.key)
-        names.append(at.slug)
-        at = every.get(at.parent)
-    return "/".join(reversed(names))

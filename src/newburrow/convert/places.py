@@ -25,7 +25,7 @@ class Planned:
 
     authors: set[str] = field(default_factory=set)  # keys
     terms: set[str] = field(default_factory=set)  # keys
-    newest: datetime | None = None  # when one of them was last changed, UTC
+    newest: datetime | None = None  # when a published one was last changed, UTC
 
 
 def plan(context: Context, listener: Listener) -> Planned:
@@ -47,7 +47,7 @@ def _note(entry: Entry, planned: Planned) -> None:
     planned.authors.update(entry.authors)
     planned.terms.update(entry.terms)
     moment = entry.updated or entry.published
-    if moment and (planned.newest is None or moment > planned.newest):
+    if entry.status == "published" and moment and (planned.newest is None or moment > planned.newest):
         planned.newest = moment.astimezone(UTC)
 
 

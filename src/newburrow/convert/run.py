@@ -118,7 +118,9 @@ def _twice(context: Context) -> None:
 def _say_extra(context: Context) -> None:
     """What the model has no place for is in the store; here it is listed, a line for each name."""
     for name, found, example in context.store.extras():
+        space, _, local = name.rpartition("}")
+        shown = f"{local} ({space[1:]})" if space else local
         context.journal.follow_up(Problem(
-            Severity.INFO, "unread-element", f"{found} object(s) have {name}, which has no place in the content model; "
+            Severity.INFO, "unread-element", f"{found:,} object(s) have {shown}, which has no place in the content model; "
             f"for example: {example}", "Its values are kept in content.sqlite. If it matters, name it in "
             "[[entry.fields]] of the dialect.", object="site", key=context.old.key))

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from functools import lru_cache
 
 from slugify import slugify
+from text_unidecode import unidecode
 
 from newburrow.hosts.profile import Slugs
 
@@ -13,7 +15,10 @@ from newburrow.hosts.profile import Slugs
 @lru_cache(maxsize=4096)
 def make(text: str, rules: Slugs) -> str:
     """A slug from a title or an old slug; empty where nothing of the text can stand in one."""
-    slug: str = slugify(text, allow_unicode=rules.letters == "unicode")
+    if rules.letters == "ascii":
+        # Composed first: taken apart, letters such as が would lose their marks.
+        text = unidecode(unicodedata.normalize("NFC", text))
+    slug: str = slugify(text, allow_unicode=True)
     if len(slug) > rules.longest:
         cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]
         slug = cut.strip("-")

@@ -18,7 +18,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     if status == entry.status:
         return bundle, []
     problem = Problem(Severity.WARNING, "state-changed", f"It was {entry.status} and becomes {status}.",
-                      f"See who may read it on the new host before you publish it."
+                      "See who may read it on the new host before you publish it."
                       if entry.status == "private" else "See that this is what you want.",
                       entry.source, "entry", entry.key)
     return replace(bundle, entry=replace(entry, status=status)), [problem]

@@ -23,11 +23,13 @@ def plan(context: Context, used: set[str]) -> None:
         elif term.key not in used:
             fate, reason, name = Fate.LEFT_OUT, "no entry that moves is filed under it", ""
         elif name in first:
-            fate, reason = Fate.MERGED, f"becomes the same {context.host.terms.name} as the {first[name].vocabulary} {first[name].name}"
+            same = f"{first[name].vocabulary} {first[name].name}"
+            fate, reason = Fate.MERGED, f"becomes the same {context.host.terms.name} as the {same}"
         if name:
             first.setdefault(name, term)
             context.terms[term.key] = replace(term, name=name)
-        context.journal.settle(Settled("term", term.key, term.vocabulary, fate, reason, term.name, new=name))
+        context.journal.settle(Settled("term", term.key, term.vocabulary, fate, reason, term.name,
+                                       context.old_archives.of_term(term), context.new_archives.of_term(name)))
         if name and term.description and not context.host.terms.descriptions:
             context.journal.follow_up(Problem(
                 Severity.INFO, "term-description", f"The new host has no place for the description of the "

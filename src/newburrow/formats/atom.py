@@ -139,7 +139,8 @@ class _Feed:
     def _own_elements(self, entry: Entry) -> list[Problem]:
         """What Atom has no words for, in the host's namespace."""
         if entry.status != "published":
-            self._control(entry.status in ("draft", "private"))
+            # A plain reader knows nothing of states: what is not to be seen yet must be a draft to it.
+            self._control(entry.status != "scheduled" or not self.options.namespace)
         own = [f"<x:kind>{text(entry.kind)}</x:kind>\n"]
         if entry.status not in ("published", "draft"):
             own.append(f"<x:state>{text(entry.status)}</x:state>\n")

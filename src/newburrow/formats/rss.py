@@ -248,7 +248,7 @@ class _Compiled:
         fields = {element.tag for element, _name, _value in self.fields}
         top = {Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text}
         return {
-            "site": tags(*self.site.values()) | top | {"item"},
+            "site": tags(*self.site.values()) | top | {"item", ATOM + "link"},
             "item": _CORE | tags(*self.entry.values()) | tags(*self.groups["media"].values()) | fields | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
             "author": tags(*self.groups["author"].values()),

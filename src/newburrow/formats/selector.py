@@ -29,7 +29,7 @@ def text_of(element: etree._Element) -> str:
     """All text in an element, also that of its descendants, as it stands."""
     if len(element) == 0:
         return element.text or ""
-    return "".join(element.itertext(with_tail=True, tag=(etree.Element, etree.Entity)))
+    return "".join(str(piece) for piece in element.itertext())
 
 
 class Selector:

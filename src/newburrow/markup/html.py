@@ -14,8 +14,8 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
-_VOID = frozenset("area base br col embed hr img input link meta param source track wbr".split())
-_CLOSES_ITSELF = frozenset("p li dt dd tr td th thead tbody tfoot option".split())
+_VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"])
+_CLOSES_ITSELF = frozenset(["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"])
 _SWALLOWS_NEWLINE = "pre,textarea,listing"
 
 
@@ -85,8 +85,8 @@ class Fragment:
         """Put markup before all else."""
         piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
         root = self._parser.root
-        if root is None:
-            self._parser = piece
+        if root is None or piece.root is None:
+            self._parser = piece if root is None else self._parser
         else:
             root.insert_before(piece.root)
 

@@ -141,7 +141,7 @@ def _quoted(raw: bytes) -> bytes:
 
 def _pattern(raw: bytes) -> bytes:
     """A regular expression for exactly these bytes, with regard to case; other than plain ones by number."""
-    return b"~^" + b"".join(bytes((byte,)) if chr(byte).isalnum() and byte < 128 or byte in b"/-_"
+    return b"~^" + b"".join(bytes((byte,)) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_"
                             else b"\\x%02x" % byte for byte in raw) + b"$"
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 MOVED, LEFT = "#3f6b4f", "#d9a441"
 
@@ -18,7 +19,7 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
     from matplotlib.ticker import MaxNLocator
 
     # The salt and the missing date keep the bytes the same; text stays text, in the reader's own font.
-    style = {"svg.hashsalt": "newburrow", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 11}
+    style: Any = {"svg.hashsalt": "newburrow", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 11}
     with matplotlib.rc_context(style):
         figure, axes = pyplot.subplots(figsize=(8.4, 2.5))
         names = list(years)

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from itertools import islice
 from pathlib import Path
-from typing import BinaryIO, TypeVar
+from typing import BinaryIO
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow.assess.accounting import Account
 from newburrow.convert.context import Context
 from newburrow.report import charts
-
-T = TypeVar("T")
 
 MOST = 3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
 
@@ -26,24 +23,19 @@ def write(stream: BinaryIO, context: Context, counts: dict[str, Account], redire
     environment = Environment(loader=FileSystemLoader(Path(__file__).parent), autoescape=True,
                               undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
     environment.filters["web"] = web_address
-    not_moved = list(islice(journal.fates("not-moved"), MOST))
-    moved = list(islice(journal.fates("moved"), MOST - len(not_moved)))
-    follow_ups = list(islice(journal.follow_ups(), MOST))
-    addresses = list(islice(journal.addresses(), MOST))
+    ledger = list(islice(journal.fates("not-moved"), MOST))
+    ledger += islice(journal.fates("moved"), MOST - len(ledger))
     page = environment.get_template("report.html.j2").stream(
         old=context.old, new=context.new, host=context.host, counts=counts, redirects=redirects,
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
-        severities=journal.count_follow_ups(), follow_ups=follow_ups, ledger=not_moved + moved, addresses=addresses,
+        severities=journal.count_follow_ups(), ledger=ledger,
+        follow_ups=list(islice(journal.follow_ups(), MOST)), addresses=list(islice(journal.addresses(), MOST)),
         ledger_total=sum(account.found for account in counts.values()),
         follow_up_total=sum(journal.count_follow_ups().values()), address_total=sum(redirects.values()),
-        fate_words=_FATE_WORDS, chart=charts.by_year(journal.years()), most=MOST)
+        fate_words=_FATE_WORDS, chart=charts.by_year(journal.years()))
     page.enable_buffering(64)
-    for piece in _pieces(page):
+    for piece in page:
         stream.write(piece.encode("utf-8", "replace"))
-
-
-def _pieces(page: Iterator[T]) -> Iterator[T]:
-    yield from page
 
 
 def web_address(address: str) -> str:

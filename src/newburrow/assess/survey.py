@@ -1,0 +1,232 @@
+"""What is in an export, counted, and what will give trouble: from a filled store, before anything is written."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from datetime import datetime
+
+from msgspec import Struct
+
+from newburrow import address, registry
+from newburrow.convert.archives import OldArchives
+from newburrow.convert.links import Leads, LinkMap
+from newburrow.convert.macros import found_in
+from newburrow.dialects.loader import is_starter
+from newburrow.formats.dialect import Dialect
+from newburrow.journal import UNCHANGED, Journal, OldAddress
+from newburrow.markup.html import Fragment, TooDeep
+from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.store import Store
+
+EXAMPLES = 5  # shown of each finding
+_SPECIAL = {"form": "form", "script": "script", "iframe": "embed", "object": "embed", "embed": "embed"}
+_LINKS = (("a", "href"), ("img", "src"), ("source", "src"), ("video", "src"), ("audio", "src"))
+
+_ADVICE = {
+    "starter-content": "`draft` proposes to leave it behind.",
+    "no-slug": "`draft` proposes to make the slug from the title.",
+    "same-title": "If their addresses meet on the new host, the later one gets a number.",
+    "missing-file": "It cannot be moved; fetch it from the old site while that stands.",
+    "missing-picture": "It cannot be moved; fetch it from the old site while that stands.",
+    "file-twice": "It goes along once.",
+    "form": "A form has to be made anew on the new host.",
+    "embed": "Becomes a link where the new host takes no embeds.",
+    "script": "Is taken out where the new host takes no scripts.",
+    "macro": "The new host would show it as text; each is a follow-up.",
+    "dead-link": "Nothing in the export stands there; each is a follow-up.",
+    "no-date": "Set the date by hand, or correct it in the export.",
+    "undated": "Its new address is built without a date.",
+    "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
+    "twice": "The first is kept.",
+    "too-deep": "Its body cannot be read; write it anew.",
+}
+
+
+class Finding(Struct, frozen=True):
+    """One kind of thing that will give trouble, or that is good to know."""
+
+    code: str
+    count: int
+    examples: list[str]
+    advice: str = ""  # what happens to it, or what to do
+
+
+class SourceFacts(Struct, frozen=True):
+    """What one of the paths handed in turned out to be."""
+
+    path: str
+    format: str
+    dialect: str
+
+
+class TermFacts(Struct, frozen=True):
+    """One term with the number of entries it is on."""
+
+    vocabulary: str
+    name: str
+    parent: str  # key
+    key: str
+    entries: int
+
+
+class Survey(Struct, frozen=True):
+    """All that a survey tells."""
+
+    sources: list[SourceFacts]
+    site: Site
+    counts: dict[str, int]  # kind of object -> number
+    states: dict[str, dict[str, int]]  # kind of entry, or `comment` -> state -> number
+    authors: list[tuple[str, int]]  # name, entries; those who wrote most first
+    terms: list[TermFacts]
+    first: datetime | None
+    last: datetime | None
+    offsets: dict[str, int]  # offset from UTC as written -> entries
+    media_bytes: int
+    findings: list[Finding]
+
+
+class _Notes:
+    """Findings being gathered: counted without end, with a few examples each."""
+
+    def __init__(self) -> None:
+        self.counts: Counter[str] = Counter()
+        self.examples: dict[str, list[str]] = {}
+
+    def note(self, code: str, example: str) -> None:
+        self.counts[code] += 1
+        shown = self.examples.setdefault(code, [])
+        if len(shown) < EXAMPLES and example not in shown:
+            shown.append(example)
+
+    def findings(self) -> list[Finding]:
+        return [Finding(code, count, self.examples[code], _ADVICE.get(code, ""))
+                for code, count in sorted(self.counts.items(), key=lambda item: (-item[1], item[0]))]
+
+
+def survey(store: Store, journal: Journal, sources: list[SourceFacts], dialects: tuple[Dialect, ...],
+           progress: Callable[[int, int], None]) -> Survey:
+    """Examine a store. The journal is a fresh one, for the addresses that the export holds."""
+    return _Surveyor(store, journal, dialects, progress).survey(sources)
+
+
+class _Surveyor:
+    def __init__(self, store: Store, journal: Journal, dialects: tuple[Dialect, ...],
+                 progress: Callable[[int, int], None]) -> None:
+        self.store, self.journal, self.dialects, self.progress = store, journal, dialects, progress
+        self.notes = _Notes()
+        self.links = LinkMap(journal, store.site().address, dialects)
+        self.macros = [macro for dialect in dialects for macro in dialect.macros]
+        self.states: dict[str, Counter[str]] = {}
+        self.uses: Counter[str] = Counter()
+        self.offsets: Counter[str] = Counter()
+        self.first: datetime | None = None
+        self.last: datetime | None = None
+
+    def survey(self, sources: list[SourceFacts]) -> Survey:
+        store = self.store
+        media_bytes = self._media()
+        self._addresses()
+        total = store.count(Entry)
+        for done, entry in enumerate(store.all(Entry), 1):
+            self._entry(entry)
+            self.progress(done, total)
+        comments = Counter(comment.status for comment in store.all(Comment))
+        for problem in store.problems():
+            self.notes.note(problem.code, f"{problem.message} ({problem.where})")
+        for name, _found, example in store.extras():
+            self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
+        for _table, record, kind, _differs in store.twice():
+            self.notes.note("twice", f"{kind} {record.key} ({record.source})")
+        authors = [(author.name, self.uses[f"author {author.key}"]) for author in store.all(Author)]
+        states = {kind: dict(sorted(counts.items())) for kind, counts in sorted(self.states.items())}
+        return Survey(
+            sources=sources, site=store.site(),
+            counts={kind: number for (table, kind), number in store.tally().items() if table != "site"},
+            states=states | ({"comment": dict(sorted(comments.items()))} if comments else {}),
+            authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
+            terms=[TermFacts(term.vocabulary, term.name, term.parent, term.key, self.uses[f"term {term.key}"])
+                   for term in store.all(Term)],
+            first=self.first, last=self.last, offsets=dict(sorted(self.offsets.items())), media_bytes=media_bytes,
+            findings=self.notes.findings())
+
+    def _media(self) -> int:
+        """Look at the files, and learn their addresses."""
+        total = 0
+        for media in self.store.all(Media):
+            total += media.size
+            for old in filter(None, (media.address, *media.addresses)):
+                self._know(old)
+            if not media.path:
+                self.notes.note("missing-file", media.extra.get("path", [media.address])[0])
+            elif self.journal.file_with(media.digest)[0]:
+                self.notes.note("file-twice", media.path)
+            self.journal.keep_file(media.key, media.path, media.address, media.digest)
+        return total
+
+    def _know(self, old: str) -> None:
+        key = address.key(old)
+        if key:
+            self.journal.answer(key, OldAddress(old, old, UNCHANGED, ""))
+
+    def _addresses(self) -> None:
+        """Learn every address that the export answers for."""
+        site = self.links.site
+        if site:
+            self._know(address.resolve(site, "/"))
+        for entry in self.store.all(Entry):
+            for old in filter(None, (entry.permalink, *entry.addresses)):
+                self._know(old)
+        for dialect in self.dialects if site else ():
+            for feed in dialect.site.feeds:
+                self._know(address.resolve(site, feed))
+        archives = OldArchives(self.store, self.dialects)
+        for author in self.store.all(Author):
+            self._know(archives.of_author(author))
+        for term in self.store.all(Term):
+            self._know(archives.of_term(term))
+
+    def _entry(self, entry: Entry) -> None:
+        title = entry.title or entry.slug or entry.permalink or entry.key
+        self.states.setdefault(entry.kind, Counter())[entry.status] += 1
+        self.uses.update(f"author {key}" for key in set(entry.authors))
+        self.uses.update(f"term {key}" for key in set(entry.terms))
+        self._dates(entry, title)
+        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in self.dialects):
+            self.notes.note("starter-content", title)
+        if not entry.slug:
+            self.notes.note("no-slug", title)
+        if entry.title and self.journal.answer(f"title:{entry.kind}:{entry.title}", OldAddress("", "", UNCHANGED, "")):
+            self.notes.note("same-title", title)
+        self._body(entry.body, entry.permalink, title)
+
+    def _dates(self, entry: Entry, title: str) -> None:
+        moment = entry.published
+        if moment is None:
+            self.notes.note("undated", title)
+            return
+        self.offsets[moment.strftime("%z")] += 1
+        if self.first is None or moment < self.first:
+            self.first = moment
+        if self.last is None or moment > self.last:
+            self.last = moment
+
+    def _body(self, body: Body, base: str, title: str) -> None:
+        text = registry.get(registry.MARKUPS, body.markup).to_html(body.text)
+        if "<" not in text and "[" not in text and "{" not in text:
+            return
+        try:
+            fragment = Fragment(text)
+        except TooDeep:
+            self.notes.note("too-deep", title)
+            return
+        for node in fragment.select(",".join(_SPECIAL)):
+            self.notes.note(_SPECIAL[node.tag or ""], title)
+        for tag, name in _LINKS:
+            for node in fragment.select(f"{tag}[{name}]"):
+                link = self.links.follow(node.attributes[name] or "", base)
+                if link.leads is Leads.UNKNOWN:
+                    self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title}”")
+        for node in fragment.texts() if self.macros else ():
+            for _macro, written in found_in(node.text_content or "", self.macros):
+                self.notes.note("macro", f"{written} in “{title}”")

@@ -1,0 +1,1 @@
+"""The command line: argparse, tables, progress. One module for each command; no logic of the job."""

@@ -1,0 +1,32 @@
+"""Make a move folder with every decision filled in. Look through it, change what you like, then move."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from newburrow.cli.parsing import Parser
+from newburrow.cli.screen import Screen
+from newburrow.drafting import draft
+
+EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
+
+
+def configure(parser: Parser) -> None:
+    """The arguments of `newburrow draft`."""
+    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
+    parser.add_argument("--to", required=True, metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file")
+    parser.add_argument("--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make")
+    parser.add_argument("--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given")
+
+
+def run(options: argparse.Namespace, screen: Screen) -> int:
+    """Draft, and say where the decisions stand."""
+    with screen.progress() as listener:
+        folder = draft(options.paths, options.to, options.out, options.dialect, listener)
+    screen.line(f"The decisions stand in {folder.path}:")
+    screen.line("  move.toml     what moves, as what, to which addresses")
+    screen.line("  authors.csv   under which name each author's entries go")
+    screen.line("  terms.csv     which tags and categories are kept, renamed or dropped")
+    screen.line(f"Next: look through them, then  newburrow move {folder.path}")
+    return 0

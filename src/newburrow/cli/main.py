@@ -1,0 +1,128 @@
+"""The entry point: finds the command, and turns every error of ours into a plain message."""
+
+from __future__ import annotations
+
+import importlib
+import logging
+import os
+import sys
+from collections.abc import Sequence
+
+COMMANDS = {
+    "survey": "count and examine what an export holds; writes nothing",
+    "draft": "make a move folder with every decision filled in, to look through and change",
+    "move": "convert, with redirects, ledger, follow-ups and report",
+    "redirects": "write the redirects of a finished move for a server",
+    "hosts": "list the hosts that can be moved to, or show one whole",
+    "dialects": "list the dialects that can be read, or show one whole",
+    "demo": "do the whole job once on made-up data",
+}
+
+_FIRST_STEPS = """\
+A first move:
+  newburrow survey export.zip                                  see what is in it
+  newburrow draft export.zip --to lanternlog --out my-move     decide in my-move/move.toml
+  newburrow move my-move                                       convert
+
+Each command says more with --help, for example: newburrow move --help
+No export at hand? See it all on made-up data: newburrow demo
+"""
+
+
+def overview() -> str:
+    """What `newburrow` and `newburrow --help` print."""
+    lines = ["New Burrow moves a blog, a wiki or a course to another host, with redirects from every old address.", "",
+             "usage: newburrow COMMAND ...", ""]
+    lines += [f"  {name:<11}{text}" for name, text in COMMANDS.items()]
+    return "\n".join([*lines, "", _FIRST_STEPS])
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; gives the exit status."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    try:
+        return _main(words)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # the reader has gone; nothing more to say
+        return 1
+    except KeyboardInterrupt:
+        print("newburrow: stopped. Run the same command again to go on.", file=sys.stderr)
+        return 130
+
+
+def _main(words: list[str]) -> int:
+    if not words or words[0] in ("-h", "--help", "help"):
+        print(overview(), end="")
+        return 0 if words else 2
+    if words[0] == "--version":
+        from newburrow import __version__
+
+        print(f"newburrow {__version__}")
+        return 0
+    name = _command(words)
+    if not name:
+        return _unknown(words[0])
+    module = importlib.import_module(f"newburrow.cli.{name}")
+    return _run(module, name, words)
+
+
+def _command(words: list[str]) -> str:
+    """Take the command out of the words; options of all commands may stand before it."""
+    place = 0
+    while place < len(words) and words[place].startswith("-"):
+        place += 2 if words[place] in ("--log", "--log-level") else 1
+    return words.pop(place) if place < len(words) and words[place] in COMMANDS else ""
+
+
+def _unknown(word: str) -> int:
+    from newburrow.problem import suggest
+
+    print(f"newburrow: there is no command {word!r}. {suggest(word, COMMANDS, 'The commands are')}\n"
+          "See them all: newburrow --help", file=sys.stderr)
+    return 2
+
+
+def _run(module: object, name: str, words: list[str]) -> int:
+    from newburrow.cli.parsing import Parser, add_common
+    from newburrow.cli.screen import Screen
+    from newburrow.problem import BurrowError
+
+    parser = Parser(name, module.__doc__ or "", module.EXAMPLE)  # type: ignore[attr-defined]
+    module.configure(parser)  # type: ignore[attr-defined]
+    add_common(parser)
+    options = parser.parse(words)
+    screen = Screen(options.quiet)
+    try:
+        _start_log(options.log, options.log_level)
+        status: int = module.run(options, screen)  # type: ignore[attr-defined]
+        return status
+    except BurrowError as error:
+        logging.getLogger("newburrow").error("%s", error, exc_info=error)
+        screen.error(f"newburrow: {error}")
+        return 2
+    except OSError as error:
+        logging.getLogger("newburrow").error("%s", error, exc_info=error)
+        screen.error(f"newburrow: {error.strerror or error}" + (f": {error.filename}" if error.filename else "") +
+                     "\n  See that there is room on the disk and that the folder may be written to.")
+        return 2
+    except Exception as error:
+        logging.getLogger("newburrow").critical("a fault", exc_info=error)
+        screen.error(f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
+                     "  Run the command again with --log FILE and report the fault with that file.")
+        return 2
+
+
+def _start_log(file: str | None, level: str) -> None:
+    log = logging.getLogger("newburrow")
+    log.propagate = False
+    if not file:
+        log.addHandler(logging.NullHandler())
+        return
+    handler = logging.FileHandler(file, encoding="utf-8")
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s %(message)s"))
+    log.setLevel(level.upper())
+    log.addHandler(handler)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,94 @@
+"""What a person sees: results on standard output, progress and messages on standard error."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING
+
+from newburrow.events import Event, Listener, nobody
+
+if TYPE_CHECKING:
+    from rich.console import Console
+    from rich.table import Table
+
+_PIPE_WIDTH = 110  # columns where the output is no terminal
+
+
+class Screen:
+    """The two streams. Colour and progress bars only on a terminal, and never with NO_COLOR."""
+
+    def __init__(self, quiet: bool = False) -> None:
+        self.quiet = quiet
+        self.plain = bool(os.environ.get("NO_COLOR"))
+
+    @property
+    def out(self) -> Console:
+        """Standard output."""
+        from rich.console import Console
+
+        terminal = sys.stdout.isatty()
+        return Console(file=sys.stdout, no_color=self.plain, highlight=False, soft_wrap=False, emoji=False,
+                       color_system=None if self.plain or not terminal else "auto",
+                       width=None if terminal else int(os.environ.get("COLUMNS") or _PIPE_WIDTH))
+
+    def line(self, text: str = "") -> None:
+        """One line of a result, as it is."""
+        print(_printable(text))
+
+    def message(self, text: str) -> None:
+        """Something beside the result; not with --quiet."""
+        if not self.quiet:
+            print(_printable(text), file=sys.stderr)
+
+    def error(self, text: str) -> None:
+        """What went wrong."""
+        print(_printable(text), file=sys.stderr)
+
+    @contextmanager
+    def progress(self) -> Iterator[Listener]:
+        """A listener that shows progress bars where there is a terminal to show them."""
+        if self.quiet or self.plain or not sys.stderr.isatty():
+            yield nobody
+            return
+        from rich.console import Console
+        from rich.progress import BarColumn, Progress, TextColumn
+
+        console = Console(file=sys.stderr)
+        columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[told]}"))
+        with Progress(*columns, console=console, transient=True) as bars:
+            tasks: dict[str, object] = {}
+
+            def show(event: Event) -> None:
+                if event.stage not in tasks:
+                    tasks[event.stage] = bars.add_task(event.stage, told="")
+                told = f"{event.done:,}" + (f" of {event.total:,}" if event.total else "") + f" {event.unit}"
+                bars.update(tasks[event.stage], completed=event.done, total=event.total or None,  # type: ignore[arg-type]
+                            told=told)
+
+            yield show
+
+
+def table(*columns: str, numbers: tuple[str, ...] = ()) -> Table:
+    """A table with these columns, those named in `numbers` to the right."""
+    from rich.box import SIMPLE_HEAD
+    from rich.table import Table
+
+    made = Table(box=SIMPLE_HEAD, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold", show_edge=False)
+    for column in columns:
+        made.add_column(column, justify="right" if column in numbers else "left", overflow="fold")
+    return made
+
+
+def cell(text: str) -> str:
+    """A text from an export as a cell: control characters made visible, brackets not taken for styles."""
+    from rich.markup import escape
+
+    return escape(_printable(text))
+
+
+def _printable(text: str) -> str:
+    """Control characters of an export could steer a terminal; they become U+FFFD."""
+    return "".join(c if c.isprintable() or c == "\n" else "\N{REPLACEMENT CHARACTER}" for c in text)

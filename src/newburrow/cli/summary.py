@@ -1,0 +1,49 @@
+"""What a move came to, in tables and in JSON."""
+
+from __future__ import annotations
+
+import json
+
+import msgspec
+
+from newburrow.assess.accounting import Account
+from newburrow.cli.screen import Screen, cell, table
+from newburrow.moving import Outcome
+
+_COLUMNS = ("found", "moved", "merged", "left out", "failed")
+
+
+def as_json(outcome: Outcome) -> str:
+    """One object: counts, redirects, follow_ups, out."""
+    return json.dumps({"counts": msgspec.to_builtins(outcome.counts), "redirects": outcome.redirects,
+                       "follow_ups": outcome.follow_ups, "out": str(outcome.out) if outcome.out else None}, indent=2)
+
+
+def show(outcome: Outcome, screen: Screen) -> None:
+    """Counts by kind, redirects, follow-ups, and what to do next."""
+    counts = table("Kind", *_COLUMNS, numbers=_COLUMNS)
+    for kind, account in outcome.counts.items():
+        if kind != "site":
+            counts.add_row(cell(kind), *(f"{number:,}" if number else "–" for number in _numbers(account)))
+    screen.out.print(counts)
+    redirects = outcome.redirects
+    screen.line(f"\nOld addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
+                f"{redirects['gone']:,} gone")
+    told = ", ".join(f"{number:,} {severity}" for severity, number in outcome.follow_ups.items()) or "none"
+    screen.line(f"Follow-ups: {told}")
+    for problem in outcome.problems:
+        screen.error(problem.text())
+    if outcome.out is None:
+        screen.line("\nThis was a rehearsal: nothing was written.")
+        return
+    screen.line(f"\nThe result lies in {outcome.out}:")
+    for name, what in (("report.html", "open it first: counts, follow-ups, redirects, ledger"),
+                       ("new/", "what the new host takes"), ("redirects/", "for the server of the old address"),
+                       ("follow-ups.csv", "what is left to do by hand"), ("ledger.csv", "what became of every object")):
+        screen.line(f"  {name:<16}{what}")
+    if not outcome.complete:
+        screen.line("\nNot all could be moved; the ledger says what and why.")
+
+
+def _numbers(account: Account) -> tuple[int, ...]:
+    return account.found, account.moved, account.merged, account.left_out, account.failed

@@ -1,0 +1,96 @@
+"""Count and examine what an export holds. Nothing is written."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+import msgspec
+
+from newburrow.assess.survey import Survey, TermFacts
+from newburrow.cli.parsing import Parser
+from newburrow.cli.screen import Screen, cell, table
+from newburrow.surveying import survey_paths
+
+EXAMPLE = "newburrow survey export.zip"
+
+
+def configure(parser: Parser) -> None:
+    """The arguments of `newburrow survey`."""
+    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
+    parser.add_argument("--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given")
+    parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
+
+
+def run(options: argparse.Namespace, screen: Screen) -> int:
+    """Survey and print."""
+    with screen.progress() as listener:
+        found = survey_paths(options.paths, options.dialect, listener)
+    if options.json:
+        screen.line(json.dumps(msgspec.to_builtins(found), ensure_ascii=False, indent=2))
+    else:
+        _print(found, screen)
+    return 0
+
+
+def _print(found: Survey, screen: Screen) -> None:
+    out = screen.out
+    out.print(f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}")
+    for source in found.sources:
+        written = f", written by {found.site.generator}" if found.site.generator else ""
+        out.print(cell(f"{source.path}: {source.format}, dialect {source.dialect}{written}"))
+    if found.first and found.last:
+        offsets = ", ".join(f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items())
+        out.print(f"Entries from {found.first:%Y-%m-%d} to {found.last:%Y-%m-%d}; offsets from UTC: {offsets}")
+    out.print()
+    _counts(found, screen)
+    _authors_and_terms(found, screen)
+    if found.findings:
+        shown = table("Finding", "Number", "Examples, and what happens to them", numbers=("Number",))
+        for finding in found.findings:
+            more = " …" if finding.count > len(finding.examples) else ""
+            shown.add_row(finding.code, f"{finding.count:,}", cell("; ".join(finding.examples) + more) +
+                          (f"\n[dim]{cell(finding.advice)}[/dim]" if finding.advice else ""))
+        out.print(shown)
+    out.print(f"\nNext: newburrow draft {cell(' '.join(source.path for source in found.sources))} --to HOST --out FOLDER")
+
+
+def _counts(found: Survey, screen: Screen) -> None:
+    shown = table("What", "Number", "Of these", numbers=("Number",))
+    for kind, number in found.counts.items():
+        states = ", ".join(f"{count:,} {state}" for state, count in found.states.get(kind, {}).items())
+        shown.add_row(kind, f"{number:,}", f"{found.media_bytes:,} bytes" if kind == "media" else states)
+    screen.out.print(shown)
+    screen.out.print()
+
+
+def _authors_and_terms(found: Survey, screen: Screen) -> None:
+    if found.authors:
+        shown = table("Author", "Entries", numbers=("Entries",))
+        for name, entries in found.authors:
+            shown.add_row(cell(name), f"{entries:,}")
+        screen.out.print(shown)
+        screen.out.print()
+    if found.terms:
+        shown = table("Term", "Entries", "Vocabulary", numbers=("Entries",))
+        for depth, term in _nested(found.terms):
+            shown.add_row("  " * depth + cell(term.name), f"{term.entries:,}", cell(term.vocabulary))
+        screen.out.print(shown)
+        screen.out.print()
+
+
+def _nested(terms: list[TermFacts]) -> list[tuple[int, TermFacts]]:
+    """Terms with their depth, each after its parent; what is in a circle or under nothing known stands on top."""
+    known = {term.key for term in terms}
+    children: dict[str, list[TermFacts]] = {}
+    for term in terms:
+        children.setdefault(term.parent if term.parent in known else "", []).append(term)
+    ordered: list[tuple[int, TermFacts]] = []
+    waiting = [(0, term) for term in reversed(children.get("", []))]
+    while waiting:
+        depth, term = waiting.pop()
+        ordered.append((depth, term))
+        waiting += [(depth + 1, child) for child in reversed(children.get(term.key, []))]
+    reached = {term.key for _depth, term in ordered}
+    return ordered + [(0, term) for term in terms if term.key not in reached]

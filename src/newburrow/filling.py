@@ -1,0 +1,45 @@
+"""Filling a content store from exports, or finding that the one at hand is of the same exports."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from newburrow import __version__, reading, store
+from newburrow.events import Listener
+from newburrow.formats.dialect import Dialect
+from newburrow.model import Record
+from newburrow.problem import Problem
+from newburrow.store import Store
+
+
+def fingerprint(exports: Sequence[reading.Export]) -> str:
+    """What a store is made from: the sources, their dialects and this version of New Burrow."""
+    digest = hashlib.sha256(__version__.encode())
+    for export in exports:
+        digest.update(export.source.fingerprint().encode())
+        for piece in export.pieces:
+            digest.update(repr(piece.dialect).encode())
+    return digest.hexdigest()
+
+
+def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
+    """The dialects that the exports are in, each once, in the order met."""
+    return tuple({piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}.values())
+
+
+def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener) -> Store:
+    """The content store at `path`: the one that stands there if it is of these exports, else a new one."""
+    mark = fingerprint(exports)
+    if path.is_file():
+        known = Store(path)
+        if known.meta("fingerprint") == mark:
+            return known
+        known.__exit__()
+
+    def records() -> Iterator[Record | Problem]:
+        for export in exports:
+            yield from reading.records(export, listener)
+
+    return store.fill(path, records(), {"fingerprint": mark})
