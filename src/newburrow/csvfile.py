@@ -45,16 +45,28 @@ def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dic
         names = [name.strip() for name in next(reader, [])]
         for name in names:
             if name and name not in header:
-                raise stop("wrong-column", f"There is no column {name!r}.", suggest(name, header, "The columns are"),
-                           Where(file, 1))
+                raise stop(
+                    "wrong-column",
+                    f"There is no column {name!r}.",
+                    suggest(name, header, "The columns are"),
+                    Where(file, 1),
+                )
         missing = [name for name in header if name not in names]
         if missing:
-            raise stop("missing-column", f"The column {missing[0]!r} is missing.",
-                       f"The columns are: {', '.join(header)}.", Where(file, 1))
+            raise stop(
+                "missing-column",
+                f"The column {missing[0]!r} is missing.",
+                f"The columns are: {', '.join(header)}.",
+                Where(file, 1),
+            )
         for row in reader:
             if any(cell.strip() for cell in row):
                 cells = dict(zip(names, row, strict=False))
                 yield reader.line_num, {name: _bare(cells.get(name, "")) for name in header}
     except csv.Error as error:
-        raise stop("csv", f"This is not valid CSV: {error}.", "Save the table as CSV (UTF-8) again.",
-                   Where(file, reader.line_num)) from None
+        raise stop(
+            "csv",
+            f"This is not valid CSV: {error}.",
+            "Save the table as CSV (UTF-8) again.",
+            Where(file, reader.line_num),
+        ) from None

@@ -25,8 +25,9 @@ from newburrow.problem import stop
 from newburrow.store import Store
 
 
-def draft(paths: Sequence[Path], host_name: str, out: Path, dialect: str = "",
-          listener: Listener = nobody) -> MoveFolder:
+def draft(
+    paths: Sequence[Path], host_name: str, out: Path, dialect: str = "", listener: Listener = nobody
+) -> MoveFolder:
     """Make the move folder, or bring one up to date: what a person decided stays, what is new is added."""
     host = hosts.load(host_name)
     exports = [reading.examine(path, dialect) for path in paths]
@@ -42,27 +43,51 @@ def draft(paths: Sequence[Path], host_name: str, out: Path, dialect: str = "",
             with folder.open(MOVE) as stream:
                 stream.write(_move_toml(facts).encode("utf-8"))
         counts = _uses(content)
-        _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), (
-            (a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author)))
-        _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), (
-            (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
-            for t in content.all(Term)))
+        _table(
+            folder,
+            AUTHORS,
+            AUTHOR_COLUMNS,
+            folder.author_rows(),
+            ((a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author)),
+        )
+        _table(
+            folder,
+            TERMS,
+            TERM_COLUMNS,
+            folder.term_rows(),
+            (
+                (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
+                for t in content.all(Term)
+            ),
+        )
     return folder
 
 
 def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:
     decisions = folder.decisions()
     if decisions.new.host != host_name:
-        raise stop("another-move", f"The folder holds a move to {decisions.new.host}, not to {host_name}.",
-                   "Give another folder for --out.", folder.line_in_move(["new", "host"]))
+        raise stop(
+            "another-move",
+            f"The folder holds a move to {decisions.new.host}, not to {host_name}.",
+            "Give another folder for --out.",
+            folder.line_in_move(["new", "host"]),
+        )
     if decisions.old.paths != paths:
-        raise stop("another-move", f"The folder holds a move of {', '.join(decisions.old.paths)}.",
-                   "Give another folder for --out, or change old.paths in its move.toml.",
-                   folder.line_in_move(["old", "paths"]))
+        raise stop(
+            "another-move",
+            f"The folder holds a move of {', '.join(decisions.old.paths)}.",
+            "Give another folder for --out, or change old.paths in its move.toml.",
+            folder.line_in_move(["old", "paths"]),
+        )
 
 
-def _table(folder: MoveFolder, name: str, columns: tuple[str, ...], known: dict[str, tuple[str, ...]],
-           proposed: Iterator[tuple[str, ...]]) -> None:
+def _table(
+    folder: MoveFolder,
+    name: str,
+    columns: tuple[str, ...],
+    known: dict[str, tuple[str, ...]],
+    proposed: Iterator[tuple[str, ...]],
+) -> None:
     """Write a decision table: rows that a person may have changed stay as they are."""
     rows = {**{row[0]: known.get(row[0], row) for row in proposed}}
     if not known or set(rows) - set(known):
@@ -93,12 +118,17 @@ def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict
     site = content.site()
     move_states = [state for state in Choose().states if states[state]]
     return {
-        "site": site, "host": host, "kinds": _counted(kinds), "states": _counted(states),
-        "comment_states": _counted(comments), "starters": ", ".join(starters[:5]) or "none found",
+        "site": site,
+        "host": host,
+        "kinds": _counted(kinds),
+        "states": _counted(states),
+        "comment_states": _counted(comments),
+        "starters": ", ".join(starters[:5]) or "none found",
         "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
         "move_states": move_states or ["published"],
         "changed_states": [state for state in move_states if state not in host.states.takes],
-        "address": site.address or "https://new-site.example/", "servers": list(registry.names(registry.SERVERS)),
+        "address": site.address or "https://new-site.example/",
+        "servers": list(registry.names(registry.SERVERS)),
         "recognised": [dialect.name for dialect in dialects],
     }
 
@@ -108,7 +138,11 @@ def _counted(counts: Counter[str]) -> str:
 
 
 def _move_toml(facts: dict[str, Any]) -> str:
-    environment = Environment(loader=FileSystemLoader(Path(__file__).parent), undefined=StrictUndefined,
-                              keep_trailing_newline=True, autoescape=False)
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent),
+        undefined=StrictUndefined,
+        keep_trailing_newline=True,
+        autoescape=False,
+    )
     environment.filters["toml"] = lambda value: tomlkit.string(" ".join(str(value).splitlines())).as_string()
     return environment.get_template("move.toml.j2").render(facts)

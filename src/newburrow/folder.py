@@ -33,11 +33,17 @@ class MoveFolder:
     def existing(cls, path: Path) -> MoveFolder:
         """The move folder at a path, which must be one."""
         if not path.is_dir():
-            raise stop("no-such-folder", f"There is no move folder {str(path)!r}.",
-                       "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.")
+            raise stop(
+                "no-such-folder",
+                f"There is no move folder {str(path)!r}.",
+                "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
+            )
         if not (path / MOVE).is_file():
-            raise stop("no-move-folder", f"{str(path)!r} is not a move folder: it has no {MOVE}.",
-                       "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.")
+            raise stop(
+                "no-move-folder",
+                f"{str(path)!r} is not a move folder: it has no {MOVE}.",
+                "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
+            )
         return cls(path)
 
     @classmethod
@@ -47,13 +53,19 @@ class MoveFolder:
             raise stop("not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out.")
         folder = cls(path)
         if path.is_dir() and any(path.iterdir()) and not folder._written and not (path / MOVE).is_file():
-            raise stop("folder-in-use", f"The folder {str(path)!r} holds something else; nothing was written.",
-                       "Give an empty folder, or a new name, for --out.")
+            raise stop(
+                "folder-in-use",
+                f"The folder {str(path)!r} holds something else; nothing was written.",
+                "Give an empty folder, or a new name, for --out.",
+            )
         try:
             path.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise stop("cannot-write", f"The folder {str(path)!r} cannot be made: {error.strerror}.",
-                       "Give another name for --out.") from None
+            raise stop(
+                "cannot-write",
+                f"The folder {str(path)!r} cannot be made: {error.strerror}.",
+                "Give another name for --out.",
+            ) from None
         return folder
 
     def has(self, name: str) -> bool:
@@ -70,8 +82,11 @@ class MoveFolder:
         if not path.resolve().is_relative_to(self.path.resolve()):
             raise stop("outside", f"The file name {name!r} leads out of the move folder.", "")
         if path.exists() and name not in self._written:
-            raise stop("file-in-use", f"{str(path)!r} was not written by New Burrow; it is left alone.",
-                       "Move it elsewhere and run the command again.")
+            raise stop(
+                "file-in-use",
+                f"{str(path)!r} was not written by New Burrow; it is left alone.",
+                "Move it elsewhere and run the command again.",
+            )
         path.parent.mkdir(parents=True, exist_ok=True)
         if name not in self._written:
             with (self.path / WRITTEN).open("a", encoding="utf-8") as notes:
@@ -95,7 +110,9 @@ class MoveFolder:
         try:
             return path.read_text("utf-8-sig")
         except (OSError, UnicodeDecodeError) as error:
-            raise stop("unreadable", f"The file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))) from None
+            raise stop(
+                "unreadable", f"The file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))
+            ) from None
 
     def decisions(self) -> Decisions:
         """What `move.toml` says."""
@@ -125,8 +142,12 @@ class MoveFolder:
         for line, cells in self._table(AUTHORS, AUTHOR_COLUMNS):
             action = self._action(cells, ("keep", "assign"), AUTHORS, line)
             if action == "assign" and not cells["new_name"].strip():
-                raise stop("no-name", "To assign an author's entries, new_name must say to whom.",
-                           "Fill in new_name, or use the action keep.", Where(str(self.path / AUTHORS), line))
+                raise stop(
+                    "no-name",
+                    "To assign an author's entries, new_name must say to whom.",
+                    "Fill in new_name, or use the action keep.",
+                    Where(str(self.path / AUTHORS), line),
+                )
             choices[cells["author"]] = AuthorChoice(action, cells["new_name"].strip())
         return choices
 
@@ -136,8 +157,12 @@ class MoveFolder:
         for line, cells in self._table(TERMS, TERM_COLUMNS):
             action = self._action(cells, ("keep", "rename", "drop"), TERMS, line)
             if action == "rename" and not cells["new_name"].strip():
-                raise stop("no-name", "To rename a term, new_name must say to what.",
-                           "Fill in new_name, or use the action keep.", Where(str(self.path / TERMS), line))
+                raise stop(
+                    "no-name",
+                    "To rename a term, new_name must say to what.",
+                    "Fill in new_name, or use the action keep.",
+                    Where(str(self.path / TERMS), line),
+                )
             choices[cells["term"]] = TermChoice(action, cells["new_name"].strip())
         return choices
 
@@ -147,6 +172,10 @@ class MoveFolder:
     def _action(self, cells: dict[str, str], known: tuple[str, ...], name: str, line: int) -> str:
         action = cells["action"].strip() or "keep"
         if action not in known:
-            raise stop("wrong-value", f"There is no action {action!r}.", suggest(action, known, "The actions are"),
-                       Where(str(self.path / name), line))
+            raise stop(
+                "wrong-value",
+                f"There is no action {action!r}.",
+                suggest(action, known, "The actions are"),
+                Where(str(self.path / name), line),
+            )
         return action

@@ -107,9 +107,21 @@ class Journal:
 
     def place(self, place: Place, at: str) -> None:
         """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
-        self._db.execute("INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                         (place.seq, place.key, place.kind, place.old, place.others, place.new, place.new_key,
-                          place.wished, place.public, at))
+        self._db.execute(
+            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                place.seq,
+                place.key,
+                place.kind,
+                place.old,
+                place.others,
+                place.new,
+                place.new_key,
+                place.wished,
+                place.public,
+                at,
+            ),
+        )
 
     def place_of(self, key: str) -> Place | None:
         """Where an entry goes; None for one that stays behind."""
@@ -127,8 +139,9 @@ class Journal:
 
     def crowded(self) -> Iterator[list[Place]]:
         """The places that want one address, as lists with the oldest first."""
-        wanted = self._db.execute("SELECT new_key FROM place WHERE new != '' GROUP BY new_key "
-                                  "HAVING count(*) > 1 ORDER BY new_key")
+        wanted = self._db.execute(
+            "SELECT new_key FROM place WHERE new != '' GROUP BY new_key HAVING count(*) > 1 ORDER BY new_key"
+        )
         for (new_key,) in wanted.fetchall():
             yield list(self._places("WHERE new_key = ? ORDER BY at, key", new_key))
 
@@ -143,8 +156,9 @@ class Journal:
 
     def beyond(self, most: int) -> list[str]:
         """Keys of the entries above a host's total: pages come first, then the newest entries."""
-        rows = self._db.execute("SELECT key FROM place WHERE new != '' ORDER BY kind = 'post', at DESC, key "
-                                "LIMIT -1 OFFSET ?", (most,))
+        rows = self._db.execute(
+            "SELECT key FROM place WHERE new != '' ORDER BY kind = 'post', at DESC, key LIMIT -1 OFFSET ?", (most,)
+        )
         return [key for (key,) in rows]
 
     def count_places(self) -> int:
@@ -153,13 +167,16 @@ class Journal:
 
     def years(self) -> dict[str, tuple[int, int]]:
         """Entries by year (UTC): how many move, how many stay behind. Those without a date are left out."""
-        rows = self._db.execute("SELECT strftime('%Y', CAST(at AS REAL), 'unixepoch') AS year, sum(new != ''), "
-                                "sum(new = '') FROM place WHERE at != '' GROUP BY year ORDER BY year")
+        rows = self._db.execute(
+            "SELECT strftime('%Y', CAST(at AS REAL), 'unixepoch') AS year, sum(new != ''), "
+            "sum(new = '') FROM place WHERE at != '' GROUP BY year ORDER BY year"
+        )
         return {year: (moved, left) for year, moved, left in rows if year}
 
     def _places(self, rest: str, *values: object) -> Iterator[Place]:
-        rows = self._db.execute(f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}",
-                                values).fetchall()
+        rows = self._db.execute(
+            f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}", values
+        ).fetchall()
         return (Place(*row[:-1], bool(row[-1])) for row in rows)
 
     # -- files ---------------------------------------------------------------------------------
@@ -191,8 +208,9 @@ class Journal:
 
     def answer(self, key: str, row: OldAddress) -> OldAddress | None:
         """Set the answer to an old address; where another answer stands already, that one is returned."""
-        done = self._db.execute("INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?)",
-                                (key, row.old, row.new, row.status, row.why))
+        done = self._db.execute(
+            "INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?)", (key, row.old, row.new, row.status, row.why)
+        )
         return None if done.rowcount else self.answer_to(key)
 
     def answer_to(self, key: str) -> OldAddress | None:
@@ -213,9 +231,21 @@ class Journal:
 
     def settle(self, row: Settled) -> None:
         """Say what became of an object. Raises sqlite3.IntegrityError when that was said before."""
-        self._db.execute("INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                         (row.object, row.key, row.kind, row.fate, row.reason, row.title, row.old, row.new, row.nth,
-                          OBJECT_ORDER.index(row.object)))
+        self._db.execute(
+            "INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                row.object,
+                row.key,
+                row.kind,
+                row.fate,
+                row.reason,
+                row.title,
+                row.old,
+                row.new,
+                row.nth,
+                OBJECT_ORDER.index(row.object),
+            ),
+        )
 
     def is_settled(self, object_: str, key: str) -> bool:
         """Whether it was said what became of an object."""
@@ -225,14 +255,16 @@ class Journal:
     def fates(self, only: str = "") -> Iterator[Settled]:
         """The ledger: entries, comments, authors, terms, media, each in the order settled."""
         where = "WHERE fate != 'moved'" if only == "not-moved" else "WHERE fate = 'moved'" if only else ""
-        rows = self._db.execute("SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
-                                f"{where} ORDER BY rank, rowid")
+        rows = self._db.execute(
+            f"SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate {where} ORDER BY rank, rowid"
+        )
         return (Settled(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows)
 
     def count_fates(self) -> dict[tuple[str, str, Fate], int]:
         """How many objects met each fate: (object, kind, fate) -> number."""
-        rows = self._db.execute("SELECT object, kind, fate, count(*) FROM fate GROUP BY rank, kind, fate "
-                                "ORDER BY rank, kind, fate")
+        rows = self._db.execute(
+            "SELECT object, kind, fate, count(*) FROM fate GROUP BY rank, kind, fate ORDER BY rank, kind, fate"
+        )
         return {(object_, kind, Fate(fate)): number for object_, kind, fate, number in rows}
 
     # -- follow-ups ----------------------------------------------------------------------------
@@ -240,17 +272,29 @@ class Journal:
     def follow_up(self, problem: Problem) -> None:
         """Keep something that a person must still do or know."""
         rank = list(Severity).index(problem.severity)
-        self._db.execute("INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key) "
-                         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                         (problem.severity, rank, problem.code, problem.message, problem.advice,
-                          problem.where.file, problem.where.line, problem.object, problem.key))
+        self._db.execute(
+            "INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                problem.severity,
+                rank,
+                problem.code,
+                problem.message,
+                problem.advice,
+                problem.where.file,
+                problem.where.line,
+                problem.object,
+                problem.key,
+            ),
+        )
 
     def follow_ups(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
         """Rows of code, severity, title, old address, new address, what, suggestion; the worst first."""
         return self._db.execute(
             "SELECT u.code, u.severity, coalesce(f.title, ''), coalesce(f.old, ''), coalesce(f.new, ''), "
             "u.message, u.advice FROM follow_up u LEFT JOIN fate f "
-            "ON f.object = u.object AND f.key = u.key AND f.nth = 0 ORDER BY u.rank DESC, u.code, u.seq")
+            "ON f.object = u.object AND f.key = u.key AND f.nth = 0 ORDER BY u.rank DESC, u.code, u.seq"
+        )
 
     def count_follow_ups(self) -> dict[str, int]:
         """How many follow-ups there are of each severity, the worst first."""

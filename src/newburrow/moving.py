@@ -98,12 +98,19 @@ def _workplace(folder: MoveFolder, rehearse: bool) -> Iterator[tuple[Path, Path]
         yield Path(name), copy
 
 
-def _context(folder: MoveFolder, decisions: Decisions, host: Profile, store: Store, journal: Journal,
-             exports: Sequence[reading.Export]) -> Context:
+def _context(
+    folder: MoveFolder,
+    decisions: Decisions,
+    host: Profile,
+    store: Store,
+    journal: Journal,
+    exports: Sequence[reading.Export],
+) -> Context:
     old = store.site()
     new = msgspec.structs.replace(old, address=decisions.new.address)
-    return Context(store, journal, host, dialects_of(exports), decisions, folder.author_choices(),
-                   folder.term_choices(), old, new)
+    return Context(
+        store, journal, host, dialects_of(exports), decisions, folder.author_choices(), folder.term_choices(), old, new
+    )
 
 
 def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
@@ -117,8 +124,14 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     table.write(output.plain(ADDRESSES), journal.addresses())
     steps = [write_server(name, output.plain, journal.addresses) for name in context.decisions.redirects.servers]
     ledger.write(output.plain, journal)
-    outcome = Outcome(counts, redirect_counts(journal), journal.count_follow_ups(),
-                      None if output.rehearse else folder.path, problems, steps)
+    outcome = Outcome(
+        counts,
+        redirect_counts(journal),
+        journal.count_follow_ups(),
+        None if output.rehearse else folder.path,
+        problems,
+        steps,
+    )
     with output.plain("report.html") as stream:
         page.write(stream, context, counts, outcome.redirects)
     if not output.rehearse:
@@ -129,8 +142,10 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
 def redirect_counts(journal: Journal) -> dict[str, int]:
     """How many old addresses stay as they are, are redirected, and are gone."""
     counts = journal.count_addresses()
-    return {name: counts.get(status, 0)
-            for name, status in (("unchanged", UNCHANGED), ("redirected", REDIRECTED), ("gone", GONE))}
+    return {
+        name: counts.get(status, 0)
+        for name, status in (("unchanged", UNCHANGED), ("redirected", REDIRECTED), ("gone", GONE))
+    }
 
 
 def write_server(name: str, open_file: Callable[[str], BinaryIO], answers: Callable[[], Iterator[OldAddress]]) -> str:
@@ -144,8 +159,9 @@ def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], 
     """Write the redirects of a finished move for one server; gives the counts and what to do with them."""
     registry.get(registry.SERVERS, server)
     if not folder.has(ADDRESSES):
-        raise stop("not-moved", "The folder has no redirects/addresses.csv yet.",
-                   f"Run `newburrow move {folder.path}` first.")
+        raise stop(
+            "not-moved", "The folder has no redirects/addresses.csv yet.", f"Run `newburrow move {folder.path}` first."
+        )
     path = folder.path / ADDRESSES
     counts = dict.fromkeys(("unchanged", "redirected", "gone"), 0)
     names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
@@ -176,8 +192,12 @@ class _Output:
                 with part.open() as stream, self.open(new.path) as target:
                     shutil.copyfileobj(stream, target, 1 << 18)
                 return
-        raise stop("file-vanished", f"The file {old.path!r} is no longer in the export.",
-                   "Hand in the export as it was for the draft.", old.source)
+        raise stop(
+            "file-vanished",
+            f"The file {old.path!r} is no longer in the export.",
+            "Hand in the export as it was for the draft.",
+            old.source,
+        )
 
 
 class _Nowhere(io.BytesIO):
@@ -203,12 +223,19 @@ def _check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
     for server in decisions.redirects.servers:
         _one_of(folder, server, registry.names(registry.SERVERS), ["redirects", "servers"])
     if not address.key(decisions.new.address):
-        raise stop("wrong-value", f"{decisions.new.address!r} is no web address.",
-                   "Write it with scheme and host, like https://orchard.example/.",
-                   folder.line_in_move(["new", "address"]))
+        raise stop(
+            "wrong-value",
+            f"{decisions.new.address!r} is no web address.",
+            "Write it with scheme and host, like https://orchard.example/.",
+            folder.line_in_move(["new", "address"]),
+        )
 
 
 def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
     if word not in known:
-        raise stop("wrong-value", f"{word!r} is not one that can stand here.", suggest(word, known, "These can"),
-                   folder.line_in_move(keys))
+        raise stop(
+            "wrong-value",
+            f"{word!r} is not one that can stand here.",
+            suggest(word, known, "These can"),
+            folder.line_in_move(keys),
+        )

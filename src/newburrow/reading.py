@@ -47,8 +47,9 @@ class Export(Struct, frozen=True):
         if path in self.files:
             return self.files[path]
         folders = {piece.part.name.rpartition("/")[0] for piece in self.pieces}
-        return next((self.files[f"{folder}/{path}"] for folder in sorted(folders) if f"{folder}/{path}" in self.files),
-                    None)
+        return next(
+            (self.files[f"{folder}/{path}"] for folder in sorted(folders) if f"{folder}/{path}" in self.files), None
+        )
 
 
 def examine(path: Path, dialect_name: str = "") -> Export:
@@ -73,23 +74,34 @@ def _piece(part: Part, chosen: Dialect | None) -> Piece | None:
     for name, format_ in formats:
         if format_.reads and format_.recognise(head):
             if chosen and chosen.format != name:
-                raise stop("wrong-dialect", f"The dialect {chosen.name!r} is for {chosen.format}, and this is {name}.",
-                           suggest(name, loader.names(), "The dialects are"), Where(part.label))
+                raise stop(
+                    "wrong-dialect",
+                    f"The dialect {chosen.name!r} is for {chosen.format}, and this is {name}.",
+                    suggest(name, loader.names(), "The dialects are"),
+                    Where(part.label),
+                )
             return Piece(part, name, chosen or loader.recognise(name, head))
     return None
 
 
 def _nothing_in(source: Source) -> BurrowError:
-    readable = ", ".join(registry.get(registry.FORMATS, name).title for name in registry.names(registry.FORMATS)
-                         if registry.get(registry.FORMATS, name).reads)
+    readable = ", ".join(
+        registry.get(registry.FORMATS, name).title
+        for name in registry.names(registry.FORMATS)
+        if registry.get(registry.FORMATS, name).reads
+    )
     broken = next((part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None)
     if broken:
         problem = _why_unread(broken)
         if problem:
             return BurrowError(problem)
     what = f"None of its {len(source.parts)} files is an export" if len(source.parts) != 1 else "It is no export"
-    return stop("no-export", f"{what} that New Burrow can read ({readable}).",
-                "Hand in the file, folder or zip that the old host's export gave you.", Where(str(source.path)))
+    return stop(
+        "no-export",
+        f"{what} that New Burrow can read ({readable}).",
+        "Hand in the file, folder or zip that the old host's export gave you.",
+        Where(str(source.path)),
+    )
 
 
 def _why_unread(part: Part) -> Problem | None:
@@ -98,16 +110,27 @@ def _why_unread(part: Part) -> Problem | None:
 
     with part.open() as stream:
         try:
-            for _event, root in etree.iterparse(stream, events=("start",), resolve_entities=False, no_network=True,
-                                                load_dtd=False):
+            for _event, root in etree.iterparse(
+                stream, events=("start",), resolve_entities=False, no_network=True, load_dtd=False
+            ):
                 name = etree.QName(root.tag).localname
-                return Problem(Severity.FATAL, "no-export", f"This is XML, but its root element {name!r} is not that "
-                               "of an export that New Burrow can read.", "Hand in another file.", Where(part.label))
+                return Problem(
+                    Severity.FATAL,
+                    "no-export",
+                    f"This is XML, but its root element {name!r} is not that of an export that New Burrow can read.",
+                    "Hand in another file.",
+                    Where(part.label),
+                )
         except etree.XMLSyntaxError as error:
             line, column = error.position
-            return Problem(Severity.FATAL, "not-well-formed", f"The XML is not well-formed: {error.msg}.",
-                           "Export the site again, or correct that place in a text editor.",
-                           Where(part.label, line, column), excerpt=excerpt(part, line, column))
+            return Problem(
+                Severity.FATAL,
+                "not-well-formed",
+                f"The XML is not well-formed: {error.msg}.",
+                "Export the site again, or correct that place in a text editor.",
+                Where(part.label, line, column),
+                excerpt=excerpt(part, line, column),
+            )
     return None
 
 
@@ -126,6 +149,7 @@ def records(export: Export, listener: Listener = nobody) -> Iterator[Record | Pr
 
 def _read(piece: Piece, listener: Listener) -> Iterator[Record | Problem]:
     with piece.part.open() as stream:
+
         def progress(entries: int) -> None:
             if entries % 50 == 0:
                 listener(Event("Reading the export", entries))

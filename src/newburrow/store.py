@@ -37,7 +37,9 @@ CREATE INDEX comment_entry ON comment (entry, seq);
 """
 
 _encoder = msgspec.json.Encoder()
-_decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()}
+_decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {
+    kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()
+}
 _problems = msgspec.json.Decoder(Problem)
 _ABOUT_ALL = ("site", "author", "term")
 _TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
@@ -74,18 +76,20 @@ class Store:
             return
         table, kind, data = _TABLES[type(item)], kind_of(item), _encoder.encode(item)
         if isinstance(item, Comment):
-            done = self._db.execute("INSERT OR IGNORE INTO comment (key, entry, data) VALUES (?, ?, ?)",
-                                    (item.key, item.entry, data))
+            done = self._db.execute(
+                "INSERT OR IGNORE INTO comment (key, entry, data) VALUES (?, ?, ?)", (item.key, item.entry, data)
+            )
         else:
-            done = self._db.execute(f"INSERT OR IGNORE INTO {table} (key, data) VALUES (?, ?)",
-                                    (item.key, data))
+            done = self._db.execute(f"INSERT OR IGNORE INTO {table} (key, data) VALUES (?, ?)", (item.key, data))
         if not done.rowcount:
             first = self.get(type(item), item.key)
             same = first is not None and msgspec.structs.replace(first, source=item.source) == item
             if same and table in _ABOUT_ALL:
                 return  # each part of an export says them again
-            self._db.execute("INSERT INTO twice (tbl, key, kind, differs, data) VALUES (?, ?, ?, ?, ?)",
-                             (table, item.key, kind, not same, data))
+            self._db.execute(
+                "INSERT INTO twice (tbl, key, kind, differs, data) VALUES (?, ?, ?, ?, ?)",
+                (table, item.key, kind, not same, data),
+            )
         self._tally[table, kind] = self._tally.get((table, kind), 0) + 1
         for name, values in item.extra.items():
             found, example = self._extra.get(name, (0, values[0] if values else ""))
@@ -139,8 +143,9 @@ class Store:
         last = 0
         while True:
             # A fresh statement for each batch: no cursor stays open while the caller works.
-            rows = self._db.execute(f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? ORDER BY seq LIMIT ?",
-                                    (last, BATCH)).fetchall()
+            rows = self._db.execute(
+                f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? ORDER BY seq LIMIT ?", (last, BATCH)
+            ).fetchall()
             for last, data in rows:
                 yield last, decode(data)
             if len(rows) < BATCH:
@@ -161,8 +166,10 @@ class Store:
     def twice(self) -> Iterator[tuple[str, Record, str, bool]]:
         """Records whose key had been read before: table, the later record, its kind, whether it differs."""
         rows = self._db.execute("SELECT tbl, data, kind, differs FROM twice ORDER BY seq")
-        return ((table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs))
-                for table, data, kind, differs in rows)
+        return (
+            (table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs))
+            for table, data, kind, differs in rows
+        )
 
     def problems(self) -> Iterator[Problem]:
         """What the readers had to say, in the order met."""

@@ -16,8 +16,11 @@ from newburrow.journal import Journal
 def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = nobody) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
     exports = [reading.examine(path, dialect) for path in paths]
-    sources = [SourceFacts(str(export.source.path), piece.format, piece.dialect.name)
-               for export in exports for piece in export.pieces]
+    sources = [
+        SourceFacts(str(export.source.path), piece.format, piece.dialect.name)
+        for export in exports
+        for piece in export.pieces
+    ]
 
     def progress(done: int, total: int) -> None:
         if done % 50 == 0 or done == total:
@@ -25,5 +28,8 @@ def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = 
 
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         folder = Path(name)
-        with filled_store(folder / "content.sqlite", exports, listener) as store, Journal(folder / "journal") as journal:
+        with (
+            filled_store(folder / "content.sqlite", exports, listener) as store,
+            Journal(folder / "journal") as journal,
+        ):
             return survey(store, journal, sources, dialects_of(exports), progress)

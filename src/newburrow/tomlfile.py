@@ -42,8 +42,13 @@ def parse(text: str, file: str) -> dict[str, Any]:
         place = _AT_LINE.search(str(error))
         line, column = (int(place[1]), int(place[2])) if place else (len(text.splitlines()), 0)
         message = f"This is not valid TOML: {_AT_LINE.sub('', str(error)).strip()}."
-        raise stop("toml", message, "Correct that line and run the command again.",
-                   Where(file, line, column), _excerpt(text, line, column)) from None
+        raise stop(
+            "toml",
+            message,
+            "Correct that line and run the command again.",
+            Where(file, line, column),
+            _excerpt(text, line, column),
+        ) from None
 
 
 def _excerpt(text: str, line: int, column: int) -> str:
@@ -62,14 +67,20 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     unknown = _UNKNOWN.match(what)
     if not unknown:
         line = line_of(text, path)
-        return stop("wrong-value", f"{_plain(what)} for the key {'.'.join(path) or '(the whole file)'}.",
-                    "Correct it and run the command again.", Where(file, line), _excerpt(text, line, 0))
+        return stop(
+            "wrong-value",
+            f"{_plain(what)} for the key {'.'.join(path) or '(the whole file)'}.",
+            "Correct it and run the command again.",
+            Where(file, line),
+            _excerpt(text, line, 0),
+        )
     line = line_of(text, [*path, unknown[1]])
     known = _fields_at(shape, path)
     advice = suggest(unknown[1], known, "The keys here are") if known else "Take the key out."
     table = f" in [{'.'.join(path)}]" if path else ""
-    return stop("wrong-key", f"There is no key {unknown[1]!r}{table}.", advice, Where(file, line),
-                _excerpt(text, line, 0))
+    return stop(
+        "wrong-key", f"There is no key {unknown[1]!r}{table}.", advice, Where(file, line), _excerpt(text, line, 0)
+    )
 
 
 def _plain(what: str) -> str:

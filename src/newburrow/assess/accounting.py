@@ -27,11 +27,14 @@ class Account(Struct, frozen=True, rename="kebab"):
 def accounts(store: Store, journal: Journal) -> dict[str, Account]:
     """The account of every kind. `found` is what the readers counted, the fates are what the ledger holds."""
     found, fates = store.tally(), journal.count_fates()
-    kinds = sorted({*found, *((object_, kind) for object_, kind, _fate in fates)},
-                   key=lambda pair: (OBJECT_ORDER.index(pair[0]), pair[1]))
+    kinds = sorted(
+        {*found, *((object_, kind) for object_, kind, _fate in fates)},
+        key=lambda pair: (OBJECT_ORDER.index(pair[0]), pair[1]),
+    )
     return {
-        kind: Account(found.get((table, kind), 0),
-                      **{fate.replace("-", "_"): fates.get((table, kind, fate), 0) for fate in Fate})
+        kind: Account(
+            found.get((table, kind), 0), **{fate.replace("-", "_"): fates.get((table, kind, fate), 0) for fate in Fate}
+        )
         for table, kind in kinds
     }
 
@@ -39,8 +42,13 @@ def accounts(store: Store, journal: Journal) -> dict[str, Account]:
 def check(counted: dict[str, Account]) -> list[Problem]:
     """What does not add up: a fault of ours, which the administrator must be told of."""
     return [
-        Problem(Severity.ERROR, "account", f"Of {account.found} objects of the kind {kind}, "
-                f"{account.moved + account.merged + account.left_out + account.failed} have a fate.",
-                "This is a fault in New Burrow. Do not rely on this move; report it with the log (--log FILE).")
-        for kind, account in counted.items() if not account.balances
+        Problem(
+            Severity.ERROR,
+            "account",
+            f"Of {account.found} objects of the kind {kind}, "
+            f"{account.moved + account.merged + account.left_out + account.failed} have a fate.",
+            "This is a fault in New Burrow. Do not rely on this move; report it with the log (--log FILE).",
+        )
+        for kind, account in counted.items()
+        if not account.balances
     ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from datetime import datetime
 
 from msgspec import Struct
@@ -14,7 +14,7 @@ from newburrow.convert.links import Leads, LinkMap
 from newburrow.convert.macros import found_in
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dialect import Dialect
-from newburrow.journal import UNCHANGED, Journal, OldAddress
+from newburrow.journal import OBJECT_ORDER, UNCHANGED, Journal, OldAddress
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
 from newburrow.store import Store
@@ -76,7 +76,7 @@ class Survey(Struct, frozen=True):
     sources: list[SourceFacts]
     site: Site
     counts: dict[str, int]  # kind of object -> number
-    states: dict[str, dict[str, int]]  # kind of entry, or `comment` -> state -> number
+    states: dict[str, dict[str, int]]  # kind of entry or comment -> state -> number
     authors: list[tuple[str, int]]  # name, entries; those who wrote most first
     terms: list[TermFacts]
     first: datetime | None
@@ -100,19 +100,33 @@ class _Notes:
             shown.append(example)
 
     def findings(self) -> list[Finding]:
-        return [Finding(code, count, self.examples[code], _ADVICE.get(code, ""))
-                for code, count in sorted(self.counts.items(), key=lambda item: (-item[1], item[0]))]
+        return [
+            Finding(code, count, self.examples[code], _ADVICE.get(code, ""))
+            for code, count in sorted(self.counts.items(), key=lambda item: (-item[1], item[0]))
+        ]
 
 
-def survey(store: Store, journal: Journal, sources: list[SourceFacts], dialects: tuple[Dialect, ...],
-           progress: Callable[[int, int], None]) -> Survey:
+def survey(
+    store: Store,
+    journal: Journal,
+    sources: list[SourceFacts],
+    dialects: tuple[Dialect, ...],
+    progress: Callable[[int, int], None],
+) -> Survey:
     """Examine a store. The journal is a fresh one, for the addresses that the export holds."""
     return _Surveyor(store, journal, dialects, progress).survey(sources)
 
 
+def _in_order(item: tuple[tuple[str, str], int]) -> tuple[int, int]:
+    """Entries first, and the kinds of which there are most."""
+    (table, _kind), number = item
+    return OBJECT_ORDER.index(table), -number
+
+
 class _Surveyor:
-    def __init__(self, store: Store, journal: Journal, dialects: tuple[Dialect, ...],
-                 progress: Callable[[int, int], None]) -> None:
+    def __init__(
+        self, store: Store, journal: Journal, dialects: tuple[Dialect, ...], progress: Callable[[int, int], None]
+    ) -> None:
         self.store, self.journal, self.dialects, self.progress = store, journal, dialects, progress
         self.notes = _Notes()
         self.links = LinkMap(journal, store.site().address, dialects)
@@ -131,7 +145,8 @@ class _Surveyor:
         for done, entry in enumerate(store.all(Entry), 1):
             self._entry(entry)
             self.progress(done, total)
-        comments = Counter(comment.status for comment in store.all(Comment))
+        for comment in store.all(Comment):
+            self.states.setdefault(comment.kind, Counter())[comment.status] += 1
         for problem in store.problems():
             self.notes.note(problem.code, f"{problem.message} ({problem.where})")
         for name, _found, example in store.extras():
@@ -141,14 +156,25 @@ class _Surveyor:
         authors = [(author.name, self.uses[f"author {author.key}"]) for author in store.all(Author)]
         states = {kind: dict(sorted(counts.items())) for kind, counts in sorted(self.states.items())}
         return Survey(
-            sources=sources, site=store.site(),
-            counts={kind: number for (table, kind), number in store.tally().items() if table != "site"},
-            states=states | ({"comment": dict(sorted(comments.items()))} if comments else {}),
+            sources=sources,
+            site=store.site(),
+            counts={
+                kind: number
+                for (table, kind), number in sorted(store.tally().items(), key=_in_order)
+                if table != "site"
+            },
+            states=states,
             authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
-            terms=[TermFacts(term.vocabulary, term.name, term.parent, term.key, self.uses[f"term {term.key}"])
-                   for term in store.all(Term)],
-            first=self.first, last=self.last, offsets=dict(sorted(self.offsets.items())), media_bytes=media_bytes,
-            findings=self.notes.findings())
+            terms=[
+                TermFacts(term.vocabulary, term.name, term.parent, term.key, self.uses[f"term {term.key}"])
+                for term in store.all(Term)
+            ],
+            first=self.first,
+            last=self.last,
+            offsets=dict(sorted(self.offsets.items())),
+            media_bytes=media_bytes,
+            findings=self.notes.findings(),
+        )
 
     def _media(self) -> int:
         """Look at the files, and learn their addresses."""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
+from newburrow.cli.summary import follow_ups
 from newburrow.demo.run import demo
 from newburrow.moving import Outcome
 
@@ -15,8 +16,13 @@ EXAMPLE = "newburrow demo --out demo-move"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow demo`."""
-    parser.add_argument("--out", type=Path, default=Path("demo-move"), metavar="FOLDER",
-                        help="where the export and the move go (demo-move)")
+    parser.add_argument(
+        "--out",
+        type=Path,
+        default=Path("demo-move"),
+        metavar="FOLDER",
+        help="where the export and the move go (demo-move)",
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -28,9 +34,11 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     screen.line(f"found       {_told(outcome, 'found')}")
     screen.line(f"moved       {_told(outcome, 'moved')}")
     screen.line(f"not moved   {_not_moved(outcome)}")
-    screen.line(f"addresses   {outcome.redirects['redirected']} redirected, {outcome.redirects['unchanged']} unchanged, "
-                f"{outcome.redirects['gone']} gone")
-    screen.line(f"by hand     {', '.join(f'{number} {name}' for name, number in outcome.follow_ups.items())}")
+    screen.line(
+        f"addresses   {outcome.redirects['redirected']} redirected, {outcome.redirects['unchanged']} unchanged, "
+        f"{outcome.redirects['gone']} gone"
+    )
+    screen.line(f"follow-ups  {follow_ups(outcome)}")
     screen.line(f"result      {move}")
     screen.line(f"Next: open {move / 'report.html'} in a browser, and see what is left to do by hand.")
     screen.line(f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {move}")
@@ -38,16 +46,26 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return 0 if outcome.complete else 1
 
 
-_SHOWN = {"post": "posts", "page": "pages", "comment": "comments", "category": "categories", "tag": "tags",
-          "author": "authors", "media": "files"}
+_SHOWN = {
+    "post": "posts",
+    "page": "pages",
+    "comment": "comments",
+    "category": "categories",
+    "tag": "tags",
+    "author": "authors",
+    "media": "files",
+}
 
 
 def _told(outcome: Outcome, fate: str) -> str:
-    return ", ".join(f"{getattr(outcome.counts[kind], fate)} {word}" for kind, word in _SHOWN.items()
-                     if kind in outcome.counts)
+    return ", ".join(
+        f"{getattr(outcome.counts[kind], fate)} {word}" for kind, word in _SHOWN.items() if kind in outcome.counts
+    )
 
 
 def _not_moved(outcome: Outcome) -> str:
     accounts = outcome.counts.values()
-    return (f"{sum(a.merged for a in accounts)} merged, {sum(a.left_out for a in accounts)} left out, "
-            f"{sum(a.failed for a in accounts)} failed: ledger.csv says why")
+    return (
+        f"{sum(a.merged for a in accounts)} merged, {sum(a.left_out for a in accounts)} left out, "
+        f"{sum(a.failed for a in accounts)} failed: ledger.csv says why"
+    )

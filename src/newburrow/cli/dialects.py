@@ -20,8 +20,14 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the dialect."""
     path = loader.path_of(options.name) if options.name else None
-    rows = [(dialect.name, dialect.format, dialect.title, dialect.about)
-            for dialect in map(loader.load, loader.names())]
-    return listing.show(options, screen, rows, path,
-                        "One whole, to copy and change: newburrow dialects NAME > my-dialect.toml\n"
-                        "Yours is used with: --dialect my-dialect.toml")
+    rows = [
+        (dialect.name, dialect.format, dialect.title, dialect.about) for dialect in map(loader.load, loader.names())
+    ]
+    return listing.show(
+        options,
+        screen,
+        rows,
+        path,
+        "One whole, to copy and change: newburrow dialects NAME > my-dialect.toml\n"
+        "Yours is used with: --dialect my-dialect.toml",
+    )

@@ -15,9 +15,13 @@ EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow draft`."""
     parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
-    parser.add_argument("--to", required=True, metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file")
+    parser.add_argument(
+        "--to", required=True, metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file"
+    )
     parser.add_argument("--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make")
-    parser.add_argument("--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given")
+    parser.add_argument(
+        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:

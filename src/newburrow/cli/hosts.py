@@ -21,6 +21,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the profile."""
     path = loader.path_of(options.name) if options.name else None
     rows = [(host.name, host.format, host.title, host.about) for host in map(loader.load, loader.names())]
-    return listing.show(options, screen, rows, path,
-                        "One whole, to copy and change: newburrow hosts NAME > my-host.toml\n"
-                        "Yours is used with: --to my-host.toml")
+    return listing.show(
+        options,
+        screen,
+        rows,
+        path,
+        "One whole, to copy and change: newburrow hosts NAME > my-host.toml\nYours is used with: --to my-host.toml",
+    )

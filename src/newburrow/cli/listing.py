@@ -14,8 +14,9 @@ def configure(parser: Parser, what: str) -> None:
     parser.add_argument("name", nargs="?", metavar="NAME", help=f"print this {what} whole, to copy and change")
 
 
-def show(options: argparse.Namespace, screen: Screen, rows: list[tuple[str, str, str, str]], path: Path | None,
-         hint: str) -> int:
+def show(
+    options: argparse.Namespace, screen: Screen, rows: list[tuple[str, str, str, str]], path: Path | None, hint: str
+) -> int:
     """Print the file at `path`, or the rows of name, format, title and what it is."""
     if path:
         screen.line(path.read_text("utf-8").rstrip("\n"))

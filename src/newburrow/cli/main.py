@@ -31,8 +31,12 @@ No export at hand? See it all on made-up data: newburrow demo
 
 def overview() -> str:
     """What `newburrow` and `newburrow --help` print."""
-    lines = ["New Burrow moves a blog, a wiki or a course to another host, with redirects from every old address.", "",
-             "usage: newburrow COMMAND ...", ""]
+    lines = [
+        "New Burrow moves a blog, a wiki or a course to another host, with redirects from every old address.",
+        "",
+        "usage: newburrow COMMAND ...",
+        "",
+    ]
     lines += [f"  {name:<11}{text}" for name, text in COMMANDS.items()]
     return "\n".join([*lines, "", _FIRST_STEPS])
 
@@ -77,8 +81,11 @@ def _command(words: list[str]) -> str:
 def _unknown(word: str) -> int:
     from newburrow.problem import suggest
 
-    print(f"newburrow: there is no command {word!r}. {suggest(word, COMMANDS, 'The commands are')}\n"
-          "See them all: newburrow --help", file=sys.stderr)
+    print(
+        f"newburrow: there is no command {word!r}. {suggest(word, COMMANDS, 'The commands are')}\n"
+        "See them all: newburrow --help",
+        file=sys.stderr,
+    )
     return 2
 
 
@@ -102,13 +109,18 @@ def _run(module: object, name: str, words: list[str]) -> int:
         return 2
     except OSError as error:
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
-        screen.error(f"newburrow: {error.strerror or error}" + (f": {error.filename}" if error.filename else "") +
-                     "\n  See that there is room on the disk and that the folder may be written to.")
+        screen.error(
+            f"newburrow: {error.strerror or error}"
+            + (f": {error.filename}" if error.filename else "")
+            + "\n  See that there is room on the disk and that the folder may be written to."
+        )
         return 2
     except Exception as error:
         logging.getLogger("newburrow").critical("a fault", exc_info=error)
-        screen.error(f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
-                     "  Run the command again with --log FILE and report the fault with that file.")
+        screen.error(
+            f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
+            "  Run the command again with --log FILE and report the fault with that file."
+        )
         return 2
 
 

@@ -24,7 +24,9 @@ def configure(parser: Parser) -> None:
     parser.add_argument("paths", nargs="+", type=Path, metavar="FOLDER | PATH", help="a move folder, or an export")
     parser.add_argument("--to", default="", metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file")
     parser.add_argument("--out", type=Path, metavar="FOLDER", help="the move folder to make")
-    parser.add_argument("--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given")
+    parser.add_argument(
+        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+    )
     parser.add_argument("--rehearse", action="store_true", help="do all but write the result, and say what it would be")
     parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
 
@@ -44,17 +46,27 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
     with screen.progress() as listener:
         if len(options.paths) == 1 and first.is_dir() and (first / MOVE).is_file():
             if options.to or options.out or options.dialect:
-                raise stop("usage", "A move folder says itself where to and how.",
-                           f"Leave out --to, --out and --dialect, and change {first / MOVE} instead.")
+                raise stop(
+                    "usage",
+                    "A move folder says itself where to and how.",
+                    f"Leave out --to, --out and --dialect, and change {first / MOVE} instead.",
+                )
             return move_folder(MoveFolder.existing(first), listener, options.rehearse)
         if not options.to:
-            what = f"{str(first)!r} is not a move folder, so --to is needed" if first.exists() else \
-                f"There is no file or folder {str(first)!r}"
-            raise stop("usage", f"{what}.", "To move an export: newburrow move PATH --to HOST --out FOLDER. "
-                       "The hosts: newburrow hosts.")
+            what = (
+                f"{str(first)!r} is not a move folder, so --to is needed"
+                if first.exists()
+                else f"There is no file or folder {str(first)!r}"
+            )
+            raise stop(
+                "usage",
+                f"{what}.",
+                "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
+            )
         if options.rehearse:
             return rehearse_paths(options.paths, options.to, options.dialect, listener)
         if not options.out:
-            raise stop("usage", "--out is missing: the folder that the move is to be made in.",
-                       "For example: --out my-move")
+            raise stop(
+                "usage", "--out is missing: the folder that the move is to be made in.", "For example: --out my-move"
+            )
         return move_paths(options.paths, options.to, options.out, options.dialect, listener)

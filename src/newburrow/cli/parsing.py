@@ -16,9 +16,13 @@ class Parser(argparse.ArgumentParser):
     """An argument parser for one command."""
 
     def __init__(self, command: str, description: str, example: str) -> None:
-        super().__init__(prog=f"newburrow {command}", description=description, allow_abbrev=False,
-                         formatter_class=argparse.RawDescriptionHelpFormatter,
-                         epilog=f"For example:\n  {example}")
+        super().__init__(
+            prog=f"newburrow {command}",
+            description=description,
+            allow_abbrev=False,
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+            epilog=f"For example:\n  {example}",
+        )
         self.command = command
 
     def parse(self, arguments: Sequence[str]) -> argparse.Namespace:
@@ -28,15 +32,20 @@ class Parser(argparse.ArgumentParser):
             options = [option for action in self._actions for option in action.option_strings if option[:2] == "--"]
             wrong = next((word for word in rest if word.startswith("-")), rest[0])
             near = nearest(wrong.partition("=")[0], options)
-            self.error(f"there is no option {wrong!r}." + (f" Did you mean {' or '.join(near)}?" if near else "")
-                       if wrong.startswith("-") else f"{wrong!r} is one argument too many.")
+            self.error(
+                f"there is no option {wrong!r}." + (f" Did you mean {' or '.join(near)}?" if near else "")
+                if wrong.startswith("-")
+                else f"{wrong!r} is one argument too many."
+            )
         return found
 
     def error(self, message: str) -> NoReturn:
         """Say what is wrong and where help is."""
         text = message.replace("the following arguments are required:", "this is missing:")
-        print(f"newburrow {self.command}: {text}\n{self.format_usage().strip()}\n"
-              f"More: newburrow {self.command} --help", file=sys.stderr)
+        print(
+            f"newburrow {self.command}: {text}\n{self.format_usage().strip()}\nMore: newburrow {self.command} --help",
+            file=sys.stderr,
+        )
         raise SystemExit(USAGE)
 
 
@@ -45,5 +54,9 @@ def add_common(parser: argparse.ArgumentParser) -> None:
     group = parser.add_argument_group("options of all commands")
     group.add_argument("--quiet", action="store_true", help="no progress and no messages but errors")
     group.add_argument("--log", metavar="FILE", help="write a log, for a report of a fault")
-    group.add_argument("--log-level", choices=("debug", "info", "warning", "error"), default="info",
-                       help="how much the log holds (info)")
+    group.add_argument(
+        "--log-level",
+        choices=("debug", "info", "warning", "error"),
+        default="info",
+        help="how much the log holds (info)",
+    )

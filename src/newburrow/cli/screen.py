@@ -30,9 +30,15 @@ class Screen:
         from rich.console import Console
 
         terminal = sys.stdout.isatty()
-        return Console(file=sys.stdout, no_color=self.plain, highlight=False, soft_wrap=False, emoji=False,
-                       color_system=None if self.plain or not terminal else "auto",
-                       width=None if terminal else int(os.environ.get("COLUMNS") or _PIPE_WIDTH))
+        return Console(
+            file=sys.stdout,
+            no_color=self.plain,
+            highlight=False,
+            soft_wrap=False,
+            emoji=False,
+            color_system=None if self.plain or not terminal else "auto",
+            width=None if terminal else int(os.environ.get("COLUMNS") or _PIPE_WIDTH),
+        )
 
     def line(self, text: str = "") -> None:
         """One line of a result, as it is."""
@@ -65,8 +71,12 @@ class Screen:
                 if event.stage not in tasks:
                     tasks[event.stage] = bars.add_task(event.stage, told="")
                 told = f"{event.done:,}" + (f" of {event.total:,}" if event.total else "") + f" {event.unit}"
-                bars.update(tasks[event.stage], completed=event.done, total=event.total or None,  # type: ignore[arg-type]
-                            told=told)
+                bars.update(
+                    tasks[event.stage],
+                    completed=event.done,
+                    total=event.total or None,  # type: ignore[arg-type]
+                    told=told,
+                )
 
             yield show
 

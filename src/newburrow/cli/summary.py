@@ -15,8 +15,15 @@ _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 def as_json(outcome: Outcome) -> str:
     """One object: counts, redirects, follow_ups, out."""
-    return json.dumps({"counts": msgspec.to_builtins(outcome.counts), "redirects": outcome.redirects,
-                       "follow_ups": outcome.follow_ups, "out": str(outcome.out) if outcome.out else None}, indent=2)
+    return json.dumps(
+        {
+            "counts": msgspec.to_builtins(outcome.counts),
+            "redirects": outcome.redirects,
+            "follow_ups": outcome.follow_ups,
+            "out": str(outcome.out) if outcome.out else None,
+        },
+        indent=2,
+    )
 
 
 def show(outcome: Outcome, screen: Screen) -> None:
@@ -27,22 +34,43 @@ def show(outcome: Outcome, screen: Screen) -> None:
             counts.add_row(cell(kind), *(f"{number:,}" if number else "–" for number in _numbers(account)))
     screen.out.print(counts)
     redirects = outcome.redirects
-    screen.line(f"\nOld addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
-                f"{redirects['gone']:,} gone")
-    told = ", ".join(f"{number:,} {severity}" for severity, number in outcome.follow_ups.items()) or "none"
-    screen.line(f"Follow-ups: {told}")
+    screen.line(
+        f"\nOld addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
+        f"{redirects['gone']:,} gone"
+    )
+    screen.line(f"Follow-ups: {follow_ups(outcome)}")
     for problem in outcome.problems:
         screen.error(problem.text())
     if outcome.out is None:
         screen.line("\nThis was a rehearsal: nothing was written.")
         return
     screen.line(f"\nThe result lies in {outcome.out}:")
-    for name, what in (("report.html", "open it first: counts, follow-ups, redirects, ledger"),
-                       ("new/", "what the new host takes"), ("redirects/", "for the server of the old address"),
-                       ("follow-ups.csv", "what is left to do by hand"), ("ledger.csv", "what became of every object")):
+    for name, what in (
+        ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
+        ("new/", "what the new host takes"),
+        ("redirects/", "for the server of the old address"),
+        ("follow-ups.csv", "what is left to do by hand"),
+        ("ledger.csv", "what became of every object"),
+    ):
         screen.line(f"  {name:<16}{what}")
     if not outcome.complete:
         screen.line("\nNot all could be moved; the ledger says what and why.")
+
+
+_SEVERITIES = {
+    "fatal": ("fatal", "fatal"),
+    "error": ("error", "errors"),
+    "warning": ("warning", "warnings"),
+    "info": ("note", "notes"),
+}
+
+
+def follow_ups(outcome: Outcome) -> str:
+    """How many follow-ups there are of each severity, in words."""
+    return (
+        ", ".join(f"{number:,} {_SEVERITIES[severity][number != 1]}" for severity, number in outcome.follow_ups.items())
+        or "none"
+    )
 
 
 def _numbers(account: Account) -> tuple[int, ...]:

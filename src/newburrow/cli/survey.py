@@ -19,7 +19,9 @@ EXAMPLE = "newburrow survey export.zip"
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow survey`."""
     parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
-    parser.add_argument("--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given")
+    parser.add_argument(
+        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+    )
     parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
 
 
@@ -50,10 +52,14 @@ def _print(found: Survey, screen: Screen) -> None:
         shown = table("Finding", "Number", "Examples, and what happens to them", numbers=("Number",))
         for finding in found.findings:
             more = " …" if finding.count > len(finding.examples) else ""
-            shown.add_row(finding.code, f"{finding.count:,}", cell("; ".join(finding.examples) + more) +
-                          (f"\n[dim]{cell(finding.advice)}[/dim]" if finding.advice else ""))
+            shown.add_row(
+                finding.code,
+                f"{finding.count:,}",
+                cell("; ".join(finding.examples) + more) + (f"\n→ {cell(finding.advice)}" if finding.advice else ""),
+            )
         out.print(shown)
-    out.print(f"\nNext: newburrow draft {cell(' '.join(source.path for source in found.sources))} --to HOST --out FOLDER")
+    paths = " ".join(dict.fromkeys(source.path for source in found.sources))
+    out.print(f"\nNext: newburrow draft {cell(paths)} --to HOST --out FOLDER")
 
 
 def _counts(found: Survey, screen: Screen) -> None:

@@ -28,13 +28,30 @@ def plan(context: Context, used: set[str]) -> None:
         if name:
             first.setdefault(name, author.key)
             context.authors[author.key] = replace(author, name=name)
-        context.journal.settle(Settled("author", author.key, "author", fate, reason, author.name,
-                                       context.old_archives.of_author(author), context.new_archives.of_author(name)))
+        context.journal.settle(
+            Settled(
+                "author",
+                author.key,
+                "author",
+                fate,
+                reason,
+                author.name,
+                context.old_archives.of_author(author),
+                context.new_archives.of_author(name),
+            )
+        )
         if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
-            context.journal.follow_up(Problem(
-                Severity.INFO, "author-profile", f"The new host has no place for the text about {author.name}: "
-                f"“{author.about}”", "Put it on a page of the new site, if it should be read there.",
-                author.source, "author", author.key))
+            context.journal.follow_up(
+                Problem(
+                    Severity.INFO,
+                    "author-profile",
+                    f"The new host has no place for the text about {author.name}: “{author.about}”",
+                    "Put it on a page of the new site, if it should be read there.",
+                    author.source,
+                    "author",
+                    author.key,
+                )
+            )
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -42,6 +59,13 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     found = {author.name: author for key in bundle.entry.authors if (author := context.authors.get(key))}
     if found:
         return replace(bundle, authors=tuple(found.values())), []
-    problem = Problem(Severity.INFO, "no-author", "The entry has no author.", "Set one on the new host, if it needs one.",
-                      bundle.entry.source, "entry", bundle.entry.key)
+    problem = Problem(
+        Severity.INFO,
+        "no-author",
+        "The entry has no author.",
+        "Set one on the new host, if it needs one.",
+        bundle.entry.source,
+        "entry",
+        bundle.entry.key,
+    )
     return bundle, [problem]

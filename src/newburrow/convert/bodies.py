@@ -20,10 +20,25 @@ from newburrow.markup.html import replace as put_in_place
 from newburrow.model import Body, Bundle, Media
 from newburrow.problem import Problem, Severity
 
-_ADDRESSES = {"a": ("href",), "area": ("href",), "img": ("src", "longdesc"), "source": ("src",), "video": ("src", "poster"),
-              "audio": ("src",), "track": ("src",), "blockquote": ("cite",), "q": ("cite",), "ins": ("cite",),
-              "del": ("cite",), "link": ("href",), "input": ("src",), "object": ("data",), "embed": ("src",),
-              "iframe": ("src",), "form": ("action",)}
+_ADDRESSES = {
+    "a": ("href",),
+    "area": ("href",),
+    "img": ("src", "longdesc"),
+    "source": ("src",),
+    "video": ("src", "poster"),
+    "audio": ("src",),
+    "track": ("src",),
+    "blockquote": ("cite",),
+    "q": ("cite",),
+    "ins": ("cite",),
+    "del": ("cite",),
+    "link": ("href",),
+    "input": ("src",),
+    "object": ("data",),
+    "embed": ("src",),
+    "iframe": ("src",),
+    "form": ("action",),
+}
 _EMBEDS = ("iframe", "object", "embed", "frame")
 _SCRIPTS = ("script", "style", "noscript", "template")
 _FORM_FIELDS = "input,textarea,select"
@@ -41,11 +56,13 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
             seen.add((code, message))
             problems.append(Problem(severity, code, message, advice, entry.source, "entry", entry.key))
 
-    body = convert(entry.body, entry.permalink, context, say, None if context.host.media.lead_picture
-                   else bundle.lead_picture)
+    body = convert(
+        entry.body, entry.permalink, context, say, None if context.host.media.lead_picture else bundle.lead_picture
+    )
     summary = convert(Body(entry.summary), entry.permalink, context, say).text if entry.summary else ""
-    comments = tuple(replace(comment, body=convert(comment.body, entry.permalink, context, say))
-                     for comment in bundle.comments)
+    comments = tuple(
+        replace(comment, body=convert(comment.body, entry.permalink, context, say)) for comment in bundle.comments
+    )
     lead = bundle.lead_picture if context.host.media.lead_picture else None
     entry = replace(entry, body=body, summary=summary)
     return replace(bundle, entry=entry, comments=comments, lead_picture=lead), problems
@@ -59,8 +76,12 @@ def convert(body: Body, base: str, context: Context, say: Say, lead: Media | Non
     try:
         fragment = Fragment(text)
     except TooDeep:
-        say(Severity.ERROR, "too-deep", "The body is nested too deep to be read; its links are as they were.",
-            "Look at the body on the old site and write it anew.")
+        say(
+            Severity.ERROR,
+            "too-deep",
+            "The body is nested too deep to be read; its links are as they were.",
+            "Look at the body on the old site and write it anew.",
+        )
         return Body(text)
     page = _Page(fragment, base, context, say)
     page.addresses()
@@ -105,14 +126,26 @@ class _Page:
 
     def _say_dead(self, link: Link, what: str) -> None:
         if link.leads is Leads.GONE:
-            self.say(Severity.WARNING, "link-to-left-out", f"A {what} leads to {link.old}, which stays behind.",
-                     "Take the link out, or let its target move too.")
+            self.say(
+                Severity.WARNING,
+                "link-to-left-out",
+                f"A {what} leads to {link.old}, which stays behind.",
+                "Take the link out, or let its target move too.",
+            )
         elif link.leads is Leads.UNKNOWN and what == "picture":
-            self.say(Severity.ERROR, "missing-picture", f"The picture {link.old} is not in the export.",
-                     "Fetch it from the old site while that stands, and put it in on the new host.")
+            self.say(
+                Severity.ERROR,
+                "missing-picture",
+                f"The picture {link.old} is not in the export.",
+                "Fetch it from the old site while that stands, and put it in on the new host.",
+            )
         elif link.leads is Leads.UNKNOWN:
-            self.say(Severity.WARNING, "dead-link", f"A link leads to {link.old}, where nothing in the export stands.",
-                     "See what stood there; correct the link or take it out.")
+            self.say(
+                Severity.WARNING,
+                "dead-link",
+                f"A link leads to {link.old}, where nothing in the export stands.",
+                "See what stood there; correct the link or take it out.",
+            )
 
     def _srcset(self, node: LexborNode, value: str) -> None:
         """HTML standard section 4.8.4.2.1: candidates that have become one file are written once."""
@@ -143,8 +176,12 @@ class _Page:
             elif node.tag == "form":
                 self._form(node)
             else:
-                self.say(Severity.INFO, "script", f"A <{node.tag}> was taken out.",
-                         "Nothing to do, unless the page needs what it did.")
+                self.say(
+                    Severity.INFO,
+                    "script",
+                    f"A <{node.tag}> was taken out.",
+                    "Nothing to do, unless the page needs what it did.",
+                )
                 node.decompose()
         for node in self.fragment.elements() if allowed else ():
             if node.tag not in allowed:
@@ -160,14 +197,25 @@ class _Page:
             return
         words = attributes.get("title") or source
         put_in_place(node, f'<p><a href="{html.escape(source)}">{html.escape(words)}</a></p>')
-        self.say(Severity.WARNING, "embed", f"An embed of {source} became a link to it.",
-                 "Put the video or frame in again with what the new host offers.")
+        self.say(
+            Severity.WARNING,
+            "embed",
+            f"An embed of {source} became a link to it.",
+            "Put the video or frame in again with what the new host offers.",
+        )
 
     def _form(self, node: LexborNode) -> None:
-        names = [label for field in node.css(_FORM_FIELDS)
-                 if (label := field.attributes.get("name") or field.attributes.get("type"))]
-        self.say(Severity.ERROR, "form", f"A form was taken out of the body; its fields: {', '.join(names) or 'none'}.",
-                 "Make the form anew with what the new host offers.")
+        names = [
+            label
+            for field in node.css(_FORM_FIELDS)
+            if (label := field.attributes.get("name") or field.attributes.get("type"))
+        ]
+        self.say(
+            Severity.ERROR,
+            "form",
+            f"A form was taken out of the body; its fields: {', '.join(names) or 'none'}.",
+            "Make the form anew with what the new host offers.",
+        )
         node.decompose()
 
     def macros(self) -> None:
@@ -176,16 +224,22 @@ class _Page:
         for node in self.fragment.texts() if known else ():
             for macro, written in found_in(node.text_content or "", known):
                 about = f" ({macro.about})" if macro.about else ""
-                self.say(Severity.ERROR, "macro", f"The body holds {written}{about}. The new host shows it as text.",
-                         "Put in its place what it stood for.")
+                self.say(
+                    Severity.ERROR,
+                    "macro",
+                    f"The body holds {written}{about}. The new host shows it as text.",
+                    "Put in its place what it stood for.",
+                )
 
     def lead(self, lead: Media) -> None:
         """Put the lead picture before all else, unless the body shows it already."""
         if any(node.attributes.get("src") == lead.address for node in self.fragment.select("img")):
             return
         caption = f"<figcaption>{html.escape(lead.caption, quote=False)}</figcaption>" if lead.caption else ""
-        self.fragment.prepend(f'<figure><img src="{html.escape(lead.address)}" '
-                              f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>')
+        self.fragment.prepend(
+            f'<figure><img src="{html.escape(lead.address)}" '
+            f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>'
+        )
 
 
 def _within(node: LexborNode, tags: list[str]) -> bool:

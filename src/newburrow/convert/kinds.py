@@ -19,12 +19,28 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         parent = context.store.get(Entry, entry.parent)
         title = f"“{parent.title}”" if parent else f"the entry {entry.parent}"
         changes["parent"] = ""
-        problems.append(Problem(
-            Severity.WARNING, "no-tree", f"It stood under {title}; the new host has no tree of {name}s.",
-            "Link it from there, or from the new site's menu.", entry.source, "entry", entry.key))
+        problems.append(
+            Problem(
+                Severity.WARNING,
+                "no-tree",
+                f"It stood under {title}; the new host has no tree of {name}s.",
+                "Link it from there, or from the new site's menu.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
     if entry.position is not None and not rules.positions:
         changes["position"] = None
-        problems.append(Problem(
-            Severity.INFO, "no-order", f"Its position was {entry.position}; the new host keeps no order of {name}s.",
-            "Set the order in the new site's menu.", entry.source, "entry", entry.key))
+        problems.append(
+            Problem(
+                Severity.INFO,
+                "no-order",
+                f"Its position was {entry.position}; the new host keeps no order of {name}s.",
+                "Set the order in the new site's menu.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
     return replace(bundle, entry=replace(entry, **changes)), problems

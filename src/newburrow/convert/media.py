@@ -42,10 +42,17 @@ def plan(context: Context) -> None:
 def _missing(media: Media, context: Context) -> None:
     context.journal.settle(_settled(media, Fate.FAILED, "the file is not in the export"))
     wanted = media.extra.get("path", [media.address])[0]
-    context.journal.follow_up(Problem(
-        Severity.ERROR, "missing-file", f"The file {wanted} is not in the export.",
-        "Fetch it from the old site while that stands, put it where the export names it, and move again.",
-        media.source, "media", media.key))
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR,
+            "missing-file",
+            f"The file {wanted} is not in the export.",
+            "Fetch it from the old site while that stands, put it where the export names it, and move again.",
+            media.source,
+            "media",
+            media.key,
+        )
+    )
 
 
 def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settled:
@@ -75,7 +82,14 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         answer = context.journal.answer_to(address.key(address.resolve(entry.permalink, entry.lead_picture)))
         lead = Media(key="", address=answer.new) if answer and context.journal.address_at(answer.new) else None
     if lead is None:
-        problem = Problem(Severity.ERROR, "missing-lead", f"Its lead picture ({entry.lead_picture}) is not in the export.",
-                          "Choose another on the new host.", entry.source, "entry", entry.key)
+        problem = Problem(
+            Severity.ERROR,
+            "missing-lead",
+            f"Its lead picture ({entry.lead_picture}) is not in the export.",
+            "Choose another on the new host.",
+            entry.source,
+            "entry",
+            entry.key,
+        )
         return bundle, [problem]
     return replace(bundle, lead_picture=lead), []

@@ -35,8 +35,13 @@ class _Map:
         for media in self.context.store.all(Media):
             _name, new = self.journal.file_of(media.key)
             for old in filter(None, (media.address, *media.addresses)):
-                self._answer(old, new, "file" if old == media.address else "other address of the file", "",
-                             "the file is not in the export")
+                self._answer(
+                    old,
+                    new,
+                    "file" if old == media.address else "other address of the file",
+                    "",
+                    "the file is not in the export",
+                )
         self._site()
         self._archives()
         for place in self.journal.places():
@@ -58,14 +63,22 @@ class _Map:
     def _archives(self) -> None:
         for author in self.context.store.all(Author):
             kept = self.context.authors.get(author.key)
-            self._answer(self.context.old_archives.of_author(author),
-                         self.context.new_archives.of_author(kept.name) if kept else "", "author archive", "",
-                         "the new host has no author archives" if kept else "nothing of theirs moves")
+            self._answer(
+                self.context.old_archives.of_author(author),
+                self.context.new_archives.of_author(kept.name) if kept else "",
+                "author archive",
+                "",
+                "the new host has no author archives" if kept else "nothing of theirs moves",
+            )
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
-            self._answer(self.context.old_archives.of_term(term),
-                         self.context.new_archives.of_term(filed.name) if filed else "", f"{term.vocabulary} archive",
-                         "", "the new host has no such archives" if filed else "nothing that moves is filed under it")
+            self._answer(
+                self.context.old_archives.of_term(term),
+                self.context.new_archives.of_term(filed.name) if filed else "",
+                f"{term.vocabulary} archive",
+                "",
+                "the new host has no such archives" if filed else "nothing that moves is filed under it",
+            )
 
     def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""
@@ -81,11 +94,18 @@ class _Map:
         row = OldAddress(old, old if same else new, status, why if new else gone)
         other = self.journal.answer(old_key, row)
         if other and address.key(other.new) != address.key(new):
-            self._conflict(old, key, f"{old} had two meanings; it goes to {other.new or 'nothing'}, not to "
-                           f"{new or 'nothing'}.")
+            self._conflict(
+                old, key, f"{old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."
+            )
 
     def _conflict(self, old: str, key: str, message: str) -> None:
-        self.journal.follow_up(Problem(
-            Severity.WARNING, "address-conflict", message, f"See what readers of {old} should find.",
-            object="entry" if key else "", key=key))
-
+        self.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "address-conflict",
+                message,
+                f"See what readers of {old} should find.",
+                object="entry" if key else "",
+                key=key,
+            )
+        )

@@ -59,14 +59,33 @@ def _place(seq: int, entry: Entry, context: Context) -> str:
     if not new:
         context.journal.settle(settle_entry(entry, Fate.LEFT_OUT if reason else Fate.FAILED, reason or failed))
     if failed:
-        context.journal.follow_up(Problem(
-            Severity.ERROR, "no-kind", failed + ".", f"Add {entry.kind!r} to `takes` of a kind in the host profile, "
-            "or take it out of choose.kinds in move.toml.", entry.source, "entry", entry.key))
+        context.journal.follow_up(
+            Problem(
+                Severity.ERROR,
+                "no-kind",
+                failed + ".",
+                f"Add {entry.kind!r} to `takes` of a kind in the host profile, "
+                "or take it out of choose.kinds in move.toml.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
     moment = entry.published or entry.updated
     context.journal.place(
-        Place(seq, entry.key, kind, entry.permalink, "\n".join(entry.addresses), new, address.key(new), new,
-              entry.status == "published"),
-        at=format(moment.timestamp(), "020.6f") if moment else "")
+        Place(
+            seq,
+            entry.key,
+            kind,
+            entry.permalink,
+            "\n".join(entry.addresses),
+            new,
+            address.key(new),
+            new,
+            entry.status == "published",
+        ),
+        at=format(moment.timestamp(), "020.6f") if moment else "",
+    )
     return new
 
 
@@ -79,9 +98,17 @@ def new_address(entry: Entry, kind: str, context: Context) -> str:
     if local:
         values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
     elif {"year", "month", "day"} & set(address.variables(pattern)):
-        context.journal.follow_up(Problem(
-            Severity.WARNING, "undated", "The entry has no date; its address is built without one.",
-            "Give it a date in the export or on the new host.", entry.source, "entry", entry.key))
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "undated",
+                "The entry has no date; its address is built without one.",
+                "Give it a date in the export or on the new host.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
     return address.resolve(context.new.address, address.expand(pattern, values))
 
 
@@ -97,9 +124,17 @@ def new_slug(entry: Entry, context: Context) -> str:
     else:
         slug = "entry"
     had = f"The slug {entry.slug!r} cannot stand on the new host" if entry.slug else "The entry has no slug"
-    context.journal.follow_up(Problem(
-        Severity.INFO, "new-slug", f"{had}; it gets {slug!r}.",
-        "Nothing to do, unless you want another one: set it in the export.", entry.source, "entry", entry.key))
+    context.journal.follow_up(
+        Problem(
+            Severity.INFO,
+            "new-slug",
+            f"{had}; it gets {slug!r}.",
+            "Nothing to do, unless you want another one: set it in the export.",
+            entry.source,
+            "entry",
+            entry.key,
+        )
+    )
     return slug
 
 
@@ -113,9 +148,16 @@ def _part(context: Context) -> None:
                 number += 1
                 new = _numbered(place.wished, number)
             context.journal.replace_place(place.key, new, address.key(new))
-            context.journal.follow_up(Problem(
-                Severity.INFO, "address-taken", f"{place.wished} is already that of an older entry; this one goes to {new}.",
-                "Nothing to do, unless you want another address: change its slug.", object="entry", key=place.key))
+            context.journal.follow_up(
+                Problem(
+                    Severity.INFO,
+                    "address-taken",
+                    f"{place.wished} is already that of an older entry; this one goes to {new}.",
+                    "Nothing to do, unless you want another address: change its slug.",
+                    object="entry",
+                    key=place.key,
+                )
+            )
 
 
 def _numbered(wished: str, number: int) -> str:
@@ -132,9 +174,14 @@ def _limit(context: Context) -> None:
         return
     total = context.journal.count_places()
     host = context.host.title or context.host.name
-    context.journal.follow_up(Problem(
-        Severity.ERROR, "host-limit", f"{host} takes at most {most:,} entries; {total:,} were to move. The "
-        f"{total - most:,} oldest stay behind.", "Choose fewer in move.toml, or ask the host for a larger plan."))
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR,
+            "host-limit",
+            f"{host} takes at most {most:,} entries; {total:,} were to move. The {total - most:,} oldest stay behind.",
+            "Choose fewer in move.toml, or ask the host for a larger plan.",
+        )
+    )
     for key in context.journal.beyond(most):
         entry = context.store.get(Entry, key)
         assert entry is not None

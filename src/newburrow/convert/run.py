@@ -41,8 +41,11 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
     for comment in context.store.orphans():
         context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry is not in the export"))
     _files(context, writer, copy, listener)
-    context.journal.settle(Settled("site", context.old.key, "site", Fate.MOVED, "", context.old.title,
-                                   context.old.address, context.new.address))
+    context.journal.settle(
+        Settled(
+            "site", context.old.key, "site", Fate.MOVED, "", context.old.title, context.old.address, context.new.address
+        )
+    )
     _say_extra(context)
 
 
@@ -51,8 +54,9 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
     theirs = context.store.comments_of(entry)
     if place is None:
         for comment in theirs:
-            context.journal.settle(comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind",
-                                                    old=entry.permalink))
+            context.journal.settle(
+                comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
+            )
         return
     bundle = Bundle(entry, comments=tuple(theirs), new_address=place.new)
     problems: list[Problem] = []
@@ -76,9 +80,17 @@ def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, c
     log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
     reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
     context.journal.settle(places.settle_entry(entry, Fate.FAILED, reason))
-    context.journal.follow_up(Problem(Severity.ERROR, "fault", f"The entry was not moved: {reason}.",
-                                      "Move it by hand, and report the fault with the log (--log FILE).",
-                                      entry.source, "entry", entry.key))
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR,
+            "fault",
+            f"The entry was not moved: {reason}.",
+            "Move it by hand, and report the fault with the log (--log FILE).",
+            entry.source,
+            "entry",
+            entry.key,
+        )
+    )
     for comment in theirs:
         if not context.journal.is_settled("comment", comment.key):
             context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink))
@@ -100,19 +112,35 @@ def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None
 
 def _twice(context: Context) -> None:
     """What was read again under a key that had been read before is merged into the first."""
-    tables: dict[str, type[Record]] = {"site": Site, "author": Author, "term": Term, "entry": Entry,
-                                       "comment": Comment, "media": Media}
+    tables: dict[str, type[Record]] = {
+        "site": Site,
+        "author": Author,
+        "term": Term,
+        "entry": Entry,
+        "comment": Comment,
+        "media": Media,
+    }
     for nth, (table, record, kind, differs) in enumerate(context.store.twice(), 1):
         reason = "stands twice in the export; the first was kept" + (", and it differs" if differs else "")
         title = getattr(record, "title", "") or getattr(record, "name", "") or getattr(record, "author_name", "")
-        context.journal.settle(Settled(table, record.key, kind, Fate.MERGED, reason, title,
-                                       getattr(record, "permalink", ""), nth=nth))
+        context.journal.settle(
+            Settled(table, record.key, kind, Fate.MERGED, reason, title, getattr(record, "permalink", ""), nth=nth)
+        )
         if differs:
             first = context.store.get(tables[table], record.key)
             where = f" (the first: {first.source})" if first else ""
-            context.journal.follow_up(Problem(
-                Severity.WARNING, "twice", f"The {kind} {record.key} stands twice in the export and the two differ{where}; "
-                f"the first was kept.", f"Compare it with the second: {record.source}.", record.source, table, record.key))
+            context.journal.follow_up(
+                Problem(
+                    Severity.WARNING,
+                    "twice",
+                    f"The {kind} {record.key} stands twice in the export and the two differ{where}; "
+                    f"the first was kept.",
+                    f"Compare it with the second: {record.source}.",
+                    record.source,
+                    table,
+                    record.key,
+                )
+            )
 
 
 def _say_extra(context: Context) -> None:
@@ -120,7 +148,13 @@ def _say_extra(context: Context) -> None:
     for name, found, example in context.store.extras():
         space, _, local = name.rpartition("}")
         shown = f"{local} ({space[1:]})" if space else local
-        context.journal.follow_up(Problem(
-            Severity.INFO, "unread-element", f"{found:,} object(s) have {shown}, which has no place in the content model; "
-            f"for example: {example}", "Its values are kept in content.sqlite. If it matters, name it in "
-            "[[entry.fields]] of the dialect.", object="site", key=context.old.key))
+        context.journal.follow_up(
+            Problem(
+                Severity.INFO,
+                "unread-element",
+                f"{found:,} object(s) have {shown}, which has no place in the content model; for example: {example}",
+                "Its values are kept in content.sqlite. If it matters, name it in [[entry.fields]] of the dialect.",
+                object="site",
+                key=context.old.key,
+            )
+        )

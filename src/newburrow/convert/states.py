@@ -17,8 +17,15 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         status = rules.otherwise
     if status == entry.status:
         return bundle, []
-    problem = Problem(Severity.WARNING, "state-changed", f"It was {entry.status} and becomes {status}.",
-                      "See who may read it on the new host before you publish it."
-                      if entry.status == "private" else "See that this is what you want.",
-                      entry.source, "entry", entry.key)
+    problem = Problem(
+        Severity.WARNING,
+        "state-changed",
+        f"It was {entry.status} and becomes {status}.",
+        "See who may read it on the new host before you publish it."
+        if entry.status == "private"
+        else "See that this is what you want.",
+        entry.source,
+        "entry",
+        entry.key,
+    )
     return replace(bundle, entry=replace(entry, status=status)), [problem]

@@ -28,13 +28,31 @@ def plan(context: Context, used: set[str]) -> None:
         if name:
             first.setdefault(name, term)
             context.terms[term.key] = replace(term, name=name)
-        context.journal.settle(Settled("term", term.key, term.vocabulary, fate, reason, term.name,
-                                       context.old_archives.of_term(term), context.new_archives.of_term(name)))
+        context.journal.settle(
+            Settled(
+                "term",
+                term.key,
+                term.vocabulary,
+                fate,
+                reason,
+                term.name,
+                context.old_archives.of_term(term),
+                context.new_archives.of_term(name),
+            )
+        )
         if name and term.description and not context.host.terms.descriptions:
-            context.journal.follow_up(Problem(
-                Severity.INFO, "term-description", f"The new host has no place for the description of the "
-                f"{term.vocabulary} {term.name}: “{term.description}”", "Put it on a page of the new site, if it "
-                "should be read there.", term.source, "term", term.key))
+            context.journal.follow_up(
+                Problem(
+                    Severity.INFO,
+                    "term-description",
+                    f"The new host has no place for the description of the "
+                    f"{term.vocabulary} {term.name}: “{term.description}”",
+                    "Put it on a page of the new site, if it should be read there.",
+                    term.source,
+                    "term",
+                    term.key,
+                )
+            )
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:

@@ -15,11 +15,21 @@ _DATE = (2026, 11, 1, 8, 0, 0)  # of all files in the zip, so that two zips are 
 
 def document(orchard: Orchard) -> str:
     """The export's XML, as the platform named by the demo data writes it."""
-    environment = Environment(loader=FileSystemLoader(Path(__file__).parent), autoescape=True,
-                              undefined=StrictUndefined, keep_trailing_newline=True)
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent),
+        autoescape=True,
+        undefined=StrictUndefined,
+        keep_trailing_newline=True,
+    )
     template = environment.get_template(f"{orchard.dialect}.xml.j2")
-    return template.render(site=orchard.site, authors=orchard.authors, terms=orchard.terms, entries=orchard.entries,
-                           pictures=[picture.media for picture in orchard.pictures], mail_date=format_datetime)
+    return template.render(
+        site=orchard.site,
+        authors=orchard.authors,
+        terms=orchard.terms,
+        entries=orchard.entries,
+        pictures=[picture.media for picture in orchard.pictures],
+        mail_date=format_datetime,
+    )
 
 
 def write(path: Path) -> Orchard:

@@ -53,10 +53,14 @@ def build() -> Orchard:
     entries = [writer.entry(row) for row in rows]
     comments = _comments(entries, data["readers"])
     return Orchard(
-        dialect=data["export"], host=data["host"], site=site,
+        dialect=data["export"],
+        host=data["host"],
+        site=site,
         authors=[Author(key=row["login"], **row) for row in data["authors"]],
         terms=_terms(data["topics"], data["marks"]),
-        entries=[(entry, comments.get(entry.key, [])) for entry in entries], pictures=drawn)
+        entries=[(entry, comments.get(entry.key, [])) for entry in entries],
+        pictures=drawn,
+    )
 
 
 def _pictures(motifs: dict[str, list[int]], site: str) -> list[Picture]:
@@ -65,17 +69,31 @@ def _pictures(motifs: dict[str, list[int]], site: str) -> list[Picture]:
     for number, (name, motif, seed) in enumerate([*seeds, ("lantern-again", "lantern", 11)]):
         path = f"{_FIRST_YEAR + seed % 6}/{name}.png"
         words = f"{motif.capitalize()} at Mistle Bank"
-        media = Media(key=str(501 + number), address=f"{site}files/{path}", path=f"files/{path}",
-                      media_type="image/png", title=name, caption=words if seed % 4 == 0 else "",
-                      alternative_text="" if seed % 5 == 0 else words)
+        media = Media(
+            key=str(501 + number),
+            address=f"{site}files/{path}",
+            path=f"files/{path}",
+            media_type="image/png",
+            title=name,
+            caption=words if seed % 4 == 0 else "",
+            alternative_text="" if seed % 5 == 0 else words,
+        )
         found.append(Picture(media, pictures.draw(motif, seed)))
     return found
 
 
 def _terms(topics: list[dict[str, str]], marks: list[dict[str, str]]) -> dict[str, Term]:
-    found = [Term(key=f"category/{row['slug']}", vocabulary="category", slug=row["slug"], name=row["name"],
-                  parent=f"category/{row['within']}" if "within" in row else "", description=row.get("about", ""))
-             for row in topics]
+    found = [
+        Term(
+            key=f"category/{row['slug']}",
+            vocabulary="category",
+            slug=row["slug"],
+            name=row["name"],
+            parent=f"category/{row['within']}" if "within" in row else "",
+            description=row.get("about", ""),
+        )
+        for row in topics
+    ]
     found += [Term(key=f"tag/{row['slug']}", vocabulary="tag", slug=row["slug"], name=row["name"]) for row in marks]
     return {term.key: term for term in found}
 
@@ -92,19 +110,31 @@ def _monthly(months: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
         chance = random.Random(f"month {number}")
         about = months[month - 1]
         title = about["titles"][year - _FIRST_YEAR]
-        at = datetime(year, month, chance.randint(2, 27), chance.randint(7, 20), chance.choice((0, 15, 40)), tzinfo=zone)
+        at = datetime(
+            year, month, chance.randint(2, 27), chance.randint(7, 20), chance.choice((0, 15, 40)), tzinfo=zone
+        )
         names = [f"{about['picture']}-{n}" for n in range(4)]
         used[about["picture"]] = used.get(about["picture"], 0) + 1
-        yield {"title": title, "slug": re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-"), "at": at.isoformat(),
-               "author": authors[(number + month) % 4], "topic": about["topic"], "marks": about["marks"][: 1 + number % 2],
-               "nth_lead": (about["picture"], used[about["picture"]]) if number % 4 else None,
-               "paragraphs": chance.sample(about["paragraphs"], 3 - number % 2), "link": number, "names": names}
+        yield {
+            "title": title,
+            "slug": re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-"),
+            "at": at.isoformat(),
+            "author": authors[(number + month) % 4],
+            "topic": about["topic"],
+            "marks": about["marks"][: 1 + number % 2],
+            "nth_lead": (about["picture"], used[about["picture"]]) if number % 4 else None,
+            "paragraphs": chance.sample(about["paragraphs"], 3 - number % 2),
+            "link": number,
+            "names": names,
+        }
 
 
 class _Writer:
     """Turns rows of the data file into entries."""
 
-    def __init__(self, site: Site, topics: list[dict[str, str]], drawn: list[Picture], rows: list[dict[str, Any]]) -> None:
+    def __init__(
+        self, site: Site, topics: list[dict[str, str]], drawn: list[Picture], rows: list[dict[str, Any]]
+    ) -> None:
         self.site, self.rows = site, rows
         self.pictures = {picture.media.title: picture.media for picture in drawn}
         self.topics = {row["slug"]: row.get("within", "") for row in topics}
@@ -131,16 +161,27 @@ class _Writer:
         terms = [f"category/{row['topic']}"] if row.get("topic") else []
         fields = {"search-description": row["search"]} if row.get("search") else {}
         return Entry(
-            key=key, kind=row.get("kind", "post"), title=row["title"], slug=row["slug"], permalink=self.address(row),
-            guid=f"{self.site.address}?entry={key}", status=row.get("state", "published"),
+            key=key,
+            kind=row.get("kind", "post"),
+            title=row["title"],
+            slug=row["slug"],
+            permalink=self.address(row),
+            guid=f"{self.site.address}?entry={key}",
+            status=row.get("state", "published"),
             addresses=tuple(self.site.address.rstrip("/") + path for path in row.get("formerly", ())),
             published=datetime.fromisoformat(row["at"]),
             updated=datetime.fromisoformat(row["changed"]) if row.get("changed") else None,
-            authors=(row["author"],), summary=row.get("summary", ""), body=Body(self._with_links(body, row)),
+            authors=(row["author"],),
+            summary=row.get("summary", ""),
+            body=Body(self._with_links(body, row)),
             terms=tuple(terms + [f"tag/{mark}" for mark in row.get("marks", ())]),
-            lead_picture=lead.key if lead else "", parent=parent, position=row.get("position"),
-            language=row.get("tongue", ""), fields=fields,
-            extra={"weather": [row["weather"]]} if row.get("weather") else {})
+            lead_picture=lead.key if lead else "",
+            parent=parent,
+            position=row.get("position"),
+            language=row.get("tongue", ""),
+            fields=fields,
+            extra={"weather": [row["weather"]]} if row.get("weather") else {},
+        )
 
     def _lead(self, row: dict[str, Any]) -> Media | None:
         if row.get("lead"):
@@ -199,23 +240,40 @@ def _comments(entries: list[Entry], readers: dict[str, list[str]]) -> dict[str, 
     return found
 
 
-def _comment(number: int, entry: Entry, parent: Comment | None, readers: dict[str, list[str]],
-             chance: random.Random) -> Comment:
+def _comment(
+    number: int, entry: Entry, parent: Comment | None, readers: dict[str, list[str]], chance: random.Random
+) -> Comment:
     assert entry.published
     before = parent.published if parent and parent.published else entry.published
     name = chance.choice(readers["names"])
     comment = Comment(
-        key=str(number), entry=entry.key, parent=parent.key if parent else "", author_name=name,
+        key=str(number),
+        entry=entry.key,
+        parent=parent.key if parent else "",
+        author_name=name,
         email=f"{name.split()[0].lower()}@reader.example" if number % 2 else "",
         published=before + timedelta(minutes=chance.randint(9, 4000)),
-        body=Body(chance.choice(readers["answers" if parent else "says"]), "text"))
+        body=Body(chance.choice(readers["answers" if parent else "says"]), "text"),
+    )
     if number % 40 == 9:
-        return msgspec.structs.replace(comment, status="spam", author_name="Cheap Ladders", email="",
-                                       address="https://ladders.example/", body=Body("Best ladders! Buy now!", "text"))
+        return msgspec.structs.replace(
+            comment,
+            status="spam",
+            author_name="Cheap Ladders",
+            email="",
+            address="https://ladders.example/",
+            body=Body("Best ladders! Buy now!", "text"),
+        )
     if number % 40 == 21:
         return msgspec.structs.replace(comment, status="pending")
     if number % 40 == 33:
-        return msgspec.structs.replace(comment, kind="pingback", author_name="Fenside Growers", email="", parent="",
-                                       address="https://fenside.example/links/",
-                                       body=Body("We wrote about this on our own page.", "text"))
+        return msgspec.structs.replace(
+            comment,
+            kind="pingback",
+            author_name="Fenside Growers",
+            email="",
+            parent="",
+            address="https://fenside.example/links/",
+            body=Body("We wrote about this on our own page.", "text"),
+        )
     return comment

@@ -127,6 +127,14 @@ def _plain_hill(pen: ImageDraw.ImageDraw, chance: random.Random) -> None:
 
 
 _DRAWERS = {
-    "tree": _tree, "graft": _graft, "hill": _plain_hill, "bee": _bee, "blossom": _blossom, "owl": _owl,
-    "basket": _basket, "press": _press, "apple": _apple, "lantern": _lantern,
+    "tree": _tree,
+    "graft": _graft,
+    "hill": _plain_hill,
+    "bee": _bee,
+    "blossom": _blossom,
+    "owl": _owl,
+    "basket": _basket,
+    "press": _press,
+    "apple": _apple,
+    "lantern": _lantern,
 }

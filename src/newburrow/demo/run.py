@@ -27,8 +27,11 @@ class Demo(Struct, frozen=True):
 def demo(out: Path, listener: Listener = nobody) -> Demo:
     """Write the export and move it. Refuses a folder that holds anything else."""
     if out.is_dir() and (others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))):
-        raise stop("folder-in-use", f"The folder {str(out)!r} holds something else ({others[0]}); nothing was written.",
-                   "Give an empty folder, or a new name, for --out.")
+        raise stop(
+            "folder-in-use",
+            f"The folder {str(out)!r} holds something else ({others[0]}); nothing was written.",
+            "Give an empty folder, or a new name, for --out.",
+        )
     if out.exists() and not out.is_dir():
         raise stop("not-a-folder", f"{str(out)!r} is a file.", "Give another name for --out.")
     out.mkdir(parents=True, exist_ok=True)
@@ -38,7 +41,10 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
         orchard = export.write(made)
         standing = out / EXPORT
         if standing.exists() and standing.read_bytes() != made.read_bytes():
-            raise stop("folder-in-use", f"{str(standing)!r} is not the demo's export; it is left alone.",
-                       "Give a new name for --out.")
+            raise stop(
+                "folder-in-use",
+                f"{str(standing)!r} is not the demo's export; it is left alone.",
+                "Give a new name for --out.",
+            )
         made.replace(standing)
     return Demo(orchard, standing, move_paths([standing], orchard.host, out / MOVE, listener=listener))

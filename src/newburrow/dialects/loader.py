@@ -28,9 +28,11 @@ def path_of(name: str) -> Path:
             raise stop("no-such-file", f"There is no dialect file {name!r}.", "Check the spelling of the path.")
         return Path(name)
     if name not in names():
-        raise stop("no-dialect", f"There is no dialect named {name!r}.",
-                   suggest(name, names(), "The dialects are") + " A file of your own is given by its path, "
-                   "ending in .toml.")
+        raise stop(
+            "no-dialect",
+            f"There is no dialect named {name!r}.",
+            suggest(name, names(), "The dialects are") + " A file of your own is given by its path, ending in .toml.",
+        )
     return FOLDER / f"{name}.toml"
 
 
@@ -48,21 +50,29 @@ def load(name: str) -> Dialect:
 
 def _check(dialect: Dialect, text: str, file: str) -> None:
     """What the types cannot say: formats and markups that exist, selectors that compile."""
+
     def refuse(path: list[str], message: str, advice: str) -> Exception:
         return stop("wrong-value", message, advice, Where(file, tomlfile.line_of(text, path)))
 
     if dialect.format not in registry.names(registry.FORMATS):
-        raise refuse(["format"], f"There is no format named {dialect.format!r}.",
-                     suggest(dialect.format, registry.names(registry.FORMATS), "The formats are"))
+        raise refuse(
+            ["format"],
+            f"There is no format named {dialect.format!r}.",
+            suggest(dialect.format, registry.names(registry.FORMATS), "The formats are"),
+        )
     for name in dialect.values:
         if name not in VALUES:
-            raise refuse(["values", name], f"There is no value map {name!r}.",
-                         suggest(name, VALUES, "The value maps are"))
+            raise refuse(
+                ["values", name], f"There is no value map {name!r}.", suggest(name, VALUES, "The value maps are")
+            )
     for table in ("entry", "comment"):
         markup = getattr(getattr(dialect, table), "markup", "html")
         if markup not in registry.names(registry.MARKUPS):
-            raise refuse([table, "markup"], f"There is no markup named {markup!r}.",
-                         suggest(markup, registry.names(registry.MARKUPS), "The markups are"))
+            raise refuse(
+                [table, "markup"],
+                f"There is no markup named {markup!r}.",
+                suggest(markup, registry.names(registry.MARKUPS), "The markups are"),
+            )
     for path, selector in _selectors(dialect):
         try:
             Selector(selector, dialect.namespaces)
@@ -72,7 +82,17 @@ def _check(dialect: Dialect, text: str, file: str) -> None:
 
 def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
     """Every selector of a dialect with its key path."""
-    apart = {"feeds", "id_addresses", "fields", "markup", "archive", "archives", "default_vocabulary", "kind", "resized"}
+    apart = {
+        "feeds",
+        "id_addresses",
+        "fields",
+        "markup",
+        "archive",
+        "archives",
+        "default_vocabulary",
+        "kind",
+        "resized",
+    }
     for table in ("site", "entry", "comment", "author", "term", "media"):
         group = getattr(dialect, table)
         for key in group.__struct_fields__ if group is not None else ():

@@ -102,12 +102,16 @@ class _Feed:
         site, own = self.site, self.options.namespace
         spaces = f' xmlns:thr="{THREAD}" xmlns:app="{APP}"' + (f" xmlns:x={attribute(own)}" if own else "")
         language = f" xml:lang={attribute(site.language)}" if site.language else ""
-        self._put(f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
-                  f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n")
+        self._put(
+            f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
+            f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n"
+        )
         if site.description:
             self._put(f"<subtitle>{text(site.description)}</subtitle>\n")
-        self._put(f"<updated>{self.updated}</updated>\n<link rel=\"alternate\" href={attribute(site.address)}/>\n"
-                  "<generator>New Burrow</generator>\n")
+        self._put(
+            f'<updated>{self.updated}</updated>\n<link rel="alternate" href={attribute(site.address)}/>\n'
+            "<generator>New Burrow</generator>\n"
+        )
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """One entry element, then one for each comment."""
@@ -120,8 +124,10 @@ class _Feed:
             self._person(author.name, author.email, author.address)
         self._put(f'<link rel="alternate" type="text/html" href={attribute(bundle.new_address)}/>\n')
         if bundle.comments:
-            self._put(f'<link rel="replies" thr:count="{len(bundle.comments)}" '
-                      f"href={attribute(bundle.new_address + '#comments')}/>\n")
+            self._put(
+                f'<link rel="replies" thr:count="{len(bundle.comments)}" '
+                f"href={attribute(bundle.new_address + '#comments')}/>\n"
+            )
         if bundle.lead_picture:
             self._enclosure(bundle.lead_picture)
         for term in bundle.terms:
@@ -152,18 +158,43 @@ class _Feed:
         if self.options.namespace:
             self._put("".join(own))
             return []
-        dropped = [name for name, there in (("kind", entry.kind != "post"), ("parent", entry.parent),
-                   ("position", entry.position is not None), *((f"field {name}", True) for name in entry.fields)) if there]
-        return [Problem(Severity.WARNING, "dropped", f"Plain Atom has no place for: {', '.join(dropped)}.",
-                        "Set it by hand on the new host.", entry.source, "entry", entry.key)] if dropped else []
+        dropped = [
+            name
+            for name, there in (
+                ("kind", entry.kind != "post"),
+                ("parent", entry.parent),
+                ("position", entry.position is not None),
+                *((f"field {name}", True) for name in entry.fields),
+            )
+            if there
+        ]
+        return (
+            [
+                Problem(
+                    Severity.WARNING,
+                    "dropped",
+                    f"Plain Atom has no place for: {', '.join(dropped)}.",
+                    "Set it by hand on the new host.",
+                    entry.source,
+                    "entry",
+                    entry.key,
+                )
+            ]
+            if dropped
+            else []
+        )
 
     def _comment(self, comment: Comment, ids: dict[str, str], entry: str, page: str) -> None:
         answers = ids.get(comment.parent, entry)
-        self._put(f"<entry>\n<id>{text(ids[comment.key])}</id>\n<title>{text(comment.author_name or 'Comment')}</title>\n")
+        self._put(
+            f"<entry>\n<id>{text(ids[comment.key])}</id>\n<title>{text(comment.author_name or 'Comment')}</title>\n"
+        )
         self._dates(comment.published, None)
         self._person(comment.author_name or "anonymous", comment.email, comment.address)
-        self._put(f"<thr:in-reply-to ref={attribute(answers)} href={attribute(page)} type=\"text/html\"/>\n"
-                  f'<content type="html">{text(comment.body.text)}</content>\n')
+        self._put(
+            f'<thr:in-reply-to ref={attribute(answers)} href={attribute(page)} type="text/html"/>\n'
+            f'<content type="html">{text(comment.body.text)}</content>\n'
+        )
         if comment.status != "approved":
             self._control(True)
         if self.options.namespace:
@@ -172,20 +203,33 @@ class _Feed:
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A media link entry: `content` points to the file, the summary is the caption."""
-        self._put(f"<entry>\n<id>{text(address.as_iri(media.address))}</id>\n<title>{text(media.title)}</title>\n"
-                  f"<updated>{self.updated}</updated>\n")
+        self._put(
+            f"<entry>\n<id>{text(address.as_iri(media.address))}</id>\n<title>{text(media.title)}</title>\n"
+            f"<updated>{self.updated}</updated>\n"
+        )
         self._person(self.site.title or "unknown", "", "")
-        self._put(f"<link rel=\"alternate\" type={attribute(media.media_type)} href={attribute(media.address)}/>\n"
-                  f"<summary>{text(media.caption)}</summary>\n"
-                  f"<content type={attribute(media.media_type)} src={attribute(media.path)}/>\n")
+        self._put(
+            f'<link rel="alternate" type={attribute(media.media_type)} href={attribute(media.address)}/>\n'
+            f"<summary>{text(media.caption)}</summary>\n"
+            f"<content type={attribute(media.media_type)} src={attribute(media.path)}/>\n"
+        )
         if self.options.namespace:
             self._put("<x:kind>media</x:kind>\n")
             if media.alternative_text:
                 self._put(f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n')
         self._put("</entry>\n")
         if media.alternative_text and not self.options.namespace:
-            return [Problem(Severity.INFO, "dropped", "Plain Atom has no place for a file's alternative text.",
-                            "", media.source, "media", media.key)]
+            return [
+                Problem(
+                    Severity.INFO,
+                    "dropped",
+                    "Plain Atom has no place for a file's alternative text.",
+                    "",
+                    media.source,
+                    "media",
+                    media.key,
+                )
+            ]
         return []
 
     def finish(self) -> None:
@@ -209,8 +253,10 @@ class _Feed:
         self._put(f"<category term={attribute(term.name)}/>\n")
 
     def _enclosure(self, media: Media) -> None:
-        self._put(f"<link rel=\"enclosure\" type={attribute(media.media_type)} length=\"{media.size}\" "
-                  f"href={attribute(media.address)}/>\n")
+        self._put(
+            f'<link rel="enclosure" type={attribute(media.media_type)} length="{media.size}" '
+            f"href={attribute(media.address)}/>\n"
+        )
 
     def _control(self, draft: bool) -> None:
         self._put(f"<app:control><app:draft>{'yes' if draft else 'no'}</app:draft></app:control>\n")

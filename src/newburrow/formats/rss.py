@@ -43,9 +43,24 @@ DC = "{http://purl.org/dc/elements/1.1/}"
 ATOM = "{http://www.w3.org/2005/Atom}"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
 
-_CORE = {"title", "link", "guid", "pubDate", "author", "category", "description", CONTENT, SLASH_COMMENTS,
-         DC + "creator", DC + "date", DC + "language", DC + "subject", DC + "title", ATOM + "updated",
-         ATOM + "published"}
+_CORE = {
+    "title",
+    "link",
+    "guid",
+    "pubDate",
+    "author",
+    "category",
+    "description",
+    CONTENT,
+    SLASH_COMMENTS,
+    DC + "creator",
+    DC + "date",
+    DC + "language",
+    DC + "subject",
+    DC + "title",
+    ATOM + "updated",
+    ATOM + "published",
+}
 _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
 
 
@@ -92,8 +107,17 @@ class _Channel:
         stream = _Stream(self.source)
         tags = [tag for tag in ("item", self.author_tag, self.term_tag) if tag]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
-        events = etree.iterparse(stream, events=("end",), tag=tags, resolve_entities=False, no_network=True,
-                                 load_dtd=False, huge_tree=True, remove_comments=True, remove_pis=True)
+        events = etree.iterparse(
+            stream,
+            events=("end",),
+            tag=tags,
+            resolve_entities=False,
+            no_network=True,
+            load_dtd=False,
+            huge_tree=True,
+            remove_comments=True,
+            remove_pis=True,
+        )
         channel, count = None, 0
         try:
             for _event, element in events:
@@ -129,9 +153,17 @@ class _Channel:
 
     def _site(self) -> Site:
         facts = self.facts.get
-        return Site(key="site", title=facts("title", ""), address=facts("link", "") or self.base,
-                    language=facts("language", ""), zone=facts("zone", ""), generator=facts("generator", ""),
-                    description=facts("description", ""), extra=self.more, source=Where(self.source.label))
+        return Site(
+            key="site",
+            title=facts("title", ""),
+            address=facts("link", "") or self.base,
+            language=facts("language", ""),
+            zone=facts("zone", ""),
+            generator=facts("generator", ""),
+            description=facts("description", ""),
+            extra=self.more,
+            source=Where(self.source.label),
+        )
 
     def _element(self, element: etree._Element) -> Iterator[Record | Problem]:
         if element.tag == "item":
@@ -145,18 +177,32 @@ class _Channel:
     def _author(self, element: etree._Element) -> Author:
         text = self.maps.texts("author", element)
         key = text["login"] or text["name"]
-        return Author(key=key, login=text["login"], name=text["name"] or key, email=text["email"],
-                      address=text["address"], about=text["about"], extra=self.extra("author", element),
-                      source=self.where(element))
+        return Author(
+            key=key,
+            login=text["login"],
+            name=text["name"] or key,
+            email=text["email"],
+            address=text["address"],
+            about=text["about"],
+            extra=self.extra("author", element),
+            source=self.where(element),
+        )
 
     def _term(self, element: etree._Element) -> Term:
         text = self.maps.texts("term", element)
         vocabulary = self._vocabulary(text["vocabulary"])
         slug = text["slug"] or text["name"]
         parent = f"{vocabulary}/{text['parent']}" if text["parent"] else ""
-        return Term(key=f"{vocabulary}/{slug}", vocabulary=vocabulary, slug=slug, name=text["name"] or slug,
-                    parent=parent, description=text["description"], extra=self.extra("term", element),
-                    source=self.where(element))
+        return Term(
+            key=f"{vocabulary}/{slug}",
+            vocabulary=vocabulary,
+            slug=slug,
+            name=text["name"] or slug,
+            parent=parent,
+            description=text["description"],
+            extra=self.extra("term", element),
+            source=self.where(element),
+        )
 
     def extra(self, group: str, element: etree._Element) -> Extra:
         """What stands in an element and has no place in the model."""
@@ -188,8 +234,10 @@ class _Channel:
             return ""
         vocabulary = self._vocabulary(self.maps.entry_vocabulary.first(element, children))
         key = f"{vocabulary}/{slug}"
-        self.named.setdefault(f"Term {key}", Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug,
-                                                  source=self.where(element)))
+        self.named.setdefault(
+            f"Term {key}",
+            Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=self.where(element)),
+        )
         return key
 
     def where(self, element: etree._Element) -> Where:
@@ -214,39 +262,66 @@ class _Compiled:
         self.site["link"] = compiled([], "link", "a:link[@rel='alternate']/@href")
         self.site["language"] = compiled(dialect.site.language, "language", "dc:language")
         self.site["zone"] = compiled(dialect.site.zone)
-        core = {"author": ("dc:creator", "author"), "published": ("pubDate", "dc:date", "a:published"),
-                "updated": ("a:updated",), "language": ("dc:language",)}
-        self.entry = {name: compiled(getattr(dialect.entry, name), *core.get(name, ()))
-                      for name in ("id", "kind", "status", "slug", "author", "published", "updated", "parent",
-                                   "position", "language", "lead_picture", "other_addresses")}
+        core = {
+            "author": ("dc:creator", "author"),
+            "published": ("pubDate", "dc:date", "a:published"),
+            "updated": ("a:updated",),
+            "language": ("dc:language",),
+        }
+        self.entry = {
+            name: compiled(getattr(dialect.entry, name), *core.get(name, ()))
+            for name in (
+                "id",
+                "kind",
+                "status",
+                "slug",
+                "author",
+                "published",
+                "updated",
+                "parent",
+                "position",
+                "language",
+                "lead_picture",
+                "other_addresses",
+            )
+        }
         self.groups = {
             "author": {n: compiled(getattr(dialect.author, n)) for n in ("login", "name", "email", "address", "about")},
-            "term": {n: compiled(getattr(dialect.term, n))
-                     for n in ("slug", "name", "parent", "vocabulary", "description")},
-            "media": {n: compiled(getattr(dialect.media, n))
-                      for n in ("path", "address", "media_type", "alternative_text", "caption", "entry")},
+            "term": {
+                n: compiled(getattr(dialect.term, n)) for n in ("slug", "name", "parent", "vocabulary", "description")
+            },
+            "media": {
+                n: compiled(getattr(dialect.media, n))
+                for n in ("path", "address", "media_type", "alternative_text", "caption", "entry")
+            },
         }
         self.entry_slug = compiled(dialect.term.entry_slug)
         self.entry_vocabulary = compiled(dialect.term.entry_vocabulary)
-        self.fields = [(Selector(f.element, names), Selector(f.name, names), Selector(f.value, names))
-                       for f in dialect.entry.fields]
+        self.fields = [
+            (Selector(f.element, names), Selector(f.name, names), Selector(f.value, names))
+            for f in dialect.entry.fields
+        ]
         self.comment_element: Selector | None = None
         self.groups["comment"] = {}
         if dialect.comment:
             self.comment_element = Selector(dialect.comment.element, names)
             self.groups["comment"] = {
                 n: compiled(getattr(dialect.comment, n))
-                for n in ("id", "parent", "kind", "status", "author_name", "email", "address", "published", "body")}
+                for n in ("id", "parent", "kind", "status", "author_name", "email", "address", "published", "body")
+            }
         self.known = self._known_tags(dialect)
 
     def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
         """For each kind of element the tags of its children that have a place in the model."""
+
         def tags(*many: Selectors) -> set[str]:
             return {tag for selectors in many for tag in selectors.tags}
 
         inner = {self.comment_element.tag} if self.comment_element else set()
         fields = {element.tag for element, _name, _value in self.fields}
-        top = {Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text}
+        top = {
+            Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text
+        }
         return {
             "site": tags(*self.site.values()) | top | {"item", ATOM + "link"},
             "item": _CORE | tags(*self.entry.values()) | tags(*self.groups["media"].values()) | fields | inner,
@@ -309,31 +384,55 @@ class _Item:
     def _media(self) -> Media:
         text = self.channel.maps.texts("media", self.element)
         base = self.channel.base
-        return Media(key=self.key, address=address.resolve(base, text["address"]) if text["address"] else "",
-                     addresses=tuple(filter(None, (self.permalink, *self.addresses))), path=text["path"],
-                     media_type=text["media_type"], title=self._core("title"),
-                     alternative_text=text["alternative_text"], caption=text["caption"], entry=text["entry"],
-                     extra=self.channel.extra("item", self.element), source=self.where)
+        return Media(
+            key=self.key,
+            address=address.resolve(base, text["address"]) if text["address"] else "",
+            addresses=tuple(filter(None, (self.permalink, *self.addresses))),
+            path=text["path"],
+            media_type=text["media_type"],
+            title=self._core("title"),
+            alternative_text=text["alternative_text"],
+            caption=text["caption"],
+            entry=text["entry"],
+            extra=self.channel.extra("item", self.element),
+            source=self.where,
+        )
 
     def _entry(self, kind: str) -> Entry:
         text, maps = self.text, self.channel.maps
         published = self._date("published")
-        authors = [self.channel.name_author(name, self.where)
-                   for name in maps.entry["author"].each(self.element, self.children)]
+        authors = [
+            self.channel.name_author(name, self.where)
+            for name in maps.entry["author"].each(self.element, self.children)
+        ]
         categories = [*self.children.get("category", ()), *self.children.get(DC + "subject", ())]
         terms = [self.channel.name_term(one) for one in categories]
         body, summary = self._core_body()
         return Entry(
-            key=self.key, kind=self._known("kind", kind, ENTRY_KINDS, "document"),
-            title=self._core("title") or self._core(DC + "title"), slug=text["slug"], permalink=self.permalink,
-            guid=self.guid, addresses=self.addresses,
-            status=self._known("status", self.dialect.value("status", text["status"]) or "published", ENTRY_STATES,
-                               "private"),
-            published=published, updated=self._date("updated"), authors=tuple(dict.fromkeys(authors)),
-            summary=summary, body=Body(body, self.dialect.entry.markup),
-            terms=tuple(dict.fromkeys(term for term in terms if term)), lead_picture=text["lead_picture"],
-            parent=text["parent"] if text["parent"] != "0" else "", position=self._number("position"),
-            language=text["language"], fields=self._fields(), extra=self.channel.extra("item", self.element), source=self.where)
+            key=self.key,
+            kind=self._known("kind", kind, ENTRY_KINDS, "document"),
+            title=self._core("title") or self._core(DC + "title"),
+            slug=text["slug"],
+            permalink=self.permalink,
+            guid=self.guid,
+            addresses=self.addresses,
+            status=self._known(
+                "status", self.dialect.value("status", text["status"]) or "published", ENTRY_STATES, "private"
+            ),
+            published=published,
+            updated=self._date("updated"),
+            authors=tuple(dict.fromkeys(authors)),
+            summary=summary,
+            body=Body(body, self.dialect.entry.markup),
+            terms=tuple(dict.fromkeys(term for term in terms if term)),
+            lead_picture=text["lead_picture"],
+            parent=text["parent"] if text["parent"] != "0" else "",
+            position=self._number("position"),
+            language=text["language"],
+            fields=self._fields(),
+            extra=self.channel.extra("item", self.element),
+            source=self.where,
+        )
 
     def _core_body(self) -> tuple[str, str]:
         """Body and summary: a description is the summary only where there is a body of its own."""
@@ -343,9 +442,16 @@ class _Item:
     def _known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
         if value in known:
             return value
-        self.problems.append(_problem(
-            Severity.WARNING, f"unknown-{what}", f"The {what} {value!r} is not one that the dialect maps; "
-            f"it is read as {otherwise!r}.", f"Add {value!r} to [values.{what}] of the dialect.", self.where, self.key))
+        self.problems.append(
+            _problem(
+                Severity.WARNING,
+                f"unknown-{what}",
+                f"The {what} {value!r} is not one that the dialect maps; it is read as {otherwise!r}.",
+                f"Add {value!r} to [values.{what}] of the dialect.",
+                self.where,
+                self.key,
+            )
+        )
         return otherwise
 
     def _date(self, name: str) -> datetime | None:
@@ -355,16 +461,31 @@ class _Item:
         return date
 
     def _say_no_date(self, name: str, text: str, where: Where) -> None:
-        self.problems.append(_problem(Severity.WARNING, "no-date", f"The {name} date {text!r} is no date.",
-                                      "Set the date by hand on the new host, or correct it in the export.", where,
-                                      self.key))
+        self.problems.append(
+            _problem(
+                Severity.WARNING,
+                "no-date",
+                f"The {name} date {text!r} is no date.",
+                "Set the date by hand on the new host, or correct it in the export.",
+                where,
+                self.key,
+            )
+        )
 
     def _number(self, name: str) -> int | None:
         try:
             return int(self.text[name]) if self.text[name] else None
         except ValueError:
-            self.problems.append(_problem(Severity.INFO, "no-number", f"The {name} {self.text[name]!r} is no number.",
-                                          "", self.where, self.key))
+            self.problems.append(
+                _problem(
+                    Severity.INFO,
+                    "no-number",
+                    f"The {name} {self.text[name]!r} is no number.",
+                    "",
+                    self.where,
+                    self.key,
+                )
+            )
             return None
 
     def _fields(self) -> dict[str, str]:
@@ -401,22 +522,39 @@ class _Item:
         published = self.channel.date(text["published"])
         if published is None and text["published"]:
             self._say_no_date("comment", text["published"], where)
-        status = self._known("comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES,
-                             "pending")
+        status = self._known(
+            "comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES, "pending"
+        )
         kind = self._known("comment_kind", value("comment_kind", text["kind"]) or "comment", COMMENT_KINDS, "comment")
-        return Comment(key=text["id"] or f"{self.key}#{number}", entry=self.key,
-                       parent=text["parent"] if text["parent"] not in ("", "0") else parent, kind=kind,
-                       author_name=text["author_name"], email=text["email"], address=text["address"],
-                       published=published, status=status, body=Body(text["body"], how.markup),
-                       extra=self.channel.extra("comment", element), source=where)
+        return Comment(
+            key=text["id"] or f"{self.key}#{number}",
+            entry=self.key,
+            parent=text["parent"] if text["parent"] not in ("", "0") else parent,
+            kind=kind,
+            author_name=text["author_name"],
+            email=text["email"],
+            address=text["address"],
+            published=published,
+            status=status,
+            body=Body(text["body"], how.markup),
+            extra=self.channel.extra("comment", element),
+            source=where,
+        )
 
     def _check_count(self, found: int) -> None:
         """Hold the number of comments against what `slash:comments` says."""
         said = self._core(SLASH_COMMENTS)
         if said.isdigit() and int(said) > found:
-            self.problems.append(_problem(
-                Severity.WARNING, "comments-missing", f"The export says that this entry has {said} comments; it holds "
-                f"{found}.", "See whether the old host can export its comments apart.", self.where, self.key))
+            self.problems.append(
+                _problem(
+                    Severity.WARNING,
+                    "comments-missing",
+                    f"The export says that this entry has {said} comments; it holds {found}.",
+                    "See whether the old host can export its comments apart.",
+                    self.where,
+                    self.key,
+                )
+            )
 
 
 def _kept(element: etree._Element) -> str:
@@ -444,5 +582,9 @@ class _Stream:
 def _not_well_formed(error: etree.XMLSyntaxError, label: str) -> Exception:
     line, column = error.position
     what = re.sub(r", line \d+, column \d+( \(.*\))?$", "", error.msg or "it ends too early")
-    return stop("not-well-formed", f"The XML is not well-formed: {what}.",
-                "Correct that place in a text editor, or export the site again.", Where(label, line, column))
+    return stop(
+        "not-well-formed",
+        f"The XML is not well-formed: {what}.",
+        "Correct that place in a text editor, or export the site again.",
+        Where(label, line, column),
+    )

@@ -29,9 +29,11 @@ def path_of(name: str) -> Path:
             raise stop("no-such-file", f"There is no host profile {name!r}.", "Check the spelling of the path.")
         return Path(name)
     if name not in names():
-        raise stop("no-host", f"There is no host named {name!r}.",
-                   suggest(name, names(), "The hosts are") + " A profile of your own is given by its path, "
-                   "ending in .toml.")
+        raise stop(
+            "no-host",
+            f"There is no host named {name!r}.",
+            suggest(name, names(), "The hosts are") + " A profile of your own is given by its path, ending in .toml.",
+        )
     return FOLDER / f"{name}.toml"
 
 
@@ -52,8 +54,11 @@ def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     """What the types cannot say: key path, message, advice."""
     writers = [name for name in registry.names(registry.FORMATS) if registry.get(registry.FORMATS, name).writes]
     if profile.format not in writers:
-        yield (["format"], f"There is no format named {profile.format!r} that can be written.",
-               suggest(profile.format, writers, "These can"))
+        yield (
+            ["format"],
+            f"There is no format named {profile.format!r} that can be written.",
+            suggest(profile.format, writers, "These can"),
+        )
     else:
         yield from _wrong_options(profile)
     if not profile.kinds:
@@ -69,7 +74,7 @@ def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     yield from _unknown(["comments", "states"], profile.comments.states, COMMENT_STATES)
     yield from _unknown(["comments", "kinds"], profile.comments.kinds, COMMENT_KINDS)
     if profile.markup.name != "html":
-        yield ["markup", "name"], f"Bodies cannot be written as {profile.markup.name!r} yet.", "Use \"html\"."
+        yield ["markup", "name"], f"Bodies cannot be written as {profile.markup.name!r} yet.", 'Use "html".'
 
 
 def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
@@ -84,7 +89,9 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
 
 
 def _plain_name(value: object) -> bool:
-    return isinstance(value, str) and bool(value) and "/" not in value and "\\" not in value and value not in (".", "..")
+    return (
+        isinstance(value, str) and bool(value) and "/" not in value and "\\" not in value and value not in (".", "..")
+    )
 
 
 def _unknown(keys: list[str], values: Sequence[str], known: Sequence[str]) -> Iterator[tuple[list[str], str, str]]:
@@ -97,7 +104,14 @@ def unknown_variables(keys: list[str], pattern: str, known: tuple[str, ...]) -> 
     """The mistakes in a permalink pattern: variables that nothing fills, and no variable at all."""
     for name in address.variables(pattern):
         if name not in known:
-            yield (keys, f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
-                   suggest(name, known, "The variables here are"))
+            yield (
+                keys,
+                f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
+                suggest(name, known, "The variables here are"),
+            )
     if pattern and not address.variables(pattern):
-        yield keys, f"The pattern {pattern!r} gives every object the same address.", "Put a variable such as {slug} into it."
+        yield (
+            keys,
+            f"The pattern {pattern!r} gives every object the same address.",
+            "Put a variable such as {slug} into it.",
+        )

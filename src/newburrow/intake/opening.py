@@ -38,8 +38,12 @@ class Part(Struct, frozen=True):
         try:
             return self.opener()
         except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError, zlib.error) as error:
-            raise stop("unreadable", f"This file cannot be read: {_reason(error)}.",
-                       "Download or unpack the export again.", Where(self.label)) from None
+            raise stop(
+                "unreadable",
+                f"This file cannot be read: {_reason(error)}.",
+                "Download or unpack the export again.",
+                Where(self.label),
+            ) from None
 
     def head(self) -> Head:
         """What the beginning of the part says about it."""
@@ -106,8 +110,9 @@ def reading(read: Callable[[int], bytes], label: str) -> Callable[[int], bytes]:
         try:
             return read(size)
         except (OSError, zipfile.BadZipFile, zlib.error, EOFError) as error:
-            raise stop("damaged", f"The file is damaged: {_reason(error)}.",
-                       "Download the export again.", Where(label)) from None
+            raise stop(
+                "damaged", f"The file is damaged: {_reason(error)}.", "Download the export again.", Where(label)
+            ) from None
 
     return checked
 
@@ -125,16 +130,21 @@ def open_source(path: Path) -> Source:
             return Source(path, tuple(_in_folder(path)))
         size = path.stat().st_size
         if size == 0:
-            raise stop("empty-file", "The file is empty.", "Download the export again; a download that was "
-                       "broken off often leaves an empty file.", Where(str(path)))
+            raise stop(
+                "empty-file",
+                "The file is empty.",
+                "Download the export again; a download that was broken off often leaves an empty file.",
+                Where(str(path)),
+            )
         if zipfile.is_zipfile(path):
             return Source(path, tuple(_in_zip(path)))
         return Source(path, (Part(path.name, size, path.name, lambda: path.open("rb")),))
     except FileNotFoundError:
         raise stop("no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)) from None
     except OSError as error:
-        raise stop("unreadable", f"{str(path)!r} cannot be read: {_reason(error)}.",
-                   "Check the permissions of the file.") from None
+        raise stop(
+            "unreadable", f"{str(path)!r} cannot be read: {_reason(error)}.", "Check the permissions of the file."
+        ) from None
 
 
 def _neighbours(path: Path) -> str:
@@ -165,20 +175,31 @@ def _in_zip(path: Path) -> Iterator[Part]:
     try:
         archive = zipfile.ZipFile(path)
     except (zipfile.BadZipFile, OSError, NotImplementedError) as error:
-        raise stop("damaged", f"The zip is damaged: {_reason(error)}.", "Download the export again; if it came in "
-                   "several downloads, all of them are needed.", Where(str(path))) from None
+        raise stop(
+            "damaged",
+            f"The zip is damaged: {_reason(error)}.",
+            "Download the export again; if it came in several downloads, all of them are needed.",
+            Where(str(path)),
+        ) from None
     for info in sorted(archive.infolist(), key=lambda i: i.filename):
         if info.is_dir() or _is_junk(info.filename):
             continue
         label = f"{info.filename} in {path.name}"
         if info.file_size > _BOMB_SIZE and info.file_size > _BOMB_RATIO * max(info.compress_size, 1):
-            raise stop("zip-bomb", f"The file would unpack to {info.file_size:,} bytes, "
-                       f"{info.file_size // max(info.compress_size, 1):,} times its size in the zip.",
-                       "No real export does that. If you trust it, unpack it yourself and hand in the folder.",
-                       Where(label))
+            raise stop(
+                "zip-bomb",
+                f"The file would unpack to {info.file_size:,} bytes, "
+                f"{info.file_size // max(info.compress_size, 1):,} times its size in the zip.",
+                "No real export does that. If you trust it, unpack it yourself and hand in the folder.",
+                Where(label),
+            )
         if info.flag_bits & 1:
-            raise stop("encrypted", "The zip is locked with a password.",
-                       "Unpack it with its password and hand in the folder.", Where(label))
+            raise stop(
+                "encrypted",
+                "The zip is locked with a password.",
+                "Unpack it with its password and hand in the folder.",
+                Where(label),
+            )
 
         def opener(info: zipfile.ZipInfo = info) -> BinaryIO:
             return cast(BinaryIO, archive.open(info))

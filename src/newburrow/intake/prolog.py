@@ -47,10 +47,13 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
         raise _Done
 
     def entity(entity_name: str, *_rest: object) -> None:
-        raise stop("entity-declaration", f"The XML declares an entity ({entity_name}). New Burrow expands none: "
-                   "such files can be made to fill the memory or to read this machine's files.",
-                   "If you trust the file, replace the entity by its text and take the declaration out.",
-                   Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1))
+        raise stop(
+            "entity-declaration",
+            f"The XML declares an entity ({entity_name}). New Burrow expands none: "
+            "such files can be made to fill the memory or to read this machine's files.",
+            "If you trust the file, replace the entity by its text and take the declaration out.",
+            Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1),
+        )
 
     parser.StartElementHandler = start
     parser.EntityDeclHandler = entity

@@ -14,7 +14,9 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
-_VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"])
+_VOID = frozenset(
+    ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"]
+)
 _CLOSES_ITSELF = frozenset(["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"])
 _SWALLOWS_NEWLINE = "pre,textarea,listing"
 

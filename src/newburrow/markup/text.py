@@ -14,8 +14,9 @@ class Text:
     def to_html(self, text: str) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""
         blocks = re.split(r"\n[ \t]*\n\s*", text.replace("\r\n", "\n").strip())
-        return "".join(f"<p>{html.escape(block, quote=False).replace(chr(10), '<br>')}</p>"
-                       for block in blocks if block)
+        return "".join(
+            f"<p>{html.escape(block, quote=False).replace(chr(10), '<br>')}</p>" for block in blocks if block
+        )
 
 
 MARKUP = Text()

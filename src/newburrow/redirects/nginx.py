@@ -51,9 +51,11 @@ class Nginx:
             _write_maps(stream, plan)
         with open_file(_SERVER) as stream:
             stream.write(_server(plan).encode())
-        return (f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
-                f"`include {_SERVER};` at the top of the server block of the old address.\n"
-                "Check with `nginx -t`, then reload.")
+        return (
+            f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
+            f"`include {_SERVER};` at the top of the server block of the old address.\n"
+            "Check with `nginx -t`, then reload."
+        )
 
 
 SERVER = Nginx()
@@ -79,8 +81,9 @@ class _Plan:
         self.host = min(hosts, key=lambda name: (-hosts[name], name)) if hosts else ""
 
     def _note(self, row: OldAddress, rule: _Rule) -> None:
-        self._db.execute("INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1",
-                         (_raw(rule).lower(),))
+        self._db.execute(
+            "INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", (_raw(rule).lower(),)
+        )
         if row.new and _host(row.new) == _host(row.old):
             self._db.execute("INSERT OR IGNORE INTO new VALUES (?)", (_path(row.new).lower(),))
         if row.status != UNCHANGED:
@@ -141,8 +144,14 @@ def _quoted(raw: bytes) -> bytes:
 
 def _pattern(raw: bytes) -> bytes:
     """A regular expression for exactly these bytes, with regard to case; other than plain ones by number."""
-    return b"~^" + b"".join(bytes((byte,)) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_"
-                            else b"\\x%02x" % byte for byte in raw) + b"$"
+    return (
+        b"~^"
+        + b"".join(
+            bytes((byte,)) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_" else b"\\x%02x" % byte
+            for byte in raw
+        )
+        + b"$"
+    )
 
 
 def _key(rule: _Rule, exact: bool) -> bytes:
@@ -153,8 +162,10 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> None:
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
-    stream.write(f"# Old addresses and where they are now. Include this in the http block.\n"
-                 f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode())
+    stream.write(
+        f"# Old addresses and where they are now. Include this in the http block.\n"
+        f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()
+    )
     _write_map(stream, plan, "", "$uri", "$newburrow_path")
     for name in sorted(plan.parameters):
         _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
@@ -164,7 +175,7 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> None:
 
 
 def _write_map(stream: BinaryIO, plan: _Plan, parameter: str, source: str, variable: str) -> None:
-    stream.write(f"map {source} {variable} {{\n    default \"\";\n".encode())
+    stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for rule, exact in plan.rules(parameter):
         # A dollar sign in a target would be read as a variable.
         target = rule.target.replace("$", "%24")

@@ -25,8 +25,12 @@ def read(path: Path) -> Iterator[OldAddress]:
     with path.open(encoding="utf-8", newline="") as stream:
         reader = csv.reader(stream)
         if tuple(next(reader, ())) != HEADER:
-            raise stop("wrong-column", f"The columns are not {', '.join(HEADER)}.",
-                       "Write the table anew with `newburrow move FOLDER`.", Where(str(path), 1))
+            raise stop(
+                "wrong-column",
+                f"The columns are not {', '.join(HEADER)}.",
+                "Write the table anew with `newburrow move FOLDER`.",
+                Where(str(path), 1),
+            )
         for row in reader:
             yield _checked(row, Where(str(path), reader.line_num))
 
@@ -34,9 +38,17 @@ def read(path: Path) -> Iterator[OldAddress]:
 def _checked(row: list[str], where: Where) -> OldAddress:
     statuses = {str(status): status for status in (UNCHANGED, REDIRECTED, GONE)}
     if len(row) != len(HEADER) or row[2] not in statuses:
-        raise stop("wrong-row", "The row is not one of old address, new address, status (200, 301 or 410) and why.",
-                   "Correct the row.", where)
+        raise stop(
+            "wrong-row",
+            "The row is not one of old address, new address, status (200, 301 or 410) and why.",
+            "Correct the row.",
+            where,
+        )
     if not address.key(row[0]) or (row[2] == str(REDIRECTED) and not address.key(row[1])):
-        raise stop("wrong-row", f"{row[0] if not address.key(row[0]) else row[1]!r} is no web address.",
-                   "Correct the row.", where)
+        raise stop(
+            "wrong-row",
+            f"{row[0] if not address.key(row[0]) else row[1]!r} is no web address.",
+            "Correct the row.",
+            where,
+        )
     return OldAddress(row[0], row[1], statuses[row[2]], row[3])

@@ -21,7 +21,7 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
     # The salt and the missing date keep the bytes the same; text stays text, in the reader's own font.
     style: Any = {"svg.hashsalt": "newburrow", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 11}
     with matplotlib.rc_context(style):
-        figure, axes = pyplot.subplots(figsize=(8.4, 2.5))
+        figure, axes = pyplot.subplots(figsize=(5.6, 3.3))
         names = list(years)
         moved, left = [years[name][0] for name in names], [years[name][1] for name in names]
         axes.bar(names, moved, color=MOVED, label="move", width=0.62)
@@ -32,10 +32,13 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
         axes.tick_params(length=0, labelcolor="#4b4a44")
         for side in ("top", "right", "left", "bottom"):
             axes.spines[side].set_visible(False)
-        axes.legend(frameon=False, loc="upper center", bbox_to_anchor=(0.5, 1.22), ncols=2, handlelength=1, handleheight=1)
+        axes.legend(
+            frameon=False, loc="upper center", bbox_to_anchor=(0.5, 1.17), ncols=2, handlelength=1, handleheight=1
+        )
         buffer = io.StringIO()
-        figure.savefig(buffer, format="svg", metadata={"Date": None, "Creator": None}, bbox_inches="tight",
-                       transparent=True)
+        figure.savefig(
+            buffer, format="svg", metadata={"Date": None, "Creator": None}, bbox_inches="tight", transparent=True
+        )
         pyplot.close(figure)
     svg = buffer.getvalue()
     return svg[svg.index("<svg") :]

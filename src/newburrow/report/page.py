@@ -10,6 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow.assess.accounting import Account
 from newburrow.convert.context import Context
+from newburrow.model import Term
 from newburrow.report import charts
 
 MOST = 3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
@@ -20,22 +21,45 @@ _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "fa
 def write(stream: BinaryIO, context: Context, counts: dict[str, Account], redirects: dict[str, int]) -> None:
     """Write the report as one self-contained page."""
     journal = context.journal
-    environment = Environment(loader=FileSystemLoader(Path(__file__).parent), autoescape=True,
-                              undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
     environment.filters["web"] = web_address
     ledger = list(islice(journal.fates("not-moved"), MOST))
     ledger += islice(journal.fates("moved"), MOST - len(ledger))
     page = environment.get_template("report.html.j2").stream(
-        old=context.old, new=context.new, host=context.host, counts=counts, redirects=redirects,
+        old=context.old,
+        new=context.new,
+        host=context.host,
+        counts=counts,
+        redirects=redirects,
+        becomes=_becomes(counts, context),
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
-        severities=journal.count_follow_ups(), ledger=ledger,
-        follow_ups=list(islice(journal.follow_ups(), MOST)), addresses=list(islice(journal.addresses(), MOST)),
+        severities=journal.count_follow_ups(),
+        ledger=ledger,
+        follow_ups=list(islice(journal.follow_ups(), MOST)),
+        addresses=list(islice(journal.addresses(), MOST)),
         ledger_total=sum(account.found for account in counts.values()),
-        follow_up_total=sum(journal.count_follow_ups().values()), address_total=sum(redirects.values()),
-        fate_words=_FATE_WORDS, chart=charts.by_year(journal.years()))
+        follow_up_total=sum(journal.count_follow_ups().values()),
+        address_total=sum(redirects.values()),
+        fate_words=_FATE_WORDS,
+        chart=charts.by_year(journal.years()),
+    )
     page.enable_buffering(64)
     for piece in page:
         stream.write(piece.encode("utf-8", "replace"))
+
+
+def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:
+    """What each kind of object is called on the new host."""
+    found = {kind: context.host.kind_for(kind) or kind for kind in counts}
+    for term in context.store.all(Term):
+        found[term.vocabulary] = context.host.terms.name
+    return found
 
 
 def web_address(address: str) -> str:

@@ -1,0 +1,47 @@
+#!/usr/bin/env bash
+# Makes the pictures in this folder anew from the demo data. Needs Debian's chromium, xvfb, xterm, imagemagick
+# and the package installed in .venv (`make demo` does that).
+set -euo pipefail
+here=$(cd "$(dirname "$0")" && pwd)
+top=$(cd "$here/../.." && pwd)
+work=$(mktemp -d)
+trap 'kill $screen 2>/dev/null || true; rm -rf "$work"' EXIT
+cd "$work"
+PATH="$top/.venv/bin:$PATH"
+newburrow demo --out demo-move --quiet > /dev/null
+
+export DISPLAY=:97 TERM=xterm-256color
+Xvfb "$DISPLAY" -screen 0 1280x1500x24 > /dev/null 2>&1 &
+screen=$!
+sleep 1
+
+# terminal NAME ROWS COMMAND...: what the command prints, as a terminal shows it
+terminal() {
+  local name=$1 rows=$2; shift 2
+  printf 'clear; printf "$ %%s\\n" "%s"; %s; touch done; sleep 9\n' "$*" "$*" > run.sh
+  rm -f done
+  xterm -geometry "118x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf6' -fg '#23221e' -b 14 -e bash run.sh &
+  local window=$!
+  for _ in $(seq 100); do [ -e done ] && break; sleep 0.1; done
+  sleep 0.7
+  import -window root -trim +repage "$here/$name.png"
+  kill $window; wait $window 2>/dev/null || true
+}
+
+# page NAME ADDRESS: a page as a browser shows it
+page() {
+  chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking \
+    --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars \
+    --window-size=1280,${3:-800} --screenshot="$here/$1.png" "$2" > /dev/null 2>&1
+}
+
+terminal demo 14 newburrow demo --out demo-move
+terminal survey 78 newburrow survey demo-move/mistlebank-export.zip
+terminal move 28 newburrow move demo-move/move
+terminal help 26 newburrow
+page report "file://$work/demo-move/move/report.html" 1000
+# A section alone: what a reader sees on scrolling there.
+for section in follow-ups redirects ledger; do
+  sed "s|</style>|header,section:not(#$section){display:none}</style>|" demo-move/move/report.html > "$section.html"
+  page "report-$section" "file://$work/$section.html"
+done
