@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from enum import StrEnum
 from pathlib import Path
 
+import msgspec
 from msgspec import Struct
 
 from newburrow.problem import Problem, Severity
@@ -177,7 +178,7 @@ class Journal:
         rows = self._db.execute(
             f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}", values
         ).fetchall()
-        return (Place(*row[:-1], bool(row[-1])) for row in rows)
+        return (msgspec.convert(row, Place, strict=False) for row in rows)
 
     # -- files ---------------------------------------------------------------------------------
 

@@ -60,12 +60,12 @@ class Screen:
             yield nobody
             return
         from rich.console import Console
-        from rich.progress import BarColumn, Progress, TextColumn
+        from rich.progress import BarColumn, Progress, TaskID, TextColumn
 
         console = Console(file=sys.stderr)
         columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[told]}"))
         with Progress(*columns, console=console, transient=True) as bars:
-            tasks: dict[str, object] = {}
+            tasks: dict[str, TaskID] = {}
 
             def show(event: Event) -> None:
                 if event.stage not in tasks:
@@ -74,7 +74,7 @@ class Screen:
                 bars.update(
                     tasks[event.stage],
                     completed=event.done,
-                    total=event.total or None,  # type: ignore[arg-type]
+                    total=event.total or None,
                     told=told,
                 )
 

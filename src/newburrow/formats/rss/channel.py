@@ -1,0 +1,159 @@
+"""One channel, streamed: its facts, the authors and terms declared in it, its items one after another."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from lxml import etree
+
+from newburrow.formats.base import Input
+from newburrow.formats.dates import zone_named
+from newburrow.formats.rss.item import Item
+from newburrow.formats.rss.shared import Shared
+from newburrow.formats.selector import Selector, index
+from newburrow.intake.opening import reading
+from newburrow.model import Author, Extra, Record, Site, Term, Where
+from newburrow.problem import Problem, stop
+
+
+class Channel:
+    """One pass over one channel."""
+
+    def __init__(self, source: Input) -> None:
+        self.source, self.dialect = source, source.dialect
+        self.shared = Shared(source.label, source.dialect)
+        self.facts: dict[str, str] = {}
+        self.more: Extra = {}
+        self.declared: set[str] = set()  # authors and terms declared in the channel
+        names = self.dialect.namespaces
+        self.author_tag = Selector(self.dialect.author.element, names).tag if self.dialect.author.element else ""
+        self.term_tag = Selector(self.dialect.term.element, names).tag if self.dialect.term.element else ""
+
+    def records(self) -> Iterator[Record | Problem]:
+        """Everything in the channel, in document order; the site, and what was only named, at the end."""
+        stream = _Stream(self.source)
+        tags = [tag for tag in ("item", self.author_tag, self.term_tag) if tag]
+        # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
+        events = etree.iterparse(
+            stream,
+            events=("end",),
+            tag=tags,
+            resolve_entities=False,
+            no_network=True,
+            load_dtd=False,
+            huge_tree=True,
+            remove_comments=True,
+            remove_pis=True,
+        )
+        channel, count = None, 0
+        try:
+            for _event, element in events:
+                parent = element.getparent()
+                if parent is None or parent.tag != "channel":
+                    continue
+                channel = parent
+                if element.tag == "item" and not count:
+                    self._learn(parent)
+                yield from self._element(element)
+                if element.tag == "item":
+                    count += 1
+                    self.source.progress(count)
+                    _forget(element)
+        except etree.XMLSyntaxError as error:
+            raise _not_well_formed(error, self.source.label) from None
+        if channel is None:
+            channel = next(events.root.iterchildren("channel"), None) if events.root is not None else None
+        if channel is not None:
+            self._learn(channel)
+        yield self._site()
+        yield from (record for key, record in self.shared.named.items() if key not in self.declared)
+
+    def _learn(self, channel: etree._Element) -> None:
+        """Read the facts of the channel that stand so far; they may also come after the items."""
+        children = index(channel)
+        for fact, selectors in self.shared.maps.site.items():
+            if not self.facts.get(fact):
+                self.facts[fact] = selectors.first(channel, children)
+        self.shared.base = self.shared.base or self.facts["link"]
+        self.shared.zone = zone_named(self.facts["zone"])
+        self.more = {**self.shared.maps.extra("site", channel), **self.more}
+
+    def _site(self) -> Site:
+        facts = self.facts.get
+        return Site(
+            key="site",
+            title=facts("title", ""),
+            address=facts("link", "") or self.shared.base,
+            language=facts("language", ""),
+            zone=facts("zone", ""),
+            generator=facts("generator", ""),
+            description=facts("description", ""),
+            extra=self.more,
+            source=Where(self.source.label),
+        )
+
+    def _element(self, element: etree._Element) -> Iterator[Record | Problem]:
+        if element.tag == "item":
+            yield from Item(self.shared, element).records()
+            return
+        read = self._author if element.tag == self.author_tag else self._term
+        record = read(element)
+        self.declared.add(f"{type(record).__name__} {record.key}")
+        yield record
+
+    def _author(self, element: etree._Element) -> Author:
+        text = self.shared.maps.texts("author", element)
+        key = text["login"] or text["name"]
+        return Author(
+            key=key,
+            login=text["login"],
+            name=text["name"] or key,
+            email=text["email"],
+            address=text["address"],
+            about=text["about"],
+            extra=self.shared.maps.extra("author", element),
+            source=self.shared.where(element),
+        )
+
+    def _term(self, element: etree._Element) -> Term:
+        text = self.shared.maps.texts("term", element)
+        vocabulary = self.shared.vocabulary(text["vocabulary"])
+        slug = text["slug"] or text["name"]
+        parent = f"{vocabulary}/{text['parent']}" if text["parent"] else ""
+        return Term(
+            key=f"{vocabulary}/{slug}",
+            vocabulary=vocabulary,
+            slug=slug,
+            name=text["name"] or slug,
+            parent=parent,
+            description=text["description"],
+            extra=self.shared.maps.extra("term", element),
+            source=self.shared.where(element),
+        )
+
+
+def _forget(item: etree._Element) -> None:
+    """Free an item and all before it: clearing alone lets the list of siblings grow."""
+    item.clear()
+    parent = item.getparent()
+    while parent is not None and item.getprevious() is not None:
+        del parent[0]
+
+
+class _Stream:
+    """The part's stream as lxml reads it, with damage turned into a plain message."""
+
+    def __init__(self, source: Input) -> None:
+        self.read = reading(source.stream.read, source.label)
+
+
+def _not_well_formed(error: etree.XMLSyntaxError, label: str) -> Exception:
+    line, column = error.position
+    what = re.sub(r", line \d+, column \d+( \(.*\))?$", "", error.msg or "it ends too early")
+    return stop(
+        "not-well-formed",
+        f"The XML is not well-formed: {what}.",
+        "Correct that place in a text editor, or export the site again.",
+        Where(label, line, column),
+    )

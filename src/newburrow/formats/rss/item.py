@@ -1,0 +1,258 @@
+"""One item of a channel: an entry with its comments, or a media."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+
+from lxml import etree
+
+from newburrow import address
+from newburrow.formats.dialect import CommentMap
+from newburrow.formats.rss.maps import CONTENT, DC, SLASH_COMMENTS
+from newburrow.formats.rss.shared import Shared
+from newburrow.formats.selector import index, text_of
+from newburrow.model import (
+    COMMENT_KINDS,
+    COMMENT_STATES,
+    ENTRY_KINDS,
+    ENTRY_STATES,
+    Body,
+    Comment,
+    Entry,
+    Extra,
+    Media,
+    Record,
+    Where,
+)
+from newburrow.problem import Problem, Severity
+
+
+def _problem(severity: Severity, code: str, message: str, advice: str, where: Where, key: str = "") -> Problem:
+    return Problem(severity, code, message, advice, where, "entry" if key else "", key)
+
+
+class Item:
+    """One item of a channel: an entry with its comments, or a media."""
+
+    def __init__(self, shared: Shared, element: etree._Element) -> None:
+        self.shared, self.element, self.dialect = shared, element, shared.dialect
+        self.children = index(element)
+        self.where = shared.where(element)
+        self.problems: list[Problem] = []
+        text = {name: selectors.first(element, self.children) for name, selectors in shared.maps.entry.items()}
+        self.text = text
+        link, guid, guid_is_link = self._links()
+        if not shared.base and link:
+            shared.base = address.resolve(link, "/")
+        self.permalink = address.resolve(shared.base, link) if link else ""
+        self.guid = guid
+        self.key = text["id"] or guid or self.permalink or f"{self.where}"
+        others = [guid] if guid_is_link and guid != link else []
+        others += shared.maps.entry["other_addresses"].each(element, self.children)
+        if text["id"]:
+            others += [address.expand(pattern, {"id": text["id"]}) for pattern in self.dialect.entry.id_addresses]
+        resolved = (address.resolve(shared.base, other) for other in others)
+        self.addresses = tuple(dict.fromkeys(other for other in resolved if other != self.permalink))
+
+    def records(self) -> Iterator[Record | Problem]:
+        """The item's record, its comments, and what is to be said of them."""
+        kind = self.dialect.value("kind", self.text["kind"]) or "post"
+        if kind == self.dialect.media.kind:
+            yield self._media()
+        else:
+            yield self._entry(kind)
+            yield from self._comments()
+        yield from self.problems
+
+    def _core(self, tag: str) -> str:
+        found = self.children.get(tag)
+        return text_of(found[0]).strip() if found else ""
+
+    def _links(self) -> tuple[str, str, bool]:
+        """Link, guid, and whether the guid is an address too (RSS 2.0, guid: `isPermaLink`)."""
+        link, guids = self._core("link"), self.children.get("guid")
+        if not guids:
+            return link, "", False
+        guid = text_of(guids[0]).strip()
+        is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(("http://", "https://"))
+        return link or (guid if is_link else ""), guid, is_link
+
+    def _media(self) -> Media:
+        text = self.shared.maps.texts("media", self.element)
+        base = self.shared.base
+        return Media(
+            key=self.key,
+            address=address.resolve(base, text["address"]) if text["address"] else "",
+            addresses=tuple(filter(None, (self.permalink, *self.addresses))),
+            path=text["path"],
+            media_type=text["media_type"],
+            title=self._core("title"),
+            alternative_text=text["alternative_text"],
+            caption=text["caption"],
+            entry=text["entry"],
+            extra=self.shared.maps.extra("item", self.element) | self._facts_of_file(),
+            source=self.where,
+        )
+
+    def _facts_of_file(self) -> Extra:
+        """What is known of an entry and has no place in a media."""
+        names = ("published", "updated", "author", "slug", "language", "position")
+        return {name: [self.text[name]] for name in names if self.text[name]}
+
+    def _entry(self, kind: str) -> Entry:
+        text, maps = self.text, self.shared.maps
+        published = self._date("published")
+        authors = [
+            self.shared.name_author(name, self.where) for name in maps.entry["author"].each(self.element, self.children)
+        ]
+        categories = [*self.children.get("category", ()), *self.children.get(DC + "subject", ())]
+        terms = [self.shared.name_term(one) for one in categories]
+        body, summary = self._core_body()
+        return Entry(
+            key=self.key,
+            kind=self._known("kind", kind, ENTRY_KINDS, "document"),
+            title=self._core("title") or self._core(DC + "title"),
+            slug=text["slug"],
+            permalink=self.permalink,
+            guid=self.guid,
+            addresses=self.addresses,
+            status=self._known(
+                "status", self.dialect.value("status", text["status"]) or "published", ENTRY_STATES, "private"
+            ),
+            published=published,
+            updated=self._date("updated"),
+            authors=tuple(dict.fromkeys(authors)),
+            summary=summary,
+            body=Body(body, self.dialect.entry.markup),
+            terms=tuple(dict.fromkeys(term for term in terms if term)),
+            lead_picture=text["lead_picture"],
+            parent=text["parent"] if text["parent"] != "0" else "",
+            position=self._number("position"),
+            language=text["language"],
+            fields=self._fields(),
+            extra=self.shared.maps.extra("item", self.element),
+            source=self.where,
+        )
+
+    def _core_body(self) -> tuple[str, str]:
+        """Body and summary: a description is the summary only where there is a body of its own."""
+        encoded, description = self.children.get(CONTENT), self._core("description")
+        return (text_of(encoded[0]), description) if encoded else (description, "")
+
+    def _known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
+        if value in known:
+            return value
+        self.problems.append(
+            _problem(
+                Severity.WARNING,
+                f"unknown-{what}",
+                f"The {what} {value!r} is not one that the dialect maps; it is read as {otherwise!r}.",
+                f"Add {value!r} to [values.{what}] of the dialect.",
+                self.where,
+                self.key,
+            )
+        )
+        return otherwise
+
+    def _date(self, name: str) -> datetime | None:
+        date = self.shared.date(self.text[name])
+        if date is None and self.text[name]:
+            self._say_no_date(name, self.text[name], self.where)
+        return date
+
+    def _say_no_date(self, name: str, text: str, where: Where) -> None:
+        self.problems.append(
+            _problem(
+                Severity.WARNING,
+                "no-date",
+                f"The {name} date {text!r} is no date.",
+                "Set the date by hand on the new host, or correct it in the export.",
+                where,
+                self.key,
+            )
+        )
+
+    def _number(self, name: str) -> int | None:
+        try:
+            return int(self.text[name]) if self.text[name] else None
+        except ValueError:
+            self.problems.append(
+                _problem(
+                    Severity.INFO,
+                    "no-number",
+                    f"The {name} {self.text[name]!r} is no number.",
+                    "",
+                    self.where,
+                    self.key,
+                )
+            )
+            return None
+
+    def _fields(self) -> dict[str, str]:
+        fields: dict[str, str] = {}
+        for element_selector, name_selector, value_selector in self.shared.maps.fields:
+            for element in element_selector.elements(self.element, self.children):
+                children = index(element)
+                names = name_selector.texts(element, children)
+                if names and names[0].strip():
+                    value = "\n".join(value_selector.texts(element, children))
+                    fields[names[0].strip()] = value.strip()
+        return fields
+
+    def _comments(self) -> Iterator[Comment]:
+        maps = self.shared.maps
+        count = 0
+        if self.dialect.comment and maps.comment_element:
+            # A stack, not recursion: threads can be nested as deep as an export pleases.
+            top = maps.comment_element.elements(self.element, self.children)
+            waiting = [(element, "") for element in reversed(top)]
+            while waiting:
+                element, parent = waiting.pop()
+                count += 1
+                comment = self._comment(element, parent, count, self.dialect.comment)
+                yield comment
+                inner = maps.comment_element.elements(element, index(element))
+                waiting += [(one, comment.key) for one in reversed(inner)]
+        self._check_count(count)
+
+    def _comment(self, element: etree._Element, parent: str, number: int, how: CommentMap) -> Comment:
+        text = self.shared.maps.texts("comment", element)
+        value = self.dialect.value
+        where = self.shared.where(element)
+        published = self.shared.date(text["published"])
+        if published is None and text["published"]:
+            self._say_no_date("comment", text["published"], where)
+        status = self._known(
+            "comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES, "pending"
+        )
+        kind = self._known("comment_kind", value("comment_kind", text["kind"]) or "comment", COMMENT_KINDS, "comment")
+        return Comment(
+            key=text["id"] or f"{self.key}#{number}",
+            entry=self.key,
+            parent=text["parent"] if text["parent"] not in ("", "0") else parent,
+            kind=kind,
+            author_name=text["author_name"],
+            email=text["email"],
+            address=text["address"],
+            published=published,
+            status=status,
+            body=Body(text["body"], how.markup),
+            extra=self.shared.maps.extra("comment", element),
+            source=where,
+        )
+
+    def _check_count(self, found: int) -> None:
+        """Hold the number of comments against what `slash:comments` says."""
+        said = self._core(SLASH_COMMENTS)
+        if said.isdigit() and int(said) > found:
+            self.problems.append(
+                _problem(
+                    Severity.WARNING,
+                    "comments-missing",
+                    f"The export says that this entry has {said} comments; it holds {found}.",
+                    "See whether the old host can export its comments apart.",
+                    self.where,
+                    self.key,
+                )
+            )

@@ -1,0 +1,141 @@
+"""What stands where in a channel: the selectors of RSS itself and of a dialect, compiled once for a part."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lxml import etree
+
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.selector import Selector, Selectors, index
+from newburrow.model import Extra
+
+CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
+DC = "{http://purl.org/dc/elements/1.1/}"
+ATOM = "{http://www.w3.org/2005/Atom}"
+SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
+
+CORE = {
+    "title",
+    "link",
+    "guid",
+    "pubDate",
+    "author",
+    "category",
+    "description",
+    CONTENT,
+    SLASH_COMMENTS,
+    DC + "creator",
+    DC + "date",
+    DC + "language",
+    DC + "subject",
+    DC + "title",
+    ATOM + "updated",
+    ATOM + "published",
+}
+
+
+class Maps:
+    """The selectors of a dialect, compiled once for a part."""
+
+    def __init__(self, dialect: Dialect) -> None:
+        names = dialect.namespaces
+
+        def compiled(texts: Any, *core: str) -> Selectors:
+            own = Selectors(texts, names)
+            own.all += [Selector(text, {"dc": DC[1:-1], "a": ATOM[1:-1]}) for text in core]
+            return own
+
+        self.site = {fact: compiled([], fact) for fact in ("title", "link", "generator", "description")}
+        self.site["link"] = compiled([], "link", "a:link[@rel='alternate']/@href")
+        self.site["language"] = compiled(dialect.site.language, "language", "dc:language")
+        self.site["zone"] = compiled(dialect.site.zone)
+        core = {
+            "author": ("dc:creator", "author"),
+            "published": ("pubDate", "dc:date", "a:published"),
+            "updated": ("a:updated",),
+            "language": ("dc:language",),
+        }
+        self.entry = {
+            name: compiled(getattr(dialect.entry, name), *core.get(name, ()))
+            for name in (
+                "id",
+                "kind",
+                "status",
+                "slug",
+                "author",
+                "published",
+                "updated",
+                "parent",
+                "position",
+                "language",
+                "lead_picture",
+                "other_addresses",
+            )
+        }
+        self.groups = {
+            "author": {n: compiled(getattr(dialect.author, n)) for n in ("login", "name", "email", "address", "about")},
+            "term": {
+                n: compiled(getattr(dialect.term, n)) for n in ("slug", "name", "parent", "vocabulary", "description")
+            },
+            "media": {
+                n: compiled(getattr(dialect.media, n))
+                for n in ("path", "address", "media_type", "alternative_text", "caption", "entry")
+            },
+        }
+        self.entry_slug = compiled(dialect.term.entry_slug)
+        self.entry_vocabulary = compiled(dialect.term.entry_vocabulary)
+        self.fields = [
+            (Selector(f.element, names), Selector(f.name, names), Selector(f.value, names))
+            for f in dialect.entry.fields
+        ]
+        self.comment_element: Selector | None = None
+        self.groups["comment"] = {}
+        if dialect.comment:
+            self.comment_element = Selector(dialect.comment.element, names)
+            self.groups["comment"] = {
+                n: compiled(getattr(dialect.comment, n))
+                for n in ("id", "parent", "kind", "status", "author_name", "email", "address", "published", "body")
+            }
+        self.known = self._known_tags(dialect)
+
+    def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
+        """For each kind of element the tags of its children that have a place in the model."""
+
+        def tags(*many: Selectors) -> set[str]:
+            return {tag for selectors in many for tag in selectors.tags}
+
+        inner = {self.comment_element.tag} if self.comment_element else set()
+        fields = {element.tag for element, _name, _value in self.fields}
+        top = {
+            Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text
+        }
+        return {
+            "site": tags(*self.site.values()) | top | {"item", ATOM + "link"},
+            "item": CORE | tags(*self.entry.values()) | tags(*self.groups["media"].values()) | fields | inner,
+            "comment": tags(*self.groups["comment"].values()) | inner,
+            "author": tags(*self.groups["author"].values()),
+            "term": tags(*self.groups["term"].values()),
+        }
+
+    def texts(self, group: str, element: etree._Element) -> dict[str, str]:
+        """The facts of one group (`author`, `term`, `media`, `comment`) seen from an element."""
+        children = index(element)
+        return {name: selectors.first(element, children) for name, selectors in self.groups[group].items()}
+
+    def extra(self, group: str, element: etree._Element) -> Extra:
+        """What stands in an element and has no place in the model."""
+        known = self.known[group]
+        extra: Extra = {}
+        for tag, elements in index(element).items():
+            values = [_kept(one) for one in elements] if tag not in known else []
+            if any(values):
+                extra[tag] = values
+        return extra
+
+
+def _kept(element: etree._Element) -> str:
+    """An element that no field takes, as text; with its markup where it has attributes or children."""
+    if len(element) or element.attrib:
+        return etree.tostring(element, encoding="unicode", with_tail=False)
+    return (element.text or "").strip()

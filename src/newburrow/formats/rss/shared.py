@@ -1,0 +1,63 @@
+"""What all items of a channel share: the dialect, the site's address and zone, the authors and terms named."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+
+from lxml import etree
+
+from newburrow.formats.dates import parse_date, zone_named
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.rss.maps import Maps
+from newburrow.formats.selector import Index, text_of
+from newburrow.model import Author, Term, Where
+
+_MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
+
+
+class Shared:
+    """The memory of one pass over a channel. Authors and terms are few; all else is streamed."""
+
+    def __init__(self, label: str, dialect: Dialect) -> None:
+        self.label, self.dialect = label, dialect
+        self.maps = Maps(dialect)
+        self.base = ""  # the site's address, as soon as it is known
+        self.zone = zone_named("")
+        self.named: dict[str, Author | Term] = {}  # those that entries name; one declared in the channel wins
+
+    def vocabulary(self, theirs: str) -> str:
+        """Our name for a vocabulary of the export."""
+        return self.dialect.value("vocabulary", theirs) if theirs else self.dialect.term.default_vocabulary
+
+    def name_author(self, text: str, where: Where) -> str:
+        """The key of an author that an entry names."""
+        mailbox = _MAILBOX.fullmatch(text)
+        name, email = (mailbox[2], mailbox[1]) if mailbox else (text, "")
+        key = name.strip()
+        self.named.setdefault(f"Author {key}", Author(key=key, name=key, email=email, source=where))
+        return key
+
+    def name_term(self, element: etree._Element) -> str:
+        """The key of a term that an entry names by a category element; empty where it names none."""
+        children: Index = {}
+        name = text_of(element).strip()
+        slug = self.maps.entry_slug.first(element, children) or name
+        if not slug:
+            return ""
+        vocabulary = self.vocabulary(self.maps.entry_vocabulary.first(element, children))
+        key = f"{vocabulary}/{slug}"
+        self.named.setdefault(
+            f"Term {key}",
+            Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=self.where(element)),
+        )
+        return key
+
+    def where(self, element: etree._Element) -> Where:
+        """The place of an element."""
+        line = element.sourceline
+        return Where(self.label, line if isinstance(line, int) else 0)
+
+    def date(self, text: str) -> datetime | None:
+        """A date, aware; None where the text is none."""
+        return parse_date(text, self.zone) if text else None
