@@ -45,7 +45,7 @@ class Settled(Struct, frozen=True):
     nth: int = 0  # 0 for the first object of this key, a later number for one read again
 
 
-class Place(Struct, frozen=True):
+class Place(Struct, frozen=True, array_like=True):
     """Where an entry goes; `new` is empty for one that stays behind."""
 
     seq: int  # its number in the content store
