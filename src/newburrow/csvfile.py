@@ -27,10 +27,13 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
     """Write a table and close the stream; gives the number of rows."""
     count = 0
     with io.TextIOWrapper(stream, encoding="utf-8", errors="replace", newline="") as text:
-        writer = csv.writer(text, lineterminator="\n")
-        writer.writerow(header)
+        plain = csv.writer(text, lineterminator="\n")
+        # Of itself the writer does not quote a lone carriage return, and readers end the row there.
+        quoting = csv.writer(text, lineterminator="\n", quoting=csv.QUOTE_ALL)
+        plain.writerow(header)
         for row in rows:
-            writer.writerow([_guarded(cell) for cell in row])
+            cells = [_guarded(cell) for cell in row]
+            (quoting if any("\r" in cell for cell in cells) else plain).writerow(cells)
             count += 1
     return count
 

@@ -21,7 +21,7 @@ from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author, Comment, Entry, Term
-from newburrow.problem import stop
+from newburrow.problem import BurrowError, stop
 from newburrow.store import Store
 
 
@@ -35,32 +35,30 @@ def draft(
     relative = [os.path.relpath(path.resolve(), folder.path.resolve()) for path in paths]
     if folder.has(MOVE):
         _same_move(folder, relative, host_name)
-    folder.claim(STORE)
-    with filled_store(folder.path / STORE, exports, listener) as content:
-        if not folder.has(MOVE):
-            facts = _facts(content, host, dialects_of(exports))
-            facts |= {"paths": relative, "dialect": dialect, "host_name": host_name}
-            with folder.open(MOVE) as stream:
-                stream.write(_move_toml(facts).encode("utf-8"))
-        counts = _uses(content)
-        _table(
-            folder,
-            AUTHORS,
-            AUTHOR_COLUMNS,
-            folder.author_rows(),
-            ((a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author)),
-        )
-        _table(
-            folder,
-            TERMS,
-            TERM_COLUMNS,
-            folder.term_rows(),
-            (
-                (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
-                for t in content.all(Term)
-            ),
-        )
+    try:
+        folder.claim(STORE)
+        with filled_store(folder.path / STORE, exports, listener) as content:
+            if not folder.has(MOVE):
+                facts = _facts(content, host, dialects_of(exports))
+                facts |= {"paths": relative, "dialect": dialect, "host_name": host_name}
+                with folder.open(MOVE) as stream:
+                    stream.write(_move_toml(facts).encode("utf-8"))
+            _tables(folder, content)
+    except BurrowError:
+        folder.abandon()
+        raise
     return folder
+
+
+def _tables(folder: MoveFolder, content: Store) -> None:
+    counts = _uses(content)
+    authors = ((a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author))
+    _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), authors)
+    terms = (
+        (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
+        for t in content.all(Term)
+    )
+    _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), terms)
 
 
 def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:

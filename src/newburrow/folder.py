@@ -28,6 +28,8 @@ class MoveFolder:
         self._now: set[str] = set()
         if (path / WRITTEN).is_file():
             self._written = set((path / WRITTEN).read_text("utf-8").splitlines())
+        self._before = frozenset(self._written)
+        self._made: list[Path] = []  # folders that this run made, the innermost first
 
     @classmethod
     def existing(cls, path: Path) -> MoveFolder:
@@ -58,6 +60,7 @@ class MoveFolder:
                 f"The folder {str(path)!r} holds something else; nothing was written.",
                 "Give an empty folder, or a new name, for --out.",
             )
+        folder._made = [one for one in (path, *path.parents) if not one.exists()]
         try:
             path.mkdir(parents=True, exist_ok=True)
         except OSError as error:
@@ -94,6 +97,15 @@ class MoveFolder:
             self._written.add(name)
         self._now.add(name)
         return path
+
+    def abandon(self) -> None:
+        """Take back what this run made, after a run that cannot go on: nothing was written."""
+        for name in sorted(self._now - self._before):
+            (self.path / name).unlink(missing_ok=True)
+        if not self._before:
+            (self.path / WRITTEN).unlink(missing_ok=True)
+        for folder in self._made:
+            folder.rmdir()
 
     def tidy(self, within: tuple[str, ...]) -> None:
         """Remove what an earlier run wrote below these folders and this one did not."""

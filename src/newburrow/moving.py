@@ -28,8 +28,9 @@ from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal, OldAddress
 from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Media
-from newburrow.problem import Problem, stop, suggest
+from newburrow.problem import Problem, Severity, stop, suggest
 from newburrow.redirects import table
+from newburrow.redirects.base import Server, Written
 from newburrow.report import page
 from newburrow.store import Store
 
@@ -45,7 +46,6 @@ class Outcome(Struct, frozen=True):
     follow_ups: dict[str, int]  # severity -> number
     out: Path | None  # the move folder; None for a rehearsal
     problems: list[Problem]  # what does not add up
-    next_steps: list[str]  # what to do with the redirects, a text for each server
 
     @property
     def complete(self) -> bool:
@@ -122,7 +122,8 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     for problem in problems:
         journal.follow_up(problem)
     table.write(output.plain(ADDRESSES), journal.addresses())
-    steps = [write_server(name, output.plain, journal.addresses) for name in context.decisions.redirects.servers]
+    for name in context.decisions.redirects.servers:
+        _say_skipped(name, write_server(name, output.plain, journal.addresses).skipped, journal)
     ledger.write(output.plain, journal)
     outcome = Outcome(
         counts,
@@ -130,7 +131,6 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
         journal.count_follow_ups(),
         None if output.rehearse else folder.path,
         problems,
-        steps,
     )
     with output.plain("report.html") as stream:
         page.write(stream, context, counts, outcome.redirects)
@@ -148,11 +148,23 @@ def redirect_counts(journal: Journal) -> dict[str, int]:
     }
 
 
-def write_server(name: str, open_file: Callable[[str], BinaryIO], answers: Callable[[], Iterator[OldAddress]]) -> str:
-    """Write the redirects for one server, below `redirects/NAME/`; says what to do with them."""
-    server = registry.get(registry.SERVERS, name)
-    told: str = server.write(answers, lambda file: open_file(f"redirects/{name}/{file}"))
-    return told
+def _say_skipped(server: str, skipped: int, journal: Journal) -> None:
+    if skipped:
+        problem = Problem(
+            Severity.WARNING,
+            "redirect-not-written",
+            f"{skipped:,} old addresses cannot be told to {server}.",
+            f"They are listed at the end of its files in redirects/{server}; see whether anybody visits them.",
+        )
+        journal.follow_up(problem)
+
+
+def write_server(
+    name: str, open_file: Callable[[str], BinaryIO], answers: Callable[[], Iterator[OldAddress]]
+) -> Written:
+    """Write the redirects for one server, below `redirects/NAME/`."""
+    server: Server = registry.get(registry.SERVERS, name)
+    return server.write(answers, lambda file: open_file(f"redirects/{name}/{file}"))
 
 
 def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], str]:
@@ -167,7 +179,7 @@ def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], 
     names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
     for row in table.read(path):
         counts[names[row.status]] += 1
-    return counts, write_server(server, folder.open, lambda: table.read(path))
+    return counts, write_server(server, folder.open, lambda: table.read(path)).told
 
 
 class _Output:

@@ -85,8 +85,8 @@ def convert(body: Body, base: str, context: Context, say: Say, lead: Media | Non
         return Body(text)
     page = _Page(fragment, base, context, say)
     page.addresses()
-    page.refused()
     page.macros()
+    page.refused()
     if lead:
         page.lead(lead)
     return Body(fragment.html())
@@ -186,7 +186,10 @@ class _Page:
         for node in self.fragment.elements() if allowed else ():
             if node.tag not in allowed:
                 self.say(Severity.INFO, "element", f"<{node.tag}> cannot stand on the new host; its words stay.", "")
-                node.unwrap()
+                if node.child is None:
+                    node.decompose()  # the parser unwraps only what holds something
+                else:
+                    node.unwrap()
 
     def _embed(self, node: LexborNode) -> None:
         """An embed becomes a link to what it showed."""

@@ -18,6 +18,8 @@ def excerpt(part: Part, line: int, column: int) -> str:
                 break
             passed = passed + len(found) if number == line else 0
             number += found.endswith(b"\n")
+    if not found:
+        return ""
     at -= passed
     text = found.decode("utf-8", "replace").rstrip("\r\n")
     first = max(0, at - _WIDTH // 2)

@@ -5,10 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import BinaryIO, Protocol
 
+from msgspec import Struct
+
 from newburrow.journal import OldAddress
 
 Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order
 Open = Callable[[str], BinaryIO]
+
+
+class Written(Struct, frozen=True):
+    """What came of writing for one server."""
+
+    told: str  # in plain lines, what to do with the files
+    skipped: int = 0  # old addresses that this server cannot be told
 
 
 class Server(Protocol):
@@ -17,6 +26,6 @@ class Server(Protocol):
     name: str
     title: str
 
-    def write(self, answers: Answers, open_file: Open) -> str:
-        """Write the server's files through `open_file`; says in plain lines what to do with them."""
+    def write(self, answers: Answers, open_file: Open) -> Written:
+        """Write the server's files through `open_file`. What is skipped must be listed in one of them."""
         ...

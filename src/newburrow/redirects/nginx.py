@@ -21,10 +21,11 @@ from msgspec import Struct
 
 from newburrow import address
 from newburrow.journal import GONE, UNCHANGED, OldAddress
-from newburrow.redirects.base import Answers, Open
+from newburrow.redirects.base import Answers, Open, Written
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
+_LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
 _PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
 _ESCAPES = {ord('"'): '\\"', ord("\\"): "\\\\", ord("\n"): "\\n", ord("\r"): "\\r", ord("\t"): "\\t"}
 
@@ -44,17 +45,19 @@ class Nginx:
     name = "nginx"
     title = "nginx"
 
-    def write(self, answers: Answers, open_file: Open) -> str:
+    def write(self, answers: Answers, open_file: Open) -> Written:
         """One file for the http block, one for the server block."""
         plan = _Plan(answers)
         with open_file(_MAPS) as stream:
-            _write_maps(stream, plan)
+            skipped = _write_maps(stream, plan)
         with open_file(_SERVER) as stream:
             stream.write(_server(plan).encode())
-        return (
+        return Written(
             f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
             "Check with `nginx -t`, then reload."
+            + (f"\n{skipped:,} addresses cannot be told to nginx; {_MAPS} lists them at its end." if skipped else ""),
+            skipped,
         )
 
 
@@ -92,18 +95,28 @@ class _Plan:
             if rule.parameter:
                 self.parameters.add(rule.parameter)
 
-    def rules(self, parameter: str) -> Iterator[tuple[_Rule, bool]]:
-        """The rules of one map, each with whether letter case decides."""
+    def lines(self, parameter: str) -> Iterator[bytes]:
+        """The lines of one map."""
         for row in self.answers():
-            rule = _rule(row) if row.status != UNCHANGED and _host(row.old) == self.host else None
-            if rule and rule.parameter == parameter:
-                yield rule, self._case_decides(_raw(rule).lower())
+            rule = _rule(row) if row.status != UNCHANGED else None
+            if rule and rule.parameter == parameter and (line := self._line(row, rule)):
+                yield line
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that this server cannot answer."""
         for row in self.answers():
-            if row.status != UNCHANGED and (_rule(row) is None or _host(row.old) != self.host):
+            rule = _rule(row)
+            if row.status != UNCHANGED and (rule is None or not self._line(row, rule)):
                 yield row.old
+
+    def _line(self, row: OldAddress, rule: _Rule) -> bytes:
+        """A rule as nginx reads it; empty for one of another host, or too long for a configuration file."""
+        raw = _raw(rule)
+        key = _quoted(_pattern(raw) if self._case_decides(raw.lower()) else raw)
+        # A dollar sign in a target would be read as a variable.
+        target = _quoted(rule.target.replace("$", "%24").encode())
+        fits = max(len(key), len(target)) <= _LONGEST
+        return b"    " + key + b" " + target + b";\n" if fits and _host(row.old) == self.host else b""
 
     def _case_decides(self, folded: bytes) -> bool:
         """Whether another old address, or a new one, differs from this only in letter case."""
@@ -154,11 +167,8 @@ def _pattern(raw: bytes) -> bytes:
     )
 
 
-def _key(rule: _Rule, exact: bool) -> bytes:
-    return _quoted(_pattern(_raw(rule)) if exact else _raw(rule))
-
-
-def _write_maps(stream: BinaryIO, plan: _Plan) -> None:
+def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
+    """Write all maps; gives the number of addresses that had to be skipped."""
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
@@ -169,17 +179,18 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> None:
     _write_map(stream, plan, "", "$uri", "$newburrow_path")
     for name in sorted(plan.parameters):
         _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
+    skipped = 0
     for old in plan.skipped():
+        skipped += 1
         shown = "".join(c if c.isprintable() else "?" for c in address.safe(old))[:500]
-        stream.write(f"# Not written, since nginx cannot tell it apart: {shown}\n".encode())
+        stream.write(f"# Not written, since nginx cannot be told it: {shown}\n".encode())
+    return skipped
 
 
 def _write_map(stream: BinaryIO, plan: _Plan, parameter: str, source: str, variable: str) -> None:
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
-    for rule, exact in plan.rules(parameter):
-        # A dollar sign in a target would be read as a variable.
-        target = rule.target.replace("$", "%24")
-        stream.write(b"    " + _key(rule, exact) + b" " + _quoted(target.encode()) + b";\n")
+    for line in plan.lines(parameter):
+        stream.write(line)
     stream.write(b"}\n\n")
 
 

@@ -1,0 +1,42 @@
+# Everything is set up by the first target that needs it; a fresh machine needs only Python 3.11, git and make.
+PYTHON ?= python3
+BIN := .venv/bin
+
+.PHONY: demo test check bench clean
+
+demo: .venv/installed
+	@$(BIN)/newburrow demo --out demo-move
+
+test: .venv/installed-dev
+	@./tools/ensure-programs nginx:nginx-light xmllint:libxml2-utils
+	@$(BIN)/python -W error::ResourceWarning -m tests
+
+check: .venv/installed-dev
+	@$(BIN)/ruff check src tests bench
+	@$(BIN)/ruff format --check --quiet src tests bench
+	@$(BIN)/mypy
+
+bench: .venv/installed-dev
+	@$(BIN)/python bench/run.py
+
+clean:
+	rm -rf .venv demo-move build
+
+.venv/bin/python:
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
+	  { echo "New Burrow needs Python 3.11 or later; name one with: make PYTHON=python3.12 $(MAKECMDGOALS)"; exit 1; }
+	@echo "Setting up .venv (once; about a minute) ..."
+	@$(PYTHON) -m venv .venv || \
+	  { echo "Python's venv module is missing; on Debian: apt-get install python3-venv"; rm -rf .venv; exit 1; }
+
+.venv/installed: .venv/bin/python pyproject.toml
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	@touch $@
+
+.venv/installed-dev: .venv/installed
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable '.[dev]'
+	@touch $@
+
+# A target that does not exist, most likely a typing error.
+.DEFAULT:
+	@echo "There is no target '$@'. These exist: make demo, make test, make check, make bench, make clean"; exit 2

@@ -1,0 +1,97 @@
+"""A move held in the hand: a store of given records, a journal, a host profile, without a command line."""
+
+from __future__ import annotations
+
+from newburrow import tomlfile
+from newburrow.convert import run
+from newburrow.convert.context import Context
+from newburrow.convert.decisions import AuthorChoice, Choose, Decisions, New, Old, TermChoice
+from newburrow.events import nobody
+from newburrow.formats.dialect import Dialect, Macro, MediaMap, Resized, SiteMap, Starter, TermMap
+from newburrow.hosts.profile import Profile
+from newburrow.journal import Journal
+from newburrow.model import Bundle, Media, Record, Site
+from newburrow.problem import Problem
+from newburrow.store import fill
+from tests.helpers import SITE, FolderCase
+
+HOST = """
+name = "newhost"
+format = "atom"
+[kinds.post]
+address = "/{year}/{month}/{slug}.html"
+[kinds.page]
+address = "/p/{slug}.html"
+takes = ["document"]
+[terms]
+name = "label"
+address = "/labels/{slug}/"
+[authors]
+address = "/by/{slug}/"
+[markup]
+elements = ["a", "b", "figcaption", "figure", "i", "img", "p", "pre", "source", "picture", "video"]
+"""
+DIALECT = Dialect(
+    name="oldhost", format="rss", site=SiteMap(feeds=["/feed/"]),
+    media=MediaMap(resized=[Resized("/files/sized/{width}/{+name}", "/files/{+name}")]),
+    term=TermMap(archives={"tag": "/tag/{slug}/", "category": "/in/{+path}/"}),
+    macros=[Macro("signup", "bracket", "a form"), Macro("toc", "brace")], starters=[Starter(slug="hello", kind="post")],
+)  # fmt: skip
+
+
+class Recorder:
+    """A writer that keeps what it is given."""
+
+    def __init__(self) -> None:
+        self.bundles: list[Bundle] = []
+        self.files: list[Media] = []
+
+    def entry(self, bundle: Bundle) -> list[Problem]:
+        self.bundles.append(bundle)
+        return []
+
+    def media(self, media: Media) -> list[Problem]:
+        self.files.append(media)
+        return []
+
+    def finish(self) -> None:
+        pass
+
+
+class MoveCase(FolderCase):
+    """A test that converts records."""
+
+    host_toml = HOST
+    new_address = SITE
+
+    def converted(self, *records: Record, choose: Choose = Choose(), authors: dict[str, AuthorChoice] | None = None,
+                  terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None) -> dict[str, Bundle]:  # fmt: skip
+        """The bundles written, by the key of their entry."""
+        site = Site(key="site", title="Orchard", address=SITE)
+        store = fill(self.folder / "content.sqlite", (site, *records), {})
+        self.journal = Journal(self.folder / "journal.sqlite")
+        self.addCleanup(store.__exit__)
+        self.addCleanup(self.journal.__exit__)
+        decisions = Decisions(Old([]), New("newhost", self.new_address), choose, states or {})
+        new = Site(key="site", title="Orchard", address=self.new_address)
+        self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (DIALECT,), decisions,
+                               authors or {}, terms or {}, site, new)  # fmt: skip
+        self.newest = run.plan(self.context, nobody)
+        self.writer = Recorder()
+        self.copied: list[str] = []
+        run.write(self.context, self.writer, lambda old, new: self.copied.append(new.path), nobody)
+        return {bundle.entry.key: bundle for bundle in self.writer.bundles}
+
+    def fate(self, key: str, object_: str = "entry") -> tuple[str, str]:
+        """Fate and reason of an object."""
+        return next(
+            (row.fate.value, row.reason) for row in self.journal.fates() if (row.object, row.key) == (object_, key)
+        )
+
+    def codes(self) -> list[str]:
+        return [row[0] for row in self.journal.follow_ups()]
+
+    def answers(self) -> dict[str, tuple[int, str]]:
+        """Path of an old address -> status, path of the new."""
+        return {row.old.removeprefix(SITE.rstrip("/")): (row.status, row.new.removeprefix(self.new_address.rstrip("/")))
+                for row in self.journal.addresses()}  # fmt: skip

@@ -1,0 +1,86 @@
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, plain_text, replace
+from newburrow.markup.text import MARKUP as TEXT
+
+PIECES = st.lists(
+    st.sampled_from(["<p>", "</p>", "<b>", "</b>", "<div>", "</div>", "<table>", "<td>", "</table>", "<li>", "<ul>", "</ul>", "<br/>",
+                     "word ", "&amp; ", "&mdash;", "<pre>\n\ncode", "</pre>", "<!--more-->", "<a href='x'>", "</a>", "<select>"]),
+    max_size=14,
+).map("".join)  # fmt: skip
+
+
+class Fragments(unittest.TestCase):
+    def test_the_standards_algorithm(self) -> None:
+        for text, html in (
+            ("<p>a<p>b", "<p>a</p><p>b</p>"),
+            ("<b>x<i>y</b>z</i>", "<b>x<i>y</i></b><i>z</i>"),
+            ("<table><tr><td>a</table>", "<table><tbody><tr><td>a</td></tr></tbody></table>"),
+            ("a &mdash; b<br/><!--more-->", "a — b<br><!--more-->"),
+            ("", ""),
+        ):
+            self.assertEqual(Fragment(text).html(), html)
+
+    def test_a_newline_at_the_start_of_code_is_not_eaten(self) -> None:
+        for text in (
+            "<pre>\n\ncode</pre>",
+            "<textarea>\n\nx</textarea>",
+            "<pre>code</pre>",
+            "<pre><code>\nx</code></pre>",
+        ):
+            once = Fragment(text).html()
+            self.assertEqual(Fragment(once).html(), once)
+        self.assertEqual(Fragment("<pre>\n\ncode</pre>").html(), "<pre>\n\ncode</pre>")
+
+    @given(PIECES)
+    def test_what_was_written_back_stays_as_it_is(self, text: str) -> None:
+        once = Fragment(text).html()
+        self.assertEqual(plain_text(once), plain_text(text))
+
+    def test_text_outside_code(self) -> None:
+        texts = [node.text_content for node in Fragment("<p>a<code>b</code></p><script>c</script>d").texts()]
+        self.assertEqual(texts, ["a", "d"])
+
+    def test_changing(self) -> None:
+        fragment = Fragment("<p>a<i>b</i></p>")
+        replace(fragment.select("i")[0], "<b>c</b>")
+        fragment.prepend("<hr>")
+        self.assertEqual(fragment.html(), "<hr><p>a<b>c</b></p>")
+        empty = Fragment("")
+        empty.prepend("<hr>")
+        self.assertEqual(empty.html(), "<hr>")
+
+
+class Depth(unittest.TestCase):
+    def test_beyond_reason_is_not_parsed(self) -> None:
+        for text in ("<div>" * 100_000, "<b>" * 1000, ("<div></x>") * 1000, "<i><div>" * 400):
+            with self.assertRaises(TooDeep):
+                Fragment(text)
+        self.assertEqual(plain_text("<div>" * 600), "<div>" * 600)
+
+    def test_long_is_not_deep(self) -> None:
+        for text in (
+            "<p>a</p>" * 5000,
+            "<p>a" * 5000,
+            "<br>" * 5000,
+            "<ul>" + "<li>a" * 5000,
+            "<div><span>a</span></div>" * 5000,
+        ):
+            self.assertFalse(deeper_than(text, DEEPEST), text[:20])
+            Fragment(text)
+
+
+class PlainText(unittest.TestCase):
+    def test_paragraphs_and_lines(self) -> None:
+        self.assertEqual(
+            TEXT.to_html("a < b\r\nc\n\n  \nd & <script>"), "<p>a &lt; b<br>c</p><p>d &amp; &lt;script&gt;</p>"
+        )
+        self.assertEqual(TEXT.to_html("  \n "), "")
+
+    @given(st.text(max_size=60))
+    def test_nothing_in_a_text_is_markup(self, text: str) -> None:
+        found = {node.tag for node in Fragment(TEXT.to_html(text)).elements()}
+        self.assertLessEqual(found, {"p", "br"})

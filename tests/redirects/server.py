@@ -1,0 +1,79 @@
+"""A real nginx on a loopback port, with redirects as we write them."""
+
+from __future__ import annotations
+
+import http.client
+import os
+import shutil
+import socket
+import subprocess
+import time
+from pathlib import Path
+
+NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "nginx"
+HERE = "a page of the new site"
+
+_CONFIG = """
+daemon off; master_process off; pid {folder}/pid; error_log {folder}/error.log; worker_rlimit_nofile 512;
+events {{ worker_connections 64; }}
+http {{
+  access_log off; client_body_temp_path {folder}/t1; proxy_temp_path {folder}/t2; fastcgi_temp_path {folder}/t3;
+  uwsgi_temp_path {folder}/t4; scgi_temp_path {folder}/t5; large_client_header_buffers 4 64k;
+  include {maps};
+  server {{
+    listen 127.0.0.1:{port};
+    include {server};
+    location / {{ default_type text/plain; return 200 "{here}"; }}
+  }}
+}}
+"""
+
+
+class Nginx:
+    """Use as a context manager."""
+
+    def __init__(self, folder: Path, redirects: Path) -> None:
+        self.folder = folder / "nginx"
+        self.folder.mkdir()
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.config = self.folder / "nginx.conf"
+        self.config.write_text(
+            _CONFIG.format(folder=self.folder, port=self.port, maps=redirects / "newburrow-maps.conf",
+                           server=redirects / "newburrow-server.conf", here=HERE)
+        )  # fmt: skip
+
+    def check(self) -> str:
+        """What nginx says of the configuration; empty where it is right."""
+        done = subprocess.run([NGINX, "-t", "-q", "-c", self.config], capture_output=True, text=True)
+        return done.stderr if done.returncode else ""
+
+    def __enter__(self) -> Nginx:
+        self.process = subprocess.Popen([NGINX, "-c", self.config], stderr=subprocess.DEVNULL)
+        for _ in range(100):
+            try:
+                with socket.create_connection(("127.0.0.1", self.port), 1):
+                    return self
+            except OSError:
+                time.sleep(0.05)
+        self.process.kill()
+        raise AssertionError((self.folder / "error.log").read_text())
+
+    def __exit__(self, *_exc: object) -> None:
+        self.process.terminate()
+        self.process.wait(10)
+
+    def ask(self, *targets: str) -> list[tuple[int, str]]:
+        """Status and Location for each request target, over one connection."""
+        answers = []
+        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=10)
+        for target in targets:
+            connection.request("GET", target)
+            answer = connection.getresponse()
+            answer.read()
+            answers.append((answer.status, answer.getheader("Location", "")))
+            if answer.will_close:
+                connection.close()
+        connection.close()
+        return answers

@@ -1,0 +1,134 @@
+import random
+from pathlib import Path
+
+from newburrow import address
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects import table
+from newburrow.redirects.nginx import SERVER
+from tests.helpers import SITE, FolderCase, demo_export
+from tests.redirects.server import Nginx
+
+NASTY = ['"', "'", "{", "}", ";", "$uri", "${host}", "\\", "\\n", "\n", "\r\n", "\t", " ", "~^", "*", "(.*)", "[a-z]+", "|", "#", "?", "%",
+         "\u202eabc", "日本", "é", "e\u0301", "\x7f", "\x01", "a" * 8000, "default", "include x;", "..", "%2F", "%00", "<script>", "A", "a"]  # fmt: skip
+
+
+def target_of(url: str) -> str:
+    """The request target of an address, as a browser sends it."""
+    parts = address.split(url)
+    assert parts is not None
+    return address.path_key(parts.path) + (f"?{parts.query}" if parts.query else "")
+
+
+class Written(FolderCase):
+    def write_rows(self, rows: list[OldAddress]) -> Path:
+        out = self.folder / "redirects"
+        out.mkdir()
+        SERVER.write(lambda: iter(rows), lambda name: (out / name).open("wb"))
+        return out
+
+    def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
+        server = Nginx(self.folder, self.write_rows(rows))
+        self.assertEqual(server.check(), "")
+        with server:
+            return server.ask(*(targets or (target_of(row.old) for row in rows)))
+
+    def test_each_status(self) -> None:
+        rows = [
+            OldAddress(SITE + "a/", "https://new.example/a.html", REDIRECTED, ""),
+            OldAddress(SITE + "b/", "", GONE, ""),
+            OldAddress(SITE + "c.html", SITE + "c.html", UNCHANGED, ""),
+            OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""),
+            OldAddress(SITE + "index.php?entry=6", "", GONE, ""),
+        ]
+        found = self.answers(
+            rows,
+            "/a/",
+            "/b/",
+            "/c.html",
+            "/?entry=5",
+            "/index.php?entry=6",
+            "/a/?from=mail",
+            "/?x=1&entry=5",
+            "/none",
+            "/?entry=7",
+        )
+        self.assertEqual(found, [
+            (301, "https://new.example/a.html"), (410, ""), (200, ""), (301, "https://new.example/d.html"), (410, ""),
+            (301, "https://new.example/a.html?from=mail"), (301, "https://new.example/d.html"), (200, ""), (200, ""),
+        ])  # fmt: skip
+
+    def test_letter_case_decides_only_where_it_must(self) -> None:
+        rows = [
+            OldAddress(SITE + "One/", SITE + "1.html", REDIRECTED, ""),
+            OldAddress(SITE + "two/", SITE + "2.html", REDIRECTED, ""),
+            OldAddress(SITE + "TWO/", SITE + "3.html", REDIRECTED, ""),
+            OldAddress(SITE + "PAGE.html", SITE + "page.html", REDIRECTED, ""),
+            OldAddress(SITE + "Four/", SITE + "4.html", REDIRECTED, ""),
+            OldAddress(SITE + "x/", SITE + "four/", REDIRECTED, ""),
+        ]
+        found = self.answers(rows, "/one/", "/two/", "/TWO/", "/PAGE.html", "/page.html", "/Four/", "/four/")
+        self.assertEqual([location.removeprefix(SITE) or status for status, location in found],
+                         ["1.html", "2.html", "3.html", "page.html", 200, "4.html", 200])  # fmt: skip
+
+    def test_addresses_that_hold_anything(self) -> None:
+        chance = random.Random("nasty")
+        rows: dict[str, OldAddress] = {}
+        for number in range(400):
+            path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
+            path = path.replace("?", "%3F").replace("#", "%23")
+            old, new = f"{SITE}{number}/{path}", f'https://new.example/{number}?a=$host{chance.choice(NASTY)}"x'
+            rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
+        found = self.answers(list(rows.values()))
+        for row, (status, location) in zip(rows.values(), found, strict=True):
+            if "%00" in row.old:
+                self.assertEqual(status, 400)
+                continue
+            if max(len(row.old), len(row.new)) > 4000:
+                self.assertEqual(status, 200)
+                continue
+            self.assertEqual((status, location), (301, address.safe(row.new).replace("$", "%24")), row.old)
+
+    def test_what_nginx_cannot_be_told_is_said(self) -> None:
+        out = self.write_rows([
+            OldAddress(SITE + "?a=1&b=2", SITE + "x", REDIRECTED, ""),
+            OldAddress(SITE + "a%00\nevil;", SITE + "y", REDIRECTED, ""),
+            OldAddress(SITE + "a" * 5000, SITE + "y", REDIRECTED, ""),
+            OldAddress("https://other.example/z", SITE + "z", REDIRECTED, ""),
+        ])  # fmt: skip
+        text = (out / "newburrow-maps.conf").read_text()
+        self.assertEqual(text.count("# Not written"), 4)
+        self.assertNotIn("\nevil", text)
+
+    def test_the_bytes_are_the_same_each_time(self) -> None:
+        rows = [OldAddress(f"{SITE}{n}/", f"{SITE}{n}.html", REDIRECTED, "") for n in range(50)]
+        first = (self.write_rows(rows) / "newburrow-maps.conf").read_bytes()
+        self.folder = self.folder / "again"
+        self.folder.mkdir()
+        self.assertEqual((self.write_rows(rows) / "newburrow-maps.conf").read_bytes(), first)
+
+
+class OfTheDemo(FolderCase):
+    def test_every_old_address_is_answered_as_the_map_says(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "m")
+        rows = list(table.read(self.folder / "m/redirects/addresses.csv"))
+        self.assertGreater(len(rows), 200)
+        self.assertEqual({row.status for row in rows}, {UNCHANGED, REDIRECTED, GONE})
+        new_pages = sorted({row.new for row in rows if row.status != GONE})
+        with Nginx(self.folder, self.folder / "m/redirects/nginx") as server:
+            found = server.ask(*(target_of(row.old) for row in rows))
+            pages = server.ask(*(target_of(page) for page in new_pages))
+        for row, answer in zip(rows, found, strict=True):
+            self.assertEqual(answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old)
+        # What is redirected to is a page, not another redirect.
+        self.assertEqual({status for status, _location in pages}, {200})
+
+    def test_redirects_are_written_again_from_the_table(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "m")
+        maps = self.folder / "m/redirects/nginx/newburrow-maps.conf"
+        first = maps.read_bytes()
+        maps.unlink()
+        printed = self.run_ok("redirects", "m", "--for", "nginx")
+        self.assertEqual(maps.read_bytes(), first)
+        self.assertIn("nginx -t", printed)
