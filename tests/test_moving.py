@@ -55,7 +55,9 @@ class OfTheDemo(FolderCase):
 
         tree = etree.fromstring(ZipFile(self.folder / "export.zip").read("export/mistlebank.xml"))
         space = {"r": "https://reedpost.example/ns/archive/2"}
-        counted = {kind: printed["counts"][kind]["found"] for kind in ("post", "page", "media", "author", "tag", "category")}
+        counted = {
+            kind: printed["counts"][kind]["found"] for kind in ("post", "page", "media", "author", "tag", "category")
+        }
         self.assertEqual(
             counted,
             {
@@ -124,7 +126,9 @@ class OfTheDemo(FolderCase):
         move = self.folder / "m/move.toml"
         text = move.read_text()
         text = text.replace('kinds = ["post", "page"]', 'kinds = ["post"]').replace('"leave-out"\n', '"move"\n')
-        move.write_text(text.replace('address = "https://mistlebank.example/"', 'address = "https://orchard.example/news/"'))
+        move.write_text(
+            text.replace('address = "https://mistlebank.example/"', 'address = "https://orchard.example/news/"')
+        )
         authors = self.folder / "m/authors.csv"
         authors.write_text(authors.read_text().replace("29,keep,", "29,assign,Tamsin Orrell"))
         terms = self.folder / "m/terms.csv"
@@ -184,7 +188,9 @@ def newburrow_program() -> Path:
 
 class OfSmallExports(FolderCase):
     def test_a_plain_feed_moves_without_a_dialect(self) -> None:
-        self.write("feed.xml", rss(item("A", SITE + "a", "<p>x</p>", "<pubDate>Sat, 06 May 2023 08:00:00 +0100</pubDate>")))
+        self.write(
+            "feed.xml", rss(item("A", SITE + "a", "<p>x</p>", "<pubDate>Sat, 06 May 2023 08:00:00 +0100</pubDate>"))
+        )
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m")
         self.assertEqual(rows(self.folder / "m/ledger.csv")[1]["new_address"], SITE + "2023/05/a.html")
 
@@ -199,7 +205,11 @@ class OfSmallExports(FolderCase):
         self.assertEqual(fates, {"Bud": "failed", "spare_png": "moved"})
 
     def test_parts_and_several_exports_are_read_as_one(self) -> None:
-        zipped(self.folder / "e.zip", part1_xml=rss(item("A", SITE + "a/")).encode(), part2_xml=rss(item("B", SITE + "b/")).encode())
+        zipped(
+            self.folder / "e.zip",
+            part1_xml=rss(item("A", SITE + "a/")).encode(),
+            part2_xml=rss(item("B", SITE + "b/")).encode(),
+        )
         self.write("more.xml", rss(item("C", SITE + "c/"), item("A", SITE + "a/")))
         self.run_ok("move", "e.zip", "more.xml", "--to", "lanternlog", "--out", "m")
         fates = [(row["title"], row["fate"]) for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "post"]

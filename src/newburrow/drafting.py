@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from pathlib import Path
@@ -32,22 +31,30 @@ def draft(
     host = hosts.load(host_name)
     exports = [reading.examine(path, dialect) for path in paths]
     folder = MoveFolder.new(out)
-    relative = [os.path.relpath(path.resolve(), folder.path.resolve()) for path in paths]
+    said: dict[str, Any] = {
+        "paths": [folder.relative(path) for path in paths],
+        "host_name": _kept(host_name, folder),
+        "dialect": _kept(dialect, folder),
+    }
     if folder.has(MOVE):
-        _same_move(folder, relative, host_name)
+        _same_move(folder, said["paths"], said["host_name"])
     try:
         folder.claim(STORE)
         with filled_store(folder.path / STORE, exports, listener) as content:
             if not folder.has(MOVE):
                 facts = _facts(content, host, dialects_of(exports))
-                facts |= {"paths": relative, "dialect": dialect, "host_name": host_name}
                 with folder.open(MOVE) as stream:
-                    stream.write(_move_toml(facts).encode("utf-8"))
+                    stream.write(_move_toml(facts | said).encode("utf-8"))
             _tables(folder, content)
     except BurrowError:
         folder.abandon()
         raise
     return folder
+
+
+def _kept(word: str, folder: MoveFolder) -> str:
+    """A host or dialect as `move.toml` keeps it: a name as it is, a file relative to the folder."""
+    return folder.relative(Path(word)) if word.endswith(".toml") else word
 
 
 def _tables(folder: MoveFolder, content: Store) -> None:

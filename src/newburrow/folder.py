@@ -6,6 +6,7 @@ kept in `.written`, and a file is named there before it is made.
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import BinaryIO
 
@@ -17,6 +18,9 @@ from newburrow.problem import stop, suggest
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", "content.sqlite", ".written"
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name")
 TERM_COLUMNS = ("term", "vocabulary", "name", "parent", "entries", "action", "new_name")
+
+_FOR_AUTHORS = ("keep", "assign")
+_FOR_TERMS = ("keep", "rename", "drop")
 
 
 class MoveFolder:
@@ -130,6 +134,14 @@ class MoveFolder:
         """What `move.toml` says."""
         return tomlfile.load(self._text(MOVE), str(self.path / MOVE), Decisions)
 
+    def relative(self, path: Path) -> str:
+        """A path as `move.toml` keeps it: relative to the folder, so that both can be moved together."""
+        return os.path.relpath(path.resolve(), self.path.resolve())
+
+    def name_or_path(self, word: str) -> str:
+        """A host or dialect as `move.toml` names it: a name, or a file relative to the folder."""
+        return str(self.path / word) if word.endswith(".toml") else word
+
     def line_in_move(self, keys: list[str]) -> Where:
         """Where a key stands in `move.toml`."""
         return Where(str(self.path / MOVE), tomlfile.line_of(self._text(MOVE), keys))
@@ -152,7 +164,7 @@ class MoveFolder:
         """What `authors.csv` says of each author."""
         choices = {}
         for line, cells in self._table(AUTHORS, AUTHOR_COLUMNS):
-            action = self._action(cells, ("keep", "assign"), AUTHORS, line)
+            action = self._action(cells, _FOR_AUTHORS, AUTHORS, line)
             if action == "assign" and not cells["new_name"].strip():
                 raise stop(
                     "no-name",
@@ -167,7 +179,7 @@ class MoveFolder:
         """What `terms.csv` says of each term."""
         choices = {}
         for line, cells in self._table(TERMS, TERM_COLUMNS):
-            action = self._action(cells, ("keep", "rename", "drop"), TERMS, line)
+            action = self._action(cells, _FOR_TERMS, TERMS, line)
             if action == "rename" and not cells["new_name"].strip():
                 raise stop(
                     "no-name",

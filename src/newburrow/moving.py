@@ -67,9 +67,10 @@ def rehearse_paths(paths: Sequence[Path], host: str, dialect: str = "", listener
 def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
     """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
     decisions = folder.decisions()
-    host = hosts.load(decisions.new.host)
+    host = hosts.load(folder.name_or_path(decisions.new.host))
     _check(folder, decisions, host)
-    exports = [reading.examine(folder.path / path, decisions.old.dialect) for path in decisions.old.paths]
+    dialect = folder.name_or_path(decisions.old.dialect)
+    exports = [reading.examine(folder.path / path, dialect) for path in decisions.old.paths]
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
             folder.claim(STORE)
@@ -132,9 +133,9 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
         None if output.rehearse else folder.path,
         problems,
     )
-    with output.plain("report.html") as stream:
-        page.write(stream, context, counts, outcome.redirects)
     if not output.rehearse:
+        with output.plain("report.html") as stream:
+            page.write(stream, context, counts, outcome.redirects)
         folder.tidy(_OURS)
     return outcome
 

@@ -22,6 +22,7 @@ from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
 from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import Part, Source, open_source, reading
+from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Media, Record, Where
 from newburrow.problem import BurrowError, Problem, Severity, stop, suggest
 
@@ -122,15 +123,7 @@ def _why_unread(part: Part) -> Problem | None:
                     Where(part.label),
                 )
         except etree.XMLSyntaxError as error:
-            line, column = error.position
-            return Problem(
-                Severity.FATAL,
-                "not-well-formed",
-                f"The XML is not well-formed: {error.msg}.",
-                "Export the site again, or correct that place in a text editor.",
-                Where(part.label, line, column),
-                excerpt=excerpt(part, line, column),
-            )
+            return _with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
 
 
@@ -158,11 +151,14 @@ def _read(piece: Piece, listener: Listener) -> Iterator[Record | Problem]:
         try:
             yield from format_.read(Input(piece.part.label, stream, piece.dialect, progress))
         except BurrowError as error:
-            problem = error.problem
-            if problem.where.line and not problem.excerpt:
-                shown = excerpt(piece.part, problem.where.line, problem.where.column)
-                error = BurrowError(msgspec.structs.replace(problem, excerpt=shown))
-            raise error from None
+            raise BurrowError(_with_excerpt(error.problem, piece.part)) from None
+
+
+def _with_excerpt(problem: Problem, part: Part) -> Problem:
+    """The problem with the line in question, where it is about one."""
+    if not problem.where.line or problem.excerpt:
+        return problem
+    return msgspec.structs.replace(problem, excerpt=excerpt(part, problem.where.line, problem.where.column))
 
 
 def _with_file(export: Export, media: Media, used: set[str]) -> Media:

@@ -13,15 +13,14 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
     if not years:
         return ""
     import matplotlib
-
-    matplotlib.use("svg")
-    from matplotlib import pyplot
+    from matplotlib.figure import Figure  # not pyplot, which takes three times as long to import
     from matplotlib.ticker import MaxNLocator
 
     # The salt and the missing date keep the bytes the same; text stays text, in the reader's own font.
     style: Any = {"svg.hashsalt": "newburrow", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 11}
     with matplotlib.rc_context(style):
-        figure, axes = pyplot.subplots(figsize=(5.6, 3.3))
+        figure = Figure(figsize=(5.6, 3.3))
+        axes = figure.subplots()
         names = list(years)
         moved, left = [years[name][0] for name in names], [years[name][1] for name in names]
         axes.bar(names, moved, color=MOVED, label="move", width=0.62)
@@ -39,6 +38,5 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
         figure.savefig(
             buffer, format="svg", metadata={"Date": None, "Creator": None}, bbox_inches="tight", transparent=True
         )
-        pyplot.close(figure)
     svg = buffer.getvalue()
     return svg[svg.index("<svg") :]

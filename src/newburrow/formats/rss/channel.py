@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from lxml import etree
@@ -13,8 +12,9 @@ from newburrow.formats.rss.item import Item
 from newburrow.formats.rss.shared import Shared
 from newburrow.formats.selector import Selector, index
 from newburrow.intake.opening import reading
+from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Author, Extra, Record, Site, Term, Where
-from newburrow.problem import Problem, stop
+from newburrow.problem import Problem
 
 
 class Channel:
@@ -61,7 +61,7 @@ class Channel:
                     self.source.progress(count)
                     _forget(element)
         except etree.XMLSyntaxError as error:
-            raise _not_well_formed(error, self.source.label) from None
+            raise not_well_formed(error, self.source.label) from None
         if channel is None:
             channel = next(events.root.iterchildren("channel"), None) if events.root is not None else None
         if channel is not None:
@@ -146,14 +146,3 @@ class _Stream:
 
     def __init__(self, source: Input) -> None:
         self.read = reading(source.stream.read, source.label)
-
-
-def _not_well_formed(error: etree.XMLSyntaxError, label: str) -> Exception:
-    line, column = error.position
-    what = re.sub(r", line \d+, column \d+( \(.*\))?$", "", error.msg or "it ends too early")
-    return stop(
-        "not-well-formed",
-        f"The XML is not well-formed: {what}.",
-        "Correct that place in a text editor, or export the site again.",
-        Where(label, line, column),
-    )
