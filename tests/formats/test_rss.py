@@ -171,7 +171,7 @@ class WithDialect(unittest.TestCase):
             [(c.key, c.parent, c.entry) for c in comments], [("5", "", "1"), ("6", "5", "1"), ("8", "6", "1")]
         )
         self.assertEqual(comments[0].body, Body("a < b", "text"))
-        self.assertEqual(comments[2].extra, {"{%s}x" % NAMESPACE: ["kept"]})
+        self.assertEqual(comments[2].extra, {f"{{{NAMESPACE}}}x": ["kept"]})
 
     def test_media_items(self) -> None:
         found = other(item("Bud", "/?p=9", extra="<q:id>9</q:id><q:kind>attachment</q:kind><q:file>f/bud.png</q:file>"

@@ -25,7 +25,7 @@ _WORDS = (
     (r"(?:Start tag expected, '<' not found|Document is empty).*", "something other than XML stands at its beginning"),
     (r"XML or text declaration not at start of entity", "something stands before the XML declaration"),
     (r"Extra content at the end of the document", "something stands after its end"),
-    (r"Input is not proper UTF-8.*|Invalid bytes in character encoding.*", "it holds bytes that are not of its encoding"),
+    (r"Input is not proper UTF-8.*|Invalid bytes in character enc.*", "it holds bytes that are not of its encoding"),
     (r"Excessive depth in document.*", "elements are nested too deep"),
 )  # fmt: skip
 
@@ -34,7 +34,7 @@ def explained(message: str) -> str:
     """A parser's message in plain words."""
     message = re.sub(r", line \d+, column \d+( \(.*\))?$", "", message).strip()
     for pattern, words in _WORDS:
-        found = re.fullmatch(pattern, message)
+        found = re.fullmatch(pattern, message, re.DOTALL)
         if found:
             return found.expand(words)
     return message or "it ends too early"
