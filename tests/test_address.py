@@ -100,5 +100,13 @@ class Patterns(unittest.TestCase):
         found = address.matcher(pattern).fullmatch(address.expand(pattern, {"year": year, "slug": slug}))
         self.assertEqual(found and found.groupdict(), {"year": year, "slug": slug})
 
+    def test_the_last_name_of_a_permalink(self) -> None:
+        for text, name in (
+            ("https://a.example/2020/05/bud.html", "bud"), ("https://a.example/a/b-c/", "b-c"), ("https://a.example/caf%C3%A9", "café"),
+            ("https://a.example/?entry=5", ""), ("https://a.example/item/35", ""), ("https://a.example/%ff", ""), ("", ""),
+            ("https://a.example/v1.2", "v1.2"),
+        ):  # fmt: skip
+            self.assertEqual(address.last_name(text), name, text)
+
     def test_a_safe_address_holds_no_control_characters(self) -> None:
         self.assertEqual(address.safe('https://a.example/a b"\n%20ü'), "https://a.example/a%20b%22%0A%20%C3%BC")

@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from functools import lru_cache
-from urllib.parse import SplitResult, quote, unquote_to_bytes, urljoin, urlsplit
+from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
 import uritemplate
 
@@ -18,6 +18,7 @@ _PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
 _PORTS = {"http": ":80", "https": ":443"}
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
+_EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
@@ -133,6 +134,27 @@ def same_site(address: str, site: str) -> bool:
     if one is None or other is None or not one.hostname or not other.hostname:
         return False
     return one.scheme in ("http", "https") and host_key(one) == host_key(other)
+
+
+def last_name(address: str) -> str:
+    """The last name in the path of a permalink, which is its slug; empty where that is a number or there is none.
+
+    An extension is left out; percent-encoding is undone where it is that of UTF-8.
+    """
+    parts = split(address)
+    last = (
+        unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict") if parts and _decodable(parts.path) else ""
+    )
+    name = _EXTENSION.sub("", last)
+    return "" if name.isdigit() else name
+
+
+def _decodable(path: str) -> bool:
+    try:
+        unquote_to_bytes(path).decode("utf-8")
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def as_iri(text: str) -> str:

@@ -220,7 +220,7 @@ class _Surveyor:
         self._dates(entry, title)
         if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in self.dialects):
             self.notes.note("starter-content", title)
-        if not entry.slug:
+        if not (entry.slug or address.last_name(entry.permalink)):
             self.notes.note("no-slug", title)
         if entry.title and self.journal.answer(f"title:{entry.kind}:{entry.title}", OldAddress("", "", UNCHANGED, "")):
             self.notes.note("same-title", title)

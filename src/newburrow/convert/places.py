@@ -115,15 +115,12 @@ def new_address(entry: Entry, kind: str, context: Context) -> str:
 def new_slug(entry: Entry, context: Context) -> str:
     """The old slug where the host takes it, else one made of the slug, the title or the key."""
     rules = context.host.slugs
-    if slugs.accepted(entry.slug, rules):
-        return entry.slug
-    for source in (entry.slug, entry.title, f"entry-{entry.key}"):
-        slug = slugs.make(source, rules) if source else ""
-        if slug:
-            break
-    else:
-        slug = "entry"
-    had = f"The slug {entry.slug!r} cannot stand on the new host" if entry.slug else "The entry has no slug"
+    old = entry.slug or address.last_name(entry.permalink)
+    if slugs.accepted(old, rules):
+        return old
+    sources = (old, entry.title, f"entry-{entry.key}")
+    slug = next((made for source in sources if source and (made := slugs.make(source, rules))), "entry")
+    had = f"The slug {old!r} cannot stand on the new host" if old else "The entry has no slug"
     context.journal.follow_up(
         Problem(
             Severity.INFO,

@@ -100,7 +100,8 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
                 continue
             value = getattr(group, key)
             for text in [value] if isinstance(value, str) else value:
-                yield [table, key], text
+                if text or (table, key) == ("comment", "element"):
+                    yield [table, key], text
     for number, field in enumerate(dialect.entry.fields):
         for key in ("element", "name", "value"):
             yield ["entry", "fields", str(number), key], getattr(field, key)

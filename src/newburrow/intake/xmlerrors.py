@@ -23,7 +23,7 @@ _WORDS = (
     (r"Sequence ']]>' not allowed in content", "]]> stands in the text; it should be ]]&gt;"),
     (r"Attribute (\S+) redefined", r"the attribute \1 stands twice in one tag"),
     (r"(?:Start tag expected, '<' not found|Document is empty).*", "something other than XML stands at its beginning"),
-    (r"XML or text declaration not at start of entity", "something stands before the XML declaration"),
+    (r"XML (?:or text )?declaration (?:not|allowed only) at .*", "something stands before the XML declaration"),
     (r"Extra content at the end of the document", "something stands after its end"),
     (r"Input is not proper UTF-8.*|Invalid bytes in character enc.*", "it holds bytes that are not of its encoding"),
     (r"Excessive depth in document.*", "elements are nested too deep"),
