@@ -10,10 +10,42 @@ import random
 import sys
 from pathlib import Path
 
-WORDS = (
-    "orchard apple graft scion ladder russet codlin press cider frost blossom hive owl hedge mulch row wall "
-    "basket label knife tape bud leaf root stake hare wren meadow pond trailer kettle lantern gate bench"
-).split()
+WORDS = [
+    "orchard",
+    "apple",
+    "graft",
+    "scion",
+    "ladder",
+    "russet",
+    "codlin",
+    "press",
+    "cider",
+    "frost",
+    "blossom",
+    "hive",
+    "owl",
+    "hedge",
+    "mulch",
+    "row",
+    "wall",
+    "basket",
+    "label",
+    "knife",
+    "tape",
+    "bud",
+    "leaf",
+    "root",
+    "stake",
+    "hare",
+    "wren",
+    "meadow",
+    "pond",
+    "trailer",
+    "kettle",
+    "lantern",
+    "gate",
+    "bench",
+]
 HEAD = """<?xml version="1.0" encoding="UTF-8"?>
 <rss version="2.0" xmlns:content="http://purl.org/rss/1.0/modules/content/" xmlns:dc="http://purl.org/dc/elements/1.1/"
  xmlns:rp="https://reedpost.example/ns/archive/2"><channel>
@@ -31,7 +63,7 @@ ITEM = """<item><title>{title} {n}</title><link>https://large.example/{y}/{m:02}
 <rp:reply id="{n}3" state="junk"><rp:name>{c}</rp:name><rp:date>{y}-{m:02}-{d:02}T12:00:00Z</rp:date><rp:text>{short}</rp:text>
 </rp:reply></item>
 """
-MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
+MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"]
 
 
 def sentence(chance: random.Random, words: int) -> str:

@@ -15,6 +15,9 @@ from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin,
 import uritemplate
 
 _PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
+_PLAIN_ADDRESS = re.compile(
+    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?\Z"
+)
 _PORTS = {"http": ":80", "https": ":443"}
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
@@ -22,6 +25,7 @@ _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
+@lru_cache(maxsize=4096)  # the same address is looked at several times in a row
 def split(address: str) -> SplitResult | None:
     """The parts of an address, or None where it is none (RFC 3986 section 3)."""
     try:
@@ -34,6 +38,8 @@ def split(address: str) -> SplitResult | None:
 
 def resolve(base: str, address: str) -> str:
     """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
+    if address.startswith(("https://", "http://")):
+        return address.strip()
     try:
         return urljoin(base, address.strip())
     except ValueError:
@@ -102,6 +108,9 @@ def query_key(pairs: list[tuple[str, str]]) -> str:
 
 def key(address: str) -> str:
     """What the address is compared by; empty where it is no web address with a host."""
+    plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
+    if plain and "/." not in plain[2]:
+        return plain[1] + (plain[2] or "/") + (plain[3] or "")
     parts = split(address)
     if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
         return ""
@@ -128,12 +137,12 @@ def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
     return found
 
 
-def same_site(address: str, site: str) -> bool:
-    """Whether an address is on the site, whatever the scheme and `www.`."""
-    one, other = split(address), split(site)
-    if one is None or other is None or not one.hostname or not other.hostname:
-        return False
-    return one.scheme in ("http", "https") and host_key(one) == host_key(other)
+def site_key(address: str) -> str:
+    """What a site is compared by, whatever the scheme and `www.`; empty where the address is none of a site."""
+    parts = split(address)
+    if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
+        return ""
+    return host_key(parts)
 
 
 def last_name(address: str) -> str:

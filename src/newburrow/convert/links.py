@@ -35,7 +35,7 @@ class LinkMap:
     """Where addresses of the old site lead, by the answers in a journal."""
 
     def __init__(self, journal: Journal, site: str, dialects: Iterable[Dialect]) -> None:
-        self.journal, self.site = journal, site
+        self.journal, self.site, self._site_key = journal, site, address.site_key(site)
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
 
     def follow(self, found: str, base: str) -> Link:
@@ -48,7 +48,7 @@ class LinkMap:
             return Link(Leads.UNSAFE, "")
         old = address.resolve(base or self.site, stripped)
         parts = address.split(old)
-        if parts is None or not address.same_site(old, self.site):
+        if parts is None or not self._site_key or address.site_key(old) != self._site_key:
             return Link(Leads.ELSEWHERE, found)
         fragment = f"#{parts.fragment}" if parts.fragment else ""
         for key, rest in address.lookup_keys(parts):

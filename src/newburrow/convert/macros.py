@@ -20,7 +20,9 @@ def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
 
 def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
     """Each macro that a text holds, as it is written there."""
-    for form in _FORMS:
+    for form, (mark, _closing) in _FORMS.items():
+        if mark.replace("\\", "") not in text:
+            continue
         known = {macro.name.lower(): macro for macro in macros if macro.form == form}
         if known:
             for found in _pattern(form, tuple(known)).finditer(text):
