@@ -50,6 +50,7 @@ _SHOWN = {
     "post": "posts",
     "page": "pages",
     "comment": "comments",
+    "pingback": "pingbacks",
     "category": "categories",
     "tag": "tags",
     "author": "authors",

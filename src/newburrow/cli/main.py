@@ -45,7 +45,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; gives the exit status."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
-        return _main(words)
+        status = _main(words)
+        sys.stdout.flush()  # here, so that a reader that has gone is found out here
+        return status
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # the reader has gone; nothing more to say
         return 1
@@ -107,6 +109,8 @@ def _run(module: object, name: str, words: list[str]) -> int:
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
         screen.error(f"newburrow: {error}")
         return 2
+    except BrokenPipeError:
+        raise
     except OSError as error:
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
         screen.error(
