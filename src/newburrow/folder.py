@@ -7,6 +7,7 @@ kept in `.written`, and a file is named there before it is made.
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
 
@@ -19,8 +20,9 @@ MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", 
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name")
 TERM_COLUMNS = ("term", "vocabulary", "name", "parent", "entries", "action", "new_name")
 
-_FOR_AUTHORS = ("keep", "assign")
-_FOR_TERMS = ("keep", "rename", "drop")
+# Action -> whether it needs a new name.
+_FOR_AUTHORS = {"keep": False, "assign": True}
+_FOR_TERMS = {"keep": False, "rename": True, "drop": False}
 
 
 class MoveFolder:
@@ -162,44 +164,32 @@ class MoveFolder:
 
     def author_choices(self) -> dict[str, AuthorChoice]:
         """What `authors.csv` says of each author."""
-        choices = {}
-        for line, cells in self._table(AUTHORS, AUTHOR_COLUMNS):
-            action = self._action(cells, _FOR_AUTHORS, AUTHORS, line)
-            if action == "assign" and not cells["new_name"].strip():
-                raise stop(
-                    "no-name",
-                    "To assign an author's entries, new_name must say to whom.",
-                    "Fill in new_name, or use the action keep.",
-                    Where(str(self.path / AUTHORS), line),
-                )
-            choices[cells["author"]] = AuthorChoice(action, cells["new_name"].strip())
-        return choices
+        return {
+            key: AuthorChoice(action, name)
+            for key, action, name in self._choices(AUTHORS, AUTHOR_COLUMNS, _FOR_AUTHORS)
+        }
 
     def term_choices(self) -> dict[str, TermChoice]:
         """What `terms.csv` says of each term."""
-        choices = {}
-        for line, cells in self._table(TERMS, TERM_COLUMNS):
-            action = self._action(cells, _FOR_TERMS, TERMS, line)
-            if action == "rename" and not cells["new_name"].strip():
+        return {key: TermChoice(action, name) for key, action, name in self._choices(TERMS, TERM_COLUMNS, _FOR_TERMS)}
+
+    def _choices(self, name: str, columns: tuple[str, ...], actions: dict[str, bool]) -> Iterator[tuple[str, str, str]]:
+        """Key, action and new name of each row of a decision table."""
+        for line, cells in self._table(name, columns):
+            action, new_name = cells["action"].strip() or "keep", cells["new_name"].strip()
+            where = Where(str(self.path / name), line)
+            if action not in actions:
+                raise stop(
+                    "wrong-value", f"There is no action {action!r}.", suggest(action, actions, "The actions are"), where
+                )
+            if actions[action] and not new_name:
                 raise stop(
                     "no-name",
-                    "To rename a term, new_name must say to what.",
+                    f"For the action {action}, new_name must say to what.",
                     "Fill in new_name, or use the action keep.",
-                    Where(str(self.path / TERMS), line),
+                    where,
                 )
-            choices[cells["term"]] = TermChoice(action, cells["new_name"].strip())
-        return choices
+            yield cells[columns[0]], action, new_name
 
     def _table(self, name: str, columns: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
         return list(csvfile.read(self._text(name), str(self.path / name), columns)) if self.has(name) else []
-
-    def _action(self, cells: dict[str, str], known: tuple[str, ...], name: str, line: int) -> str:
-        action = cells["action"].strip() or "keep"
-        if action not in known:
-            raise stop(
-                "wrong-value",
-                f"There is no action {action!r}.",
-                suggest(action, known, "The actions are"),
-                Where(str(self.path / name), line),
-            )
-        return action

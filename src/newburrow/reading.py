@@ -21,7 +21,7 @@ from newburrow.events import Event, Listener, nobody
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
 from newburrow.intake.excerpt import excerpt
-from newburrow.intake.opening import Part, Source, open_source, reading
+from newburrow.intake.opening import Part, Source, open_source
 from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Media, Record, Where
 from newburrow.problem import BurrowError, Problem, Severity, stop, suggest
@@ -78,7 +78,7 @@ def _piece(part: Part, chosen: Dialect | None) -> Piece | None:
                 raise stop(
                     "wrong-dialect",
                     f"The dialect {chosen.name!r} is for {chosen.format}, and this is {name}.",
-                    suggest(name, loader.names(), "The dialects are"),
+                    suggest(name, loader.SHELF.names(), "The dialects are"),
                     Where(part.label),
                 )
             return Piece(part, name, chosen or loader.recognise(name, head))
@@ -174,8 +174,7 @@ def _described(media: Media, part: Part) -> Media:
     """The record with what the file itself says: size, digest, media type."""
     digest, size = hashlib.sha256(), 0
     with part.open() as stream:
-        read = reading(stream.read, part.label)
-        while block := read(1 << 18):
+        while block := stream.read(1 << 18):
             digest.update(block)
             size += len(block)
     media_type = media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"

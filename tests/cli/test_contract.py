@@ -142,7 +142,7 @@ class BadInput(FolderCase):
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         for name, old, new, part in (
             ("authors.csv", ",keep,", ",keeep,", "Did you mean 'keep'?"),
-            ("authors.csv", ",keep,", ",assign,", "new_name must say to whom"),
+            ("authors.csv", ",keep,", ",assign,", "new_name must say to what"),
             ("terms.csv", ",keep,", ",renam,", "Did you mean 'rename'?"),
             ("terms.csv", ",action,", ",actoin,", "Did you mean 'action'?"),
         ):

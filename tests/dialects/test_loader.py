@@ -15,7 +15,7 @@ class Dialects(FolderCase):
         return caught.exception.problem
 
     def test_those_that_ship_are_right(self) -> None:
-        for name in loader.names():
+        for name in loader.SHELF.names():
             dialect = loader.load(name)
             self.assertEqual(dialect.name, name)
             self.assertTrue(dialect.title and dialect.about)
@@ -37,7 +37,7 @@ class Dialects(FolderCase):
         self.assertIn("'rss'", self.problem(RIGHT.replace("rss", "rsss")).advice)
 
     def test_a_dialect_is_known_by_its_namespace(self) -> None:
-        shipped = loader.load(loader.names()[0])
+        shipped = loader.load(loader.SHELF.names()[0])
         head = Head("a.xml", b"<rss", Prolog("rss", (shipped.recognise.namespace,), {}))
         self.assertEqual(loader.recognise("rss", head).name, shipped.name)
         self.assertEqual(loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}))).name, "plain")

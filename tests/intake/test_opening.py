@@ -81,7 +81,7 @@ class Prologs(unittest.TestCase):
                 self.assertEqual(caught.exception.problem.code, "entity-declaration")
 
     def test_what_is_no_xml_has_no_prolog(self) -> None:
-        for data in (b"", b"hello", b"<", b"\x89PNG\r\n", b"<a <b>"):
+        for data in (b"", b"hello", b"<", b"\x89PNG\r\n", b"<a <b>", b"<?xml version='1.0' encoding='ugf'?><a/>"):
             self.assertIsNone(read_prolog(io.BytesIO(data), "a"))
 
 

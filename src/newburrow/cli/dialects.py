@@ -19,9 +19,10 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the dialect."""
-    path = loader.path_of(options.name) if options.name else None
+    path = loader.SHELF.path_of(options.name) if options.name else None
     rows = [
-        (dialect.name, dialect.format, dialect.title, dialect.about) for dialect in map(loader.load, loader.names())
+        (dialect.name, dialect.format, dialect.title, dialect.about)
+        for dialect in map(loader.load, loader.SHELF.names())
     ]
     return listing.show(
         options,

@@ -11,38 +11,16 @@ from newburrow.formats.selector import Selector
 from newburrow.intake.opening import Head
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
+from newburrow.shelf import Shelf
 
-FOLDER = Path(__file__).parent
+SHELF = Shelf(Path(__file__).parent, "dialect")
 VALUES = ("kind", "status", "comment_status", "comment_kind", "vocabulary")
-
-
-def names() -> list[str]:
-    """The dialects that ship, in order of the alphabet."""
-    return sorted(path.stem for path in FOLDER.glob("*.toml"))
-
-
-def path_of(name: str) -> Path:
-    """The file of a dialect: one that ships, by name, or a file of the user's."""
-    if name.endswith(".toml"):
-        if not Path(name).is_file():
-            raise stop("no-such-file", f"There is no dialect file {name!r}.", "Check the spelling of the path.")
-        return Path(name)
-    if name not in names():
-        raise stop(
-            "no-dialect",
-            f"There is no dialect named {name!r}.",
-            suggest(name, names(), "The dialects are") + " A file of your own is given by its path, ending in .toml.",
-        )
-    return FOLDER / f"{name}.toml"
 
 
 def load(name: str) -> Dialect:
     """A dialect by name or by path. Raises BurrowError with file and line where it has a mistake."""
-    path = path_of(name)
-    try:
-        text = path.read_text("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise stop("unreadable", f"The dialect file cannot be read: {error}.", "", Where(str(path))) from None
+    path = SHELF.path_of(name)
+    text = SHELF.text_of(path)
     dialect = tomlfile.load(text, str(path), Dialect)
     _check(dialect, text, str(path))
     return dialect
@@ -110,7 +88,7 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
 def recognise(format_name: str, head: Head) -> Dialect:
     """The dialect of a part: the shipped one whose mark it bears, else the plain form of the format."""
     declared = head.prolog.namespaces if head.prolog else ()
-    for name in names():
+    for name in SHELF.names():
         dialect = load(name)
         if dialect.format == format_name and dialect.recognise.namespace in declared:
             return dialect

@@ -12,38 +12,16 @@ from newburrow.formats.base import Format
 from newburrow.hosts.profile import Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Where
 from newburrow.problem import stop, suggest
+from newburrow.shelf import Shelf
 
-FOLDER = Path(__file__).parent
+SHELF = Shelf(Path(__file__).parent, "host")
 ENTRY_VARIABLES = ("slug", "year", "month", "day", "id")
-
-
-def names() -> list[str]:
-    """The host profiles that ship, in order of the alphabet."""
-    return sorted(path.stem for path in FOLDER.glob("*.toml"))
-
-
-def path_of(name: str) -> Path:
-    """The file of a profile: one that ships, by name, or a file of the user's."""
-    if name.endswith(".toml"):
-        if not Path(name).is_file():
-            raise stop("no-such-file", f"There is no host profile {name!r}.", "Check the spelling of the path.")
-        return Path(name)
-    if name not in names():
-        raise stop(
-            "no-host",
-            f"There is no host named {name!r}.",
-            suggest(name, names(), "The hosts are") + " A profile of your own is given by its path, ending in .toml.",
-        )
-    return FOLDER / f"{name}.toml"
 
 
 def load(name: str) -> Profile:
     """A profile by name or by path. Raises BurrowError with file and line where it has a mistake."""
-    path = path_of(name)
-    try:
-        text = path.read_text("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        raise stop("unreadable", f"The host profile cannot be read: {error}.", "", Where(str(path))) from None
+    path = SHELF.path_of(name)
+    text = SHELF.text_of(path)
     profile = tomlfile.load(text, str(path), Profile)
     for keys, message, advice in _mistakes(profile):
         raise stop("wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys)))

@@ -22,6 +22,7 @@ from newburrow.problem import stop
 HEAD = 4096  # bytes read to recognise a part
 _BOMB_SIZE = 64 * 1024 * 1024
 _BOMB_RATIO = 500  # deflate reaches 1,032 at best, real text about 10
+_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError)
 _JUNK = ("__MACOSX/", ".DS_Store", "Thumbs.db", "desktop.ini")
 
 
@@ -34,10 +35,10 @@ class Part(Struct, frozen=True):
     opener: Callable[[], BinaryIO]
 
     def open(self) -> BinaryIO:
-        """A new stream of the bytes. Raises BurrowError where they cannot be read."""
+        """A new stream of the bytes. It and the stream raise BurrowError where these cannot be read."""
         try:
-            return self.opener()
-        except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError, zlib.error) as error:
+            return cast(BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16))
+        except _UNREADABLE as error:
             raise stop(
                 "unreadable",
                 f"This file cannot be read: {_reason(error)}.",
@@ -48,12 +49,12 @@ class Part(Struct, frozen=True):
     def head(self) -> Head:
         """What the beginning of the part says about it."""
         with self.open() as stream:
-            start = reading(stream.read, self.label)(HEAD)
-            prolog = None
-            if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (b"\xff\xfe", b"\xfe\xff"):
-                joined = io.BufferedReader(cast(io.RawIOBase, _Rejoined(start, stream)))
-                prolog = read_prolog(cast(BinaryIO, joined), self.label)
-            return Head(self.name, start, prolog)
+            start = stream.read(HEAD)
+        prolog = None
+        if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (b"\xff\xfe", b"\xfe\xff"):
+            with self.open() as stream:
+                prolog = read_prolog(stream, self.label)
+        return Head(self.name, start, prolog)
 
 
 class Head(Struct, frozen=True):
@@ -86,35 +87,30 @@ class Source(Struct, frozen=True):
         return digest.hexdigest()
 
 
-class _Rejoined(io.RawIOBase):
-    """A stream again whole after its beginning was read."""
+class _Checked(io.RawIOBase):
+    """A stream whose damage shows as a plain message: that of a zip is found only while it is read."""
 
-    def __init__(self, start: bytes, rest: BinaryIO) -> None:
-        self._start, self._rest = start, rest
+    def __init__(self, inner: BinaryIO, label: str) -> None:
+        self._inner, self._label = inner, label
 
     def readable(self) -> bool:
         return True
 
     def readinto(self, buffer: object) -> int:
         view = memoryview(cast(bytearray, buffer))
-        data = self._start[: len(view)] if self._start else self._rest.read(len(view))
-        self._start = self._start[len(data) :] if self._start else b""
+        try:
+            data = self._inner.read(len(view))
+        except _UNREADABLE as error:
+            raise stop(
+                "damaged", f"The file is damaged: {_reason(error)}.", "Download the export again.", Where(self._label)
+            ) from None
         view[: len(data)] = data
         return len(data)
 
-
-def reading(read: Callable[[int], bytes], label: str) -> Callable[[int], bytes]:
-    """A read function whose failures are plain messages: a damaged zip shows only while it is read."""
-
-    def checked(size: int) -> bytes:
-        try:
-            return read(size)
-        except (OSError, zipfile.BadZipFile, zlib.error, EOFError) as error:
-            raise stop(
-                "damaged", f"The file is damaged: {_reason(error)}.", "Download the export again.", Where(label)
-            ) from None
-
-    return checked
+    def close(self) -> None:
+        if not self.closed:
+            self._inner.close()
+        super().close()
 
 
 def _reason(error: Exception) -> str:

@@ -68,6 +68,6 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
                 break
     except _Done:
         return seen[0]
-    except expat.ExpatError:
+    except (expat.ExpatError, LookupError, ValueError):  # the latter two for encodings that it does not know
         return None
     return None

@@ -11,7 +11,6 @@ from newburrow.formats.dates import zone_named
 from newburrow.formats.rss.item import Item
 from newburrow.formats.rss.shared import Shared
 from newburrow.formats.selector import Selector, index
-from newburrow.intake.opening import reading
 from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Author, Extra, Record, Site, Term, Where
 from newburrow.problem import Problem
@@ -32,11 +31,10 @@ class Channel:
 
     def records(self) -> Iterator[Record | Problem]:
         """Everything in the channel, in document order; the site, and what was only named, at the end."""
-        stream = _Stream(self.source)
         tags = [tag for tag in ("item", self.author_tag, self.term_tag) if tag]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
         events = etree.iterparse(
-            stream,
+            self.source.stream,
             events=("end",),
             tag=tags,
             resolve_entities=False,
@@ -139,10 +137,3 @@ def _forget(item: etree._Element) -> None:
     parent = item.getparent()
     while parent is not None and item.getprevious() is not None:
         del parent[0]
-
-
-class _Stream:
-    """The part's stream as lxml reads it, with damage turned into a plain message."""
-
-    def __init__(self, source: Input) -> None:
-        self.read = reading(source.stream.read, source.label)
