@@ -20,11 +20,15 @@ from newburrow.dialects import loader
 from newburrow.events import Event, Listener, nobody
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
+from newburrow.intake import archives
 from newburrow.intake.excerpt import excerpt
-from newburrow.intake.opening import Part, Source, open_source
+from newburrow.intake.opening import Source, open_source
+from newburrow.intake.part import Head, Part
 from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Media, Record, Where
 from newburrow.problem import BurrowError, Problem, Severity, stop, suggest
+
+_DEEPEST = 4  # archives within archives
 
 
 class Piece(Struct, frozen=True):
@@ -57,20 +61,38 @@ def examine(path: Path, dialect_name: str = "") -> Export:
     """Open a source and find what is in it. Raises BurrowError where no reader knows any part of it."""
     source = open_source(path)
     chosen = loader.load(dialect_name) if dialect_name else None
-    pieces, files = [], {}
+    pieces: list[Piece] = []
+    files: dict[str, Part] = {}
     for part in source.parts:
-        piece = _piece(part, chosen)
-        if piece:
-            pieces.append(piece)
-        else:
-            files[part.name] = part
+        _sort(part, chosen, pieces, files, _DEEPEST)
     if not pieces:
         raise _nothing_in(source)
     return Export(source, tuple(pieces), files)
 
 
-def _piece(part: Part, chosen: Dialect | None) -> Piece | None:
+def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int) -> None:
+    """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
     head = part.head()
+    piece = _piece(part, head, chosen)
+    if piece:
+        pieces.append(piece)
+        return
+    kind = archives.kind_of(head.start)
+    inner = list(archives.unpacked(part, kind)) if kind and depth else []
+    if inner and not archives.is_document(inner):
+        found: list[Piece] = []
+        beside: dict[str, Part] = {}
+        for one in inner:
+            within = msgspec.structs.replace(one, name=f"{part.name}/{one.name}")
+            _sort(within, chosen, found, beside, depth - 1)
+        if found:
+            pieces += found
+            files.update(beside)
+            return
+    files[part.name] = part
+
+
+def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
     formats = [(name, registry.get(registry.FORMATS, name)) for name in registry.names(registry.FORMATS)]
     for name, format_ in formats:
         if format_.reads and format_.recognise(head):

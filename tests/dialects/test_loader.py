@@ -1,5 +1,5 @@
 from newburrow.dialects import loader
-from newburrow.intake.opening import Head
+from newburrow.intake.part import Head
 from newburrow.intake.prolog import Prolog
 from newburrow.problem import BurrowError
 from tests.helpers import FolderCase, item, rss

@@ -8,7 +8,7 @@ from pathlib import Path
 from newburrow import registry, tomlfile
 from newburrow.formats.dialect import Dialect, Starter
 from newburrow.formats.selector import Selector
-from newburrow.intake.opening import Head
+from newburrow.intake.part import Head
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
 from newburrow.shelf import Shelf

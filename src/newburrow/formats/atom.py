@@ -20,7 +20,7 @@ from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.base import Format, Job, Output, Writer
-from newburrow.intake.opening import Head
+from newburrow.intake.part import Head
 from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
 from newburrow.problem import Problem, Severity
 

@@ -13,7 +13,7 @@ from typing import Any, BinaryIO, Protocol
 from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
-from newburrow.intake.opening import Head
+from newburrow.intake.part import Head
 from newburrow.model import Bundle, Media, Record, Site
 from newburrow.problem import Problem
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from newburrow.intake.opening import Part
+from newburrow.intake.part import Part
 
 _WIDTH = 76  # characters shown of a long line
 _LONGEST = 1 << 20  # bytes looked at in one line

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 
 from newburrow.formats.base import Format, Input
 from newburrow.formats.rss.channel import Channel
-from newburrow.intake.opening import Head
+from newburrow.intake.part import Head
 from newburrow.model import Record
 from newburrow.problem import Problem
 

@@ -1,0 +1,88 @@
+"""Print one item of an export whole: its fields, its body, its comments, and where it stands in the file.
+
+ITEM is an id, a slug, an address, or a part of a title.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+from datetime import datetime
+from pathlib import Path
+
+import msgspec
+
+from newburrow.cli.parsing import Parser
+from newburrow.cli.screen import Screen
+from newburrow.finding import Found, find
+from newburrow.model import Comment, Record
+
+EXAMPLE = "newburrow show export.zip open-day"
+
+
+def configure(parser: Parser) -> None:
+    """The arguments of `newburrow show`."""
+    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
+    parser.add_argument("item", metavar="ITEM", help="an id, a slug, an address, or a part of a title")
+    parser.add_argument(
+        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+    )
+    parser.add_argument("--json", action="store_true", help="print one JSON object")
+
+
+def run(options: argparse.Namespace, screen: Screen) -> int:
+    """Find and print."""
+    with screen.progress() as listener:
+        found = find(options.paths, options.item, options.dialect, listener)
+    if options.json:
+        screen.line(json.dumps(msgspec.to_builtins(found), ensure_ascii=False, indent=2))
+    else:
+        _print(found, screen)
+    return 0
+
+
+def _print(found: Found, screen: Screen) -> None:
+    record = found.record
+    screen.line(f"in {record.source}")
+    shown = {
+        "authors": ", ".join(author.name for author in found.authors),
+        "terms": ", ".join(f"{term.name} ({term.vocabulary})" for term in found.terms),
+        "lead_picture": found.lead_picture.path or found.lead_picture.address if found.lead_picture else "",
+        "parent": f"{found.parent.title} ({found.parent.key})" if found.parent else "",
+    }
+    for name in record.__struct_fields__:
+        if name not in ("source", "extra", "body", "fields"):
+            value = shown.get(name) or _told(getattr(record, name))
+            if value:
+                screen.line(f"{name + ':':<18}{value}")
+    for name, value in getattr(record, "fields", {}).items():
+        screen.line(f"field {name}: {value}")
+    for name, values in record.extra.items():
+        screen.line(f"not in the model, {name.rpartition('}')[2]}: {'; '.join(values)}")
+    if hasattr(record, "body"):
+        screen.line(f"\nbody ({record.body.markup}):\n{record.body.text}")
+    _thread(found.comments, screen)
+
+
+def _thread(comments: list[Comment], screen: Screen) -> None:
+    """Comments, each answer set in under what it answers."""
+    if comments:
+        screen.line(f"\n{len(comments)} comments:")
+    depths: dict[str, int] = {}
+    for comment in comments:
+        depth = depths.get(comment.parent, -1) + 1
+        depths[comment.key] = depth
+        lead = "  " * depth
+        when = f"{comment.published:%Y-%m-%d %H:%M}" if comment.published else "no date"
+        screen.line(
+            f"{lead}{comment.author_name or 'anonymous'}, {when}, {comment.status} ({comment.kind} {comment.key})"
+        )
+        screen.line("\n".join(f"{lead}  {line}" for line in comment.body.text.splitlines()))
+
+
+def _told(value: object) -> str:
+    if isinstance(value, datetime):
+        return value.isoformat()
+    if isinstance(value, tuple):
+        return ", ".join(map(str, value))
+    return "" if value in (None, "", 0) or isinstance(value, Record) else str(value)

@@ -1,0 +1,103 @@
+"""One file of an export, wherever it lies: a name, a size, and a way to open it."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import zipfile
+import zlib
+from collections.abc import Callable
+from typing import BinaryIO, cast
+
+from msgspec import Struct
+
+from newburrow.intake.prolog import Prolog, read_prolog
+from newburrow.model import Where
+from newburrow.problem import stop
+
+HEAD = 4096  # bytes read to recognise a part
+_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError)
+
+
+class Part(Struct, frozen=True):
+    """One file of an export."""
+
+    name: str  # within the source, with forward slashes
+    size: int  # bytes
+    label: str  # for messages: which file in which archive
+    opener: Callable[[], BinaryIO]
+    seek: Callable[[], BinaryIO] | None = None  # a stream that can be sought in, where there is one
+
+    def open(self) -> BinaryIO:
+        """A new stream of the bytes. It and the stream raise BurrowError where these cannot be read."""
+        try:
+            return cast(BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16))
+        except _UNREADABLE as error:
+            raise stop(
+                "unreadable",
+                f"This file cannot be read: {reason(error)}.",
+                "Download or unpack the export again.",
+                Where(self.label),
+            ) from None
+
+    def seekable(self) -> BinaryIO:
+        """A stream of the bytes that can be sought in; a copy on disk where the part is in an archive."""
+        if self.seek:
+            return self.seek()
+        held = tempfile.TemporaryFile()  # noqa: SIM115 (stays open for as long as what is in it is used)
+        with self.open() as stream:
+            while block := stream.read(1 << 18):
+                held.write(block)
+        held.seek(0)
+        return cast(BinaryIO, held)
+
+    def head(self) -> Head:
+        """What the beginning of the part says about it."""
+        with self.open() as stream:
+            start = stream.read(HEAD)
+        prolog = None
+        if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (b"\xff\xfe", b"\xfe\xff"):
+            with self.open() as stream:
+                prolog = read_prolog(stream, self.label)
+        return Head(self.name, start, prolog)
+
+
+class Head(Struct, frozen=True):
+    """What a format is recognised by: never the extension alone."""
+
+    name: str
+    start: bytes  # the first bytes, at most HEAD
+    prolog: Prolog | None  # where the part is XML
+
+
+class _Checked(io.RawIOBase):
+    """A stream whose damage shows as a plain message: that of an archive is found only while it is read."""
+
+    def __init__(self, inner: BinaryIO, label: str) -> None:
+        self._inner, self._label = inner, label
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: object) -> int:
+        view = memoryview(cast(bytearray, buffer))
+        try:
+            data = self._inner.read(len(view))
+        except _UNREADABLE as error:
+            raise stop(
+                "damaged", f"The file is damaged: {reason(error)}.", "Download the export again.", Where(self._label)
+            ) from None
+        view[: len(data)] = data
+        return len(data)
+
+    def close(self) -> None:
+        if not self.closed:
+            self._inner.close()
+        super().close()
+
+
+def reason(error: Exception) -> str:
+    """Why something cannot be read, in a few words."""
+    if isinstance(error, OSError) and error.strerror:
+        return error.strerror.lower()
+    return str(error).rstrip(".") or type(error).__name__
