@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Sequence
-from itertools import chain
+from itertools import chain, islice
 from pathlib import Path
 
 from msgspec import Struct
@@ -17,6 +17,7 @@ from newburrow.problem import nearest, stop
 from newburrow.store import Store
 
 MOST = 20  # candidates named where several fit
+_COMPARED = 20_000  # titles compared to find the nearest one
 
 
 class Found(Struct, frozen=True):
@@ -33,54 +34,51 @@ class Found(Struct, frozen=True):
 def find(paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody) -> Found:
     """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
     exports = [reading.examine(path, dialect) for path in paths]
-    with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-        with filled_store(Path(name) / "content.sqlite", exports, listener) as store:
-            return _whole(_one(store, word), store)
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener) as store,
+    ):
+        return _whole(_one(store, word), store)
 
 
 def _one(store: Store, word: str) -> Entry | Media | Comment:
     exact = store.get(Entry, word) or store.get(Media, word)
     if exact:
         return exact
-    fitting = _fitting(store, word)
-    if len(fitting) == 1:
+    count, fitting = _fitting(store, word)
+    if count == 1:
         return fitting[0]
     if fitting:
-        shown = "\n".join(f"  {one.key}  {_title(one)}" for one in fitting[:MOST])
-        more = f"\n  and {len(fitting) - MOST} more" if len(fitting) > MOST else ""
-        raise stop("several", f"{len(fitting)} items fit {word!r}:\n{shown}{more}", "Name one by its id.")
+        shown = "\n".join(f"  {one.key}  {_title(one)}" for one in fitting)
+        more = f"\n  and {count - len(fitting):,} more" if count > len(fitting) else ""
+        raise stop("several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id.")
     comment = store.get(Comment, word)
     if comment:
         return comment
-    titles = nearest(word, (_title(entry) for entry in store.all(Entry)))
-    advice = (
-        "Did you mean " + " or ".join(repr(title) for title in titles) + "?"
-        if titles
-        else "See what is there with `newburrow survey`."
-    )
+    titles = nearest(word, islice((_title(entry) for entry in store.all(Entry)), _COMPARED))
+    near = " or ".join(repr(title) for title in titles)
+    advice = f"Did you mean {near}?" if near else "See what is there with `newburrow survey`."
     raise stop("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
 
 
-def _fitting(store: Store, word: str) -> list[Entry | Media]:
-    """Those that fit best: by address, else by slug, else by whole title, else by part of the title."""
+def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:
+    """Those that fit best, by address, else slug, else whole title, else part of the title: how many, and the first."""
     site = store.site().address
     key = address.key(address.resolve(site, word)) if site or "://" in word else ""
     low = word.casefold().strip()
-    ranks: list[list[Entry | Media]] = [[], [], [], []]
+    counts = [0, 0, 0, 0]
+    first: list[list[Entry | Media]] = [[], [], [], []]
     for record in chain[Entry | Media](store.all(Entry), store.all(Media)):
-        addresses = (
-            (record.permalink, *record.addresses) if isinstance(record, Entry) else (record.address, *record.addresses)
-        )
+        own = record.permalink if isinstance(record, Entry) else record.address
+        slug = record.slug.casefold() if isinstance(record, Entry) else None
         title = _title(record).casefold()
-        fits = (
-            bool(key) and key in map(address.key, addresses), isinstance(record, Entry) and record.slug.casefold() == low,
-            title == low, low in title,
-        )  # fmt: skip
-        for rank, fit in zip(ranks, fits, strict=True):
-            if fit:
-                rank.append(record)
-                break
-    return next((rank for rank in ranks if rank), [])
+        by_address = bool(key) and key in map(address.key, (own, *record.addresses))
+        fits = (by_address, slug == low, title == low, low in title)
+        if any(fits):
+            rank = fits.index(True)
+            counts[rank] += 1
+            first[rank] += [record] if len(first[rank]) < MOST else []
+    return next(((count, found) for count, found in zip(counts, first, strict=True) if count), (0, []))
 
 
 def _title(record: Entry | Media) -> str:

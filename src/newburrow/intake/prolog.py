@@ -12,7 +12,7 @@ from xml.parsers import expat
 from msgspec import Struct
 
 from newburrow.model import Where
-from newburrow.problem import stop
+from newburrow.problem import BurrowError, stop
 
 _CHUNK = 16 * 1024
 _MOST = 1024 * 1024  # a prolog longer than this is none
@@ -24,6 +24,17 @@ class Prolog(Struct, frozen=True):
     root: str  # name of the root element, `{namespace}local` or `local`
     namespaces: tuple[str, ...]  # URIs declared on the root element
     attributes: dict[str, str]  # of the root element
+
+
+def entity_declared(which: str, where: Where) -> BurrowError:
+    """The error to raise where a document declares an entity."""
+    return stop(
+        "entity-declaration",
+        f"The XML declares an entity{which}. New Burrow expands none: such files can be made to fill the memory or to "
+        "read this machine's files.",
+        "If you trust the file, replace the entity by its text and take the declaration out.",
+        where,
+    )
 
 
 class _Done(Exception):
@@ -47,12 +58,8 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
         raise _Done
 
     def entity(entity_name: str, *_rest: object) -> None:
-        raise stop(
-            "entity-declaration",
-            f"The XML declares an entity ({entity_name}). New Burrow expands none: "
-            "such files can be made to fill the memory or to read this machine's files.",
-            "If you trust the file, replace the entity by its text and take the declaration out.",
-            Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1),
+        raise entity_declared(
+            f" ({entity_name})", Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1)
         )
 
     parser.StartElementHandler = start

@@ -46,6 +46,6 @@ def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
     return stop(
         "not-well-formed",
         f"The XML is not well-formed: {explained(error.msg or '')}.",
-        "Correct that place in a text editor, or export the site again.",
+        "Mend it with `newburrow mend EXPORT -o FIXED`, or correct that place in a text editor.",
         Where(label, line, column),
     )

@@ -1,0 +1,67 @@
+"""Repair an export that is not well-formed, and list every repair.
+
+What was right is not altered by one byte; XML that is well-formed is copied as it is. An item that was cut off is
+left out and named. Of an archive each XML file is mended, and all other files go along into a new zip.
+"""
+
+from __future__ import annotations
+
+import argparse
+from collections import Counter
+from pathlib import Path
+
+from newburrow.cli.parsing import Parser
+from newburrow.cli.screen import Screen
+from newburrow.intake.mending.repair import Repair
+from newburrow.repairing import mend_path
+
+EXAMPLE = "newburrow mend export.xml -o mended.xml"
+
+_WORDS = {
+    "after-end": "after the end of the document, taken out",
+    "attribute-name": "an attribute whose name is none",
+    "attribute-twice": "an attribute twice in one tag",
+    "bare-ampersand": "a bare &",
+    "bare-less-than": "a bare <",
+    "before-start": "before the start of the document, taken out",
+    "cdata-end": "]]> within a text",
+    "comment": "-- within a comment",
+    "control-character": "a character that XML does not allow, taken out",
+    "cut-off": "AN ITEM THAT WAS CUT OFF, left out",
+    "cut-tag": "a tag that was cut off, taken out",
+    "declaration": "a declaration that is not true or not in its place",
+    "encoding": "bytes of another encoding",
+    "entity": "an entity that XML does not know",
+    "second-document": "A SECOND DOCUMENT after the end, left out: mend it as a file of its own",
+    "stray-end": "an end tag without a start, taken out",
+    "unclosed": "an element that was not closed",
+    "unclosed-cdata": "a CDATA section that was not closed",
+    "undeclared-prefix": "prefixes that nothing declares",
+    "unquoted-attribute": "an attribute without quotes",
+}
+
+
+def configure(parser: Parser) -> None:
+    """The arguments of `newburrow mend`."""
+    parser.add_argument("path", type=Path, metavar="PATH", help="a file or an archive")
+    parser.add_argument("-o", required=True, type=Path, dest="out", metavar="FIXED", help="the file to write")
+
+
+def run(options: argparse.Namespace, screen: Screen) -> int:
+    """Mend, and say each repair in one line."""
+    counts: Counter[str] = Counter()
+
+    def tell(repair: Repair) -> None:
+        counts[repair.code] += 1
+        change = f"{repair.before}  →  {repair.after}" if repair.after else repair.before
+        screen.line(f"line {repair.line}: {_WORDS[repair.code]}: {change}")
+
+    changed = mend_path(options.path, options.out, tell)
+    if not changed:
+        screen.line(f"It is well-formed; {options.out} is the same, byte for byte.")
+        return 0
+    screen.line(f"\n{sum(counts.values()):,} repairs, written to {options.out}:")
+    for code, number in sorted(counts.items(), key=lambda item: (-item[1], item[0])):
+        screen.line(f"  {number:>6,}  {_WORDS[code]}")
+    screen.line(f"Next: newburrow survey {options.out}")
+    return 1 if counts["cut-off"] or counts["second-document"] else 0

@@ -1,0 +1,149 @@
+"""Bytes that are not what the declaration says: made UTF-8, or left alone where they are right."""
+
+from __future__ import annotations
+
+import codecs
+import re
+from collections.abc import Iterator
+from typing import BinaryIO
+
+from msgspec import Struct
+
+from newburrow.intake.mending.repair import Repair, Tell, shown
+
+CHUNK = 1 << 20
+_DECLARATION = re.compile(rb"<\?xml\b([^>]*?)\?>")
+_ENCODING = re.compile(rb"""(\sencoding\s*=\s*)(["'])([A-Za-z0-9._-]*)\2""")
+_WIDE = ((codecs.BOM_UTF32_LE, "utf-32"), (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
+         (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
+# Characters that XML 1.0 (section 2.2) does not allow, in UTF-8.
+_CONTROLS = bytes(byte for byte in range(32) if byte not in b"\t\n\r")
+_NOT_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]+|\xef\xbf[\xbe\xbf]")
+
+
+class Coding(Struct, frozen=True):
+    """How the bytes are to be read."""
+
+    wide: str = ""  # a codec of more than one byte a character, with a byte order mark
+    convert: bool = False  # whether bytes that are no UTF-8 become UTF-8
+    declare: bool = False  # whether the declaration is to say UTF-8
+
+
+def examine(stream: BinaryIO) -> Coding:
+    """Decide how a file is to be read: a pass over all of it."""
+    start = stream.read(CHUNK)
+    wide = next((codec for mark, codec in _WIDE if start.startswith(mark)), "")
+    if wide:
+        return Coding(wide=wide, declare=True)
+    found = _DECLARATION.search(start)
+    encoding = _ENCODING.search(found[1]) if found else None
+    declared = encoding[3].decode("ascii").lower() if encoding else "utf-8"
+    right, beyond_ascii = _is_utf8(start, stream)
+    if declared in ("utf-8", "utf8", "us-ascii", "ascii"):
+        return Coding(convert=not right, declare=declared.endswith("ascii") and beyond_ascii)
+    try:
+        codecs.lookup(declared)
+    except LookupError:
+        return Coding(convert=not right, declare=True)
+    # What is UTF-8 throughout and holds more than ASCII is nothing else, whatever it says.
+    return Coding(declare=right and beyond_ascii)
+
+
+def _is_utf8(start: bytes, rest: BinaryIO) -> tuple[bool, bool]:
+    """Whether all of it is UTF-8, and whether it holds more than ASCII."""
+    decoder, block, beyond_ascii = codecs.getincrementaldecoder("utf-8")(), start, False
+    try:
+        while block:
+            beyond_ascii = beyond_ascii or not block.isascii()
+            decoder.decode(block)
+            block = rest.read(CHUNK)
+        decoder.decode(b"", True)
+    except UnicodeDecodeError:
+        return False, True
+    return True, beyond_ascii
+
+
+class Bytes:
+    """The bytes of a file, chunk by chunk, without what no parser takes. Chunks end at a line or between characters."""
+
+    def __init__(self, stream: BinaryIO, coding: Coding, tell: Tell) -> None:
+        self.stream, self.coding, self.tell = stream, coding, tell
+        self.line = 1  # of the first byte of the chunk being worked on
+        self._begun = False
+
+    def chunks(self) -> Iterator[bytes]:
+        """The repaired bytes."""
+        start = 1
+        for raw in self._raw():
+            chunk, self.line = raw, start
+            if not self._begun:
+                chunk, self._begun = self._beginning(raw), True
+            if self.coding.convert:
+                chunk = self._as_utf8(chunk)
+            yield self._without_controls(chunk)
+            start += raw.count(b"\n")
+
+    def _raw(self) -> Iterator[bytes]:
+        """Chunks that end at a line end where there is one, so that no character is cut."""
+        decoder = codecs.getincrementaldecoder(self.coding.wide)("replace") if self.coding.wide else None
+        held = b""
+        while block := self.stream.read(CHUNK):
+            held += decoder.decode(block).encode("utf-8") if decoder else block
+            cut = held.rfind(b"\n") + 1
+            if cut and (self._begun or b"<" in held[:cut]):  # the first chunk reaches into the document
+                yield held[:cut]
+                held = held[cut:]
+        if decoder:
+            held += decoder.decode(b"", True).encode("utf-8")
+        if held:
+            yield held
+
+    def _beginning(self, chunk: bytes) -> bytes:
+        """Take out what stands before the document, and correct the encoding that it declares."""
+        mark = codecs.BOM_UTF8 if chunk.startswith(codecs.BOM_UTF8) else b""
+        body = chunk[len(mark) :]
+        start = re.search(rb"<[?!A-Za-z_]", body)
+        junk = body[: start.start()] if start else b""
+        if junk.strip(b" \t\r\n") or (junk and body.startswith(b"<?xml", len(junk))):
+            self.tell(Repair("before-start", 1, shown(junk.strip()), ""))
+            self.line += junk.count(b"\n")
+            body = body[len(junk) :]
+        if self.coding.declare:
+            body = self._declare(body)
+        return mark + body
+
+    def _declare(self, body: bytes) -> bytes:
+        found = _DECLARATION.match(body)
+        encoding = _ENCODING.search(body, 0, found.end()) if found else None
+        if not encoding:
+            return body
+        self.tell(Repair("declaration", self.line, shown(encoding[3]), "UTF-8"))
+        return body[: encoding.start(3)] + b"UTF-8" + body[encoding.end(3) :]
+
+    def _as_utf8(self, chunk: bytes) -> bytes:
+        """Bytes that are no UTF-8 are read as Windows-1252, where nearly all of them come from."""
+        out, place = [], 0
+        while True:
+            try:
+                chunk[place:].decode("utf-8")
+                out.append(chunk[place:])
+                return b"".join(out)
+            except UnicodeDecodeError as error:
+                start, end = place + error.start, place + error.end
+                text = chunk[start:end].decode("cp1252", "replace")
+                self._say("encoding", chunk, start, chunk[start:end], text)
+                out += [chunk[place:start], text.encode("utf-8")]
+                place = end
+
+    def _without_controls(self, chunk: bytes) -> bytes:
+        if len(chunk.translate(None, _CONTROLS)) == len(chunk) and b"\xef\xbf" not in chunk:
+            return chunk
+
+        def gone(found: re.Match[bytes]) -> bytes:
+            self._say("control-character", chunk, found.start(), found[0], "")
+            return b""
+
+        return _NOT_XML.sub(gone, chunk)
+
+    def _say(self, code: str, chunk: bytes, place: int, before: bytes, after: str) -> None:
+        self.tell(Repair(code, self.line + chunk.count(b"\n", 0, place), shown(before), after))

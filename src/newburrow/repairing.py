@@ -1,0 +1,72 @@
+"""Mending an export: one file, or an archive of which each XML file is mended and all else goes along."""
+
+from __future__ import annotations
+
+import shutil
+import zipfile
+from pathlib import Path
+
+from newburrow.intake.mending.mend import check, mend
+from newburrow.intake.mending.repair import Tell
+from newburrow.intake.opening import open_source
+from newburrow.intake.part import Part
+from newburrow.problem import stop
+
+_XML_NAMES = (".xml", ".rss", ".atom", ".rdf")
+_XML_STARTS = (b"<?xml", b"<rss", b"<feed", b"<rdf:RDF")
+
+
+def mend_path(path: Path, out: Path, tell: Tell) -> int:
+    """Write what lies at a path to `out`, mended; gives the number of files that needed it.
+
+    Raises BurrowError where `out` stands already, or where the result would still not be well-formed.
+    """
+    if out.exists():
+        raise stop("file-in-use", f"{str(out)!r} exists already; it is left alone.", "Give another name for -o.")
+    source = open_source(path)
+    if path.is_dir():
+        raise stop("a-folder", f"{str(path)!r} is a folder.", "Mend the file in it that is not well-formed.")
+    try:
+        if len(source.parts) == 1 and source.parts[0].label == path.name:
+            return _mend_file(source.parts[0], out, tell)
+        return _mend_archive(source.parts, out, tell)
+    except BaseException:
+        out.unlink(missing_ok=True)
+        raise
+
+
+def is_xml(part: Part) -> bool:
+    """Whether a file is XML, or was before it broke."""
+    with part.open() as stream:
+        start = stream.read(4096)
+    return part.name.lower().endswith(_XML_NAMES) or any(mark in start for mark in _XML_STARTS)
+
+
+def _mend_file(part: Part, out: Path, tell: Tell) -> int:
+    if not is_xml(part):
+        raise stop("no-xml", "This is no XML; nothing else can be mended yet.", "Hand in the XML file of the export.")
+    with out.open("wb") as target:
+        changed = mend(part, target, tell)
+    with out.open("rb") as stream:
+        check(stream, f"{out.name} (what {part.label} was mended to)")
+    return int(changed)
+
+
+def _mend_archive(parts: tuple[Part, ...], out: Path, tell: Tell) -> int:
+    count = 0
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for part in parts:
+            info = zipfile.ZipInfo(part.name, (1980, 1, 1, 0, 0, 0))
+            info.compress_type = zipfile.ZIP_DEFLATED
+            with archive.open(info, "w", force_zip64=True) as target:
+                if is_xml(part):
+                    count += mend(part, target, tell)  # type: ignore[arg-type]
+                else:
+                    with part.open() as stream:
+                        shutil.copyfileobj(stream, target, 1 << 18)
+    with zipfile.ZipFile(out) as archive:
+        for part in parts:
+            if is_xml(part):
+                with archive.open(part.name) as stream:
+                    check(stream, f"{part.name} in {out.name}")  # type: ignore[arg-type]
+    return count
