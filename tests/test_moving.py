@@ -91,6 +91,23 @@ class OfTheDemo(FolderCase):
             self.assertIn(title, states)
         self.assertNotIn("/files/", feed.xpath("string(a:entry[a:title='Open day']/a:content)", namespaces=NS))
 
+    def test_what_was_written_is_read_again(self) -> None:
+        self.move()
+        found, before = self.survey("m/new"), self.survey("export.zip")
+        self.assertEqual(found["sources"], [{"path": "m/new", "format": "atom", "dialect": "lanternlog"}])
+        ledger = [row["kind"] for row in rows(self.folder / "m/ledger.csv") if row["fate"] == "moved"]
+        for kind in ("post", "page", "comment", "pingback", "media"):
+            self.assertEqual(found["counts"][kind], ledger.count(kind), kind)
+        self.assertEqual(found["counts"]["tag"], ledger.count("tag") + ledger.count("category"))
+        self.assertEqual([name for name, _n in found["authors"]], [name for name, _n in before["authors"]])
+        for word in ("how-to-graft.html", "2024/04/letter-from-afar.html"):
+            old = json.loads(self.run_ok("show", "export.zip", word[:-5].rpartition("/")[2], "--json"))
+            new = json.loads(self.run_ok("show", "m/new", word if "/" in word else f"2022/02/{word}", "--json"))
+            for name in ("title", "published", "fields", "language", "guid"):
+                self.assertEqual(new["record"].get(name), old["record"].get(name), (word, name))
+            self.assertEqual([(c["author_name"], c.get("published")) for c in new["comments"]],
+                             [(c["author_name"], c.get("published")) for c in old["comments"] if c.get("status") != "spam"])  # fmt: skip
+
     def test_faults_of_the_demo_are_follow_ups(self) -> None:
         codes = {row["kind"] for row in rows(self.move() / "follow-ups.csv")}
         self.assertLessEqual({"form", "macro", "embed", "script", "missing-picture", "dead-link", "new-slug", "address-taken",

@@ -20,6 +20,7 @@ from newburrow.problem import Problem
 R = TypeVar("R", bound=Record)
 
 BATCH = 500  # records fetched at a time
+_DEEPEST_THREAD = 1000  # passes; comments that answer one another in a circle would go on for ever
 
 _SCHEMA = """
 CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
@@ -97,12 +98,34 @@ class Store:
 
     def finish(self, meta: dict[str, str]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
+        self._find_entries()
         for (table, kind), found in sorted(self._tally.items()):
             self._db.execute("INSERT INTO tally VALUES (?, ?, ?)", (table, kind, found))
         for name, (found, example) in sorted(self._extra.items()):
             self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
         self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
         self._db.execute("COMMIT")
+
+    def _find_entries(self) -> None:
+        """A comment may say only what it answers; where that is a comment, both belong to the same entry.
+
+        Each pass settles one level of the threads.
+        """
+        stray = (
+            "SELECT c.seq, c.data, p.key, p.entry FROM comment c JOIN comment p ON p.key = c.entry "
+            "WHERE c.entry NOT IN (SELECT key FROM entry) AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
+        )
+        for _level in range(_DEEPEST_THREAD):
+            last = moved = 0
+            while rows := self._db.execute(stray, (last, BATCH)).fetchall():
+                moved += len(rows)
+                for last, data, parent, entry in rows:
+                    comment = _decoders[Comment].decode(data)
+                    found = msgspec.structs.replace(comment, parent=comment.parent or parent, entry=entry)
+                    values = (entry, _encoder.encode(found), last)
+                    self._db.execute("UPDATE comment SET entry = ?, data = ? WHERE seq = ?", values)
+            if not moved:
+                return
 
     # -- reading -------------------------------------------------------------------------------
 

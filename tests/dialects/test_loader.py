@@ -39,7 +39,7 @@ class Dialects(FolderCase):
     def test_a_dialect_is_known_by_its_namespace(self) -> None:
         shipped = loader.load(loader.SHELF.names()[0])
         head = Head("a.xml", b"<rss", Prolog("rss", (shipped.recognise.namespace,), {}))
-        self.assertEqual(loader.recognise("rss", head).name, shipped.name)
+        self.assertEqual(loader.recognise(shipped.format, head).name, shipped.name)
         self.assertEqual(loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}))).name, "plain")
 
     def test_a_users_own_reads_an_export(self) -> None:

@@ -1,10 +1,11 @@
-"""What stands where in a channel: the selectors of RSS itself and of a dialect, compiled once for a part."""
+"""What stands where in a feed: the selectors of the format itself and of a dialect, compiled once for a part."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from lxml import etree
+from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.selector import Selector, Selectors, index
@@ -15,64 +16,42 @@ DC = "{http://purl.org/dc/elements/1.1/}"
 ATOM = "{http://www.w3.org/2005/Atom}"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
 
-CORE = {
-    "title",
-    "link",
-    "guid",
-    "pubDate",
-    "author",
-    "category",
-    "description",
-    CONTENT,
-    SLASH_COMMENTS,
-    DC + "creator",
-    DC + "date",
-    DC + "language",
-    DC + "subject",
-    DC + "title",
-    ATOM + "updated",
-    ATOM + "published",
-}
+XML = "{http://www.w3.org/XML/1998/namespace}"
+_PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1]}
+
+_ENTRY = ("id", "kind", "status", "slug", "author", "published", "updated", "parent", "position", "language",
+          "lead_picture", "other_addresses")  # fmt: skip
+
+
+_OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
+
+
+class Speech(Struct, frozen=True):
+    """What a feed format says itself, without any dialect."""
+
+    holder: str  # tag of the element that holds the items
+    item: str  # tag of an item
+    known: frozenset[str]  # tags of an item's children that are read
+    site: dict[str, tuple[str, ...]]  # fact of the site -> selectors, seen from the holder
+    entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, seen from the item
 
 
 class Maps:
     """The selectors of a dialect, compiled once for a part."""
 
-    def __init__(self, dialect: Dialect) -> None:
+    def __init__(self, dialect: Dialect, speech: Speech) -> None:
         names = dialect.namespaces
 
         def compiled(texts: Any, *core: str) -> Selectors:
             own = Selectors(texts, names)
-            own.all += [Selector(text, {"dc": DC[1:-1], "a": ATOM[1:-1]}) for text in core]
+            own.all += [Selector(text, _PREFIXES) for text in core]
             return own
 
-        self.site = {fact: compiled([], fact) for fact in ("title", "link", "generator", "description")}
-        self.site["link"] = compiled([], "link", "a:link[@rel='alternate']/@href")
-        self.site["language"] = compiled(dialect.site.language, "language", "dc:language")
-        self.site["zone"] = compiled(dialect.site.zone)
-        core = {
-            "author": ("dc:creator", "author"),
-            "published": ("pubDate", "dc:date", "a:published"),
-            "updated": ("a:updated",),
-            "language": ("dc:language",),
-        }
-        self.entry = {
-            name: compiled(getattr(dialect.entry, name), *core.get(name, ()))
-            for name in (
-                "id",
-                "kind",
-                "status",
-                "slug",
-                "author",
-                "published",
-                "updated",
-                "parent",
-                "position",
-                "language",
-                "lead_picture",
-                "other_addresses",
-            )
-        }
+        own = {"language": dialect.site.language, "zone": dialect.site.zone}
+        facts = ("title", "link", "generator", "description", "language", "zone")
+        self.speech = speech
+        self.site = {fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts}
+        self.entry = {name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ())) for name in _ENTRY}
         self.groups = {
             "author": {n: compiled(getattr(dialect.author, n)) for n in ("login", "name", "email", "address", "about")},
             "term": {
@@ -111,8 +90,8 @@ class Maps:
             Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text
         }
         return {
-            "site": tags(*self.site.values()) | top | {"item", ATOM + "link"},
-            "item": CORE | tags(*self.entry.values()) | tags(*self.groups["media"].values()) | fields | inner,
+            "site": tags(*self.site.values()) | top | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
+            "item": tags(*self.entry.values(), *self.groups["media"].values()) | self.speech.known | fields | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
             "author": tags(*self.groups["author"].values()),
             "term": tags(*self.groups["term"].values()),

@@ -11,7 +11,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Any, BinaryIO
+from typing import BinaryIO
 from urllib.parse import quote
 from xml.sax.saxutils import escape
 
@@ -19,8 +19,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow import address
-from newburrow.formats.base import Format, Job, Output, Writer
-from newburrow.intake.part import Head
+from newburrow.formats.base import Job, Output
 from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
 from newburrow.problem import Problem, Severity
 
@@ -40,28 +39,6 @@ class AtomOptions(Struct, frozen=True, forbid_unknown_fields=True):
 
     file: str = "entries.atom"
     namespace: str = ""  # of the host's own elements: kind, state, parent, position, field
-
-
-class Atom(Format):
-    """Atom 1.0 with threading, as a target."""
-
-    name = "atom"
-    title = "Atom 1.0 (RFC 4287)"
-
-    def recognise(self, head: Head) -> bool:
-        """Not read yet."""
-        return False
-
-    def check_options(self, options: dict[str, Any]) -> None:
-        """The options are those of AtomOptions."""
-        msgspec.convert(options, AtomOptions)
-
-    def write(self, output: Output, job: Job) -> Writer:
-        """One feed document with all entries, comments and files."""
-        return _Feed(output, job)
-
-
-FORMAT = Atom()
 
 
 def text(value: str) -> str:
@@ -87,7 +64,7 @@ def entry_id(entry: Entry, site: Site) -> str:
     return address.as_iri(f"{site.address}#entry-{quote(entry.key)}")
 
 
-class _Feed:
+class Feed:
     """One Atom document being written."""
 
     def __init__(self, output: Output, job: Job) -> None:

@@ -1,4 +1,4 @@
-"""What all items of a channel share: the dialect, the site's address and zone, the authors and terms named."""
+"""What all items of a feed share: the dialect, the site's address and zone, the authors and terms named."""
 
 from __future__ import annotations
 
@@ -9,48 +9,49 @@ from lxml import etree
 
 from newburrow.formats.dates import parse_date, zone_named
 from newburrow.formats.dialect import Dialect
-from newburrow.formats.rss.maps import Maps
-from newburrow.formats.selector import Index, text_of
+from newburrow.formats.feed.maps import Maps, Speech
+from newburrow.formats.selector import Index
 from newburrow.model import Author, Term, Where
 
 _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
 
 
 class Shared:
-    """The memory of one pass over a channel. Authors and terms are few; all else is streamed."""
+    """The memory of one pass over a feed. Authors and terms are few; all else is streamed."""
 
-    def __init__(self, label: str, dialect: Dialect) -> None:
+    def __init__(self, label: str, dialect: Dialect, speech: Speech) -> None:
         self.label, self.dialect = label, dialect
-        self.maps = Maps(dialect)
+        self.maps = Maps(dialect, speech)
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
-        self.named: dict[str, Author | Term] = {}  # those that entries name; one declared in the channel wins
+        self.named: dict[str, Author | Term] = {}  # those that entries name; one declared in the feed wins
 
     def vocabulary(self, theirs: str) -> str:
         """Our name for a vocabulary of the export."""
         return self.dialect.value("vocabulary", theirs) if theirs else self.dialect.term.default_vocabulary
 
     def name_author(self, text: str, where: Where) -> str:
-        """The key of an author that an entry names."""
+        """The key of an author that an entry names, by name or as a mailbox (RSS 2.0, author)."""
         mailbox = _MAILBOX.fullmatch(text)
-        name, email = (mailbox[2], mailbox[1]) if mailbox else (text, "")
+        return self.name_person(mailbox[2], mailbox[1], "", where) if mailbox else self.name_person(text, "", "", where)
+
+    def name_person(self, name: str, email: str, home: str, where: Where) -> str:
+        """The key of an author of whom an entry says name, e-mail and address."""
         key = name.strip()
-        self.named.setdefault(f"Author {key}", Author(key=key, name=key, email=email, source=where))
+        author = Author(key=key, name=key, email=email, address=home, source=where)
+        self.named.setdefault(f"Author {key}", author)
         return key
 
-    def name_term(self, element: etree._Element) -> str:
+    def name_term(self, element: etree._Element, name: str, slug: str = "") -> str:
         """The key of a term that an entry names by a category element; empty where it names none."""
         children: Index = {}
-        name = text_of(element).strip()
-        slug = self.maps.entry_slug.first(element, children) or name
+        slug = self.maps.entry_slug.first(element, children) or slug or name
         if not slug:
             return ""
         vocabulary = self.vocabulary(self.maps.entry_vocabulary.first(element, children))
         key = f"{vocabulary}/{slug}"
-        self.named.setdefault(
-            f"Term {key}",
-            Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=self.where(element)),
-        )
+        term = Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=self.where(element))
+        self.named.setdefault(f"Term {key}", term)
         return key
 
     def where(self, element: etree._Element) -> Where:

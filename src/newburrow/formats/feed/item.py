@@ -1,4 +1,4 @@
-"""One item of a channel: an entry with its comments, or a media."""
+"""One item of a feed: an entry with its comments, or a media. A format says where what it knows itself stands."""
 
 from __future__ import annotations
 
@@ -9,8 +9,7 @@ from lxml import etree
 
 from newburrow import address
 from newburrow.formats.dialect import CommentMap
-from newburrow.formats.rss.maps import CONTENT, DC, SLASH_COMMENTS
-from newburrow.formats.rss.shared import Shared
+from newburrow.formats.feed.shared import Shared
 from newburrow.formats.selector import index, text_of
 from newburrow.model import (
     COMMENT_KINDS,
@@ -28,12 +27,13 @@ from newburrow.model import (
 from newburrow.problem import Problem, Severity
 
 
-def _problem(severity: Severity, code: str, message: str, advice: str, where: Where, key: str = "") -> Problem:
+def item_problem(severity: Severity, code: str, message: str, advice: str, where: Where, key: str = "") -> Problem:
+    """A problem with one item."""
     return Problem(severity, code, message, advice, where, "entry" if key else "", key)
 
 
-class Item:
-    """One item of a channel: an entry with its comments, or a media."""
+class FeedItem:
+    """One item. Subclasses say what is special to their format."""
 
     def __init__(self, shared: Shared, element: etree._Element) -> None:
         self.shared, self.element, self.dialect = shared, element, shared.dialect
@@ -42,56 +42,80 @@ class Item:
         self.problems: list[Problem] = []
         text = {name: selectors.first(element, self.children) for name, selectors in shared.maps.entry.items()}
         self.text = text
-        link, guid, guid_is_link = self._links()
+        self.base = address.resolve(shared.base, element.base or "") if element.base else shared.base
+        link, guid, others = self.links()
         if not shared.base and link:
-            shared.base = address.resolve(link, "/")
-        self.permalink = address.resolve(shared.base, link) if link else ""
+            shared.base = self.base = address.resolve(link, "/")
+        self.permalink = address.resolve(self.base, link) if link else ""
         self.guid = guid
         self.key = text["id"] or guid or self.permalink or f"{self.where}"
-        others = [guid] if guid_is_link and guid != link else []
         others += shared.maps.entry["other_addresses"].each(element, self.children)
         if text["id"]:
             others += [address.expand(pattern, {"id": text["id"]}) for pattern in self.dialect.entry.id_addresses]
-        resolved = (address.resolve(shared.base, other) for other in others)
+        resolved = (address.resolve(self.base, other) for other in others)
         self.addresses = tuple(dict.fromkeys(other for other in resolved if other != self.permalink))
+
+    # -- what formats differ in ----------------------------------------------------------------
+
+    def links(self) -> tuple[str, str, list[str]]:
+        """Permalink, lasting identifier, and other addresses, as they are written."""
+        raise NotImplementedError
+
+    def title(self) -> str:
+        """The title as plain text."""
+        raise NotImplementedError
+
+    def bodies(self) -> tuple[Body, str]:
+        """Body and summary."""
+        raise NotImplementedError
+
+    def authors(self) -> list[str]:
+        """Keys of the authors."""
+        raise NotImplementedError
+
+    def terms(self) -> list[str]:
+        """Keys of the terms; empty ones are passed over."""
+        raise NotImplementedError
+
+    def status(self) -> str:
+        """The state where the dialect finds none."""
+        return "published"
+
+    def extra(self) -> Extra:
+        """What the item says that has no place in the model."""
+        return self.shared.maps.extra("item", self.element)
+
+    # -- what they share -----------------------------------------------------------------------
 
     def records(self) -> Iterator[Record | Problem]:
         """The item's record, its comments, and what is to be said of them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
         if kind == self.dialect.media.kind:
-            yield self._media()
+            yield self.media()
         else:
             yield self._entry(kind)
             yield from self._comments()
         yield from self.problems
 
-    def _core(self, tag: str) -> str:
+    def core(self, tag: str) -> str:
+        """The text of the first child of a tag; empty where there is none."""
         found = self.children.get(tag)
         return text_of(found[0]).strip() if found else ""
 
-    def _links(self) -> tuple[str, str, bool]:
-        """Link, guid, and whether the guid is an address too (RSS 2.0, guid: `isPermaLink`)."""
-        link, guids = self._core("link"), self.children.get("guid")
-        if not guids:
-            return link, "", False
-        guid = text_of(guids[0]).strip()
-        is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(("http://", "https://"))
-        return link or (guid if is_link else ""), guid, is_link
-
-    def _media(self) -> Media:
+    def media(self) -> Media:
+        """The item as a file."""
         text = self.shared.maps.texts("media", self.element)
-        base = self.shared.base
         return Media(
             key=self.key,
-            address=address.resolve(base, text["address"]) if text["address"] else "",
+            address=address.resolve(self.base, text["address"]) if text["address"] else "",
             addresses=tuple(filter(None, (self.permalink, *self.addresses))),
             path=text["path"],
             media_type=text["media_type"],
-            title=self._core("title"),
+            title=self.title(),
             alternative_text=text["alternative_text"],
             caption=text["caption"],
             entry=text["entry"],
-            extra=self.shared.maps.extra("item", self.element) | self._facts_of_file(),
+            extra=self.extra() | self._facts_of_file(),
             source=self.where,
         )
 
@@ -101,50 +125,41 @@ class Item:
         return {name: [self.text[name]] for name in names if self.text[name]}
 
     def _entry(self, kind: str) -> Entry:
-        text, maps = self.text, self.shared.maps
+        text = self.text
         published = self._date("published")
-        authors = [
-            self.shared.name_author(name, self.where) for name in maps.entry["author"].each(self.element, self.children)
-        ]
-        categories = [*self.children.get("category", ()), *self.children.get(DC + "subject", ())]
-        terms = [self.shared.name_term(one) for one in categories]
-        body, summary = self._core_body()
+        body, summary = self.bodies()
         return Entry(
             key=self.key,
-            kind=self._known("kind", kind, ENTRY_KINDS, "document"),
-            title=self._core("title") or self._core(DC + "title"),
+            kind=self.known("kind", kind, ENTRY_KINDS, "document"),
+            title=self.title(),
             slug=text["slug"],
             permalink=self.permalink,
             guid=self.guid,
             addresses=self.addresses,
-            status=self._known(
-                "status", self.dialect.value("status", text["status"]) or "published", ENTRY_STATES, "private"
+            status=self.known(
+                "status", self.dialect.value("status", text["status"]) or self.status(), ENTRY_STATES, "private"
             ),
             published=published,
             updated=self._date("updated"),
-            authors=tuple(dict.fromkeys(authors)),
+            authors=tuple(dict.fromkeys(self.authors())),
             summary=summary,
-            body=Body(body, self.dialect.entry.markup),
-            terms=tuple(dict.fromkeys(term for term in terms if term)),
+            body=body,
+            terms=tuple(dict.fromkeys(term for term in self.terms() if term)),
             lead_picture=text["lead_picture"],
             parent=text["parent"] if text["parent"] != "0" else "",
             position=self._number("position"),
             language=text["language"],
             fields=self._fields(),
-            extra=self.shared.maps.extra("item", self.element),
+            extra=self.extra(),
             source=self.where,
         )
 
-    def _core_body(self) -> tuple[str, str]:
-        """Body and summary: a description is the summary only where there is a body of its own."""
-        encoded, description = self.children.get(CONTENT), self._core("description")
-        return (text_of(encoded[0]), description) if encoded else (description, "")
-
-    def _known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
+    def known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
+        """A value that is one of ours; any other is said, and read as `otherwise`."""
         if value in known:
             return value
         self.problems.append(
-            _problem(
+            item_problem(
                 Severity.WARNING,
                 f"unknown-{what}",
                 f"The {what} {value!r} is not one that the dialect maps; it is read as {otherwise!r}.",
@@ -163,7 +178,7 @@ class Item:
 
     def _say_no_date(self, name: str, text: str, where: Where) -> None:
         self.problems.append(
-            _problem(
+            item_problem(
                 Severity.WARNING,
                 "no-date",
                 f"The {name} date {text!r} is no date.",
@@ -178,7 +193,7 @@ class Item:
             return int(self.text[name]) if self.text[name] else None
         except ValueError:
             self.problems.append(
-                _problem(
+                item_problem(
                     Severity.INFO,
                     "no-number",
                     f"The {name} {self.text[name]!r} is no number.",
@@ -214,7 +229,7 @@ class Item:
                 yield comment
                 inner = maps.comment_element.elements(element, index(element))
                 waiting += [(one, comment.key) for one in reversed(inner)]
-        self._check_count(count)
+        self.check_count(count)
 
     def _comment(self, element: etree._Element, parent: str, number: int, how: CommentMap) -> Comment:
         text = self.shared.maps.texts("comment", element)
@@ -223,10 +238,10 @@ class Item:
         published = self.shared.date(text["published"])
         if published is None and text["published"]:
             self._say_no_date("comment", text["published"], where)
-        status = self._known(
+        status = self.known(
             "comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES, "pending"
         )
-        kind = self._known("comment_kind", value("comment_kind", text["kind"]) or "comment", COMMENT_KINDS, "comment")
+        kind = self.known("comment_kind", value("comment_kind", text["kind"]) or "comment", COMMENT_KINDS, "comment")
         return Comment(
             key=text["id"] or f"{self.key}#{number}",
             entry=self.key,
@@ -242,17 +257,5 @@ class Item:
             source=where,
         )
 
-    def _check_count(self, found: int) -> None:
-        """Hold the number of comments against what `slash:comments` says."""
-        said = self._core(SLASH_COMMENTS)
-        if said.isdigit() and int(said) > found:
-            self.problems.append(
-                _problem(
-                    Severity.WARNING,
-                    "comments-missing",
-                    f"The export says that this entry has {said} comments; it holds {found}.",
-                    "See whether the old host can export its comments apart.",
-                    self.where,
-                    self.key,
-                )
-            )
+    def check_count(self, found: int) -> None:
+        """Hold the number of comments found against what the item itself says."""

@@ -1,4 +1,4 @@
-"""One channel, streamed: its facts, the authors and terms declared in it, its items one after another."""
+"""One feed, streamed: its facts, the authors and terms declared in it, its items one after another."""
 
 from __future__ import annotations
 
@@ -8,8 +8,9 @@ from lxml import etree
 
 from newburrow.formats.base import Input
 from newburrow.formats.dates import zone_named
-from newburrow.formats.rss.item import Item
-from newburrow.formats.rss.shared import Shared
+from newburrow.formats.feed.item import FeedItem
+from newburrow.formats.feed.maps import Speech
+from newburrow.formats.feed.shared import Shared
 from newburrow.formats.selector import Selector, index
 from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Author, Extra, Record, Site, Term, Where
@@ -17,21 +18,22 @@ from newburrow.problem import Problem
 
 
 class Channel:
-    """One pass over one channel."""
+    """One pass over one feed."""
 
-    def __init__(self, source: Input) -> None:
+    def __init__(self, source: Input, speech: Speech, item: type[FeedItem]) -> None:
+        self.speech, self.item = speech, item
         self.source, self.dialect = source, source.dialect
-        self.shared = Shared(source.label, source.dialect)
+        self.shared = Shared(source.label, source.dialect, speech)
         self.facts: dict[str, str] = {}
         self.more: Extra = {}
-        self.declared: set[str] = set()  # authors and terms declared in the channel
+        self.declared: set[str] = set()  # authors and terms declared ahead of the items
         names = self.dialect.namespaces
         self.author_tag = Selector(self.dialect.author.element, names).tag if self.dialect.author.element else ""
         self.term_tag = Selector(self.dialect.term.element, names).tag if self.dialect.term.element else ""
 
     def records(self) -> Iterator[Record | Problem]:
-        """Everything in the channel, in document order; the site, and what was only named, at the end."""
-        tags = [tag for tag in ("item", self.author_tag, self.term_tag) if tag]
+        """Everything in the feed, in document order; the site, and what was only named, at the end."""
+        tags = [tag for tag in (self.speech.item, self.author_tag, self.term_tag) if tag]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
         events = etree.iterparse(
             self.source.stream,
@@ -48,24 +50,30 @@ class Channel:
         try:
             for _event, element in events:
                 parent = element.getparent()
-                if parent is None or parent.tag != "channel":
+                if parent is None or parent.tag != self.speech.holder:
                     continue
                 channel = parent
-                if element.tag == "item" and not count:
+                if element.tag == self.speech.item and not count:
                     self._learn(parent)
                 yield from self._element(element)
-                if element.tag == "item":
+                if element.tag == self.speech.item:
                     count += 1
                     self.source.progress(count)
                     _forget(element)
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, self.source.label) from None
         if channel is None:
-            channel = next(events.root.iterchildren("channel"), None) if events.root is not None else None
+            channel = self._holder(events.root)
         if channel is not None:
             self._learn(channel)
         yield self._site()
         yield from (record for key, record in self.shared.named.items() if key not in self.declared)
+
+    def _holder(self, root: etree._Element | None) -> etree._Element | None:
+        """The element that holds the items, in a feed that has none."""
+        if root is None or root.tag == self.speech.holder:
+            return root
+        return next(root.iterchildren(self.speech.holder), None)
 
     def _learn(self, channel: etree._Element) -> None:
         """Read the facts of the channel that stand so far; they may also come after the items."""
@@ -92,8 +100,8 @@ class Channel:
         )
 
     def _element(self, element: etree._Element) -> Iterator[Record | Problem]:
-        if element.tag == "item":
-            yield from Item(self.shared, element).records()
+        if element.tag == self.speech.item:
+            yield from self.item(self.shared, element).records()
             return
         read = self._author if element.tag == self.author_tag else self._term
         record = read(element)

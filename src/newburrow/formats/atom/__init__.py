@@ -1,0 +1,43 @@
+"""Atom 1.0 (RFC 4287) with threading (RFC 4685) and drafts (RFC 5023): reader and writer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import msgspec
+
+from newburrow.formats.atom.reader import SPEECH, AtomEntry
+from newburrow.formats.atom.writer import AtomOptions, Feed
+from newburrow.formats.base import Format, Input, Job, Output, Writer
+from newburrow.formats.feed.channel import Channel
+from newburrow.formats.feed.maps import ATOM
+from newburrow.intake.part import Head
+from newburrow.model import Record
+from newburrow.problem import Problem
+
+
+class Atom(Format):
+    """Atom 1.0 with threading."""
+
+    name = "atom"
+    title = "Atom 1.0 (RFC 4287)"
+
+    def recognise(self, head: Head) -> bool:
+        """Whether the root element is `feed`."""
+        return head.prolog is not None and head.prolog.root == ATOM + "feed"
+
+    def read(self, source: Input) -> Iterator[Record | Problem]:
+        """The feed as a site; its entries as entries, comments and files."""
+        return Channel(source, SPEECH, AtomEntry).records()
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """The options are those of AtomOptions."""
+        msgspec.convert(options, AtomOptions)
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """One feed document with all entries, comments and files."""
+        return Feed(output, job)
+
+
+FORMAT = Atom()

@@ -1,0 +1,175 @@
+"""Atom 1.0: the reader. Entries in reply to something are comments, those with their content elsewhere are files."""
+
+from __future__ import annotations
+
+import copy
+import html
+import re
+from collections.abc import Iterator
+
+from lxml import etree
+from msgspec.structs import replace
+
+from newburrow import address
+from newburrow.formats.feed.item import FeedItem
+from newburrow.formats.feed.maps import ATOM, Speech
+from newburrow.formats.selector import text_of
+from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Media, Record
+from newburrow.problem import Problem
+
+REPLY = "{http://purl.org/syndication/thread/1.0}in-reply-to"
+CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
+
+_READ = ("id", "title", "link", "author", "category", "summary", "content", "published", "updated")
+
+SPEECH = Speech(
+    holder=ATOM + "feed",
+    item=ATOM + "entry",
+    known=frozenset((*(ATOM + name for name in _READ), REPLY, CONTROL)),
+    site={
+        "title": ("a:title",), "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
+        "generator": ("a:generator",), "description": ("a:subtitle",), "language": ("@xml:lang",),
+    },
+    entry={"published": ("a:published",), "updated": ("a:updated",), "language": ("@xml:lang",)},
+)  # fmt: skip
+
+_OWN_LINKS = ("alternate", "self", "replies", "edit")  # they say where the entry itself is
+_TAGS = re.compile(r"<[^>]*>")
+
+
+class AtomEntry(FeedItem):
+    """An `entry` of Atom 1.0."""
+
+    def records(self) -> Iterator[Record | Problem]:
+        """A comment, a file, or an entry."""
+        content = next(iter(self.children.get(ATOM + "content", ())), None)
+        source, media_type = (content.get("src"), content.get("type", "")) if content is not None else (None, "")
+        if REPLY in self.children:
+            yield self._comment_entry(self.children[REPLY][0])
+            yield from self.problems
+        elif source and not self.text["kind"] and not media_type.startswith("text/"):
+            yield self.media()
+            yield from self.problems
+        else:
+            yield from super().records()
+
+    def links(self) -> tuple[str, str, list[str]]:
+        """The alternate link, and the id (RFC 4287 4.2.6 and 4.2.7)."""
+        links = self.children.get(ATOM + "link", ())
+        alternate = next((link.get("href", "") for link in links if link.get("rel", "alternate") == "alternate"), "")
+        guid = self.core(ATOM + "id")
+        return alternate, guid, []
+
+    def title(self) -> str:
+        """The title without markup (RFC 4287 4.2.14)."""
+        found = self.children.get(ATOM + "title")
+        body = _construct(found[0]) if found else Body("", "text")
+        return body.text.strip() if body.markup == "text" else html.unescape(_TAGS.sub("", body.text)).strip()
+
+    def bodies(self) -> tuple[Body, str]:
+        """The content, else the summary as the body."""
+        contents, summaries = self.children.get(ATOM + "content"), self.children.get(ATOM + "summary")
+        summary = _construct(summaries[0]) if summaries else Body("", "text")
+        if not contents or contents[0].get("src"):
+            return summary, ""
+        body = _construct(contents[0])
+        if body.markup == "html":
+            body = Body(body.text, self.dialect.entry.markup)
+        return body, html.escape(summary.text, quote=False) if summary.markup == "text" else summary.text
+
+    def authors(self) -> list[str]:
+        """Those that the dialect names, else the entry's own persons, else those of its source or of the feed."""
+        named = self.shared.maps.entry["author"].each(self.element, self.children)
+        if named:
+            return [self.shared.name_author(name, self.where) for name in named]
+        people = self.children.get(ATOM + "author") or self.element.findall(f"{ATOM}source/{ATOM}author")
+        parent = self.element.getparent()
+        if not people and parent is not None:
+            people = parent.findall(ATOM + "author")
+        return [self.shared.name_person(*_person(one), self.where) for one in people]
+
+    def terms(self) -> list[str]:
+        """`category`: its label is the name, its term the slug (RFC 4287 4.2.2)."""
+        found = []
+        for one in self.children.get(ATOM + "category", ()):
+            term = one.get("term", "").strip()
+            found.append(self.shared.name_term(one, one.get("label", "").strip() or term, term))
+        return found
+
+    def extra(self) -> Extra:
+        """Links of other relations too: to files, to what the entry is about, ..."""
+        links = [one for one in self.children.get(ATOM + "link", ()) if one.get("rel", "alternate") not in _OWN_LINKS]
+        kept = {ATOM + "link": [" ".join((one.get("rel", ""), one.get("href", ""))) for one in links]} if links else {}
+        return super().extra() | kept
+
+    def status(self) -> str:
+        """A draft by `app:control`, else published (RFC 5023 13.1.1)."""
+        drafts = [text_of(one).strip() for one in self.element.findall(f"{CONTROL}/{DRAFT}")]
+        return "draft" if drafts[:1] == ["yes"] else "published"
+
+    def media(self) -> Media:
+        """A media link entry: its content stands beside the feed (RFC 5023 9.6)."""
+        media = super().media()
+        contents = self.children.get(ATOM + "content")
+        source = contents[0].get("src", "") if contents else ""
+        summary = self.children.get(ATOM + "summary")
+        own = self.permalink or address.resolve(self.base, source)
+        return replace(
+            media,
+            path=media.path or (source if "://" not in source else ""),
+            address=media.address or own,
+            addresses=tuple(one for one in media.addresses if one != (media.address or own)),
+            media_type=media.media_type or (contents[0].get("type", "") if contents else ""),
+            caption=media.caption or (_construct(summary[0]).text.strip() if summary else ""),
+        )
+
+    def _comment_entry(self, reply: etree._Element) -> Comment:
+        """An entry in reply to something; what that is the store finds out (RFC 4685 section 3)."""
+        people = self.children.get(ATOM + "author", ())
+        name, email, home = _person(people[0]) if people else ("", "", "")
+        kind = self.dialect.value("comment_kind", self.text["kind"])
+        status = self.dialect.value("comment_status", self.text["status"])
+        body, _summary = self.bodies()
+        return Comment(
+            key=self.key,
+            entry=reply.get("ref", "").strip(),
+            kind=kind if kind in COMMENT_KINDS else "comment",
+            author_name=name,
+            email=email,
+            address=home,
+            published=self.shared.date(self.text["published"] or self.text["updated"]),
+            status=status or ("pending" if self.status() == "draft" else "approved"),
+            body=body,
+            extra=self.extra(),
+            source=self.where,
+        )
+
+
+def _person(element: etree._Element) -> tuple[str, str, str]:
+    """Name, e-mail and address of a person construct (RFC 4287 3.2)."""
+    name, email, home = ((element.findtext(ATOM + tag) or "").strip() for tag in ("name", "email", "uri"))
+    return name, email, home
+
+
+def _construct(element: etree._Element) -> Body:
+    """A text construct or content with its markup (RFC 4287 3.1 and 4.1.3)."""
+    kind = element.get("type", "text").lower()
+    if kind in ("html", "text/html"):
+        return Body(text_of(element), "html")
+    if kind in ("xhtml", "application/xhtml+xml"):
+        return Body(_xhtml(element), "html")
+    return Body(text_of(element), "text")
+
+
+def _xhtml(element: etree._Element) -> str:
+    """What stands in the div of an xhtml construct, as HTML."""
+    div = next(element.iterchildren(tag=etree.Element), None)
+    if div is None:
+        return ""
+    div = copy.deepcopy(div)
+    for one in div.iter(tag=etree.Element):
+        one.tag = etree.QName(one).localname
+    etree.cleanup_namespaces(div)
+    inner = [html.escape(div.text, quote=False)] if div.text else []
+    inner += [etree.tostring(child, encoding="unicode", method="html") for child in div]
+    return "".join(inner)

@@ -1,0 +1,1 @@
+"""What RSS and Atom share: streaming through items, and what a dialect says of them."""
