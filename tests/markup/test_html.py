@@ -3,7 +3,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, plain_text, replace
+from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, replace
 from newburrow.markup.text import MARKUP as TEXT
 
 PIECES = st.lists(
@@ -11,6 +11,10 @@ PIECES = st.lists(
                      "word ", "&amp; ", "&mdash;", "<pre>\n\ncode", "</pre>", "<!--more-->", "<a href='x'>", "</a>", "<select>"]),
     max_size=14,
 ).map("".join)  # fmt: skip
+
+
+def words(text: str) -> str:
+    return " ".join(" ".join(node.text_content or "" for node in Fragment(text).texts()).split())
 
 
 class Fragments(unittest.TestCase):
@@ -38,7 +42,7 @@ class Fragments(unittest.TestCase):
     @given(PIECES)
     def test_what_was_written_back_stays_as_it_is(self, text: str) -> None:
         once = Fragment(text).html()
-        self.assertEqual(plain_text(once), plain_text(text))
+        self.assertEqual(words(once), words(text))
 
     def test_text_outside_code(self) -> None:
         texts = [node.text_content for node in Fragment("<p>a<code>b</code></p><script>c</script>d").texts()]
@@ -59,7 +63,6 @@ class Depth(unittest.TestCase):
         for text in ("<div>" * 100_000, "<b>" * 1000, ("<div></x>") * 1000, "<i><div>" * 400):
             with self.assertRaises(TooDeep):
                 Fragment(text)
-        self.assertEqual(plain_text("<div>" * 600), "<div>" * 600)
 
     def test_long_is_not_deep(self) -> None:
         for text in (

@@ -15,6 +15,7 @@ from newburrow.convert.macros import found_in
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dialect import Dialect
 from newburrow.journal import OBJECT_ORDER, UNCHANGED, Journal, OldAddress
+from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
 from newburrow.store import Store
@@ -238,7 +239,8 @@ class _Surveyor:
             self.last = moment
 
     def _body(self, body: Body, base: str, title: str) -> None:
-        text = registry.get(registry.MARKUPS, body.markup).to_html(body.text)
+        markup: Markup = registry.get(registry.MARKUPS, body.markup)
+        text = markup.to_html(body.text)
         if "<" not in text and "[" not in text and "{" not in text:
             return
         try:
@@ -253,6 +255,6 @@ class _Surveyor:
                 link = self.links.follow(node.attributes[name] or "", base)
                 if link.leads is Leads.UNKNOWN:
                     self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title}”")
-        for node in fragment.texts() if self.macros else ():
+        for node in fragment.texts() if next(found_in(text, self.macros), None) else ():
             for _macro, written in found_in(node.text_content or "", self.macros):
                 self.notes.note("macro", f"{written} in “{title}”")

@@ -6,6 +6,7 @@ What is taken out or left as it stands, and needs a person, is a follow-up that 
 from __future__ import annotations
 
 import html
+import re
 from collections.abc import Callable
 
 from msgspec.structs import replace
@@ -15,6 +16,7 @@ from newburrow import registry
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads, Link
 from newburrow.convert.macros import found_in
+from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.markup.html import replace as put_in_place
 from newburrow.model import Body, Bundle, Media
@@ -41,6 +43,8 @@ _ADDRESSES = {
 }
 _EMBEDS = ("iframe", "object", "embed", "frame")
 _SCRIPTS = ("script", "style", "noscript", "template")
+_LINES = frozenset(("p", "br"))
+_MORE_THAN_LINES = re.compile(r"<(?!/?(?:p|br)>)")  # paragraphs and lines alone need no parser
 _FORM_FIELDS = "input,textarea,select"
 
 Say = Callable[[Severity, str, str, str], None]
@@ -70,8 +74,11 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
 def convert(body: Body, base: str, context: Context, say: Say, lead: Media | None = None) -> Body:
     """One body as the host takes it; `base` is the old address of its page."""
-    text: str = registry.get(registry.MARKUPS, body.markup).to_html(body.text)
-    if "<" not in text and "[" not in text and "{" not in text and not lead:
+    markup: Markup = registry.get(registry.MARKUPS, body.markup)
+    text = markup.to_html(body.text)
+    allowed = context.host.markup.elements
+    macros = list(found_in(text, context.macros))
+    if not lead and not macros and not _MORE_THAN_LINES.search(text) and (not allowed or set(allowed) >= _LINES):
         return Body(text)
     try:
         fragment = Fragment(text)
@@ -85,7 +92,8 @@ def convert(body: Body, base: str, context: Context, say: Say, lead: Media | Non
         return Body(text)
     page = _Page(fragment, base, context, say)
     page.addresses()
-    page.macros()
+    if macros:
+        page.macros()
     page.refused()
     if lead:
         page.lead(lead)
@@ -223,9 +231,8 @@ class _Page:
 
     def macros(self) -> None:
         """Name the old host's placeholders, which the new host would show as text."""
-        known = [macro for dialect in self.context.dialects for macro in dialect.macros]
-        for node in self.fragment.texts() if known else ():
-            for macro, written in found_in(node.text_content or "", known):
+        for node in self.fragment.texts():
+            for macro, written in found_in(node.text_content or "", self.context.macros):
                 about = f" ({macro.about})" if macro.about else ""
                 self.say(
                     Severity.ERROR,

@@ -12,7 +12,7 @@ from newburrow.convert.archives import NewArchives, OldArchives
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.links import LinkMap
 from newburrow.formats.dates import zone_named
-from newburrow.formats.dialect import Dialect
+from newburrow.formats.dialect import Dialect, Macro
 from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
 from newburrow.model import Author, Media, Site, Term
@@ -40,6 +40,11 @@ class Context:
     def links(self) -> LinkMap:
         """Where addresses of the old site lead."""
         return LinkMap(self.journal, self.old.address, self.dialects)
+
+    @cached_property
+    def macros(self) -> tuple[Macro, ...]:
+        """The placeholders of the old host."""
+        return tuple(macro for dialect in self.dialects for macro in dialect.macros)
 
     @cached_property
     def old_archives(self) -> OldArchives:

@@ -120,12 +120,3 @@ def _in_code(node: LexborNode) -> bool:
             return True
         parent = parent.parent
     return False
-
-
-def plain_text(text: str) -> str:
-    """The words of a fragment with white space folded; of a fragment nested too deep, its source."""
-    try:
-        fragment = Fragment(text)
-    except TooDeep:
-        return text
-    return " ".join(" ".join(node.text_content or "" for node in fragment.texts()).split())

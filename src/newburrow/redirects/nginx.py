@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections import Counter
 from collections.abc import Iterator
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
@@ -65,63 +64,69 @@ SERVER = Nginx()
 
 
 class _Plan:
-    """What must be known before the first line is written, gathered in one pass."""
+    """The rules, gathered in one pass. SQLite keeps them off the memory and in the order of the answers.
+
+    Where letter case matters is known only when all addresses were seen, hence `folded`.
+    """
 
     def __init__(self, answers: Answers) -> None:
-        self.answers = answers
-        self.longest = self.count = 0
-        self.parameters: set[str] = set()
-        # Where letter case matters is known only when all addresses were seen; SQLite keeps them off the memory.
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE old (folded BLOB PRIMARY KEY, count INTEGER) WITHOUT ROWID")
         self._db.execute("CREATE TABLE new (folded BLOB PRIMARY KEY) WITHOUT ROWID")
-        hosts: Counter[str] = Counter()
+        self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, folded BLOB, target TEXT)")
         for row in answers():
-            hosts[_host(row.old)] += 1
-            rule = _rule(row)
-            if rule:
-                self._note(row, rule)
-        self.host = min(hosts, key=lambda name: (-hosts[name], name)) if hosts else ""
+            self._note(row)
+        found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
+        self.host = str(found[0]) if found else ""
+        told = "host = ? AND raw IS NOT NULL"
+        self.count, longest = self._db.execute(
+            f"SELECT count(*), max(length(raw)) FROM rule WHERE {told}", (self.host,)
+        ).fetchone()
+        self.longest = longest or 0
+        rows = self._db.execute(f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,))
+        self.parameters = [parameter for (parameter,) in rows if parameter]
 
-    def _note(self, row: OldAddress, rule: _Rule) -> None:
-        self._db.execute(
-            "INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", (_raw(rule).lower(),)
-        )
-        if row.new and _host(row.new) == _host(row.old):
+    def _note(self, row: OldAddress) -> None:
+        host, rule = _host(row.old), _rule(row)
+        raw = _raw(rule) if rule else None
+        if raw is not None:
+            self._db.execute(
+                "INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", (raw.lower(),)
+            )
+        if row.new and _host(row.new) == host:
             self._db.execute("INSERT OR IGNORE INTO new VALUES (?)", (_path(row.new).lower(),))
         if row.status != UNCHANGED:
-            self.count += 1
-            self.longest = max(self.longest, len(_raw(rule)))
-            if rule.parameter:
-                self.parameters.add(rule.parameter)
+            folded = raw.lower() if raw is not None else None
+            told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
+            self._db.execute("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", (row.old, host, *told))
 
     def lines(self, parameter: str) -> Iterator[bytes]:
         """The lines of one map."""
-        for row in self.answers():
-            rule = _rule(row) if row.status != UNCHANGED else None
-            if rule and rule.parameter == parameter and (line := self._line(row, rule)):
-                yield line
+        return filter(
+            None, (line for _old, line in self._lines("r.host = ? AND r.parameter = ?", self.host, parameter))
+        )
 
     def skipped(self) -> Iterator[str]:
-        """Old addresses that this server cannot answer."""
-        for row in self.answers():
-            rule = _rule(row)
-            if row.status != UNCHANGED and (rule is None or not self._line(row, rule)):
-                yield row.old
+        """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
+        return (old for old, line in self._lines("1") if not line)
 
-    def _line(self, row: OldAddress, rule: _Rule) -> bytes:
-        """A rule as nginx reads it; empty for one of another host, or too long for a configuration file."""
-        raw = _raw(rule)
-        key = _quoted(_pattern(raw) if self._case_decides(raw.lower()) else raw)
-        # A dollar sign in a target would be read as a variable.
-        target = _quoted(rule.target.replace("$", "%24").encode())
-        fits = max(len(key), len(target)) <= _LONGEST
-        return b"    " + key + b" " + target + b";\n" if fits and _host(row.old) == self.host else b""
+    def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
+        # Case decides where another old address, or a new one, differs from this only in letter case.
+        rows = self._db.execute(
+            "SELECT r.old, r.host, r.raw, r.target, o.count > 1 OR n.folded IS NOT NULL FROM rule r "
+            "LEFT JOIN old o ON o.folded = r.folded LEFT JOIN new n ON n.folded = r.folded "
+            f"WHERE {where} ORDER BY r.rowid",
+            values,
+        )
+        for old, host, raw, target, case_decides in rows:
+            yield old, _line(raw, target, bool(case_decides)) if raw is not None and host == self.host else b""
 
-    def _case_decides(self, folded: bytes) -> bool:
-        """Whether another old address, or a new one, differs from this only in letter case."""
-        count = self._db.execute("SELECT count FROM old WHERE folded = ?", (folded,)).fetchone()[0]
-        return count > 1 or self._db.execute("SELECT 1 FROM new WHERE folded = ?", (folded,)).fetchone() is not None
+
+def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
+    """A rule as nginx reads it; empty for one that is too long for a configuration file."""
+    key = _quoted(_pattern(raw) if case_decides else raw)
+    value = _quoted(target.replace("$", "%24").encode())  # a dollar sign would be read as a variable
+    return b"    " + key + b" " + value + b";\n" if max(len(key), len(value)) <= _LONGEST else b""
 
 
 def _host(text: str) -> str:
@@ -177,7 +182,7 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
         f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()
     )
     _write_map(stream, plan, "", "$uri", "$newburrow_path")
-    for name in sorted(plan.parameters):
+    for name in plan.parameters:
         _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
     skipped = 0
     for old in plan.skipped():
@@ -196,7 +201,7 @@ def _write_map(stream: BinaryIO, plan: _Plan, parameter: str, source: str, varia
 
 def _server(plan: _Plan) -> str:
     lines = ["# Answers old addresses. Include this at the top of the server block."]
-    for name in sorted(plan.parameters):
+    for name in plan.parameters:
         lines += _answer(f"$newburrow_by_{name}", "")
     lines += _answer("$newburrow_path", "$is_args$args")
     return "\n".join(lines) + "\n"
