@@ -10,7 +10,7 @@ from typing import Any
 import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from newburrow import csvfile, reading, registry
+from newburrow import address, csvfile, reading, registry
 from newburrow.convert.decisions import Choose
 from newburrow.dialects.loader import is_starter
 from newburrow.events import Listener, nobody
@@ -132,7 +132,7 @@ def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict
         "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
         "move_states": move_states or ["published"],
         "changed_states": [state for state in move_states if state not in host.states.takes],
-        "address": site.address or "https://new-site.example/",
+        "address": site.address if address.key(site.address) else "https://new-site.example/",
         "servers": list(registry.names(registry.SERVERS)),
         "recognised": [dialect.name for dialect in dialects],
     }

@@ -77,6 +77,8 @@ CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHO
 CREATE INDEX file_name ON file (name);
 CREATE INDEX file_digest ON file (digest);
 CREATE INDEX file_new ON file (new);
+CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
+CREATE INDEX beside_base ON beside (base);
 CREATE TABLE fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
                    nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth)) ;
 CREATE TABLE follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
@@ -204,6 +206,15 @@ class Journal:
     def address_at(self, new: str) -> bool:
         """Whether the new host will have a media at this address."""
         return self._db.execute("SELECT 1 FROM file WHERE new = ?", (new,)).fetchone() is not None
+
+    def lay_beside(self, path: str, new: str) -> None:
+        """Say where a file goes of which the export tells no address, only its path."""
+        self._db.execute("INSERT INTO beside VALUES (?, ?, ?)", (path.rpartition("/")[2], path, new))
+
+    def files_beside(self, base: str) -> list[tuple[str, str]]:
+        """Path and new address of such files with this last name."""
+        rows = self._db.execute("SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,))
+        return [(path, new) for path, new in rows]
 
     # -- old addresses -------------------------------------------------------------------------
 

@@ -37,6 +37,7 @@ class Piece(Struct, frozen=True):
     part: Part
     format: str
     dialect: Dialect
+    root: str = ""  # name of the root element, where the part is XML
 
 
 class Export(Struct, frozen=True):
@@ -103,7 +104,8 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
                     suggest(name, loader.SHELF.names(), "The dialects are"),
                     Where(part.label),
                 )
-            return Piece(part, name, chosen or loader.recognise(name, head))
+            root = head.prolog.root if head.prolog else ""
+            return Piece(part, name, chosen or loader.recognise(name, head), root)
     return None
 
 
@@ -171,7 +173,7 @@ def _read(piece: Piece, listener: Listener) -> Iterator[Record | Problem]:
 
         format_: Any = registry.get(registry.FORMATS, piece.format)
         try:
-            yield from format_.read(Input(piece.part.label, stream, piece.dialect, progress))
+            yield from format_.read(Input(piece.part.label, stream, piece.dialect, piece.root, progress))
         except BurrowError as error:
             raise BurrowError(_with_excerpt(error.problem, piece.part)) from None
 

@@ -56,6 +56,17 @@ class Bodies(MoveCase):
         self.assertEqual(found, f'<img src="{new}"><img src="{new}">')
         self.assertIn("missing-picture", (self.body('<img src="/files/none.png">'), self.codes())[1])
 
+    def test_files_beside_the_feed_are_found_by_the_end_of_their_path(self) -> None:
+        files = [Media(key=path, path=path, digest=mark * 64)
+                 for path, mark in (("up/2020/a b.png", "a"), ("up/2021/a b.png", "b"), ("x/one.png", "c"), ("y/one.png", "e"))]  # fmt: skip
+        found = self.body(
+            '<img src="/pictures/2021/a%20b.png"><img src="/p/one.png"><a href="/z/y/one.png">x</a>', *files
+        )
+        self.assertEqual(found, f'<img src="{NEW}media/a-b-bbbbbbbbbb.png"><img src="{SITE}p/one.png">'
+                                f'<a href="{NEW}media/one-eeeeeeeeee.png">x</a>')  # fmt: skip
+        self.assertIn("missing-picture", self.codes())
+        self.assertEqual(self.answers()["/z/y/one.png"], (301, "/media/one-eeeeeeeeee.png"))
+
     def test_a_srcset_of_different_files_stays_one(self) -> None:
         other = Media(key="n", address=SITE + "files/2020/big.png", path="files/2020/big.png", digest="e" * 64)
         found = self.body('<img srcset="/files/2020/bud.png 1x, /files/2020/big.png 2x">', other)

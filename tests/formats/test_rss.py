@@ -4,6 +4,7 @@ import unittest
 from newburrow import registry, tomlfile
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
+from newburrow.formats.rss import RDF_ROOT
 from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
 from newburrow.problem import BurrowError, Problem
 from tests.helpers import SITE, item, rss
@@ -144,6 +145,35 @@ class Plain(unittest.TestCase):
         self.assertEqual(len(of(Entry, read(rss(item("A", "/a", extra=deep))))), 1)
         with self.assertRaises(BurrowError):
             read(rss(item("A", "/a", extra="<d>" * 100_000 + "</d>" * 100_000)))
+
+
+class Elders(unittest.TestCase):
+    def test_rss_1(self) -> None:
+        text = (
+            '<r:RDF xmlns:r="http://www.w3.org/1999/02/22-rdf-syntax-ns#" xmlns="http://purl.org/rss/1.0/" '
+            'xmlns:d="http://purl.org/dc/elements/1.1/" xmlns:o="urn:o"><channel r:about="x"><title>Orchard</title>'
+            f"<link>{SITE}</link><description>News</description><items><r:Seq/></items></channel>"
+            f'<item r:about="{SITE}a"><title>A</title><link>{SITE}a</link><description>body</description><d:creator>T</d:creator>'
+            "<d:date>2004-05-06</d:date><d:subject>Bees</d:subject><o:mood>fine</o:mood></item></r:RDF>"
+        )
+        source = Input(
+            "a.rdf", io.BytesIO(text.encode()), tomlfile.load('name = "d"\nformat = "rss"', "d", Dialect), RDF_ROOT
+        )
+        found = list(registry.get(registry.FORMATS, "rss").read(source))
+        entry = of(Entry, found)[0]
+        self.assertEqual(
+            (entry.title, entry.permalink, entry.body.text, entry.guid), ("A", SITE + "a", "body", SITE + "a")
+        )
+        self.assertEqual((entry.authors, entry.terms, entry.published.year), (("T",), ("tag/Bees",), 2004))
+        self.assertEqual(entry.extra, {"{urn:o}mood": ["fine"]})
+        site = of(Site, found)[0]
+        self.assertEqual((site.title, site.address, site.description), ("Orchard", SITE, "News"))
+
+    def test_rss_0_91(self) -> None:
+        found = read(
+            f'<rss version="0.91"><channel><title>O</title><link>{SITE}</link>{item("A", SITE + "a", "b")}</channel></rss>'
+        )
+        self.assertEqual(of(Entry, found)[0].body.text, "b")
 
 
 class WithDialect(unittest.TestCase):

@@ -189,6 +189,8 @@ class _Surveyor:
             elif self.journal.file_with(media.digest)[0]:
                 self.notes.note("file-twice", media.path)
             self.journal.keep_file(media.key, media.path, media.address, media.digest)
+            if media.path and not media.address:
+                self.journal.lay_beside(media.path, media.path)
         return total
 
     def _know(self, old: str) -> None:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from enum import StrEnum
+from itertools import takewhile
+from urllib.parse import unquote
 
 from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.dialect import Dialect
-from newburrow.journal import GONE, Journal
+from newburrow.journal import GONE, REDIRECTED, Journal, OldAddress
 
 
 class Leads(StrEnum):
@@ -61,7 +63,23 @@ class LinkMap:
         original = self._original(parts.path)
         if original:
             return Link(Leads.MOVED, original + fragment, old)
+        beside = self._beside(parts.path)
+        if beside:
+            row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
+            self.journal.answer(address.key(old), row)
+            return Link(Leads.MOVED, beside + fragment, old)
         return Link(Leads.UNKNOWN, old, old)
+
+    def _beside(self, path: str) -> str:
+        """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
+        wanted = unquote(path).split("/")
+        best, found = 0, list[str]()
+        for other, new in self.journal.files_beside(wanted[-1]) if wanted[-1] else ():
+            pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
+            shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
+            found = [*found, new] if shared == best else [new] if shared > best else found
+            best = max(best, shared)
+        return found[0] if len(set(found)) == 1 else ""
 
     def _original(self, path: str) -> str:
         """The new address of the file of which a path is a resized variant."""

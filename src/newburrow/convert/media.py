@@ -37,6 +37,8 @@ def plan(context: Context) -> None:
         else:
             new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
         context.journal.keep_file(media.key, name, new, media.digest)
+        if not media.address:
+            context.journal.lay_beside(media.path, new)
 
 
 def _missing(media: Media, context: Context) -> None:
@@ -79,8 +81,8 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         return bundle, []
     lead = context.new_media(entry.lead_picture)
     if lead is None:
-        answer = context.journal.answer_to(address.key(address.resolve(entry.permalink, entry.lead_picture)))
-        lead = Media(key="", address=answer.new) if answer and context.journal.address_at(answer.new) else None
+        link = context.links.follow(entry.lead_picture, entry.permalink)
+        lead = Media(key="", address=link.address) if context.journal.address_at(link.address) else None
     if lead is None:
         problem = Problem(
             Severity.ERROR,

@@ -24,6 +24,7 @@ class Input(Struct, frozen=True):
     label: str  # the file, for messages
     stream: BinaryIO
     dialect: Dialect
+    root: str = ""  # name of the root element, where the part is XML
     progress: Callable[[int], None] = lambda _entries: None  # told how many entries were read so far
 
 

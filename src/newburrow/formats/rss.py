@@ -1,8 +1,8 @@
-"""RSS 2.0: the reader.
+"""RSS 2.0 and its elders 0.91, 0.92 and 1.0: the reader.
 
-The elements of RSS 2.0 itself and of its modules content, Dublin Core, atom and slash are known here;
-all else is what the dialect says of it. Namespaces are matched by URI. What neither knows is kept in
-`extra` under its name, so that nothing is lost.
+The elements of RSS itself and of its modules content, Dublin Core, atom and slash are known here; all else is
+what the dialect says of it. In RSS 1.0 the elements have a namespace, and items stand beside the channel.
+Namespaces are matched by URI. What neither knows is kept in `extra` under its name, so that nothing is lost.
 """
 
 from __future__ import annotations
@@ -21,44 +21,62 @@ from newburrow.problem import Problem, Severity
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
 
+RDF_ROOT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}RDF"
+_ABOUT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}about"
+RSS_1 = "{http://purl.org/rss/1.0/}"
+
+_OWN = ("title", "link", "guid", "pubDate", "author", "category", "description")
+_MODULES = (
+    CONTENT, SLASH_COMMENTS, ATOM + "updated", ATOM + "published",
+    *(DC + name for name in ("creator", "date", "language", "subject", "title")),
+)  # fmt: skip
+_ENTRY = {"author": ("dc:creator", "author"), "published": ("pubDate", "dc:date", "a:published"),
+          "updated": ("a:updated",), "language": ("dc:language",)}  # fmt: skip
+
 SPEECH = Speech(
     holder="channel",
     item="item",
-    known=frozenset((
-        "title", "link", "guid", "pubDate", "author", "category", "description", CONTENT, SLASH_COMMENTS,
-        *(DC + name for name in ("creator", "date", "language", "subject", "title")),
-        ATOM + "updated", ATOM + "published",
-    )),
+    known=frozenset((*_OWN, *_MODULES)),
     site={
         "title": ("title",), "link": ("link", "a:link[@rel='alternate']/@href"), "generator": ("generator",),
         "description": ("description",), "language": ("language", "dc:language"),
     },
-    entry={
-        "author": ("dc:creator", "author"), "published": ("pubDate", "dc:date", "a:published"),
-        "updated": ("a:updated",), "language": ("dc:language",),
+    entry=_ENTRY,
+)  # fmt: skip
+
+SPEECH_1 = Speech(
+    holder=RDF_ROOT,
+    item=RSS_1 + "item",
+    known=frozenset((*(RSS_1 + name for name in ("title", "link", "description")), *_MODULES)),
+    site={
+        "title": ("r:channel/r:title",), "link": ("r:channel/r:link",), "description": ("r:channel/r:description",),
+        "language": ("r:channel/dc:language",),
     },
+    entry=_ENTRY,
 )  # fmt: skip
 
 
 class RssItem(FeedItem):
-    """An `item` of RSS 2.0."""
+    """An `item` of RSS 2.0, 0.91 or 0.92."""
+
+    own = ""  # the namespace of RSS's own elements
 
     def links(self) -> tuple[str, str, list[str]]:
         """`link`, `guid`, and the guid once more where it is an address too (`isPermaLink`)."""
-        link, guids = self.core("link"), self.children.get("guid")
+        link, guids = self.core(self.own + "link"), self.children.get("guid")
         if not guids:
-            return link, "", []
+            return link, self.element.get(_ABOUT, ""), []
         guid = text_of(guids[0]).strip()
         is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(("http://", "https://"))
         return link or (guid if is_link else ""), guid, [guid] if is_link and guid != link else []
 
     def title(self) -> str:
         """`title`, else that of Dublin Core."""
-        return self.core("title") or self.core(DC + "title")
+        return self.core(self.own + "title") or self.core(DC + "title")
 
     def bodies(self) -> tuple[Body, str]:
         """A description is the summary only where there is a body of its own."""
-        encoded, description = self.children.get(CONTENT), self.core("description")
+        encoded, description = self.children.get(CONTENT), self.core(self.own + "description")
         body, summary = (text_of(encoded[0]), description) if encoded else (description, "")
         return Body(body, self.dialect.entry.markup), summary
 
@@ -88,18 +106,28 @@ class RssItem(FeedItem):
             )
 
 
+class Rss1Item(RssItem):
+    """An `item` of RSS 1.0."""
+
+    own = RSS_1
+
+
 class Rss(Format):
-    """RSS 2.0 with its common modules."""
+    """RSS with its common modules."""
 
     name = "rss"
-    title = "RSS 2.0"
+    title = "RSS 0.91 to 2.0"
 
     def recognise(self, head: Head) -> bool:
-        """Whether the root element is `rss`."""
-        return head.prolog is not None and head.prolog.root == "rss"
+        """Whether the root element is `rss`, or that of RDF with the namespace of RSS 1.0."""
+        if head.prolog is None:
+            return False
+        return head.prolog.root == "rss" or (head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces)
 
     def read(self, source: Input) -> Iterator[Record | Problem]:
         """The channel as a site, its items as entries and media, with authors, terms and comments."""
+        if source.root == RDF_ROOT:
+            return Channel(source, SPEECH_1, Rss1Item).records()
         return Channel(source, SPEECH, RssItem).records()
 
 

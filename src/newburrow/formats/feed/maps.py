@@ -17,7 +17,7 @@ ATOM = "{http://www.w3.org/2005/Atom}"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
 
 XML = "{http://www.w3.org/XML/1998/namespace}"
-_PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1]}
+_PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1], "r": "http://purl.org/rss/1.0/"}
 
 _ENTRY = ("id", "kind", "status", "slug", "author", "published", "updated", "parent", "position", "language",
           "lead_picture", "other_addresses")  # fmt: skip
