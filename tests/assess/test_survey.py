@@ -42,6 +42,26 @@ class Surveys(FolderCase):
         ):
             self.assertIn(words, printed)
 
+    def test_addresses_sizes_and_terms(self) -> None:
+        found = self.codes(
+            item("A", SITE + "2023/05/a/", "x" * 50, "<pubDate>Sat, 06 May 2023 08:00:00 +0100</pubDate><category>Grafting</category>"),
+            item("B", SITE + "about/", "x", "<category>graftng</category><category>grafting </category><category>Owls</category>"),
+        )  # fmt: skip
+        self.assertEqual(found["like-terms"]["examples"], ["“Grafting” and “grafting”", "“Grafting” and “graftng”"])
+        survey = self.survey("feed.xml")
+        self.assertEqual(
+            [(one["pattern"], one["entries"]) for one in survey["permalinks"]],
+            [("/{slug}/", 1), ("/{year}/{month}/{slug}/", 1)],
+        )
+        self.assertEqual(survey["largest"][0], [50, "A"])
+
+    def test_what_no_entry_shows_and_what_is_too_much_for_a_host(self) -> None:
+        zipped(self.folder / "e.zip", one_png=b"1", two_png=b"2",
+               feed_xml=rss(*(item(str(n), f"{SITE}{n}", '<img src="/x/one_png">') for n in range(4001))).encode())  # fmt: skip
+        found = {finding["code"]: finding for finding in self.survey("e.zip")["findings"]}
+        self.assertEqual(found["file-unused"]["examples"], ["two_png"])
+        self.assertEqual(found["host-limit"]["examples"], ["Lanternlog, a hosted blog takes 4,000 entries, of 4,001"])
+
     def test_files_beside_the_xml_are_counted(self) -> None:
         zipped(self.folder / "e.zip", feed_xml=rss(item("A", SITE + "a")).encode(), one_png=b"x", two_png=b"x")
         found = self.survey("e.zip")

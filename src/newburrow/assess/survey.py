@@ -9,11 +9,15 @@ from datetime import datetime
 from msgspec import Struct
 
 from newburrow import address, registry
+from newburrow.assess.likeness import alike
+from newburrow.assess.permalinks import pattern_of
 from newburrow.convert.archives import OldArchives
 from newburrow.convert.links import Leads, LinkMap
 from newburrow.convert.macros import found_in
 from newburrow.dialects.loader import is_starter
+from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect
+from newburrow.hosts import loader as hosts
 from newburrow.journal import OBJECT_ORDER, UNCHANGED, Journal, OldAddress
 from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
@@ -21,6 +25,8 @@ from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
 from newburrow.store import Store
 
 EXAMPLES = 5  # shown of each finding
+LARGEST = 5  # entries named as the largest
+MOST_PATTERNS = 200  # permalink patterns kept apart; what fits none of them is an exception
 _SPECIAL = {"form": "form", "script": "script", "iframe": "embed", "object": "embed", "embed": "embed"}
 _LINKS = (("a", "href"), ("img", "src"), ("source", "src"), ("video", "src"), ("audio", "src"))
 
@@ -40,6 +46,10 @@ _ADVICE = {
     "undated": "Its new address is built without a date.",
     "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
     "twice": "The first is kept.",
+    "like-terms": "They look like one; give both the same name in terms.csv, if they are.",
+    "file-unused": "No entry shows it; it goes along all the same.",
+    "host-limit": "Choose fewer entries in move.toml, or another host.",
+    "odd-permalink": "Its address fits no pattern; it is redirected by itself.",
     "too-deep": "Its body cannot be read; write it anew.",
 }
 
@@ -59,6 +69,14 @@ class SourceFacts(Struct, frozen=True):
     path: str
     format: str
     dialect: str
+
+
+class PermalinkFacts(Struct, frozen=True):
+    """One permalink pattern with the entries that it covers."""
+
+    pattern: str  # RFC 6570, relative to the site
+    entries: int
+    example: str
 
 
 class TermFacts(Struct, frozen=True):
@@ -84,6 +102,8 @@ class Survey(Struct, frozen=True):
     last: datetime | None
     offsets: dict[str, int]  # offset from UTC as written -> entries
     media_bytes: int
+    permalinks: list[PermalinkFacts]  # the most common first; at most MOST_PATTERNS
+    largest: list[tuple[int, str]]  # bytes of the body, title; the largest first
     findings: list[Finding]
 
 
@@ -130,11 +150,16 @@ class _Surveyor:
     ) -> None:
         self.store, self.journal, self.dialects, self.progress = store, journal, dialects, progress
         self.notes = _Notes()
-        self.links = LinkMap(journal, store.site().address, dialects)
+        site = store.site()
+        self.links = LinkMap(journal, site.address, dialects)
+        self.zone = zone_named(site.zone) if site.zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
         self.states: dict[str, Counter[str]] = {}
         self.uses: Counter[str] = Counter()
         self.offsets: Counter[str] = Counter()
+        self.patterns: Counter[str] = Counter()
+        self.pattern_examples: dict[str, str] = {}
+        self.largest: list[tuple[int, str]] = []
         self.first: datetime | None = None
         self.last: datetime | None = None
 
@@ -148,6 +173,10 @@ class _Surveyor:
             self.progress(done, total)
         for comment in store.all(Comment):
             self.states.setdefault(comment.kind, Counter())[comment.status] += 1
+        self._unused()
+        self._limits()
+        for one, other in alike(term.name for term in store.all(Term)):
+            self.notes.note("like-terms", f"“{one}” and “{other}”")
         for problem in store.problems():
             self.notes.note(problem.code, f"{problem.message} ({problem.where})")
         for name, _found, example in store.extras():
@@ -174,6 +203,11 @@ class _Surveyor:
             last=self.last,
             offsets=dict(sorted(self.offsets.items())),
             media_bytes=media_bytes,
+            permalinks=[
+                PermalinkFacts(pattern, number, self.pattern_examples[pattern])
+                for pattern, number in sorted(self.patterns.items(), key=lambda item: (-item[1], item[0]))
+            ],
+            largest=self.largest,
             findings=self.notes.findings(),
         )
 
@@ -215,12 +249,42 @@ class _Surveyor:
         for term in self.store.all(Term):
             self._know(archives.of_term(term))
 
+    def _unused(self) -> None:
+        for media in self.store.all(Media):
+            if media.path and not self.journal.answer_to(f"shown:{media.address or media.path}"):
+                self.notes.note("file-unused", media.path)
+
+    def _limits(self) -> None:
+        """Which of the hosts that ship this export is too large for."""
+        total = self.store.count(Entry)
+        for host in map(hosts.load, hosts.SHELF.names()):
+            if host.limits.entries and total > host.limits.entries:
+                self.notes.note("host-limit", f"{host.title} takes {host.limits.entries:,} entries, of {total:,}")
+
+    def _shown(self, new: str) -> None:
+        self.journal.answer(f"shown:{new}", OldAddress("", "", UNCHANGED, ""))
+
+    def _permalink(self, entry: Entry, title: str) -> None:
+        local = entry.published.astimezone(self.zone) if entry.published and self.zone else entry.published
+        pattern = pattern_of(entry, local)
+        if pattern and (pattern in self.patterns or len(self.patterns) < MOST_PATTERNS):
+            self.patterns[pattern] += 1
+            self.pattern_examples.setdefault(pattern, entry.permalink)
+        elif pattern:
+            self.notes.note("odd-permalink", title)
+
     def _entry(self, entry: Entry) -> None:
         title = entry.title or entry.slug or entry.permalink or entry.key
         self.states.setdefault(entry.kind, Counter())[entry.status] += 1
         self.uses.update(f"author {key}" for key in set(entry.authors))
         self.uses.update(f"term {key}" for key in set(entry.terms))
         self._dates(entry, title)
+        self._permalink(entry, title)
+        self.largest = sorted([*self.largest, (len(entry.body.text.encode("utf-8", "replace")), title)], reverse=True)
+        self.largest = self.largest[:LARGEST]
+        if entry.lead_picture:
+            lead = self.store.get(Media, entry.lead_picture)
+            self._shown(lead.address or lead.path if lead else entry.lead_picture)
         if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in self.dialects):
             self.notes.note("starter-content", title)
         if not (entry.slug or address.last_name(entry.permalink)):
@@ -255,7 +319,9 @@ class _Surveyor:
         for tag, name in _LINKS:
             for node in fragment.select(f"{tag}[{name}]"):
                 link = self.links.follow(node.attributes[name] or "", base)
-                if link.leads is Leads.UNKNOWN:
+                if link.leads is Leads.MOVED:
+                    self._shown(link.address)
+                elif link.leads is Leads.UNKNOWN:
                     self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title}”")
         for node in fragment.texts() if next(found_in(text, self.macros), None) else ():
             for _macro, written in found_in(node.text_content or "", self.macros):

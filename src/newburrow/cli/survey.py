@@ -13,6 +13,8 @@ from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.surveying import survey_paths
 
+_SHOWN = 10  # permalink patterns
+
 EXAMPLE = "newburrow survey export.zip"
 
 
@@ -48,6 +50,7 @@ def _print(found: Survey, screen: Screen) -> None:
     out.print()
     _counts(found, screen)
     _authors_and_terms(found, screen)
+    _addresses_and_sizes(found, screen)
     if found.findings:
         shown = table("Finding", "Number", "Examples, and what happens to them", numbers=("Number",))
         for finding in found.findings:
@@ -58,8 +61,9 @@ def _print(found: Survey, screen: Screen) -> None:
                 cell("; ".join(finding.examples) + more) + (f"\n→ {cell(finding.advice)}" if finding.advice else ""),
             )
         out.print(shown)
+    out.print("\nNo export holds the design, the settings, or the passwords of members: set them up on the new host.")
     paths = " ".join(dict.fromkeys(source.path for source in found.sources))
-    out.print(f"\nNext: newburrow draft {cell(paths)} --to HOST --out FOLDER")
+    out.print(f"Next: newburrow draft {cell(paths)} --to HOST --out FOLDER")
 
 
 def _counts(found: Survey, screen: Screen) -> None:
@@ -84,6 +88,21 @@ def _authors_and_terms(found: Survey, screen: Screen) -> None:
             shown.add_row("  " * depth + cell(term.name), f"{term.entries:,}", cell(term.vocabulary))
         screen.out.print(shown)
         screen.out.print()
+
+
+def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
+    if found.permalinks:
+        total = sum(one.entries for one in found.permalinks)
+        shown = table("Permalinks", "Entries", "Share", "For example", numbers=("Entries", "Share"))
+        for one in found.permalinks[:_SHOWN]:
+            shown.add_row(cell(one.pattern), f"{one.entries:,}", f"{one.entries / total:.0%}", cell(one.example))
+        screen.out.print(shown)
+        if len(found.permalinks) > _SHOWN:
+            screen.line(f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all")
+        screen.out.print()
+    if found.largest:
+        screen.line("Largest entries: " + "; ".join(f"{title} ({size:,} bytes)" for size, title in found.largest))
+        screen.line()
 
 
 def _nested(terms: list[TermFacts]) -> list[tuple[int, TermFacts]]:

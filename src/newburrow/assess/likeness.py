@@ -1,0 +1,41 @@
+"""Terms that look like one: written in other letters, with a slip, or with a space too many."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Iterable, Iterator
+
+from rapidfuzz import fuzz, process
+
+NEAR = 88.0  # per cent of likeness
+_SHORTEST = 5  # letters; shorter words differ by one letter and mean something else
+_MOST = 5000  # terms compared each with each
+
+
+def alike(names: Iterable[str]) -> Iterator[tuple[str, str]]:
+    """Pairs of different names that look like one, each pair once, in the order of the names."""
+    first: dict[str, str] = {}
+    for name in dict.fromkeys(names):
+        key = _folded(name)
+        if key in first:
+            yield first[key], name
+        else:
+            first[key] = name
+    keys = [key for key in first if len(key) >= _SHORTEST][:_MOST]
+    for place, key in enumerate(keys):
+        for near, _score, _index in process.extract(
+            key, keys[place + 1 :], scorer=fuzz.ratio, score_cutoff=NEAR, limit=5
+        ):
+            if not _differ_in_number(key, near):
+                yield first[key], first[near]
+
+
+def _folded(name: str) -> str:
+    """A name without case, accents, and what stands between words."""
+    bare = unicodedata.normalize("NFKD", name.casefold())
+    return "".join(c for c in bare if c.isalnum())
+
+
+def _differ_in_number(one: str, other: str) -> bool:
+    """Whether two names differ in their digits: 2021 and 2022 are not one."""
+    return [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]

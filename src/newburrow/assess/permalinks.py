@@ -1,0 +1,42 @@
+"""The permalink patterns of an old site, found by what stands in the addresses of its entries."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from newburrow import address
+from newburrow.model import Entry
+
+
+def pattern_of(entry: Entry, local: datetime | None) -> str:
+    """The RFC 6570 template of which an entry's permalink is an example, relative to the site.
+
+    `local` is the entry's date as the site shows it. Knows {year}, {month}, {day}, {slug} and {id}; what is none of
+    these stands as it is. Empty where the entry has no permalink.
+    """
+    parts = address.split(entry.permalink) if entry.permalink else None
+    if parts is None:
+        return ""
+    slug = entry.slug or address.last_name(entry.permalink)
+    values = {"slug": slug, "id": entry.key}
+    if local:
+        values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
+    path = "/".join(_segment(segment, values) for segment in (parts.path or "/").split("/"))
+    pairs = [pair.partition("=") for pair in parts.query.split("&")] if parts.query else []
+    query = "&".join(f"{name}{equals}{'{id}' if value == entry.key else value}" for name, equals, value in pairs)
+    return path + (f"?{query}" if query else "")
+
+
+def _segment(segment: str, values: dict[str, str]) -> str:
+    """One segment with what is known of the entry replaced; each value is used once."""
+    for name in ("slug", "year", "month", "day", "id"):
+        value = values.get(name)
+        if value and address.path_key(segment) == address.path_key(value):
+            del values[name]
+            return f"{{{name}}}"
+    stem, dot, extension = segment.rpartition(".")
+    slug = values.get("slug")
+    if dot and slug and address.path_key(stem) == address.path_key(slug):
+        del values["slug"]
+        return f"{{slug}}.{extension}"
+    return segment
