@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -19,9 +20,11 @@ from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, MOVE, STORE, TERM_COLUMNS,
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.model import Author, Comment, Entry, Term
+from newburrow.model import Author, Entry, Term
 from newburrow.problem import BurrowError, stop
 from newburrow.store import Store
+
+_STARTERS = 5  # titles of starter content named
 
 
 def draft(
@@ -111,15 +114,14 @@ def _uses(content: Store) -> Counter[str]:
 
 def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[str, Any]:
     """What the template of move.toml shows."""
-    kinds: Counter[str] = Counter()
-    states: Counter[str] = Counter()
-    starters: list[str] = []
-    for entry in content.all(Entry):
-        kinds[entry.kind] += 1
-        states[entry.status] += 1
-        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects):
-            starters.append(entry.title or entry.slug)
-    comments = Counter(comment.status for comment in content.all(Comment))
+    entries, comments = content.states("entry"), content.states("comment")
+    kinds = Counter({kind: sum(counts.values()) for kind, counts in entries.items()})
+    states = _by_state(entries)
+    starters = (
+        entry.title or entry.slug
+        for entry in content.all(Entry)
+        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects)
+    )
     site = content.site()
     move_states = [state for state in Choose().states if states[state]]
     return {
@@ -127,8 +129,8 @@ def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict
         "host": host,
         "kinds": _counted(kinds),
         "states": _counted(states),
-        "comment_states": _counted(comments),
-        "starters": ", ".join(starters[:5]) or "none found",
+        "comment_states": _counted(_by_state(comments)),
+        "starters": ", ".join(islice(starters, _STARTERS)) or "none found",
         "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
         "move_states": move_states or ["published"],
         "changed_states": [state for state in move_states if state not in host.states.takes],
@@ -136,6 +138,14 @@ def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict
         "servers": list(registry.names(registry.SERVERS)),
         "recognised": [dialect.name for dialect in dialects],
     }
+
+
+def _by_state(counts: dict[str, dict[str, int]]) -> Counter[str]:
+    """Numbers by state, whatever the kind."""
+    total: Counter[str] = Counter()
+    for numbers in counts.values():
+        total.update(numbers)
+    return total
 
 
 def _counted(counts: Counter[str]) -> str:

@@ -8,6 +8,7 @@ memory does not grow with the store.
 from __future__ import annotations
 
 import sqlite3
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
@@ -24,7 +25,7 @@ _DEEPEST_THREAD = 1000  # passes; comments that answer one another in a circle w
 
 _SCHEMA = """
 CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
-CREATE TABLE tally (tbl TEXT, kind TEXT, found INTEGER, PRIMARY KEY (tbl, kind));
+CREATE TABLE tally (tbl TEXT, kind TEXT, status TEXT, found INTEGER, PRIMARY KEY (tbl, kind, status));
 CREATE TABLE extra (name TEXT PRIMARY KEY, found INTEGER, example TEXT);
 CREATE TABLE problem (seq INTEGER PRIMARY KEY, data BLOB);
 CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, data BLOB);
@@ -59,7 +60,7 @@ class Store:
             self._db.execute("BEGIN")
             for statement in _SCHEMA.split(";"):
                 self._db.execute(statement)
-        self._tally: dict[tuple[str, str], int] = {}
+        self._tally: Counter[tuple[str, str, str]] = Counter()
         self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
 
     def __enter__(self) -> Store:
@@ -91,7 +92,7 @@ class Store:
                 "INSERT INTO twice (tbl, key, kind, differs, data) VALUES (?, ?, ?, ?, ?)",
                 (table, item.key, kind, not same, data),
             )
-        self._tally[table, kind] = self._tally.get((table, kind), 0) + 1
+        self._tally[table, kind, getattr(item, "status", "")] += 1
         for name, values in item.extra.items():
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
@@ -99,8 +100,8 @@ class Store:
     def finish(self, meta: dict[str, str]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
         self._find_entries()
-        for (table, kind), found in sorted(self._tally.items()):
-            self._db.execute("INSERT INTO tally VALUES (?, ?, ?)", (table, kind, found))
+        rows = sorted((*key, found) for key, found in self._tally.items())
+        self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
             self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
         self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
@@ -139,8 +140,18 @@ class Store:
 
     def tally(self) -> dict[tuple[str, str], int]:
         """How many were read: (table, kind) -> number, doubles included."""
-        rows = self._db.execute("SELECT tbl, kind, found FROM tally ORDER BY tbl, kind")
+        rows = self._db.execute("SELECT tbl, kind, sum(found) FROM tally GROUP BY tbl, kind ORDER BY tbl, kind")
         return {(table, kind): found for table, kind, found in rows}
+
+    def states(self, table: str) -> dict[str, dict[str, int]]:
+        """How many of `entry` or `comment` were read in each state: kind -> state -> number."""
+        found: dict[str, dict[str, int]] = {}
+        rows = self._db.execute(
+            "SELECT kind, status, found FROM tally WHERE tbl = ? ORDER BY kind, found DESC, status", (table,)
+        )
+        for kind, status, number in rows:
+            found.setdefault(kind, {})[status] = number
+        return found
 
     def extras(self) -> list[tuple[str, int, str]]:
         """What the model has no place for: name, how many objects have it, an example."""

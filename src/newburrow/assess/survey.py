@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Callable
 from datetime import datetime
@@ -21,14 +22,16 @@ from newburrow.hosts import loader as hosts
 from newburrow.journal import OBJECT_ORDER, UNCHANGED, Journal, OldAddress
 from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
-from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Entry, Media, Site, Term
 from newburrow.store import Store
 
 EXAMPLES = 5  # shown of each finding
 LARGEST = 5  # entries named as the largest
 MOST_PATTERNS = 200  # permalink patterns kept apart; what fits none of them is an exception
 _SPECIAL = {"form": "form", "script": "script", "iframe": "embed", "object": "embed", "embed": "embed"}
-_LINKS = (("a", "href"), ("img", "src"), ("source", "src"), ("video", "src"), ("audio", "src"))
+_LINKS = {"a": "href", "img": "src", "source": "src", "video": "src", "audio": "src"}
+_SEEN = ",".join((*_SPECIAL, *_LINKS))
+_WORTH_PARSING = re.compile(rf"<(?:{'|'.join((*_SPECIAL, *_LINKS))})\b", re.IGNORECASE)
 
 _ADVICE = {
     "starter-content": "`draft` proposes to leave it behind.",
@@ -154,7 +157,6 @@ class _Surveyor:
         self.links = LinkMap(journal, site.address, dialects)
         self.zone = zone_named(site.zone) if site.zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
-        self.states: dict[str, Counter[str]] = {}
         self.uses: Counter[str] = Counter()
         self.offsets: Counter[str] = Counter()
         self.patterns: Counter[str] = Counter()
@@ -171,8 +173,6 @@ class _Surveyor:
         for done, entry in enumerate(store.all(Entry), 1):
             self._entry(entry)
             self.progress(done, total)
-        for comment in store.all(Comment):
-            self.states.setdefault(comment.kind, Counter())[comment.status] += 1
         self._unused()
         self._limits()
         for one, other in alike(term.name for term in store.all(Term)):
@@ -184,7 +184,6 @@ class _Surveyor:
         for _table, record, kind, _differs in store.twice():
             self.notes.note("twice", f"{kind} {record.key} ({record.source})")
         authors = [(author.name, self.uses[f"author {author.key}"]) for author in store.all(Author)]
-        states = {kind: dict(sorted(counts.items())) for kind, counts in sorted(self.states.items())}
         return Survey(
             sources=sources,
             site=store.site(),
@@ -193,7 +192,7 @@ class _Surveyor:
                 for (table, kind), number in sorted(store.tally().items(), key=_in_order)
                 if table != "site"
             },
-            states=states,
+            states=store.states("entry") | store.states("comment"),
             authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
             terms=[
                 TermFacts(term.vocabulary, term.name, term.parent, term.key, self.uses[f"term {term.key}"])
@@ -275,7 +274,6 @@ class _Surveyor:
 
     def _entry(self, entry: Entry) -> None:
         title = entry.title or entry.slug or entry.permalink or entry.key
-        self.states.setdefault(entry.kind, Counter())[entry.status] += 1
         self.uses.update(f"author {key}" for key in set(entry.authors))
         self.uses.update(f"term {key}" for key in set(entry.terms))
         self._dates(entry, title)
@@ -307,22 +305,28 @@ class _Surveyor:
     def _body(self, body: Body, base: str, title: str) -> None:
         markup: Markup = registry.get(registry.MARKUPS, body.markup)
         text = markup.to_html(body.text)
-        if "<" not in text and "[" not in text and "{" not in text:
+        macros = next(found_in(text, self.macros), None)
+        if not macros and not _WORTH_PARSING.search(text):
             return
         try:
             fragment = Fragment(text)
         except TooDeep:
             self.notes.note("too-deep", title)
             return
-        for node in fragment.select(",".join(_SPECIAL)):
-            self.notes.note(_SPECIAL[node.tag or ""], title)
-        for tag, name in _LINKS:
-            for node in fragment.select(f"{tag}[{name}]"):
-                link = self.links.follow(node.attributes[name] or "", base)
-                if link.leads is Leads.MOVED:
-                    self._shown(link.address)
-                elif link.leads is Leads.UNKNOWN:
-                    self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title}”")
-        for node in fragment.texts() if next(found_in(text, self.macros), None) else ():
+        for node in fragment.select(_SEEN):
+            tag = node.tag or ""
+            if tag in _SPECIAL:
+                self.notes.note(_SPECIAL[tag], title)
+            value = node.attributes.get(_LINKS[tag]) if tag in _LINKS else None
+            if value is not None:
+                self._link(tag, value, base, title)
+        for node in fragment.texts() if macros else ():
             for _macro, written in found_in(node.text_content or "", self.macros):
                 self.notes.note("macro", f"{written} in “{title}”")
+
+    def _link(self, tag: str, value: str, base: str, title: str) -> None:
+        link = self.links.follow(value, base)
+        if link.leads is Leads.MOVED:
+            self._shown(link.address)
+        elif link.leads is Leads.UNKNOWN:
+            self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title}”")
