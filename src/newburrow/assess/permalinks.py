@@ -31,12 +31,20 @@ def _segment(segment: str, values: dict[str, str]) -> str:
     """One segment with what is known of the entry replaced; each value is used once."""
     for name in ("slug", "year", "month", "day", "id"):
         value = values.get(name)
-        if value and address.path_key(segment) == address.path_key(value):
+        if value and _same(segment, value):
             del values[name]
             return f"{{{name}}}"
     stem, dot, extension = segment.rpartition(".")
     slug = values.get("slug")
-    if dot and slug and address.path_key(stem) == address.path_key(slug):
+    if dot and slug and _same(stem, slug):
         del values["slug"]
         return f"{{slug}}.{extension}"
     return segment
+
+
+def _same(segment: str, value: str) -> bool:
+    """Whether a segment, which may be percent-encoded, says a value."""
+    if segment == value:
+        return True
+    spelled = "%" in segment or not segment.isascii()
+    return spelled and address.path_key(f"/{segment}") == address.path_key(f"/{value}")
