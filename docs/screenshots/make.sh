@@ -11,7 +11,7 @@ PATH="$top/.venv/bin:$PATH"
 newburrow demo --out demo-move --quiet > /dev/null
 
 export DISPLAY=:97 TERM=xterm-256color
-Xvfb "$DISPLAY" -screen 0 1280x1500x24 > /dev/null 2>&1 &
+Xvfb "$DISPLAY" -screen 0 1280x1860x24 > /dev/null 2>&1 &
 screen=$!
 sleep 1
 
@@ -36,7 +36,18 @@ page() {
 }
 
 terminal demo 14 newburrow demo --out demo-move
-terminal survey 78 newburrow survey demo-move/mistlebank-export.zip
+terminal survey 96 newburrow survey demo-move/mistlebank-export.zip
+terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
+terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions
+python3 - <<'BREAK'
+import zipfile
+xml = zipfile.ZipFile("demo-move/mistlebank-export.zip").read("export/mistlebank.xml").decode()
+xml = xml.replace("whip &amp; tongue", "whip & tongue", 1).replace("Tea from eleven", "Tea\x0b from 11 &nbsp;", 1)
+xml = xml.replace("</rp:mail>", "", 1).replace("Two lanterns</title>", "Two < three lanterns</title>", 1)
+open("broken.xml", "w").write("Notice: low memory\n" + xml[: xml.index("Cider tasting") + 2000])
+BREAK
+terminal mend 24 newburrow mend broken.xml -o mended.xml
+terminal redirects 9 newburrow redirects demo-move/move --for nginx
 terminal move 28 newburrow move demo-move/move
 terminal help 26 newburrow
 page report "file://$work/demo-move/move/report.html" 1000

@@ -101,8 +101,11 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
             screen.line(f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all")
         screen.out.print()
     if found.largest:
-        screen.line("Largest entries: " + "; ".join(f"{title} ({size:,} bytes)" for size, title in found.largest))
-        screen.line()
+        shown = table("Largest entries", "Bytes", numbers=("Bytes",))
+        for size, title in found.largest:
+            shown.add_row(cell(title), f"{size:,}")
+        screen.out.print(shown)
+        screen.out.print()
 
 
 def _nested(terms: list[TermFacts]) -> list[tuple[int, TermFacts]]:

@@ -68,6 +68,11 @@ class Scanner:
         """Prefixes used and declared nowhere."""
         return self._used - self._known
 
+    @property
+    def line(self) -> int:
+        """The line of the first byte that is not passed on yet."""
+        return self._item_line if self._item is not None else self._line
+
     def feed(self, chunk: bytes, line: int = 0) -> None:
         """Take the next bytes; `line` is that of the first of them, where something before it was taken out."""
         if line and not self._root and not self._buffer:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+import sys
 from typing import Any, BinaryIO
 from urllib.parse import quote
 
@@ -10,7 +11,7 @@ from lxml import etree
 
 from newburrow.intake.mending.encoding import CHUNK, Bytes, Coding, examine
 from newburrow.intake.mending.markup import Out, Scanner
-from newburrow.intake.mending.repair import Tell
+from newburrow.intake.mending.repair import Repair, Tell
 from newburrow.intake.part import Part
 from newburrow.model import Where
 from newburrow.problem import stop
@@ -68,12 +69,22 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
 
 def _scan(part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
+    held: list[Repair] = []  # of one chunk, which two hands repair: told in the order of their lines
     with part.open() as stream:
-        source, scanner = Bytes(stream, coding, tell), Scanner(out, tell, declare)
+        source, scanner = Bytes(stream, coding, held.append), Scanner(out, held.append, declare)
         for chunk in source.chunks():
             scanner.feed(chunk, source.line)
+            _tell_before(scanner.line, held, tell)
         scanner.finish()
+    _tell_before(sys.maxsize, held, tell)
     return scanner.undeclared
+
+
+def _tell_before(line: int, held: list[Repair], tell: Tell) -> None:
+    """Tell the repairs of earlier lines, in order; others may still come before those of later ones."""
+    for repair in sorted((one for one in held if one.line < line), key=lambda one: one.line):
+        tell(repair)
+    held[:] = [one for one in held if one.line >= line]
 
 
 def check(stream: BinaryIO, label: str) -> None:
