@@ -13,10 +13,12 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+from lxml import etree
 from msgspec import Struct
 
 from newburrow import registry
 from newburrow.dialects import loader
+from newburrow.dialects.draft import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
@@ -131,8 +133,6 @@ def _nothing_in(source: Source) -> BurrowError:
 
 def _why_unread(part: Part) -> Problem | None:
     """What is wrong with a file that calls itself XML and that no reader knows."""
-    from lxml import etree
-
     with part.open() as stream:
         try:
             for _event, root in etree.iterparse(
@@ -149,6 +149,19 @@ def _why_unread(part: Part) -> Problem | None:
         except etree.XMLSyntaxError as error:
             return _with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
+
+
+def draft_dialect(path: Path) -> str:
+    """The text of a first dialect for the feed at a path. Raises BurrowError where there is none."""
+    export = examine(path)
+    piece = next((one for one in export.pieces if one.root), None)
+    if piece is None:
+        raise stop("no-feed", "A dialect can be drafted from RSS and Atom only.", "", Where(str(path)))
+    try:
+        with piece.part.open() as stream:
+            return draft(stream, piece.format)
+    except etree.XMLSyntaxError as error:
+        raise BurrowError(_with_excerpt(not_well_formed(error, piece.part.label).problem, piece.part)) from None
 
 
 def records(export: Export, listener: Listener = nobody) -> Iterator[Record | Problem]:

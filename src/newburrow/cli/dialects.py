@@ -1,24 +1,30 @@
-"""List the dialects that can be read, or print one."""
+"""List the dialects that can be read, print one, or draft a first one from an export in an unknown one."""
 
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
 from newburrow.cli import listing
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
 from newburrow.dialects import loader
+from newburrow.reading import draft_dialect
 
-EXAMPLE = "newburrow dialects reedpost > my-dialect.toml"
+EXAMPLE = "newburrow dialects reedpost > my-dialect.toml\n  newburrow dialects --draft-from export.zip > mine.toml"
 
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow dialects`."""
     listing.configure(parser, "dialect")
+    parser.add_argument("--draft-from", type=Path, metavar="EXPORT", help="print a first dialect for this export")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the dialect."""
+    if options.draft_from:
+        screen.line(draft_dialect(options.draft_from).rstrip("\n"))
+        return 0
     path = loader.SHELF.path_of(options.name) if options.name else None
     rows = [
         (dialect.name, dialect.format, dialect.title, dialect.about)
