@@ -34,6 +34,14 @@ class _Held:
     def __init__(self, file: BinaryIO) -> None:
         self.file = file
 
+    def __enter__(self) -> _Held:
+        return self
+
+    def __exit__(self, kind: object, *_rest: object) -> None:
+        """Close at once where the archive is refused; else stay open for what was found in it."""
+        if kind is not None and kind is not GeneratorExit:
+            self.file.close()
+
     def __del__(self) -> None:
         self.file.close()
 
@@ -79,26 +87,27 @@ def _bomb(label: str, size: int, packed: int) -> BurrowError:
 
 def _in_zip(part: Part) -> Iterator[Part]:
     held = _Held(part.seekable())
-    listed = _listed(held.file)
-    if listed > MOST_FILES:
-        raise stop("many-files", f"The zip lists {listed:,} files; at most {MOST_FILES:,} are opened.",
-                   "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
-    archive = zipfile.ZipFile(held.file)
-    seen: dict[str, int] = {}
-    for info in sorted(archive.infolist(), key=lambda i: i.filename):
-        if info.is_dir() or is_junk(info.filename):
-            continue
-        label = f"{info.filename} in {part.label}"
-        if info.file_size > _BOMB_SIZE and info.file_size > _BOMB_RATIO * max(info.compress_size, 1):
-            raise _bomb(label, info.file_size, info.compress_size)
-        if info.flag_bits & 1:
-            raise stop("encrypted", "The zip is locked with a password.",
-                       "Unpack it with its password and hand in the folder.", Where(label))  # fmt: skip
+    with held:
+        listed = _listed(held.file)
+        if listed > MOST_FILES:
+            raise stop("many-files", f"The zip lists {listed:,} files; at most {MOST_FILES:,} are opened.",
+                       "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
+        archive = zipfile.ZipFile(held.file)
+        seen: dict[str, int] = {}
+        for info in sorted(archive.infolist(), key=lambda i: i.filename):
+            if info.is_dir() or is_junk(info.filename):
+                continue
+            label = f"{info.filename} in {part.label}"
+            if info.file_size > _BOMB_SIZE and info.file_size > _BOMB_RATIO * max(info.compress_size, 1):
+                raise _bomb(label, info.file_size, info.compress_size)
+            if info.flag_bits & 1:
+                raise stop("encrypted", "The zip is locked with a password.",
+                           "Unpack it with its password and hand in the folder.", Where(label))  # fmt: skip
 
-        def opener(info: zipfile.ZipInfo = info, _held: _Held = held) -> BinaryIO:
-            return cast(BinaryIO, archive.open(info))
+            def opener(info: zipfile.ZipInfo = info, _held: _Held = held) -> BinaryIO:
+                return cast(BinaryIO, archive.open(info))
 
-        yield Part(_once(info.filename, seen), info.file_size, label, opener)
+            yield Part(_once(info.filename, seen), info.file_size, label, opener)
 
 
 def _listed(stream: BinaryIO) -> int:
@@ -126,21 +135,24 @@ def _once(name: str, seen: dict[str, int]) -> str:
 
 def _in_tar(part: Part) -> Iterator[Part]:
     held = _Held(part.seekable())
-    archive = tarfile.TarFile(fileobj=held.file)
-    seen: dict[str, int] = {}
-    members = []
-    for member in archive:
-        if member.isfile() and not is_junk(member.name):
-            members.append(member)
-        if len(members) > MOST_FILES:
-            raise stop("many-files", f"The tar holds more than {MOST_FILES:,} files.",
-                       "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
-    for member in sorted(members, key=lambda m: m.name):
+    with held:
+        archive = tarfile.TarFile(fileobj=held.file)
+        seen: dict[str, int] = {}
+        members = []
+        for member in archive:
+            if member.isfile() and not is_junk(member.name):
+                members.append(member)
+            if len(members) > MOST_FILES:
+                raise stop("many-files", f"The tar holds more than {MOST_FILES:,} files.",
+                           "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
+        for member in sorted(members, key=lambda m: m.name):
 
-        def opener(member: tarfile.TarInfo = member, _held: _Held = held) -> BinaryIO:
-            return cast(BinaryIO, archive.extractfile(member))
+            def opener(member: tarfile.TarInfo = member, _held: _Held = held) -> BinaryIO:
+                return cast(BinaryIO, archive.extractfile(member))
 
-        yield Part(_once(member.name.removeprefix("./"), seen), member.size, f"{member.name} in {part.label}", opener)
+            yield Part(
+                _once(member.name.removeprefix("./"), seen), member.size, f"{member.name} in {part.label}", opener
+            )
 
 
 def _in_gzip(part: Part) -> Iterator[Part]:
