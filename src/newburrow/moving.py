@@ -22,12 +22,12 @@ from newburrow.convert.decisions import Decisions
 from newburrow.drafting import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.folder import STORE, MoveFolder
+from newburrow.folder import AUTHORS, STORE, TERMS, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal, OldAddress
-from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Media
+from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Media, Term
 from newburrow.problem import Problem, Severity, stop, suggest
 from newburrow.redirects import table
 from newburrow.redirects.base import Server, Written
@@ -70,6 +70,14 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
     host = hosts.load(folder.name_or_path(decisions.new.host))
     _check(folder, decisions, host)
     dialect = folder.name_or_path(decisions.old.dialect)
+    for path in decisions.old.paths:
+        if not (folder.path / path).exists():
+            raise stop(
+                "no-such-file",
+                f"The export {path!r} is no longer there.",
+                "Put it back, or correct old.paths (relative to the move folder).",
+                folder.line_in_move(["old", "paths"]),
+            )
     exports = [reading.examine(folder.path / path, dialect) for path in decisions.old.paths]
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
@@ -78,6 +86,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             for problem in store.problems():
                 journal.follow_up(problem)
             context = _context(folder, decisions, host, store, journal, exports)
+            _say_unknown_rows(context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)
             writer = registry.get(registry.FORMATS, host.format).write(output, Job(context.new, host.write, newest))
@@ -112,6 +121,23 @@ def _context(
     return Context(
         store, journal, host, dialects_of(exports), decisions, folder.author_choices(), folder.term_choices(), old, new
     )
+
+
+def _say_unknown_rows(context: Context) -> None:
+    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
+    for name, choices, kind in (
+        (AUTHORS, context.author_choices, Author),
+        (TERMS, context.term_choices, Term),
+    ):
+        for key in choices:
+            if context.store.get(kind, key) is None:
+                problem = Problem(
+                    Severity.WARNING,
+                    "unknown-row",
+                    f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
+                    suggest(key, (record.key for record in context.store.all(kind)), "There are"),
+                )
+                context.journal.follow_up(problem)
 
 
 def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
