@@ -38,6 +38,7 @@ class Selector:
     def __init__(self, text: str, namespaces: dict[str, str]) -> None:
         self.text = text
         self._xpath: etree.XPath | None = None
+        self.is_child = False  # whether it names a child element and no more
         self.tag = self._attribute = ""
         simple = _SIMPLE.fullmatch(text)
         if text == ".":
@@ -45,6 +46,7 @@ class Selector:
         if text and simple:
             self.tag = _clark(simple[1], simple[2], namespaces)
             self._attribute = _clark(simple[3], simple[4], namespaces)
+            self.is_child = bool(self.tag) and not self._attribute
             return
         try:
             self._xpath = etree.XPath(text, namespaces=namespaces or None)
@@ -94,6 +96,11 @@ class Selectors:
     def first(self, element: etree._Element, children: Index) -> str:
         """The first text found, stripped; empty where there is none."""
         for selector in self.all:
+            if selector.is_child:  # by far the most common; spares a list and a call
+                for one in children.get(selector.tag, ()):
+                    if text := text_of(one).strip():
+                        return text
+                continue
             for text in selector.texts(element, children):
                 if text := text.strip():
                     return text

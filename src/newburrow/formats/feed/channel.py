@@ -83,7 +83,7 @@ class Channel:
                 self.facts[fact] = selectors.first(channel, children)
         self.shared.base = self.shared.base or self.facts["link"]
         self.shared.zone = zone_named(self.facts["zone"])
-        self.more = {**self.shared.maps.extra("site", channel), **self.more}
+        self.more = {**self.shared.maps.extra("site", children), **self.more}
 
     def _site(self) -> Site:
         facts = self.facts.get
@@ -109,7 +109,8 @@ class Channel:
         yield record
 
     def _author(self, element: etree._Element) -> Author:
-        text = self.shared.maps.texts("author", element)
+        children = index(element)
+        text = self.shared.maps.texts("author", element, children)
         key = text["login"] or text["name"]
         return Author(
             key=key,
@@ -118,12 +119,13 @@ class Channel:
             email=text["email"],
             address=text["address"],
             about=text["about"],
-            extra=self.shared.maps.extra("author", element),
+            extra=self.shared.maps.extra("author", children),
             source=self.shared.where(element),
         )
 
     def _term(self, element: etree._Element) -> Term:
-        text = self.shared.maps.texts("term", element)
+        children = index(element)
+        text = self.shared.maps.texts("term", element, children)
         vocabulary = self.shared.vocabulary(text["vocabulary"])
         slug = text["slug"] or text["name"]
         parent = f"{vocabulary}/{text['parent']}" if text["parent"] else ""
@@ -134,7 +136,7 @@ class Channel:
             name=text["name"] or slug,
             parent=parent,
             description=text["description"],
-            extra=self.shared.maps.extra("term", element),
+            extra=self.shared.maps.extra("term", children),
             source=self.shared.where(element),
         )
 

@@ -8,9 +8,8 @@ from datetime import datetime
 from lxml import etree
 
 from newburrow import address
-from newburrow.formats.dialect import CommentMap
 from newburrow.formats.feed.shared import Shared
-from newburrow.formats.selector import index, text_of
+from newburrow.formats.selector import Index, index, text_of
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -40,7 +39,7 @@ class FeedItem:
         self.children = index(element)
         self.where = shared.where(element)
         self.problems: list[Problem] = []
-        text = {name: selectors.first(element, self.children) for name, selectors in shared.maps.entry.items()}
+        text = shared.maps.texts("entry", element, self.children)
         self.text = text
         self.base = address.resolve(shared.base, element.base or "") if element.base else shared.base
         link, guid, others = self.links()
@@ -83,7 +82,7 @@ class FeedItem:
 
     def extra(self) -> Extra:
         """What the item says that has no place in the model."""
-        return self.shared.maps.extra("item", self.element)
+        return self.shared.maps.extra("item", self.children)
 
     # -- what they share -----------------------------------------------------------------------
 
@@ -104,7 +103,7 @@ class FeedItem:
 
     def media(self) -> Media:
         """The item as a file."""
-        text = self.shared.maps.texts("media", self.element)
+        text = self.shared.maps.texts("media", self.element, self.children)
         return Media(
             key=self.key,
             address=address.resolve(self.base, text["address"]) if text["address"] else "",
@@ -225,14 +224,16 @@ class FeedItem:
             while waiting:
                 element, parent = waiting.pop()
                 count += 1
-                comment = self._comment(element, parent, count, self.dialect.comment)
+                children = index(element)
+                comment = self._comment(element, children, parent, count)
                 yield comment
-                inner = maps.comment_element.elements(element, index(element))
+                inner = maps.comment_element.elements(element, children)
                 waiting += [(one, comment.key) for one in reversed(inner)]
         self.check_count(count)
 
-    def _comment(self, element: etree._Element, parent: str, number: int, how: CommentMap) -> Comment:
-        text = self.shared.maps.texts("comment", element)
+    def _comment(self, element: etree._Element, children: Index, parent: str, number: int) -> Comment:
+        text = self.shared.maps.texts("comment", element, children)
+        markup = self.dialect.comment.markup if self.dialect.comment else "html"
         value = self.dialect.value
         where = self.shared.where(element)
         published = self.shared.date(text["published"])
@@ -252,8 +253,8 @@ class FeedItem:
             address=text["address"],
             published=published,
             status=status,
-            body=Body(text["body"], how.markup),
-            extra=self.shared.maps.extra("comment", element),
+            body=Body(text["body"], markup),
+            extra=self.shared.maps.extra("comment", children),
             source=where,
         )
 

@@ -8,7 +8,7 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
-from newburrow.formats.selector import Selector, Selectors, index
+from newburrow.formats.selector import Index, Selector, Selectors
 from newburrow.model import Extra
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -97,16 +97,19 @@ class Maps:
             "term": tags(*self.groups["term"].values()),
         }
 
-    def texts(self, group: str, element: etree._Element) -> dict[str, str]:
-        """The facts of one group (`author`, `term`, `media`, `comment`) seen from an element."""
-        children = index(element)
-        return {name: selectors.first(element, children) for name, selectors in self.groups[group].items()}
+    def texts(self, group: str, element: etree._Element, children: Index) -> dict[str, str]:
+        """The facts of one group (`entry`, `author`, `term`, `media`, `comment`) seen from an element.
 
-    def extra(self, group: str, element: etree._Element) -> Extra:
+        `children` is the index of the element; it is made once and handed on.
+        """
+        selectors = self.entry if group == "entry" else self.groups[group]
+        return {name: one.first(element, children) if one.all else "" for name, one in selectors.items()}
+
+    def extra(self, group: str, children: Index) -> Extra:
         """What stands in an element and has no place in the model."""
         known = self.known[group]
         extra: Extra = {}
-        for tag, elements in index(element).items():
+        for tag, elements in children.items():
             values = [_kept(one) for one in elements] if tag not in known else []
             if any(values):
                 extra[tag] = values
