@@ -41,6 +41,8 @@ _ADDRESSES = {
     "iframe": ("src",),
     "form": ("action",),
 }
+_WITH_ADDRESSES = ",".join((*_ADDRESSES, "[srcset]"))
+_HANDLER = re.compile(r"[\s/\"']on\w+", re.IGNORECASE)  # may find what is none, never misses one
 _EMBEDS = ("iframe", "object", "embed", "frame")
 _SCRIPTS = ("script", "style", "noscript", "template")
 _LINES = frozenset(("p", "br"))
@@ -76,9 +78,9 @@ def convert(body: Body, base: str, context: Context, say: Say, lead: Media | Non
     """One body as the host takes it; `base` is the old address of its page."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
     text = markup.to_html(body.text)
-    allowed = context.host.markup.elements
+    allowed = context.allowed
     macros = list(found_in(text, context.macros))
-    if not lead and not macros and not _MORE_THAN_LINES.search(text) and (not allowed or set(allowed) >= _LINES):
+    if not lead and not macros and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
         return Body(text)
     try:
         fragment = Fragment(text)
@@ -92,6 +94,8 @@ def convert(body: Body, base: str, context: Context, say: Say, lead: Media | Non
         return Body(text)
     page = _Page(fragment, base, context, say)
     page.addresses()
+    if _HANDLER.search(text):
+        page.handlers()
     if macros:
         page.macros()
     page.refused()
@@ -108,18 +112,21 @@ class _Page:
 
     def addresses(self) -> None:
         """Give every address in an attribute its new form."""
-        for node in self.fragment.elements():
+        for node in self.fragment.select(_WITH_ADDRESSES):
             attributes = node.attributes
-            for name in list(attributes):
-                if name.startswith("on"):
-                    del node.attrs[name]
-                    self.say(Severity.INFO, "script", f"A script in an attribute ({name}) was taken out.", "")
             for name in _ADDRESSES.get(node.tag or "", ()):
                 value = attributes.get(name)
                 if value:
                     self._address(node, name, value)
             if attributes.get("srcset"):
                 self._srcset(node, attributes["srcset"] or "")
+
+    def handlers(self) -> None:
+        """Take scripts in attributes out."""
+        for node in self.fragment.elements():
+            for name in [name for name in node.attributes if name.startswith("on")]:
+                del node.attrs[name]
+                self.say(Severity.INFO, "script", f"A script in an attribute ({name}) was taken out.", "")
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
         link = self.context.links.follow(value, self.base)
@@ -175,7 +182,7 @@ class _Page:
 
     def refused(self) -> None:
         """Take out what the host does not take; what held words keeps them."""
-        allowed = self.context.host.markup.elements
+        allowed = self.context.allowed
         wholes = [tag for tag in (*_SCRIPTS, *_EMBEDS, "form") if tag == "script" or (allowed and tag not in allowed)]
         # Only the outermost: an element that goes takes what it holds along.
         for node in [node for node in self.fragment.select(",".join(wholes)) if not _within(node, wholes)]:

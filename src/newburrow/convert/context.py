@@ -42,6 +42,11 @@ class Context:
         return LinkMap(self.journal, self.old.address, self.dialects)
 
     @cached_property
+    def allowed(self) -> frozenset[str]:
+        """The HTML elements that a body may hold on the new host; empty allows all."""
+        return frozenset(self.host.markup.elements)
+
+    @cached_property
     def macros(self) -> tuple[Macro, ...]:
         """The placeholders of the old host."""
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)
