@@ -63,6 +63,12 @@ class JsonFeeds(FolderCase):
         )
         self.assertIn("deeper than 200 levels", self.refused("survey", "deep.json"))
 
+    def test_numbers_of_any_size(self) -> None:
+        feed = {**FEED, "items": [{"id": 9_223_372_036_854_775_808, "_x": [0.1, 10**30]}]}
+        self.write("feed.json", json.dumps(feed))
+        record = self.item("9223372036854775808")["record"]
+        self.assertEqual(record["extra"], {"_x": ["[0.1, 1000000000000000000000000000000]"]})
+
     @given(st.recursive(st.none() | st.booleans() | st.integers() | st.text(max_size=5),
                         lambda inner: st.lists(inner, max_size=3) | st.dictionaries(
                             st.sampled_from(["id", "url", "title", "author", "authors", "tags", "image", "date_published", "x"]),

@@ -59,7 +59,7 @@ class _Feed:
     def records(self) -> Iterator[Record | Problem]:
         count = 0
         try:
-            events: Events = iter(ijson.parse(_WithoutMark(self.source.stream), use_float=True))
+            events: Events = iter(ijson.parse(_WithoutMark(self.source.stream)))
             for prefix, event, value in events:
                 if prefix == "items.item":
                     count += 1
@@ -171,7 +171,11 @@ def _text(value: Any) -> str:
     """A value as text; an object or a list as JSON."""
     if value is None:
         return ""
-    return value.strip() if isinstance(value, str) else json.dumps(value, ensure_ascii=False, sort_keys=True)
+    return (
+        value.strip()
+        if isinstance(value, str)
+        else json.dumps(value, ensure_ascii=False, sort_keys=True, default=float)
+    )
 
 
 def _extra(item: dict[str, Any]) -> Extra:
