@@ -77,7 +77,8 @@ class EachFault(unittest.TestCase):
             ("notice\n<a/>", "<a/>", "before-start"),
             ("\n\n<?xml version='1.0'?><a/>", "<?xml version='1.0'?><a/>", "before-start"),
             ("<?xml version='1.0'?>oops<a/>", "<?xml version='1.0'?><a/>", "before-start"),
-            ("<a/>\n<b>Fatal error</b> in line 7", "<a/>\n", "after-end"),
+            ("<a/>\n<b>Fatal error</b> in line 7", "<a/>", "after-end"),
+            ("<a>&</a>\n<!-- x -->\n", "<a>&amp;</a>\n<!-- x -->\n", "bare-ampersand"),
             ("<a>x<?xml version='1.0'?>y</a>", "<a>xy</a>", "declaration"),
         ):
             self.check(wrong, right, code)

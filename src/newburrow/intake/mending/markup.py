@@ -56,7 +56,7 @@ class Scanner:
         self._stack: list[bytes] = []
         self._root = b""
         self._ended = self._final = False
-        self._dropping = b""
+        self._after = b""  # what stands after the end of the document
         self._item: list[bytes] | None = None
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
@@ -90,9 +90,12 @@ class Scanner:
             names = b"".join(b"</" + name + b">" for name in reversed(self._stack))
             self._say("unclosed", len(self._buffer), b"(the end of the file)", names)
             self._out(names)
-        if self._dropping.strip():
-            code = "second-document" if re.search(rb"<(?:\w+:)?(?:item|entry)\b", self._dropping) else "after-end"
-            self._tell(Repair(code, self._line, shown(self._dropping.strip()), ""))
+        after = self._after
+        if not after.strip() or _AFTER_END.fullmatch(after):
+            self._out(after)
+        else:
+            code = "second-document" if re.search(rb"<(?:\w+:)?(?:item|entry)\b", after) else "after-end"
+            self._tell(Repair(code, self._line, shown(after.strip()), ""))
 
     # -- the run -------------------------------------------------------------------------------
 
@@ -414,13 +417,9 @@ class Scanner:
         self._item = None
 
     def _after_end(self, place: int) -> int:
-        """After the document only white space, comments and instructions may stand."""
-        rest = self._buffer[place:]
-        if not self._dropping and (not rest.strip() or _AFTER_END.fullmatch(rest)):
-            self._put(rest)
-        else:
-            self._count(place)
-            self._dropping = (self._dropping + rest)[:_LONGEST_TAG]
+        """After the document only white space, comments and instructions may stand; what does is seen at the end."""
+        self._count(place)
+        self._after = (self._after + self._buffer[place:])[:_LONGEST_TAG]
         return len(self._buffer)
 
 
