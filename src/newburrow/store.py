@@ -114,7 +114,8 @@ class Store:
         """
         stray = (
             "SELECT c.seq, c.data, p.key, p.entry FROM comment c JOIN comment p ON p.key = c.entry "
-            "WHERE c.entry NOT IN (SELECT key FROM entry) AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
+            "WHERE c.entry NOT IN (SELECT key FROM entry) AND c.entry NOT IN (SELECT key FROM media) "
+            "AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
         )
         for _level in range(_DEEPEST_THREAD):
             last = moved = 0

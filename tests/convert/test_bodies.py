@@ -123,6 +123,13 @@ class Bodies(MoveCase):
             self.assertFalse([name for name in node.attributes if name.startswith("on")])
 
 
+class OnTheSameAddress(MoveCase):
+    def test_an_address_is_made_new_once(self) -> None:
+        text = '<img src="/files/2020/bud.png" srcset="/files/2020/bud.png 2x"><a href="/2020/01/02/b/">b</a>'
+        self.converted(Entry(key="1", slug="a", permalink=SITE + "1/a/", body=Body(text)), TARGET, PICTURE)
+        self.assertEqual(set(self.codes()), {"no-author", "undated"})
+
+
 class HostWithLeadPictures(MoveCase):
     host_toml = HOST + "[media]\nlead_picture = true\n"
 

@@ -138,6 +138,7 @@ class OldAddresses(MoveCase):
         self.converted(post("1", terms=("a",)), Term(key="a", vocabulary="category", slug="a", name="A", parent="b"),
                        Term(key="b", vocabulary="category", slug="b", name="B", parent="a"))  # fmt: skip
         self.assertEqual(self.answers()["/in/b/a/"], (REDIRECTED, "/labels/a/"))
+        self.assertIn("no-nesting", self.codes())
 
 
 class AuthorsAndTerms(MoveCase):
@@ -203,6 +204,17 @@ class Comments(MoveCase):
         for comment in ordered:
             self.assertIn(comment.parent, seen)
             seen.add(comment.key)
+
+
+class OnFiles(MoveCase):
+    def test_a_comment_on_a_file_is_not_given_to_another_entry(self) -> None:
+        self.converted(
+            post("1"),
+            Media(key="9", path="a.png", digest="a" * 64),
+            Comment(key="9", entry="1"),
+            Comment(key="7", entry="9"),
+        )
+        self.assertEqual(self.fate("7", "comment"), ("failed", "it stands on a file, which has no place for comments"))
 
 
 class Faults(MoveCase):

@@ -110,3 +110,10 @@ class Threads(FolderCase):
             )
             self.assertEqual({comment.key for comment in store.orphans()}, {"urn:lost", "urn:x", "urn:y"})
         self.assertEqual(of(Comment, read(text))[0].author_name, "N")
+
+    def test_what_a_comment_has_no_place_for_is_kept(self) -> None:
+        inside = ("<thr:in-reply-to ref='urn:1'/><thr:in-reply-to ref='urn:2'/><author><name>N</name></author><author><name>O</name></author>"
+                  "<link href='/a#c1'/><category term='x'/><published>2024-03-01T09:00:00Z</published><summary>s</summary><content>c</content>")  # fmt: skip
+        comment = of(Comment, read(feed(entry(inside))))[0]
+        self.assertEqual(comment.extra, {"title": ["A"], "permalink": [SITE + "a#c1"], "summary": ["s"], "updated": ["2024-03-02T09:00:00Z"],
+                                         "more authors": ["O"], "also in reply to": ["urn:2"], "terms": ["tag/x"]})  # fmt: skip

@@ -213,6 +213,17 @@ class WithDialect(unittest.TestCase):
         self.assertEqual(media.extra["slug"], ["bud"])
         self.assertEqual(of(Entry, found), [])
 
+    def test_nothing_on_a_file_or_beside_one_is_dropped(self) -> None:
+        facts = ("<q:id>9</q:id><q:kind>attachment</q:kind><q:status>hid</q:status><category>bees</category><q:lead>3</q:lead>"
+                 "<q:meta><q:key>mood</q:key><q:value>fine</q:value></q:meta><q:comment><q:id>7</q:id></q:comment>")  # fmt: skip
+        found = other(
+            item("Bud", "/?p=9", "a text", facts), item("A", "/a", extra="<q:id>1</q:id><q:file>f.png</q:file>")
+        )
+        self.assertEqual(of(Media, found)[0].extra, {"lead_picture": ["3"], "body": ["a text"], "status": ["private"],
+                                                     "field mood": ["fine"], "terms": ["category/bees"]})  # fmt: skip
+        self.assertEqual([(comment.key, comment.entry) for comment in of(Comment, found)], [("7", "9")])
+        self.assertEqual(of(Entry, found)[0].extra, {f"{{{NAMESPACE}}}file": ["f.png"]})
+
     def test_declared_authors_and_terms_win_over_named_ones(self) -> None:
         head = ("<q:author><q:login>t</q:login><q:name>Tamsin</q:name></q:author>"
                 "<q:term slug='bees' in='wild'><q:name>Bees</q:name></q:term>")  # fmt: skip

@@ -35,7 +35,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     """Move, and say what it came to."""
     outcome = _outcome(options, screen)
     if options.json:
-        screen.line(summary.as_json(outcome))
+        summary.show_json(outcome, screen)
     else:
         summary.show(outcome, screen)
     return 0 if outcome.complete else 1

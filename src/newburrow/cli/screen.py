@@ -44,6 +44,14 @@ class Screen:
         """One line of a result, as it is."""
         print(_printable(text))
 
+    def json(self, value: object) -> None:
+        """A result as one JSON object."""
+        import json
+
+        from msgspec import to_builtins
+
+        self.line(json.dumps(to_builtins(value), ensure_ascii=False, indent=2))
+
     def message(self, text: str) -> None:
         """Something beside the result; not with --quiet."""
         if not self.quiet:

@@ -6,11 +6,8 @@ ITEM is an id, a slug, an address, or a part of a title.
 from __future__ import annotations
 
 import argparse
-import json
 from datetime import datetime
 from pathlib import Path
-
-import msgspec
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
@@ -35,7 +32,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         found = find(options.paths, options.item, options.dialect, listener)
     if options.json:
-        screen.line(json.dumps(msgspec.to_builtins(found), ensure_ascii=False, indent=2))
+        screen.json(found)
     else:
         _print(found, screen)
     return 0

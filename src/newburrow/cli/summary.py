@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
-import msgspec
-
 from newburrow.assess.accounting import Account
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.moving import Outcome
@@ -13,16 +9,11 @@ from newburrow.moving import Outcome
 _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 
-def as_json(outcome: Outcome) -> str:
+def show_json(outcome: Outcome, screen: Screen) -> None:
     """One object: counts, redirects, follow_ups, out."""
-    return json.dumps(
-        {
-            "counts": msgspec.to_builtins(outcome.counts),
-            "redirects": outcome.redirects,
-            "follow_ups": outcome.follow_ups,
-            "out": str(outcome.out) if outcome.out else None,
-        },
-        indent=2,
+    out = str(outcome.out) if outcome.out else None
+    screen.json(
+        {"counts": outcome.counts, "redirects": outcome.redirects, "follow_ups": outcome.follow_ups, "out": out}
     )
 
 

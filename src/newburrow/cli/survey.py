@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 import argparse
-import json
 from pathlib import Path
-
-import msgspec
 
 from newburrow.assess.survey import Survey, TermFacts
 from newburrow.cli.parsing import Parser
@@ -32,7 +29,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         found = survey_paths(options.paths, options.dialect, listener)
     if options.json:
-        screen.line(json.dumps(msgspec.to_builtins(found), ensure_ascii=False, indent=2))
+        screen.json(found)
     else:
         _print(found, screen)
     return 0

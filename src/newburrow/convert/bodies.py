@@ -41,7 +41,7 @@ _ADDRESSES = {
     "iframe": ("src",),
     "form": ("action",),
 }
-_WITH_ADDRESSES = ",".join((*_ADDRESSES, "[srcset]"))
+_WITH_ADDRESSES = ",".join(_ADDRESSES)  # each element fits one of them alone, so that none is seen twice
 _HANDLER = re.compile(r"[\s/\"']on\w+", re.IGNORECASE)  # may find what is none, never misses one
 _EMBEDS = ("iframe", "object", "embed", "frame")
 _SCRIPTS = ("script", "style", "noscript", "template")

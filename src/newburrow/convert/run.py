@@ -39,13 +39,16 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
         if done % 50 == 0 or done == total:
             listener(Event("Converting", done, total))
     for comment in context.store.orphans():
-        context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry is not in the export"))
+        on_file = context.store.get(Media, comment.entry) is not None
+        reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
+        context.journal.settle(comments.settled(comment, Fate.FAILED, reason))
     _files(context, writer, copy, listener)
     context.journal.settle(
         Settled(
             "site", context.old.key, "site", Fate.MOVED, "", context.old.title, context.old.address, context.new.address
         )
     )
+    _say_settings(context)
     _say_extra(context)
 
 
@@ -141,6 +144,20 @@ def _twice(context: Context) -> None:
                     record.key,
                 )
             )
+
+
+def _say_settings(context: Context) -> None:
+    """Settings of the site that no import carries."""
+    if context.old.zone:
+        problem = Problem(
+            Severity.INFO,
+            "site-settings",
+            f"The old site told its dates in the time zone {context.old.zone}.",
+            "Set the same time zone on the new host before the import.",
+            object="site",
+            key=context.old.key,
+        )
+        context.journal.follow_up(problem)
 
 
 def _say_extra(context: Context) -> None:

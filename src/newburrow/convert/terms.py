@@ -14,6 +14,7 @@ from newburrow.problem import Problem, Severity
 def plan(context: Context, used: set[str]) -> None:
     """Decide every term's name on the new host, and settle all of them."""
     first: dict[str, Term] = {}  # new name -> the first term that has it
+    nested: list[str] = []
     for term in context.store.all(Term):
         choice = context.term_choices.get(term.key, TermChoice())
         name = choice.new_name if choice.action == "rename" and choice.new_name else term.name
@@ -28,6 +29,7 @@ def plan(context: Context, used: set[str]) -> None:
         if name:
             first.setdefault(name, term)
             context.terms[term.key] = replace(term, name=name)
+        nested += [name] if name and term.parent else []
         context.journal.settle(
             Settled(
                 "term",
@@ -53,6 +55,17 @@ def plan(context: Context, used: set[str]) -> None:
                     term.key,
                 )
             )
+
+    if nested:
+        context.journal.follow_up(
+            Problem(
+                Severity.INFO,
+                "no-nesting",
+                f"{len(nested):,} terms stood under others ({', '.join(nested[:5])}{', …' if nested[5:] else ''}); the "
+                f"new host does not nest its {context.host.terms.name}s, so each goes by its own name alone.",
+                "Nothing to do, unless a name says too little by itself: rename it in terms.csv.",
+            )
+        )
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:

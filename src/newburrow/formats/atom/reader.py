@@ -96,11 +96,11 @@ class AtomEntry(FeedItem):
             found.append(self.shared.name_term(one, one.get("label", "").strip() or term, term))
         return found
 
-    def extra(self) -> Extra:
+    def extra(self, group: str) -> Extra:
         """Links of other relations too: to files, to what the entry is about, ..."""
         links = [one for one in self.children.get(ATOM + "link", ()) if one.get("rel", "alternate") not in _OWN_LINKS]
         kept = {ATOM + "link": [" ".join((one.get("rel", ""), one.get("href", ""))) for one in links]} if links else {}
-        return super().extra() | kept
+        return super().extra(group) | kept
 
     def status(self) -> str:
         """A draft by `app:control`, else published (RFC 5023 13.1.1)."""
@@ -140,9 +140,22 @@ class AtomEntry(FeedItem):
             published=self.shared.date(self.text["published"] or self.text["updated"]),
             status=status or ("pending" if self.status() == "draft" else "approved"),
             body=body,
-            extra=self.extra(),
+            extra=self.extra("item") | self._facts_of_comment(name),
             source=self.where,
         )
+
+    def _facts_of_comment(self, author: str) -> Extra:
+        """What an entry says and a comment has no place for."""
+        summary = self.children.get(ATOM + "summary") if ATOM + "content" in self.children else None
+        facts = {
+            "title": self.title() if self.title() != author else "",
+            "permalink": self.permalink,
+            "summary": _construct(summary[0]).text.strip() if summary else "",
+            "updated": self.text["updated"] if self.text["updated"] != self.text["published"] else "",
+            "more authors": ", ".join(_person(one)[0] for one in self.children.get(ATOM + "author", ())[1:]),
+            "also in reply to": ", ".join(one.get("ref", "") for one in self.children[REPLY][1:]),
+        }
+        return {name: [text] for name, text in facts.items() if text} | self.filed()
 
 
 def _person(element: etree._Element) -> tuple[str, str, str]:

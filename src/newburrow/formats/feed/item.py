@@ -80,9 +80,9 @@ class FeedItem:
         """The state where the dialect finds none."""
         return "published"
 
-    def extra(self) -> Extra:
-        """What the item says that has no place in the model."""
-        return self.shared.maps.extra("item", self.children)
+    def extra(self, group: str) -> Extra:
+        """What the item says that has no place in the model, be it an entry (`item`) or a file (`media`)."""
+        return self.shared.maps.extra(group, self.children)
 
     # -- what they share -----------------------------------------------------------------------
 
@@ -93,7 +93,7 @@ class FeedItem:
             yield self.media()
         else:
             yield self._entry(kind)
-            yield from self._comments()
+        yield from self._comments()
         yield from self.problems
 
     def core(self, tag: str) -> str:
@@ -114,14 +114,25 @@ class FeedItem:
             alternative_text=text["alternative_text"],
             caption=text["caption"],
             entry=text["entry"],
-            extra=self.extra() | self._facts_of_file(),
+            extra=self.extra("media") | self._facts_of_file(text["caption"]),
             source=self.where,
         )
 
-    def _facts_of_file(self) -> Extra:
-        """What is known of an entry and has no place in a media."""
-        names = ("published", "updated", "author", "slug", "language", "position")
-        return {name: [self.text[name]] for name in names if self.text[name]}
+    def _facts_of_file(self, caption: str) -> Extra:
+        """What is known of an entry and has no place in a file."""
+        names = ("published", "updated", "author", "slug", "language", "position", "lead_picture")
+        facts = {name: [self.text[name]] for name in names if self.text[name]}
+        body, summary = self.bodies()
+        facts |= {name: [text] for name, text in (("body", body.text), ("summary", summary))
+                  if text.strip() and text.strip() != caption}  # fmt: skip
+        status = self.dialect.value("status", self.text["status"]) or self.status()
+        return facts | ({"status": [status]} if status != "published" else {}) | self.filed()
+
+    def filed(self) -> Extra:
+        """Terms and named metadata, as they are kept for what has no place for them."""
+        found = {f"field {name}": [value] for name, value in self._fields().items()}
+        terms = [term for term in self.terms() if term]
+        return found | ({"terms": terms} if terms else {})
 
     def _entry(self, kind: str) -> Entry:
         text = self.text
@@ -149,7 +160,7 @@ class FeedItem:
             position=self._number("position"),
             language=text["language"],
             fields=self._fields(),
-            extra=self.extra(),
+            extra=self.extra("item"),
             source=self.where,
         )
 

@@ -91,7 +91,8 @@ class Maps:
         }
         return {
             "site": tags(*self.site.values()) | top | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
-            "item": tags(*self.entry.values(), *self.groups["media"].values()) | self.speech.known | fields | inner,
+            "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
+            "media": tags(*self.entry.values(), *self.groups["media"].values()) | self.speech.known | fields | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
             "author": tags(*self.groups["author"].values()),
             "term": tags(*self.groups["term"].values()),
