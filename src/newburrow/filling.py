@@ -9,7 +9,7 @@ from pathlib import Path
 from newburrow import __version__, reading, store
 from newburrow.events import Listener
 from newburrow.formats.dialect import Dialect
-from newburrow.model import Record
+from newburrow.model import Item
 from newburrow.problem import Problem
 from newburrow.store import Store
 
@@ -38,7 +38,7 @@ def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listen
             return known
         known.__exit__()
 
-    def records() -> Iterator[Record | Problem]:
+    def records() -> Iterator[Item | Problem]:
         for export in exports:
             yield from reading.records(export, listener)
 

@@ -14,6 +14,7 @@ from msgspec import Struct
 ENTRY_KINDS = ("post", "page", "wiki-page", "lesson", "document", "link", "discussion", "assignment")
 ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
 COMMENT_KINDS = ("comment", "pingback", "trackback")
+RELATIONS = ("author", "term", "lead_picture", "parent", "field")
 COMMENT_STATES = ("approved", "pending", "spam", "removed")
 
 Extra = dict[str, list[str]]
@@ -133,6 +134,25 @@ class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
     entry: str = ""  # key of the entry it was uploaded to
 
 
+class Mention(Struct, frozen=True):
+    """An author or a term that entries name. It counts only where none of that key is declared."""
+
+    record: Author | Term
+
+
+class Relation(Struct, frozen=True):
+    """That an entry has an author, a term, ..., said by a word that an export uses for it, or in a table of its own.
+
+    What the word means is found out when all is read.
+    """
+
+    entry: str  # key of an entry
+    of: str  # one of RELATIONS
+    word: str  # a key, id, login, slug, name or address; the value of a field
+    vocabulary: str = ""  # of a term, where that is known; the name of a field
+    source: Where = Where()
+
+
 class Bundle(Struct, frozen=True):
     """An entry with all that hangs on it, references resolved: what the steps pass on and writers take."""
 
@@ -152,6 +172,9 @@ RECORD_TYPES: dict[str, type[Record]] = {
     "entry": Entry,
     "comment": Comment,
 }
+
+
+Item = Record | Mention | Relation  # what a reader gives, besides problems
 
 
 def kind_of(record: Record) -> str:

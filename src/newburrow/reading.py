@@ -22,15 +22,17 @@ from newburrow.dialects.draft import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
+from newburrow.formats.records.mapping import fits
 from newburrow.intake import archives
 from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Head, Part
 from newburrow.intake.xmlerrors import not_well_formed
-from newburrow.model import Media, Record, Where
-from newburrow.problem import BurrowError, Problem, Severity, stop, suggest
+from newburrow.model import Item, Media, Site, Where
+from newburrow.problem import BurrowError, Problem, stop, suggest
 
 _DEEPEST = 4  # archives within archives
+_LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
 
 
 class Piece(Struct, frozen=True):
@@ -69,7 +71,8 @@ def examine(path: Path, dialect_name: str = "") -> Export:
     for part in source.parts:
         _sort(part, chosen, pieces, files, _DEEPEST)
     if not pieces:
-        raise _nothing_in(source)
+        raise _nothing_in(source, chosen)
+    _more_pieces(pieces, files)
     return Export(source, tuple(pieces), files)
 
 
@@ -96,42 +99,103 @@ def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[s
 
 
 def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
-    formats = [(name, registry.get(registry.FORMATS, name)) for name in registry.names(registry.FORMATS)]
-    for name, format_ in formats:
-        if format_.reads and format_.recognise(head):
-            if chosen and chosen.format != name:
-                raise stop(
-                    "wrong-dialect",
-                    f"The dialect {chosen.name!r} is for {chosen.format}, and this is {name}.",
-                    suggest(name, loader.SHELF.names(), "The dialects are"),
-                    Where(part.label),
-                )
-            root = head.prolog.root if head.prolog else ""
-            return Piece(part, name, chosen or loader.recognise(name, head), root)
+    """How a part is read; None for one that holds no content that anything here knows."""
+    fitting = [
+        format_
+        for name in registry.names(registry.FORMATS)
+        if (format_ := registry.get(registry.FORMATS, name)).reads and format_.recognise(head)
+    ]
+    root = head.prolog.root if head.prolog else ""
+    if chosen:
+        return _as_chosen(part, chosen, fitting, root)
+    candidates = [(one, dialect) for one in fitting for dialect in loader.recognise(one.name, head)]
+    if not candidates:
+        candidates = [(one, one.plain()) for one in fitting if not one.needs_dialect]
+    if len(candidates) > 1:
+        named = ", ".join(f"{format_.title} ({dialect.title or dialect.name})" for format_, dialect in candidates)
+        raise stop(
+            "ambiguous",
+            f"Several readers would take this file: {named}.",
+            f"Say which it is: --dialect {' or --dialect '.join(dialect.name for _format, dialect in candidates)}.",
+            Where(part.label),
+        )
+    return Piece(part, candidates[0][0].name, candidates[0][1], root) if candidates else None
+
+
+def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Piece | None:
+    """A part in the dialect that the administrator names, also in another format that this has records of."""
+    formats = {chosen.format, *(one.format for one in chosen.records if one.format)}
+    for format_ in fitting:
+        if format_.name in formats and (not chosen.records or _has_map(chosen, part.name, format_.name)):
+            return Piece(part, format_.name, chosen, root)
+    known = [format_ for format_ in fitting if not format_.needs_dialect]
+    if known and known[0].name not in formats:
+        raise stop(
+            "wrong-dialect",
+            f"The dialect {chosen.name!r} is for {chosen.format}, and this is {known[0].name}.",
+            suggest(known[0].name, loader.SHELF.names(), "The dialects are"),
+            Where(part.label),
+        )
     return None
 
 
-def _nothing_in(source: Source) -> BurrowError:
-    readable = ", ".join(
-        registry.get(registry.FORMATS, name).title
-        for name in registry.names(registry.FORMATS)
-        if registry.get(registry.FORMATS, name).reads
-    )
+def _has_map(dialect: Dialect, name: str, format_name: str) -> bool:
+    return any((one.format or dialect.format) == format_name and fits(name, one.file) for one in dialect.records)
+
+
+def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
+    """Files in another format that the dialect of a piece has records of: comments beside the texts, ..."""
+    for dialect in {piece.dialect.name: piece.dialect for piece in pieces}.values():
+        formats = {one.format for one in dialect.records if one.format and one.format != dialect.format}
+        for name, part in list(files.items()) if formats else ():
+            head = part.head()
+            for format_name in sorted(formats):
+                format_ = registry.get(registry.FORMATS, format_name)
+                if _has_map(dialect, name, format_name) and format_.recognise(head):
+                    pieces.append(Piece(part, format_name, dialect, head.prolog.root if head.prolog else ""))
+                    del files[name]
+                    break
+
+
+def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
+    formats = [registry.get(registry.FORMATS, name) for name in registry.names(registry.FORMATS)]
     broken = next((part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None)
-    if broken:
-        problem = _why_unread(broken)
+    if broken and not chosen:
+        problem = _why_unread(broken, source)
         if problem:
             return BurrowError(problem)
     what = f"None of its {len(source.parts)} files is an export" if len(source.parts) != 1 else "It is no export"
+    if chosen:
+        return stop(
+            "no-export",
+            f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
+            "See in the dialect which files and formats its [[records]] name.",
+            Where(str(source.path)),
+        )
+    for part in source.parts if len(source.parts) < _LOOKED_THROUGH else ():
+        head = part.head()
+        for format_ in formats:
+            if format_.needs_dialect and format_.recognise(head):
+                return _no_dialect(format_.title, part.label, source)
     return stop(
         "no-export",
-        f"{what} that New Burrow can read ({readable}).",
+        f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
         "Hand in the file, folder or zip that the old host's export gave you.",
         Where(str(source.path)),
     )
 
 
-def _why_unread(part: Part) -> Problem | None:
+def _no_dialect(title: str, label: str, source: Source) -> BurrowError:
+    return stop(
+        "no-dialect",
+        f"This is {title}, and no dialect that ships says what stands where in it.",
+        f"Let one be drafted: newburrow dialects --draft-from {source.path} > my.toml; correct it, "
+        "and name it with --dialect my.toml.",
+        Where(label),
+    )
+
+
+def _why_unread(part: Part, source: Source) -> Problem | None:
     """What is wrong with a file that calls itself XML and that no reader knows."""
     with part.open() as stream:
         try:
@@ -139,13 +203,7 @@ def _why_unread(part: Part) -> Problem | None:
                 stream, events=("start",), resolve_entities=False, no_network=True, load_dtd=False
             ):
                 name = etree.QName(root.tag).localname
-                return Problem(
-                    Severity.FATAL,
-                    "no-export",
-                    f"This is XML, but its root element {name!r} is not that of an export that New Burrow can read.",
-                    "Hand in another file.",
-                    Where(part.label),
-                )
+                return _no_dialect(f"XML with the root element {name!r}", part.label, source).problem
         except etree.XMLSyntaxError as error:
             return _with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
@@ -164,11 +222,15 @@ def draft_dialect(path: Path) -> str:
         raise BurrowError(_with_excerpt(not_well_formed(error, piece.part.label).problem, piece.part)) from None
 
 
-def records(export: Export, listener: Listener = nobody) -> Iterator[Record | Problem]:
+def records(export: Export, listener: Listener = nobody) -> Iterator[Item | Problem]:
     """All records of a source: those of its parts in order of name, then the files that none of them names."""
     used: set[str] = set()
+    progress = _Progress(listener)
+    site = _site_first(export)
+    if site:
+        yield site
     for piece in export.pieces:
-        for record in _read(piece, listener):
+        for record in _read(piece, progress, site):
             if isinstance(record, Media):
                 record = _with_file(export, record, used)
             yield record
@@ -177,18 +239,47 @@ def records(export: Export, listener: Listener = nobody) -> Iterator[Record | Pr
             yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
 
 
-def _read(piece: Piece, listener: Listener) -> Iterator[Record | Problem]:
+class _Progress:
+    """Entries read so far, over all parts."""
+
+    def __init__(self, listener: Listener) -> None:
+        self.listener, self.before, self.here = listener, 0, 0
+
+    def __call__(self, entries: int) -> None:
+        self.here = entries
+        if (self.before + entries) % 50 == 0:
+            self.listener(Event("Reading the export", self.before + entries))
+
+    def next_part(self) -> None:
+        self.before, self.here = self.before + self.here, 0
+
+
+def _site_first(export: Export) -> Site | None:
+    """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
+    for piece in export.pieces:
+        maps = [one for one in piece.dialect.records if one.of == "site"]
+        if maps:
+            only = msgspec.structs.replace(piece.dialect, records=maps)
+            found = _read(msgspec.structs.replace(piece, dialect=only), _Progress(nobody), None)
+            for record in found:
+                if isinstance(record, Site):
+                    return record
+    return None
+
+
+def _read(piece: Piece, progress: _Progress, site: Site | None) -> Iterator[Item | Problem]:
+    base, zone = (site.address, site.zone) if site else ("", "")
+    format_: Any = registry.get(registry.FORMATS, piece.format)
+    dialect = piece.dialect
+    if site:
+        dialect = msgspec.structs.replace(dialect, records=[one for one in dialect.records if one.of != "site"])
     with piece.part.open() as stream:
-
-        def progress(entries: int) -> None:
-            if entries % 50 == 0:
-                listener(Event("Reading the export", entries))
-
-        format_: Any = registry.get(registry.FORMATS, piece.format)
+        source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress)
         try:
-            yield from format_.read(Input(piece.part.label, stream, piece.dialect, piece.root, progress))
+            yield from format_.read(source)
         except BurrowError as error:
             raise BurrowError(_with_excerpt(error.problem, piece.part)) from None
+    progress.next_part()
 
 
 def _with_excerpt(problem: Problem, part: Part) -> Problem:

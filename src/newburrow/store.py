@@ -15,8 +15,21 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from newburrow.model import RECORD_TYPES, Comment, Entry, Record, Site, kind_of
+from newburrow.model import (
+    RECORD_TYPES,
+    Author,
+    Comment,
+    Entry,
+    Item,
+    Mention,
+    Record,
+    Relation,
+    Site,
+    Term,
+    kind_of,
+)
 from newburrow.problem import Problem
+from newburrow.words import Words
 
 R = TypeVar("R", bound=Record)
 
@@ -35,6 +48,8 @@ CREATE TABLE term (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE media (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE entry (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE comment (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, entry TEXT, data BLOB);
+CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
+CREATE INDEX relation_entry ON relation (entry, seq);
 CREATE INDEX comment_entry ON comment (entry, seq);
 """
 
@@ -42,6 +57,7 @@ _encoder = msgspec.json.Encoder()
 _decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {
     kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()
 }
+_relations = msgspec.json.Decoder(Relation)
 _problems = msgspec.json.Decoder(Problem)
 _ABOUT_ALL = ("site", "author", "term")
 _TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
@@ -60,6 +76,7 @@ class Store:
             self._db.execute("BEGIN")
             for statement in _SCHEMA.split(";"):
                 self._db.execute(statement)
+        self._mentioned: dict[tuple[str, str], Author | Term] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
 
@@ -71,10 +88,16 @@ class Store:
 
     # -- filling -------------------------------------------------------------------------------
 
-    def add(self, item: Record | Problem) -> None:
+    def add(self, item: Item | Problem) -> None:
         """Keep a record, or a problem met while reading. The first of several with one key is kept."""
         if isinstance(item, Problem):
             self._db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
+            return
+        if isinstance(item, Mention):
+            self._mentioned.setdefault((type(item.record).__name__, item.record.key), item.record)
+            return
+        if isinstance(item, Relation):
+            self._db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", (item.entry, _encoder.encode(item)))
             return
         table, kind, data = _TABLES[type(item)], kind_of(item), _encoder.encode(item)
         if isinstance(item, Comment):
@@ -100,12 +123,39 @@ class Store:
     def finish(self, meta: dict[str, str]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
         self._find_entries()
+        self._declare_mentioned()
+        self._relate()
         rows = sorted((*key, found) for key, found in self._tally.items())
         self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
             self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
         self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
         self._db.execute("COMMIT")
+
+    def _declare_mentioned(self) -> None:
+        """Authors and terms that entries name, and nothing declares."""
+        for record in self._mentioned.values():
+            if self.get(type(record), record.key) is None:
+                self.add(record)
+        self._mentioned.clear()
+
+    def _relate(self) -> None:
+        """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
+        words = Words(self.all(Author), self.all(Term))
+        last = ""
+        statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
+        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+            for (last,) in rows:
+                found = self._db.execute("SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,))
+                relations = [_relations.decode(data) for (data,) in found]
+                entry = self.get(Entry, last)
+                if entry is None:
+                    self.add(words.no_entry(relations))
+                else:
+                    related = words.related(entry, relations, self)
+                    self._db.execute("UPDATE entry SET data = ? WHERE key = ?", (_encoder.encode(related), last))
+        for record in words.new:
+            self.add(record)
 
     def _find_entries(self) -> None:
         """A comment may say only what it answers; where that is a comment, both belong to the same entry.
@@ -210,12 +260,19 @@ class Store:
         """What the readers had to say, in the order met."""
         return (_problems.decode(data) for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq"))
 
+    def with_slug(self, slug: str) -> Entry | None:
+        """The first entry of this slug. The first call makes an index: it is asked for words that are no key only."""
+        of = "json_extract(CAST(data AS TEXT), '$.slug')"
+        self._db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON entry ({of})")
+        row = self._db.execute(f"SELECT data FROM entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)).fetchone()
+        return _decoders[Entry].decode(row[0]) if row else None
+
     def count(self, kind: type[Record]) -> int:
         """How many records of a type are in the store."""
         return int(self._db.execute(f"SELECT count(*) FROM {_TABLES[kind]}").fetchone()[0])
 
 
-def fill(path: Path, records: Iterable[Record | Problem], meta: dict[str, str]) -> Store:
+def fill(path: Path, records: Iterable[Item | Problem], meta: dict[str, str]) -> Store:
     """A new store at `path` with all these records; nothing stands there before it is whole."""
     part = path.with_name(path.name + ".part")
     part.unlink(missing_ok=True)

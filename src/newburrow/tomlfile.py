@@ -121,12 +121,7 @@ def line_of(text: str, path: list[str]) -> int:
     for number, line in enumerate(text.splitlines(), 1):
         header = _HEADER.match(line)
         if header:
-            table = _names(header[2])
-            if header[1] == "[[":
-                index = seen_lists.get(header[2], -1) + 1
-                seen_lists[header[2]] = index
-                table.append(str(index))
-            here = table
+            table = here = _table(_names(header[2]), header[1] == "[[", seen_lists)
         else:
             key = _KEY.match(line)
             if not key:
@@ -136,6 +131,19 @@ def line_of(text: str, path: list[str]) -> int:
         if length > best_length:
             best, best_length = number, length
     return best
+
+
+def _table(names: list[str], is_item: bool, seen_lists: dict[str, int]) -> list[str]:
+    """The key path of a table's header; within a list of tables it belongs to the last item (TOML 1.0)."""
+    path = list[str]()
+    for depth, name in enumerate(names, 1):
+        path.append(name)
+        dotted = ".".join(path)
+        if is_item and depth == len(names):
+            seen_lists[dotted] = seen_lists.get(dotted, -1) + 1
+        if dotted in seen_lists:
+            path.append(str(seen_lists[dotted]))
+    return path
 
 
 def _names(dotted: str) -> list[str]:

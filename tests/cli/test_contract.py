@@ -72,7 +72,9 @@ class BadInput(FolderCase):
         zipped(self.folder / "e.zip", photo_png=b"png", notes_txt=b"hello")
         self.each(
             "e.zip",
-            "None of its 2 files is an export that New Burrow can read (Atom 1.0 (RFC 4287), JSON Feed 1.0 and 1.1, RSS 0.91 to 2.0)",
+            "None of its 2 files is an export that New Burrow can read (Atom 1.0 (RFC 4287), ",
+            "JSON Feed 1.0 and 1.1",
+            "RSS 0.91 to 2.0",
         )
         self.write("notes.txt", "hello")
         self.each("notes.txt", "It is no export")

@@ -4,7 +4,7 @@ import unittest
 from newburrow import registry, tomlfile
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
-from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
 from newburrow.store import fill
 from tests.helpers import SITE, FolderCase
 
@@ -27,7 +27,10 @@ def read(text: str, dialect: str = "") -> list[object]:
 
 
 def of(kind: type, found: list[object]) -> list:  # type: ignore[type-arg]
-    return [record for record in found if isinstance(record, kind)]
+    declared = [record for record in found if isinstance(record, kind)]
+    keys = {getattr(record, "key", "") for record in declared}
+    named = [one.record for one in found if isinstance(one, Mention) and isinstance(one.record, kind)]
+    return declared + [record for record in named if record.key not in keys]
 
 
 class Reading(unittest.TestCase):

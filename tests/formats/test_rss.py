@@ -5,7 +5,7 @@ from newburrow import registry, tomlfile
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.rss import RDF_ROOT
-from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
 from newburrow.problem import BurrowError, Problem
 from tests.helpers import SITE, item, rss
 
@@ -72,7 +72,10 @@ def other(*items: str, head: str = "") -> list[object]:
 
 
 def of(kind: type, found: list[object]) -> list:  # type: ignore[type-arg]
-    return [record for record in found if isinstance(record, kind)]
+    declared = [record for record in found if isinstance(record, kind)]
+    keys = {getattr(record, "key", "") for record in declared}
+    named = [one.record for one in found if isinstance(one, Mention) and isinstance(one.record, kind)]
+    return declared + [record for record in named if record.key not in keys]
 
 
 class Plain(unittest.TestCase):

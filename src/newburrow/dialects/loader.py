@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
 from newburrow import registry, tomlfile
-from newburrow.formats.dialect import Dialect, Starter
+from newburrow.dialects.recordcheck import WITH_RECORDS, Mistake, record_mistakes
+from newburrow.formats.dates import EPOCHS
+from newburrow.formats.dialect import Dialect, Recognise, Starter
+from newburrow.formats.records.mapping import fits
 from newburrow.formats.selector import Selector
 from newburrow.intake.part import Head
 from newburrow.model import Where
@@ -14,7 +18,7 @@ from newburrow.problem import stop, suggest
 from newburrow.shelf import Shelf
 
 SHELF = Shelf(Path(__file__).parent, "dialect")
-VALUES = ("kind", "status", "comment_status", "comment_kind", "vocabulary")
+VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabulary")
 
 
 def load(name: str) -> Dialect:
@@ -28,34 +32,42 @@ def load(name: str) -> Dialect:
 
 def _check(dialect: Dialect, text: str, file: str) -> None:
     """What the types cannot say: formats and markups that exist, selectors that compile."""
+    for path, message, advice in _mistakes(dialect):
+        raise stop("wrong-value", message, advice, Where(file, tomlfile.line_of(text, path)))
 
-    def refuse(path: list[str], message: str, advice: str) -> Exception:
-        return stop("wrong-value", message, advice, Where(file, tomlfile.line_of(text, path)))
 
-    if dialect.format not in registry.names(registry.FORMATS):
-        raise refuse(
-            ["format"],
-            f"There is no format named {dialect.format!r}.",
-            suggest(dialect.format, registry.names(registry.FORMATS), "The formats are"),
-        )
+def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
+    formats = registry.names(registry.FORMATS)
+    if dialect.format not in formats:
+        message = f"There is no format named {dialect.format!r}."
+        yield ["format"], message, suggest(dialect.format, formats, "The formats are")
+        return
     for name in dialect.values:
         if name not in VALUES:
-            raise refuse(
-                ["values", name], f"There is no value map {name!r}.", suggest(name, VALUES, "The value maps are")
-            )
-    for table in ("entry", "comment"):
-        markup = getattr(getattr(dialect, table), "markup", "html")
-        if markup not in registry.names(registry.MARKUPS):
-            raise refuse(
-                [table, "markup"],
-                f"There is no markup named {markup!r}.",
-                suggest(markup, registry.names(registry.MARKUPS), "The markups are"),
-            )
+            message = f"There is no value map {name!r}."
+            yield ["values", name], message, suggest(name, VALUES, "The value maps are")
+    for form in dialect.dates.forms:
+        if form not in EPOCHS and "%" not in form:
+            advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
+            yield ["dates", "forms"], f"{form!r} is no form of a date.", advice
+    yield from _unknown_markups(dialect)
+    yield from record_mistakes(dialect)
+    if dialect.format in WITH_RECORDS:
+        return
     for path, selector in _selectors(dialect):
         try:
             Selector(selector, dialect.namespaces)
         except ValueError as error:
-            raise refuse(path, f"In [{'.'.join(path)}], {error}.", "Correct the selector.") from None
+            yield path, f"In [{'.'.join(path)}], {error}.", "Correct the selector."
+
+
+def _unknown_markups(dialect: Dialect) -> Iterator[Mistake]:
+    markups = registry.names(registry.MARKUPS)
+    for table in ("entry", "comment"):
+        markup = getattr(getattr(dialect, table), "markup", "html")
+        if markup not in markups:
+            message = f"There is no markup named {markup!r}."
+            yield [table, "markup"], message, suggest(markup, markups, "The markups are")
 
 
 def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
@@ -65,6 +77,7 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
         "id_addresses",
         "fields",
         "markup",
+        "items",
         "archive",
         "archives",
         "default_vocabulary",
@@ -78,21 +91,41 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
                 continue
             value = getattr(group, key)
             for text in [value] if isinstance(value, str) else value:
-                if text or (table, key) == ("comment", "element"):
+                if text:
                     yield [table, key], text
     for number, field in enumerate(dialect.entry.fields):
         for key in ("element", "name", "value"):
             yield ["entry", "fields", str(number), key], getattr(field, key)
 
 
-def recognise(format_name: str, head: Head) -> Dialect:
-    """The dialect of a part: the shipped one whose mark it bears, else the plain form of the format."""
-    declared = head.prolog.namespaces if head.prolog else ()
-    for name in SHELF.names():
-        dialect = load(name)
-        if dialect.format == format_name and dialect.recognise.namespace in declared:
-            return dialect
-    return Dialect(name="plain", format=format_name, title="no dialect: the format as it stands")
+def recognise(format_name: str, head: Head) -> list[Dialect]:
+    """The shipped dialects of a format whose marks a part bears, the one with most marks first.
+
+    Several stand in the list only where they bear equally many: then nothing tells which it is.
+    """
+    known = [dialect for dialect in map(load, SHELF.names()) if dialect.format == format_name]
+    marks = [(count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))]
+    most = max((count for count, _dialect in marks), default=0)
+    return [dialect for count, dialect in marks if count == most]
+
+
+def _marks(mark: Recognise, head: Head) -> int:
+    """How many marks of a dialect a part bears; none where it lacks one of them."""
+    prolog = head.prolog
+    tests = [
+        (mark.namespace, prolog and mark.namespace in prolog.namespaces),
+        (mark.root, prolog and prolog.root.rpartition("}")[2] == mark.root),
+        (mark.generator, mark.generator.encode() in head.start),
+        (mark.file, fits(head.name, mark.file)),
+        *((key, _named(key, head.start)) for key in mark.keys),
+    ]
+    given = [bool(found) for wanted, found in tests if wanted]
+    return len(given) if all(given) else 0
+
+
+def _named(key: str, start: bytes) -> bool:
+    """Whether the beginning of a file holds a word as the name of a member, column, element or front matter."""
+    return re.search(rb"(?<![\w-])" + re.escape(key.encode()) + rb"(?![\w-])", start) is not None
 
 
 def is_starter(dialect: Dialect, kind: str, slug: str, title: str) -> bool:

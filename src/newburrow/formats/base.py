@@ -14,7 +14,7 @@ from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
 from newburrow.intake.part import Head
-from newburrow.model import Bundle, Media, Record, Site
+from newburrow.model import Bundle, Item, Media, Site
 from newburrow.problem import Problem
 
 
@@ -25,6 +25,9 @@ class Input(Struct, frozen=True):
     stream: BinaryIO
     dialect: Dialect
     root: str = ""  # name of the root element, where the part is XML
+    name: str = ""  # of the file within its source
+    base: str = ""  # address of the site, where another part has said it
+    zone: str = ""  # time zone of the site, likewise
     progress: Callable[[int], None] = lambda _entries: None  # told how many entries were read so far
 
 
@@ -65,14 +68,19 @@ class Format:
 
     name: str
     title: str  # with the standard that rules it
+    needs_dialect = False  # whether only a dialect says what stands where
 
     def recognise(self, head: Head) -> bool:
         """Whether a part of an export is in this format, judged by its content."""
         raise NotImplementedError
 
-    def read(self, source: Input) -> Iterator[Record | Problem]:
+    def read(self, source: Input) -> Iterator[Item | Problem]:
         """The records of a part, streamed. Raises BurrowError where the part is not well-formed."""
         raise NotImplementedError
+
+    def plain(self) -> Dialect:
+        """What is read where no dialect is known: the format as it stands."""
+        return Dialect(name="plain", format=self.name, title="no dialect: the format as it stands")
 
     def check_options(self, options: dict[str, Any]) -> None:
         """Refuse options that `write` does not know, by msgspec.ValidationError."""

@@ -3,11 +3,22 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from datetime import UTC, datetime, tzinfo
 from email.utils import parsedate_to_datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+EPOCHS = {"unix": 1, "unix-ms": 1000}  # forms that are numbers since 1970-01-01, and how many make a second
+
 _ISO = re.compile(r"\d{4}-\d\d")
+_ZONE_NAME = re.compile(r"\b([A-Z]{3,5})$", re.IGNORECASE)
+# Zones that RFC 822 does not list and feeds write all the same; only those with one meaning.
+_OFFSETS = {
+    "WET": "+0000", "WEST": "+0100", "BST": "+0100", "CET": "+0100", "MEZ": "+0100", "CEST": "+0200",
+    "MESZ": "+0200", "EET": "+0200", "EEST": "+0300", "MSK": "+0300", "JST": "+0900", "AWST": "+0800",
+    "AEST": "+1000", "AEDT": "+1100", "NZST": "+1200", "NZDT": "+1300",
+    "HST": "-1000", "AKST": "-0900", "AKDT": "-0800",
+}  # fmt: skip
 
 
 def zone_named(name: str) -> tzinfo:
@@ -18,17 +29,37 @@ def zone_named(name: str) -> tzinfo:
         return UTC
 
 
-def parse_date(text: str, zone: tzinfo = UTC) -> datetime | None:
-    """The date in RFC 822/5322 or ISO 8601 form, aware; None where it is none.
+def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> datetime | None:
+    """The date in one of `forms`, or in RFC 822/5322 or ISO 8601 form, aware; None where it is none.
 
+    A form is one of strptime, or `unix` or `unix-ms` for a number of seconds or milliseconds since 1970.
     A date without an offset is one in `zone`.
     """
     text = text.strip()
     try:
-        date = datetime.fromisoformat(text) if _ISO.match(text) else parsedate_to_datetime(text)
+        date = _in_form(text, forms) or _usual(text)
         if date.tzinfo is None:
             date = date.replace(tzinfo=zone)
         date.astimezone(UTC)  # raises for dates at the edges of what can be told
     except (ValueError, TypeError, IndexError, OverflowError, AttributeError):
         return None
     return date
+
+
+def _usual(text: str) -> datetime:
+    if _ISO.match(text):
+        return datetime.fromisoformat(text)
+    named = _ZONE_NAME.search(text)
+    offset = _OFFSETS.get(named[1].upper()) if named else None
+    return parsedate_to_datetime(f"{text[: named.start()]} {offset}" if named and offset else text)
+
+
+def _in_form(text: str, forms: Sequence[str]) -> datetime | None:
+    for form in forms:
+        try:
+            if form in EPOCHS:
+                return datetime.fromtimestamp(float(text) / EPOCHS[form], UTC)
+            return datetime.strptime(text, form)
+        except (ValueError, OverflowError, OSError):
+            continue
+    return None

@@ -20,6 +20,17 @@ class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
     """What tells an export in this dialect from others in the same format."""
 
     namespace: str = ""  # a namespace URI declared on the root element
+    root: str = ""  # name of the root element, without its namespace
+    generator: str = ""  # words that the beginning of the file says, such as the name of the program
+    keys: list[str] = []  # names of members, columns or elements that the beginning of the file holds
+    file: str = ""  # the file's name, with * for any letters
+
+
+class Dates(Struct, frozen=True, forbid_unknown_fields=True):
+    """How dates are written, where it is not as the standards say."""
+
+    zone: str = ""  # IANA name: of dates that say no offset
+    forms: list[str] = []  # strptime forms, or `unix`, `unix-ms`
 
 
 class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -36,6 +47,7 @@ class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
     element: Selector
     name: Selector = "@name"
     value: Selector = "."
+    lists: bool = False  # whether a value that is a serialised list is taken apart
 
 
 class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -55,13 +67,19 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     other_addresses: Selectors = []
     id_addresses: list[Pattern] = []  # of {id}, relative to the site
     markup: str = "html"
+    markup_named: Selectors = []  # where an entry itself names the markup of its body
     fields: list[FieldMap] = []
 
 
 class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Comments that stand within their entry; one within another answers it."""
+    """Comments that stand within their entry; one within another answers it.
 
-    element: Selector
+    Without `element` they are items of their own, known by the kind `items`.
+    """
+
+    element: Selector = ""
+    items: str = ""  # the kind, after the value map, that is a comment
+    entry: Selectors = []  # id or address of the entry, seen from such an item
     id: Selectors = []
     parent: Selectors = []
     kind: Selectors = []
@@ -125,8 +143,28 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
     """One of the host's own placeholders in a body."""
 
     name: NonEmpty
-    form: Literal["bracket", "brace"] = "bracket"  # [name ...] or {{name ...}}
+    form: Literal["bracket", "brace", "tag", "line"] = "bracket"  # [name ...], {{name ...}}, <name ...>, a whole line
     about: str = ""
+    do: Literal["list", "template", "inner", "drop"] = "list"
+    template: str = ""  # HTML in place of it, for `template`; Jinja2, of its attributes, `inner` and `words`
+
+
+class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Where records stand in plain XML, JSON, CSV or front matter, and where the facts of each."""
+
+    of: Literal["site", "author", "term", "entry", "comment", "media", "relation"]
+    each: str = ""  # where they stand in the file, or in the record around them; empty: each row, line or document
+    file: str = ""  # only in files of this name, with * for any letters
+    format: str = ""  # of these files, where it is another than the dialect's
+    take: dict[str, Selectors] = {}  # fact -> where it stands, seen from the record
+    always: dict[str, str] = {}  # fact -> what it is in every record that does not say it
+    split: dict[str, str] = {}  # fact -> what parts several of it in one text
+    shape: dict[str, str] = {}  # fact -> what its text is put into, in the place of {text}
+    address: Pattern = ""  # of an entry that says no permalink: of {id}, {slug}, {+folder}, {year}, {month}, {day}
+    terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms
+    fields: dict[str, Selectors] = {}  # name of a metadata -> where it stands
+    pairs: list[FieldMap] = []  # named metadata as pairs of a name and a value
+    inner: list[RecordMap] = []  # records within this one: comments of an entry, ...
 
 
 class Starter(Struct, frozen=True, forbid_unknown_fields=True):
@@ -146,6 +184,8 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     about: str = ""
     namespaces: dict[str, str] = {}  # prefix in this file -> URI
     recognise: Recognise = Recognise()
+    dates: Dates = Dates()
+    records: list[RecordMap] = []  # for the formats of plain records
     site: SiteMap = SiteMap()
     entry: EntryMap = EntryMap()
     comment: CommentMap | None = None

@@ -15,7 +15,7 @@ from newburrow.formats.feed.item import FeedItem, item_problem
 from newburrow.formats.feed.maps import ATOM, DC, Speech
 from newburrow.formats.selector import text_of
 from newburrow.intake.part import Head
-from newburrow.model import Body, Record
+from newburrow.model import Body, Item
 from newburrow.problem import Problem, Severity
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -124,7 +124,7 @@ class Rss(Format):
             return False
         return head.prolog.root == "rss" or (head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces)
 
-    def read(self, source: Input) -> Iterator[Record | Problem]:
+    def read(self, source: Input) -> Iterator[Item | Problem]:
         """The channel as a site, its items as entries and media, with authors, terms and comments."""
         if source.root == RDF_ROOT:
             return Channel(source, SPEECH_1, Rss1Item).records()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from typing import Any
 
 from lxml import etree
 
@@ -72,6 +73,41 @@ class Selector:
         if self._attribute:
             return [value for one in elements if (value := one.get(self._attribute)) is not None]
         return [text_of(one) for one in elements]
+
+    def placed(self, element: etree._Element, children: Index) -> list[tuple[str, tuple[etree._Element, str] | None]]:
+        """The texts, each with the element that it stands in and the attribute, where it is in one."""
+        if self._xpath is None:
+            elements = self.elements(element, children)
+            if not self._attribute:
+                return [(text_of(one), (one, "")) for one in elements]
+            return [(one.get(self._attribute, ""), (one, self._attribute)) for one in elements]
+        found: Any = self._xpath(element)
+        if not isinstance(found, list):
+            return [(text, None) for text in self.texts(element, children)]
+        placed: list[tuple[str, tuple[etree._Element, str] | None]] = []
+        for one in found:
+            if etree.iselement(one):
+                placed.append((text_of(one), (one, "")))
+            else:
+                holder = one.getparent() if hasattr(one, "getparent") else None
+                place = (holder, one.attrname if one.is_attribute else "") if holder is not None else None
+                placed.append((str(one), place))
+        return placed
+
+
+def forget(element: etree._Element) -> None:
+    """Free an element and all before it: clearing alone lets the list of siblings grow."""
+    element.clear()
+    parent = element.getparent()
+    while parent is not None and element.getprevious() is not None:
+        del parent[0]
+
+
+def kept(element: etree._Element) -> str:
+    """An element as text; with its markup where it has attributes or children."""
+    if len(element) or element.attrib:
+        return str(etree.tostring(element, encoding="unicode", with_tail=False))
+    return (element.text or "").strip()
 
 
 def _clark(prefix: str | None, local: str | None, namespaces: dict[str, str]) -> str:

@@ -13,7 +13,7 @@ from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.maps import ATOM
 from newburrow.intake.part import Head
-from newburrow.model import Record
+from newburrow.model import Item
 from newburrow.problem import Problem
 
 
@@ -27,7 +27,7 @@ class Atom(Format):
         """Whether the root element is `feed`."""
         return head.prolog is not None and head.prolog.root == ATOM + "feed"
 
-    def read(self, source: Input) -> Iterator[Record | Problem]:
+    def read(self, source: Input) -> Iterator[Item | Problem]:
         """The feed as a site; its entries as entries, comments and files."""
         return Channel(source, SPEECH, AtomEntry).records()
 

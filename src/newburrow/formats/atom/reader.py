@@ -14,7 +14,7 @@ from newburrow import address
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.maps import ATOM, Speech
 from newburrow.formats.selector import text_of
-from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Media, Record
+from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Item, Media
 from newburrow.problem import Problem
 
 REPLY = "{http://purl.org/syndication/thread/1.0}in-reply-to"
@@ -40,7 +40,7 @@ _TAGS = re.compile(r"<[^>]*>")
 class AtomEntry(FeedItem):
     """An `entry` of Atom 1.0."""
 
-    def records(self) -> Iterator[Record | Problem]:
+    def records(self) -> Iterator[Item | Problem]:
         """A comment, a file, or an entry."""
         content = next(iter(self.children.get(ATOM + "content", ())), None)
         source, media_type = (content.get("src"), content.get("type", "")) if content is not None else (None, "")

@@ -11,9 +11,9 @@ from newburrow.formats.dates import zone_named
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.maps import Speech
 from newburrow.formats.feed.shared import Shared
-from newburrow.formats.selector import Selector, index
+from newburrow.formats.selector import Selector, forget, index
 from newburrow.intake.xmlerrors import not_well_formed
-from newburrow.model import Author, Extra, Record, Site, Term, Where
+from newburrow.model import Author, Extra, Item, Mention, Site, Term, Where
 from newburrow.problem import Problem
 
 
@@ -26,12 +26,11 @@ class Channel:
         self.shared = Shared(source.label, source.dialect, speech)
         self.facts: dict[str, str] = {}
         self.more: Extra = {}
-        self.declared: set[str] = set()  # authors and terms declared ahead of the items
         names = self.dialect.namespaces
         self.author_tag = Selector(self.dialect.author.element, names).tag if self.dialect.author.element else ""
         self.term_tag = Selector(self.dialect.term.element, names).tag if self.dialect.term.element else ""
 
-    def records(self) -> Iterator[Record | Problem]:
+    def records(self) -> Iterator[Item | Problem]:
         """Everything in the feed, in document order; the site, and what was only named, at the end."""
         tags = [tag for tag in (self.speech.item, self.author_tag, self.term_tag) if tag]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
@@ -59,7 +58,7 @@ class Channel:
                 if element.tag == self.speech.item:
                     count += 1
                     self.source.progress(count)
-                    _forget(element)
+                    forget(element)
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, self.source.label) from None
         if channel is None:
@@ -67,7 +66,7 @@ class Channel:
         if channel is not None:
             self._learn(channel)
         yield self._site()
-        yield from (record for key, record in self.shared.named.items() if key not in self.declared)
+        yield from map(Mention, self.shared.named.values())
 
     def _holder(self, root: etree._Element | None) -> etree._Element | None:
         """The element that holds the items, in a feed that has none."""
@@ -99,14 +98,11 @@ class Channel:
             source=Where(self.source.label),
         )
 
-    def _element(self, element: etree._Element) -> Iterator[Record | Problem]:
+    def _element(self, element: etree._Element) -> Iterator[Item | Problem]:
         if element.tag == self.speech.item:
             yield from self.item(self.shared, element).records()
             return
-        read = self._author if element.tag == self.author_tag else self._term
-        record = read(element)
-        self.declared.add(f"{type(record).__name__} {record.key}")
-        yield record
+        yield self._author(element) if element.tag == self.author_tag else self._term(element)
 
     def _author(self, element: etree._Element) -> Author:
         children = index(element)
@@ -139,11 +135,3 @@ class Channel:
             extra=self.shared.maps.extra("term", children),
             source=self.shared.where(element),
         )
-
-
-def _forget(item: etree._Element) -> None:
-    """Free an item and all before it: clearing alone lets the list of siblings grow."""
-    item.clear()
-    parent = item.getparent()
-    while parent is not None and item.getprevious() is not None:
-        del parent[0]

@@ -9,6 +9,7 @@ from lxml import etree
 
 from newburrow import address
 from newburrow.formats.feed.shared import Shared
+from newburrow.formats.saying import no_date, no_number, unknown_value
 from newburrow.formats.selector import Index, index, text_of
 from newburrow.model import (
     COMMENT_KINDS,
@@ -19,8 +20,8 @@ from newburrow.model import (
     Comment,
     Entry,
     Extra,
+    Item,
     Media,
-    Record,
     Where,
 )
 from newburrow.problem import Problem, Severity
@@ -86,7 +87,7 @@ class FeedItem:
 
     # -- what they share -----------------------------------------------------------------------
 
-    def records(self) -> Iterator[Record | Problem]:
+    def records(self) -> Iterator[Item | Problem]:
         """The item's record, its comments, and what is to be said of them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
         if kind == self.dialect.media.kind:
@@ -168,50 +169,20 @@ class FeedItem:
         """A value that is one of ours; any other is said, and read as `otherwise`."""
         if value in known:
             return value
-        self.problems.append(
-            item_problem(
-                Severity.WARNING,
-                f"unknown-{what}",
-                f"The {what} {value!r} is not one that the dialect maps; it is read as {otherwise!r}.",
-                f"Add {value!r} to [values.{what}] of the dialect.",
-                self.where,
-                self.key,
-            )
-        )
+        self.problems.append(unknown_value(what, value, otherwise, self.where, self.key))
         return otherwise
 
     def _date(self, name: str) -> datetime | None:
         date = self.shared.date(self.text[name])
         if date is None and self.text[name]:
-            self._say_no_date(name, self.text[name], self.where)
+            self.problems.append(no_date(name, self.text[name], self.where, self.key))
         return date
-
-    def _say_no_date(self, name: str, text: str, where: Where) -> None:
-        self.problems.append(
-            item_problem(
-                Severity.WARNING,
-                "no-date",
-                f"The {name} date {text!r} is no date.",
-                "Set the date by hand on the new host, or correct it in the export.",
-                where,
-                self.key,
-            )
-        )
 
     def _number(self, name: str) -> int | None:
         try:
             return int(self.text[name]) if self.text[name] else None
         except ValueError:
-            self.problems.append(
-                item_problem(
-                    Severity.INFO,
-                    "no-number",
-                    f"The {name} {self.text[name]!r} is no number.",
-                    "",
-                    self.where,
-                    self.key,
-                )
-            )
+            self.problems.append(no_number(name, self.text[name], self.where, self.key))
             return None
 
     def _fields(self) -> dict[str, str]:
@@ -249,7 +220,7 @@ class FeedItem:
         where = self.shared.where(element)
         published = self.shared.date(text["published"])
         if published is None and text["published"]:
-            self._say_no_date("comment", text["published"], where)
+            self.problems.append(no_date("comment", text["published"], where, self.key))
         status = self.known(
             "comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES, "pending"
         )

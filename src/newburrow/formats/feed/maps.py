@@ -8,7 +8,7 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
-from newburrow.formats.selector import Index, Selector, Selectors
+from newburrow.formats.selector import Index, Selector, Selectors, kept
 from newburrow.model import Extra
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -111,14 +111,7 @@ class Maps:
         known = self.known[group]
         extra: Extra = {}
         for tag, elements in children.items():
-            values = [_kept(one) for one in elements] if tag not in known else []
+            values = [kept(one) for one in elements] if tag not in known else []
             if any(values):
                 extra[tag] = values
         return extra
-
-
-def _kept(element: etree._Element) -> str:
-    """An element that no field takes, as text; with its markup where it has attributes or children."""
-    if len(element) or element.attrib:
-        return etree.tostring(element, encoding="unicode", with_tail=False)
-    return (element.text or "").strip()

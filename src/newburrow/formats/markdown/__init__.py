@@ -1,0 +1,41 @@
+"""A folder or zip of Markdown with front matter in YAML, TOML or JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from newburrow.formats.base import Format, Input
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.markdown import reader
+from newburrow.formats.markdown.front import kind_of
+from newburrow.intake.part import Head
+from newburrow.model import Item
+from newburrow.problem import Problem
+
+_NAMES = (".md", ".markdown", ".mdown")
+
+
+class Markdown(Format):
+    """Markdown files with front matter."""
+
+    name = "markdown"
+    title = "Markdown with front matter"
+
+    def recognise(self, head: Head) -> bool:
+        """Whether it begins with front matter; without, whether its name and its text say that it is one."""
+        first = head.start.partition(b"\n")[0].decode("utf-8", "replace")
+        called = head.name.lower().endswith(_NAMES)
+        if kind_of(first) == "json":
+            return called
+        return bool(kind_of(first)) or (called and b"\0" not in head.start and bool(head.start.strip()))
+
+    def plain(self) -> Dialect:
+        """The words most in use."""
+        return reader.PLAIN
+
+    def read(self, source: Input) -> Iterator[Item | Problem]:
+        """The entry of one file."""
+        return reader.read(source)
+
+
+FORMAT = Markdown()

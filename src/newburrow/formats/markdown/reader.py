@@ -1,0 +1,90 @@
+"""A folder of Markdown: the reader. Each file is an entry; its front matter is a record like those of JSON."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from newburrow.formats.base import Input
+from newburrow.formats.dialect import Dialect, EntryMap, RecordMap
+from newburrow.formats.markdown.front import Broken, split
+from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
+from newburrow.formats.records.views import JsonSelector, JsonView
+from newburrow.model import Item, Where
+from newburrow.problem import Problem, Severity, stop
+
+_LONGEST = 64 * 1024 * 1024
+_DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
+_HEADING = re.compile(r"\s*#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)")
+
+# What a file itself says, beside its front matter; the brackets keep these names apart from any of that.
+BODY, FOLDER, NAME, PATH, DATE, HEADING = "(body)", "(folder)", "(name)", "(path)", "(date)", "(heading)"
+
+PLAIN = Dialect(
+    name="plain",
+    format="markdown",
+    title="no dialect: front matter in the words most in use",
+    entry=EntryMap(markup="markdown"),
+    values={"status": {"true": "draft", "false": "published", "True": "draft", "False": "published"}},
+    records=[
+        RecordMap(
+            of="entry",
+            take={
+                "id": ["id", PATH], "kind": ["kind", "type"], "status": ["status", "draft"],
+                "title": ["title", HEADING], "slug": ["slug", NAME], "permalink": ["permalink", "url"],
+                "published": ["published", "date", DATE], "updated": ["updated", "modified", "lastmod"],
+                "author": ["authors", "$.author.name", "author"], "summary": ["summary", "description", "excerpt"],
+                "body": BODY, "markup": "markup", "language": ["language", "lang"],
+                "position": ["position", "weight", "order"], "other_addresses": ["aliases"], "parent": "parent",
+                "lead_picture": ["lead_picture", "image", "cover"], "folder": FOLDER,
+            },
+            terms={"tag": ["tags", "keywords"], "category": ["categories", "category"], "section": [FOLDER]},
+            address="/{+folder}/{slug}/",
+        )
+    ],
+)  # fmt: skip
+
+
+def read(source: Input) -> Iterator[Item | Problem]:
+    """The entry of one file."""
+    data = source.stream.read(_LONGEST + 1)
+    where = Where(source.label)
+    if len(data) > _LONGEST:
+        raise stop("too-large", f"The text is larger than {_LONGEST:,} bytes.", "Take it out of the export.", where)
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        text = data.decode("cp1252", "replace")
+        yield Problem(Severity.WARNING, "encoding", "The file is not in UTF-8; it was read as Windows-1252.",
+                      "Look at its letters with accents.", Where(source.label, line), "entry", source.name)  # fmt: skip
+    try:
+        front, body, _line = split(text)
+    except Broken as error:
+        front, body, _line = {}, text, 1
+        message = f"The front matter cannot be read: {error}; it stays in the body."
+        yield Problem(Severity.ERROR, "front-matter", message,
+                      "Correct it in the file, and run the command again.", Where(source.label, error.line),
+                      "entry", source.name)  # fmt: skip
+    mapper = Mapper(source)
+    for rules in maps_for(source, "markdown"):
+        record = front | _of_file(source.name, body, front)
+        yield from mapper.records(Compiled(rules, JsonSelector), JsonView(record, 1))
+    source.progress(1)
+
+
+def _of_file(name: str, body: str, front: dict[str, Any]) -> dict[str, Any]:
+    """What the file's own name and text say."""
+    folder, _slash, last = name.rpartition("/")
+    stem = last.rpartition(".")[0] or last
+    if stem in ("index", "_index") and folder:
+        folder, _slash, stem = folder.rpartition("/")  # a text with its files beside it
+    dated = _DATED.fullmatch(stem)
+    facts: dict[str, Any] = {
+        PATH: name, FOLDER: folder, NAME: dated[2] if dated else stem, DATE: dated[1] if dated else "", BODY: body,
+    }  # fmt: skip
+    heading = _HEADING.match(body)
+    if heading and "title" not in front:
+        facts |= {HEADING: heading[1], BODY: body[heading.end() :].lstrip("\n")}
+    return facts

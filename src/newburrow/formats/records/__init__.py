@@ -1,0 +1,11 @@
+"""Plain records of any shape: XML, JSON, JSON Lines and CSV. Where what stands is what a dialect says.
+
+Records stream: of XML and JSON one is held at a time, of the others one line.
+"""
+
+from __future__ import annotations
+
+from newburrow.formats.records.lines import Csv, JsonLines
+from newburrow.formats.records.tree import Json, Xml
+
+XML, JSON, JSON_LINES, CSV = Xml(), Json(), JsonLines(), Csv()

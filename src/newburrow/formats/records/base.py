@@ -1,0 +1,46 @@
+"""What the formats of plain records share."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any
+
+from newburrow.formats.base import Format, Input
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
+from newburrow.formats.records.views import JsonSelector, View
+from newburrow.model import Item, Where
+from newburrow.problem import Problem, Severity
+
+
+class Records(Format):
+    """A format that says nothing of what its records are: only a dialect does."""
+
+    needs_dialect = True
+
+    def compiler(self, _dialect: Dialect) -> Callable[[str], Any]:
+        """What compiles a selector's text. It raises ValueError where the text is none."""
+        return JsonSelector
+
+    def check_each(self, text: str) -> None:
+        """Refuse, by ValueError, a selector of records that cannot be followed while the file streams."""
+        self.compiler(Dialect(name="probe", format=self.name))(text)
+
+    def views(self, source: Input, maps: list[Compiled], unread: Counter[str]) -> Iterable[tuple[Compiled, View]]:
+        """Each record with its map, in document order; what stands outside of all records is counted as unread."""
+        raise NotImplementedError
+
+    def read(self, source: Input) -> Iterator[Item | Problem]:
+        """Everything that the dialect names in this part."""
+        maps = [Compiled(one, self.compiler(source.dialect)) for one in maps_for(source, self.name)]
+        mapper = Mapper(source)
+        unread: Counter[str] = Counter()
+        for count, (rules, view) in enumerate(self.views(source, maps, unread), 1):
+            yield from mapper.records(rules, view)
+            source.progress(count)
+        for name, number in sorted(unread.items()):
+            yield Problem(
+                Severity.INFO, "unread-element", f"{number:,} × {name!r} stand outside of all records; not read.",
+                "If they matter, add a [[records]] table for them to the dialect.", Where(source.label),
+            )  # fmt: skip

@@ -1,0 +1,302 @@
+"""From plain records to the content model, by what a dialect says of them."""
+
+from __future__ import annotations
+
+import fnmatch
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from newburrow import address
+from newburrow.formats.base import Input
+from newburrow.formats.dates import parse_date, zone_named
+from newburrow.formats.dialect import RecordMap
+from newburrow.formats.records.facts import FACTS
+from newburrow.formats.records.views import View
+from newburrow.formats.saying import no_date, no_number, unknown_value
+from newburrow.formats.serialised import parts
+from newburrow.model import (
+    COMMENT_KINDS,
+    COMMENT_STATES,
+    ENTRY_KINDS,
+    ENTRY_STATES,
+    Author,
+    Body,
+    Comment,
+    Entry,
+    Item,
+    Media,
+    Mention,
+    Relation,
+    Site,
+    Term,
+    Where,
+)
+from newburrow.problem import Problem
+
+Compile = Callable[[str], Any]  # a selector's text -> a compiled one
+
+
+class Compiled:
+    """One record map of a dialect, its selectors compiled for the format."""
+
+    def __init__(self, rules: RecordMap, compile_: Compile) -> None:
+        self.rules, self.of = rules, rules.of
+
+        def all_of(texts: str | list[str]) -> list[Any]:
+            return [compile_(text) for text in ([texts] if isinstance(texts, str) else texts)]
+
+        self.each = compile_(rules.each) if rules.each else None
+        self.take = {fact: all_of(texts) for fact, texts in rules.take.items()}
+        self.terms = {vocabulary: all_of(texts) for vocabulary, texts in rules.terms.items()}
+        self.fields = {name: all_of(texts) for name, texts in rules.fields.items()}
+        self.pairs = [(pair, compile_(pair.element), compile_(pair.name), compile_(pair.value)) for pair in rules.pairs]
+        self.inner = [Compiled(one, compile_) for one in rules.inner]
+
+
+def maps_for(source: Input, format_name: str) -> list[RecordMap]:
+    """The record maps of the dialect that are for a file of this name and format."""
+    return [
+        one
+        for one in source.dialect.records
+        if (one.format or source.dialect.format) == format_name and fits(source.name, one.file)
+    ]
+
+
+def fits(name: str, pattern: str) -> bool:
+    """Whether a file's name, or its last part, is as a pattern with * says; an empty pattern fits all."""
+    return not pattern or fnmatch.fnmatchcase(name, pattern) or fnmatch.fnmatchcase(name.rpartition("/")[2], pattern)
+
+
+class Mapper:
+    """Makes the records of one part."""
+
+    def __init__(self, source: Input) -> None:
+        self.dialect, self.label, self.base = source.dialect, source.label, source.base
+        self.zone = zone_named(self.dialect.dates.zone or source.zone)
+        self.problems: list[Problem] = []
+        self.makers: dict[str, Callable[[_Facts, str], Iterator[Item]]] = {
+            "site": self._site, "author": self._author, "term": self._term, "entry": self._entry,
+            "comment": self._comment, "media": self._media, "relation": self._relation,
+        }  # fmt: skip
+
+    def records(self, rules: Compiled, view: View, within: str = "", parent: str = "") -> Iterator[Item | Problem]:
+        """What one record says, and the records within it. `within` is the key of the entry around it."""
+        facts = _Facts(rules, view, Where(self.label, view.line))
+        key = facts.key(within)
+        inner = [(one, found) for one in rules.inner for found in (view.inner(one.each) if one.each else [view])]
+        answers = view.inner(rules.each) if rules.of == "comment" and within else []  # a thread nests in itself
+        facts.parent = parent
+        yield from self.makers[rules.of](facts, within)
+        yield from self.problems
+        self.problems.clear()
+        for one, found in inner:
+            yield from self.records(one, found, key if rules.of == "entry" else within)
+        for found in answers:
+            yield from self.records(rules, found, within, key)
+
+    # -- one maker for each type ---------------------------------------------------------------
+
+    def _site(self, facts: _Facts, _within: str) -> Iterator[Item]:
+        given = {name: facts.one(name) for name in FACTS["site"]}
+        yield Site(key="site", **given, extra=facts.left(), source=facts.where)
+
+    def _author(self, facts: _Facts, within: str) -> Iterator[Item]:
+        given = {name: facts.one(name) for name in FACTS["author"] if name != "id"}
+        key = facts.one("id") or given["login"] or given["name"] or given["email"]
+        if not key:
+            return
+        given["name"] = given["name"] or given["login"] or key
+        author = Author(key=key, **given, extra=facts.left(), source=facts.where)
+        if within:
+            yield Mention(author)
+            yield Relation(within, "author", key, source=facts.where)
+        else:
+            yield author
+
+    def _term(self, facts: _Facts, within: str) -> Iterator[Item]:
+        given = {name: facts.one(name) for name in ("slug", "name", "description")}
+        word = facts.one("id") or given["slug"] or given["name"]
+        if not word:
+            return
+        vocabulary = self._vocabulary(facts.one("vocabulary"))
+        given |= {"name": given["name"] or given["slug"] or word, "slug": given["slug"] or given["name"] or word}
+        parent = facts.one("parent")
+        term = Term(
+            key=f"{vocabulary}/{word}", vocabulary=vocabulary, **given,
+            parent=f"{vocabulary}/{parent}" if parent not in ("", "0") else "", extra=facts.left(), source=facts.where,
+        )  # fmt: skip
+        if within:
+            yield Mention(term)
+            yield Relation(within, "term", word, vocabulary, facts.where)
+        else:
+            yield term
+
+    def _entry(self, facts: _Facts, _within: str) -> Iterator[Item]:
+        key = facts.key()
+        published = self._date(facts, "published", key)
+        permalink = self._permalink(facts, published)
+        kind = self._known("kind", facts.one("kind") or "post", ENTRY_KINDS, "document", facts, key)
+        status = self._known("status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key)
+        pattern = [address.expand(one, {"id": facts.one("id")}) for one in self.dialect.entry.id_addresses]
+        others = [*facts.each("other_addresses"), *(pattern if facts.one("id") else [])]
+        related = list(self._relations(facts, key))
+        yield Entry(
+            key=key, kind=kind, title=facts.one("title"), slug=facts.one("slug"), permalink=permalink,
+            guid=facts.one("guid"),
+            addresses=tuple(dict.fromkeys(one for one in map(self._resolved, others) if one != permalink)),
+            status=status, published=published, updated=self._date(facts, "updated", key),
+            summary=facts.one("summary"), body=self._body(facts, self.dialect.entry.markup),
+            position=self._number(facts, key), language=facts.one("language"), fields=facts.fields(),
+            extra=facts.left(), source=facts.where,
+        )  # fmt: skip
+        yield from related
+
+    def _relations(self, facts: _Facts, key: str) -> Iterator[Relation]:
+        """What an entry names by words whose meaning is known only when all is read."""
+        for word in facts.each("author"):
+            yield Relation(key, "author", word, source=facts.where)
+        for word in facts.each("terms"):
+            yield Relation(key, "term", word, self._vocabulary(""), facts.where)
+        for vocabulary, selectors in facts.rules.terms.items():
+            for word in facts.parted(vocabulary, facts.texts(selectors)):
+                yield Relation(key, "term", word, vocabulary, facts.where)
+        for name in ("parent", "lead_picture"):
+            word = facts.one(name)
+            if word not in ("", "0"):
+                yield Relation(key, name, word, source=facts.where)
+
+    def _comment(self, facts: _Facts, within: str) -> Iterator[Item]:
+        key = facts.key(within)
+        parent = facts.one("parent")
+        entry = within or facts.one("entry")
+        yield Comment(
+            key=key, entry=entry, parent=parent if parent not in ("", "0") else facts.parent,
+            kind=self._known("comment_kind", facts.one("kind") or "comment", COMMENT_KINDS, "comment", facts, entry),
+            author_name=facts.one("author_name"), email=facts.one("email"), address=facts.one("address"),
+            published=self._date(facts, "published", entry),
+            status=self._known(
+                "comment_status", facts.one("status") or "approved", COMMENT_STATES, "pending", facts, entry
+            ),
+            body=self._body(facts, self.dialect.comment.markup if self.dialect.comment else "html"),
+            extra=facts.left(), source=facts.where,
+        )  # fmt: skip
+
+    def _media(self, facts: _Facts, within: str) -> Iterator[Item]:
+        names = ("path", "media_type", "title", "alternative_text", "caption")
+        given: dict[str, Any] = {name: facts.one(name) for name in names}
+        yield Media(
+            key=facts.key(), address=self._resolved(facts.one("address")),
+            addresses=tuple(map(self._resolved, facts.each("other_addresses"))), **given,
+            entry=within or facts.one("entry"), extra=facts.left(), source=facts.where,
+        )  # fmt: skip
+
+    def _relation(self, facts: _Facts, _within: str) -> Iterator[Item]:
+        entry = facts.one("entry")
+        for of in ("author", "term", "lead_picture", "parent"):
+            for word in facts.each(of):
+                vocabulary = facts.one("vocabulary") if of == "term" else ""
+                yield Relation(entry, of, word, self._vocabulary(vocabulary) if vocabulary else "", facts.where)
+        if name := facts.one("name"):
+            yield Relation(entry, "field", facts.one("value"), name, facts.where)
+
+    # -- facts -----------------------------------------------------------------------------------
+
+    def _permalink(self, facts: _Facts, published: Any) -> str:
+        said = facts.one("permalink")
+        if said or not facts.rules.rules.address:
+            return self._resolved(said)
+        local = published.astimezone(self.zone) if published else None
+        variables = {
+            "id": facts.one("id"), "slug": facts.one("slug"), "folder": facts.one("folder"),
+            **({"year": f"{local:%Y}", "month": f"{local:%m}", "day": f"{local:%d}"} if local else {}),
+        }  # fmt: skip
+        # A folder that is none leaves no double slash behind.
+        return self._resolved(address.expand(facts.rules.rules.address, variables).replace("//", "/"))
+
+    def _resolved(self, text: str) -> str:
+        return address.resolve(self.base, text) if text else ""
+
+    def _vocabulary(self, theirs: str) -> str:
+        return self.dialect.value("vocabulary", theirs) if theirs else self.dialect.term.default_vocabulary
+
+    def _body(self, facts: _Facts, otherwise: str) -> Body:
+        named = self.dialect.value("markup", facts.one("markup"))
+        return Body("\n".join(facts.each("body")), named if named in facts.markups else otherwise)
+
+    def _known(self, what: str, theirs: str, known: tuple[str, ...], otherwise: str, facts: _Facts, key: str) -> str:
+        value = self.dialect.value(what, theirs)
+        if value in known:
+            return value
+        self.problems.append(unknown_value(what, value, otherwise, facts.where, key))
+        return otherwise
+
+    def _date(self, facts: _Facts, name: str, key: str) -> Any:
+        text = facts.one(name)
+        date = parse_date(text, self.zone, self.dialect.dates.forms) if text else None
+        if text and date is None:
+            self.problems.append(no_date(name, text, facts.where, key))
+        return date
+
+    def _number(self, facts: _Facts, key: str) -> int | None:
+        text = facts.one("position")
+        try:
+            return int(text) if text else None
+        except ValueError:
+            self.problems.append(no_number("position", text, facts.where, key))
+            return None
+
+
+class _Facts:
+    """The facts of one record, taken through its view."""
+
+    def __init__(self, rules: Compiled, view: View, where: Where) -> None:
+        self.rules, self.view, self.where, self.parent = rules, view, where, ""
+        self._known: dict[str, list[str]] = {}
+        from newburrow import registry
+
+        self.markups = registry.names(registry.MARKUPS)
+
+    def texts(self, selectors: list[Any]) -> list[str]:
+        """What the first selector that finds something finds."""
+        return next((found for one in selectors if (found := self.view.texts(one))), [])
+
+    def parted(self, fact: str, texts: list[str]) -> list[str]:
+        """Texts taken apart where the dialect says that one holds several."""
+        mark = self.rules.rules.split.get(fact, "")
+        return [part.strip() for text in texts for part in (text.split(mark) if mark else [text]) if part.strip()]
+
+    def each(self, fact: str) -> list[str]:
+        """All texts of a fact, in the shape that the dialect gives them."""
+        if fact not in self._known:
+            rules = self.rules.rules
+            found = self.parted(fact, self.texts(self.rules.take.get(fact, [])))
+            shape = rules.shape.get(fact, "")
+            found = [shape.replace("{text}", text) for text in found] if shape else found
+            self._known[fact] = found or ([rules.always[fact]] if fact in rules.always else [])
+        return self._known[fact]
+
+    def one(self, fact: str) -> str:
+        """The first text of a fact; empty where there is none."""
+        return next(iter(self.each(fact)), "")
+
+    def key(self, within: str = "") -> str:
+        """What names the record among all of its type."""
+        facts = ("id", "guid", "permalink", "address", "path") if self.rules.of != "comment" else ("id",)
+        own = next((text for fact in facts if (text := self.one(fact))), "")
+        return own or (f"{within}#{self.where}" if within else self.one("slug") or str(self.where))
+
+    def fields(self) -> dict[str, str]:
+        """Named metadata."""
+        found = {name: "\n".join(texts) for name, one in self.rules.fields.items() if (texts := self.texts(one))}
+        for pair, element, name, value in self.rules.pairs:
+            for view in self.view.inner(element):
+                if names := view.texts(name):
+                    texts = view.texts(value)
+                    found[names[0]] = "\n".join(
+                        [part for text in texts for part in parts(text)] if pair.lists else texts
+                    )
+        return found
+
+    def left(self) -> dict[str, list[str]]:
+        """What has no place in the model."""
+        return self.view.left()

@@ -1,0 +1,177 @@
+"""Creole 1.0 to HTML: headings, lists, tables, links, pictures, nowiki, and the tilde that escapes."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Iterator
+
+_RULE = re.compile(r"\s*-{4,}\s*")
+_HEADING = re.compile(r"\s*(={1,6})\s*(.*?)\s*=*\s*")
+_ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
+_INLINE = re.compile(
+    r"(?P<nowiki>\{\{\{.*?\}\}\}+)"
+    r"|(?P<escape>~\S)"
+    r"|(?P<break>\\\\)"
+    r"|(?P<link>\[\[.+?\]\])"
+    r"|(?P<image>\{\{.+?\}\})"
+    r"|(?P<url>(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)])"
+    r"|(?P<bold>\*\*)"
+    r"|(?P<italic>//)",
+    re.DOTALL,
+)
+
+
+class Creole:
+    """Creole 1.0, as many wikis write it."""
+
+    name = "creole"
+
+    def to_html(self, text: str) -> str:
+        """The text as HTML; nothing in it is taken for HTML."""
+        return "".join(_blocks(text.replace("\r\n", "\n").split("\n")))
+
+
+MARKUP = Creole()
+
+
+def _blocks(lines: list[str]) -> Iterator[str]:
+    place = 0
+    while place < len(lines):
+        line = lines[place]
+        if not line.strip():
+            place += 1
+        elif line.rstrip() == "{{{":
+            end = next((n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"), len(lines))
+            yield f"<pre>{html.escape(chr(10).join(lines[place + 1 : end]), quote=False)}</pre>\n"
+            place = end + 1
+        elif _RULE.fullmatch(line):
+            yield "<hr>\n"
+            place += 1
+        elif (heading := _HEADING.fullmatch(line)) and heading[2]:
+            level = len(heading[1])
+            yield f"<h{level}>{_inline(heading[2])}</h{level}>\n"
+            place += 1
+        else:
+            end = _end(lines, place)
+            yield _block(lines[place:end])
+            place = end
+
+
+def _kind(line: str) -> str:
+    """What a line begins: `table`, `list`, or a paragraph (empty)."""
+    start = line.lstrip()
+    if start.startswith("|"):
+        return "table"
+    # Two stars begin bold text unless a list is open already; one always begins an item.
+    return "list" if re.match(r"[*#](?![*#])", start) else ""
+
+
+def _end(lines: list[str], place: int) -> int:
+    """The line after the block that begins here."""
+    kind, place = _kind(lines[place]), place + 1
+    while place < len(lines) and lines[place].strip():
+        line = lines[place]
+        starts = _kind(line) if kind != "list" or not _ITEM.fullmatch(line) else "list"
+        apart = line.rstrip() == "{{{" or _RULE.fullmatch(line) or line.lstrip().startswith("=")
+        if apart or (starts != kind and not (kind == "list" and not starts)):
+            break
+        place += 1
+    return place
+
+
+def _block(lines: list[str]) -> str:
+    kind = _kind(lines[0])
+    if kind == "table":
+        return "<table>\n" + "".join(_row(line) for line in lines) + "</table>\n"
+    if kind == "list":
+        return _list(lines)
+    return f"<p>{_inline(chr(10).join(line.strip() for line in lines))}</p>\n"
+
+
+def _row(line: str) -> str:
+    inner = line.strip()[1:].removesuffix("|")
+    cells = [(cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)]
+    return "<tr>" + "".join(f"<{tag}>{_inline(cell.strip())}</{tag}>" for cell, tag in cells) + "</tr>\n"
+
+
+def _cells(row: str) -> list[str]:
+    """The cells of a row; bars within links, pictures and after a tilde part none."""
+    cells, current = [], ""
+    for piece in re.findall(r"\[\[.*?\]\]|\{\{.*?\}\}|~.|\||[^|\[{~]+|.", row):
+        if piece == "|":
+            cells.append(current)
+            current = ""
+        else:
+            current += piece
+    return [*cells, current]
+
+
+def _list(lines: list[str]) -> str:
+    """A list with what is nested in it; a line that begins no item goes on with the one before."""
+    items: list[tuple[str, str]] = []
+    for line in lines:
+        found = _ITEM.fullmatch(line)
+        if found and (not items or len(found[1]) <= len(items[-1][0]) + 1):
+            items.append((found[1], found[2]))
+        else:
+            items[-1] = (items[-1][0], items[-1][1] + "\n" + line.strip())
+    made, open_tags = [], list[str]()
+    for marks, text in items:
+        tag = "ul" if marks[-1] == "*" else "ol"
+        while len(open_tags) > len(marks) or (len(open_tags) == len(marks) and open_tags[-1] != tag):
+            made.append(f"</li></{open_tags.pop()}>")
+        if len(open_tags) == len(marks):
+            made.append("</li>")
+        else:
+            open_tags.append(tag)
+            made.append(f"<{tag}>")
+        made.append(f"<li>{_inline(text)}")
+    made += [f"</li></{tag}>" for tag in reversed(open_tags)]
+    return "".join(made) + "\n"
+
+
+def _inline(text: str) -> str:
+    """The text with its inline markup; bold and italics are closed in the order they were opened."""
+    made, open_tags, place = [], list[str](), 0
+    for found in _INLINE.finditer(text):
+        made.append(html.escape(text[place : found.start()], quote=False))
+        place = found.end()
+        kind, piece = found.lastgroup, found[0]
+        if kind in ("bold", "italic"):
+            made.append(_toggled("strong" if kind == "bold" else "em", open_tags))
+        else:
+            made.append(_piece(kind or "", piece))
+    made.append(html.escape(text[place:], quote=False))
+    return "".join(made) + "".join(f"</{tag}>" for tag in reversed(open_tags))
+
+
+def _toggled(tag: str, open_tags: list[str]) -> str:
+    if tag not in open_tags:
+        open_tags.append(tag)
+        return f"<{tag}>"
+    closed = []
+    while True:
+        last = open_tags.pop()
+        closed.append(last)
+        if last == tag:
+            break
+    inner = [one for one in reversed(closed) if one != tag]
+    open_tags += inner  # what was opened within goes on after
+    return "".join(f"</{one}>" for one in closed) + "".join(f"<{one}>" for one in inner)
+
+
+def _piece(kind: str, piece: str) -> str:
+    if kind == "nowiki":
+        return f"<code>{html.escape(piece[3:-3], quote=False)}</code>"
+    if kind == "escape":
+        return html.escape(piece[1:], quote=False)
+    if kind == "break":
+        return "<br>"
+    if kind == "url":
+        return f'<a href="{html.escape(piece)}">{html.escape(piece, quote=False)}</a>'
+    target, _bar, words = piece[2:-2].partition("|")
+    target, words = target.strip(), words.strip()
+    if kind == "image":
+        return f'<img src="{html.escape(target)}" alt="{html.escape(words)}">'
+    return f'<a href="{html.escape(target)}">{_inline(words) if words else html.escape(target, quote=False)}</a>'
