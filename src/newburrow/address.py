@@ -46,6 +46,12 @@ def resolve(base: str, address: str) -> str:
         return address
 
 
+def path_of(address: str) -> str:
+    """The decoded path without its first slash; empty where the address cannot be read."""
+    parts = split(address)
+    return unquote(parts.path).lstrip("/") if parts else ""
+
+
 def host_key(parts: SplitResult) -> str:
     """The host as it is compared: lower case, IDNA, without `www.` and without a default port."""
     host = (parts.hostname or "").rstrip(".")

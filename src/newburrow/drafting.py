@@ -20,7 +20,7 @@ from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, MOVE, STORE, TERM_COLUMNS,
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.model import Author, Entry, Term
+from newburrow.model import Author, Entry, Site, Term
 from newburrow.problem import BurrowError, stop
 from newburrow.store import Store
 
@@ -134,10 +134,15 @@ def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict
         "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
         "move_states": move_states or ["published"],
         "changed_states": [state for state in move_states if state not in host.states.takes],
-        "address": site.address if address.key(site.address) else "https://new-site.example/",
+        "address": site.address if address.key(site.address) and not _unsaid(site) else "https://new-site.example/",
         "servers": list(registry.names(registry.SERVERS)),
         "recognised": [dialect.name for dialect in dialects],
     }
+
+
+def _unsaid(site: Site) -> bool:
+    """Whether the address is one that only stands for what the export does not say."""
+    return "address" in site.extra
 
 
 def _by_state(counts: dict[str, dict[str, int]]) -> Counter[str]:

@@ -57,6 +57,7 @@ class Place(Struct, frozen=True, array_like=True):
     new_key: str  # `new` as addresses are compared
     wished: str  # `new` before collisions were solved
     public: bool
+    file: str = ""  # path that links name it by, where these go by files
 
 
 class OldAddress(Struct, frozen=True):
@@ -70,7 +71,7 @@ class OldAddress(Struct, frozen=True):
 
 _SCHEMA = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
-                    new_key TEXT, wished TEXT, public INTEGER, at TEXT);
+                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, at TEXT);
 CREATE INDEX place_new ON place (new_key);
 CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
@@ -111,7 +112,7 @@ class Journal:
     def place(self, place: Place, at: str) -> None:
         """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
         self._db.execute(
-            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 place.seq,
                 place.key,
@@ -122,6 +123,7 @@ class Journal:
                 place.new_key,
                 place.wished,
                 place.public,
+                place.file,
                 at,
             ),
         )
@@ -178,7 +180,7 @@ class Journal:
 
     def _places(self, rest: str, *values: object) -> Iterator[Place]:
         rows = self._db.execute(
-            f"SELECT seq, key, kind, old, others, new, new_key, wished, public FROM place {rest}", values
+            f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file FROM place {rest}", values
         ).fetchall()
         return (msgspec.convert(row, Place, strict=False) for row in rows)
 

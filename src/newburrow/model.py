@@ -41,6 +41,7 @@ class Body(Struct, frozen=True, omit_defaults=True):
 
     text: str = ""
     markup: str = "html"
+    base: str = ""  # address that its relative links are seen from; empty: that of the page it stands on
 
 
 class Record(Struct, frozen=True, kw_only=True, omit_defaults=True):

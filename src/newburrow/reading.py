@@ -31,6 +31,8 @@ from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Item, Media, Site, Where
 from newburrow.problem import BurrowError, Problem, stop, suggest
 
+UNKNOWN_SITE = "https://old-site.example/"  # stands for the address of a site where the export says none
+_NOT_SAID: dict[str, Any] = {"address": UNKNOWN_SITE, "extra": {"address": ["the export does not say it"]}}
 _DEEPEST = 4  # archives within archives
 _LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
 
@@ -256,15 +258,16 @@ class _Progress:
 
 def _site_first(export: Export) -> Site | None:
     """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
-    for piece in export.pieces:
+    with_maps = [piece for piece in export.pieces if piece.dialect.records]
+    for piece in with_maps:
         maps = [one for one in piece.dialect.records if one.of == "site"]
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
             found = _read(msgspec.structs.replace(piece, dialect=only), _Progress(nobody), None)
             for record in found:
                 if isinstance(record, Site):
-                    return record
-    return None
+                    return record if record.address else msgspec.structs.replace(record, **_NOT_SAID)
+    return Site(key="site", **_NOT_SAID) if with_maps else None
 
 
 def _read(piece: Piece, progress: _Progress, site: Site | None) -> Iterator[Item | Problem]:

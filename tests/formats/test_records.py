@@ -194,7 +194,9 @@ class PlainRecords(FolderCase):
             (record["addresses"], record["fields"]),
             ([SITE + "b", SITE + "old-bees"], {"weather": "sun", "seen": "wren\nowl"}),
         )
-        self.assertEqual(record["extra"], {"live": ["true"], "text.raw": ["b"], "meta.mood": ["calm"]})
+        self.assertEqual(
+            record["extra"], {"live": ["true"], "text.raw": ["b"], "meta.mood": ["calm"], "$.more[*] v": ["lost?"]}
+        )
         self.assertEqual(
             (one["terms"][0]["key"], one["terms"][0]["slug"], one["authors"][0]["name"]), ("tag/3", "hives", "Ada")
         )

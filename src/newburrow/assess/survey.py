@@ -239,6 +239,8 @@ class _Surveyor:
         for entry in self.store.all(Entry):
             for old in filter(None, (entry.permalink, *entry.addresses)):
                 self._know(old)
+            if entry.body.base:
+                self.journal.lay_beside(address.path_of(entry.body.base), entry.permalink)
         for dialect in self.dialects if site else ():
             for feed in dialect.site.feeds:
                 self._know(address.resolve(site, feed))
@@ -304,7 +306,7 @@ class _Surveyor:
 
     def _body(self, body: Body, base: str, title: str) -> None:
         markup: Markup = registry.get(registry.MARKUPS, body.markup)
-        text = markup.to_html(body.text)
+        text, base = markup.to_html(body.text), body.base or base
         macros = next(found_in(text, self.macros), None)
         if not macros and not _WORTH_PARSING.search(text):
             return

@@ -77,6 +77,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 def convert(body: Body, base: str, context: Context, say: Say, lead: Media | None = None) -> Body:
     """One body as the host takes it; `base` is the old address of its page."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
+    base = body.base or base
     text = markup.to_html(body.text)
     allowed = context.allowed
     macros = list(found_in(text, context.macros))

@@ -26,9 +26,7 @@ class _Map:
         self.old, self.new = context.old.address, context.new.address
 
     def fill(self) -> None:
-        for place in self.journal.places():
-            if place.new and place.old:
-                self._answer(place.old, place.new, "permalink", place.key)
+        self._permalinks()
         for place in self.journal.places():
             for other in self._others(place):
                 self._answer(other, place.new, "other address of the entry", place.key)
@@ -48,6 +46,13 @@ class _Map:
             if not place.new and place.public:
                 for old in filter(None, (place.old, *place.others.split("\n"))):
                     self._answer(old, "", "", place.key, "its entry stays behind")
+
+    def _permalinks(self) -> None:
+        for place in self.journal.places():
+            if place.new and place.old:
+                self._answer(place.old, place.new, "permalink", place.key)
+            if place.new and place.file:
+                self.journal.lay_beside(place.file, place.new)
 
     def _others(self, place: Place) -> Iterator[str]:
         return filter(None, place.others.split("\n")) if place.new else iter(())

@@ -83,6 +83,7 @@ def _place(seq: int, entry: Entry, context: Context) -> str:
             address.key(new),
             new,
             entry.status == "published",
+            address.path_of(entry.body.base),
         ),
         at=format(moment.timestamp(), "020.6f") if moment else "",
     )

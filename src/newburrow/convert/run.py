@@ -43,11 +43,19 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
         reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
         context.journal.settle(comments.settled(comment, Fate.FAILED, reason))
     _files(context, writer, copy, listener)
-    context.journal.settle(
-        Settled(
-            "site", context.old.key, "site", Fate.MOVED, "", context.old.title, context.old.address, context.new.address
+    for _site in context.store.all(Site):
+        context.journal.settle(
+            Settled(
+                "site",
+                context.old.key,
+                "site",
+                Fate.MOVED,
+                "",
+                context.old.title,
+                context.old.address,
+                context.new.address,
+            )
         )
-    )
     _say_settings(context)
     _say_extra(context)
 

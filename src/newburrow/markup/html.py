@@ -66,6 +66,10 @@ class Fragment:
             raise TooDeep
         self._parser = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
 
+    def first(self) -> LexborNode | None:
+        """The first node of all; the others follow it."""
+        return self._parser.root
+
     def select(self, selector: str) -> list[LexborNode]:
         """The elements that a CSS selector finds, in document order."""
         return self._parser.css(selector)

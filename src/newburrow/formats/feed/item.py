@@ -48,7 +48,8 @@ class FeedItem:
             shared.base = self.base = address.resolve(link, "/")
         self.permalink = address.resolve(self.base, link) if link else ""
         self.guid = guid
-        self.key = text["id"] or guid or self.permalink or f"{self.where}"
+        shared.unnamed += not (text["id"] or guid or self.permalink)
+        self.key = text["id"] or guid or self.permalink or f"{self.where} #{shared.unnamed}"
         others += shared.maps.entry["other_addresses"].each(element, self.children)
         if text["id"]:
             others += [address.expand(pattern, {"id": text["id"]}) for pattern in self.dialect.entry.id_addresses]

@@ -22,6 +22,7 @@ class Shared:
     def __init__(self, label: str, dialect: Dialect, speech: Speech) -> None:
         self.label, self.dialect = label, dialect
         self.maps = Maps(dialect, speech)
+        self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
         self.named: dict[str, Author | Term] = {}  # those that entries name; one declared in the feed wins

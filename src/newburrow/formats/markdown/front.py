@@ -46,8 +46,10 @@ def _parsed(kind: str, text: str) -> dict[str, Any]:
         value = _yaml(text) if kind == "yaml" else tomllib.loads(text) if kind == "toml" else decoded(text)
     except Broken:
         raise
-    except (ValueError, RecursionError) as error:
-        raise Broken(str(error).splitlines()[0] if str(error) else "it is nested too deep", 1) from None
+    except RecursionError:
+        raise Broken("it is nested too deep", 1) from None
+    except ValueError as error:
+        raise Broken(str(error).splitlines()[0], 1) from None
     if value is None:
         return {}
     if not isinstance(value, dict):

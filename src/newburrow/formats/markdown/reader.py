@@ -37,7 +37,7 @@ PLAIN = Dialect(
                 "author": ["authors", "$.author.name", "author"], "summary": ["summary", "description", "excerpt"],
                 "body": BODY, "markup": "markup", "language": ["language", "lang"],
                 "position": ["position", "weight", "order"], "other_addresses": ["aliases"], "parent": "parent",
-                "lead_picture": ["lead_picture", "image", "cover"], "folder": FOLDER,
+                "lead_picture": ["lead_picture", "image", "cover"], "folder": FOLDER, "base": PATH,
             },
             terms={"tag": ["tags", "keywords"], "category": ["categories", "category"], "section": [FOLDER]},
             address="/{+folder}/{slug}/",

@@ -9,6 +9,7 @@ FACTS: dict[str, tuple[str, ...]] = {
     "entry": (
         "id", "kind", "status", "title", "slug", "permalink", "guid", "other_addresses", "published", "updated",
         "author", "summary", "body", "markup", "terms", "parent", "position", "language", "lead_picture", "folder",
+        "base",
     ),
     "comment": (
         "id", "entry", "parent", "kind", "status", "author_name", "email", "address", "published", "body", "markup",

@@ -74,6 +74,7 @@ class Mapper:
         self.dialect, self.label, self.base = source.dialect, source.label, source.base
         self.zone = zone_named(self.dialect.dates.zone or source.zone)
         self.problems: list[Problem] = []
+        self.number = 0
         self.makers: dict[str, Callable[[_Facts, str], Iterator[Item]]] = {
             "site": self._site, "author": self._author, "term": self._term, "entry": self._entry,
             "comment": self._comment, "media": self._media, "relation": self._relation,
@@ -81,7 +82,8 @@ class Mapper:
 
     def records(self, rules: Compiled, view: View, within: str = "", parent: str = "") -> Iterator[Item | Problem]:
         """What one record says, and the records within it. `within` is the key of the entry around it."""
-        facts = _Facts(rules, view, Where(self.label, view.line))
+        self.number += 1
+        facts = _Facts(rules, view, Where(self.label, view.line), self.number)
         key = facts.key(within)
         inner = [(one, found) for one in rules.inner for found in (view.inner(one.each) if one.each else [view])]
         answers = view.inner(rules.each) if rules.of == "comment" and within else []  # a thread nests in itself
@@ -221,7 +223,8 @@ class Mapper:
 
     def _body(self, facts: _Facts, otherwise: str) -> Body:
         named = self.dialect.value("markup", facts.one("markup"))
-        return Body("\n".join(facts.each("body")), named if named in facts.markups else otherwise)
+        text = "\n".join(facts.texts(facts.rules.take.get("body", [])))
+        return Body(text, named if named in facts.markups else otherwise, self._resolved(facts.one("base")))
 
     def _known(self, what: str, theirs: str, known: tuple[str, ...], otherwise: str, facts: _Facts, key: str) -> str:
         value = self.dialect.value(what, theirs)
@@ -249,9 +252,11 @@ class Mapper:
 class _Facts:
     """The facts of one record, taken through its view."""
 
-    def __init__(self, rules: Compiled, view: View, where: Where) -> None:
+    def __init__(self, rules: Compiled, view: View, where: Where, number: int) -> None:
         self.rules, self.view, self.where, self.parent = rules, view, where, ""
+        self.number = number  # of the record in its part
         self._known: dict[str, list[str]] = {}
+        self._beside: dict[str, list[str]] = {}  # what pairs hold besides names and values
         from newburrow import registry
 
         self.markups = registry.names(registry.MARKUPS)
@@ -283,20 +288,24 @@ class _Facts:
         """What names the record among all of its type."""
         facts = ("id", "guid", "permalink", "address", "path") if self.rules.of != "comment" else ("id",)
         own = next((text for fact in facts if (text := self.one(fact))), "")
-        return own or (f"{within}#{self.where}" if within else self.one("slug") or str(self.where))
+        number = f"{self.where} #{self.number}"  # several can stand in one line
+        return own or (f"{within}#{self.number}" if within else self.one("slug") or number)
 
     def fields(self) -> dict[str, str]:
-        """Named metadata."""
-        found = {name: "\n".join(texts) for name, one in self.rules.fields.items() if (texts := self.texts(one))}
+        """Named metadata; what a pair holds besides is kept with what no fact takes."""
+        named = {name: self.texts(one) for name, one in self.rules.fields.items()}
+        found = {name: "\n".join(texts).strip() for name, texts in named.items() if texts}
         for pair, element, name, value in self.rules.pairs:
             for view in self.view.inner(element):
-                if names := view.texts(name):
+                names = view.texts(name)
+                if names:
                     texts = view.texts(value)
-                    found[names[0]] = "\n".join(
-                        [part for text in texts for part in parts(text)] if pair.lists else texts
-                    )
+                    texts = [part for text in texts for part in parts(text)] if pair.lists else texts
+                    found[names[0].strip()] = "\n".join(texts).strip()
+                for place, values in view.left().items():
+                    self._beside.setdefault(f"{pair.element} {place}", []).extend(values)
         return found
 
     def left(self) -> dict[str, list[str]]:
         """What has no place in the model."""
-        return self.view.left()
+        return self.view.left() | self._beside

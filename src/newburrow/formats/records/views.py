@@ -25,7 +25,7 @@ class View(Protocol):
     line: int
 
     def texts(self, selector_: Any) -> list[str]:
-        """The texts that a compiled selector finds, stripped, without empty ones."""
+        """The texts that a compiled selector finds, as they stand, without blank ones."""
         ...
 
     def inner(self, selector_: Any) -> list[View]:
@@ -73,7 +73,7 @@ class JsonView:
         for place, value in selector_.found(self.value):
             self.taken.add(place)
             found += [told(one) for one in value] if isinstance(value, list) else [told(value)]
-        return [text for one in found if (text := one.strip())]
+        return [text for text in found if text.strip()]
 
     def inner(self, selector_: JsonSelector) -> list[View]:
         """The items of a list, or an object."""
@@ -133,7 +133,7 @@ class XmlView:
             if place is not None:
                 self.taken.add(place)
             found.append(value)
-        return [text for one in found if (text := one.strip())]
+        return [text for text in found if text.strip()]
 
     def inner(self, selector_: selector.Selector) -> list[View]:
         """The elements selected."""

@@ -1,0 +1,73 @@
+"""The signs of Markdown: escaping what would be taken for one, and writing spans, fences and targets (CommonMark)."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from urllib.parse import quote
+
+_SIGNS = re.compile(r"[\\`*_\[\]<~]|&(?=#?\w+;)|!(?=\[|\Z)|(?:https?:|www\.)(?=\S)")
+_TICKS = re.compile("`+")
+_TILDES = re.compile(r"(?m)^ {0,3}`{3,}")
+
+
+def escaped(text: str) -> str:
+    """Text in which nothing is read as Markdown."""
+    return _SIGNS.sub(lambda found: found[0] if len(found[0]) > 1 else "\\" + found[0], text)
+
+
+def _is_space(sign: str) -> bool:
+    return not sign or sign.isspace()
+
+
+def _is_punctuation(sign: str) -> bool:
+    return bool(sign) and unicodedata.category(sign)[0] in "PS"
+
+
+def can_open(before: str, first: str) -> bool:
+    """Whether a run of `*` between these characters opens emphasis: left-flanking (CommonMark 6.2)."""
+    if _is_space(first):
+        return False
+    return not _is_punctuation(first) or _is_space(before) or _is_punctuation(before)
+
+
+def can_close(last: str, after: str) -> bool:
+    """Whether it closes emphasis: right-flanking (CommonMark 6.2)."""
+    if _is_space(last):
+        return False
+    return not _is_punctuation(last) or _is_space(after) or _is_punctuation(after)
+
+
+def code_span(text: str) -> str:
+    """A code span with as many backticks as its text needs (CommonMark 6.1); empty where there is no text."""
+    if not text:
+        return ""
+    longest = max((len(run) for run in _TICKS.findall(text)), default=0)
+    marks = "`" * (longest + 1)
+    padded = f" {text} " if (text[0] in "` " and text.strip()) or text[-1] == "`" else text
+    return f"{marks}{padded}{marks}"
+
+
+def fence(text: str, language: str) -> str:
+    """A fenced code block (CommonMark 4.5); the text ends in a newline."""
+    longest = max((len(run.strip()) for run in _TILDES.findall(text)), default=0)
+    marks = "`" * max(3, longest + 1)
+    return f"{marks}{language if '`' not in language else ''}\n{text}{marks}"
+
+
+def link_target(address: str) -> str:
+    """An address as the target of a link (CommonMark 6.3)."""
+    address = address.strip()
+    if address and not re.search(r"[\s()<>\\]", address):
+        return address.replace("&", "&amp;") if re.search(r"&#?\w+;", address) else address
+    plain = re.sub(r"[\x00-\x20<>\\]", lambda found: quote(found[0]), address)
+    return f"<{plain.replace('&', '&amp;') if re.search(r'&#?[a-zA-Z0-9]+;', plain) else plain}>"
+
+
+def title_part(title: str) -> str:
+    """The title of a link with the space before it; empty where there is none."""
+    if not title:
+        return ""
+    inner = re.sub(r'(["\\])', r"\\\1", title.replace("&", "&amp;"))
+    inner = re.sub(r"\n\s*\n", "\n", inner)
+    return f' "{inner}"'

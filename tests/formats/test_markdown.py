@@ -1,0 +1,105 @@
+import json
+
+from newburrow.formats.markdown.front import Broken, split
+from tests.helpers import FolderCase, rows
+
+YAML = """---
+title: "Budding: how & why"
+date: 2021-05-01 09:30:00 +0100
+tags: [bees, no, 007]
+categories:
+  - Trees
+draft: false
+author: {name: Ada, mail: a@mistlebank.example}
+lead_picture: pics/bud.png
+mood: ~
+season: spring
+aliases: [/old/budding/]
+---
+
+Text with *stars* and ![](pics/bud.png).
+"""
+
+
+class MarkdownFolder(FolderCase):
+    def shown(self, word: str) -> dict:  # type: ignore[type-arg]
+        return json.loads(self.run_ok("show", "site", word, "--json"))  # type: ignore[no-any-return]
+
+    def test_a_folder(self) -> None:
+        self.write("site/news/2021/budding.md", YAML)
+        self.write(
+            "site/about/index.md",
+            '+++\ntitle = "About"\ndate = 2020-01-02\nweight = 3\ntype = "page"\n+++\nWho we are.\n',
+        )
+        self.write(
+            "site/2019-03-04-frost.md", '{\n "status": "private",\n "tags": ["x"]\n}\n\n# Late frost #\n\nCold.\n'
+        )
+        self.write("site/plain.markdown", "No front matter.\r\n")
+        self.write("site/news/2021/pics/bud.png", b"\x89PNG")
+        found = self.survey("site")
+        self.assertEqual(
+            found["counts"], {"post": 3, "page": 1, "author": 1, "tag": 4, "category": 1, "section": 2, "media": 1}
+        )
+        one = self.shown("Budding")
+        record = one["record"]
+        self.assertEqual(
+            (record["slug"], record["published"], record.get("status", "published")),
+            ("budding", "2021-05-01T09:30:00+01:00", "published"),
+        )
+        self.assertEqual(sorted(term["name"] for term in one["terms"]), ["007", "2021", "Trees", "bees", "no"])
+        section = next(term for term in one["terms"] if term["vocabulary"] == "section")
+        self.assertEqual(section["parent"], "section/news")
+        self.assertEqual(record["extra"], {"author.mail": ["a@mistlebank.example"], "season": ["spring"]})
+        self.assertEqual(
+            record["body"],
+            {
+                "text": "Text with *stars* and ![](pics/bud.png).\n",
+                "markup": "markdown",
+                "base": "https://old-site.example/news/2021/budding.md",
+            },
+        )
+        page = self.shown("About")["record"]
+        self.assertEqual(
+            (page["kind"], page["position"], page["published"], page["permalink"]),
+            ("page", 3, "2020-01-02T00:00:00Z", "https://old-site.example/about/"),
+        )
+        frost = self.shown("Late frost")["record"]
+        self.assertEqual(
+            (frost["status"], frost["published"], frost["slug"], frost["body"]["text"]),
+            ("private", "2019-03-04T00:00:00Z", "frost", "Cold.\n"),
+        )
+        self.assertEqual(self.shown("plain")["record"]["body"]["text"], "No front matter.\n")
+
+    def test_it_moves_with_its_pictures(self) -> None:
+        self.write("site/news/budding.md", YAML)
+        self.write("site/news/pics/bud.png", b"\x89PNG")
+        self.write("site/news/frost.md", "# Frost\n\nSee [budding](budding.md#end), [gone](../none.md).\n")
+        self.run_ok("move", "site", "--to", "lanternlog", "--out", "m")
+        feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
+        self.assertIn("&lt;em&gt;stars&lt;/em&gt;", feed)
+        self.assertRegex(feed, r"img src=\"https://new-site.example/media/bud-[0-9a-f]{10}.png")
+        self.assertIn("2021/05/budding.html#end", feed)
+        self.assertEqual(
+            [row["kind"] for row in rows(self.folder / "m/follow-ups.csv") if row["severity"] != "info"],
+            ["dead-link", "undated"],
+        )
+        self.assertNotIn("failed", {row["fate"] for row in rows(self.folder / "m/ledger.csv")})
+
+    def test_front_matter_that_cannot_be_read(self) -> None:
+        self.write("site/a.md", "---\ntitle: [x\n---\nText\n")
+        self.write("site/b.md", b"---\ntitle: Caf\xe9\n---\nText\n")
+        codes = {one["code"]: one["count"] for one in self.survey("site")["findings"]}
+        self.assertEqual((codes["front-matter"], codes["encoding"]), (1, 1))
+        self.assertIn("title: [x", self.shown("a.md")["record"]["body"]["text"])
+        self.assertEqual(self.shown("b.md")["record"]["title"], "Café")
+
+    def test_what_is_no_front_matter(self) -> None:
+        for text, what in (
+            ("---\na: 1\n", "not closed"), ("---\n- a\n---\n", "no names"), ("+++\na = \n+++\n", "Invalid value"),
+            ('{\n"a": }\n', "not closed"), ("---\na: &x 1\nb: *x\n---\n", "aliases"), ("---\n" + "[" * 5000 + "\n---\n", "nested too deep"),
+            ("---\n" + "a: {" * 3000 + "\n---\n", "nested too deep"),
+        ):  # fmt: skip
+            with self.assertRaises(Broken, msg=text[:20]) as caught:
+                split(text)
+            self.assertIn(what, str(caught.exception))
+        self.assertEqual(split("--- x\ny"), ({}, "--- x\ny", 1))

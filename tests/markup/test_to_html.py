@@ -1,0 +1,50 @@
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from newburrow import registry
+from newburrow.markup.html import Fragment
+
+CASES = {
+    "html-lines": (
+        ("One <b>x</b>\nline\n\nTwo", "<p>One <b>x</b><br>\nline</p>\n<p>Two</p>\n"),
+        ("a\n<ul>\n<li>b\n</li>\n</ul>\nc", "<p>a</p>\n<ul>\n<li>b\n</li>\n</ul><p>c</p>\n"),
+        ("<pre>a\n\nb</pre>", "<pre>a\n\nb</pre>"),
+        ("<div>a\n\nb</div>", "<div><p>a</p>\n<p>b</p>\n</div>"),
+        ("<p>a\nb</p>", "<p>a<br>\nb</p>"),
+        ("a<br>\nb", "<p>a<br>\nb</p>\n"),
+        ("<!-- a\n\nb -->", "<!-- a\n\nb -->"),
+        ("<preface>a\n\nb", "<p><preface>a</p>\n<p>b</p>\n"),
+    ),
+    "markdown": (
+        ("# A\n\n~~b~~ <i>c</i>", "<h1>A</h1>\n<p><s>b</s> <i>c</i></p>\n"),
+        ("a\\\nb", "<p>a<br />\nb</p>\n"),
+        ("```py\n<x>\n```", '<pre><code class="language-py">&lt;x&gt;\n</code></pre>\n'),
+    ),
+    "textile": (("h2. A\n\n*b* \"c\":/d", '\t<h2>A</h2>\n\n\t<p><strong>b</strong> <a href="/d">c</a></p>'),),
+    "creole": (
+        ("== A ==\nb **c //d//** ~**e\n\n----", "<h2>A</h2>\n<p>b <strong>c <em>d</em></strong> **e</p>\n<hr>\n"),
+        ("* a\n** b\n* c\nd", "<ul><li>a<ul><li>b</li></ul></li><li>c\nd</li></ul>\n"),
+        ("# a\n* b", "<ol><li>a</li></ol><ul><li>b</li></ul>\n"),
+        ("|=h|[[p|q]]|\n|a~|b|{{i.png|x}}|", '<table>\n<tr><th>h</th><td><a href="p">q</a></td></tr>\n<tr><td>a|b</td><td><img src="i.png" alt="x"></td></tr>\n</table>\n'),
+        ("{{{\n<b> **\n}}}\n{{{x}}} [[y]] http://z.example/a.", '<pre>&lt;b&gt; **</pre>\n<p><code>x</code> <a href="y">y</a> <a href="http://z.example/a">http://z.example/a</a>.</p>\n'),
+        ("**bold** first\nsecond\\\\third", "<p><strong>bold</strong> first\nsecond<br>third</p>\n"),
+    ),
+}  # fmt: skip
+_SIGNS = st.text(alphabet='ab \n*#=|[]{}/\\~-<>&"_!.:(h1)\t', max_size=60)
+
+
+class ToHtml(unittest.TestCase):
+    def test_cases(self) -> None:
+        for markup, cases in CASES.items():
+            for text, html in cases:
+                self.assertEqual(registry.get(registry.MARKUPS, markup).to_html(text), html, (markup, text))
+
+    @given(st.sampled_from([name for name in registry.names(registry.MARKUPS) if name != "html"]), _SIGNS)
+    def test_no_letter_is_lost(self, markup: str, text: str) -> None:
+        html = registry.get(registry.MARKUPS, markup).to_html(text)
+        parsed = Fragment(html)
+        if markup in ("creole", "text"):
+            shown = "".join(node.text_content or "" for node in [*parsed.texts()]) + html
+            self.assertGreaterEqual(shown.count("a"), text.count("a"))
