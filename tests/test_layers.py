@@ -12,7 +12,7 @@ TOP = Path(newburrow.__file__).parent
 # From what imports nothing of ours to what may import all.
 LAYERS = (
     "model", "address", "problem", "events", "tomlfile", "shelf", "csvfile", "registry", "words", "store", "journal", "intake", "formats", "dialects",
-    "reading", "filling", "finding", "hosts", "markup", "convert", "folder", "redirects", "assess", "report", "drafting", "moving", "surveying", "repairing",
+    "reading", "filling", "finding", "hosts", "markup", "convert", "folder", "redirects", "assess", "report", "drafting", "moving", "surveying", "repairing", "keeping",
     "demo", "cli",
 )  # fmt: skip
 

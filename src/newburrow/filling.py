@@ -26,7 +26,8 @@ def fingerprint(exports: Sequence[reading.Export]) -> str:
 
 def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
     """The dialects that the exports are in, each once, in the order met."""
-    return tuple({piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}.values())
+    found = {piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}
+    return tuple((found | {dialect.name: dialect for export in exports for dialect in export.kept}).values())
 
 
 def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener) -> Store:

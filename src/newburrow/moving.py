@@ -225,18 +225,8 @@ class _Output:
 
     def copy(self, old: Media, new: Media) -> None:
         """Copy the file of a media record to where its new one says."""
-        for export in self.exports:
-            part = export.files.get(old.path)
-            if part and part.size == old.size:
-                with part.open() as stream, self.open(new.path) as target:
-                    shutil.copyfileobj(stream, target, 1 << 18)
-                return
-        raise stop(
-            "file-vanished",
-            f"The file {old.path!r} is no longer in the export.",
-            "Hand in the export as it was for the draft.",
-            old.source,
-        )
+        with reading.file_of(self.exports, old).open() as stream, self.open(new.path) as target:
+            shutil.copyfileobj(stream, target, 1 << 18)
 
 
 class _Nowhere(io.BytesIO):

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import mimetypes
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -20,10 +20,12 @@ from newburrow import registry
 from newburrow.dialects import loader
 from newburrow.dialects.draft import draft
 from newburrow.events import Event, Listener, nobody
+from newburrow.formats.bag import kept_dialects
+from newburrow.formats.bag.writer import DIALECTS, FOLDER
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.records.mapping import fits
-from newburrow.intake import archives
+from newburrow.intake import archives, bags
 from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Head, Part
@@ -52,6 +54,7 @@ class Export(Struct, frozen=True):
     source: Source
     pieces: tuple[Piece, ...]
     files: dict[str, Part]  # by name in the source
+    kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
 
     def part_named(self, path: str) -> Part | None:
         """The file that an export names by a path: relative to the source or to the part that names it."""
@@ -64,18 +67,33 @@ class Export(Struct, frozen=True):
         )
 
 
+def file_of(exports: Sequence[Export], media: Media) -> Part:
+    """The file of a media record. Raises BurrowError where it has gone since it was read."""
+    for export in exports:
+        part = export.files.get(media.path)
+        if part and part.size == media.size:
+            return part
+    raise stop(
+        "file-vanished",
+        f"The file {media.path!r} is no longer in the export.",
+        "Hand in the export as it was for the draft.",
+        media.source,
+    )
+
+
 def examine(path: Path, dialect_name: str = "") -> Export:
     """Open a source and find what is in it. Raises BurrowError where no reader knows any part of it."""
     source = open_source(path)
     chosen = loader.load(dialect_name) if dialect_name else None
     pieces: list[Piece] = []
     files: dict[str, Part] = {}
-    for part in source.parts:
+    for part in bags.payload(source.parts):
         _sort(part, chosen, pieces, files, _DEEPEST)
     if not pieces:
         raise _nothing_in(source, chosen)
     _more_pieces(pieces, files)
-    return Export(source, tuple(pieces), files)
+    kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
+    return Export(source, tuple(pieces), files, tuple(kept_dialects(kept)) if kept else ())
 
 
 def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int) -> None:
@@ -276,6 +294,8 @@ def _read(piece: Piece, progress: _Progress, site: Site | None) -> Iterator[Item
     dialect = piece.dialect
     if site:
         dialect = msgspec.structs.replace(dialect, records=[one for one in dialect.records if one.of != "site"])
+        if piece.dialect.records and not _has_map(dialect, piece.part.name, piece.format):
+            return  # it says the site alone
     with piece.part.open() as stream:
         source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress)
         try:

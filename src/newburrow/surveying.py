@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -16,11 +17,10 @@ from newburrow.journal import Journal
 def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = nobody) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
     exports = [reading.examine(path, dialect) for path in paths]
-    sources = [
-        SourceFacts(str(export.source.path), piece.format, piece.dialect.name)
-        for export in exports
-        for piece in export.pieces
-    ]
+    parts = Counter(
+        (str(export.source.path), piece.format, piece.dialect.name) for export in exports for piece in export.pieces
+    )
+    sources = [SourceFacts(*facts, number) for facts, number in parts.items()]
 
     def progress(done: int, total: int) -> None:
         if done % 50 == 0 or done == total:

@@ -111,7 +111,7 @@ class BadInput(FolderCase):
         self.assertIn("There is no host named 'lantrnlog'", message)
         self.assertIn("Did you mean 'lanternlog'?", message)
         self.assertIn("Did you mean 'reedpost'?", self.refused("survey", "feed.xml", "--dialect", "redpost"))
-        self.assertIn("The hosts are: lanternlog.", self.refused("hosts", "qqq"))
+        self.assertIn("The hosts are: bag, lanternlog, plainleaf.", self.refused("hosts", "qqq"))
         self.assertIn("no dialect file 'x.toml'", self.refused("survey", "feed.xml", "--dialect", "x.toml"))
 
     def test_a_move_toml_with_a_mistake(self) -> None:
@@ -214,7 +214,7 @@ class Streams(FolderCase):
 
     def test_json_is_one_object(self) -> None:
         found = self.survey("export.zip")
-        self.assertEqual(found["sources"], [{"path": "export.zip", "format": "rss", "dialect": "reedpost"}])
+        self.assertEqual(found["sources"], [{"path": "export.zip", "format": "rss", "dialect": "reedpost", "parts": 1}])
         self.assertEqual(found["counts"]["post"], 63)
         codes = {finding["code"]: finding for finding in found["findings"]}
         self.assertEqual(codes["starter-content"]["examples"], ["Your first article", "About this site"])

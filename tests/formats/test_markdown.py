@@ -1,7 +1,7 @@
 import json
 
 from newburrow.formats.markdown.front import Broken, split
-from tests.helpers import FolderCase, rows
+from tests.helpers import FolderCase, demo_export, rows
 
 YAML = """---
 title: "Budding: how & why"
@@ -103,3 +103,49 @@ class MarkdownFolder(FolderCase):
                 split(text)
             self.assertIn(what, str(caught.exception))
         self.assertEqual(split("--- x\ny"), ({}, "--- x\ny", 1))
+
+
+class Writing(FolderCase):
+    def test_the_demo_there_and_back(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("move", "export.zip", "--to", "plainleaf", "--out", "m")
+        before, after = self.survey("export.zip"), self.survey("m/new")
+        left_out = {"post": 2, "page": 1, "comment": 5, "media": 1}
+        for kind, number in before["counts"].items():
+            self.assertEqual(after["counts"][kind], number - left_out.get(kind, 0), kind)
+        self.assertEqual(after["sources"][0]["dialect"], "plainleaf")
+        self.assertEqual(dict(map(tuple, before["authors"])).keys(), dict(map(tuple, after["authors"])).keys())
+        self.assertNotIn(
+            "missing-picture", {f["code"] for f in after["findings"]} - {f["code"] for f in before["findings"]}
+        )
+        one = json.loads(self.run_ok("show", "m/new", "Forty scions", "--json"))
+        self.assertEqual([term["vocabulary"] for term in one["terms"]], ["tag", "category"])
+
+    def test_facts_of_every_kind(self) -> None:
+        record = {
+            "id": "5", "title": "no", "body": "x", "published": "2021-01-01", "status": "private", "summary": "<b>s</b>",
+            "position": "7", "language": "cy", "colour": "a: b\n- c", "parent": "6", "lead_picture": "a.png", "author": "Ann",
+        }  # fmt: skip
+        take = ", ".join(f'{name} = "{name}"' for name in record if name != "colour")
+        self.write(
+            "e/r.jsonl", json.dumps(record) + "\n" + json.dumps({"id": "6", "title": "../up", "body": "y"}) + "\n"
+        )
+        self.write("e/a.png", b"png")
+        self.write(
+            "d.toml",
+            f'name = "d"\nformat = "jsonlines"\n[[records]]\nof = "entry"\ntake = {{ {take} }}\nfields = {{ colour = "colour" }}\n',
+        )
+        self.run_ok("move", "e", "--to", "plainleaf", "--dialect", "d.toml", "--out", "m")
+        one = json.loads(self.run_ok("show", "m/new", "5", "--json"))
+        found = one["record"]
+        for name, value in {
+            "title": "no",
+            "status": "private",
+            "summary": "<b>s</b>",
+            "position": 7,
+            "language": "cy",
+            "parent": "6",
+        }.items():
+            self.assertEqual(found[name], value, name)
+        self.assertEqual((found["fields"], one["authors"][0]["name"]), ({"colour": "a: b\n- c"}, "Ann"))
+        self.assertTrue((self.folder / "m/new/content/up.md").is_file())

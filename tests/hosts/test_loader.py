@@ -31,7 +31,7 @@ class Profiles(FolderCase):
             ("[limits]\nentries = 0\n", 6, "entries"),
             ("[write]\nfiles = 'x'\n", 5, "unknown field 'files'"),
             ("[write]\nfile = '../x'\n", 6, "without folders"),
-            ("[markup]\nname = 'markdown'\n", 6, "html"),
+            ("[markup]\nname = 'textile'\n", 6, "html"),
         ):
             path = self.write("mine.toml", RIGHT + added)
             with self.assertRaises(BurrowError, msg=added) as caught:

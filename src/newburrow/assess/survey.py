@@ -72,6 +72,7 @@ class SourceFacts(Struct, frozen=True):
     path: str
     format: str
     dialect: str
+    parts: int = 1  # files in this format and dialect
 
 
 class PermalinkFacts(Struct, frozen=True):

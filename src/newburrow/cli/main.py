@@ -12,6 +12,7 @@ COMMANDS = {
     "survey": "count and examine what an export holds; writes nothing",
     "show": "print one item of an export whole, with its place in the file",
     "mend": "repair an export that is not well-formed; lists every repair",
+    "keep": "keep all that an export holds in a bag, to survey and move later",
     "draft": "make a move folder with every decision filled in, to look through and change",
     "move": "convert, with redirects, ledger, follow-ups and report",
     "redirects": "write the redirects of a finished move for a server",

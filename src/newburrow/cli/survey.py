@@ -40,7 +40,8 @@ def _print(found: Survey, screen: Screen) -> None:
     out.print(f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}")
     for source in found.sources:
         written = f", written by {found.site.generator}" if found.site.generator else ""
-        out.print(cell(f"{source.path}: {source.format}, dialect {source.dialect}{written}"))
+        many = f", {source.parts:,} parts" if source.parts > 1 else ""
+        out.print(cell(f"{source.path}: {source.format}, dialect {source.dialect}{many}{written}"))
     if found.first and found.last:
         offsets = ", ".join(f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items())
         out.print(f"Entries from {found.first:%Y-%m-%d} to {found.last:%Y-%m-%d}; offsets from UTC: {offsets}")

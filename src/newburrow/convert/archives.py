@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from slugify import slugify
+
 from newburrow import address
 from newburrow.convert import slugs
 from newburrow.formats.dialect import Dialect
@@ -21,10 +23,11 @@ class OldArchives:
 
     def of_author(self, author: Author) -> str:
         """The archive of an author's entries."""
-        for dialect in self.dialects if author.login and self.site else ():
-            if dialect.author.archive:
-                path = address.expand(dialect.author.archive, {"login": author.login})
-                return address.resolve(self.site, path)
+        facts = {"login": author.login, "slug": slugify(author.name)}
+        for dialect in self.dialects if self.site else ():
+            names = address.variables(dialect.author.archive)
+            if names and all(facts.get(name) for name in names):
+                return address.resolve(self.site, address.expand(dialect.author.archive, facts))
         return ""
 
     def of_term(self, term: Term) -> str:

@@ -65,7 +65,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     body = convert(
         entry.body, entry.permalink, context, say, None if context.host.media.lead_picture else bundle.lead_picture
     )
-    summary = convert(Body(entry.summary), entry.permalink, context, say).text if entry.summary else ""
+    summary = to_host_html(Body(entry.summary), entry.permalink, context, say).text if entry.summary else ""
     comments = tuple(
         replace(comment, body=convert(comment.body, entry.permalink, context, say)) for comment in bundle.comments
     )
@@ -76,6 +76,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
 def convert(body: Body, base: str, context: Context, say: Say, lead: Media | None = None) -> Body:
     """One body as the host takes it; `base` is the old address of its page."""
+    text = to_host_html(body, base, context, say, lead).text
+    return Body(context.markup.from_html(text), context.host.markup.name)
+
+
+def to_host_html(body: Body, base: str, context: Context, say: Say, lead: Media | None = None) -> Body:
+    """One body as HTML that the host takes."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
     base = body.base or base
     text = markup.to_html(body.text)

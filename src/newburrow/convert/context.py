@@ -8,6 +8,7 @@ from functools import cached_property
 
 from msgspec.structs import replace
 
+from newburrow import registry
 from newburrow.convert.archives import NewArchives, OldArchives
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.links import LinkMap
@@ -15,6 +16,7 @@ from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect, Macro
 from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
+from newburrow.markup.base import Written
 from newburrow.model import Author, Media, Site, Term
 from newburrow.store import Store
 
@@ -47,6 +49,12 @@ class Context:
         return frozenset(self.host.markup.elements)
 
     @cached_property
+    def markup(self) -> Written:
+        """What bodies are written in on the new host."""
+        written: Written = registry.get(registry.MARKUPS, self.host.markup.name)
+        return written
+
+    @cached_property
     def macros(self) -> tuple[Macro, ...]:
         """The placeholders of the old host."""
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)
@@ -76,4 +84,4 @@ class Context:
         media = self.store.get(Media, key) if name else None
         if media is None:
             return None
-        return replace(media, address=new, path=f"media/{name}")
+        return replace(media, address=new, path=f"{self.host.media.folder}/{name}")

@@ -1,4 +1,4 @@
-"""Terms: all vocabularies of the old site become the one of the new host."""
+"""Terms: the vocabularies of the old site become those of the new host."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from newburrow.problem import Problem, Severity
 
 def plan(context: Context, used: set[str]) -> None:
     """Decide every term's name on the new host, and settle all of them."""
-    first: dict[str, Term] = {}  # new name -> the first term that has it
+    first: dict[tuple[str, str], Term] = {}  # new vocabulary and name -> the first term that has them
     nested: list[str] = []
     for term in context.store.all(Term):
         choice = context.term_choices.get(term.key, TermChoice())
@@ -23,13 +23,15 @@ def plan(context: Context, used: set[str]) -> None:
             fate, reason, name = Fate.LEFT_OUT, "dropped (terms.csv)", ""
         elif term.key not in used:
             fate, reason, name = Fate.LEFT_OUT, "no entry that moves is filed under it", ""
-        elif name in first:
-            same = f"{first[name].vocabulary} {first[name].name}"
-            fate, reason = Fate.MERGED, f"becomes the same {context.host.terms.name} as the {same}"
+        vocabulary = context.host.vocabulary_for(term.vocabulary)
+        same = first.get((vocabulary, name))
+        if name and same:
+            fate, reason = Fate.MERGED, f"becomes the same {vocabulary} as the {same.vocabulary} {same.name}"
         if name:
-            first.setdefault(name, term)
-            context.terms[term.key] = replace(term, name=name)
-        nested += [name] if name and term.parent else []
+            first.setdefault((vocabulary, name), term)
+            parent = term.parent if context.host.terms.nested else ""
+            context.terms[term.key] = replace(term, name=name, vocabulary=vocabulary, parent=parent)
+        nested += [name] if name and term.parent and not context.host.terms.nested else []
         context.journal.settle(
             Settled(
                 "term",
@@ -70,9 +72,9 @@ def plan(context: Context, used: set[str]) -> None:
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The entry's terms as they are on the new host, each name once."""
-    found: dict[str, Term] = {}
+    found: dict[tuple[str, str], Term] = {}
     for key in bundle.entry.terms:
         term = context.terms.get(key)
         if term:
-            found.setdefault(term.name, term)
+            found.setdefault((term.vocabulary, term.name), term)
     return replace(bundle, terms=tuple(found.values())), []

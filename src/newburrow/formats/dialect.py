@@ -101,7 +101,7 @@ class AuthorMap(Struct, frozen=True, forbid_unknown_fields=True):
     email: Selectors = []
     address: Selectors = []
     about: Selectors = []
-    archive: Pattern = ""  # of {login}, relative to the site
+    archive: Pattern = ""  # of {login}, or {slug} made from the name; relative to the site
 
 
 class TermMap(Struct, frozen=True, forbid_unknown_fields=True):

@@ -51,8 +51,12 @@ def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     yield from _unknown(["states", "otherwise"], [profile.states.otherwise], profile.states.takes)
     yield from _unknown(["comments", "states"], profile.comments.states, COMMENT_STATES)
     yield from _unknown(["comments", "kinds"], profile.comments.kinds, COMMENT_KINDS)
-    if profile.markup.name != "html":
-        yield ["markup", "name"], f"Bodies cannot be written as {profile.markup.name!r} yet.", 'Use "html".'
+    written = [name for name in registry.names(registry.MARKUPS) if _can_be_written(name)]
+    if profile.markup.name not in written:
+        message = f"Bodies cannot be written as {profile.markup.name!r}."
+        yield ["markup", "name"], message, suggest(profile.markup.name, written, "They can be written as")
+    if ".." in profile.media.folder.split("/") or profile.media.folder.startswith("/"):
+        yield ["media", "folder"], "The folder leads out of what is handed over.", "Name one below it."
 
 
 def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
@@ -64,6 +68,10 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         yield ["write"], f"In [write]: {error}.".replace("`", "'"), "Correct that key of the host profile."
     if "file" in profile.write and not _plain_name(profile.write["file"]):
         yield ["write", "file"], "A file name is one name, without folders.", "Take the folders out."
+
+
+def _can_be_written(markup: str) -> bool:
+    return hasattr(registry.get(registry.MARKUPS, markup), "from_html")
 
 
 def _plain_name(value: object) -> bool:

@@ -31,9 +31,11 @@ class States(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Terms(Struct, frozen=True, forbid_unknown_fields=True):
-    """The one vocabulary that all terms go into."""
+    """The vocabularies, and the one that all terms of others go into."""
 
     name: str = "tag"
+    vocabularies: tuple[str, ...] = ()  # that are kept apart; "*" keeps each
+    nested: bool = False  # whether a term can stand under another
     address: Pattern = ""  # of {slug}: where a term's archive stands; empty where there is none
     descriptions: bool = False
 
@@ -56,6 +58,7 @@ class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Where files go, and whether a picture can stand for an entry."""
 
     address: Pattern = "/media/{name}"
+    folder: str = "media"  # where they lie in what is handed over
     lead_picture: bool = False
 
 
@@ -104,6 +107,11 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     slugs: Slugs = Slugs()
     limits: Limits = Limits()
     write: dict[str, Any] = {}  # options of the format's writer
+
+    def vocabulary_for(self, theirs: str) -> str:
+        """The vocabulary that terms of another one go into."""
+        kept = self.terms.vocabularies
+        return theirs if theirs in kept or "*" in kept else self.terms.name
 
     def kind_for(self, kind: str) -> str:
         """The host's kind that takes a kind of the content model; empty where none does."""

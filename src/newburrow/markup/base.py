@@ -13,3 +13,11 @@ class Markup(Protocol):
     def to_html(self, text: str) -> str:
         """The text as an HTML fragment."""
         ...
+
+
+class Written(Markup, Protocol):
+    """A markup that bodies can also be turned into."""
+
+    def from_html(self, text: str) -> str:
+        """An HTML fragment in this markup."""
+        ...

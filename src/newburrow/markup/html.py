@@ -34,6 +34,10 @@ class Html:
         """The text itself."""
         return text
 
+    def from_html(self, text: str) -> str:
+        """The text itself."""
+        return text
+
 
 MARKUP = Html()
 

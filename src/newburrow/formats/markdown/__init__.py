@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
-from newburrow.formats.base import Format, Input
+import msgspec
+
+from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.markdown import reader
 from newburrow.formats.markdown.front import kind_of
+from newburrow.formats.markdown.writer import MarkdownOptions, Texts
 from newburrow.intake.part import Head
 from newburrow.model import Item
 from newburrow.problem import Problem
@@ -36,6 +40,14 @@ class Markdown(Format):
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The entry of one file."""
         return reader.read(source)
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """The options are those of MarkdownOptions."""
+        msgspec.convert(options, MarkdownOptions)
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """A folder of texts and data files."""
+        return Texts(output, job)
 
 
 FORMAT = Markdown()

@@ -1,0 +1,35 @@
+"""Keep all that an export holds in a bag (RFC 8493), checked by its digests when it is read again.
+
+The bag is a folder with the records of the content model as JSON Lines, and the files. It can be surveyed and moved
+like any export, whatever became of the host that it came from.
+"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from newburrow.cli.parsing import Parser
+from newburrow.cli.screen import Screen
+from newburrow.keeping import keep
+
+EXAMPLE = "newburrow keep export.zip --out kept"
+
+
+def configure(parser: Parser) -> None:
+    """The arguments of `newburrow keep`."""
+    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
+    parser.add_argument("--out", required=True, type=Path, metavar="BAG", help="the folder to make")
+    parser.add_argument(
+        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+    )
+
+
+def run(options: argparse.Namespace, screen: Screen) -> int:
+    """Keep, and say how much."""
+    with screen.progress() as listener:
+        counts = keep(options.paths, options.out, options.dialect, listener)
+    told = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
+    screen.line(f"Kept in {options.out}: {told}.")
+    screen.line(f"Next: newburrow survey {options.out}")
+    return 0

@@ -1,0 +1,74 @@
+"""Our own interchange: a BagIt bag (RFC 8493) with the content model in JSON Lines and the files as they are.
+
+Each payload file `content-model/TYPE.jsonl` begins with a line that says what it is; each further line is a record.
+Files lie under the paths that their media records say. The bag itself is checked where it is opened.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import msgspec
+
+from newburrow.formats.bag.writer import FOLDER, MARK, BagWriter
+from newburrow.formats.base import Format, Input, Job, Output, Writer
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.jsonvalues import not_json
+from newburrow.intake.part import Head, Part
+from newburrow.model import RECORD_TYPES, Item
+from newburrow.problem import Problem, stop, suggest
+
+
+class Bag(Format):
+    """A bag of records."""
+
+    name = "bag"
+    title = "a BagIt bag of New Burrow (RFC 8493)"
+
+    def recognise(self, head: Head) -> bool:
+        """Whether the first line says that records of the content model follow."""
+        return head.start.startswith(MARK) and FOLDER in head.name
+
+    def read(self, source: Input) -> Iterator[Item | Problem]:
+        """Each record as it was written."""
+        first = source.stream.readline()
+        try:
+            said = msgspec.json.decode(first)
+            kind = RECORD_TYPES.get(str(said["type"]))
+        except (msgspec.DecodeError, KeyError, TypeError, UnicodeDecodeError):
+            raise not_json(source.label, "the first line does not say what follows", 1) from None
+        if kind is None:
+            advice = suggest(str(said["type"]), RECORD_TYPES, "The types are")
+            raise stop("wrong-value", f"There is no type {said['type']!r}.", advice)
+        decode = msgspec.json.Decoder(kind).decode
+        for number, line in enumerate(source.stream, 2):
+            try:
+                yield decode(line)
+            except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+                raise not_json(source.label, str(error).rstrip("."), number) from None
+            source.progress(number - 1)
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """There are no options."""
+        if options:
+            raise msgspec.ValidationError(f"a bag takes no options, and not {sorted(options)[0]!r}")
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """A bag of the records as they are on the new site."""
+        return BagWriter(output, job.site)
+
+
+def kept_dialects(part: Part) -> list[Dialect]:
+    """The dialects that were kept in a bag. Raises BurrowError where the file cannot be read."""
+    found = []
+    with part.open() as stream:
+        for number, line in enumerate(stream, 1):
+            try:
+                found.append(msgspec.json.decode(line, type=Dialect))
+            except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+                raise not_json(part.label, str(error).rstrip("."), number) from None
+    return found
+
+
+FORMAT = Bag()

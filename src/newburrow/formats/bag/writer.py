@@ -1,0 +1,117 @@
+"""Writing a bag: the records by type, the digest of each file, and the manifests at the end."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable
+from typing import BinaryIO
+
+import msgspec
+from msgspec.structs import replace
+
+from newburrow.formats.base import Output
+from newburrow.formats.dialect import Dialect
+from newburrow.model import RECORD_TYPES, Author, Bundle, Media, Record, Site, Term
+from newburrow.problem import Problem
+
+FOLDER = "content-model"
+DIALECTS = "dialects"  # what the old host's words, macros and archives mean, kept with what it said
+MARK = b'{"content_model":1,'
+_TYPES = {kind: name for name, kind in RECORD_TYPES.items()}
+
+
+class BagWriter:
+    """One bag being written. Files of media are written by whoever has them, to `data/` and their path."""
+
+    def __init__(self, output: Output, site: Site, dialects: Iterable[Dialect] = ()) -> None:
+        self._output = output
+        self._encode = msgspec.json.Encoder(order="deterministic").encode
+        self._files: dict[str, _Counted] = {}  # type -> its file
+        self._digests: dict[str, tuple[str, int]] = {}  # path below the bag -> digest, bytes
+        self._written: set[str] = set()  # authors and terms, which are few
+        for name in RECORD_TYPES:
+            self._files[name] = _Counted(output.open(f"data/{FOLDER}/{name}.jsonl"))
+            self._files[name].write(MARK + b'"type":"' + name.encode() + b'"}\n')
+        self._files[DIALECTS] = _Counted(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))
+        for dialect in dialects:
+            self._files[DIALECTS].write(self._encode(dialect) + b"\n")
+        if site != Site(key="site"):
+            self.record(site)
+
+    def record(self, record: Record) -> None:
+        """Write one record; of a media that has a file, the manifest lists it too."""
+        self._files[_TYPES[type(record)]].write(self._encode(record) + b"\n")
+        if isinstance(record, Media) and record.path:
+            self._digests[f"data/{record.path}"] = (record.digest, record.size)
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """An entry at its new address, with the authors, terms and comments that are on it."""
+        for author in bundle.authors:
+            self._once(author)
+        for term in bundle.terms:
+            self._once(term)
+        lead = bundle.lead_picture
+        self.record(
+            replace(
+                bundle.entry,
+                permalink=bundle.new_address,
+                addresses=(),
+                authors=tuple(one.key for one in bundle.authors),
+                terms=tuple(one.key for one in bundle.terms),
+                lead_picture=(lead.key or lead.address) if lead else "",
+            )
+        )
+        for comment in bundle.comments:
+            self.record(comment)
+        return ()
+
+    def _once(self, record: Author | Term) -> None:
+        mark = f"{type(record).__name__} {record.key}"
+        if mark not in self._written:
+            self._written.add(mark)
+            self.record(record)
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """The record of a file; its path is seen from the payload."""
+        self.record(replace(media, path=media.path.removeprefix("data/"), addresses=()))
+        return ()
+
+    def finish(self) -> None:
+        """Write the manifests and what a bag says of itself (RFC 8493 sections 2.1 and 2.2)."""
+        for name, file in self._files.items():
+            file.close()
+            self._digests[f"data/{FOLDER}/{name}.jsonl"] = (file.digest.hexdigest(), file.size)
+        total = sum(size for _digest, size in self._digests.values())
+        tags = {
+            "bagit.txt": "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n",
+            "bag-info.txt": f"Bag-Software-Agent: New Burrow\nPayload-Oxum: {total}.{len(self._digests)}\n",
+            "manifest-sha256.txt": "".join(
+                f"{digest}  {_encoded(name)}\n" for name, (digest, _size) in sorted(self._digests.items())
+            ),
+        }
+        listed = "".join(
+            f"{hashlib.sha256(text.encode()).hexdigest()}  {name}\n" for name, text in sorted(tags.items())
+        )
+        for name, text in (*tags.items(), ("tagmanifest-sha256.txt", listed)):
+            with self._output.open(name) as stream:
+                stream.write(text.encode("utf-8", "surrogateescape"))
+
+
+class _Counted:
+    """A file that knows its digest and size while it is written."""
+
+    def __init__(self, stream: BinaryIO) -> None:
+        self.stream, self.digest, self.size = stream, hashlib.sha256(), 0
+
+    def write(self, data: bytes) -> None:
+        self.stream.write(data)
+        self.digest.update(data)
+        self.size += len(data)
+
+    def close(self) -> None:
+        self.stream.close()
+
+
+def _encoded(name: str) -> str:
+    """A path with its line ends and percent signs encoded (RFC 8493 section 2.1.3)."""
+    return name.replace("%", "%25").replace("\n", "%0A").replace("\r", "%0D")

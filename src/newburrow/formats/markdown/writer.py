@@ -1,0 +1,140 @@
+"""A folder of Markdown: the writer. Each entry is a file at the path of its address, with its facts as front matter.
+
+What a text cannot hold goes into data files in JSON Lines: comments, facts of files, authors and terms that have
+more than a name. A file of the entry's own, `site.json`, says what the site is.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from typing import Any, BinaryIO
+
+import msgspec
+from msgspec import Struct
+
+from newburrow import address
+from newburrow.formats.base import Job, Output
+from newburrow.model import Author, Bundle, Comment, Media, Term
+from newburrow.problem import Problem
+
+_NAMES = {"published": "date", "updated": "updated"}
+_VOCABULARIES = {"tag": "tags", "category": "categories"}
+
+
+class MarkdownOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes a folder of Markdown."""
+
+    folder: str = "content"  # of the texts
+    data: str = "data"  # of the data files
+
+
+class Texts:
+    """One folder being written."""
+
+    def __init__(self, output: Output, job: Job) -> None:
+        self.options = msgspec.convert(job.options, MarkdownOptions)
+        self.output, self.site = output, job.site
+        self._data: dict[str, BinaryIO] = {}
+        self._told: set[str] = set()  # authors and terms written, which are few
+        with output.open("site.json") as stream:
+            facts = {name: getattr(job.site, name) for name in ("title", "address", "language", "zone", "description")}
+            stream.write(json.dumps(facts, ensure_ascii=False, indent=2).encode() + b"\n")
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """The text of one entry, and its comments as data."""
+        path = self._path(bundle.new_address)
+        front = _yaml(self._front(bundle, path))
+        with self.output.open(f"{self.options.folder}/{path}.md") as stream:
+            stream.write(f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace"))
+        for author in bundle.authors:
+            if author.email or author.address or author.about or author.login:
+                self._once("authors", author.name, _of_author(author))
+        for term in bundle.terms:
+            if term.description or term.slug != term.name or term.parent:
+                self._once("terms", term.key, _of_term(term))
+        for comment in bundle.comments:
+            self._line("comments", _of_comment(comment, bundle.entry.key))
+        return ()
+
+    def _path(self, new: str) -> str:
+        """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
+        base = address.path_of(self.site.address).strip("/")
+        path = address.path_of(new).removeprefix(base).strip("/")
+        parts = [part for part in path.split("/") if part not in ("", ".", "..")]
+        return "/".join(parts).removesuffix(".html").removesuffix(".md") or "index"
+
+    def _front(self, bundle: Bundle, path: str) -> dict[str, Any]:
+        entry = bundle.entry
+        lead = bundle.lead_picture
+        parts: dict[str, Any] = {
+            "id": entry.key,
+            "title": entry.title,
+            "kind": entry.kind,
+            "status": entry.status if entry.status != "published" else "",
+            "slug": entry.slug if entry.slug != path.rpartition("/")[2] else "",
+            "permalink": bundle.new_address,
+            "guid": entry.guid if entry.guid != entry.key else "",
+            **{name: date.isoformat() for of, name in _NAMES.items() if (date := getattr(entry, of))},
+            "authors": [author.name for author in bundle.authors],
+            "language": entry.language,
+            "parent": entry.parent,
+            "position": "" if entry.position is None else str(entry.position),
+            "lead_picture": lead.address if lead else "",
+            "summary": entry.summary,
+            "fields": [{"name": name, "value": value} for name, value in entry.fields.items()],
+        }
+        for term in bundle.terms:
+            parts.setdefault(_VOCABULARIES.get(term.vocabulary, term.vocabulary), []).append(term.name)
+        return {name: value for name, value in parts.items() if value}
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """What is known of a file, where that is more than its path."""
+        facts = {
+            "path": media.path, "address": media.address, "title": media.title, "caption": media.caption,
+            "alternative_text": media.alternative_text, "media_type": media.media_type, "entry": media.entry,
+        }  # fmt: skip
+        self._line("media", {name: value for name, value in facts.items() if value})
+        return ()
+
+    def finish(self) -> None:
+        """Close the data files."""
+        for stream in self._data.values():
+            stream.close()
+
+    def _once(self, name: str, key: str, facts: dict[str, Any]) -> None:
+        mark = f"{name} {key}"
+        if mark not in self._told:
+            self._told.add(mark)
+            self._line(name, facts)
+
+    def _line(self, name: str, facts: dict[str, Any]) -> None:
+        if name not in self._data:
+            self._data[name] = self.output.open(f"{self.options.data}/{name}.jsonl")
+        line = json.dumps({key: value for key, value in facts.items() if value}, ensure_ascii=False)
+        self._data[name].write(line.encode("utf-8", "replace") + b"\n")
+
+
+def _of_author(author: Author) -> dict[str, Any]:
+    return {name: getattr(author, name) for name in ("name", "login", "email", "address", "about")}
+
+
+def _of_term(term: Term) -> dict[str, Any]:
+    facts = {name: getattr(term, name) for name in ("vocabulary", "slug", "name", "description")}
+    return facts | {"parent": term.parent.partition("/")[2]}
+
+
+def _of_comment(comment: Comment, entry: str) -> dict[str, Any]:
+    return {
+        "id": comment.key, "entry": entry, "parent": comment.parent, "kind": comment.kind,
+        "name": comment.author_name, "email": comment.email, "address": comment.address,
+        "date": comment.published.isoformat() if comment.published else "", "status": comment.status,
+        "text": comment.body.text,
+    }  # fmt: skip
+
+
+def _yaml(front: dict[str, Any]) -> str:
+    """Front matter in block style; each text comes back as it is, whatever it looks like."""
+    import yaml  # heavy: imported where it is used
+
+    return str(yaml.safe_dump(front, allow_unicode=True, sort_keys=False, width=1_000_000))

@@ -1,0 +1,82 @@
+"""BagIt bags (RFC 8493): checked against their manifests, then seen as the payload that they hold."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from urllib.parse import unquote
+
+from msgspec.structs import replace
+
+from newburrow.intake.part import Part
+from newburrow.model import Where
+from newburrow.problem import BurrowError, stop
+
+_ALGORITHMS = ("sha512", "sha256", "sha1", "md5")  # the best first; one that is whole is enough (section 2.1.3)
+_MOST = 64 * 1024 * 1024  # bytes of a manifest
+
+
+def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
+    """The parts as they are, or those in a bag's payload under their names there.
+
+    Raises BurrowError where a bag is not complete or a file is not what its manifest says (section 3).
+    """
+    mark = next((part for part in parts if part.name.rpartition("/")[2] == "bagit.txt"), None)
+    if mark is None or not mark.head().start.removeprefix(b"\xef\xbb\xbf").startswith(b"BagIt-Version:"):
+        return tuple(parts)
+    root = mark.name.removesuffix("bagit.txt")
+    inside = {part.name.removeprefix(root): part for part in parts if part.name.startswith(root)}
+    manifests = [name for name in _ALGORITHMS if f"manifest-{name}.txt" in inside]
+    if not manifests:
+        raise _not_whole("it has no manifest in a digest that is known here", mark.label)
+    for kind in ("manifest", "tagmanifest"):
+        for algorithm in _ALGORITHMS:
+            listed = inside.get(f"{kind}-{algorithm}.txt")
+            if listed:
+                _check(listed, algorithm, inside, kind == "manifest")
+                break
+    return tuple(
+        replace(part, name=name.removeprefix("data/")) for name, part in inside.items() if name.startswith("data/")
+    )
+
+
+def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: bool) -> None:
+    """Hold the files of a bag against one manifest."""
+    said: dict[str, str] = {}
+    with manifest.open() as stream:
+        text = stream.read(_MOST).decode("utf-8", "replace").removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
+    for number, line in enumerate(text.splitlines(), 1):
+        digest, _space, name = line.strip().partition(" ")
+        if digest:
+            said[_plain(name)] = digest.lower()
+            if not name.strip():
+                raise _not_whole("a line names no file", manifest.label, number)
+    for name, digest in said.items():
+        part = inside.get(name)
+        if part is None:
+            raise _not_whole(f"{name} is missing", manifest.label)
+        if _digest(part, algorithm) != digest:
+            raise _not_whole(f"{name} is not what it was when the bag was made", part.label)
+    if is_payload:
+        for name, part in inside.items():
+            if name.startswith("data/") and name not in said:
+                raise _not_whole(f"{name} stands in it and not in its manifest", part.label)
+
+
+def _plain(name: str) -> str:
+    """A path as it is; only line ends and the percent sign are encoded (section 2.1.3)."""
+    name = name.strip().removeprefix("*").removeprefix("./")
+    return unquote(name) if any(code in name.upper() for code in ("%0A", "%0D", "%25")) else name
+
+
+def _digest(part: Part, algorithm: str) -> str:
+    digest = hashlib.new(algorithm, usedforsecurity=False)
+    with part.open() as stream:
+        while block := stream.read(1 << 18):
+            digest.update(block)
+    return digest.hexdigest()
+
+
+def _not_whole(what: str, label: str, line: int = 0) -> BurrowError:
+    return stop("bag-not-whole", f"The bag is not whole: {what}.", "Copy it again from where it was kept.",
+                Where(label, line))  # fmt: skip
