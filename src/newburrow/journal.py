@@ -58,6 +58,7 @@ class Place(Struct, frozen=True, array_like=True):
     wished: str  # `new` before collisions were solved
     public: bool
     file: str = ""  # path that links name it by, where these go by files
+    feeds: str = ""  # addresses of feeds about it alone, one a line
 
 
 class OldAddress(Struct, frozen=True):
@@ -71,7 +72,7 @@ class OldAddress(Struct, frozen=True):
 
 _SCHEMA = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
-                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, at TEXT);
+                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, at TEXT);
 CREATE INDEX place_new ON place (new_key);
 CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
@@ -112,7 +113,7 @@ class Journal:
     def place(self, place: Place, at: str) -> None:
         """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
         self._db.execute(
-            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 place.seq,
                 place.key,
@@ -124,6 +125,7 @@ class Journal:
                 place.wished,
                 place.public,
                 place.file,
+                place.feeds,
                 at,
             ),
         )
@@ -180,7 +182,7 @@ class Journal:
 
     def _places(self, rest: str, *values: object) -> Iterator[Place]:
         rows = self._db.execute(
-            f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file FROM place {rest}", values
+            f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file, feeds FROM place {rest}", values
         ).fetchall()
         return (msgspec.convert(row, Place, strict=False) for row in rows)
 

@@ -99,7 +99,9 @@ class Entry(Record, frozen=True, kw_only=True, omit_defaults=True):
     summary: str = ""
     body: Body = Body()
     terms: tuple[str, ...] = ()  # keys of terms
-    lead_picture: str = ""  # key of a media
+    lead_picture: str = ""  # key or address of a media
+    enclosures: tuple[str, ...] = ()  # keys of media that go with it apart from its body
+    feeds: tuple[str, ...] = ()  # addresses of feeds about this entry alone
     parent: str = ""  # key of an entry
     position: int | None = None
     language: str = ""  # BCP 47
@@ -136,9 +138,12 @@ class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
 
 
 class Mention(Struct, frozen=True):
-    """An author or a term that entries name. It counts only where none of that key is declared."""
+    """An author, a term or a file that entries name. It counts only where none of that key is declared.
 
-    record: Author | Term
+    A file also has to be the only one at its address.
+    """
+
+    record: Author | Term | Media
 
 
 class Relation(Struct, frozen=True):
@@ -162,6 +167,7 @@ class Bundle(Struct, frozen=True):
     terms: tuple[Term, ...] = ()
     comments: tuple[Comment, ...] = ()  # parents before their answers
     lead_picture: Media | None = None
+    enclosures: tuple[Media, ...] = ()
     new_address: str = ""
 
 

@@ -16,7 +16,7 @@ import msgspec
 from lxml import etree
 from msgspec import Struct
 
-from newburrow import registry
+from newburrow import address, registry
 from newburrow.dialects import loader
 from newburrow.dialects.draft import draft
 from newburrow.events import Event, Listener, nobody
@@ -30,7 +30,7 @@ from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Head, Part
 from newburrow.intake.xmlerrors import not_well_formed
-from newburrow.model import Item, Media, Site, Where
+from newburrow.model import Item, Media, Mention, Site, Where
 from newburrow.problem import BurrowError, Problem, stop, suggest
 
 UNKNOWN_SITE = "https://old-site.example/"  # stands for the address of a site where the export says none
@@ -59,6 +59,8 @@ class Export(Struct, frozen=True):
     def part_named(self, path: str) -> Part | None:
         """The file that an export names by a path: relative to the source or to the part that names it."""
         path = path.strip().lstrip("/").removeprefix("./")
+        if not path:
+            return None
         if path in self.files:
             return self.files[path]
         folders = {piece.part.name.rpartition("/")[0] for piece in self.pieces}
@@ -253,6 +255,8 @@ def records(export: Export, listener: Listener = nobody) -> Iterator[Item | Prob
         for record in _read(piece, progress, site):
             if isinstance(record, Media):
                 record = _with_file(export, record, used)
+            elif isinstance(record, Mention) and isinstance(record.record, Media):
+                record = Mention(_with_file(export, record.record, used))
             yield record
     for name, part in export.files.items():
         if name not in used:
@@ -313,7 +317,7 @@ def _with_excerpt(problem: Problem, part: Part) -> Problem:
 
 
 def _with_file(export: Export, media: Media, used: set[str]) -> Media:
-    part = export.part_named(media.path) if media.path else None
+    part = export.part_named(media.path or address.path_of(media.address))
     if part is None:
         extra = {**media.extra, "path": [media.path]} if media.path else media.extra
         return msgspec.structs.replace(media, path="", extra=extra)

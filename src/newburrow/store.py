@@ -15,12 +15,14 @@ from typing import Any, TypeVar
 
 import msgspec
 
+from newburrow import address
 from newburrow.model import (
     RECORD_TYPES,
     Author,
     Comment,
     Entry,
     Item,
+    Media,
     Mention,
     Record,
     Relation,
@@ -48,6 +50,8 @@ CREATE TABLE term (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE media (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE entry (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE comment (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, entry TEXT, data BLOB);
+CREATE TABLE mention (key TEXT PRIMARY KEY, address TEXT, data BLOB);
+CREATE TABLE at (address TEXT, key TEXT);
 CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
 CREATE INDEX relation_entry ON relation (entry, seq);
 CREATE INDEX comment_entry ON comment (entry, seq);
@@ -94,7 +98,7 @@ class Store:
             self._db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
             return
         if isinstance(item, Mention):
-            self._mentioned.setdefault((type(item.record).__name__, item.record.key), item.record)
+            self._mention(item.record)
             return
         if isinstance(item, Relation):
             self._db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", (item.entry, _encoder.encode(item)))
@@ -106,6 +110,9 @@ class Store:
             )
         else:
             done = self._db.execute(f"INSERT OR IGNORE INTO {table} (key, data) VALUES (?, ?)", (item.key, data))
+            if isinstance(item, Media):
+                places = [(key, item.key) for one in (item.address, *item.addresses) if (key := address.key(one))]
+                self._db.executemany("INSERT INTO at VALUES (?, ?)", places)
         if not done.rowcount:
             first = self.get(type(item), item.key)
             same = first is not None and msgspec.structs.replace(first, source=item.source) == item
@@ -120,8 +127,17 @@ class Store:
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
 
+    def _mention(self, record: Author | Term | Media) -> None:
+        """Authors and terms are few; files are not, and wait on disk."""
+        if isinstance(record, Media):
+            values = (record.key, address.key(record.address), _encoder.encode(record))
+            self._db.execute("INSERT OR IGNORE INTO mention VALUES (?, ?, ?)", values)
+        else:
+            self._mentioned.setdefault((type(record).__name__, record.key), record)
+
     def finish(self, meta: dict[str, str]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
+        self._find_by_address()
         self._find_entries()
         self._declare_mentioned()
         self._relate()
@@ -138,6 +154,16 @@ class Store:
             if self.get(type(record), record.key) is None:
                 self.add(record)
         self._mentioned.clear()
+        last = ""
+        statement = (
+            "SELECT key, data FROM mention WHERE key > ? AND address NOT IN (SELECT address FROM at) "
+            "AND key NOT IN (SELECT key FROM media) ORDER BY key LIMIT ?"
+        )
+        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+            for _key, data in rows:
+                self.add(_decoders[Media].decode(data))
+            last = rows[-1][0]
+        self._db.execute("DELETE FROM mention")
 
     def _relate(self) -> None:
         """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
@@ -156,6 +182,34 @@ class Store:
                     self._db.execute("UPDATE entry SET data = ? WHERE key = ?", (_encoder.encode(related), last))
         for record in words.new:
             self.add(record)
+
+    def _find_by_address(self) -> None:
+        """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""
+        stray = (
+            "SELECT seq, data FROM comment WHERE entry != '' AND entry NOT IN (SELECT key FROM entry) "
+            "AND entry NOT IN (SELECT key FROM media) AND entry NOT IN (SELECT key FROM comment) AND seq > ? "
+            "ORDER BY seq LIMIT ?"
+        )
+        last, rows = 0, self._db.execute(stray, (0, BATCH)).fetchall()
+        if rows:
+            self._learn_addresses()
+        while rows:
+            for number, data in rows:
+                last, comment = number, _decoders[Comment].decode(data)
+                words = (comment.entry, address.key(comment.entry) or comment.entry)
+                found = self._db.execute("SELECT key FROM name WHERE word IN (?, ?) LIMIT 1", words).fetchone()
+                if found:
+                    comment = msgspec.structs.replace(comment, entry=found[0])
+                    values = (found[0], _encoder.encode(comment), last)
+                    self._db.execute("UPDATE comment SET entry = ?, data = ? WHERE seq = ?", values)
+            rows = self._db.execute(stray, (last, BATCH)).fetchall()
+
+    def _learn_addresses(self) -> None:
+        self._db.execute("CREATE TEMP TABLE name (word TEXT, key TEXT)")
+        for entry in self.all(Entry):
+            words = {entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))} - {""}
+            self._db.executemany("INSERT INTO name VALUES (?, ?)", [(word, entry.key) for word in sorted(words)])
+        self._db.execute("CREATE INDEX temp.name_word ON name (word)")
 
     def _find_entries(self) -> None:
         """A comment may say only what it answers; where that is a comment, both belong to the same entry.

@@ -50,8 +50,8 @@ class Reading(unittest.TestCase):
         self.assertEqual((one.authors, one.terms), (("Ann",), ("tag/bees",)))
         self.assertEqual(of(Author, found)[0].email, "a@m.example")
         self.assertEqual(of(Term, found)[0].name, "Bees")
-        self.assertEqual(one.extra, {"{http://www.w3.org/2005/Atom}link": ["enclosure /a.mp3"],
-                                     "{http://www.w3.org/2005/Atom}rights": ["ours"]})  # fmt: skip
+        self.assertEqual(one.extra, {"{http://www.w3.org/2005/Atom}rights": ["ours"]})
+        self.assertEqual((one.enclosures, of(Media, found)[0].entry), ((SITE + "a.mp3",), "urn:1"))
         site = of(Site, found)[0]
         self.assertEqual((site.title, site.address, site.language, site.description), ("Orchard", SITE, "en", "News"))
 

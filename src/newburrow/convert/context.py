@@ -81,7 +81,9 @@ class Context:
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""
         name, new = self.journal.file_of(key)
-        media = self.store.get(Media, key) if name else None
+        media = self.store.get(Media, key) if new else None
         if media is None:
             return None
+        if not name:  # it stays where it is, on another site
+            return replace(media, address=new)
         return replace(media, address=new, path=f"{self.host.media.folder}/{name}")

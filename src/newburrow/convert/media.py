@@ -7,8 +7,9 @@ from slugify import slugify
 
 from newburrow import address
 from newburrow.convert.context import Context
+from newburrow.convert.links import Leads
 from newburrow.journal import Fate, Settled
-from newburrow.model import Bundle, Media
+from newburrow.model import Bundle, Entry, Media
 from newburrow.problem import Problem, Severity
 
 _DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
@@ -22,6 +23,9 @@ def title_of(media: Media) -> str:
 def plan(context: Context) -> None:
     """Give each file its name and address on the new host; settle those that do not go there themselves."""
     for media in context.store.all(Media):
+        if not media.path and address.site_key(media.address) not in ("", address.site_key(context.old.address)):
+            _elsewhere(media, context)
+            continue
         if not media.path:
             _missing(media, context)
             continue
@@ -39,6 +43,12 @@ def plan(context: Context) -> None:
         context.journal.keep_file(media.key, name, new, media.digest)
         if not media.address:
             context.journal.lay_beside(media.path, new)
+
+
+def _elsewhere(media: Media, context: Context) -> None:
+    """A file on another site stays there, and what names it goes on to do so."""
+    context.journal.keep_file(media.key, "", media.address, "")
+    context.journal.settle(_settled(media, Fate.MOVED, "stands on another site, and stays there", media.address))
 
 
 def _missing(media: Media, context: Context) -> None:
@@ -75,23 +85,26 @@ def _name(media: Media, mark: str) -> str:
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The lead picture as a media of the new host."""
+    """The lead picture and the enclosures as media of the new host."""
     entry = bundle.entry
-    if not entry.lead_picture:
-        return bundle, []
-    lead = context.new_media(entry.lead_picture)
-    if lead is None:
-        link = context.links.follow(entry.lead_picture, entry.permalink)
-        lead = Media(key="", address=link.address) if context.journal.address_at(link.address) else None
-    if lead is None:
-        problem = Problem(
-            Severity.ERROR,
-            "missing-lead",
-            f"Its lead picture ({entry.lead_picture}) is not in the export.",
-            "Choose another on the new host.",
-            entry.source,
-            "entry",
-            entry.key,
-        )
-        return bundle, [problem]
-    return replace(bundle, lead_picture=lead), []
+    lead = _new(entry.lead_picture, entry, context) if entry.lead_picture else None
+    files = {word: _new(word, entry, context) for word in entry.enclosures}
+    problems = [_not_there("missing-file", "file", word, entry) for word, file in files.items() if file is None]
+    if entry.lead_picture and lead is None:
+        problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
+    return replace(bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))), problems
+
+
+def _new(word: str, entry: Entry, context: Context) -> Media | None:
+    """The file that an entry names by key or address, as it will be; None for one that goes nowhere."""
+    found = context.new_media(word)
+    if found is None:
+        link = context.links.follow(word, entry.permalink)
+        if context.journal.address_at(link.address) or (link.leads is Leads.ELSEWHERE and "://" in word):
+            found = Media(key="", address=link.address)
+    return found
+
+
+def _not_there(code: str, what: str, word: str, entry: Entry) -> Problem:
+    message = f"Its {what} ({word}) is not in the export."
+    return Problem(Severity.ERROR, code, message, "Choose another on the new host.", entry.source, "entry", entry.key)

@@ -41,6 +41,7 @@ class _Map:
                     "the file is not in the export",
                 )
         self._site()
+        self._feeds_of_entries()
         self._archives()
         for place in self.journal.places():
             if not place.new and place.public:
@@ -64,6 +65,12 @@ class _Map:
                 for feed in dialect.site.feeds:
                     new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
                     self._answer(address.resolve(self.old, feed), new, "feed", "", "the new host has no feed")
+
+    def _feeds_of_entries(self) -> None:
+        new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
+        for place in self.journal.places():
+            for feed in filter(None, place.feeds.split("\n")):
+                self._answer(feed, new, "feed of an entry's comments", "", "the new host has no feed")
 
     def _archives(self) -> None:
         for author in self.context.store.all(Author):

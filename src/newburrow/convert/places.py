@@ -84,6 +84,7 @@ def _place(seq: int, entry: Entry, context: Context) -> str:
             new,
             entry.status == "published",
             address.path_of(entry.body.base),
+            "\n".join(entry.feeds),
         ),
         at=format(moment.timestamp(), "020.6f") if moment else "",
     )

@@ -13,16 +13,17 @@ from newburrow.formats.dates import parse_date
 from newburrow.formats.records.views import told
 from newburrow.formats.saying import no_date
 from newburrow.intake.part import Head
-from newburrow.model import Author, Body, Entry, Extra, Item, Mention, Site, Term, Where
+from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
 from newburrow.problem import Problem, Severity
 
 _MARK = b"jsonfeed.org/version/1"
 _SITE = {"title": "title", "home_page_url": "address", "description": "description", "language": "language"}
 _FIELDS = ("external_url", "banner_image")  # named metadata that other hosts may have a place for
 _READ = frozenset((
-    "id", "url", "title", "content_html", "content_text", "summary", "image", "date_published", "date_modified",
-    "author", "authors", "tags", "language", *_FIELDS,
+    "id", "url", "title", "content_html", "content_text", "summary", "image", "attachments", "date_published",
+    "date_modified", "author", "authors", "tags", "language", *_FIELDS,
 ))  # fmt: skip
+_OF_FILE = ("url", "mime_type", "title", "size_in_bytes")
 _ITEM = ("items", None)
 
 
@@ -84,6 +85,8 @@ class _Feed:
         published, modified = self._date(item, "date_published"), self._date(item, "date_modified")
         html = item.get("content_html")
         body = Body(str(html), "html") if html is not None else Body(_told(item.get("content_text")), "text")
+        files = list(self._files(item, key))
+        yield from map(Mention, files)
         yield Entry(
             key=key,
             title=_told(item.get("title")),
@@ -96,6 +99,7 @@ class _Feed:
             body=body,
             terms=tuple(dict.fromkeys(self._terms(item))),
             lead_picture=_told(item.get("image")),
+            enclosures=tuple(file.key for file in files),
             language=_told(item.get("language")),
             fields={name: _told(item[name]) for name in _FIELDS if item.get(name)},
             extra=_extra(item),
@@ -107,6 +111,23 @@ class _Feed:
 
     def _date(self, item: dict[str, Any], name: str) -> datetime | None:
         return parse_date(_told(item.get(name))) if item.get(name) else None
+
+    def _files(self, item: dict[str, Any], key: str) -> Iterator[Media]:
+        """Its attachments."""
+        attachments = item.get("attachments")
+        for one in attachments if isinstance(attachments, list) else []:
+            url = _told(one.get("url")) if isinstance(one, dict) else ""
+            if url:
+                size = one.get("size_in_bytes")
+                more = {
+                    name: [_told(value)] for name, value in one.items() if name not in _OF_FILE and value is not None
+                }
+                new = address.resolve(str(self.facts.get("home_page_url") or ""), url)
+                yield Media(
+                    key=new, address=new, media_type=_told(one.get("mime_type")), title=_told(one.get("title")),
+                    size=size if isinstance(size, int) and 0 <= size < 1 << 62 else 0, entry=key, extra=more,
+                    source=self.where,
+                )  # fmt: skip
 
     def _authors(self, item: dict[str, Any]) -> Iterator[str]:
         """`authors` of version 1.1, `author` of 1.0, else those of the feed."""

@@ -9,25 +9,26 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from newburrow import address
 from newburrow.formats.base import Format, Input
+from newburrow.formats.feed import attached
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.item import FeedItem, item_problem
-from newburrow.formats.feed.maps import ATOM, DC, Speech
+from newburrow.formats.feed.maps import ATOM, DC, REPLY, SLASH_COMMENTS, TOTAL, WELL_FORMED, Speech
 from newburrow.formats.selector import text_of
 from newburrow.intake.part import Head
 from newburrow.model import Body, Item
 from newburrow.problem import Problem, Severity
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
-SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
-
 RDF_ROOT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}RDF"
 _ABOUT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}about"
 RSS_1 = "{http://purl.org/rss/1.0/}"
 
 _OWN = ("title", "link", "guid", "pubDate", "author", "category", "description")
 _MODULES = (
-    CONTENT, SLASH_COMMENTS, ATOM + "updated", ATOM + "published",
+    CONTENT, SLASH_COMMENTS, REPLY, TOTAL, WELL_FORMED + "commentRss", ATOM + "updated", ATOM + "published",
+    *attached.TAGS,
     *(DC + name for name in ("creator", "date", "language", "subject", "title")),
 )  # fmt: skip
 _ENTRY = {"author": ("dc:creator", "author"), "published": ("pubDate", "dc:date", "a:published"),
@@ -78,7 +79,13 @@ class RssItem(FeedItem):
         """A description is the summary only where there is a body of its own."""
         encoded, description = self.children.get(CONTENT), self.core(self.own + "description")
         body, summary = (text_of(encoded[0]), description) if encoded else (description, "")
-        return Body(body, self.dialect.entry.markup), summary
+        base = encoded[0].base if encoded else None  # xml:base; a plain description is seen from the item
+        base = base or self.element.base
+        return Body(body, self.markup(), address.resolve(self.base, base) if base else ""), summary
+
+    def feeds(self) -> list[str]:
+        """The feed of the item's comments (wfw:commentRss)."""
+        return [text for one in self.children.get(WELL_FORMED + "commentRss", ()) if (text := text_of(one).strip())]
 
     def authors(self) -> list[str]:
         """Those of the dialect, of Dublin Core, or `author`."""
@@ -92,7 +99,7 @@ class RssItem(FeedItem):
 
     def check_count(self, found: int) -> None:
         """Hold the number of comments against what `slash:comments` says."""
-        said = self.core(SLASH_COMMENTS)
+        said = self.core(SLASH_COMMENTS) or self.core(TOTAL)
         if said.isdigit() and int(said) > found:
             self.problems.append(
                 item_problem(

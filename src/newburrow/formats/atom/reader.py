@@ -11,13 +11,13 @@ from lxml import etree
 from msgspec.structs import replace
 
 from newburrow import address
+from newburrow.formats.feed import attached
 from newburrow.formats.feed.item import FeedItem
-from newburrow.formats.feed.maps import ATOM, Speech
+from newburrow.formats.feed.maps import ATOM, REPLY, TOTAL, Speech
 from newburrow.formats.selector import text_of
 from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Item, Media
 from newburrow.problem import Problem
 
-REPLY = "{http://purl.org/syndication/thread/1.0}in-reply-to"
 CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
 
 _READ = ("id", "title", "link", "author", "category", "summary", "content", "published", "updated")
@@ -25,7 +25,7 @@ _READ = ("id", "title", "link", "author", "category", "summary", "content", "pub
 SPEECH = Speech(
     holder=ATOM + "feed",
     item=ATOM + "entry",
-    known=frozenset((*(ATOM + name for name in _READ), REPLY, CONTROL)),
+    known=frozenset((*(ATOM + name for name in _READ), REPLY, TOTAL, CONTROL, *attached.TAGS)),
     site={
         "title": ("a:title",), "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
         "generator": ("a:generator",), "description": ("a:subtitle",), "language": ("@xml:lang",),
@@ -33,7 +33,7 @@ SPEECH = Speech(
     entry={"published": ("a:published",), "updated": ("a:updated",), "language": ("@xml:lang",)},
 )  # fmt: skip
 
-_OWN_LINKS = ("alternate", "self", "replies", "edit")  # they say where the entry itself is
+_OWN_LINKS = ("alternate", "self", "replies", "edit", "enclosure")  # where the entry itself is, and its files
 _TAGS = re.compile(r"<[^>]*>")
 
 
@@ -45,7 +45,7 @@ class AtomEntry(FeedItem):
         content = next(iter(self.children.get(ATOM + "content", ())), None)
         source, media_type = (content.get("src"), content.get("type", "")) if content is not None else (None, "")
         if REPLY in self.children:
-            yield self._comment_entry(self.children[REPLY][0])
+            yield self.reply()
             yield from self.problems
         elif source and not self.text["kind"] and not media_type.startswith("text/"):
             yield self.media()
@@ -74,7 +74,9 @@ class AtomEntry(FeedItem):
             return summary, ""
         body = _construct(contents[0])
         if body.markup == "html":
-            body = Body(body.text, self.dialect.entry.markup)
+            body = Body(body.text, self.markup())
+        if base := contents[0].base or self.element.base:
+            body = replace(body, base=address.resolve(self.base, base))
         return body, html.escape(summary.text, quote=False) if summary.markup == "text" else summary.text
 
     def authors(self) -> list[str]:
@@ -95,6 +97,12 @@ class AtomEntry(FeedItem):
             term = one.get("term", "").strip()
             found.append(self.shared.name_term(one, one.get("label", "").strip() or term, term))
         return found
+
+    def feeds(self) -> list[str]:
+        """The feed of its comments (RFC 4685 section 4)."""
+        links = self.children.get(ATOM + "link", ())
+        replies = (one for one in links if one.get("rel") == "replies" and one.get("type") == "application/atom+xml")
+        return [href for one in replies if (href := one.get("href", ""))]
 
     def extra(self, group: str) -> Extra:
         """Links of other relations too: to files, to what the entry is about, ..."""
@@ -123,8 +131,9 @@ class AtomEntry(FeedItem):
             caption=media.caption or (_construct(summary[0]).text.strip() if summary else ""),
         )
 
-    def _comment_entry(self, reply: etree._Element) -> Comment:
+    def reply(self) -> Comment:
         """An entry in reply to something; what that is the store finds out (RFC 4685 section 3)."""
+        about = self.children[REPLY][0]
         people = self.children.get(ATOM + "author", ())
         name, email, home = _person(people[0]) if people else ("", "", "")
         kind = self.dialect.value("comment_kind", self.text["kind"])
@@ -132,7 +141,7 @@ class AtomEntry(FeedItem):
         body, _summary = self.bodies()
         return Comment(
             key=self.key,
-            entry=reply.get("ref", "").strip(),
+            entry=(about.get("ref") or about.get("href") or "").strip(),
             kind=kind if kind in COMMENT_KINDS else "comment",
             author_name=name,
             email=email,
@@ -171,7 +180,14 @@ def _construct(element: etree._Element) -> Body:
         return Body(text_of(element), "html")
     if kind in ("xhtml", "application/xhtml+xml"):
         return Body(_xhtml(element), "html")
-    return Body(text_of(element), "text")
+    if "/" not in kind or kind.startswith("text/"):
+        return Body(text_of(element), "text")
+    if kind.endswith(("+xml", "/xml")):
+        inner = "".join(etree.tostring(one, encoding="unicode") for one in element)
+        return Body((element.text or "") + inner, "html")
+    # Any other content is in Base64 (RFC 4287 4.1.3.3); an address can hold it where a text stands.
+    held = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
+    return Body(f'<img src="{held}" alt="">' if kind.startswith("image/") else f'<a href="{held}">{kind}</a>', "html")
 
 
 def _xhtml(element: etree._Element) -> str:

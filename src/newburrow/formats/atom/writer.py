@@ -107,6 +107,8 @@ class Feed:
             )
         if bundle.lead_picture:
             self._enclosure(bundle.lead_picture)
+        for media in bundle.enclosures:
+            self._enclosure(media)
         for term in bundle.terms:
             self._category(term)
         if entry.summary:

@@ -58,6 +58,7 @@ class BagWriter:
                 addresses=(),
                 authors=tuple(one.key for one in bundle.authors),
                 terms=tuple(one.key for one in bundle.terms),
+                enclosures=tuple(one.key or one.address for one in bundle.enclosures),
                 lead_picture=(lead.key or lead.address) if lead else "",
             )
         )

@@ -81,7 +81,7 @@ class Channel:
             if not self.facts.get(fact):
                 self.facts[fact] = selectors.first(channel, children)
         self.shared.base = self.shared.base or self.facts["link"]
-        self.shared.zone = zone_named(self.facts["zone"])
+        self.shared.zone = zone_named(self.dialect.dates.zone or self.facts["zone"])
         self.more = {**self.shared.maps.extra("site", children), **self.more}
 
     def _site(self) -> Site:

@@ -6,11 +6,15 @@ from collections.abc import Iterator
 from datetime import datetime
 
 from lxml import etree
+from msgspec.structs import replace
 
 from newburrow import address
+from newburrow.formats.feed.attached import attached
+from newburrow.formats.feed.maps import REPLY
 from newburrow.formats.feed.shared import Shared
 from newburrow.formats.saying import no_date, no_number, unknown_value
 from newburrow.formats.selector import Index, index, text_of
+from newburrow.formats.serialised import parts
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -22,6 +26,7 @@ from newburrow.model import (
     Extra,
     Item,
     Media,
+    Mention,
     Where,
 )
 from newburrow.problem import Problem, Severity
@@ -82,6 +87,10 @@ class FeedItem:
         """The state where the dialect finds none."""
         return "published"
 
+    def feeds(self) -> list[str]:
+        """Addresses of feeds about this item alone."""
+        return []
+
     def extra(self, group: str) -> Extra:
         """What the item says that has no place in the model, be it an entry (`item`) or a file (`media`)."""
         return self.shared.maps.extra(group, self.children)
@@ -91,10 +100,13 @@ class FeedItem:
     def records(self) -> Iterator[Item | Problem]:
         """The item's record, its comments, and what is to be said of them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
+        replies = self.dialect.comment.items if self.dialect.comment else ""
         if kind == self.dialect.media.kind:
             yield self.media()
+        elif (replies and kind == replies) or (REPLY in self.children and not self.text["kind"]):
+            yield self.reply()
         else:
-            yield self._entry(kind)
+            yield from self._entry(kind)
         yield from self._comments()
         yield from self.problems
 
@@ -136,11 +148,17 @@ class FeedItem:
         terms = [term for term in self.terms() if term]
         return found | ({"terms": terms} if terms else {})
 
-    def _entry(self, kind: str) -> Entry:
+    def _entry(self, kind: str) -> Iterator[Item]:
         text = self.text
         published = self._date("published")
         body, summary = self.bodies()
-        return Entry(
+        files = attached(self.children, self.base, self.where)
+        for media in files.files:
+            yield Mention(replace(media, entry=self.key))
+        extra = self.extra("item")
+        if files.thumbnail and text["lead_picture"]:
+            extra |= {"thumbnail": [files.thumbnail]}
+        yield Entry(
             key=self.key,
             kind=self.known("kind", kind, ENTRY_KINDS, "document"),
             title=self.title(),
@@ -157,14 +175,51 @@ class FeedItem:
             summary=summary,
             body=body,
             terms=tuple(dict.fromkeys(term for term in self.terms() if term)),
-            lead_picture=text["lead_picture"],
+            lead_picture=text["lead_picture"] or files.thumbnail,
+            enclosures=tuple(media.key for media in files.files),
+            feeds=tuple(address.resolve(self.base, feed) for feed in self.feeds()),
             parent=text["parent"] if text["parent"] != "0" else "",
             position=self._number("position"),
             language=text["language"],
             fields=self._fields(),
-            extra=self.extra("item"),
+            extra=extra,
             source=self.where,
         )
+
+    def reply(self) -> Comment:
+        """An item that is a comment; to which entry it belongs may be known only when all is read."""
+        text = self.shared.maps.texts("comment", self.element, self.children)
+        about = self.children.get(REPLY, ())
+        body, summary = self.bodies()
+        entry = text["entry"] or (about[0].get("ref") or about[0].get("href") or "").strip() if about else text["entry"]
+        return replace(
+            self._comment(self.element, self.children, text["parent"], 0),
+            key=text["id"] or self.key,
+            entry=address.resolve(self.base, entry) if entry.startswith(("/", "?")) else entry,
+            author_name=text["author_name"] or self.text["author"],
+            published=self.shared.date(text["published"] or self.text["published"]),
+            body=Body(text["body"], self.markup_of_comments()) if text["body"] else body,
+            extra=self.extra("reply") | self._facts_of_reply(summary),
+        )
+
+    def _facts_of_reply(self, summary: str) -> Extra:
+        """What an item says and a comment has no place for."""
+        facts = {
+            "title": self.title(),
+            "permalink": self.permalink,
+            "summary": summary,
+            "updated": self.text["updated"],
+        }
+        return {name: [text] for name, text in facts.items() if text} | self.filed()
+
+    def markup(self) -> str:
+        """The markup of the body: as the item names it, where the dialect says that it does."""
+        named = self.dialect.value("markup", self.text["markup_named"])
+        return named if named in self.shared.markups else self.dialect.entry.markup
+
+    def markup_of_comments(self) -> str:
+        """The markup of comments."""
+        return self.dialect.comment.markup if self.dialect.comment else "html"
 
     def known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
         """A value that is one of ours; any other is said, and read as `otherwise`."""
@@ -188,13 +243,14 @@ class FeedItem:
 
     def _fields(self) -> dict[str, str]:
         fields: dict[str, str] = {}
-        for element_selector, name_selector, value_selector in self.shared.maps.fields:
+        for element_selector, name_selector, value_selector, lists in self.shared.maps.fields:
             for element in element_selector.elements(self.element, self.children):
                 children = index(element)
                 names = name_selector.texts(element, children)
                 if names and names[0].strip():
-                    value = "\n".join(value_selector.texts(element, children))
-                    fields[names[0].strip()] = value.strip()
+                    texts = value_selector.texts(element, children)
+                    texts = [part for text in texts for part in parts(text)] if lists else texts
+                    fields[names[0].strip()] = "\n".join(texts).strip()
         return fields
 
     def _comments(self) -> Iterator[Comment]:
@@ -216,7 +272,6 @@ class FeedItem:
 
     def _comment(self, element: etree._Element, children: Index, parent: str, number: int) -> Comment:
         text = self.shared.maps.texts("comment", element, children)
-        markup = self.dialect.comment.markup if self.dialect.comment else "html"
         value = self.dialect.value
         where = self.shared.where(element)
         published = self.shared.date(text["published"])
@@ -236,7 +291,7 @@ class FeedItem:
             address=text["address"],
             published=published,
             status=status,
-            body=Body(text["body"], markup),
+            body=Body(text["body"], self.markup_of_comments()),
             extra=self.shared.maps.extra("comment", children),
             source=where,
         )

@@ -7,7 +7,7 @@ from typing import Any
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.formats.dialect import Dialect
+from newburrow.formats.dialect import CommentMap, Dialect
 from newburrow.formats.selector import Index, Selector, Selectors, kept
 from newburrow.model import Extra
 
@@ -15,14 +15,18 @@ CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 DC = "{http://purl.org/dc/elements/1.1/}"
 ATOM = "{http://www.w3.org/2005/Atom}"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
+THREAD = "{http://purl.org/syndication/thread/1.0}"
+REPLY, TOTAL = THREAD + "in-reply-to", THREAD + "total"
+WELL_FORMED = "{http://wellformedweb.org/CommentAPI/}"
 
 XML = "{http://www.w3.org/XML/1998/namespace}"
 _PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1], "r": "http://purl.org/rss/1.0/"}
 
 _ENTRY = ("id", "kind", "status", "slug", "author", "published", "updated", "parent", "position", "language",
-          "lead_picture", "other_addresses")  # fmt: skip
+          "lead_picture", "other_addresses", "markup_named")  # fmt: skip
 
 
+_COMMENT = ("id", "entry", "parent", "kind", "status", "author_name", "email", "address", "published", "body")
 _OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
 
 
@@ -65,17 +69,12 @@ class Maps:
         self.entry_slug = compiled(dialect.term.entry_slug)
         self.entry_vocabulary = compiled(dialect.term.entry_vocabulary)
         self.fields = [
-            (Selector(f.element, names), Selector(f.name, names), Selector(f.value, names))
+            (Selector(f.element, names), Selector(f.name, names), Selector(f.value, names), f.lists)
             for f in dialect.entry.fields
         ]
-        self.comment_element: Selector | None = None
-        self.groups["comment"] = {}
-        if dialect.comment:
-            self.comment_element = Selector(dialect.comment.element, names)
-            self.groups["comment"] = {
-                n: compiled(getattr(dialect.comment, n))
-                for n in ("id", "parent", "kind", "status", "author_name", "email", "address", "published", "body")
-            }
+        own_comments = dialect.comment or CommentMap()
+        self.comment_element = Selector(own_comments.element, names) if own_comments.element else None
+        self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
 
     def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
@@ -85,7 +84,7 @@ class Maps:
             return {tag for selectors in many for tag in selectors.tags}
 
         inner = {self.comment_element.tag} if self.comment_element else set()
-        fields = {element.tag for element, _name, _value in self.fields}
+        fields = {element.tag for element, _name, _value, _lists in self.fields}
         top = {
             Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text
         }
@@ -94,6 +93,7 @@ class Maps:
             "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
             "media": tags(*self.entry.values(), *self.groups["media"].values()) | self.speech.known | fields | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
+            "reply": tags(*self.entry.values(), *self.groups["comment"].values()) | self.speech.known | fields | inner,
             "author": tags(*self.groups["author"].values()),
             "term": tags(*self.groups["term"].values()),
         }

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from lxml import etree
 
+from newburrow import registry
 from newburrow.formats.dates import parse_date, zone_named
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.feed.maps import Maps, Speech
@@ -22,6 +23,7 @@ class Shared:
     def __init__(self, label: str, dialect: Dialect, speech: Speech) -> None:
         self.label, self.dialect = label, dialect
         self.maps = Maps(dialect, speech)
+        self.markups = registry.names(registry.MARKUPS)
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
@@ -62,4 +64,4 @@ class Shared:
 
     def date(self, text: str) -> datetime | None:
         """A date, aware; None where the text is none."""
-        return parse_date(text, self.zone) if text else None
+        return parse_date(text, self.zone, self.dialect.dates.forms) if text else None

@@ -81,6 +81,7 @@ class Texts:
             "parent": entry.parent,
             "position": "" if entry.position is None else str(entry.position),
             "lead_picture": lead.address if lead else "",
+            "enclosures": [media.address for media in bundle.enclosures],
             "summary": entry.summary,
             "fields": [{"name": name, "value": value} for name, value in entry.fields.items()],
         }

@@ -8,7 +8,8 @@ FACTS: dict[str, tuple[str, ...]] = {
     "term": ("id", "vocabulary", "slug", "name", "parent", "description"),
     "entry": (
         "id", "kind", "status", "title", "slug", "permalink", "guid", "other_addresses", "published", "updated",
-        "author", "summary", "body", "markup", "terms", "parent", "position", "language", "lead_picture", "folder",
+        "author", "summary", "body", "markup", "terms", "parent", "position", "language", "lead_picture", "enclosures",
+        "folder",
         "base",
     ),
     "comment": (

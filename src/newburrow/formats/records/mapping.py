@@ -147,6 +147,7 @@ class Mapper:
             guid=facts.one("guid"),
             addresses=tuple(dict.fromkeys(one for one in map(self._resolved, others) if one != permalink)),
             status=status, published=published, updated=self._date(facts, "updated", key),
+            enclosures=tuple(map(self._resolved, facts.each("enclosures"))),
             summary=facts.one("summary"), body=self._body(facts, self.dialect.entry.markup),
             position=self._number(facts, key), language=facts.one("language"), fields=facts.fields(),
             extra=facts.left(), source=facts.where,
