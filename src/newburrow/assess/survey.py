@@ -14,7 +14,7 @@ from newburrow.assess.likeness import alike
 from newburrow.assess.permalinks import pattern_of
 from newburrow.convert.archives import OldArchives
 from newburrow.convert.links import Leads, LinkMap
-from newburrow.convert.macros import found_in
+from newburrow.convert.macros import found_in, look_like_macros
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect
@@ -43,7 +43,8 @@ _ADVICE = {
     "form": "A form has to be made anew on the new host.",
     "embed": "Becomes a link where the new host takes no embeds.",
     "script": "Is taken out where the new host takes no scripts.",
-    "macro": "The new host would show it as text; each is a follow-up.",
+    "macro": "Becomes what the dialect says, else a follow-up: the new host would show it as text.",
+    "macro-like": "Looks like a placeholder that the dialect does not name: add it to its [[macros]].",
     "dead-link": "Nothing in the export stands there; each is a follow-up.",
     "no-date": "Set the date by hand, or correct it in the export.",
     "undated": "Its new address is built without a date.",
@@ -308,8 +309,11 @@ class _Surveyor:
     def _body(self, body: Body, base: str, title: str) -> None:
         markup: Markup = registry.get(registry.MARKUPS, body.markup)
         text, base = markup.to_html(body.text), body.base or base
-        macros = next(found_in(text, self.macros), None)
-        if not macros and not _WORTH_PARSING.search(text):
+        for _macro, written in found_in(body.text, self.macros):
+            self.notes.note("macro", f"{written} in “{title}”")
+        for name in look_like_macros(body.text, self.macros):
+            self.notes.note("macro-like", f"{name} in “{title}”")
+        if not _WORTH_PARSING.search(text):
             return
         try:
             fragment = Fragment(text)
@@ -323,9 +327,6 @@ class _Surveyor:
             value = node.attributes.get(_LINKS[tag]) if tag in _LINKS else None
             if value is not None:
                 self._link(tag, value, base, title)
-        for node in fragment.texts() if macros else ():
-            for _macro, written in found_in(node.text_content or "", self.macros):
-                self.notes.note("macro", f"{written} in “{title}”")
 
     def _link(self, tag: str, value: str, base: str, title: str) -> None:
         link = self.links.follow(value, base)

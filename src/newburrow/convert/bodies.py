@@ -7,15 +7,15 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Callable
 
 from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from newburrow import registry
+from newburrow.convert import macroactions
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads, Link
-from newburrow.convert.macros import found_in
+from newburrow.convert.macroactions import Say
 from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.markup.html import replace as put_in_place
@@ -48,8 +48,6 @@ _SCRIPTS = ("script", "style", "noscript", "template")
 _LINES = frozenset(("p", "br"))
 _MORE_THAN_LINES = re.compile(r"<(?!/?(?:p|br)>)")  # paragraphs and lines alone need no parser
 _FORM_FIELDS = "input,textarea,select"
-
-Say = Callable[[Severity, str, str, str], None]
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -84,10 +82,9 @@ def to_host_html(body: Body, base: str, context: Context, say: Say, lead: Media 
     """One body as HTML that the host takes."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
     base = body.base or base
-    text = markup.to_html(body.text)
+    text = macroactions.to_html(body.text, markup, context, say)
     allowed = context.allowed
-    macros = list(found_in(text, context.macros))
-    if not lead and not macros and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
+    if not lead and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
         return Body(text)
     try:
         fragment = Fragment(text)
@@ -103,8 +100,6 @@ def to_host_html(body: Body, base: str, context: Context, say: Say, lead: Media 
     page.addresses()
     if _HANDLER.search(text):
         page.handlers()
-    if macros:
-        page.macros()
     page.refused()
     if lead:
         page.lead(lead)
@@ -242,18 +237,6 @@ class _Page:
             "Make the form anew with what the new host offers.",
         )
         node.decompose()
-
-    def macros(self) -> None:
-        """Name the old host's placeholders, which the new host would show as text."""
-        for node in self.fragment.texts():
-            for macro, written in found_in(node.text_content or "", self.context.macros):
-                about = f" ({macro.about})" if macro.about else ""
-                self.say(
-                    Severity.ERROR,
-                    "macro",
-                    f"The body holds {written}{about}. The new host shows it as text.",
-                    "Put in its place what it stood for.",
-                )
 
     def lead(self, lead: Media) -> None:
         """Put the lead picture before all else, unless the body shows it already."""

@@ -12,6 +12,7 @@ from newburrow.formats.dates import EPOCHS
 from newburrow.formats.dialect import Dialect, Recognise, Starter
 from newburrow.formats.records.mapping import fits
 from newburrow.formats.selector import Selector
+from newburrow.formats.template import compiled
 from newburrow.intake.part import Head
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
@@ -51,6 +52,7 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
             advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
             yield ["dates", "forms"], f"{form!r} is no form of a date.", advice
     yield from _unknown_markups(dialect)
+    yield from _wrong_macros(dialect)
     yield from record_mistakes(dialect)
     if dialect.format in WITH_RECORDS:
         return
@@ -59,6 +61,17 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
             Selector(selector, dialect.namespaces)
         except ValueError as error:
             yield path, f"In [{'.'.join(path)}], {error}.", "Correct the selector."
+
+
+def _wrong_macros(dialect: Dialect) -> Iterator[Mistake]:
+    for number, macro in enumerate(dialect.macros):
+        path = ["macros", str(number), "template"]
+        if (macro.do == "template") != bool(macro.template):
+            yield path, f'The macro {macro.name!r} needs both: do = "template" and a template.', "Add what is missing."
+        try:
+            compiled(macro.template)
+        except ValueError as error:
+            yield path, f"The template of the macro {macro.name!r} is wrong: {error}.", "Correct it."
 
 
 def _unknown_markups(dialect: Dialect) -> Iterator[Mistake]:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -82,15 +81,6 @@ class Fragment:
         """All elements, in document order."""
         return self._parser.css("*")
 
-    def texts(self) -> Iterator[LexborNode]:
-        """The text nodes outside code, scripts and styles."""
-        root = self._parser.root
-        if root is None:
-            return
-        for node in root.traverse(include_text=True):
-            if node.is_text_node and not _in_code(node):
-                yield node
-
     def prepend(self, html: str) -> None:
         """Put markup before all else."""
         piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
@@ -119,12 +109,3 @@ def replace(node: LexborNode, html: str) -> None:
     if root is not None:
         node.insert_before(root)
     node.decompose()
-
-
-def _in_code(node: LexborNode) -> bool:
-    parent = node.parent
-    while parent is not None:
-        if parent.tag in ("code", "pre", "script", "style", "textarea"):
-            return True
-        parent = parent.parent
-    return False
