@@ -8,7 +8,7 @@ from tests.helpers import FolderCase
 
 class Filling(FolderCase):
     def filled(self, *items: object) -> Store:
-        store = fill(self.folder / "content.sqlite", items, {"fingerprint": "f"})  # type: ignore[arg-type]
+        store = fill(self.folder / "content.sqlite", [items], {"fingerprint": "f"})  # type: ignore[arg-type]
         self.addCleanup(store.__exit__)
         return store
 
@@ -30,9 +30,7 @@ class Filling(FolderCase):
     def test_all_that_was_read_is_counted_doubles_too(self) -> None:
         store = self.filled(Entry(key="1"), Entry(key="1"), Entry(key="1", title="other"), Entry(key="2", kind="page"))
         self.assertEqual(store.tally(), {("entry", "post"): 3, ("entry", "page"): 1})
-        self.assertEqual(
-            [(record.key, differs) for _t, record, _k, differs in store.twice()], [("1", False), ("1", True)]
-        )
+        self.assertEqual([(one.record.key, one.differs) for one in store.twice()], [("1", False), ("1", True)])
 
     def test_authors_and_terms_said_again_are_one(self) -> None:
         store = self.filled(Author(key="t", name="T"), Author(key="t", name="T", source=Where("part 2", 4)),
@@ -51,7 +49,7 @@ class Filling(FolderCase):
             raise RuntimeError("broken")
 
         with self.assertRaises(RuntimeError):
-            fill(self.folder / "content.sqlite", items(), {})
+            fill(self.folder / "content.sqlite", [items()], {})
         self.assertEqual(list(self.folder.iterdir()), [])
 
 

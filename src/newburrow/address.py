@@ -52,6 +52,11 @@ def path_of(address: str) -> str:
     return unquote(parts.path).lstrip("/") if parts else ""
 
 
+def full_path(address: str) -> str:
+    """The site and the decoded path, as a path of its own, by which files are told from those of another site."""
+    return f"{site_key(address)}/{path_of(address)}" if address else ""
+
+
 def host_key(parts: SplitResult) -> str:
     """The host as it is compared: lower case, IDNA, without `www.` and without a default port."""
     host = (parts.hostname or "").rstrip(".")

@@ -11,7 +11,7 @@ from typing import Any
 import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from newburrow import address, csvfile, reading, registry
+from newburrow import address, csvfile, gathering, registry
 from newburrow.convert.decisions import Choose
 from newburrow.dialects.loader import is_starter
 from newburrow.events import Listener, nobody
@@ -32,7 +32,7 @@ def draft(
 ) -> MoveFolder:
     """Make the move folder, or bring one up to date: what a person decided stays, what is new is added."""
     host = hosts.load(host_name)
-    exports = [reading.examine(path, dialect) for path in paths]
+    exports = gathering.examine_all(paths, dialect)
     folder = MoveFolder.new(out)
     said: dict[str, Any] = {
         "paths": [folder.relative(path) for path in paths],

@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
-from newburrow import __version__, reading, store
+from newburrow import __version__, gathering, reading, store
 from newburrow.events import Listener
 from newburrow.formats.dialect import Dialect
-from newburrow.model import Item
-from newburrow.problem import Problem
 from newburrow.store import Store
+from newburrow.uniting.unite import unite
 
 
 def fingerprint(exports: Sequence[reading.Export]) -> str:
     """What a store is made from: the sources, their dialects and this version of New Burrow."""
     digest = hashlib.sha256(__version__.encode())
     for export in exports:
-        digest.update(export.source.fingerprint().encode())
+        for source in (export.source, *export.beside):
+            digest.update(source.fingerprint().encode())
         for piece in export.pieces:
             digest.update(repr(piece.dialect).encode())
     return digest.hexdigest()
@@ -39,8 +39,4 @@ def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listen
             return known
         known.__exit__()
 
-    def records() -> Iterator[Item | Problem]:
-        for export in exports:
-            yield from reading.records(export, listener)
-
-    return store.fill(path, records(), {"fingerprint": mark})
+    return store.fill(path, gathering.records(exports, listener), {"fingerprint": mark}, unite)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from newburrow import address, reading
+from newburrow import address, gathering
 from newburrow.events import Listener, nobody
 from newburrow.filling import filled_store
 from newburrow.model import Author, Comment, Entry, Media, Term
@@ -33,7 +33,7 @@ class Found(Struct, frozen=True):
 
 def find(paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody) -> Found:
     """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
-    exports = [reading.examine(path, dialect) for path in paths]
+    exports = gathering.examine_all(paths, dialect)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener) as store,

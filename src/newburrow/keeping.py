@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow import reading
+from newburrow import gathering, reading
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
 from newburrow.formats.bag.writer import BagWriter
@@ -24,7 +24,7 @@ def keep(paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener
     """
     if out.exists():
         raise stop("exists", f"There is something at {str(out)!r} already.", "Name a folder that does not exist yet.")
-    exports = [reading.examine(path, dialect) for path in paths]
+    exports = gathering.examine_all(paths, dialect)
     part = out.with_name(out.name + ".part")
     shutil.rmtree(part, ignore_errors=True)
     with (
@@ -65,7 +65,7 @@ def _write(store: Store, exports: Sequence[reading.Export], path: Path, listener
             writer.record(record)
             counts[name] += 1
             if isinstance(record, Media) and record.path:
-                with reading.file_of(exports, record).open() as source, folder.open(f"data/{record.path}") as target:
+                with gathering.file_of(exports, record).open() as source, folder.open(f"data/{record.path}") as target:
                     shutil.copyfileobj(source, target, 1 << 18)
             if counts[name] % 50 == 0:
                 listener(Event("Writing the bag", counts[name], store.count(kind), name))

@@ -61,6 +61,7 @@ class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     zone: str = ""  # IANA time zone name
     generator: str = ""
     description: str = ""
+    dialect: str = ""  # name of the one it was told in
 
 
 class Author(Record, frozen=True, kw_only=True, omit_defaults=True):
@@ -138,12 +139,12 @@ class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
 
 
 class Mention(Struct, frozen=True):
-    """An author, a term or a file that entries name. It counts only where none of that key is declared.
+    """An author, a term or a file that entries name, or a site that is told of before all of it is known.
 
-    A file also has to be the only one at its address.
+    It counts only where none of that key is declared. A file also has to be the only one at its address.
     """
 
-    record: Author | Term | Media
+    record: Author | Term | Media | Site
 
 
 class Relation(Struct, frozen=True):
@@ -157,6 +158,7 @@ class Relation(Struct, frozen=True):
     word: str  # a key, id, login, slug, name or address; the value of a field
     vocabulary: str = ""  # of a term, where that is known; the name of a field
     source: Where = Where()
+    scope: str = ""  # of the export whose words these are, where several are read
 
 
 class Bundle(Struct, frozen=True):

@@ -13,7 +13,7 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import address, reading, registry
+from newburrow import address, gathering, reading, registry
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
 from newburrow.convert import run
@@ -78,7 +78,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 "Put it back, or correct old.paths (relative to the move folder).",
                 folder.line_in_move(["old", "paths"]),
             )
-    exports = [reading.examine(folder.path / path, dialect) for path in decisions.old.paths]
+    exports = gathering.examine_all([folder.path / path for path in decisions.old.paths], dialect)
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
             folder.claim(STORE)
@@ -225,7 +225,7 @@ class _Output:
 
     def copy(self, old: Media, new: Media) -> None:
         """Copy the file of a media record to where its new one says."""
-        with reading.file_of(self.exports, old).open() as stream, self.open(new.path) as target:
+        with gathering.file_of(self.exports, old).open() as stream, self.open(new.path) as target:
             shutil.copyfileobj(stream, target, 1 << 18)
 
 

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import hashlib
 import mimetypes
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +36,7 @@ from newburrow.model import Item, Media, Mention, Site, Where
 from newburrow.problem import BurrowError, Problem, stop, suggest
 
 UNKNOWN_SITE = "https://old-site.example/"  # stands for the address of a site where the export says none
-_NOT_SAID: dict[str, Any] = {"address": UNKNOWN_SITE, "extra": {"address": ["the export does not say it"]}}
+_NOT_SAID = {"address": ["the export does not say it"]}
 _DEEPEST = 4  # archives within archives
 _LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
 
@@ -48,13 +50,28 @@ class Piece(Struct, frozen=True):
     root: str = ""  # name of the root element, where the part is XML
 
 
-class Export(Struct, frozen=True):
+@dataclass(frozen=True)
+class Export:
     """One source, looked through: the parts that hold content, and the files beside them."""
 
     source: Source
     pieces: tuple[Piece, ...]
     files: dict[str, Part]  # by name in the source
     kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
+    beside: list[Source] = field(default_factory=list)  # further sources that gave files alone
+
+    @cached_property
+    def _folders(self) -> list[str]:
+        """Where the parts stand that name files."""
+        return sorted({piece.part.name.rpartition("/")[0] for piece in self.pieces})
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[str]]:
+        """The files of further sources by their last name."""
+        found: dict[str, list[str]] = {}
+        for name in self.files if self.beside else ():
+            found.setdefault(name.rpartition("/")[2], []).append(name)
+        return found
 
     def part_named(self, path: str) -> Part | None:
         """The file that an export names by a path: relative to the source or to the part that names it."""
@@ -63,28 +80,20 @@ class Export(Struct, frozen=True):
             return None
         if path in self.files:
             return self.files[path]
-        folders = {piece.part.name.rpartition("/")[0] for piece in self.pieces}
-        return next(
-            (self.files[f"{folder}/{path}"] for folder in sorted(folders) if f"{folder}/{path}" in self.files), None
-        )
+        named = [f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files]
+        named = named or [
+            name
+            for name in self._by_name.get(path.rpartition("/")[2], ())
+            if name.endswith(f"/{path}") or path.endswith("/" + name.partition("/")[2])
+        ]
+        return self.files[named[0]] if named else None
 
 
-def file_of(exports: Sequence[Export], media: Media) -> Part:
-    """The file of a media record. Raises BurrowError where it has gone since it was read."""
-    for export in exports:
-        part = export.files.get(media.path)
-        if part and part.size == media.size:
-            return part
-    raise stop(
-        "file-vanished",
-        f"The file {media.path!r} is no longer in the export.",
-        "Hand in the export as it was for the draft.",
-        media.source,
-    )
+def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
+    """Open a source and find what is in it.
 
-
-def examine(path: Path, dialect_name: str = "") -> Export:
-    """Open a source and find what is in it. Raises BurrowError where no reader knows any part of it."""
+    Raises BurrowError where no reader knows any part of it, unless content is not needed: then it may be files alone.
+    """
     source = open_source(path)
     chosen = loader.load(dialect_name) if dialect_name else None
     pieces: list[Piece] = []
@@ -92,7 +101,9 @@ def examine(path: Path, dialect_name: str = "") -> Export:
     for part in bags.payload(source.parts):
         _sort(part, chosen, pieces, files, _DEEPEST)
     if not pieces:
-        raise _nothing_in(source, chosen)
+        error = _nothing_in(source, chosen)
+        if needed or error.problem.code != "no-export":
+            raise error
     _more_pieces(pieces, files)
     kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
     return Export(source, tuple(pieces), files, tuple(kept_dialects(kept)) if kept else ())
@@ -244,20 +255,26 @@ def draft_dialect(path: Path) -> str:
         raise BurrowError(_with_excerpt(not_well_formed(error, piece.part.label).problem, piece.part)) from None
 
 
-def records(export: Export, listener: Listener = nobody) -> Iterator[Item | Problem]:
-    """All records of a source: those of its parts in order of name, then the files that none of them names."""
+def records(export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE) -> Iterator[Item | Problem]:
+    """All records of a source: those of its parts in order of name, then the files that none of them names.
+
+    `unknown` is the address that stands for that of a site of which the export says none.
+    """
     used: set[str] = set()
     progress = _Progress(listener)
-    site = _site_first(export)
+    site = site_first(export, unknown)
     if site:
         yield site
     for piece in export.pieces:
-        for record in _read(piece, progress, site):
-            if isinstance(record, Media):
+        for record in read_piece(piece, site, progress):
+            if isinstance(record, Site) and not record.dialect:
+                record = msgspec.structs.replace(record, dialect=piece.dialect.name)
+            elif isinstance(record, Media):
                 record = _with_file(export, record, used)
             elif isinstance(record, Mention) and isinstance(record.record, Media):
                 record = Mention(_with_file(export, record.record, used))
             yield record
+        progress.next_part()
     for name, part in export.files.items():
         if name not in used:
             yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
@@ -278,21 +295,24 @@ class _Progress:
         self.before, self.here = self.before + self.here, 0
 
 
-def _site_first(export: Export) -> Site | None:
+def site_first(export: Export, unknown: str) -> Site | None:
     """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
         maps = [one for one in piece.dialect.records if one.of == "site"]
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
-            found = _read(msgspec.structs.replace(piece, dialect=only), _Progress(nobody), None)
-            for record in found:
+            for record in read_piece(msgspec.structs.replace(piece, dialect=only), None, lambda _entries: None):
                 if isinstance(record, Site):
-                    return record if record.address else msgspec.structs.replace(record, **_NOT_SAID)
-    return Site(key="site", **_NOT_SAID) if with_maps else None
+                    named = msgspec.structs.replace(record, dialect=piece.dialect.name)
+                    return named if named.address else msgspec.structs.replace(named, address=unknown, extra=_NOT_SAID)
+    if not with_maps:
+        return None
+    return Site(key="site", address=unknown, extra=_NOT_SAID, dialect=with_maps[0].dialect.name)
 
 
-def _read(piece: Piece, progress: _Progress, site: Site | None) -> Iterator[Item | Problem]:
+def read_piece(piece: Piece, site: Site | None, progress: Callable[[int], None]) -> Iterator[Item | Problem]:
+    """The records of one part; `site` is that of the export, where it is known before."""
     base, zone = (site.address, site.zone) if site else ("", "")
     format_: Any = registry.get(registry.FORMATS, piece.format)
     dialect = piece.dialect
@@ -306,7 +326,6 @@ def _read(piece: Piece, progress: _Progress, site: Site | None) -> Iterator[Item
             yield from format_.read(source)
         except BurrowError as error:
             raise BurrowError(_with_excerpt(error.problem, piece.part)) from None
-    progress.next_part()
 
 
 def _with_excerpt(problem: Problem, part: Part) -> Problem:

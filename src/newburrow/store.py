@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import sqlite3
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
 
 import msgspec
+from msgspec import Struct
 
 from newburrow import address
 from newburrow.model import (
@@ -31,6 +32,7 @@ from newburrow.model import (
     kind_of,
 )
 from newburrow.problem import Problem
+from newburrow.scope import bare
 from newburrow.words import Words
 
 R = TypeVar("R", bound=Record)
@@ -43,7 +45,7 @@ CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
 CREATE TABLE tally (tbl TEXT, kind TEXT, status TEXT, found INTEGER, PRIMARY KEY (tbl, kind, status));
 CREATE TABLE extra (name TEXT PRIMARY KEY, found INTEGER, example TEXT);
 CREATE TABLE problem (seq INTEGER PRIMARY KEY, data BLOB);
-CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, data BLOB);
+CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, why TEXT, data BLOB);
 CREATE TABLE site (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE author (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
 CREATE TABLE term (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
@@ -67,6 +69,17 @@ _ABOUT_ALL = ("site", "author", "term")
 _TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
 
 
+class Double(Struct, frozen=True):
+    """A record that is one with another, which was kept."""
+
+    number: int  # in the order met
+    table: str
+    record: Record
+    kind: str
+    differs: bool
+    why: str  # empty where it only stands a second time under its key
+
+
 class Store:
     """A content store on disk. Use as a context manager."""
 
@@ -77,12 +90,14 @@ class Store:
             # The file is thrown away if the run dies, so it needs no journal on the way.
             self._db.execute("PRAGMA journal_mode = OFF")
             self._db.execute("PRAGMA synchronous = OFF")
+            self._db.execute("PRAGMA temp_store = FILE")
             self._db.execute("BEGIN")
             for statement in _SCHEMA.split(";"):
                 self._db.execute(statement)
-        self._mentioned: dict[tuple[str, str], Author | Term] = {}  # few
+        self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
+        self._ends: list[dict[type[Record], int]] = []  # the last number of each type in each export
 
     def __enter__(self) -> Store:
         return self
@@ -118,29 +133,40 @@ class Store:
             same = first is not None and msgspec.structs.replace(first, source=item.source) == item
             if same and table in _ABOUT_ALL:
                 return  # each part of an export says them again
-            self._db.execute(
-                "INSERT INTO twice (tbl, key, kind, differs, data) VALUES (?, ?, ?, ?, ?)",
-                (table, item.key, kind, not same, data),
-            )
+            self._double(table, item, not same, "")
         self._tally[table, kind, getattr(item, "status", "")] += 1
         for name, values in item.extra.items():
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
 
-    def _mention(self, record: Author | Term | Media) -> None:
-        """Authors and terms are few; files are not, and wait on disk."""
+    def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
+        values = (table, record.key, kind_of(record), differs, why, _encoder.encode(record))
+        self._db.execute("INSERT INTO twice (tbl, key, kind, differs, why, data) VALUES (?, ?, ?, ?, ?, ?)", values)
+
+    def _mention(self, record: Author | Term | Media | Site) -> None:
+        """Authors, terms and sites are few; files are not, and wait on disk."""
         if isinstance(record, Media):
             values = (record.key, address.key(record.address), _encoder.encode(record))
             self._db.execute("INSERT OR IGNORE INTO mention VALUES (?, ?, ?)", values)
         else:
             self._mentioned.setdefault((type(record).__name__, record.key), record)
 
-    def finish(self, meta: dict[str, str]) -> None:
-        """Close the filling: counts and facts about the source are kept with the records."""
+    def export_ends(self) -> None:
+        """Say that what is added from now on is of another export."""
+        self._ends.append({kind: self._last(kind) for kind in _TABLES})
+
+    def _last(self, kind: type[Record]) -> int:
+        return int(self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {_TABLES[kind]}").fetchone()[0])
+
+    def link(self) -> None:
+        """Resolve what could not be resolved before all was read."""
         self._find_by_address()
         self._find_entries()
         self._declare_mentioned()
         self._relate()
+
+    def finish(self, meta: dict[str, str]) -> None:
+        """Close the filling: counts and facts about the source are kept with the records."""
         rows = sorted((*key, found) for key, found in self._tally.items())
         self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
@@ -167,21 +193,23 @@ class Store:
 
     def _relate(self) -> None:
         """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
-        words = Words(self.all(Author), self.all(Term))
+        words: Words | None = None
         last = ""
         statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
         while rows := self._db.execute(statement, (last, BATCH)).fetchall():
             for (last,) in rows:
                 found = self._db.execute("SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,))
                 relations = [_relations.decode(data) for (data,) in found]
+                if words is None or words.scope != relations[0].scope:
+                    words = Words(relations[0].scope, self.all(Author), self.all(Term))
                 entry = self.get(Entry, last)
                 if entry is None:
                     self.add(words.no_entry(relations))
                 else:
-                    related = words.related(entry, relations, self)
-                    self._db.execute("UPDATE entry SET data = ? WHERE key = ?", (_encoder.encode(related), last))
-        for record in words.new:
-            self.add(record)
+                    self.change(words.related(entry, relations, self))
+                    for record in words.new:
+                        self.add(record)
+                    words.new.clear()
 
     def _find_by_address(self) -> None:
         """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""
@@ -196,20 +224,16 @@ class Store:
         while rows:
             for number, data in rows:
                 last, comment = number, _decoders[Comment].decode(data)
-                words = (comment.entry, address.key(comment.entry) or comment.entry)
-                found = self._db.execute("SELECT key FROM name WHERE word IN (?, ?) LIMIT 1", words).fetchone()
+                words = (bare(comment.entry), address.key(comment.entry))
+                found = [key for word in words if word for key in self.known(f"entry {word}")]
                 if found:
-                    comment = msgspec.structs.replace(comment, entry=found[0])
-                    values = (found[0], _encoder.encode(comment), last)
-                    self._db.execute("UPDATE comment SET entry = ?, data = ? WHERE seq = ?", values)
+                    self.change(msgspec.structs.replace(comment, entry=found[0]))
             rows = self._db.execute(stray, (last, BATCH)).fetchall()
 
     def _learn_addresses(self) -> None:
-        self._db.execute("CREATE TEMP TABLE name (word TEXT, key TEXT)")
         for entry in self.all(Entry):
-            words = {entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))} - {""}
-            self._db.executemany("INSERT INTO name VALUES (?, ?)", [(word, entry.key) for word in sorted(words)])
-        self._db.execute("CREATE INDEX temp.name_word ON name (word)")
+            for word in sorted({entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))} - {""}):
+                self.learn(f"entry {word}", entry.key)
 
     def _find_entries(self) -> None:
         """A comment may say only what it answers; where that is a comment, both belong to the same entry.
@@ -225,13 +249,64 @@ class Store:
             last = moved = 0
             while rows := self._db.execute(stray, (last, BATCH)).fetchall():
                 moved += len(rows)
-                for last, data, parent, entry in rows:
+                for _seq, data, parent, entry in rows:
                     comment = _decoders[Comment].decode(data)
-                    found = msgspec.structs.replace(comment, parent=comment.parent or parent, entry=entry)
-                    values = (entry, _encoder.encode(found), last)
-                    self._db.execute("UPDATE comment SET entry = ?, data = ? WHERE seq = ?", values)
+                    self.change(msgspec.structs.replace(comment, parent=comment.parent or parent, entry=entry))
+                last = rows[-1][0]
             if not moved:
                 return
+
+    # -- uniting -------------------------------------------------------------------------------
+
+    @property
+    def exports(self) -> int:
+        """How many exports are in the store being filled."""
+        return len(self._ends)
+
+    def _export_of(self, kind: type[Record], number: int) -> int:
+        """Which export, counted from 0, the record of this number came with; the last for what was found later."""
+        return next((nth for nth, ends in enumerate(self._ends) if number <= ends[kind]), len(self._ends) - 1)
+
+    def by_export(self, kind: type[R]) -> Iterator[tuple[int, R]]:
+        """All records of one type with the number of their export, in the order read."""
+        return ((self._export_of(kind, number), record) for number, record in self.numbered(kind))
+
+    def comments_by_export(self, entry: str) -> list[tuple[int, Comment]]:
+        """The comments of one entry with the number of their export, in the order read."""
+        rows = self._db.execute("SELECT seq, data FROM comment WHERE entry = ? ORDER BY seq", (entry,))
+        return [(self._export_of(Comment, number), _decoders[Comment].decode(data)) for number, data in rows]
+
+    def learn(self, word: str, key: str, export: int = -1) -> None:
+        """Keep, while the store is filled, that a word means a key, in an export where that matters."""
+        self._db.execute("CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)")
+        self._db.execute("CREATE INDEX IF NOT EXISTS temp.name_word ON name (word)")
+        self._db.execute("INSERT INTO name VALUES (?, ?, ?)", (word, key, export))
+
+    def known(self, word: str, other_than: int = -2) -> list[str]:
+        """The keys that a word means, in an export other than this."""
+        try:
+            found = self._db.execute(
+                "SELECT key FROM name WHERE word = ? AND export != ? ORDER BY rowid", (word, other_than)
+            )
+        except sqlite3.OperationalError:  # nothing was learnt
+            return []
+        return [key for (key,) in found]
+
+    def change(self, record: Record) -> None:
+        """Put a record in place of the one of its key."""
+        more, values = ("", ()) if not isinstance(record, Comment) else (", entry = ?", (record.entry,))
+        statement = f"UPDATE {_TABLES[type(record)]} SET data = ?{more} WHERE key = ?"
+        self._db.execute(statement, (_encoder.encode(record), *values, record.key))
+
+    def fold(self, record: Record, why: str, differs: bool) -> None:
+        """Take a record out, as one with another."""
+        table = _TABLES[type(record)]
+        self._db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
+        self._double(table, record, differs, why)
+
+    def explain(self, double: Double, why: str, differs: bool) -> None:
+        """Say why a record is one with another, and whether they differ all the same."""
+        self._db.execute("UPDATE twice SET why = ?, differs = ? WHERE seq = ?", (why, differs, double.number))
 
     # -- reading -------------------------------------------------------------------------------
 
@@ -263,7 +338,7 @@ class Store:
         return self._db.execute("SELECT name, found, example FROM extra ORDER BY name").fetchall()
 
     def site(self) -> Site:
-        """The site; an empty one where the export says nothing of it."""
+        """The site; the first of several, and an empty one where the export says nothing of it."""
         return next(self.all(Site), Site(key="site"))
 
     def get(self, kind: type[R], key: str) -> R | None:
@@ -302,13 +377,13 @@ class Store:
         rows = self._db.execute("SELECT data FROM comment WHERE entry NOT IN (SELECT key FROM entry) ORDER BY seq")
         return (decode(data) for (data,) in rows)
 
-    def twice(self) -> Iterator[tuple[str, Record, str, bool]]:
-        """Records whose key had been read before: table, the later record, its kind, whether it differs."""
-        rows = self._db.execute("SELECT tbl, data, kind, differs FROM twice ORDER BY seq")
-        return (
-            (table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs))
-            for table, data, kind, differs in rows
-        )
+    def twice(self) -> Iterator[Double]:
+        """Records that are one with another which was kept."""
+        last = 0
+        statement = "SELECT seq, tbl, kind, differs, why, data FROM twice WHERE seq > ? ORDER BY seq LIMIT ?"
+        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+            for last, table, kind, differs, why, data in rows:
+                yield Double(last, table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs), why)
 
     def problems(self) -> Iterator[Problem]:
         """What the readers had to say, in the order met."""
@@ -326,14 +401,23 @@ class Store:
         return int(self._db.execute(f"SELECT count(*) FROM {_TABLES[kind]}").fetchone()[0])
 
 
-def fill(path: Path, records: Iterable[Item | Problem], meta: dict[str, str]) -> Store:
-    """A new store at `path` with all these records; nothing stands there before it is whole."""
+def fill(
+    path: Path,
+    exports: Iterable[Iterable[Item | Problem]],
+    meta: dict[str, str],
+    unite: Callable[[Store], None] = lambda _store: None,
+) -> Store:
+    """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
     part = path.with_name(path.name + ".part")
     part.unlink(missing_ok=True)
     with Store(part, create=True) as store:
         try:
-            for record in records:
-                store.add(record)
+            for records in exports:
+                for record in records:
+                    store.add(record)
+                store.export_ends()
+            store.link()
+            unite(store)
             store.finish(meta)
         except BaseException:
             store.__exit__()

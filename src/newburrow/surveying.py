@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
-from newburrow import reading
+from newburrow import gathering
 from newburrow.assess.survey import SourceFacts, Survey, survey
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
@@ -16,7 +16,7 @@ from newburrow.journal import Journal
 
 def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = nobody) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
-    exports = [reading.examine(path, dialect) for path in paths]
+    exports = gathering.examine_all(paths, dialect)
     parts = Counter(
         (str(export.source.path), piece.format, piece.dialect.name) for export in exports for piece in export.pieces
     )

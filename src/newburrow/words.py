@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from newburrow.model import Author, Entry, Relation, Term
 from newburrow.problem import Problem, Severity
+from newburrow.scope import bare, belongs, marked
 
 
 class Known(Protocol):
@@ -26,17 +27,20 @@ class Known(Protocol):
 class Words:
     """The authors and terms of a store by all words that can mean them. They are few, and held in memory."""
 
-    def __init__(self, authors: Iterable[Author], terms: Iterable[Term]) -> None:
+    def __init__(self, scope: str, authors: Iterable[Author], terms: Iterable[Term]) -> None:
+        """Of the authors and terms, those of one scope (`newburrow.scope`)."""
+        self.scope = scope
         self.new: list[Author | Term] = []  # named by entries, and declared nowhere
         self._authors: dict[str, str] = {}
         self._terms: dict[tuple[str, str], str] = {}  # vocabulary (empty: any) and word -> key
-        author_list, term_list = list(authors), list(terms)
+        author_list = [author for author in authors if belongs(author.key, scope)]
+        term_list = [term for term in terms if belongs(term.key, scope)]
         # A key means itself before any other word does, then a login before a name.
         for of in ("key", "login", "email", "name"):
             for author in author_list:
-                self._authors.setdefault(getattr(author, of), author.key)
+                self._authors.setdefault(bare(getattr(author, of)), author.key)
         for term in term_list:
-            self._know(term, term.key.partition("/")[2])
+            self._know(term, bare(term.key).partition("/")[2])
         for of in ("slug", "name"):
             for term in term_list:
                 self._know(term, getattr(term, of))
@@ -57,25 +61,26 @@ class Words:
             elif one.of == "field":
                 fields[one.vocabulary] = "\n".join(filter(None, (fields.get(one.vocabulary), one.word)))
             elif one.of == "parent":
-                parent = known.get(Entry, one.word) or known.with_slug(one.word)
-                single["parent"] = parent.key if parent else one.word
+                parent = known.get(Entry, marked(self.scope, one.word)) or known.with_slug(one.word)
+                single["parent"] = parent.key if parent and belongs(parent.key, self.scope) else one.word
             else:
-                single[one.of] = one.word
+                single[one.of] = marked(self.scope, one.word)
         return replace(
             entry, authors=tuple(dict.fromkeys(authors)), terms=tuple(dict.fromkeys(terms)), fields=fields, **single
         )
 
     def _author(self, said: Relation) -> str:
         if said.word not in self._authors:
-            self._authors[said.word] = said.word
-            self.new.append(Author(key=said.word, name=said.word, source=said.source))
+            author = Author(key=marked(self.scope, said.word), name=said.word, source=said.source)
+            self._authors[said.word] = author.key
+            self.new.append(author)
         return self._authors[said.word]
 
     def _term(self, said: Relation) -> str:
         key = self._terms.get((said.vocabulary, said.word))
         if key is None:
             vocabulary = said.vocabulary or "tag"
-            key = f"{vocabulary}/{said.word}"
+            key = marked(self.scope, f"{vocabulary}/{said.word}")
             above, _slash, name = said.word.rpartition("/") if vocabulary == "section" else ("", "", said.word)
             parent = self._term(replace(said, word=above)) if above else ""
             term = Term(key=key, vocabulary=vocabulary, slug=name, name=name, parent=parent, source=said.source)

@@ -16,7 +16,7 @@ class Surveys(FolderCase):
         )  # fmt: skip
         counts = {code: finding["count"] for code, finding in found.items()}
         self.assertEqual(counts, {"form": 2, "dead-link": 1, "missing-picture": 1, "embed": 1, "script": 1, "unread-element": 1,
-                                  "same-title": 1, "twice": 1, "undated": 1, "too-deep": 1})  # fmt: skip
+                                  "same-title": 1, "united": 1, "undated": 1, "too-deep": 1})  # fmt: skip
         self.assertEqual(found["dead-link"]["examples"], [SITE + "none in “A”"])
         self.assertTrue(all(finding["advice"] for finding in found.values()))
 

@@ -68,7 +68,7 @@ class MoveCase(FolderCase):
                   terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None) -> dict[str, Bundle]:  # fmt: skip
         """The bundles written, by the key of their entry."""
         site = Site(key="site", title="Orchard", address=SITE)
-        store = fill(self.folder / "content.sqlite", (site, *records), {})
+        store = fill(self.folder / "content.sqlite", [(site, *records)], {})
         self.journal = Journal(self.folder / "journal.sqlite")
         self.addCleanup(store.__exit__)
         self.addCleanup(self.journal.__exit__)

@@ -23,7 +23,9 @@ class Bags(FolderCase):
         from newburrow.model import RECORD_TYPES
 
         found = reading.records(reading.examine(self.folder / name))
-        with fill(self.folder / f"{name}.sqlite", (one for one in found if not isinstance(one, Problem)), {}) as store:
+        with fill(
+            self.folder / f"{name}.sqlite", [[one for one in found if not isinstance(one, Problem)]], {}
+        ) as store:
             return {table: list(store.all(RECORD_TYPES[table])) for table in TABLES}
 
     def test_it_comes_back_record_for_record(self) -> None:

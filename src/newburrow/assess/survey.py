@@ -6,13 +6,14 @@ import re
 from collections import Counter
 from collections.abc import Callable
 from datetime import datetime
+from urllib.parse import quote
 
 from msgspec import Struct
 
 from newburrow import address, registry
 from newburrow.assess.likeness import alike
 from newburrow.assess.permalinks import pattern_of
-from newburrow.convert.archives import OldArchives
+from newburrow.convert.archives import OldArchives, pairs
 from newburrow.convert.links import Leads, LinkMap
 from newburrow.convert.macros import found_in, look_like_macros
 from newburrow.dialects.loader import is_starter
@@ -23,6 +24,7 @@ from newburrow.journal import OBJECT_ORDER, UNCHANGED, Journal, OldAddress
 from newburrow.markup.base import Markup
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Author, Body, Entry, Media, Site, Term
+from newburrow.scope import site_of
 from newburrow.store import Store
 
 EXAMPLES = 5  # shown of each finding
@@ -50,6 +52,8 @@ _ADVICE = {
     "undated": "Its new address is built without a date.",
     "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
     "twice": "The first is kept.",
+    "united": "They are one on the new host; what one lacked is filled in from the other.",
+    "lacked": "It is filled in from the other.",
     "like-terms": "They look like one; give both the same name in terms.csv, if they are.",
     "file-unused": "No entry shows it; it goes along all the same.",
     "host-limit": "Choose fewer entries in move.toml, or another host.",
@@ -156,7 +160,8 @@ class _Surveyor:
         self.store, self.journal, self.dialects, self.progress = store, journal, dialects, progress
         self.notes = _Notes()
         site = store.site()
-        self.links = LinkMap(journal, site.address, dialects)
+        self.sites = list(store.all(Site))
+        self.links = LinkMap(journal, [one.address for one in self.sites], dialects)
         self.zone = zone_named(site.zone) if site.zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
         self.uses: Counter[str] = Counter()
@@ -180,11 +185,16 @@ class _Surveyor:
         for one, other in alike(term.name for term in store.all(Term)):
             self.notes.note("like-terms", f"“{one}” and “{other}”")
         for problem in store.problems():
-            self.notes.note(problem.code, f"{problem.message} ({problem.where})")
+            self.notes.note(
+                problem.code, f"{problem.message} ({problem.where})" if problem.where.file else problem.message
+            )
         for name, _found, example in store.extras():
             self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
-        for _table, record, kind, _differs in store.twice():
-            self.notes.note("twice", f"{kind} {record.key} ({record.source})")
+        for double in store.twice():
+            record = double.record
+            title = getattr(record, "title", "") or getattr(record, "name", "") or record.key
+            what = f"{double.kind} “{title}” ({record.source})"
+            self.notes.note("united" if double.why else "twice", f"{what}: {double.why}" if double.why else what)
         authors = [(author.name, self.uses[f"author {author.key}"]) for author in store.all(Author)]
         return Survey(
             sources=sources,
@@ -217,40 +227,38 @@ class _Surveyor:
         total = 0
         for media in self.store.all(Media):
             total += media.size
-            for old in filter(None, (media.address, *media.addresses)):
-                self._know(old)
+            self._know(media.address, *media.addresses)
             if not media.path:
                 self.notes.note("missing-file", media.extra.get("path", [media.address])[0])
             elif self.journal.file_with(media.digest)[0]:
                 self.notes.note("file-twice", media.path)
             self.journal.keep_file(media.key, media.path, media.address, media.digest)
             if media.path and not media.address:
-                self.journal.lay_beside(media.path, media.path)
+                site, path = site_of(media.path, self.sites)
+                self.journal.lay_beside(address.full_path(address.resolve(site, quote(path))), media.path)
         return total
 
-    def _know(self, old: str) -> None:
-        key = address.key(old)
-        if key:
-            self.journal.answer(key, OldAddress(old, old, UNCHANGED, ""))
+    def _know(self, *addresses: str) -> None:
+        for old in addresses:
+            key = address.key(old)
+            if key:
+                self.journal.answer(key, OldAddress(old, old, UNCHANGED, ""))
 
     def _addresses(self) -> None:
         """Learn every address that the export answers for."""
-        site = self.links.site
-        if site:
-            self._know(address.resolve(site, "/"))
+        for site in self.sites:
+            self._know(address.resolve(site.address, "/"))
         for entry in self.store.all(Entry):
-            for old in filter(None, (entry.permalink, *entry.addresses)):
-                self._know(old)
+            self._know(entry.permalink, *entry.addresses)
             if entry.body.base:
-                self.journal.lay_beside(address.path_of(entry.body.base), entry.permalink)
-        for dialect in self.dialects if site else ():
-            for feed in dialect.site.feeds:
-                self._know(address.resolve(site, feed))
+                self.journal.lay_beside(address.full_path(entry.body.base), entry.permalink)
+        for site, dialect in pairs(self.sites, self.dialects):
+            self._know(*(address.resolve(site.address, feed) for feed in dialect.site.feeds))
         archives = OldArchives(self.store, self.dialects)
         for author in self.store.all(Author):
-            self._know(archives.of_author(author))
+            self._know(*archives.of_author(author))
         for term in self.store.all(Term):
-            self._know(archives.of_term(term))
+            self._know(*archives.of_term(term))
 
     def _unused(self) -> None:
         for media in self.store.all(Media):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from slugify import slugify
 
@@ -10,34 +10,47 @@ from newburrow import address
 from newburrow.convert import slugs
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts.profile import Profile
-from newburrow.model import Author, Term
+from newburrow.model import Author, Site, Term
+from newburrow.scope import bare, scope_of
 from newburrow.store import Store
 
 
+def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site, Dialect]]:
+    """Each site that has an address with each dialect that tells of it."""
+    return [
+        (site, dialect)
+        for site in sites
+        for dialect in dialects
+        if site.address and (len(sites) == 1 or site.dialect in ("", dialect.name))
+    ]
+
+
 class OldArchives:
-    """Where archives stand on the old site, by what its dialects say; an empty address where nothing is known."""
+    """Where archives stand on the old sites, by what their dialects say; none where nothing is known."""
 
     def __init__(self, store: Store, dialects: Sequence[Dialect]) -> None:
-        self.store, self.dialects = store, dialects
-        self.site = store.site().address
+        self.store = store
+        self.pairs = pairs(list(store.all(Site)), dialects)
 
-    def of_author(self, author: Author) -> str:
-        """The archive of an author's entries."""
+    def of_author(self, author: Author) -> Iterator[str]:
+        """The archives of an author's entries."""
         facts = {"login": author.login, "slug": slugify(author.name)}
-        for dialect in self.dialects if self.site else ():
+        for site, dialect in self._of(author.key):
             names = address.variables(dialect.author.archive)
             if names and all(facts.get(name) for name in names):
-                return address.resolve(self.site, address.expand(dialect.author.archive, facts))
-        return ""
+                yield address.resolve(site.address, address.expand(dialect.author.archive, facts))
 
-    def of_term(self, term: Term) -> str:
-        """The archive of a term's entries."""
-        for dialect in self.dialects if self.site else ():
+    def of_term(self, term: Term) -> Iterator[str]:
+        """The archives of a term's entries."""
+        for site, dialect in self._of(term.key):
             pattern = dialect.term.archives.get(term.vocabulary, "")
             if pattern:
-                values = {"slug": term.slug, "id": term.key, "path": self._path(term)}
-                return address.resolve(self.site, address.expand(pattern, values))
-        return ""
+                values = {"slug": term.slug, "id": bare(term.key), "path": self._path(term)}
+                yield address.resolve(site.address, address.expand(pattern, values))
+
+    def _of(self, key: str) -> Iterator[tuple[Site, Dialect]]:
+        """The sites that an author or term can be of. One of the first export can have been united with others."""
+        return ((site, dialect) for site, dialect in self.pairs if scope_of(key) in ("", scope_of(site.key)))
 
     def _path(self, term: Term) -> str:
         """The slugs from the topmost term down to this one; a circle of parents is cut."""

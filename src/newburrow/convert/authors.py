@@ -36,7 +36,7 @@ def plan(context: Context, used: set[str]) -> None:
                 fate,
                 reason,
                 author.name,
-                context.old_archives.of_author(author),
+                next(context.old_archives.of_author(author), ""),
                 context.new_archives.of_author(name),
             )
         )

@@ -39,9 +39,14 @@ class Context:
     terms: dict[str, Term] = field(default_factory=dict)
 
     @cached_property
+    def sites(self) -> list[Site]:
+        """The old sites; mostly one."""
+        return list(self.store.all(Site)) or [self.old]
+
+    @cached_property
     def links(self) -> LinkMap:
         """Where addresses of the old site lead."""
-        return LinkMap(self.journal, self.old.address, self.dialects)
+        return LinkMap(self.journal, [site.address for site in self.sites], self.dialects)
 
     @cached_property
     def allowed(self) -> frozenset[str]:

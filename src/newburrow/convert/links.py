@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from enum import StrEnum
 from itertools import takewhile
-from urllib.parse import unquote
 
 from msgspec import Struct
 
@@ -34,10 +33,12 @@ class Link(Struct, frozen=True):
 
 
 class LinkMap:
-    """Where addresses of the old site lead, by the answers in a journal."""
+    """Where addresses of the old sites lead, by the answers in a journal."""
 
-    def __init__(self, journal: Journal, site: str, dialects: Iterable[Dialect]) -> None:
-        self.journal, self.site, self._site_key = journal, site, address.site_key(site)
+    def __init__(self, journal: Journal, sites: Iterable[str], dialects: Iterable[Dialect]) -> None:
+        self.journal = journal
+        self._sites = {key: site for site in sites if (key := address.site_key(site))}  # few
+        self.site = next(iter(self._sites.values()), "")
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
 
     def follow(self, found: str, base: str) -> Link:
@@ -50,7 +51,8 @@ class LinkMap:
             return Link(Leads.UNSAFE, "")
         old = address.resolve(base or self.site, stripped)
         parts = address.split(old)
-        if parts is None or not self._site_key or address.site_key(old) != self._site_key:
+        site = self._sites.get(address.site_key(old))
+        if parts is None or site is None:
             return Link(Leads.ELSEWHERE, found)
         fragment = f"#{parts.fragment}" if parts.fragment else ""
         for key, rest in address.lookup_keys(parts):
@@ -60,10 +62,10 @@ class LinkMap:
             if answer:
                 query = ("&" if "?" in answer.new else "?") + rest if rest else ""
                 return Link(Leads.MOVED, answer.new + query + fragment, old)
-        original = self._original(parts.path)
+        original = self._original(parts.path, site)
         if original:
             return Link(Leads.MOVED, original + fragment, old)
-        beside = self._beside(parts.path)
+        beside = self._beside(address.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
             self.journal.answer(address.key(old), row)
@@ -72,7 +74,7 @@ class LinkMap:
 
     def _beside(self, path: str) -> str:
         """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
-        wanted = unquote(path).split("/")
+        wanted = path.split("/")
         best, found = 0, list[str]()
         for other, new in self.journal.files_beside(wanted[-1]) if wanted[-1] else ():
             pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
@@ -81,13 +83,13 @@ class LinkMap:
             best = max(best, shared)
         return found[0] if len(set(found)) == 1 else ""
 
-    def _original(self, path: str) -> str:
+    def _original(self, path: str, site: str) -> str:
         """The new address of the file of which a path is a resized variant."""
         for resized in self.resized:
             found = address.matcher(resized.variant).fullmatch(path)
             if found:
                 original = address.expand(resized.original, found.groupdict())
-                answer = self.journal.answer_to(address.key(address.resolve(self.site, original)))
+                answer = self.journal.answer_to(address.key(address.resolve(site, original)))
                 if answer and answer.status != GONE:
                     return answer.new
         return ""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import quote
+
 from msgspec.structs import replace
 from slugify import slugify
 
@@ -11,6 +13,7 @@ from newburrow.convert.links import Leads
 from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Entry, Media
 from newburrow.problem import Problem, Severity
+from newburrow.scope import site_of
 
 _DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
 
@@ -23,7 +26,10 @@ def title_of(media: Media) -> str:
 def plan(context: Context) -> None:
     """Give each file its name and address on the new host; settle those that do not go there themselves."""
     for media in context.store.all(Media):
-        if not media.path and address.site_key(media.address) not in ("", address.site_key(context.old.address)):
+        if not media.path and address.site_key(media.address) not in (
+            "",
+            *(address.site_key(site.address) for site in context.sites),
+        ):
             _elsewhere(media, context)
             continue
         if not media.path:
@@ -42,7 +48,8 @@ def plan(context: Context) -> None:
             new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
         context.journal.keep_file(media.key, name, new, media.digest)
         if not media.address:
-            context.journal.lay_beside(media.path, new)
+            site, path = site_of(media.path, context.sites)
+            context.journal.lay_beside(address.full_path(address.resolve(site, quote(path))), new)
 
 
 def _elsewhere(media: Media, context: Context) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from newburrow import address
+from newburrow.convert.archives import pairs
 from newburrow.convert.context import Context
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
 from newburrow.model import Author, Media, Term
@@ -23,7 +24,7 @@ def plan(context: Context) -> None:
 class _Map:
     def __init__(self, context: Context) -> None:
         self.context, self.journal = context, context.journal
-        self.old, self.new = context.old.address, context.new.address
+        self.new = context.new.address
 
     def fill(self) -> None:
         self._permalinks()
@@ -59,15 +60,19 @@ class _Map:
         return filter(None, place.others.split("\n")) if place.new else iter(())
 
     def _site(self) -> None:
-        if self.old:
-            self._answer(address.resolve(self.old, "/"), address.resolve(self.new, "/"), "front page")
-            for dialect in self.context.dialects:
-                for feed in dialect.site.feeds:
-                    new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
-                    self._answer(address.resolve(self.old, feed), new, "feed", "", "the new host has no feed")
+        for site in self.context.sites:
+            if site.address:
+                self._answer(address.resolve(site.address, "/"), address.resolve(self.new, "/"), "front page")
+        for site, dialect in pairs(self.context.sites, self.context.dialects):
+            for feed in dialect.site.feeds:
+                old = address.resolve(site.address, feed)
+                self._answer(old, self._feed(), "feed", "", "the new host has no feed")
+
+    def _feed(self) -> str:
+        return address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
 
     def _feeds_of_entries(self) -> None:
-        new = address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
+        new = self._feed()
         for place in self.journal.places():
             for feed in filter(None, place.feeds.split("\n")):
                 self._answer(feed, new, "feed of an entry's comments", "", "the new host has no feed")
@@ -75,22 +80,16 @@ class _Map:
     def _archives(self) -> None:
         for author in self.context.store.all(Author):
             kept = self.context.authors.get(author.key)
-            self._answer(
-                self.context.old_archives.of_author(author),
-                self.context.new_archives.of_author(kept.name) if kept else "",
-                "author archive",
-                "",
-                "the new host has no author archives" if kept else "nothing of theirs moves",
-            )
+            new = self.context.new_archives.of_author(kept.name) if kept else ""
+            gone = "the new host has no author archives" if kept else "nothing of theirs moves"
+            for old in self.context.old_archives.of_author(author):
+                self._answer(old, new, "author archive", "", gone)
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
-            self._answer(
-                self.context.old_archives.of_term(term),
-                self.context.new_archives.of_term(filed.name) if filed else "",
-                f"{term.vocabulary} archive",
-                "",
-                "the new host has no such archives" if filed else "nothing that moves is filed under it",
-            )
+            new = self.context.new_archives.of_term(filed.name) if filed else ""
+            gone = "the new host has no such archives" if filed else "nothing that moves is filed under it"
+            for old in self.context.old_archives.of_term(term):
+                self._answer(old, new, f"{term.vocabulary} archive", "", gone)
 
     def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""

@@ -12,6 +12,7 @@ from newburrow.events import Event, Listener
 from newburrow.journal import Fate, Place, Settled
 from newburrow.model import Entry
 from newburrow.problem import Problem, Severity
+from newburrow.scope import bare
 
 
 def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
@@ -83,7 +84,7 @@ def _place(seq: int, entry: Entry, context: Context) -> str:
             address.key(new),
             new,
             entry.status == "published",
-            address.path_of(entry.body.base),
+            address.full_path(entry.body.base),
             "\n".join(entry.feeds),
         ),
         at=format(moment.timestamp(), "020.6f") if moment else "",
@@ -96,7 +97,7 @@ def new_address(entry: Entry, kind: str, context: Context) -> str:
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
     moment = entry.published or entry.updated
     local = context.local(moment) if moment else None
-    values = {"slug": new_slug(entry, context), "id": entry.key}
+    values = {"slug": new_slug(entry, context), "id": bare(entry.key)}
     if local:
         values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
     elif {"year", "month", "day"} & set(address.variables(pattern)):

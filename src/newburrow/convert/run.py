@@ -11,7 +11,7 @@ from newburrow.convert.steps import STEPS
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Writer
 from newburrow.journal import Fate, Settled
-from newburrow.model import Author, Bundle, Comment, Entry, Media, Record, Site, Term
+from newburrow.model import Bundle, Comment, Entry, Media, Site
 from newburrow.problem import Problem, Severity
 
 log = logging.getLogger(__name__)
@@ -43,19 +43,9 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
         reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
         context.journal.settle(comments.settled(comment, Fate.FAILED, reason))
     _files(context, writer, copy, listener)
-    for _site in context.store.all(Site):
-        context.journal.settle(
-            Settled(
-                "site",
-                context.old.key,
-                "site",
-                Fate.MOVED,
-                "",
-                context.old.title,
-                context.old.address,
-                context.new.address,
-            )
-        )
+    for site in context.store.all(Site):
+        moved = Settled("site", site.key, "site", Fate.MOVED, "", site.title, site.address, context.new.address)
+        context.journal.settle(moved)
     _say_settings(context)
     _say_extra(context)
 
@@ -122,33 +112,28 @@ def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None
 
 
 def _twice(context: Context) -> None:
-    """What was read again under a key that had been read before is merged into the first."""
-    tables: dict[str, type[Record]] = {
-        "site": Site,
-        "author": Author,
-        "term": Term,
-        "entry": Entry,
-        "comment": Comment,
-        "media": Media,
-    }
-    for nth, (table, record, kind, differs) in enumerate(context.store.twice(), 1):
-        reason = "stands twice in the export; the first was kept" + (", and it differs" if differs else "")
+    """What is one with another record is merged into that."""
+    for double in context.store.twice():
+        record, kind = double.record, double.kind
+        first = context.store.get(type(record), record.key)
+        where = f" (the first: {first.source})" if first else ""
+        reason = double.why or "stands twice in the export; the first was kept"
+        if double.differs and not double.why:
+            reason += ", and it differs"
         title = getattr(record, "title", "") or getattr(record, "name", "") or getattr(record, "author_name", "")
-        context.journal.settle(
-            Settled(table, record.key, kind, Fate.MERGED, reason, title, getattr(record, "permalink", ""), nth=nth)
-        )
-        if differs:
-            first = context.store.get(tables[table], record.key)
-            where = f" (the first: {first.source})" if first else ""
+        old = getattr(record, "permalink", "")
+        nth = double.number
+        context.journal.settle(Settled(double.table, record.key, kind, Fate.MERGED, reason, title, old, nth=nth))
+        if double.differs:
+            said = f"is {double.why}" if double.why else "stands twice in the export and the two differ"
             context.journal.follow_up(
                 Problem(
                     Severity.WARNING,
                     "twice",
-                    f"The {kind} {record.key} stands twice in the export and the two differ{where}; "
-                    f"the first was kept.",
+                    f"The {kind} {record.key} {said}{where}.",
                     f"Compare it with the second: {record.source}.",
                     record.source,
-                    table,
+                    double.table,
                     record.key,
                 )
             )

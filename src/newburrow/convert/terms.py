@@ -40,7 +40,7 @@ def plan(context: Context, used: set[str]) -> None:
                 fate,
                 reason,
                 term.name,
-                context.old_archives.of_term(term),
+                next(context.old_archives.of_term(term), ""),
                 context.new_archives.of_term(name),
             )
         )

@@ -57,6 +57,8 @@ class _Feed:
         count = 0
         for found in jsonvalues.values(self.source.stream, self.source.label, _wanted):
             if found.steps == _ITEM:
+                if not count:
+                    yield Mention(self._site())
                 count += 1
                 self.where = Where(self.source.label, found.line)
                 item = found.value

@@ -54,6 +54,7 @@ class Channel:
                 channel = parent
                 if element.tag == self.speech.item and not count:
                     self._learn(parent)
+                    yield Mention(self._site())
                 yield from self._element(element)
                 if element.tag == self.speech.item:
                     count += 1

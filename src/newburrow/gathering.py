@@ -1,0 +1,89 @@
+"""Several things handed in as one: which belong to one site, and the records of all with keys that do not meet."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from itertools import islice
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from newburrow import address, reading
+from newburrow.events import Listener
+from newburrow.intake.part import Part
+from newburrow.model import Item, Media, Mention, Site
+from newburrow.problem import BurrowError, Problem, stop
+from newburrow.reading import Export
+from newburrow.scope import mark_of, scoped
+
+_PEEKED = 1000  # records of a part, in which a site is looked for
+
+
+def examine_all(paths: Sequence[Path], dialect: str = "") -> list[Export]:
+    """Open all sources. One without content of its own gives its files to the others.
+
+    Raises BurrowError where one cannot be read, or none holds content.
+    """
+    if len(paths) == 1:
+        return [reading.examine(paths[0], dialect)]
+    found = [reading.examine(path, dialect, needed=False) for path in paths]
+    exports = [export for export in found if export.pieces]
+    if not exports:
+        reading.examine(paths[0], dialect)
+    for number, export in enumerate(found, 1):
+        if not export.pieces:
+            exports[0].beside.append(export.source)
+            for name, part in export.files.items():
+                named = f"beside-{number}/{name}"
+                exports[0].files[named] = replace(part, name=named)
+    return exports
+
+
+def records(exports: Sequence[Export], listener: Listener) -> Iterator[Iterator[Item | Problem]]:
+    """The records of each export."""
+    if len(exports) == 1:
+        yield reading.records(exports[0], listener)
+        return
+    firsts: dict[tuple[str, ...], int] = {}  # what makes exports one -> number of the first of them
+    for number, export in enumerate(exports, 1):
+        site = _site_of(export)
+        known = site is not None and site.address not in ("", reading.UNKNOWN_SITE)
+        same = (
+            *sorted({piece.dialect.name for piece in export.pieces}),
+            address.site_key(site.address) if site else "",
+        )
+        if not known and len(export.source.parts) > 1:
+            same = (*same, f"export {number}")  # two folders whose files have names alike
+        first = firsts.setdefault(same, number)
+        unknown = f"https://old-site-{first}.example/" if first > 1 else reading.UNKNOWN_SITE
+        yield scoped(reading.records(export, listener, unknown), mark_of(first), mark_of(number).replace(":", "/"))
+
+
+def _site_of(export: Export) -> Site | None:
+    """The site as the export tells of it at its beginning; None where it does not."""
+    if site := reading.site_first(export, reading.UNKNOWN_SITE):
+        return site
+    for piece in export.pieces:
+        try:
+            for item in islice(reading.read_piece(piece, None, lambda _entries: None), _PEEKED):
+                record = item.record if isinstance(item, Mention) else item
+                if isinstance(record, Site):
+                    return record
+        except BurrowError:
+            continue  # said when all of it is read
+    return None
+
+
+def file_of(exports: Sequence[Export], media: Media) -> Part:
+    """The file of a media record. Raises BurrowError where it has gone since it was read."""
+    for number, export in enumerate(exports, 1):
+        mark = mark_of(number).replace(":", "/")
+        part = export.files.get(media.path.removeprefix(mark)) if media.path.startswith(mark) else None
+        if part and part.size == media.size:
+            return part
+    raise stop(
+        "file-vanished",
+        f"The file {media.path!r} is no longer in the export.",
+        "Hand in the export as it was for the draft.",
+        media.source,
+    )

@@ -1,0 +1,118 @@
+"""One record made of two of the same object, and what each of them lacked."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+from msgspec import Struct
+from msgspec.structs import asdict, replace
+
+from newburrow import address
+from newburrow.model import Body, Entry, Record
+from newburrow.uniting.sameness import LIKE, likeness, visible
+
+R = TypeVar("R", bound=Record)
+_JOINED = ("authors", "terms", "enclosures", "feeds", "addresses")
+_APART = ("key", "source", "extra", "guid", "permalink", "slug", "fields", *_JOINED)
+# In these two exports of one object can differ, and nothing is wrong.
+_OWN = ("vocabulary", "dialect", "generator", "updated", "parent", "entry", "path", "size", "media_type", "position")
+_SHOWN = {
+    "alternative_text": "alternative text",
+    "lead_picture": "lead picture",
+    "media_type": "media type",
+    "updated": "date of change",
+    "published": "date",
+    "about": "text about the person",
+    "author_name": "name",
+    "zone": "time zone",
+}
+
+
+class United(Struct, frozen=True):
+    """Two records made one, under the key of the first."""
+
+    record: Any
+    first_lacked: list[str] = []  # names of facts that only the second had
+    second_lacked: list[str] = []
+    differ: list[str] = []  # names of facts in which the two say different things
+
+
+def united(first: R, second: R) -> United:
+    """Both in one. Of two entries the one with more text wins, of other records the first."""
+    if isinstance(first, Entry) and isinstance(second, Entry):
+        return _entries(first, second)
+    taken, first_lacked, second_lacked, differ = _facts(first, second)
+    return United(replace(first, **taken, extra={**second.extra, **first.extra}), first_lacked, second_lacked, differ)
+
+
+def _facts(first: Record, second: Record) -> tuple[dict[str, Any], list[str], list[str], list[str]]:
+    """What to take from the second, what each lacks, and in what they differ."""
+    taken: dict[str, Any] = {}
+    lacked: tuple[list[str], list[str], list[str]] = ([], [], [])
+    theirs = asdict(second)
+    for name, own in asdict(first).items():
+        other = theirs[name]
+        if name in _APART or own == other:
+            continue
+        if name == "body":
+            own, other = visible(own.text), visible(other.text)
+        shown = _SHOWN.get(name, name)
+        if not own and other not in (None, ""):
+            lacked[0].append(shown)
+            taken[name] = theirs[name]
+        elif own and not other:
+            lacked[1].append(shown)
+        elif name not in _OWN and not _alike(name, own, other):
+            lacked[2].append(shown)
+    return taken, *lacked
+
+
+def _alike(name: str, own: Any, other: Any) -> bool:
+    if name == "body":
+        return likeness(own, other) >= LIKE
+    if name in ("address", "lead_picture"):
+        return bool(address.key(str(own))) and address.key(str(own)) == address.key(str(other))
+    return bool(own == other)
+
+
+def _entries(first: Entry, second: Entry) -> United:
+    taken, first_lacked, second_lacked, differ = _facts(first, second)
+    fuller, other = (second, first) if _fullness(second) > _fullness(first) else (first, second)
+    if fuller is second:
+        taken = {
+            name: value for name, value in asdict(second).items() if name not in _APART and value not in ("", None)
+        }
+        if not second.body.text:
+            taken.pop("body", None)
+    for name in ("authors", "terms", "enclosures", "feeds"):
+        own, theirs = set(getattr(first, name)), set(getattr(second, name))
+        first_lacked += [name] if theirs - own else []
+        second_lacked += [name] if own - theirs else []
+        taken[name] = tuple(dict.fromkeys((*getattr(fuller, name), *getattr(other, name))))
+    fields = {**other.fields, **fuller.fields}
+    first_lacked += [f"field {name}" for name in fields if name not in first.fields]
+    second_lacked += [f"field {name}" for name in fields if name not in second.fields]
+    permalink = fuller.permalink or other.permalink
+    known = {address.key(permalink)}
+    more = []
+    for one in (*fuller.addresses, other.permalink, *other.addresses):
+        if one and address.key(one) not in known:
+            known.add(address.key(one))
+            more.append(one)
+    record = replace(
+        first,
+        **taken,
+        permalink=permalink,
+        addresses=tuple(more),
+        guid=first.guid or second.guid,
+        slug=fuller.slug or other.slug,
+        fields=fields,
+        extra={**other.extra, **fuller.extra},
+    )
+    if record.body.text and not record.body.base and fuller.body == Body():
+        record = replace(record, body=replace(record.body, base=other.permalink))
+    return United(record, first_lacked, second_lacked, differ)
+
+
+def _fullness(entry: Entry) -> tuple[int, int]:
+    return len(visible(entry.body.text)), sum(1 for value in asdict(entry).values() if value)
