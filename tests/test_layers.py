@@ -11,8 +11,8 @@ TOP = Path(newburrow.__file__).parent
 
 # From what imports nothing of ours to what may import all.
 LAYERS = (
-    "model", "address", "problem", "events", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "store", "uniting", "journal", "intake", "formats", "dialects",
-    "reading", "gathering", "filling", "finding", "hosts", "markup", "convert", "folder", "redirects", "assess", "report", "drafting", "moving", "surveying", "repairing", "keeping",
+    "model", "address", "problem", "events", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "store", "uniting", "journal", "intake", "formats", "markup", "dialects",
+    "reading", "gathering", "describing", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "drafting", "moving", "surveying", "repairing", "keeping",
     "demo", "cli",
 )  # fmt: skip
 

@@ -20,7 +20,6 @@ from msgspec import Struct
 
 from newburrow import address, registry
 from newburrow.dialects import loader
-from newburrow.dialects.draft import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.formats.bag import kept_dialects
 from newburrow.formats.bag.writer import DIALECTS, FOLDER
@@ -238,21 +237,8 @@ def _why_unread(part: Part, source: Source) -> Problem | None:
                 name = etree.QName(root.tag).localname
                 return _no_dialect(f"XML with the root element {name!r}", part.label, source).problem
         except etree.XMLSyntaxError as error:
-            return _with_excerpt(not_well_formed(error, part.label).problem, part)
+            return with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
-
-
-def draft_dialect(path: Path) -> str:
-    """The text of a first dialect for the feed at a path. Raises BurrowError where there is none."""
-    export = examine(path)
-    piece = next((one for one in export.pieces if one.root), None)
-    if piece is None:
-        raise stop("no-feed", "A dialect can be drafted from RSS and Atom only.", "", Where(str(path)))
-    try:
-        with piece.part.open() as stream:
-            return draft(stream, piece.format)
-    except etree.XMLSyntaxError as error:
-        raise BurrowError(_with_excerpt(not_well_formed(error, piece.part.label).problem, piece.part)) from None
 
 
 def records(export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE) -> Iterator[Item | Problem]:
@@ -316,19 +302,16 @@ def read_piece(piece: Piece, site: Site | None, progress: Callable[[int], None])
     base, zone = (site.address, site.zone) if site else ("", "")
     format_: Any = registry.get(registry.FORMATS, piece.format)
     dialect = piece.dialect
-    if site:
-        dialect = msgspec.structs.replace(dialect, records=[one for one in dialect.records if one.of != "site"])
-        if piece.dialect.records and not _has_map(dialect, piece.part.name, piece.format):
-            return  # it says the site alone
     with piece.part.open() as stream:
         source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress)
         try:
-            yield from format_.read(source)
+            # The site was told before, where what comes after it depends on its address.
+            yield from (one for one in format_.read(source) if site is None or not isinstance(one, Site))
         except BurrowError as error:
-            raise BurrowError(_with_excerpt(error.problem, piece.part)) from None
+            raise BurrowError(with_excerpt(error.problem, piece.part)) from None
 
 
-def _with_excerpt(problem: Problem, part: Part) -> Problem:
+def with_excerpt(problem: Problem, part: Part) -> Problem:
     """The problem with the line in question, where it is about one."""
     if not problem.where.line or problem.excerpt:
         return problem

@@ -34,6 +34,6 @@ class Drafting(FolderCase):
 
     def test_what_it_cannot_be_drafted_from(self) -> None:
         self.write("feed.json", '{"version": "https://jsonfeed.org/version/1", "items": []}')
-        self.assertIn("from RSS and Atom only", self.refused("dialects", "--draft-from", "feed.json"))
+        self.assertIn("no plain records", self.refused("dialects", "--draft-from", "feed.json"))
         self.write("bad.xml", rss("<item>&</item>"))
         self.assertIn("a bare &", self.refused("dialects", "--draft-from", "bad.xml"))

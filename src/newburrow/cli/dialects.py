@@ -8,8 +8,8 @@ from pathlib import Path
 from newburrow.cli import listing
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
+from newburrow.describing import draft_dialect
 from newburrow.dialects import loader
-from newburrow.reading import draft_dialect
 
 EXAMPLE = "newburrow dialects reedpost > my-dialect.toml\n  newburrow dialects --draft-from export.zip > mine.toml"
 

@@ -82,6 +82,7 @@ def _entries(first: Entry, second: Entry) -> United:
         taken = {
             name: value for name, value in asdict(second).items() if name not in _APART and value not in ("", None)
         }
+        taken.pop("kind")  # it is counted as what the first is
         if not second.body.text:
             taken.pop("body", None)
     for name in ("authors", "terms", "enclosures", "feeds"):

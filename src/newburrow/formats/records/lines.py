@@ -75,29 +75,31 @@ class Csv(Records):
 
     def views(self, source: Input, maps: list[Compiled], _unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
         """Each row is a record of every map that is for the file."""
-        for number, row in self._rows(source):
+        for number, row in rows(source.stream, source.label):
             for rules in maps:
                 yield rules, JsonView(row, number)
 
-    def _rows(self, source: Input) -> Iterator[tuple[int, dict[str, object]]]:
-        csv.field_size_limit(_LONGEST)
-        text = io.TextIOWrapper(source.stream, "utf-8-sig", newline="")
-        try:
-            first = text.readline()
-            names = next(csv.reader([first], delimiter=_delimiter(first)), [])
-            rows = csv.reader(text, delimiter=_delimiter(first))
-            line = 2
-            for cells in rows:
-                row: dict[str, object] = dict(zip(names, cells, strict=False))
-                if len(cells) > len(names):
-                    row["(further cells)"] = cells[len(names) :]
-                if any(cells):
-                    yield line, row
-                line = rows.line_num + 2
-        except (csv.Error, UnicodeDecodeError) as error:
-            raise _not_csv(source.label, error) from None
-        finally:
-            text.detach()  # the stream belongs to the caller
+
+def rows(stream: BinaryIO, label: str) -> Iterator[tuple[int, dict[str, object]]]:
+    """Each row by the names of its columns, with its line. Raises BurrowError where the table cannot be read."""
+    csv.field_size_limit(_LONGEST)
+    text = io.TextIOWrapper(stream, "utf-8-sig", newline="")
+    try:
+        first = text.readline()
+        names = next(csv.reader([first], delimiter=_delimiter(first)), [])
+        found = csv.reader(text, delimiter=_delimiter(first))
+        line = 2
+        for cells in found:
+            row: dict[str, object] = dict(zip(names, cells, strict=False))
+            if len(cells) > len(names):
+                row["(further cells)"] = cells[len(names) :]
+            if any(cells):
+                yield line, row
+            line = found.line_num + 2
+    except (csv.Error, UnicodeDecodeError) as error:
+        raise _not_csv(label, error) from None
+    finally:
+        text.detach()  # the stream belongs to the caller
 
 
 def columns(head: Head) -> list[str]:

@@ -146,6 +146,7 @@ class XmlView:
         extra: Extra = {}
         whole = {element for element, attribute in self.taken if not attribute}
         on_the_way = {above for element, _attribute in self.taken for above in element.iterancestors()}
+        on_the_way |= {above for record in self.records for above in record.iterancestors()}
         on_the_way |= {element for element, attribute in self.taken if attribute} | {self.element}
         waiting = [self.element]
         while waiting:

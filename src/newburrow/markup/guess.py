@@ -1,0 +1,28 @@
+"""Which markup a text is most likely written in, by its signs."""
+
+from __future__ import annotations
+
+import re
+
+_HTML_BLOCK = re.compile(r"<(?:p|br|h[1-6]|div|ul|ol|table|blockquote|pre|figure|section)\b[^>]*>", re.IGNORECASE)
+_HTML_INLINE = re.compile(r"</(?:a|b|i|em|strong|code|span|img)>|<img\b", re.IGNORECASE)
+_SIGNS = {
+    "markdown": re.compile(r"^#{1,6} \S|\]\([^)\s]+\)|^```|\*\*\w[^*\n]*\*\*|^\[\^?\w+\]: ", re.MULTILINE),
+    "textile": re.compile(r'^(?:h[1-6]|bq|bc|p|fn\d+)(?:\([^)\n]*\))?\. \S|"[^"\n]+":(?:https?:|/)\S', re.MULTILINE),
+    "creole": re.compile(
+        r"^={1,6} \S|\[\[[^\]\n]+\]\]|\{\{[^}\n|]+\|[^}\n]*\}\}|(?<!:)//\w[^/\n]*//|\\\\", re.MULTILINE
+    ),
+}  # fmt: skip
+
+
+def guess(text: str) -> str:
+    """The name of a markup, as registered in `newburrow.markups`."""
+    if _HTML_BLOCK.search(text):
+        return "html"
+    found = {name: len(signs.findall(text)) for name, signs in _SIGNS.items()}
+    best = max(found, key=lambda name: found[name])
+    if found[best]:
+        return best
+    if _HTML_INLINE.search(text):
+        return "html-lines" if re.search(r"\n\s*\n", text.strip()) else "html"
+    return "text"
