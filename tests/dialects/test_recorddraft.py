@@ -6,16 +6,16 @@ from newburrow.markup.guess import guess
 from tests.helpers import FolderCase
 
 TABLES = {
-    "posts.csv": "id,title,slug,body,created_at,author_id,status,tags,mood,cover_id\n"
+    "articles.csv": "id,title,slug,body,created_at,author_id,status,tags,mood,cover_id\n"
     '1,How to graft,how-to-graft,"<p>Cut & bind.</p>",2021-03-01 10:00:00,7,live,"grafting,pears",fine,11\n'
     '2,Pressing,pressing,"<p>Press apples.</p>",2021-04-01 10:00:00,8,sketch,"cider,harvest",wet,\n'
     '3,Owls,owls,"<p>They are back.</p>",2021-05-01 10:00:00,7,live,"owls,pears",fine,12\n',
-    "comments.csv": "id,post_id,name,email,message,at,approved\n1,1,Jory,jory@mistlebank.example,Well done!,2021-03-02 10:00,yes\n"
+    "comments.csv": "id,article,name,email,message,at,approved\n1,1,Jory,jory@mistlebank.example,Well done!,2021-03-02 10:00,yes\n"
     "2,1,Nell,,Thanks,2021-03-02 11:00,yes\n",
     "users.csv": "id,display_name,email,bio\n7,Nell Birch,nell@mistlebank.example,Grafts\n8,Hob Larkin,hob@mistlebank.example,\n",
     "images.csv": "id,url,alt\n11,/files/graft.png,A graft\n12,/files/owl.png,An owl\n",
     "categories.csv": "id,name,slug\n1,Orchard,orchard\n2,Wildlife,wildlife\n",
-    "post_categories.csv": "post_id,category_id\n1,1\n2,1\n3,2\n",
+    "article_categories.csv": "article,category_id\n1,1\n2,1\n3,2\n",
 }
 JSON = """{"site": {"title": "Mistle Bank", "url": "https://mistlebank.example/"}, "posts": [
  {"key": "a1", "headline": "Grafting", "text": "# Cut\\n\\n**bind** it", "posted": 1614592800, "author": {"name": "Nell"},
