@@ -1,12 +1,16 @@
-"""Mending an export: one file, or an archive of which each XML file is mended and all else goes along."""
+"""Mending an export: one file, or an archive of which each XML and JSON file is mended and all else goes along."""
 
 from __future__ import annotations
 
 import shutil
 import zipfile
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
+from typing import BinaryIO, cast
 
 from newburrow.intake.mending.mend import check, mend
+from newburrow.intake.mending.mendjson import check_json, is_json, mend_json
 from newburrow.intake.mending.repair import Tell
 from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
@@ -43,13 +47,24 @@ def is_xml(part: Part) -> bool:
 
 
 def _mend_file(part: Part, out: Path, tell: Tell) -> int:
-    if not is_xml(part):
-        raise stop("no-xml", "This is no XML; nothing else can be mended yet.", "Hand in the XML file of the export.")
+    if not is_xml(part) and not is_json(part):
+        raise stop("nothing-to-mend", "This is neither XML nor JSON, and nothing else can be mended.",
+                   "Hand in the XML or JSON file of the export.")  # fmt: skip
     with out.open("wb") as target:
-        changed = mend(part, target, tell)
-    with out.open("rb") as stream:
-        check(stream, f"{out.name} (what {part.label} was mended to)")
+        changed = _mend(part, target, tell)
+    _check(part, lambda: out.open("rb"), f"{out.name} (what {part.label} was mended to)")
     return int(changed)
+
+
+def _mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
+    return mend(part, target, tell) if is_xml(part) else mend_json(part, target, tell)
+
+
+def _check(part: Part, open_file: Callable[[], BinaryIO], label: str) -> None:
+    if is_xml(part):
+        check(open_file, label)
+    else:
+        check_json(open_file, part, label)
 
 
 def _mend_archive(parts: tuple[Part, ...], out: Path, tell: Tell) -> int:
@@ -59,14 +74,15 @@ def _mend_archive(parts: tuple[Part, ...], out: Path, tell: Tell) -> int:
             info = zipfile.ZipInfo(part.name, (1980, 1, 1, 0, 0, 0))
             info.compress_type = zipfile.ZIP_DEFLATED
             with archive.open(info, "w", force_zip64=True) as target:
-                if is_xml(part):
-                    count += mend(part, target, tell)  # type: ignore[arg-type]
+                if is_xml(part) or is_json(part):
+                    count += _mend(part, cast(BinaryIO, target), tell)
                 else:
                     with part.open() as stream:
                         shutil.copyfileobj(stream, target, 1 << 18)
     with zipfile.ZipFile(out) as archive:
         for part in parts:
-            if is_xml(part):
-                with archive.open(part.name) as stream:
-                    check(stream, f"{part.name} in {out.name}")  # type: ignore[arg-type]
+            if is_xml(part) or is_json(part):
+                _check(
+                    part, cast(Callable[[], BinaryIO], partial(archive.open, part.name)), f"{part.name} in {out.name}"
+                )
     return count

@@ -1,7 +1,7 @@
 """Repair an export that is not well-formed, and list every repair.
 
-What was right is not altered by one byte; XML that is well-formed is copied as it is. An item that was cut off is
-left out and named. Of an archive each XML file is mended, and all other files go along into a new zip.
+What was right is not altered by one byte; what is well-formed is copied as it is. An item that was cut off is
+left out and named. Of an archive each XML and JSON file is mended, and all other files go along into a new zip.
 """
 
 from __future__ import annotations
@@ -21,11 +21,14 @@ _WORDS = {
     "after-end": "after the end of the document, taken out",
     "attribute-name": "an attribute whose name is none",
     "attribute-twice": "an attribute twice in one tag",
+    "bare-name": "a name without quotes",
+    "bare-word": "a word that JSON does not know",
     "bare-ampersand": "a bare &",
     "bare-less-than": "a bare <",
     "before-start": "before the start of the document, taken out",
     "cdata-end": "]]> within a text",
     "comment": "-- within a comment",
+    "control-in-text": "a control character in a text, escaped",
     "control-character": "a character that XML does not allow, taken out",
     "cut-off": "AN ITEM THAT WAS CUT OFF, left out",
     "cut-tag": "a tag that was cut off, taken out",
@@ -33,6 +36,13 @@ _WORDS = {
     "encoding": "bytes of another encoding",
     "entity": "an entity that XML does not know",
     "second-document": "A SECOND DOCUMENT after the end, left out: mend it as a file of its own",
+    "missing-comma": "a comma that is missing",
+    "missing-value": "a value or colon that is missing",
+    "stray-bracket": "a bracket out of place, taken out",
+    "stray-text": "words that are no part of JSON, taken out",
+    "trailing-comma": "a comma with nothing after it, taken out",
+    "unclosed-bracket": "a list or object that was not closed",
+    "wrong-escape": "a backslash that escapes nothing",
     "stray-end": "an end tag without a start, taken out",
     "unclosed": "an element that was not closed",
     "unclosed-cdata": "a CDATA section that was not closed",

@@ -209,7 +209,7 @@ class Command(FolderCase):
         self.assertIn("the same, byte for byte", self.run_ok("mend", "good.xml", "-o", "same.xml"))
         self.assertEqual((self.folder / "same.xml").read_bytes(), (self.folder / "good.xml").read_bytes())
         self.write("notes.txt", "hello")
-        self.assertIn("This is no XML", self.refused("mend", "notes.txt", "-o", "x"))
+        self.assertIn("neither XML nor JSON", self.refused("mend", "notes.txt", "-o", "x"))
         self.write("bomb.xml", '<!DOCTYPE a [<!ENTITY b "c">]><a>&b; & </a>')
         self.assertIn("declares an entity", self.refused("mend", "bomb.xml", "-o", "x"))
         self.write("late.xml", "junk " + '<!DOCTYPE a [<!ENTITY b "c">]><a d="&b;"> & </a>')

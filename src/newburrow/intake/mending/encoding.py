@@ -14,7 +14,7 @@ from newburrow.intake.mending.repair import Repair, Tell, shown
 CHUNK = 1 << 20
 _DECLARATION = re.compile(rb"<\?xml\b([^>]*?)\?>")
 _ENCODING = re.compile(rb"""(\sencoding\s*=\s*)(["'])([A-Za-z0-9._-]*)\2""")
-_WIDE = ((codecs.BOM_UTF32_LE, "utf-32"), (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
+WIDE = ((codecs.BOM_UTF32_LE, "utf-32"), (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
          (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
 # Characters that XML 1.0 (section 2.2) does not allow, in UTF-8.
 _CONTROLS = bytes(byte for byte in range(32) if byte not in b"\t\n\r")
@@ -27,12 +27,13 @@ class Coding(Struct, frozen=True):
     wide: str = ""  # a codec of more than one byte a character, with a byte order mark
     convert: bool = False  # whether bytes that are no UTF-8 become UTF-8
     declare: bool = False  # whether the declaration is to say UTF-8
+    encoding: str = "utf-8"  # what the bytes are in, once they are made UTF-8 where they have to be
 
 
 def examine(stream: BinaryIO) -> Coding:
     """Decide how a file is to be read: a pass over all of it."""
     start = stream.read(CHUNK)
-    wide = next((codec for mark, codec in _WIDE if start.startswith(mark)), "")
+    wide = next((codec for mark, codec in WIDE if start.startswith(mark)), "")
     if wide:
         return Coding(wide=wide, declare=True)
     found = _DECLARATION.search(start)
@@ -46,7 +47,8 @@ def examine(stream: BinaryIO) -> Coding:
     except LookupError:
         return Coding(convert=not right, declare=True)
     # What is UTF-8 throughout and holds more than ASCII is nothing else, whatever it says.
-    return Coding(declare=right and beyond_ascii)
+    true = right and beyond_ascii
+    return Coding(declare=true, encoding="utf-8" if true else declared)
 
 
 def _is_utf8(start: bytes, rest: BinaryIO) -> tuple[bool, bool]:
@@ -79,7 +81,7 @@ class Bytes:
             if not self._begun:
                 chunk, self._begun = self._beginning(raw), True
             if self.coding.convert:
-                chunk = self._as_utf8(chunk)
+                chunk = as_text(chunk, self.line, self.tell).encode("utf-8")
             yield self._without_controls(chunk)
             start += raw.count(b"\n")
 
@@ -120,30 +122,43 @@ class Bytes:
         self.tell(Repair("declaration", self.line, shown(encoding[3]), "UTF-8"))
         return body[: encoding.start(3)] + b"UTF-8" + body[encoding.end(3) :]
 
-    def _as_utf8(self, chunk: bytes) -> bytes:
-        """Bytes that are no UTF-8 are read as Windows-1252, where nearly all of them come from."""
-        out, place = [], 0
-        while True:
-            try:
-                chunk[place:].decode("utf-8")
-                out.append(chunk[place:])
-                return b"".join(out)
-            except UnicodeDecodeError as error:
-                start, end = place + error.start, place + error.end
-                text = chunk[start:end].decode("cp1252", "replace")
-                self._say("encoding", chunk, start, chunk[start:end], text)
-                out += [chunk[place:start], text.encode("utf-8")]
-                place = end
-
     def _without_controls(self, chunk: bytes) -> bytes:
         if len(chunk.translate(None, _CONTROLS)) == len(chunk) and b"\xef\xbf" not in chunk:
             return chunk
+        lines = _Lines(chunk, self.line)
 
         def gone(found: re.Match[bytes]) -> bytes:
-            self._say("control-character", chunk, found.start(), found[0], "")
+            self.tell(Repair("control-character", lines.of(found.start()), shown(found[0]), ""))
             return b""
 
         return _NOT_XML.sub(gone, chunk)
 
-    def _say(self, code: str, chunk: bytes, place: int, before: bytes, after: str) -> None:
-        self.tell(Repair(code, self.line + chunk.count(b"\n", 0, place), shown(before), after))
+
+def as_text(chunk: bytes, line: int, tell: Tell) -> str:
+    """The text of a chunk; bytes that are no UTF-8 are read as Windows-1252, where nearly all of them come from.
+
+    `line` is that of the first byte.
+    """
+    lines = _Lines(chunk, line)
+
+    def as_cp1252(error: UnicodeError) -> tuple[str, int]:
+        assert isinstance(error, UnicodeDecodeError)
+        wrong = chunk[error.start : error.end]
+        text = wrong.decode("cp1252", "replace")
+        tell(Repair("encoding", lines.of(error.start), shown(wrong), text))
+        return text, error.end
+
+    codecs.register_error("newburrow-cp1252", as_cp1252)
+    return chunk.decode("utf-8", "newburrow-cp1252")
+
+
+class _Lines:
+    """The lines of places in a chunk, asked for in their order."""
+
+    def __init__(self, chunk: bytes, line: int) -> None:
+        self.chunk, self.line, self.place = chunk, line, 0
+
+    def of(self, place: int) -> int:
+        self.line += self.chunk.count(b"\n", self.place, place)
+        self.place = place
+        return self.line

@@ -10,7 +10,9 @@ import re
 from collections.abc import Callable
 from html.entities import html5
 
+from newburrow.intake.mending.names import REFERENCE, is_character, is_name
 from newburrow.intake.mending.repair import Repair, Tell, shown
+from newburrow.intake.mending.whole import Whole
 from newburrow.intake.prolog import entity_declared
 from newburrow.model import Where
 
@@ -22,16 +24,8 @@ _START = re.compile(
 _LENIENT = re.compile(rb"<(" + _NAME + rb")((?:\s+[^\s=<>\"'/]+\s*=\s*(?:\"[^\"<]*\"|'[^'<]*'|[^\s<>\"']+))*)\s*(/?)>")
 _ATTRIBUTE = re.compile(rb"([^\s=]+)\s*=\s*(\"[^\"]*\"|'[^']*'|[^\s\"'>]+)")
 _END = re.compile(rb"</(" + _NAME + rb")\s*>")
-_QNAME = re.compile(rb"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*")  # Namespaces in XML 1.0 section 4
-_LETTER = (
-    "A-Za-z_\u00c0-\u00d6\u00d8-\u00f6\u00f8-\u02ff\u0370-\u037d\u037f-\u1fff\u200c-\u200d\u2070-\u218f\u2c00-\u2fef"
-    "\u3001-\ud7ff\uf900-\ufdcf\ufdf0-\ufffd\U00010000-\U000effff"
-)  # XML 1.0 section 2.3, NameStartChar without the colon
-_PART = f"[{_LETTER}][{_LETTER}0-9.\u00b7\u0300-\u036f\u203f\u2040-]*"
-_WIDE_QNAME = re.compile(f"(?:{_PART}:)?{_PART}")
 _ANY_END = re.compile(rb"</[^<>]*>")
 _NOT_NAME = re.compile(rb"^[^A-Za-z_\x80-\xff]+|[^\w:.\x80-\xff-]")
-_REFERENCE = re.compile(rb"&(?:amp|lt|gt|quot|apos|#([0-9]{1,7})|#x([0-9a-fA-F]{1,6}));")
 _ENTITY = re.compile(rb"&([A-Za-z][A-Za-z0-9]{1,31};)")
 _DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*(?:\[[^\]]*\])?[^>]*>")
 _CUT = re.compile(rb"</?[A-Za-z_!?]")
@@ -39,8 +33,8 @@ _TITLE = re.compile(rb"<title[^>]*>(.*?)(?:</title|\Z)", re.DOTALL)
 _VOID = frozenset((b"br", b"hr", b"img", b"wbr"))
 _AFTER_END = re.compile(rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL)  # XML 1.0 section 2.8
 _FEEDS, _ITEMS = frozenset((b"rss", b"RDF", b"feed")), frozenset((b"item", b"entry"))
+_ITEM = re.compile(rb"<(?:[A-Za-z_][\w.-]*:)?(?:item|entry)[\s>]")
 _LONGEST_TAG = 1 << 16  # bytes; what has no end by then is no tag
-_CHARACTERS = ((0x20, 0xD7FF), (0xE000, 0xFFFD), (0x10000, 0x10FFFF))
 _CACHED = 4096  # tags remembered as right
 _LONGEST_CDATA = 1 << 26  # bytes; a section without an end by then was left open
 
@@ -50,7 +44,10 @@ Out = Callable[[bytes], object]
 class Scanner:
     """One pass. Feed chunks, then finish. Afterwards `undeclared` has the prefixes that no element declares."""
 
-    def __init__(self, out: Out, tell: Tell, declare: dict[bytes, bytes] | None = None) -> None:
+    def __init__(
+        self, out: Out, tell: Tell, declare: dict[bytes, bytes] | None = None, encoding: str = "utf-8"
+    ) -> None:
+        """`encoding` is that of the bytes, as a codec's name."""
         self._out, self._tell, self._declare = out, tell, declare or {}
         self._buffer, self._line, self._counted, self._resume = b"", 1, 0, 0
         self._stack: list[bytes] = []
@@ -62,6 +59,7 @@ class Scanner:
         self._right: dict[bytes, tuple[bytes, bool]] = {}
         self._used: set[bytes] = set()
         self._known: set[bytes] = {b"xml", b"xmlns"}
+        self._whole = Whole(encoding)
 
     @property
     def undeclared(self) -> set[bytes]:
@@ -139,7 +137,15 @@ class Scanner:
             return self._declaration(at)
         if following == b"?":
             return self._instruction(at)
+        if self._stack and self._item is None and _ITEM.match(self._buffer, at) and self._in_feed():
+            right = self._whole.right(self._buffer, at)
+            if right > at:
+                self._out(self._buffer[at:right])
+                return right
         return self._start_tag(at)
+
+    def _in_feed(self) -> bool:
+        return self._root.rpartition(b":")[2] in _FEEDS
 
     def _put(self, data: bytes) -> None:
         if self._item is None:
@@ -173,8 +179,8 @@ class Scanner:
     def _ampersand(self, at: int) -> int:
         if len(self._buffer) - at < 40 and not self._final and b";" not in self._buffer[at:]:
             return -1
-        found = _REFERENCE.match(self._buffer, at)
-        if found and _is_character(found):
+        found = REFERENCE.match(self._buffer, at)
+        if found and is_character(found):
             self._put(found[0])
             return found.end()
         if found:
@@ -290,7 +296,7 @@ class Scanner:
             self._open(known[0], known[1], raw, at)
             return end + 1
         found = _START.match(self._buffer, at) or _LENIENT.match(self._buffer, at)
-        if not found or not _is_name(found[1]):
+        if not found or not is_name(found[1]):
             waits = end < 0 and not self._final and len(self._buffer) - at < _LONGEST_TAG
             return -1 if waits else self._bare(at)
         right = self._attributes(found, at)
@@ -310,9 +316,9 @@ class Scanner:
         fault = ""
         for attribute in _ATTRIBUTE.finditer(found[2]):
             name, value = attribute[1], attribute[2]
-            if not _is_name(name):
+            if not is_name(name):
                 fault, name = "attribute-name", _NOT_NAME.sub(b"", name)
-                name = name if _is_name(name) else b""
+                name = name if is_name(name) else b""
             if name.startswith(b"xmlns:"):
                 self._known.add(name[6:])
             else:
@@ -359,6 +365,8 @@ class Scanner:
             if not empty:
                 self._item, self._item_depth, self._item_line = [], len(self._stack), self._count(at)
         self._put(raw)
+        if not empty and self._item is None:
+            self._whole.declare(raw)
         if not empty:
             self._stack.append(name)
         elif not self._stack:
@@ -374,7 +382,7 @@ class Scanner:
 
     def _is_item(self, name: bytes) -> bool:
         """Whether an element is an item of a feed; those do not stand within one another."""
-        return name.rpartition(b":")[2] in _ITEMS and self._root.rpartition(b":")[2] in _FEEDS
+        return name.rpartition(b":")[2] in _ITEMS and self._in_feed()
 
     def _end_tag(self, at: int) -> int:
         found = _END.match(self._buffer, at)
@@ -421,21 +429,3 @@ class Scanner:
         self._count(place)
         self._after = (self._after + self._buffer[place:])[:_LONGEST_TAG]
         return len(self._buffer)
-
-
-def _is_name(raw: bytes) -> bool:
-    """Whether bytes are a qualified name; those of another encoding than UTF-8 are taken as they are."""
-    if raw.isascii():
-        return _QNAME.fullmatch(raw) is not None
-    try:
-        return _WIDE_QNAME.fullmatch(raw.decode("utf-8")) is not None
-    except UnicodeDecodeError:
-        return True
-
-
-def _is_character(found: re.Match[bytes]) -> bool:
-    """Whether a character reference is to a character that XML allows (XML 1.0 section 2.2)."""
-    if not found[1] and not found[2]:
-        return True
-    number = int(found[1]) if found[1] else int(found[2], 16)
-    return number in (9, 10, 13) or any(low <= number <= high for low, high in _CHARACTERS)

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import shutil
 import sys
+import tempfile
+from collections.abc import Callable
 from typing import Any, BinaryIO
 from urllib.parse import quote
 
+import msgspec
 from lxml import etree
 
 from newburrow.intake.mending.encoding import CHUNK, Bytes, Coding, examine
 from newburrow.intake.mending.markup import Out, Scanner
 from newburrow.intake.mending.repair import Repair, Tell
+from newburrow.intake.mending.whole import well_formed
 from newburrow.intake.part import Part
 from newburrow.model import Where
 from newburrow.problem import stop
@@ -54,14 +58,27 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
     """Write the part, mended where it is not well-formed; gives whether it was not."""
     part.head()  # refuses a document that declares entities
     with part.open() as stream:
-        right = is_well_formed(stream)
+        right = well_formed(stream)
+    if right is None:
+        with part.open() as stream:
+            right = is_well_formed(stream)
     if right:
         with part.open() as stream:
             shutil.copyfileobj(stream, target, CHUNK)
         return False
     with part.open() as stream:
         coding = examine(stream)
-    undeclared = _scan(part, coding, lambda _data: None, lambda _repair: None, {})
+    # What is undeclared is known only at the end, and declared at the start: in most files there is none.
+    with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as said:
+        undeclared = _scan(part, coding, mended.write, lambda one: said.write(msgspec.json.encode(one) + b"\n"), {})
+        if not undeclared:
+            mended.seek(0)
+            shutil.copyfileobj(mended, target, CHUNK)
+            repaired = said.tell() > 0
+            said.seek(0)
+            for line in said:
+                tell(msgspec.json.decode(line, type=Repair))
+            return repaired
     declare = {prefix: _KNOWN.get(prefix, b"urn:undeclared:" + quote(prefix).encode("ascii")) for prefix in undeclared}
     _scan(part, coding, target.write, tell, declare)
     return True
@@ -71,7 +88,7 @@ def _scan(part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes,
     """One pass; gives the prefixes that nothing declares."""
     held: list[Repair] = []  # of one chunk, which two hands repair: told in the order of their lines
     with part.open() as stream:
-        source, scanner = Bytes(stream, coding, held.append), Scanner(out, held.append, declare)
+        source, scanner = Bytes(stream, coding, held.append), Scanner(out, held.append, declare, coding.encoding)
         for chunk in source.chunks():
             scanner.feed(chunk, source.line)
             _tell_before(scanner.line, held, tell)
@@ -87,9 +104,14 @@ def _tell_before(line: int, held: list[Repair], tell: Tell) -> None:
     held[:] = [one for one in held if one.line >= line]
 
 
-def check(stream: BinaryIO, label: str) -> None:
+def check(open_file: Callable[[], BinaryIO], label: str) -> None:
     """Raises BurrowError where what was mended is still not well-formed."""
-    if not is_well_formed(stream):
+    with open_file() as stream:
+        right = well_formed(stream)
+    if not right:
+        with open_file() as stream:
+            right = is_well_formed(stream)
+    if not right:
         raise stop(
             "not-mended",
             "This file is broken in a way that could not be mended.",

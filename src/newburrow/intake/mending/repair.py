@@ -18,7 +18,7 @@ class Repair(Struct, frozen=True):
     after: str  # empty where something was taken out
 
 
-Tell = Callable[[Repair], None]
+Tell = Callable[[Repair], object]
 
 
 def shown(data: bytes) -> str:
