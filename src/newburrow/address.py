@@ -16,9 +16,12 @@ import uritemplate
 
 _PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
 _PLAIN_ADDRESS = re.compile(
-    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?\Z"
+    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
 )
+_FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)
+_ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
 _PORTS = {"http": ":80", "https": ":443"}
+_UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
@@ -40,10 +43,19 @@ def resolve(base: str, address: str) -> str:
     """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
     if address.startswith(("https://", "http://")):
         return address.strip()
+    if _FROM_ROOT.match(address) and (origin := _origin(base)):  # most are; this spares the work of the general case
+        return origin + address
     try:
         return urljoin(base, address.strip())
     except ValueError:
         return address
+
+
+@lru_cache(maxsize=64)
+def _origin(base: str) -> str:
+    """Scheme and host of an address; empty where it has none."""
+    found = _ORIGIN.match(base)
+    return found.group() if found else ""
 
 
 def path_of(address: str) -> str:
@@ -198,9 +210,28 @@ def _template(pattern: str) -> uritemplate.URITemplate:
     return uritemplate.URITemplate(pattern)
 
 
+@lru_cache(maxsize=64)
+def _pieces(pattern: str) -> list[str]:
+    """Text and names of a pattern of level 1 in turn; none where it is of another."""
+    pieces = re.split(r"\{(\w+)\}", pattern)
+    return [] if any("{" in piece for piece in pieces[::2]) or not pattern.isascii() else pieces
+
+
+def _simply(pattern: str, values: dict[str, str]) -> str:
+    """What a pattern gives where no value has to be encoded; empty for any other. It spares most of the work."""
+    out = []
+    for place, piece in enumerate(_pieces(pattern)):
+        if place % 2:
+            piece = values.get(piece, "")
+            if not _UNRESERVED.fullmatch(piece):
+                return ""
+        out.append(piece)
+    return "".join(out)
+
+
 def expand(pattern: str, values: dict[str, str]) -> str:
     """The address that a pattern gives (RFC 6570); what a missing value leaves empty closes up."""
-    path: str = _template(pattern).expand({name: value for name, value in values.items() if value})
+    path = _simply(pattern, values) or _template(pattern).expand({k: value for k, value in values.items() if value})
     head, scheme, rest = path.rpartition("://")
     return head + scheme + re.sub(r"/{2,}", "/", rest)
 

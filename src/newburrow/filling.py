@@ -30,9 +30,12 @@ def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
     return tuple((found | {dialect.name: dialect for export in exports for dialect in export.kept}).values())
 
 
-def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener) -> Store:
-    """The content store at `path`: the one that stands there if it is of these exports, else a new one."""
-    mark = fingerprint(exports)
+def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener, kept: bool = True) -> Store:
+    """The content store at `path`: the one that stands there if it is of these exports, else a new one.
+
+    One that is not `kept` for another run needs no fingerprint, which takes a pass over the exports.
+    """
+    mark = fingerprint(exports) if kept else ""
     if path.is_file():
         known = Store(path)
         if known.meta("fingerprint") == mark:

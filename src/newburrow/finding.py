@@ -36,7 +36,7 @@ def find(paths: Sequence[Path], word: str, dialect: str = "", listener: Listener
     exports = gathering.examine_all(paths, dialect)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener) as store,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
     ):
         return _whole(_one(store, word), store)
 

@@ -29,7 +29,7 @@ def keep(paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener
     shutil.rmtree(part, ignore_errors=True)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener) as store,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
     ):
         try:
             counts = _write(store, exports, part, listener)

@@ -62,6 +62,7 @@ class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     generator: str = ""
     description: str = ""
     dialect: str = ""  # name of the one it was told in
+    written: datetime | None = None  # when the export was written, where it says so
 
 
 class Author(Record, frozen=True, kw_only=True, omit_defaults=True):

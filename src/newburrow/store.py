@@ -32,6 +32,7 @@ from newburrow.model import (
     kind_of,
 )
 from newburrow.problem import Problem
+from newburrow.schema import SCHEMA
 from newburrow.scope import bare
 from newburrow.words import Words
 
@@ -39,25 +40,6 @@ R = TypeVar("R", bound=Record)
 
 BATCH = 500  # records fetched at a time
 _DEEPEST_THREAD = 1000  # passes; comments that answer one another in a circle would go on for ever
-
-_SCHEMA = """
-CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
-CREATE TABLE tally (tbl TEXT, kind TEXT, status TEXT, found INTEGER, PRIMARY KEY (tbl, kind, status));
-CREATE TABLE extra (name TEXT PRIMARY KEY, found INTEGER, example TEXT);
-CREATE TABLE problem (seq INTEGER PRIMARY KEY, data BLOB);
-CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, why TEXT, data BLOB);
-CREATE TABLE site (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
-CREATE TABLE author (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
-CREATE TABLE term (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
-CREATE TABLE media (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
-CREATE TABLE entry (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, data BLOB);
-CREATE TABLE comment (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, entry TEXT, data BLOB);
-CREATE TABLE mention (key TEXT PRIMARY KEY, address TEXT, data BLOB);
-CREATE TABLE at (address TEXT, key TEXT);
-CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
-CREATE INDEX relation_entry ON relation (entry, seq);
-CREATE INDEX comment_entry ON comment (entry, seq);
-"""
 
 _encoder = msgspec.json.Encoder()
 _decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {
@@ -92,11 +74,12 @@ class Store:
             self._db.execute("PRAGMA synchronous = OFF")
             self._db.execute("PRAGMA temp_store = FILE")
             self._db.execute("BEGIN")
-            for statement in _SCHEMA.split(";"):
+            for statement in SCHEMA.split(";"):
                 self._db.execute(statement)
         self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
+        self._waiting: list[tuple[Record, bytes]] = []
         self._ends: list[dict[type[Record], int]] = []  # the last number of each type in each export
 
     def __enter__(self) -> Store:
@@ -118,23 +101,46 @@ class Store:
         if isinstance(item, Relation):
             self._db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", (item.entry, _encoder.encode(item)))
             return
-        table, kind, data = _TABLES[type(item)], kind_of(item), _encoder.encode(item)
-        if isinstance(item, Comment):
-            done = self._db.execute(
-                "INSERT OR IGNORE INTO comment (key, entry, data) VALUES (?, ?, ?)", (item.key, item.entry, data)
-            )
-        else:
-            done = self._db.execute(f"INSERT OR IGNORE INTO {table} (key, data) VALUES (?, ?)", (item.key, data))
+        self._waiting.append((item, _encoder.encode(item)))
+        if len(self._waiting) >= BATCH:
+            self._write()
+
+    def _write(self) -> None:
+        """Write what waits: rows are written many at once, and those whose key is known one by one."""
+        waiting, self._waiting = self._waiting, []
+        known: dict[type[Record], set[str]] = {}
+        rows: dict[type[Record], list[tuple[object, ...]]] = {}
+        again: list[Record] = []
+        for kind in {type(item) for item, _data in waiting}:
+            keys = [item.key for item, _data in waiting if type(item) is kind]
+            asked = ", ".join("?" * len(keys))
+            found = self._db.execute(f"SELECT key FROM {_TABLES[kind]} WHERE key IN ({asked})", keys)
+            known[kind], rows[kind] = {key for (key,) in found}, []
+        for item, data in waiting:
+            kind = type(item)
+            if item.key in known[kind]:
+                again.append(item)
+                continue
+            known[kind].add(item.key)
+            rows[kind].append((item.key, item.entry, data) if isinstance(item, Comment) else (item.key, data))
             if isinstance(item, Media):
                 places = [(key, item.key) for one in (item.address, *item.addresses) if (key := address.key(one))]
                 self._db.executemany("INSERT INTO at VALUES (?, ?)", places)
-        if not done.rowcount:
+            self._count(item)
+        for kind, values in rows.items():
+            names = "key, entry, data" if kind is Comment else "key, data"
+            self._db.executemany(
+                f"INSERT INTO {_TABLES[kind]} ({names}) VALUES ({', '.join('?' * (names.count(',') + 1))})", values
+            )
+        for item in again:
             first = self.get(type(item), item.key)
             same = first is not None and msgspec.structs.replace(first, source=item.source) == item
-            if same and table in _ABOUT_ALL:
-                return  # each part of an export says them again
-            self._double(table, item, not same, "")
-        self._tally[table, kind, getattr(item, "status", "")] += 1
+            if not (same and _TABLES[type(item)] in _ABOUT_ALL):  # each part of an export says those again
+                self._double(_TABLES[type(item)], item, not same, "")
+                self._count(item)
+
+    def _count(self, item: Record) -> None:
+        self._tally[_TABLES[type(item)], kind_of(item), getattr(item, "status", "")] += 1
         for name, values in item.extra.items():
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
@@ -153,6 +159,7 @@ class Store:
 
     def export_ends(self) -> None:
         """Say that what is added from now on is of another export."""
+        self._write()
         self._ends.append({kind: self._last(kind) for kind in _TABLES})
 
     def _last(self, kind: type[Record]) -> int:
@@ -160,6 +167,7 @@ class Store:
 
     def link(self) -> None:
         """Resolve what could not be resolved before all was read."""
+        self._db.execute("CREATE INDEX comment_entry ON comment (entry, seq)")  # faster than one that grows
         self._find_by_address()
         self._find_entries()
         self._declare_mentioned()
@@ -167,6 +175,7 @@ class Store:
 
     def finish(self, meta: dict[str, str]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
+        self._write()
         rows = sorted((*key, found) for key, found in self._tally.items())
         self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
@@ -180,6 +189,7 @@ class Store:
             if self.get(type(record), record.key) is None:
                 self.add(record)
         self._mentioned.clear()
+        self._write()
         last = ""
         statement = (
             "SELECT key, data FROM mention WHERE key > ? AND address NOT IN (SELECT address FROM at) "
@@ -189,6 +199,7 @@ class Store:
             for _key, data in rows:
                 self.add(_decoders[Media].decode(data))
             last = rows[-1][0]
+        self._write()
         self._db.execute("DELETE FROM mention")
 
     def _relate(self) -> None:
@@ -210,6 +221,7 @@ class Store:
                     for record in words.new:
                         self.add(record)
                     words.new.clear()
+                    self._write()
 
     def _find_by_address(self) -> None:
         """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""

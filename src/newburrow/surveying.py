@@ -8,28 +8,40 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from newburrow import gathering
-from newburrow.assess.survey import SourceFacts, Survey, survey
+from newburrow.assess.facts import SourceFacts, Survey
+from newburrow.assess.survey import survey
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.journal import Journal
+from newburrow.model import Site
+from newburrow.reading import Export
+from newburrow.scope import mark_of, scope_of
+from newburrow.store import Store
 
 
 def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = nobody) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
     exports = gathering.examine_all(paths, dialect)
-    parts = Counter(
-        (str(export.source.path), piece.format, piece.dialect.name) for export in exports for piece in export.pieces
-    )
-    sources = [SourceFacts(*facts, number) for facts, number in parts.items()]
 
     def progress(done: int, total: int) -> None:
         if done % 50 == 0 or done == total:
             listener(Event("Examining", done, total))
 
-    with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-        folder = Path(name)
-        with (
-            filled_store(folder / "content.sqlite", exports, listener) as store,
-            Journal(folder / "journal") as journal,
-        ):
-            return survey(store, journal, sources, dialects_of(exports), progress)
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+    ):
+        return survey(store, _sources(exports, store), dialects_of(exports), progress)
+
+
+def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
+    """What each of the paths turned out to be, with what wrote it and when, where it says so."""
+    sites = {scope_of(site.key): site for site in store.all(Site)}
+    found = []
+    for number, export in enumerate(exports, 1):
+        site = sites.get(mark_of(number)) or sites.get("", Site(key="site"))
+        parts = Counter((piece.format, piece.dialect.name) for piece in export.pieces)
+        found += [
+            SourceFacts(str(export.source.path), format_, dialect, many, site.generator, site.written)
+            for (format_, dialect), many in parts.items()
+        ]
+    return found

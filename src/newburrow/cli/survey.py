@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.assess.survey import Survey, TermFacts
+from newburrow.assess.facts import Survey, TermFacts
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.surveying import survey_paths
@@ -39,7 +39,8 @@ def _print(found: Survey, screen: Screen) -> None:
     out = screen.out
     out.print(f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}")
     for source in found.sources:
-        written = f", written by {found.site.generator}" if found.site.generator else ""
+        written = f", written by {source.generator}" if source.generator else ""
+        written += f", {source.written:%Y-%m-%d %H:%M}" if source.written else ""
         many = f", {source.parts:,} parts" if source.parts > 1 else ""
         out.print(cell(f"{source.path}: {source.format}, dialect {source.dialect}{many}{written}"))
     if found.first and found.last:
@@ -68,9 +69,14 @@ def _counts(found: Survey, screen: Screen) -> None:
     shown = table("What", "Number", "Of these", numbers=("Number",))
     for kind, number in found.counts.items():
         states = ", ".join(f"{count:,} {state}" for state, count in found.states.get(kind, {}).items())
-        shown.add_row(kind, f"{number:,}", f"{found.media_bytes:,} bytes" if kind == "media" else states)
+        shown.add_row(kind, f"{number:,}", _files(found) if kind == "media" else states)
     screen.out.print(shown)
     screen.out.print()
+
+
+def _files(found: Survey) -> str:
+    told = [f"{number:,} {what}" for what, number in found.media.items() if number and what != "bytes"]
+    return ", ".join([*told, f"{found.media['bytes']:,} bytes"])
 
 
 def _authors_and_terms(found: Survey, screen: Screen) -> None:
@@ -98,6 +104,9 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
         if len(found.permalinks) > _SHOWN:
             screen.line(f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all")
         screen.out.print()
+    if found.markups:
+        told = ", ".join(f"{number:,} in {markup}" for markup, number in found.markups.items())
+        screen.out.print(f"Bodies: {told}\n")
     if found.largest:
         shown = table("Largest entries", "Bytes", numbers=("Bytes",))
         for size, title in found.largest:

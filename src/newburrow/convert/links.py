@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 from enum import StrEnum
 from itertools import takewhile
+from typing import Protocol
 
 from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.dialect import Dialect
-from newburrow.journal import GONE, REDIRECTED, Journal, OldAddress
+from newburrow.journal import GONE, REDIRECTED, OldAddress
 
 
 class Leads(StrEnum):
@@ -32,10 +33,26 @@ class Link(Struct, frozen=True):
     old: str = ""  # absolute, where it leads into the old site
 
 
+class Answers(Protocol):
+    """Where the answers to old addresses are kept."""
+
+    def answer_to(self, key: str) -> OldAddress | None:
+        """The answer to an old address; None where it is unknown."""
+        ...
+
+    def answer(self, key: str, row: OldAddress) -> object:
+        """Set the answer to an old address."""
+        ...
+
+    def files_beside(self, base: str) -> list[tuple[str, str]]:
+        """Path and new address of files with this last name, of which the export tells no address."""
+        ...
+
+
 class LinkMap:
     """Where addresses of the old sites lead, by the answers in a journal."""
 
-    def __init__(self, journal: Journal, sites: Iterable[str], dialects: Iterable[Dialect]) -> None:
+    def __init__(self, journal: Answers, sites: Iterable[str], dialects: Iterable[Dialect]) -> None:
         self.journal = journal
         self._sites = {key: site for site in sites if (key := address.site_key(site))}  # few
         self.site = next(iter(self._sites.values()), "")

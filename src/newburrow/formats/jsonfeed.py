@@ -70,7 +70,7 @@ class _Feed:
         yield from map(Mention, self.named.values())
 
     def _site(self) -> Site:
-        own = {ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()}
+        own: dict[str, Any] = {ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()}
         known = (*_SITE, "version", "authors", "author")
         extra = {name: [_told(value)] for name, value in self.facts.items() if name not in known}
         return Site(key="site", **own, extra=extra, source=self.where)

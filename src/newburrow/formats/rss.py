@@ -41,6 +41,7 @@ SPEECH = Speech(
     site={
         "title": ("title",), "link": ("link", "a:link[@rel='alternate']/@href"), "generator": ("generator",),
         "description": ("description",), "language": ("language", "dc:language"),
+        "written": ("lastBuildDate", "pubDate", "dc:date"),
     },
     entry=_ENTRY,
 )  # fmt: skip
@@ -51,7 +52,7 @@ SPEECH_1 = Speech(
     known=frozenset((*(RSS_1 + name for name in ("title", "link", "description")), *_MODULES)),
     site={
         "title": ("r:channel/r:title",), "link": ("r:channel/r:link",), "description": ("r:channel/r:description",),
-        "language": ("r:channel/dc:language",),
+        "language": ("r:channel/dc:language",), "written": ("r:channel/dc:date",),
     },
     entry=_ENTRY,
 )  # fmt: skip

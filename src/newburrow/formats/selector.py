@@ -134,7 +134,8 @@ class Selectors:
         for selector in self.all:
             if selector.is_child:  # by far the most common; spares a list and a call
                 for one in children.get(selector.tag, ()):
-                    if text := text_of(one).strip():
+                    text = (text_of(one) if len(one) else one.text or "").strip()
+                    if text:
                         return text
                 continue
             for text in selector.texts(element, children):

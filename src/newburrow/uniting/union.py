@@ -15,7 +15,19 @@ R = TypeVar("R", bound=Record)
 _JOINED = ("authors", "terms", "enclosures", "feeds", "addresses")
 _APART = ("key", "source", "extra", "guid", "permalink", "slug", "fields", *_JOINED)
 # In these two exports of one object can differ, and nothing is wrong.
-_OWN = ("vocabulary", "dialect", "generator", "updated", "parent", "entry", "path", "size", "media_type", "position")
+_OWN = (
+    "vocabulary",
+    "dialect",
+    "generator",
+    "written",
+    "updated",
+    "parent",
+    "entry",
+    "path",
+    "size",
+    "media_type",
+    "position",
+)
 _SHOWN = {
     "alternative_text": "alternative text",
     "lead_picture": "lead picture",

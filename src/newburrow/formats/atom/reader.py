@@ -29,6 +29,7 @@ SPEECH = Speech(
     site={
         "title": ("a:title",), "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
         "generator": ("a:generator",), "description": ("a:subtitle",), "language": ("@xml:lang",),
+        "written": ("a:updated",),
     },
     entry={"published": ("a:published",), "updated": ("a:updated",), "language": ("@xml:lang",)},
 )  # fmt: skip

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from lxml import etree
 
 from newburrow.formats.base import Input
-from newburrow.formats.dates import zone_named
+from newburrow.formats.dates import parse_date, zone_named
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.maps import Speech
 from newburrow.formats.feed.shared import Shared
@@ -95,6 +95,7 @@ class Channel:
             zone=facts("zone", ""),
             generator=facts("generator", ""),
             description=facts("description", ""),
+            written=parse_date(facts("written", ""), self.shared.zone) if facts("written") else None,
             extra=self.more,
             source=Where(self.source.label),
         )

@@ -52,7 +52,7 @@ class Maps:
             return own
 
         own = {"language": dialect.site.language, "zone": dialect.site.zone}
-        facts = ("title", "link", "generator", "description", "language", "zone")
+        facts = ("title", "link", "generator", "description", "language", "zone", "written")
         self.speech = speech
         self.site = {fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts}
         self.entry = {name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ())) for name in _ENTRY}
@@ -76,6 +76,10 @@ class Maps:
         self.comment_element = Selector(own_comments.element, names) if own_comments.element else None
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
+        # Most facts have no place in most dialects; asking for those that have one is half the work.
+        groups = {"entry": self.entry, **self.groups}
+        self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
+        self._asked = {name: [(n, one) for n, one in group.items() if one.all] for name, group in groups.items()}
 
     def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
         """For each kind of element the tags of its children that have a place in the model."""
@@ -103,8 +107,10 @@ class Maps:
 
         `children` is the index of the element; it is made once and handed on.
         """
-        selectors = self.entry if group == "entry" else self.groups[group]
-        return {name: one.first(element, children) if one.all else "" for name, one in selectors.items()}
+        found = self._blank[group].copy()
+        for name, selectors in self._asked[group]:
+            found[name] = selectors.first(element, children)
+        return found
 
     def extra(self, group: str, children: Index) -> Extra:
         """What stands in an element and has no place in the model."""

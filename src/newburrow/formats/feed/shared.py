@@ -41,8 +41,8 @@ class Shared:
     def name_person(self, name: str, email: str, home: str, where: Where) -> str:
         """The key of an author of whom an entry says name, e-mail and address."""
         key = name.strip()
-        author = Author(key=key, name=key, email=email, address=home, source=where)
-        self.named.setdefault(f"Author {key}", author)
+        if (mark := f"Author {key}") not in self.named:
+            self.named[mark] = Author(key=key, name=key, email=email, address=home, source=where)
         return key
 
     def name_term(self, element: etree._Element, name: str, slug: str = "") -> str:
@@ -53,8 +53,9 @@ class Shared:
             return ""
         vocabulary = self.vocabulary(self.maps.entry_vocabulary.first(element, children))
         key = f"{vocabulary}/{slug}"
-        term = Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=self.where(element))
-        self.named.setdefault(f"Term {key}", term)
+        if (mark := f"Term {key}") not in self.named:
+            where = self.where(element)
+            self.named[mark] = Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=where)
         return key
 
     def where(self, element: etree._Element) -> Where:

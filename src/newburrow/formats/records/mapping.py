@@ -99,7 +99,7 @@ class Mapper:
     # -- one maker for each type ---------------------------------------------------------------
 
     def _site(self, facts: _Facts, _within: str) -> Iterator[Item]:
-        given = {name: facts.one(name) for name in FACTS["site"]}
+        given: dict[str, Any] = {name: facts.one(name) for name in FACTS["site"]}
         yield Site(key="site", **given, extra=facts.left(), source=facts.where)
 
     def _author(self, facts: _Facts, within: str) -> Iterator[Item]:

@@ -1,0 +1,47 @@
+"""When entries were published: from when to when, at which offsets, and where there are gaps."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from datetime import datetime
+from itertools import pairwise
+
+_GAP = 3  # months without an entry, of a site that mostly has one each month
+_RARE_GAP = 12  # and of any other
+
+
+class Calendar:
+    """Dates being counted. Months are few, whatever the number of entries."""
+
+    def __init__(self) -> None:
+        self.first: datetime | None = None
+        self.last: datetime | None = None
+        self.offsets: Counter[str] = Counter()  # offset from UTC as written -> entries
+        self._months: Counter[int] = Counter()  # months since year 0
+
+    def count(self, moment: datetime | None, planned: bool = False) -> bool:
+        """Count one date; gives whether there is one. What is planned for later ends no gap."""
+        if moment is None:
+            return False
+        self.offsets[f"{moment:%z}"] += 1
+        if not planned:
+            self._months[moment.year * 12 + moment.month - 1] += 1
+        if self.first is None or moment < self.first:
+            self.first = moment
+        if self.last is None or moment > self.last:
+            self.last = moment
+        return True
+
+    def gaps(self) -> Iterator[str]:
+        """Spans of months in which nothing was published, in words."""
+        months = sorted(self._months)
+        span = months[-1] - months[0] + 1 if months else 0
+        least = _GAP if len(months) * 2 > span else _RARE_GAP
+        for before, after in pairwise(months):
+            if after - before > least:
+                yield f"nothing between {_month(before)} and {_month(after)} ({after - before - 1} months)"
+
+
+def _month(number: int) -> str:
+    return f"{number // 12:04}-{number % 12 + 1:02}"

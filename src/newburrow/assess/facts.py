@@ -1,0 +1,120 @@
+"""What a survey tells: the facts of an export, and its findings with what is proposed for each."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import datetime
+
+from msgspec import Struct
+
+from newburrow.model import Site
+
+EXAMPLES = 5  # shown of each finding
+
+ADVICE = {
+    "starter-content": "`draft` proposes to leave it behind.",
+    "no-slug": "`draft` proposes to make the slug from the title.",
+    "same-title": "If their addresses meet on the new host, the later one gets a number.",
+    "missing-file": "It cannot be moved; fetch it from the old site while that stands.",
+    "missing-picture": "It cannot be moved; fetch it from the old site while that stands.",
+    "file-twice": "It goes along once.",
+    "form": "A form has to be made anew on the new host.",
+    "embed": "Becomes a link where the new host takes no embeds.",
+    "script": "Is taken out where the new host takes no scripts.",
+    "macro": "Becomes what the dialect says, else a follow-up: the new host would show it as text.",
+    "macro-like": "Looks like a placeholder that the dialect does not name: add it to its [[macros]].",
+    "dead-link": "Nothing in the export stands there; each is a follow-up.",
+    "no-date": "Set the date by hand, or correct it in the export.",
+    "undated": "Its new address is built without a date.",
+    "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
+    "twice": "The first is kept.",
+    "united": "They are one on the new host; what one lacked is filled in from the other.",
+    "lacked": "It is filled in from the other.",
+    "like-terms": "They look like one; give both the same name in terms.csv, if they are.",
+    "file-unused": "No entry shows it; it goes along all the same.",
+    "host-limit": "Choose fewer entries in move.toml, or another host.",
+    "odd-permalink": "Its address fits no pattern; it is redirected by itself.",
+    "media-elsewhere": "It stays where it is, and is shown from there.",
+    "gap": "If the site was alive then, a part of the export is missing.",
+    "markup-like": 'If it is, say so in the dialect: [entry] markup = "...".',
+    "too-deep": "Its body cannot be read; write it anew.",
+}
+
+
+class Finding(Struct, frozen=True):
+    """One kind of thing that will give trouble, or that is good to know."""
+
+    code: str
+    count: int
+    examples: list[str]
+    advice: str = ""  # what happens to it, or what to do
+
+
+class SourceFacts(Struct, frozen=True):
+    """What one of the paths handed in turned out to be."""
+
+    path: str
+    format: str
+    dialect: str
+    parts: int = 1  # files in this format and dialect
+    generator: str = ""  # what wrote it
+    written: datetime | None = None  # when it was written, where it says so
+
+
+class PermalinkFacts(Struct, frozen=True):
+    """One permalink pattern with the entries that it covers."""
+
+    pattern: str  # RFC 6570, relative to the site
+    entries: int
+    example: str
+
+
+class TermFacts(Struct, frozen=True):
+    """One term with the number of entries it is on."""
+
+    vocabulary: str
+    name: str
+    parent: str  # key
+    key: str
+    entries: int
+
+
+class Survey(Struct, frozen=True):
+    """All that a survey tells."""
+
+    sources: list[SourceFacts]
+    site: Site
+    counts: dict[str, int]  # kind of object -> number
+    states: dict[str, dict[str, int]]  # kind of entry or comment -> state -> number
+    authors: list[tuple[str, int]]  # name, entries; those who wrote most first
+    terms: list[TermFacts]
+    first: datetime | None
+    last: datetime | None
+    offsets: dict[str, int]  # offset from UTC as written -> entries
+    media: dict[str, int]  # bytes, in the export, missing, elsewhere, the same bytes, never shown -> number
+    markups: dict[str, int]  # markup of a body -> entries
+    permalinks: list[PermalinkFacts]  # the most common first; at most MOST_PATTERNS
+    largest: list[tuple[int, str]]  # bytes of the body, title; the largest first
+    findings: list[Finding]
+
+
+class Notes:
+    """Findings being gathered: counted without end, with a few examples each."""
+
+    def __init__(self) -> None:
+        self.counts: Counter[str] = Counter()
+        self.examples: dict[str, list[str]] = {}
+
+    def note(self, code: str, example: str) -> None:
+        """One more of a kind."""
+        self.counts[code] += 1
+        shown = self.examples.setdefault(code, [])
+        if len(shown) < EXAMPLES and example not in shown:
+            shown.append(example)
+
+    def findings(self) -> list[Finding]:
+        """All of them, the most frequent first."""
+        return [
+            Finding(code, count, self.examples[code], ADVICE.get(code, ""))
+            for code, count in sorted(self.counts.items(), key=lambda item: (-item[1], item[0]))
+        ]
