@@ -43,7 +43,7 @@ def resolve(base: str, address: str) -> str:
     """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
     if address.startswith(("https://", "http://")):
         return address.strip()
-    if _FROM_ROOT.match(address) and (origin := _origin(base)):  # most are; this spares the work of the general case
+    if _FROM_ROOT.match(address) and (origin := site_of(base)):  # most are; this spares the work of the general case
         return origin + address
     try:
         return urljoin(base, address.strip())
@@ -52,7 +52,7 @@ def resolve(base: str, address: str) -> str:
 
 
 @lru_cache(maxsize=64)
-def _origin(base: str) -> str:
+def site_of(base: str) -> str:
     """Scheme and host of an address; empty where it has none."""
     found = _ORIGIN.match(base)
     return found.group() if found else ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import datetime, timedelta, timezone
 from itertools import pairwise
 
 _GAP = 3  # months without an entry, of a site that mostly has one each month
@@ -17,14 +17,14 @@ class Calendar:
     def __init__(self) -> None:
         self.first: datetime | None = None
         self.last: datetime | None = None
-        self.offsets: Counter[str] = Counter()  # offset from UTC as written -> entries
+        self._offsets: Counter[timedelta | None] = Counter()
         self._months: Counter[int] = Counter()  # months since year 0
 
     def count(self, moment: datetime | None, planned: bool = False) -> bool:
         """Count one date; gives whether there is one. What is planned for later ends no gap."""
         if moment is None:
             return False
-        self.offsets[f"{moment:%z}"] += 1
+        self._offsets[moment.utcoffset()] += 1
         if not planned:
             self._months[moment.year * 12 + moment.month - 1] += 1
         if self.first is None or moment < self.first:
@@ -32,6 +32,15 @@ class Calendar:
         if self.last is None or moment > self.last:
             self.last = moment
         return True
+
+    @property
+    def offsets(self) -> dict[str, int]:
+        """Offset from UTC as written -> entries."""
+        epoch = datetime(2000, 1, 1)
+        found = {
+            f"{epoch.replace(tzinfo=timezone(offset or timedelta())):%z}": n for offset, n in self._offsets.items()
+        }
+        return dict(sorted(found.items()))
 
     def gaps(self) -> Iterator[str]:
         """Spans of months in which nothing was published, in words."""

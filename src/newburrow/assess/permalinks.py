@@ -6,6 +6,19 @@ from datetime import datetime
 
 from newburrow import address
 from newburrow.model import Entry
+from newburrow.scope import bare
+
+
+def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
+    """Whether a pattern gives an entry's permalink; for a known one, this is told faster than which it is."""
+    values = {"slug": entry.slug or address.last_name(entry.permalink), "id": bare(entry.key)}
+    if local:
+        values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
+    if not all(values.get(name) for name in address.variables(pattern)):
+        return False
+    path = address.expand(pattern, values)
+    before = len(entry.permalink) - len(path)
+    return entry.permalink.endswith(path) and address.site_of(entry.permalink) == entry.permalink[:before]
 
 
 def pattern_of(entry: Entry, local: datetime | None) -> str:
@@ -18,12 +31,12 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
     if parts is None:
         return ""
     slug = entry.slug or address.last_name(entry.permalink)
-    values = {"slug": slug, "id": entry.key}
+    values = {"slug": slug, "id": bare(entry.key)}
     if local:
         values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
     path = "/".join(_segment(segment, values) for segment in (parts.path or "/").split("/"))
     pairs = [pair.partition("=") for pair in parts.query.split("&")] if parts.query else []
-    query = "&".join(f"{name}{equals}{'{id}' if value == entry.key else value}" for name, equals, value in pairs)
+    query = "&".join(f"{name}{equals}{'{id}' if value == bare(entry.key) else value}" for name, equals, value in pairs)
     return path + (f"?{query}" if query else "")
 
 

@@ -11,7 +11,7 @@ from newburrow.assess.calendar import Calendar
 from newburrow.assess.facts import Notes, PermalinkFacts, SourceFacts, Survey, TermFacts
 from newburrow.assess.likeness import alike
 from newburrow.assess.linked import Linked
-from newburrow.assess.permalinks import pattern_of
+from newburrow.assess.permalinks import fits, pattern_of
 from newburrow.assess.scan import LINKS, SPECIAL, things
 from newburrow.convert.archives import OldArchives, pairs
 from newburrow.convert.links import Leads, LinkMap
@@ -59,6 +59,7 @@ class _Surveyor:
         self.uses: Counter[str] = Counter()
         self.calendar = Calendar()
         self.markups: Counter[str] = Counter()
+        self.common = ""  # the first pattern met, which is mostly that of most
         self.patterns: Counter[str] = Counter()
         self.pattern_examples: dict[str, str] = {}
         self.largest: list[tuple[int, str]] = []
@@ -96,7 +97,7 @@ class _Surveyor:
             ],
             first=self.calendar.first,
             last=self.calendar.last,
-            offsets=dict(sorted(self.calendar.offsets.items())),
+            offsets=self.calendar.offsets,
             media=media,
             markups=dict(self.markups.most_common()),
             permalinks=[
@@ -205,7 +206,8 @@ class _Surveyor:
 
     def _permalink(self, entry: Entry, title: str) -> None:
         local = entry.published.astimezone(self.zone) if entry.published and self.zone else entry.published
-        pattern = pattern_of(entry, local)
+        pattern = self.common if self.common and fits(self.common, entry, local) else pattern_of(entry, local)
+        self.common = self.common or pattern
         if pattern and (pattern in self.patterns or len(self.patterns) < MOST_PATTERNS):
             self.patterns[pattern] += 1
             self.pattern_examples.setdefault(pattern, entry.permalink)

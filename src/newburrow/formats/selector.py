@@ -149,6 +149,11 @@ class Selectors:
         return [text for text in found if text]
 
     @property
+    def child(self) -> str:
+        """The tag of the child element that is all that these name; empty where they name more, or something else."""
+        return self.all[0].tag if len(self.all) == 1 and self.all[0].is_child else ""
+
+    @property
     def tags(self) -> set[str]:
         """Tags of the child elements that these selectors read, as far as that can be told."""
         return {selector.tag for selector in self.all if selector.tag}

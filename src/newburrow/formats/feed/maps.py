@@ -79,7 +79,9 @@ class Maps:
         # Most facts have no place in most dialects; asking for those that have one is half the work.
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
-        self._asked = {name: [(n, one) for n, one in group.items() if one.all] for name, group in groups.items()}
+        self._asked = {
+            name: [(n, one, one.child) for n, one in group.items() if one.all] for name, group in groups.items()
+        }
 
     def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
         """For each kind of element the tags of its children that have a place in the model."""
@@ -108,7 +110,15 @@ class Maps:
         `children` is the index of the element; it is made once and handed on.
         """
         found = self._blank[group].copy()
-        for name, selectors in self._asked[group]:
+        for name, selectors, child in self._asked[group]:
+            # A single child element, which most selectors name, is read here: a call costs more than the reading.
+            if child:
+                there = children.get(child)
+                if there is None:
+                    continue
+                if len(there) == 1 and len(there[0]) == 0:
+                    found[name] = (there[0].text or "").strip()
+                    continue
             found[name] = selectors.first(element, children)
         return found
 
