@@ -8,6 +8,7 @@ memory does not grow with the store.
 from __future__ import annotations
 
 import sqlite3
+import sys
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
@@ -160,9 +161,10 @@ class Store:
     def export_ends(self) -> None:
         """Say that what is added from now on is of another export."""
         self._write()
-        self._ends.append({kind: self._last(kind) for kind in _TABLES})
+        self._ends.append({kind: self.last(kind) for kind in _TABLES})
 
-    def _last(self, kind: type[Record]) -> int:
+    def last(self, kind: type[Record]) -> int:
+        """The highest number of a record of this type."""
         return int(self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {_TABLES[kind]}").fetchone()[0])
 
     def link(self) -> None:
@@ -363,15 +365,14 @@ class Store:
         for _seq, record in self.numbered(kind):
             yield record
 
-    def numbered(self, kind: type[R]) -> Iterator[tuple[int, R]]:
-        """All records of one type with their number, in the order read."""
+    def numbered(self, kind: type[R], after: int = 0, upto: int = sys.maxsize) -> Iterator[tuple[int, R]]:
+        """All records of one type, or those numbered so, with their number, in the order read."""
         decode = _decoders[kind].decode
-        last = 0
+        last = after
+        statement = f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"
         while True:
             # A fresh statement for each batch: no cursor stays open while the caller works.
-            rows = self._db.execute(
-                f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? ORDER BY seq LIMIT ?", (last, BATCH)
-            ).fetchall()
+            rows = self._db.execute(statement, (last, upto, BATCH)).fetchall()
             for last, data in rows:
                 yield last, decode(data)
             if len(rows) < BATCH:

@@ -30,7 +30,7 @@ def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = 
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
     ):
-        return survey(store, _sources(exports, store), dialects_of(exports), progress)
+        return survey(store, _sources(exports, store), dialects_of(exports), store.path.parent, progress)
 
 
 def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:

@@ -33,6 +33,13 @@ class Calendar:
             self.last = moment
         return True
 
+    def join(self, other: Calendar) -> None:
+        """Add the dates of another."""
+        self._offsets += other._offsets
+        self._months += other._months
+        self.first = min(filter(None, (self.first, other.first)), default=None)
+        self.last = max(filter(None, (self.last, other.last)), default=None)
+
     @property
     def offsets(self) -> dict[str, int]:
         """Offset from UTC as written -> entries."""

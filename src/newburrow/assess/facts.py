@@ -112,6 +112,13 @@ class Notes:
         if len(shown) < EXAMPLES and example not in shown:
             shown.append(example)
 
+    def join(self, later: Notes) -> None:
+        """Add those of a later look."""
+        self.counts += later.counts
+        for code, examples in later.examples.items():
+            shown = self.examples.setdefault(code, [])
+            shown += [one for one in examples if one not in shown][: EXAMPLES - len(shown)]
+
     def findings(self) -> list[Finding]:
         """All of them, the most frequent first."""
         return [

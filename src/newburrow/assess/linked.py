@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator, Sequence
+from pathlib import Path
 
 from newburrow import address
 from newburrow.journal import UNCHANGED, OldAddress
@@ -14,10 +15,11 @@ _BATCH = 2000  # rows written at a time
 class Linked:
     """What bodies lead to, and what answers there."""
 
-    def __init__(self, sites: Iterable[str]) -> None:
+    def __init__(self, sites: Sequence[str], path: Path | None = None) -> None:
+        """`path` is that of the file where another is to take it; without one the file goes when this is closed."""
         self._hosts = {key for site in sites if (key := address.site_key(site))}
         self.base = next(iter(sites), "")
-        self._db = sqlite3.connect("", isolation_level=None)  # a file of its own, gone when it is closed
+        self._db = sqlite3.connect(path or "", isolation_level=None)
         self._db.execute("PRAGMA journal_mode = OFF")
         self._db.execute("PRAGMA synchronous = OFF")
         self._db.execute("BEGIN")
@@ -26,14 +28,31 @@ class Linked:
         self._db.execute("CREATE TABLE title (kind TEXT, title TEXT)")
         self._db.execute("CREATE TABLE beside (base TEXT, path TEXT, new TEXT)")
         self._db.execute("CREATE TABLE bytes (digest TEXT PRIMARY KEY)")
-        self._db.execute("CREATE TABLE shown (new TEXT PRIMARY KEY)")
-        self._rows: dict[str, list[tuple[str, ...]]] = {"link": [], "known": [], "title": [], "beside": []}
+        self._db.execute("CREATE TABLE shown (new TEXT)")
+        self._rows: dict[str, list[tuple[str, ...]]] = {"link": [], "known": [], "title": [], "beside": [], "shown": []}
 
     def __enter__(self) -> Linked:
         return self
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
+
+    def written(self) -> None:
+        """All is written, for another to take."""
+        for table in self._rows:
+            self._write(table)
+        self._db.execute("COMMIT")
+
+    def take(self, path: Path) -> None:
+        """Add what another has written."""
+        for table in self._rows:
+            self._write(table)
+        self._db.execute("COMMIT")
+        self._db.execute("ATTACH ? AS other", (str(path),))
+        for table in self._rows:
+            self._db.execute(f"INSERT INTO {table} SELECT * FROM other.{table}")
+        self._db.execute("DETACH other")
+        self._db.execute("BEGIN")
 
     def _add(self, table: str, *values: str) -> None:
         rows = self._rows[table]
@@ -92,12 +111,12 @@ class Linked:
         self._db.execute("INSERT INTO known VALUES (?, ?)", (key, row.new))
 
     def show(self, new: str) -> None:
-        """Say that a body shows the file at an address or path."""
-        self._db.execute("INSERT OR IGNORE INTO shown VALUES (?)", (new,))
+        """Say that an entry shows the file of a key, an address or a path."""
+        self._add("shown", new)
 
     def is_shown(self, new: str) -> bool:
         """Whether that was said."""
-        return self._db.execute("SELECT 1 FROM shown WHERE new = ?", (new,)).fetchone() is not None
+        return self._db.execute("SELECT 1 FROM shown WHERE new = ? LIMIT 1", (new,)).fetchone() is not None
 
     def settle(self) -> None:
         """All is known now."""
@@ -106,6 +125,7 @@ class Linked:
         self._db.execute("CREATE INDEX known_key ON known (key)")
         self._db.execute("CREATE INDEX link_key ON link (key)")
         self._db.execute("CREATE INDEX beside_base ON beside (base)")
+        self._db.execute("CREATE INDEX shown_new ON shown (new)")
 
     def unanswered(self) -> Iterator[tuple[str, str, str]]:
         """Links whose very address nothing answers: tag, value, key of the entry; in the order found."""

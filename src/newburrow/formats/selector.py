@@ -41,6 +41,7 @@ class Selector:
         self._xpath: etree.XPath | None = None
         self.is_child = False  # whether it names a child element and no more
         self.tag = self._attribute = ""
+        self.own_attribute = ""  # of the element itself, where it names no more than that
         simple = _SIMPLE.fullmatch(text)
         if text == ".":
             return
@@ -48,6 +49,7 @@ class Selector:
             self.tag = _clark(simple[1], simple[2], namespaces)
             self._attribute = _clark(simple[3], simple[4], namespaces)
             self.is_child = bool(self.tag) and not self._attribute
+            self.own_attribute = "" if self.tag else self._attribute
             return
         try:
             self._xpath = etree.XPath(text, namespaces=namespaces or None)
@@ -137,6 +139,10 @@ class Selectors:
                     text = (text_of(one) if len(one) else one.text or "").strip()
                     if text:
                         return text
+                continue
+            if selector.own_attribute:
+                if text := (element.get(selector.own_attribute) or "").strip():
+                    return text
                 continue
             for text in selector.texts(element, children):
                 if text := text.strip():
