@@ -94,7 +94,8 @@ class OfTheDemo(FolderCase):
     def test_what_was_written_is_read_again(self) -> None:
         self.move()
         found, before = self.survey("m/new"), self.survey("export.zip")
-        self.assertEqual(found["sources"], [{"path": "m/new", "format": "atom", "dialect": "lanternlog", "parts": 1}])
+        self.assertEqual(found["sources"], [{"path": "m/new", "format": "atom", "dialect": "lanternlog", "parts": 1,
+                                             "generator": "New Burrow", "written": "2026-10-26T19:15:00Z"}])  # fmt: skip
         ledger = [row["kind"] for row in rows(self.folder / "m/ledger.csv") if row["fate"] == "moved"]
         for kind in ("post", "page", "comment", "pingback", "media"):
             self.assertEqual(found["counts"][kind], ledger.count(kind), kind)

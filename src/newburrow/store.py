@@ -112,7 +112,7 @@ class Store:
         known: dict[type[Record], set[str]] = {}
         rows: dict[type[Record], list[tuple[object, ...]]] = {}
         again: list[Record] = []
-        for kind in {type(item) for item, _data in waiting}:
+        for kind in dict.fromkeys(type(item) for item, _data in waiting):
             keys = [item.key for item, _data in waiting if type(item) is kind]
             asked = ", ".join("?" * len(keys))
             found = self._db.execute(f"SELECT key FROM {_TABLES[kind]} WHERE key IN ({asked})", keys)

@@ -82,11 +82,12 @@ def to_host_html(body: Body, base: str, context: Context, say: Say, lead: Media 
     """One body as HTML that the host takes."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
     base = body.base or base
-    text = macroactions.to_html(body.text, markup, context, say)
+    text = f"<pre>{html.escape(body.text, quote=False)}</pre>" if body.markup != "html" else body.text
     allowed = context.allowed
-    if not lead and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
-        return Body(text)
     try:
+        text = macroactions.to_html(body.text, markup, context, say)
+        if not lead and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
+            return Body(text)
         fragment = Fragment(text)
     except TooDeep:
         say(

@@ -17,6 +17,7 @@ from newburrow.formats.records.lines import objects, rows
 from newburrow.formats.records.views import told
 from newburrow.formats.selector import forget
 from newburrow.intake.part import Part
+from newburrow.intake.xmlerrors import not_well_formed
 
 _DEEPEST = 6  # objects within a record whose members are looked at
 _SMALL = 1 << 22  # bytes of a JSON file that is one record
@@ -159,7 +160,10 @@ def _json_path(path: Iterable[str | None], always: bool = False) -> str:
 
 def _xml(stream: BinaryIO, part: Part, found: Found) -> None:
     file, _stem = _file(part)
-    root, spaces = _structure(stream)
+    try:
+        root, spaces = _structure(stream)
+    except etree.XMLSyntaxError as error:
+        raise not_well_formed(error, part.label) from None
     found.prefixes |= {space: prefix for space, prefix in prefixes(list(spaces)).items() if space not in found.prefixes}
     for tag, node in root.children.items():
         _below(f"/{_name(tag, found)}", tag, node, file, found)

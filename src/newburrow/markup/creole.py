@@ -6,15 +6,22 @@ import html
 import re
 from collections.abc import Iterator
 
+from newburrow.markup.html import TooDeep
+
+_MOST_BRACES = 5000
 _RULE = re.compile(r"\s*-{4,}\s*")
 _HEADING = re.compile(r"\s*(={1,6})\s*(.*?)\s*=*\s*")
 _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
+# One that has no end is given up where the next begins, so that many of them take no quadratic time.
+_LINK = r"\[\[(?:(?!\[\[|\]\]).)++\]\]"
+_IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
+_CELL = re.compile(rf"{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
-    r"(?P<nowiki>\{\{\{.*?\}\}\}+)"
+    r"(?P<nowiki>\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+)"
     r"|(?P<escape>~\S)"
     r"|(?P<break>\\\\)"
-    r"|(?P<link>\[\[.+?\]\])"
-    r"|(?P<image>\{\{.+?\}\})"
+    rf"|(?P<link>{_LINK})"
+    rf"|(?P<image>{_IMAGE})"
     r"|(?P<url>(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)])"
     r"|(?P<bold>\*\*)"
     r"|(?P<italic>//)",
@@ -28,7 +35,12 @@ class Creole:
     name = "creole"
 
     def to_html(self, text: str) -> str:
-        """The text as HTML; nothing in it is taken for HTML."""
+        """The text as HTML; nothing in it is taken for HTML.
+
+        Raises TooDeep where it has more braces than any text, which would take minutes.
+        """
+        if text.count("{{{") > _MOST_BRACES:
+            raise TooDeep
         return "".join(_blocks(text.replace("\r\n", "\n").split("\n")))
 
 
@@ -98,7 +110,7 @@ def _row(line: str) -> str:
 def _cells(row: str) -> list[str]:
     """The cells of a row; bars within links, pictures and after a tilde part none."""
     cells, current = [], ""
-    for piece in re.findall(r"\[\[.*?\]\]|\{\{.*?\}\}|~.|\||[^|\[{~]+|.", row):
+    for piece in _CELL.findall(row):
         if piece == "|":
             cells.append(current)
             current = ""

@@ -4,19 +4,26 @@ from __future__ import annotations
 
 import re
 
+_LOOKED_AT = 20_000  # characters
 _HTML_BLOCK = re.compile(r"<(?:p|br|h[1-6]|div|ul|ol|table|blockquote|pre|figure|section)\b[^>]*>", re.IGNORECASE)
 _HTML_INLINE = re.compile(r"</(?:a|b|i|em|strong|code|span|img)>|<img\b", re.IGNORECASE)
 _SIGNS = {
-    "markdown": re.compile(r"^#{1,6} \S|\]\([^)\s]+\)|^```|\*\*\w[^*\n]*\*\*|^\[\^?\w+\]: ", re.MULTILINE),
-    "textile": re.compile(r'^(?:h[1-6]|bq|bc|p|fn\d+)(?:\([^)\n]*\))?\. \S|"[^"\n]+":(?:https?:|/)\S', re.MULTILINE),
+    "markdown": re.compile(
+        r"^#{1,6} \S|\]\([^)\s]{1,300}\)|^```|\*\*\w[^*\n]{0,300}\*\*|^\[\^?\w+\]: ", re.MULTILINE
+    ),
+    "textile": re.compile(
+        r'^(?:h[1-6]|bq|bc|p|fn\d+)(?:\([^)\n]{0,300}\))?\. \S|"[^"\n]{1,300}":(?:https?:|/)\S', re.MULTILINE
+    ),
     "creole": re.compile(
-        r"^={1,6} \S|\[\[[^\]\n]+\]\]|\{\{[^}\n|]+\|[^}\n]*\}\}|(?<!:)//\w[^/\n]*//|\\\\", re.MULTILINE
+        r"^={1,6} \S|\[\[[^\]\n]{1,300}\]\]|\{\{[^}\n|]{1,300}\|[^}\n]{0,300}\}\}|(?<!:)//\w[^/\n]{0,300}//|\\\\",
+        re.MULTILINE,
     ),
 }  # fmt: skip
 
 
 def guess(text: str) -> str:
     """The name of a markup, as registered in `newburrow.markups`."""
+    text = text[:_LOOKED_AT]
     if _HTML_BLOCK.search(text):
         return "html"
     found = {name: len(signs.findall(text)) for name, signs in _SIGNS.items()}

@@ -21,7 +21,7 @@ _SWALLOWS_NEWLINE = "pre,textarea,listing"
 
 
 class TooDeep(Exception):
-    """The fragment is nested deeper than DEEPEST levels; it was not parsed."""
+    """The text is nested deeper than DEEPEST levels, or what is in it takes for ever; it was not parsed."""
 
 
 class Html:

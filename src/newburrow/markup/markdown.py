@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from typing import TYPE_CHECKING
 
+from newburrow.markup.html import TooDeep
 from newburrow.markup.tomarkdown import to_markdown
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
+
+_BLANK_LINE = re.compile(r"\n[ \t]*\n")
+_MOST_BRACKETS = 5000  # in one paragraph; the time they take grows with the square of their number
 
 
 class Markdown:
@@ -17,7 +22,14 @@ class Markdown:
     name = "markdown"
 
     def to_html(self, text: str) -> str:
-        """The text as HTML; HTML that stands in it passes through, as CommonMark section 6.6 says."""
+        """The text as HTML; HTML that stands in it passes through, as CommonMark section 6.6 says.
+
+        Raises TooDeep where a paragraph has more brackets than any text, which would take minutes.
+        """
+        if text.count("[") > _MOST_BRACKETS and any(
+            paragraph.count("[") > _MOST_BRACKETS for paragraph in _BLANK_LINE.split(text)
+        ):
+            raise TooDeep
         return str(_parser().render(text))
 
     def from_html(self, text: str) -> str:

@@ -2,6 +2,13 @@
 
 from __future__ import annotations
 
+import re
+
+from newburrow.markup.html import TooDeep
+
+_FOOTNOTE = re.compile(r"\[\d+")
+_MOST_FOOTNOTES = 400  # the time they take grows with the square of their number
+
 
 class Textile:
     """Textile."""
@@ -9,7 +16,12 @@ class Textile:
     name = "textile"
 
     def to_html(self, text: str) -> str:
-        """The text as HTML; HTML that stands in it passes through."""
+        """The text as HTML; HTML that stands in it passes through.
+
+        Raises TooDeep for one whose footnotes alone would take minutes.
+        """
+        if len(_FOOTNOTE.findall(text)) > _MOST_FOOTNOTES:
+            raise TooDeep
         from textile import textile  # heavy: imported where it is used
 
         return str(textile(text, html_type="html5"))

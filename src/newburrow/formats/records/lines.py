@@ -111,7 +111,10 @@ def columns(head: Head) -> list[str]:
         return []
     if not text or text[0] in "<{[" or "\0" in text:
         return []
-    names = next(csv.reader([text], delimiter=_delimiter(text)), [])
+    try:
+        names = next(csv.reader([text], delimiter=_delimiter(text)), [])
+    except csv.Error:
+        return []
     return names if len(names) > 1 and all(names) and len(set(names)) == len(names) else []
 
 
