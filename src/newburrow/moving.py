@@ -13,7 +13,7 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import address, gathering, reading, registry
+from newburrow import checking, gathering, reading, registry
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
 from newburrow.convert import run
@@ -22,13 +22,13 @@ from newburrow.convert.decisions import Decisions
 from newburrow.drafting import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.folder import AUTHORS, STORE, TERMS, MoveFolder
+from newburrow.folder import STORE, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal, OldAddress
-from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Media, Term
-from newburrow.problem import Problem, Severity, stop, suggest
+from newburrow.model import Media
+from newburrow.problem import Problem, Severity, stop
 from newburrow.redirects import table
 from newburrow.redirects.base import Server, Written
 from newburrow.report import page
@@ -68,7 +68,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
     """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
-    _check(folder, decisions, host)
+    checking.check(folder, decisions, host)
     dialect = folder.name_or_path(decisions.old.dialect)
     for path in decisions.old.paths:
         if not (folder.path / path).exists():
@@ -86,7 +86,8 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             for problem in store.problems():
                 journal.follow_up(problem)
             context = _context(folder, decisions, host, store, journal, exports)
-            _say_unknown_rows(context)
+            checking.check_words(folder, decisions, store)
+            checking.say_unknown_rows(context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)
             writer = registry.get(registry.FORMATS, host.format).write(output, Job(context.new, host.write, newest))
@@ -121,23 +122,6 @@ def _context(
     return Context(
         store, journal, host, dialects_of(exports), decisions, folder.author_choices(), folder.term_choices(), old, new
     )
-
-
-def _say_unknown_rows(context: Context) -> None:
-    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
-    for name, choices, kind in (
-        (AUTHORS, context.author_choices, Author),
-        (TERMS, context.term_choices, Term),
-    ):
-        for key in choices:
-            if context.store.get(kind, key) is None:
-                problem = Problem(
-                    Severity.WARNING,
-                    "unknown-row",
-                    f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
-                    suggest(key, (record.key for record in context.store.all(kind)), "There are"),
-                )
-                context.journal.follow_up(problem)
 
 
 def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
@@ -234,37 +218,3 @@ class _Nowhere(io.BytesIO):
 
     def write(self, data: object) -> int:
         return len(cast(bytes, data))
-
-
-def _check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
-    """What the types of move.toml cannot say."""
-    known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
-    for key, words in known.items():
-        for word in getattr(decisions.choose, key):
-            _one_of(folder, word, words, ["choose", key])
-    for old, new in decisions.states.items():
-        _one_of(folder, old, ENTRY_STATES, ["states", old])
-        _one_of(folder, new, host.states.takes, ["states", old])
-    for kind, pattern in decisions.addresses.items():
-        _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
-        for keys, message, advice in hosts.unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
-            raise stop("wrong-value", message, advice, folder.line_in_move(keys))
-    for server in decisions.redirects.servers:
-        _one_of(folder, server, registry.names(registry.SERVERS), ["redirects", "servers"])
-    if not address.key(decisions.new.address):
-        raise stop(
-            "wrong-value",
-            f"{decisions.new.address!r} is no web address.",
-            "Write it with scheme and host, like https://orchard.example/.",
-            folder.line_in_move(["new", "address"]),
-        )
-
-
-def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
-    if word not in known:
-        raise stop(
-            "wrong-value",
-            f"{word!r} is not one that can stand here.",
-            suggest(word, known, "These can"),
-            folder.line_in_move(keys),
-        )

@@ -6,6 +6,7 @@ from newburrow import tomlfile
 from newburrow.convert import run
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import AuthorChoice, Choose, Decisions, New, Old, TermChoice
+from newburrow.convert.rules import Rule
 from newburrow.events import nobody
 from newburrow.formats.dialect import Dialect, Macro, MediaMap, Resized, SiteMap, Starter, TermMap
 from newburrow.hosts.profile import Profile
@@ -65,14 +66,14 @@ class MoveCase(FolderCase):
     new_address = SITE
 
     def converted(self, *records: Record, choose: Choose = Choose(), authors: dict[str, AuthorChoice] | None = None,
-                  terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None) -> dict[str, Bundle]:  # fmt: skip
+                  terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None, rules: list[Rule] | None = None) -> dict[str, Bundle]:  # fmt: skip
         """The bundles written, by the key of their entry."""
         site = Site(key="site", title="Orchard", address=SITE)
         store = fill(self.folder / "content.sqlite", [(site, *records)], {})
         self.journal = Journal(self.folder / "journal.sqlite")
         self.addCleanup(store.__exit__)
         self.addCleanup(self.journal.__exit__)
-        decisions = Decisions(Old([]), New("newhost", self.new_address), choose, states or {})
+        decisions = Decisions(Old([]), New("newhost", self.new_address), choose, states or {}, rules=rules or [])
         new = Site(key="site", title="Orchard", address=self.new_address)
         self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (DIALECT,), decisions,
                                authors or {}, terms or {}, site, new)  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from newburrow.convert.conditions import Condition
 from newburrow.convert.context import Context
 from newburrow.dialects.loader import is_starter
 from newburrow.model import Comment, Entry
@@ -16,7 +17,17 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return f"{entry.status} entries stay behind (move.toml, choose.states)"
     if choose.starter_content == "leave-out" and starter(entry, context):
         return "starter content of the old host (move.toml, choose.starter_content)"
+    only, leave = context.chosen
+    if not only(entry):
+        return f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
+    for number, test in enumerate(leave):
+        if test(entry):
+            return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"
     return ""
+
+
+def _names(condition: Condition) -> str:
+    return " and ".join(condition.names())
 
 
 def starter(entry: Entry, context: Context) -> bool:

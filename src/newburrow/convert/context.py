@@ -10,8 +10,10 @@ from msgspec.structs import replace
 
 from newburrow import registry
 from newburrow.convert.archives import NewArchives, OldArchives
+from newburrow.convert.conditions import Test, compiled
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.links import LinkMap
+from newburrow.convert.rules import Rules
 from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect, Macro
 from newburrow.hosts.profile import Profile
@@ -42,6 +44,19 @@ class Context:
     def sites(self) -> list[Site]:
         """The old sites; mostly one."""
         return list(self.store.all(Site)) or [self.old]
+
+    @cached_property
+    def rules(self) -> Rules:
+        """What entries become before anything else is decided of them."""
+        return Rules(self)
+
+    @cached_property
+    def chosen(self) -> tuple[Test, list[Test]]:
+        """What moves, and what of that stays behind all the same."""
+        choose = self.decisions.choose
+        return compiled(choose.only, self.store, self.local), [
+            compiled(one, self.store, self.local) for one in choose.leave
+        ]
 
     @cached_property
     def links(self) -> LinkMap:

@@ -6,6 +6,8 @@ from typing import Literal
 
 from msgspec import Struct
 
+from newburrow.convert.conditions import Condition
+from newburrow.convert.rules import Rule
 from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
 
 
@@ -30,6 +32,8 @@ class Choose(Struct, frozen=True, forbid_unknown_fields=True):
     states: tuple[str, ...] = tuple(state for state in ENTRY_STATES if state != "removed")
     comment_states: tuple[str, ...] = tuple(state for state in COMMENT_STATES if state in ("approved", "pending"))
     starter_content: Literal["leave-out", "move"] = "leave-out"
+    only: Condition = Condition()  # what moves, of all that; a condition that says nothing is for everything
+    leave: list[Condition] = []  # what stays behind, of that
 
 
 class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
@@ -47,6 +51,7 @@ class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     states: dict[str, str] = {}  # state -> what it becomes
     addresses: dict[str, str] = {}  # kind on the new host -> permalink pattern
     redirects: Redirects = Redirects()
+    rules: list[Rule] = []
 
 
 class AuthorChoice(Struct, frozen=True):

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
+from msgspec.structs import replace
+
 from newburrow import address
 from newburrow.convert import choose, slugs
 from newburrow.convert.context import Context
@@ -34,11 +36,13 @@ def plan(context: Context, listener: Listener) -> Planned:
     planned = Planned()
     total = context.store.count(Entry)
     for seq, entry in context.store.numbered(Entry):
-        new = _place(seq, entry, context)
+        decided = context.rules.changed(entry, count=True)
+        new = _place(seq, decided, entry.kind, context)
         if new:
-            _note(entry, planned)
+            _note(decided, planned)
         if seq % 500 == 0 or seq == total:
             listener(Event("Planning", seq, total))
+    context.rules.say()
     _part(context)
     _limit(context)
     return planned
@@ -52,13 +56,17 @@ def _note(entry: Entry, planned: Planned) -> None:
         planned.newest = moment.astimezone(UTC)
 
 
-def _place(seq: int, entry: Entry, context: Context) -> str:
-    """The new address of one entry, written into the journal; empty for one that stays behind."""
+def _place(seq: int, entry: Entry, was: str, context: Context) -> str:
+    """The new address of one entry, written into the journal; empty for one that stays behind.
+
+    `was` is the kind that it was read as, under which it is accounted for.
+    """
     reason, kind = choose.reason_to_leave(entry, context), context.host.kind_for(entry.kind)
     failed = "" if kind or reason else f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
     new = "" if reason or failed else new_address(entry, kind, context)
     if not new:
-        context.journal.settle(settle_entry(entry, Fate.LEFT_OUT if reason else Fate.FAILED, reason or failed))
+        fate = Fate.LEFT_OUT if reason else Fate.FAILED
+        context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
     if failed:
         context.journal.follow_up(
             Problem(

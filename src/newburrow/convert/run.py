@@ -26,6 +26,7 @@ def plan(context: Context, listener: Listener) -> str:
     planned = places.plan(context, listener)
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
+    context.terms |= terms.made_by_rules(context)
     media.plan(context)
     oldaddresses.plan(context)
     return planned.newest.isoformat().replace("+00:00", "Z") if planned.newest else ""
@@ -59,7 +60,8 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
                 comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
             )
         return
-    bundle = Bundle(entry, comments=tuple(theirs), new_address=place.new)
+    decided = context.rules.changed(entry)
+    bundle = Bundle(decided, comments=tuple(theirs), new_address=place.new)
     problems: list[Problem] = []
     for what, step in STEPS:
         try:

@@ -70,6 +70,14 @@ def plan(context: Context, used: set[str]) -> None:
         )
 
 
+def made_by_rules(context: Context) -> dict[str, Term]:
+    """Terms that only rules name, as they are on the new host."""
+    return {
+        key: replace(term, vocabulary=context.host.vocabulary_for(term.vocabulary))
+        for key, term in context.rules.new_terms.items()
+    }
+
+
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The entry's terms as they are on the new host, each name once."""
     found: dict[tuple[str, str], Term] = {}

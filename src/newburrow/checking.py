@@ -1,0 +1,101 @@
+"""What the types of `move.toml` cannot say: values that must be those of the host, or of the export."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from newburrow import address, registry
+from newburrow.convert.conditions import Condition, unknown
+from newburrow.convert.context import Context
+from newburrow.convert.decisions import Decisions
+from newburrow.folder import AUTHORS, TERMS, MoveFolder
+from newburrow.hosts import loader as hosts
+from newburrow.hosts.profile import Profile
+from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Term
+from newburrow.problem import Problem, Severity, stop, suggest
+from newburrow.store import Store
+
+
+def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    """Refuse, by BurrowError with the line, what can be told without the export."""
+    known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
+    for key, words in known.items():
+        for word in getattr(decisions.choose, key):
+            _one_of(folder, word, words, ["choose", key])
+    for old, new in decisions.states.items():
+        _one_of(folder, old, ENTRY_STATES, ["states", old])
+        _one_of(folder, new, host.states.takes, ["states", old])
+    for kind, pattern in decisions.addresses.items():
+        _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
+        for keys, message, advice in hosts.unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
+            raise stop("wrong-value", message, advice, folder.line_in_move(keys))
+    _check_rules(folder, decisions, host)
+    for server in decisions.redirects.servers:
+        _one_of(folder, server, registry.names(registry.SERVERS), ["redirects", "servers"])
+    if not address.key(decisions.new.address):
+        raise stop(
+            "wrong-value",
+            f"{decisions.new.address!r} is no web address.",
+            "Write it with scheme and host, like https://orchard.example/.",
+            folder.line_in_move(["new", "address"]),
+        )
+
+
+def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    for number, rule in enumerate(decisions.rules):
+        at = ["rules", str(number), "set"]
+        if rule.set.kind:
+            _one_of(folder, rule.set.kind, tuple(dict.fromkeys((*host.kinds, *ENTRY_KINDS))), [*at, "kind"])
+        if rule.set.state:
+            _one_of(folder, rule.set.state, ENTRY_STATES, [*at, "state"])
+    for keys, condition in _conditions(decisions):
+        for name, known in (("kinds", ENTRY_KINDS), ("states", ENTRY_STATES)):
+            for word in getattr(condition, name):
+                _one_of(folder, word, known, [*keys, name])
+
+
+def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
+    """Every condition of move.toml, with where it stands."""
+    yield ["choose", "only"], decisions.choose.only
+    yield from ((["choose", "leave", str(n)], one) for n, one in enumerate(decisions.choose.leave))
+    yield from ((["rules", str(n), "when"], rule.when) for n, rule in enumerate(decisions.rules))
+
+
+def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
+    """Refuse authors and terms that conditions and rules name and the export has not."""
+    set_authors = [
+        (["rules", str(n), "set", "author"], Condition(authors=(rule.set.author,)))
+        for n, rule in enumerate(decisions.rules)
+        if rule.set.author
+    ]
+    for keys, condition in (*_conditions(decisions), *set_authors):
+        for key, word, there in unknown(condition, store):
+            message = f"The export has no {key.removesuffix('s')} {word!r}."
+            raise stop("wrong-value", message, suggest(word, there, "There are"), folder.line_in_move([*keys, key]))
+
+
+def say_unknown_rows(context: Context) -> None:
+    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
+    for name, choices, kind in (
+        (AUTHORS, context.author_choices, Author),
+        (TERMS, context.term_choices, Term),
+    ):
+        for key in choices:
+            if context.store.get(kind, key) is None:
+                problem = Problem(
+                    Severity.WARNING,
+                    "unknown-row",
+                    f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
+                    suggest(key, (record.key for record in context.store.all(kind)), "There are"),
+                )
+                context.journal.follow_up(problem)
+
+
+def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
+    if word not in known:
+        raise stop(
+            "wrong-value",
+            f"{word!r} is not one that can stand here.",
+            suggest(word, known, "These can"),
+            folder.line_in_move(keys),
+        )

@@ -1,0 +1,112 @@
+"""Rules of `move.toml`: what an entry becomes where a condition holds, before anything else is decided of it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.convert.conditions import Condition, Test, author_named, compiled
+from newburrow.model import Entry, Term
+from newburrow.problem import Problem, Severity
+
+if TYPE_CHECKING:
+    from newburrow.convert.context import Context
+
+
+class Change(Struct, frozen=True, forbid_unknown_fields=True):
+    """What a rule sets. What is not said stays."""
+
+    kind: str = ""
+    state: str = ""
+    author: str = ""  # key, login, name or e-mail address of one of the export
+    title: str = ""
+    add_terms: tuple[str, ...] = ()  # "category/Cider"; a word alone is a tag
+    drop_terms: tuple[str, ...] = ()  # key, slug or name
+    fields: dict[str, str] = {}  # named metadata; an empty value takes one out
+
+
+class Rule(Struct, frozen=True, forbid_unknown_fields=True):
+    """One rule: where all of `when` holds, `set` is done."""
+
+    when: Condition = Condition()
+    set: Change = Change()
+    about: str = ""  # for the person who reads it
+
+
+class Rules:
+    """The rules of a move, ready to be used. They are used in their order, each on what the ones before have made."""
+
+    def __init__(self, context: Context) -> None:
+        self.context = context
+        self.rules: list[tuple[Test, Rule]] = [
+            (compiled(rule.when, context.store, context.local), rule) for rule in context.decisions.rules
+        ]
+        self.touched: Counter[int] = Counter()
+        self.new_terms: dict[str, Term] = {}  # that rules name and the export has not
+        self._keys: dict[str, str] = {}  # word for a term, in lower case -> its key
+        for term in context.store.all(Term) if self.rules else ():
+            for word in _words(term):
+                self._keys.setdefault(word, term.key)
+
+    def changed(self, entry: Entry, count: bool = False) -> Entry:
+        """The entry as the rules make it."""
+        for number, (test, rule) in enumerate(self.rules):
+            if test(entry):
+                entry = self._set(entry, rule.set)
+                self.touched[number] += count
+        return entry
+
+    def _set(self, entry: Entry, change: Change) -> Entry:
+        changes: dict[str, object] = {}
+        if change.kind:
+            changes["kind"] = change.kind
+        if change.state:
+            changes["status"] = change.state
+        if change.title:
+            changes["title"] = change.title
+        if change.author and (author := author_named(change.author, self.context.store)):
+            changes["authors"] = (author.key,)
+        if change.add_terms or change.drop_terms:
+            dropped = {self._keys.get(word.casefold(), word) for word in change.drop_terms}
+            kept = [key for key in entry.terms if key not in dropped]
+            changes["terms"] = tuple(dict.fromkeys((*kept, *map(self._term, change.add_terms))))
+        if change.fields:
+            fields = {**entry.fields, **change.fields}
+            changes["fields"] = {name: value for name, value in fields.items() if value}
+        return replace(entry, **changes)
+
+    def _term(self, word: str) -> str:
+        """The key of a term that a rule names; one that the export has not is made."""
+        known = self._keys.get(word.casefold())
+        if known:
+            return known
+        vocabulary, slash, name = word.partition("/")
+        vocabulary, name = (vocabulary, name) if slash else ("tag", word)
+        key = f"{vocabulary}/{name}"
+        self.new_terms.setdefault(key, Term(key=key, vocabulary=vocabulary, slug=name, name=name))
+        return key
+
+    def say(self) -> None:
+        """How many entries each rule touched; one that touched none is a warning."""
+        for number, (_test, rule) in enumerate(self.rules):
+            name = f"Rule {number + 1}" + (f" ({rule.about})" if rule.about else "")
+            touched = self.touched[number]
+            problem = (
+                Problem(Severity.INFO, "rule", f"{name} touched {touched:,} {'entry' if touched == 1 else 'entries'}.")
+                if touched
+                else Problem(
+                    Severity.WARNING,
+                    "rule-unused",
+                    f"{name} touched no entry.",
+                    "Look at its `when` in move.toml, or take it out.",
+                )
+            )
+            self.context.journal.follow_up(problem)
+
+
+def _words(term: Term) -> tuple[str, ...]:
+    """What a rule may call a term, in lower case."""
+    return tuple(word.casefold() for word in (term.name, term.slug, f"{term.vocabulary}/{term.name}", term.key) if word)
