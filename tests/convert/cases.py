@@ -5,8 +5,7 @@ from __future__ import annotations
 from newburrow import tomlfile
 from newburrow.convert import run
 from newburrow.convert.context import Context
-from newburrow.convert.decisions import AuthorChoice, Choose, Decisions, New, Old, TermChoice
-from newburrow.convert.rules import Rule
+from newburrow.convert.decisions import AuthorChoice, Choose, Decisions, New, Old, Rule, TermChoice
 from newburrow.events import nobody
 from newburrow.formats.dialect import Dialect, Macro, MediaMap, Resized, SiteMap, Starter, TermMap
 from newburrow.hosts.profile import Profile

@@ -48,7 +48,7 @@ class Context:
     @cached_property
     def rules(self) -> Rules:
         """What entries become before anything else is decided of them."""
-        return Rules(self)
+        return Rules(self.decisions.rules, self.store, self.local)
 
     @cached_property
     def chosen(self) -> tuple[Test, list[Test]]:

@@ -7,7 +7,6 @@ from typing import Literal
 from msgspec import Struct
 
 from newburrow.convert.conditions import Condition
-from newburrow.convert.rules import Rule
 from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
 
 
@@ -40,6 +39,26 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     """What the redirects are written for."""
 
     servers: tuple[str, ...] = ("nginx",)
+
+
+class Change(Struct, frozen=True, forbid_unknown_fields=True):
+    """What a rule sets. What is not said stays."""
+
+    kind: str = ""
+    state: str = ""
+    author: str = ""  # key, login, name or e-mail address of one of the export
+    title: str = ""
+    add_terms: tuple[str, ...] = ()  # "category/Cider"; a word alone is a tag
+    drop_terms: tuple[str, ...] = ()  # key, slug or name
+    fields: dict[str, str] = {}  # named metadata; an empty value takes one out
+
+
+class Rule(Struct, frozen=True, forbid_unknown_fields=True):
+    """One rule: where all of `when` holds, `set` is done."""
+
+    when: Condition = Condition()
+    set: Change = Change()
+    about: str = ""  # for the person who reads it
 
 
 class Decisions(Struct, frozen=True, forbid_unknown_fields=True):

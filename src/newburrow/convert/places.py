@@ -42,7 +42,8 @@ def plan(context: Context, listener: Listener) -> Planned:
             _note(decided, planned)
         if seq % 500 == 0 or seq == total:
             listener(Event("Planning", seq, total))
-    context.rules.say()
+    for problem in context.rules.problems():
+        context.journal.follow_up(problem)
     _part(context)
     _limit(context)
     return planned

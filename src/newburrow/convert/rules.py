@@ -3,51 +3,28 @@
 from __future__ import annotations
 
 from collections import Counter
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Iterator, Sequence
+from datetime import datetime
 
-from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.convert.conditions import Condition, Test, author_named, compiled
+from newburrow.convert.conditions import Test, author_named, compiled
+from newburrow.convert.decisions import Change, Rule
 from newburrow.model import Entry, Term
 from newburrow.problem import Problem, Severity
-
-if TYPE_CHECKING:
-    from newburrow.convert.context import Context
-
-
-class Change(Struct, frozen=True, forbid_unknown_fields=True):
-    """What a rule sets. What is not said stays."""
-
-    kind: str = ""
-    state: str = ""
-    author: str = ""  # key, login, name or e-mail address of one of the export
-    title: str = ""
-    add_terms: tuple[str, ...] = ()  # "category/Cider"; a word alone is a tag
-    drop_terms: tuple[str, ...] = ()  # key, slug or name
-    fields: dict[str, str] = {}  # named metadata; an empty value takes one out
-
-
-class Rule(Struct, frozen=True, forbid_unknown_fields=True):
-    """One rule: where all of `when` holds, `set` is done."""
-
-    when: Condition = Condition()
-    set: Change = Change()
-    about: str = ""  # for the person who reads it
+from newburrow.store import Store
 
 
 class Rules:
     """The rules of a move, ready to be used. They are used in their order, each on what the ones before have made."""
 
-    def __init__(self, context: Context) -> None:
-        self.context = context
-        self.rules: list[tuple[Test, Rule]] = [
-            (compiled(rule.when, context.store, context.local), rule) for rule in context.decisions.rules
-        ]
+    def __init__(self, rules: Sequence[Rule], store: Store, local: Callable[[datetime], datetime]) -> None:
+        self.store = store
+        self.rules: list[tuple[Test, Rule]] = [(compiled(rule.when, store, local), rule) for rule in rules]
         self.touched: Counter[int] = Counter()
         self.new_terms: dict[str, Term] = {}  # that rules name and the export has not
         self._keys: dict[str, str] = {}  # word for a term, in lower case -> its key
-        for term in context.store.all(Term) if self.rules else ():
+        for term in store.all(Term) if self.rules else ():
             for word in _words(term):
                 self._keys.setdefault(word, term.key)
 
@@ -67,7 +44,7 @@ class Rules:
             changes["status"] = change.state
         if change.title:
             changes["title"] = change.title
-        if change.author and (author := author_named(change.author, self.context.store)):
+        if change.author and (author := author_named(change.author, self.store)):
             changes["authors"] = (author.key,)
         if change.add_terms or change.drop_terms:
             dropped = {self._keys.get(word.casefold(), word) for word in change.drop_terms}
@@ -89,22 +66,17 @@ class Rules:
         self.new_terms.setdefault(key, Term(key=key, vocabulary=vocabulary, slug=name, name=name))
         return key
 
-    def say(self) -> None:
+    def problems(self) -> Iterator[Problem]:
         """How many entries each rule touched; one that touched none is a warning."""
         for number, (_test, rule) in enumerate(self.rules):
             name = f"Rule {number + 1}" + (f" ({rule.about})" if rule.about else "")
             touched = self.touched[number]
-            problem = (
-                Problem(Severity.INFO, "rule", f"{name} touched {touched:,} {'entry' if touched == 1 else 'entries'}.")
-                if touched
-                else Problem(
-                    Severity.WARNING,
-                    "rule-unused",
-                    f"{name} touched no entry.",
-                    "Look at its `when` in move.toml, or take it out.",
-                )
-            )
-            self.context.journal.follow_up(problem)
+            if touched:
+                many = "entry" if touched == 1 else "entries"
+                yield Problem(Severity.INFO, "rule", f"{name} touched {touched:,} {many}.")
+            else:
+                advice = "Look at its `when` in move.toml, or take it out."
+                yield Problem(Severity.WARNING, "rule-unused", f"{name} touched no entry.", advice)
 
 
 def _words(term: Term) -> tuple[str, ...]:
