@@ -19,6 +19,7 @@ from newburrow.assess.accounting import Account
 from newburrow.convert import run
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
+from newburrow.dialects import loader as dialects
 from newburrow.drafting import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
@@ -90,7 +91,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             checking.say_unknown_rows(context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)
-            writer = registry.get(registry.FORMATS, host.format).write(output, Job(context.new, host.write, newest))
+            writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest))
             run.write(context, writer, output.copy, listener)
             writer.finish()
             return _finished(folder, context, output, listener)
@@ -107,6 +108,14 @@ def _workplace(folder: MoveFolder, rehearse: bool) -> Iterator[tuple[Path, Path]
         if folder.has(STORE):
             shutil.copyfile(folder.path / STORE, copy)
         yield Path(name), copy
+
+
+def _job(context: Context, newest: str) -> Job:
+    """What the writer is told."""
+    host = context.host
+    name = host.write.get("dialect", "")
+    dialect = dialects.load(name) if name else None
+    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0)
 
 
 def _context(

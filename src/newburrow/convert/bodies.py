@@ -64,8 +64,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         entry.body, entry.permalink, context, say, None if context.host.media.lead_picture else bundle.lead_picture
     )
     summary = to_host_html(Body(entry.summary), entry.permalink, context, say).text if entry.summary else ""
+    written = context.markup_of_comments
     comments = tuple(
-        replace(comment, body=convert(comment.body, entry.permalink, context, say)) for comment in bundle.comments
+        replace(
+            one, body=Body(written.from_html(to_host_html(one.body, entry.permalink, context, say).text), written.name)
+        )
+        for one in bundle.comments
     )
     lead = bundle.lead_picture if context.host.media.lead_picture else None
     entry = replace(entry, body=body, summary=summary)

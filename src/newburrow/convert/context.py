@@ -75,6 +75,12 @@ class Context:
         return written
 
     @cached_property
+    def markup_of_comments(self) -> Written:
+        """What comments are written in on the new host."""
+        written: Written = registry.get(registry.MARKUPS, self.host.comments.markup or self.host.markup.name)
+        return written
+
+    @cached_property
     def macros(self) -> tuple[Macro, ...]:
         """The placeholders of the old host."""
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)

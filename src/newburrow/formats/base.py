@@ -45,6 +45,9 @@ class Job(Struct, frozen=True):
     site: Site  # as it will be on the new host
     options: dict[str, Any]  # the [write] table of the host profile
     updated: str = ""  # when the newest entry was changed, RFC 3339; empty where none has a date
+    dialect: Dialect | None = None  # in which the host reads the format, where the profile names one
+    file_bytes: int = 0  # the largest file that the host takes; 0 for any
+    templates: dict[str, str] = {}  # kind -> text, where the profile has templates
 
 
 class Writer(Protocol):

@@ -8,6 +8,7 @@ from pathlib import Path
 import msgspec
 
 from newburrow import address, registry, tomlfile
+from newburrow.dialects import loader as dialects
 from newburrow.formats.base import Format
 from newburrow.hosts.profile import Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Where
@@ -52,9 +53,9 @@ def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     yield from _unknown(["comments", "states"], profile.comments.states, COMMENT_STATES)
     yield from _unknown(["comments", "kinds"], profile.comments.kinds, COMMENT_KINDS)
     written = [name for name in registry.names(registry.MARKUPS) if _can_be_written(name)]
-    if profile.markup.name not in written:
-        message = f"Bodies cannot be written as {profile.markup.name!r}."
-        yield ["markup", "name"], message, suggest(profile.markup.name, written, "They can be written as")
+    for keys, name in ((["markup", "name"], profile.markup.name), (["comments", "markup"], profile.comments.markup)):
+        if name and name not in written:
+            yield keys, f"Bodies cannot be written as {name!r}.", suggest(name, written, "They can be written as")
     if ".." in profile.media.folder.split("/") or profile.media.folder.startswith("/"):
         yield ["media", "folder"], "The folder leads out of what is handed over.", "Name one below it."
 
@@ -66,6 +67,10 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         format_.check_options(profile.write)
     except msgspec.ValidationError as error:
         yield ["write"], f"In [write]: {error}.".replace("`", "'"), "Correct that key of the host profile."
+    named = profile.write.get("dialect")
+    if isinstance(named, str) and named and not named.endswith(".toml") and named not in dialects.SHELF.names():
+        message = f"There is no dialect named {named!r}."
+        yield ["write", "dialect"], message, suggest(named, dialects.SHELF.names(), "The dialects are")
     if "file" in profile.write and not _plain_name(profile.write["file"]):
         yield ["write", "file"], "A file name is one name, without folders.", "Take the folders out."
 

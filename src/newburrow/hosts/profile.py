@@ -52,6 +52,7 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
 
     states: tuple[str, ...] = ("approved", "pending")
     kinds: tuple[str, ...] = ("comment", "pingback", "trackback")
+    markup: str = ""  # of their bodies, where it is another than that of entries
 
 
 class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -81,6 +82,7 @@ class Limits(Struct, frozen=True, forbid_unknown_fields=True):
     """How much the host takes."""
 
     entries: Count | None = None
+    file_bytes: Count | None = None  # of one file of the import; more goes into several
 
 
 class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):

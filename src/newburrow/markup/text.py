@@ -1,13 +1,25 @@
-"""Plain text: blank lines part paragraphs, line ends are kept."""
+"""Plain text: blank lines part paragraphs, line ends are kept. From HTML its words stay, and where links lead."""
 
 from __future__ import annotations
 
 import html
 import re
 
+_SPACE = re.compile(r"[ \t\r\n]+")
+_DROPPED = re.compile(r"<!--.*?-->|<(script|style|template)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
+_LINK = re.compile(r"<a\s[^>]*?href\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>(.*?)</a\s*>", re.IGNORECASE | re.DOTALL)
+_PICTURE = re.compile(r"<img\b[^>]*?\salt\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>", re.IGNORECASE)
+_LINE = re.compile(r"<br\b[^>]*>|</(?:tr|dt)\s*>", re.IGNORECASE)
+_ITEM = re.compile(r"<li\b[^>]*>", re.IGNORECASE)
+_BLOCK = re.compile(
+    r"</?(?:p|div|h[1-6]|ul|ol|dl|dd|blockquote|pre|table|figure|figcaption|section|article|form|hr)\b[^>]*>",
+    re.IGNORECASE,
+)
+_TAG = re.compile(r"</?[a-zA-Z][^>]*>")
+
 
 class Text:
-    """Plain text to HTML."""
+    """Plain text to HTML and back."""
 
     name = "text"
 
@@ -17,6 +29,23 @@ class Text:
         return "".join(
             f"<p>{html.escape(block, quote=False).replace(chr(10), '<br>')}</p>" for block in blocks if block
         )
+
+    def from_html(self, text: str) -> str:
+        """What a reader sees; the address of a link stands in brackets after its words."""
+        if "<" not in text:
+            return html.unescape(text)
+        text = _SPACE.sub(" ", _DROPPED.sub("", text))
+        text = _PICTURE.sub(lambda found: found[1] or found[2] or "", text)
+        text = _LINK.sub(_with_address, text)
+        text = _ITEM.sub("\n* ", _BLOCK.sub("\n\n", _LINE.sub("\n", text)))
+        lines = [line.strip() for line in html.unescape(_TAG.sub("", text)).split("\n")]
+        return re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).strip()
+
+
+def _with_address(found: re.Match[str]) -> str:
+    target, words = found[1] or found[2] or "", found[3]
+    shown = _TAG.sub("", words).strip()
+    return words if not target or target in (shown, f"mailto:{shown}") else f"{words} ({target})"
 
 
 MARKUP = Text()

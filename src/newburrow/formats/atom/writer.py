@@ -11,15 +11,14 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 from datetime import datetime
-from typing import BinaryIO
 from urllib.parse import quote
-from xml.sax.saxutils import escape
 
 import msgspec
 from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.base import Job, Output
+from newburrow.formats.xmlout import Pieces, attribute, text
 from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
 from newburrow.problem import Problem, Severity
 
@@ -27,11 +26,9 @@ ATOM = "http://www.w3.org/2005/Atom"
 THREAD = "http://purl.org/syndication/thread/1.0"
 APP = "http://www.w3.org/2007/app"
 
-_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")  # XML 1.0 section 2.2
 _IRI = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:\S+")
 _MAIL = re.compile(r"\S+@\S+")
 _NO_DATE = "1970-01-01T00:00:00Z"
-_BUFFER = 256 * 1024  # characters gathered before they are written
 
 
 class AtomOptions(Struct, frozen=True, forbid_unknown_fields=True):
@@ -39,16 +36,6 @@ class AtomOptions(Struct, frozen=True, forbid_unknown_fields=True):
 
     file: str = "entries.atom"
     namespace: str = ""  # of the host's own elements: kind, state, parent, position, field
-
-
-def text(value: str) -> str:
-    """Character data; characters that XML 1.0 does not allow become U+FFFD."""
-    return escape(_NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value))
-
-
-def attribute(value: str) -> str:
-    """An attribute value with its quotes."""
-    return '"' + text(value).replace('"', "&quot;").replace("\n", "&#10;").replace("\t", "&#9;") + '"'
 
 
 def date(value: datetime) -> str:
@@ -70,9 +57,8 @@ class Feed:
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, AtomOptions)
         self.site, self.updated = job.site, job.updated or _NO_DATE
-        self.pieces: list[str] = []
-        self.held = 0
-        self.file: BinaryIO = output.open(self.options.file)
+        self._file = Pieces(output.open(self.options.file))
+        self._put = self._file.put
         self._head()
 
     def _head(self) -> None:
@@ -214,8 +200,7 @@ class Feed:
     def finish(self) -> None:
         """Close the feed and the file."""
         self._put("</feed>\n")
-        self._flush()
-        self.file.close()
+        self._file.close()
 
     def _dates(self, published: datetime | None, updated: datetime | None) -> None:
         if published:
@@ -239,14 +224,3 @@ class Feed:
 
     def _control(self, draft: bool) -> None:
         self._put(f"<app:control><app:draft>{'yes' if draft else 'no'}</app:draft></app:control>\n")
-
-    def _put(self, piece: str) -> None:
-        self.pieces.append(piece)
-        self.held += len(piece)
-        if self.held > _BUFFER:
-            self._flush()
-
-    def _flush(self) -> None:
-        self.file.write("".join(self.pieces).encode("utf-8", "replace"))
-        self.pieces.clear()
-        self.held = 0

@@ -7,18 +7,13 @@ Namespaces are matched by URI. What neither knows is kept in `extra` under its n
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from newburrow import address
-from newburrow.formats.base import Format, Input
 from newburrow.formats.feed import attached
-from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.item import FeedItem, item_problem
 from newburrow.formats.feed.maps import ATOM, DC, REPLY, SLASH_COMMENTS, TOTAL, WELL_FORMED, Speech
 from newburrow.formats.selector import text_of
-from newburrow.intake.part import Head
-from newburrow.model import Body, Item
-from newburrow.problem import Problem, Severity
+from newburrow.model import Body
+from newburrow.problem import Severity
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 RDF_ROOT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}RDF"
@@ -118,25 +113,3 @@ class Rss1Item(RssItem):
     """An `item` of RSS 1.0."""
 
     own = RSS_1
-
-
-class Rss(Format):
-    """RSS with its common modules."""
-
-    name = "rss"
-    title = "RSS 0.91 to 2.0"
-
-    def recognise(self, head: Head) -> bool:
-        """Whether the root element is `rss`, or that of RDF with the namespace of RSS 1.0."""
-        if head.prolog is None:
-            return False
-        return head.prolog.root == "rss" or (head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces)
-
-    def read(self, source: Input) -> Iterator[Item | Problem]:
-        """The channel as a site, its items as entries and media, with authors, terms and comments."""
-        if source.root == RDF_ROOT:
-            return Channel(source, SPEECH_1, Rss1Item).records()
-        return Channel(source, SPEECH, RssItem).records()
-
-
-FORMAT = Rss()

@@ -1,0 +1,172 @@
+"""RSS 2.0: the writer.
+
+What RSS itself cannot say goes where the dialect of the host has it: the kind of an entry, its state, nested comments,
+the lead picture, named fields. What has no place in either is dropped, and said. Where the host takes no file above a
+size, there are several, each whole by itself, with the authors and terms that its entries name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+from email.utils import format_datetime
+
+import msgspec
+from msgspec import Struct
+
+from newburrow import address
+from newburrow.formats.base import Job, Output
+from newburrow.formats.dialect import Dialect
+from newburrow.formats.rss.speech import Speech
+from newburrow.formats.xmlout import Pieces, attribute, cdata, text
+from newburrow.model import Bundle, Comment, Media
+from newburrow.problem import Problem, Severity
+from newburrow.scope import bare
+
+_SPACES = {
+    "content": "http://purl.org/rss/1.0/modules/content/", "dc": "http://purl.org/dc/elements/1.1/",
+    "thr": "http://purl.org/syndication/thread/1.0", "a": "http://www.w3.org/2005/Atom",
+}  # fmt: skip
+
+
+class RssOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes RSS."""
+
+    file: str = "feed.xml"  # with a limit on the size of a file, numbered
+    dialect: str = ""  # the name of the dialect that the host reads: what RSS itself cannot say goes where that has it
+
+
+class RssWriter:
+    """One feed, in one file or several."""
+
+    def __init__(self, output: Output, job: Job) -> None:
+        self.options = msgspec.convert(job.options, RssOptions)
+        self.output, self.site, self.limit = output, job.site, job.file_bytes
+        self.speech = Speech(job.dialect or Dialect(name="plain", format="rss"))
+        self.number, self.file = 0, None  # type: int, Pieces | None
+        self.size = 0
+        self.people: dict[str, str] = {}  # declared at the end of the file: key -> element
+        self.topics: dict[str, str] = {}
+
+    # -- files -----------------------------------------------------------------------------------
+
+    def _open(self) -> Pieces:
+        self.number += 1
+        stem, dot, extension = self.options.file.rpartition(".")
+        name = f"{stem}-{self.number}{dot}{extension}" if self.limit else self.options.file
+        self.file, self.size = Pieces(self.output.open(name)), 0
+        self.people.clear()
+        self.topics.clear()
+        self._put(self._head())
+        return self.file
+
+    def _head(self) -> str:
+        site, dialect = self.site, self.speech.dialect
+        spaces = "".join(
+            f" xmlns:{prefix}={attribute(uri)}" for prefix, uri in {**_SPACES, **dialect.namespaces}.items()
+        )
+        head = (
+            f'<?xml version="1.0" encoding="UTF-8"?>\n<rss version="2.0"{spaces}><channel>\n'
+            f"<title>{text(site.title)}</title>\n<link>{text(site.address)}</link>\n"
+            f"<description>{text(site.description)}</description>\n<generator>New Burrow</generator>\n"
+        )
+        head += f"<language>{text(site.language)}</language>\n" if site.language else ""
+        zone = self.speech.element(dialect.site.zone, site.zone)
+        return head + (zone or "")
+
+    def _put(self, piece: str) -> None:
+        assert self.file is not None
+        self.file.put(piece)
+        self.size += len(piece.encode("utf-8", "replace"))
+
+    def _close(self) -> None:
+        if self.file:
+            self._put("".join((*self.people.values(), *self.topics.values(), "</channel></rss>\n")))
+            self.file.close()
+            self.file = None
+
+    def _item(self, item: str, people: dict[str, str], topics: dict[str, str], key: str) -> Iterable[Problem]:
+        """Put an item, with what it needs declared, into this file or the next."""
+        new = sum(len(one.encode()) for one in (item, *people.values(), *topics.values())) + 64
+        declared = sum(len(one.encode()) for one in (*self.people.values(), *self.topics.values()))
+        if self.file and self.limit and self.size + declared + new > self.limit:
+            self._close()
+        if self.file is None:
+            self._open()
+        self.people |= people
+        self.topics |= topics
+        self._put(item)
+        if self.limit and self.size + new - len(item.encode()) > self.limit:
+            message = (
+                f"It takes {len(item.encode()):,} bytes by itself; the host takes files of {self.limit:,} at most."
+            )
+            yield Problem(
+                Severity.ERROR, "too-large", message, "Shorten it, or enter it by hand.", object="entry", key=key
+            )
+
+    # -- records ---------------------------------------------------------------------------------
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """One item, with its comments in it."""
+        entry, speech = bundle.entry, self.speech
+        guid = entry.guid or entry.permalink or bundle.new_address
+        pieces = [
+            f"<item>\n<title>{text(entry.title)}</title>\n<link>{text(bundle.new_address)}</link>\n"
+            f'<guid isPermaLink="false">{text(guid)}</guid>\n'
+        ]
+        if entry.published:
+            pieces.append(f"<pubDate>{_mail_date(entry.published)}</pubDate>\n")
+        pieces += [f"<dc:creator>{text(speech.author_name(author))}</dc:creator>\n" for author in bundle.authors]
+        pieces += [speech.category(term) for term in bundle.terms]
+        pieces += [_enclosure(media) for media in bundle.enclosures]
+        if entry.summary:
+            pieces.append(f"<description>{cdata(entry.summary)}</description>\n")
+        pieces.append(f"<content:encoded>{cdata(entry.body.text)}</content:encoded>\n")
+        own, dropped = speech.facts(entry, bundle)
+        pieces += [own, speech.comments(bundle.comments), "</item>\n"]
+        if speech.dialect.comment is None or not speech.dialect.comment.element:
+            pieces += [_reply(comment, guid, bundle) for comment in bundle.comments]
+        people = {one.key: made for one in bundle.authors if (made := speech.author(one))}
+        topics = {one.key: made for one in bundle.terms if (made := speech.term(one))}
+        yield from self._item("".join(pieces), people, topics, entry.key)
+        if dropped:
+            message = f"The host's RSS has no place for: {', '.join(dropped)}."
+            advice = "Set it by hand on the new host."
+            yield Problem(Severity.WARNING, "dropped", message, advice, entry.source, "entry", entry.key)
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """An item that is a file, where the dialect has those."""
+        item = self.speech.media(media)
+        if item:
+            yield from self._item(item, {}, {}, "")
+        elif media.alternative_text:
+            message = "Plain RSS has no place for a file's alternative text."
+            yield Problem(Severity.INFO, "dropped", message, "", media.source, "media", media.key)
+
+    def finish(self) -> None:
+        """Close the last file; a site without entries has one too."""
+        if self.number == 0:
+            self._open()
+        self._close()
+
+
+def _mail_date(moment: datetime) -> str:
+    """RFC 5322 section 3.3, as RSS 2.0 asks."""
+    return format_datetime(moment)
+
+
+def _enclosure(media: Media) -> str:
+    kind = attribute(media.media_type or "application/octet-stream")
+    return f'<enclosure url={attribute(media.address)} length="{media.size}" type={kind}/>\n'
+
+
+def _reply(comment: Comment, guid: str, bundle: Bundle) -> str:
+    """A comment as an item in reply to its entry (RFC 4685), where the dialect has no place for comments."""
+    place = f"{bundle.new_address}#comment-{bare(comment.key)}"
+    date = f"<pubDate>{_mail_date(comment.published)}</pubDate>\n" if comment.published else ""
+    return (
+        f"<item>\n<title>{text(comment.author_name or 'Comment')}</title>\n<link>{text(address.safe(place))}</link>\n"
+        f'<guid isPermaLink="false">{text(place)}</guid>\n{date}<dc:creator>{text(comment.author_name)}</dc:creator>\n'
+        f"<thr:in-reply-to ref={attribute(guid)} href={attribute(bundle.new_address)}/>\n"
+        f"<content:encoded>{cdata(comment.body.text)}</content:encoded>\n</item>\n"
+    )

@@ -1,0 +1,51 @@
+"""XML being written by string building: what stands in it, and a file that takes it in large pieces."""
+
+from __future__ import annotations
+
+import re
+from typing import BinaryIO
+from xml.sax.saxutils import escape
+
+_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")  # XML 1.0 section 2.2
+_BUFFER = 256 * 1024  # characters gathered before they are written
+
+
+def text(value: str) -> str:
+    """Character data; characters that XML 1.0 does not allow become U+FFFD."""
+    return escape(_NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value))
+
+
+def attribute(value: str) -> str:
+    """An attribute value with its quotes."""
+    return '"' + text(value).replace('"', "&quot;").replace("\n", "&#10;").replace("\t", "&#9;") + '"'
+
+
+def cdata(value: str) -> str:
+    """A CDATA section, in as many as it takes where the value holds the mark that ends one."""
+    return "<![CDATA[" + _NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value).replace("]]>", "]]]]><![CDATA[>") + "]]>"
+
+
+class Pieces:
+    """A file that is written in large pieces."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+        self._held: list[str] = []
+        self._size = 0
+
+    def put(self, piece: str) -> None:
+        """Write a piece of text."""
+        self._held.append(piece)
+        self._size += len(piece)
+        if self._size > _BUFFER:
+            self._flush()
+
+    def close(self) -> None:
+        """Write what is held, and close the file."""
+        self._flush()
+        self._file.close()
+
+    def _flush(self) -> None:
+        self._file.write("".join(self._held).encode("utf-8", "replace"))
+        self._held.clear()
+        self._size = 0
