@@ -68,7 +68,8 @@ def rehearse_paths(paths: Sequence[Path], host: str, dialect: str = "", listener
 def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
     """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
     decisions = folder.decisions()
-    host = hosts.load(folder.name_or_path(decisions.new.host))
+    name = folder.name_or_path(decisions.new.host)
+    host, templates = hosts.load(name), hosts.templates(name)
     checking.check(folder, decisions, host)
     dialect = folder.name_or_path(decisions.old.dialect)
     for path in decisions.old.paths:
@@ -91,7 +92,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             checking.say_unknown_rows(context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)
-            writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest))
+            writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
             run.write(context, writer, output.copy, listener)
             writer.finish()
             return _finished(folder, context, output, listener)
@@ -110,12 +111,12 @@ def _workplace(folder: MoveFolder, rehearse: bool) -> Iterator[tuple[Path, Path]
         yield Path(name), copy
 
 
-def _job(context: Context, newest: str) -> Job:
+def _job(context: Context, newest: str, templates: dict[str, str]) -> Job:
     """What the writer is told."""
     host = context.host
     name = host.write.get("dialect", "")
     dialect = dialects.load(name) if name else None
-    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0)
+    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0, templates)
 
 
 def _context(

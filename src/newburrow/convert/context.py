@@ -112,4 +112,5 @@ class Context:
             return None
         if not name:  # it stays where it is, on another site
             return replace(media, address=new)
-        return replace(media, address=new, path=f"{self.host.media.folder}/{name}")
+        owner, _digest = self.journal.file_named(name)  # of files with the same bytes one goes along, under its own key
+        return replace(media, key=owner or key, address=new, path=f"{self.host.media.folder}/{name}")

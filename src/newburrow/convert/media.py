@@ -83,6 +83,11 @@ def moved(old: Media, new: Media) -> Settled:
     return _settled(old, Fate.MOVED, new=new.address)
 
 
+def failed(media: Media, reason: str) -> Settled:
+    """The ledger's row for a file of which the writer could not write what is known."""
+    return _settled(media, Fate.FAILED, reason)
+
+
 def _name(media: Media, mark: str) -> str:
     last = media.path.rpartition("/")[2]
     stem, dot, extension = last.rpartition(".")

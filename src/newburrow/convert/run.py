@@ -9,7 +9,7 @@ from newburrow.convert import authors, comments, media, oldaddresses, places, te
 from newburrow.convert.context import Context
 from newburrow.convert.steps import STEPS
 from newburrow.events import Event, Listener
-from newburrow.formats.base import Writer
+from newburrow.formats.base import Refused, Writer
 from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Comment, Entry, Media, Site
 from newburrow.problem import Problem, Severity
@@ -70,12 +70,30 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
             _crashed(entry, theirs, what, error, context)
             return
         problems += said
-    problems += writer.entry(bundle)
+    try:
+        problems += writer.entry(bundle)
+    except Refused as refused:
+        _refused(entry, theirs, refused, context)
+        return
     for problem in problems:
         context.journal.follow_up(problem)
     for comment in bundle.comments:
         context.journal.settle(comments.settled(comment, Fate.MOVED, "", place.new, entry.permalink))
     context.journal.settle(places.settle_entry(entry, Fate.MOVED, new=place.new))
+
+
+def _refused(entry: Entry, theirs: list[Comment], refused: Refused, context: Context) -> None:
+    """What the writer cannot write fails, and what hangs on it."""
+    context.journal.settle(places.settle_entry(entry, Fate.FAILED, refused.reason))
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
+            entry.source, "entry", entry.key,
+        )
+    )  # fmt: skip
+    for comment in theirs:
+        if not context.journal.is_settled("comment", comment.key):
+            context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink))
 
 
 def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, context: Context) -> None:
@@ -106,9 +124,16 @@ def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None
             new = context.new_media(record.key)
             assert new is not None
             copy(record, new)
-            for problem in writer.media(new):
-                context.journal.follow_up(problem)
-            context.journal.settle(media.moved(record, new))
+            try:
+                for problem in writer.media(new):
+                    context.journal.follow_up(problem)
+                context.journal.settle(media.moved(record, new))
+            except Refused as refused:
+                context.journal.settle(media.failed(record, refused.reason))
+                context.journal.follow_up(
+                    Problem(Severity.ERROR, "not-written", f"The record of the file was not written: {refused.reason}.",
+                            refused.advice, record.source, "media", record.key)
+                )  # fmt: skip
         if done % 20 == 0 or done == total:
             listener(Event("Copying files", done, total, "files"))
 

@@ -50,11 +50,19 @@ class Job(Struct, frozen=True):
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
 
 
+class Refused(Exception):
+    """Raised by a writer that cannot write a record: it fails, for the reason given."""
+
+    def __init__(self, reason: str, advice: str) -> None:
+        super().__init__(reason)
+        self.reason, self.advice = reason, advice
+
+
 class Writer(Protocol):
     """Writes one site. `finish` must be called; only then is the output whole."""
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
-        """Write an entry with its comments; what had to be dropped is said as problems."""
+        """Write an entry with its comments; what had to be dropped is said as problems. Raises Refused."""
         ...
 
     def media(self, media: Media) -> Iterable[Problem]:

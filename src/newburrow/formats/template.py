@@ -1,4 +1,4 @@
-"""Templates that a user writes into a TOML file: Jinja2, in a sandbox, with what is put in escaped for HTML."""
+"""Templates that a user writes: Jinja2, in a sandbox."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ if TYPE_CHECKING:
 
 
 @lru_cache(maxsize=64)
-def compiled(text: str) -> Template:
-    """The template. Raises ValueError, saying why, where the text is none."""
+def compiled(text: str, escaped: bool = True) -> Template:
+    """The template; `escaped` for HTML. Raises ValueError, saying why, where the text is none."""
     from jinja2 import TemplateSyntaxError  # heavy: imported where it is used
     from jinja2.sandbox import SandboxedEnvironment
 
     try:
-        return SandboxedEnvironment(autoescape=True).from_string(text)
+        return SandboxedEnvironment(autoescape=escaped).from_string(text)
     except TemplateSyntaxError as error:
         raise ValueError(f"{error.message} (line {error.lineno} of it)") from None

@@ -10,12 +10,14 @@ import msgspec
 from newburrow import address, registry, tomlfile
 from newburrow.dialects import loader as dialects
 from newburrow.formats.base import Format
+from newburrow.formats.template import compiled
 from newburrow.hosts.profile import Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Where
 from newburrow.problem import stop, suggest
 from newburrow.shelf import Shelf
 
 SHELF = Shelf(Path(__file__).parent, "host")
+_TEMPLATE = ".json.j2"
 ENTRY_VARIABLES = ("slug", "year", "month", "day", "id")
 
 
@@ -27,6 +29,30 @@ def load(name: str) -> Profile:
     for keys, message, advice in _mistakes(profile):
         raise stop("wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys)))
     return profile
+
+
+def templates(name: str) -> dict[str, str]:
+    """The templates of a host that has some, by kind of record: the files KIND.json.j2 in the folder that it names.
+
+    Raises BurrowError where the folder or one of them is missing, or is no template.
+    """
+    profile, path = load(name), SHELF.path_of(name)
+    folder = profile.write.get("templates")
+    if not isinstance(folder, str):
+        return {}
+    found: dict[str, str] = {}
+    for file in sorted((path.parent / folder).glob(f"*{_TEMPLATE}")):
+        found[file.name.removesuffix(_TEMPLATE)] = text = SHELF.text_of(file)
+        try:
+            compiled(text, escaped=False)
+        except ValueError as error:
+            raise stop("template", f"This is no template: {error}.", "Correct it (Jinja2).", Where(str(file))) from None
+    missing = [kind for kind in profile.kinds if kind not in found]
+    if missing:
+        where = Where(str(path), tomlfile.line_of(SHELF.text_of(path), ["write", "templates"]))
+        message = f"The folder {folder!r} has no template {missing[0]}{_TEMPLATE} for the kind {missing[0]!r}."
+        raise stop("template", message, suggest(missing[0], found, "There are"), where)
+    return found
 
 
 def _mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:

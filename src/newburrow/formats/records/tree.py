@@ -7,15 +7,17 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from typing import Any
 
+import msgspec
 from lxml import etree
 
 from newburrow.formats import jsonvalues
-from newburrow.formats.base import Input
+from newburrow.formats.base import Input, Job, Output, Writer
 from newburrow.formats.dialect import Dialect
 from newburrow.formats.jsonvalues import Steps
 from newburrow.formats.records.base import Records
 from newburrow.formats.records.mapping import Compiled
 from newburrow.formats.records.views import JsonSelector, JsonView, View, XmlView
+from newburrow.formats.records.writer import RecordOptions, RecordWriter
 from newburrow.formats.selector import Selector, forget
 from newburrow.intake.part import Head
 from newburrow.intake.xmlerrors import not_well_formed
@@ -79,6 +81,14 @@ class Json(Records):
     def check_each(self, text: str) -> None:
         """Only what can be followed while the file streams."""
         JsonPlaces(text)
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """The options are those of RecordOptions."""
+        msgspec.convert(options, RecordOptions)
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """Lists of records by the templates of the host."""
+        return RecordWriter(output, job)
 
     def views(self, source: Input, maps: list[Compiled], unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
         """The values that `each` leads to, in document order.

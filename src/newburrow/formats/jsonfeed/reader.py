@@ -1,4 +1,7 @@
-"""JSON Feed 1.0 and 1.1: the reader, streamed. Extensions and what the model lacks are kept in `extra`."""
+"""JSON Feed 1.0 and 1.1: the reader, streamed. Extensions and what the model lacks are kept in `extra`.
+
+Of our own extension, which the writer makes, everything is read.
+"""
 
 from __future__ import annotations
 
@@ -8,52 +11,36 @@ from typing import Any
 
 from newburrow import address
 from newburrow.formats import jsonvalues
-from newburrow.formats.base import Format, Input
+from newburrow.formats.base import Input
 from newburrow.formats.dates import parse_date
+from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, OWN, own_comments, own_facts, own_fields
 from newburrow.formats.records.views import told
 from newburrow.formats.saying import no_date
-from newburrow.intake.part import Head
 from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
 from newburrow.problem import Problem, Severity
 
-_MARK = b"jsonfeed.org/version/1"
 _SITE = {"title": "title", "home_page_url": "address", "description": "description", "language": "language"}
 _FIELDS = ("external_url", "banner_image")  # named metadata that other hosts may have a place for
 _READ = frozenset((
     "id", "url", "title", "content_html", "content_text", "summary", "image", "attachments", "date_published",
-    "date_modified", "author", "authors", "tags", "language", *_FIELDS,
+    "date_modified", "author", "authors", "tags", "language", OWN, *_FIELDS,
 ))  # fmt: skip
 _OF_FILE = ("url", "mime_type", "title", "size_in_bytes")
 _ITEM = ("items", None)
+_FILE = (FILES, None)
 
 
-class JsonFeed(Format):
-    """JSON Feed."""
-
-    name = "jsonfeed"
-    title = "JSON Feed 1.0 and 1.1"
-
-    def recognise(self, head: Head) -> bool:
-        """Whether it is a JSON object that says it is a JSON Feed."""
-        return head.start.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"{") and _MARK in head.start
-
-    def read(self, source: Input) -> Iterator[Item | Problem]:
-        """The feed as a site, its items as posts, with the authors and tags they name."""
-        return _Feed(source).records()
-
-
-FORMAT = JsonFeed()
-
-
-class _Feed:
+class Feed:
     """One pass over one feed."""
 
     def __init__(self, source: Input) -> None:
+        """The records come from `records`."""
         self.source, self.where = source, Where(source.label)
         self.facts: dict[str, Any] = {}
         self.named: dict[str, Author | Term] = {}  # few; all else is streamed
 
     def records(self) -> Iterator[Item | Problem]:
+        """All records of the feed."""
         count = 0
         for found in jsonvalues.values(self.source.stream, self.source.label, _wanted):
             if found.steps == _ITEM:
@@ -64,6 +51,8 @@ class _Feed:
                 item = found.value
                 yield from self._item(item, count) if isinstance(item, dict) else [self._no_item(item, count)]
                 self.source.progress(count)
+            elif found.steps == _FILE:
+                yield from self._file(found.value)
             else:
                 self.facts[str(found.steps[0])] = found.value
         yield self._site()
@@ -83,12 +72,16 @@ class _Feed:
         base = str(self.facts.get("home_page_url") or "")
         link = _told(item.get("url"))
         permalink = address.resolve(base, link) if link else ""
-        key = _told(item.get("id")) or permalink or f"item {number}"
+        own = item.get(OWN)
+        known = _told(own.get("id")) if isinstance(own, dict) else ""
+        key = known or _told(item.get("id")) or permalink or f"item {number}"
         published, modified = self._date(item, "date_published"), self._date(item, "date_modified")
         html = item.get("content_html")
         body = Body(str(html), "html") if html is not None else Body(_told(item.get("content_text")), "text")
         files = list(self._files(item, key))
         yield from map(Mention, files)
+        more, problems = own_facts(own, self.where, key) if isinstance(own, dict) else ({}, [])
+        yield from problems
         yield Entry(
             key=key,
             title=_told(item.get("title")),
@@ -100,13 +93,15 @@ class _Feed:
             summary=_told(item.get("summary")),
             body=body,
             terms=tuple(dict.fromkeys(self._terms(item))),
+            **more,
             lead_picture=_told(item.get("image")),
             enclosures=tuple(file.key for file in files),
             language=_told(item.get("language")),
-            fields={name: _told(item[name]) for name in _FIELDS if item.get(name)},
+            fields={name: _told(item[name]) for name in _FIELDS if item.get(name)} | own_fields(own),
             extra=_extra(item),
             source=self.where,
         )
+        yield from own_comments(own, key, self.where)
         for name, date in (("date_published", published), ("date_modified", modified)):
             if item.get(name) and date is None:
                 yield no_date(name, _told(item[name]), self.where, key)
@@ -144,8 +139,25 @@ class _Feed:
                 self.named.setdefault(f"Author {name}", author)
                 yield name
 
+    def _file(self, value: object) -> Iterator[Media]:
+        """A file as our own extension tells of it."""
+        if isinstance(value, dict) and value.get("address"):
+            facts: dict[str, Any] = {name: _told(value.get(name)) for name in FILE_FACTS}
+            yield Media(key=facts["address"], **facts, source=self.where)
+
     def _terms(self, item: dict[str, Any]) -> Iterator[str]:
-        tags = item.get("tags")
+        own = item.get(OWN)
+        filed = own.get("terms") if isinstance(own, dict) else None
+        for one in filed if isinstance(filed, list) else []:
+            facts = (
+                {name: _told(one.get(name)) for name in ("vocabulary", "slug", "name")} if isinstance(one, dict) else {}
+            )
+            if all(facts.get(name) for name in ("vocabulary", "name")):
+                facts["slug"] = facts["slug"] or facts["name"]
+                term = Term(key=f"{facts['vocabulary']}/{facts['slug']}", **facts, source=self.where)  # type: ignore[arg-type]
+                self.named.setdefault(f"Term {term.key}", term)
+                yield term.key
+        tags = item.get("tags") if not filed else None
         for name in map(_told, tags if isinstance(tags, list) else []):
             if name:
                 key = f"tag/{name}"
@@ -155,7 +167,7 @@ class _Feed:
 
 def _wanted(steps: jsonvalues.Steps) -> bool:
     """Each item, and each other fact of the feed."""
-    return steps == _ITEM or (len(steps) == 1 and steps[0] != "items")
+    return steps in (_ITEM, _FILE) or (len(steps) == 1 and steps[0] not in ("items", FILES))
 
 
 def _extra(item: dict[str, Any]) -> Extra:

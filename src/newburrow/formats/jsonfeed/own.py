@@ -1,0 +1,56 @@
+"""Our own extension of JSON Feed: what the format has no words for, so that a feed can hold a whole site.
+
+In an item `_new_burrow` has `id`, `kind`, `status`, `slug`, `parent` (an id), `position`, `fields`, `terms` (with their
+vocabularies) and `comments`; after the items `_new_burrow_files` lists the files.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from newburrow.formats.dates import parse_date
+from newburrow.formats.records.views import told
+from newburrow.formats.saying import unknown_value
+from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Body, Comment, Where
+from newburrow.problem import Problem
+
+OWN, FILES = "_new_burrow", "_new_burrow_files"
+FILE_FACTS = ("address", "path", "media_type", "title", "alternative_text", "caption")
+
+
+def own_facts(own: dict[str, Any], where: Where, key: str) -> tuple[dict[str, Any], list[Problem]]:
+    """The facts of an entry, and what is to be said of them."""
+    facts: dict[str, Any] = {name: text for name in ("slug", "parent") if (text := told(own.get(name)))}
+    problems = []
+    for name, known, otherwise in (("kind", ENTRY_KINDS, "document"), ("status", ENTRY_STATES, "private")):
+        value = told(own.get(name))
+        if value and value not in known:
+            problems.append(unknown_value(name, value, otherwise, where, key))
+        if value:
+            facts[name] = value if value in known else otherwise
+    position = own.get("position")
+    if isinstance(position, int) and abs(position) < 1 << 31:
+        facts["position"] = position
+    return facts, problems
+
+
+def own_fields(own: object) -> dict[str, str]:
+    """Named metadata."""
+    fields = own.get("fields") if isinstance(own, dict) else None
+    return {str(name): told(value) for name, value in fields.items()} if isinstance(fields, dict) else {}
+
+
+def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:
+    """The comments on an entry."""
+    comments = own.get("comments") if isinstance(own, dict) else None
+    for number, one in enumerate(comments if isinstance(comments, list) else [], 1):
+        if not isinstance(one, dict):
+            continue
+        kind, status = told(one.get("kind")), told(one.get("status"))
+        yield Comment(
+            key=told(one.get("id")) or f"{entry}#{number}", entry=entry, parent=told(one.get("parent")),
+            kind=kind if kind in COMMENT_KINDS else "comment", status=status if status in COMMENT_STATES else "pending",
+            author_name=told(one.get("author_name")), email=told(one.get("email")), address=told(one.get("address")),
+            published=parse_date(told(one.get("published"))), body=Body(told(one.get("content_html"))), source=where,
+        )  # fmt: skip

@@ -1,0 +1,99 @@
+"""JSON Feed 1.1: the writer. What the format has no words for goes into our own extension (`own.py`)."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from newburrow.formats.base import Job, Output
+from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, OWN
+from newburrow.formats.xmlout import Pieces
+from newburrow.model import Bundle, Comment, Media
+from newburrow.problem import Problem
+
+
+class JsonFeedOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes JSON Feed."""
+
+    file: str = "feed.json"
+
+
+class JsonFeedWriter:
+    """One feed."""
+
+    def __init__(self, output: Output, job: Job) -> None:
+        options = msgspec.convert(job.options, JsonFeedOptions)
+        self.file = Pieces(output.open(options.file))
+        site = job.site
+        facts = {
+            "version": "https://jsonfeed.org/version/1.1", "title": site.title, "home_page_url": site.address,
+            "description": site.description, "language": site.language,
+        }  # fmt: skip
+        self.file.put("{\n" + "".join(f"{_json(name)}: {_json(value)},\n" for name, value in facts.items() if value))
+        self.file.put(f"{_json('items')}: [")
+        self.lists = {"items": 0, FILES: -1}  # how many stand in each; -1 for one that is not begun
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """One item."""
+        entry, lead = bundle.entry, bundle.lead_picture
+        content = "content_text" if entry.body.markup == "text" else "content_html"
+        own = {
+            "id": entry.key, "kind": entry.kind, "status": entry.status, "slug": entry.slug, "parent": entry.parent,
+            "position": entry.position,
+            "fields": entry.fields, "comments": [_comment(one) for one in bundle.comments],
+            "terms": [{"vocabulary": one.vocabulary, "slug": one.slug, "name": one.name} for one in bundle.terms],
+        }  # fmt: skip
+        self._put("items", {
+            "id": entry.guid or entry.permalink or bundle.new_address, "url": bundle.new_address, "title": entry.title,
+            content: entry.body.text, "summary": entry.summary, "image": lead.address if lead else "",
+            "date_published": entry.published.isoformat() if entry.published else "",
+            "date_modified": entry.updated.isoformat() if entry.updated else "",
+            "authors": [_filled({"name": one.name, "url": one.address}) for one in bundle.authors],
+            "tags": list(dict.fromkeys(one.name for one in bundle.terms)), "language": entry.language,
+            "attachments": [
+                _filled({"url": one.address, "mime_type": one.media_type or "application/octet-stream",
+                         "title": one.title,
+                         "size_in_bytes": one.size}) for one in bundle.enclosures
+            ],
+            OWN: _filled(own),
+        })  # fmt: skip
+        return ()
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """A file, in the list after the items."""
+        if self.lists[FILES] < 0:
+            self.lists[FILES] = 0
+            self.file.put(f"\n],\n{_json(FILES)}: [")
+        self._put(FILES, {name: getattr(media, name) for name in FILE_FACTS})
+        return ()
+
+    def finish(self) -> None:
+        """Close the feed."""
+        self.file.put("\n]\n}\n")
+        self.file.close()
+
+    def _put(self, where: str, record: dict[str, Any]) -> None:
+        self.file.put((",\n" if self.lists[where] else "\n") + _json(_filled(record)))
+        self.lists[where] += 1
+
+
+def _comment(comment: Comment) -> dict[str, Any]:
+    return _filled({
+        "id": comment.key, "parent": comment.parent, "kind": comment.kind, "status": comment.status,
+        "author_name": comment.author_name, "email": comment.email, "address": comment.address,
+        "published": comment.published.isoformat() if comment.published else "", "content_html": comment.body.text,
+    })  # fmt: skip
+
+
+def _filled(record: dict[str, Any]) -> dict[str, Any]:
+    """Without what says nothing. An item must have a content, be it empty (JSON Feed 1.1, Items)."""
+    return {name: value for name, value in record.items()
+            if value not in ("", None, [], {}) or name.startswith("content_")}  # fmt: skip
+
+
+def _json(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False)
