@@ -1,23 +1,54 @@
-"""Runs all tests: `python -m tests`, or `python -m tests NAME...` for some."""
+"""Runs all tests: `python -m tests`, or `python -m tests NAME...` for some.
 
+All of them run a module at a time, in as many processes as there are cores.
+"""
+
+import os
+import re
+import subprocess
 import sys
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+TOP = Path(__file__).parent
+_COUNTS = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped")
 
-def main() -> int:
-    loader = unittest.TestLoader()
-    top = Path(__file__).parent
-    suite = (
-        loader.loadTestsFromNames(sys.argv[1:])
-        if sys.argv[1:]
-        else loader.discover(str(top), top_level_dir=str(top.parent))
-    )
+
+def some(names: list[str]) -> int:
+    """Run the tests of these names in this process."""
+    suite = unittest.TestLoader().loadTestsFromNames(names)
     result = unittest.TextTestRunner(verbosity=1, warnings="default").run(suite)
     failed = len({str(test) for test, _ in [*result.failures, *result.errors]}) + len(result.unexpectedSuccesses)
     print(f"{result.testsRun - failed - len(result.skipped)} passed, {failed} failed, {len(result.skipped)} skipped")
     return 0 if result.wasSuccessful() and result.testsRun and not result.skipped else 1
 
 
+def module(path: Path) -> tuple[str, subprocess.CompletedProcess[str]]:
+    """Run the tests of one file in a process of their own."""
+    name = ".".join(path.relative_to(TOP.parent).with_suffix("").parts)
+    warnings = [f"-W{option}" for option in sys.warnoptions]
+    return name, subprocess.run([sys.executable, *warnings, "-m", "tests", name], capture_output=True, text=True)
+
+
+def everything() -> int:
+    """Run all files, the longest first, and add up."""
+    paths = sorted(TOP.rglob("test_*.py"), key=lambda path: -path.stat().st_size)
+    # Those that convert the demo many times take by far the longest, whatever their size.
+    paths.sort(key=lambda path: path.stem not in ("test_moving", "test_fuzz", "test_fuzz_readers", "test_any_to_any"))
+    totals, wrong = [0, 0, 0], 0
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        for name, done in pool.map(module, paths):
+            counts = _COUNTS.search(done.stdout)
+            totals = [a + int(b) for a, b in zip(totals, counts.groups(), strict=True)] if counts else totals
+            wrong += done.returncode != 0
+            if done.returncode or "Warning" in done.stderr:
+                print(f"{name}\n{done.stderr}{'' if counts else done.stdout}", flush=True)
+            else:
+                print(f"{name}: {counts[1] if counts else 0}", flush=True)
+    print(f"{totals[0]} passed, {totals[1]} failed, {totals[2]} skipped")
+    return 1 if wrong or not totals[0] else 0
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(some(sys.argv[1:]) if sys.argv[1:] else everything())

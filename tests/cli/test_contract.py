@@ -111,7 +111,9 @@ class BadInput(FolderCase):
         self.assertIn("There is no host named 'lantrnlog'", message)
         self.assertIn("Did you mean 'lanternlog'?", message)
         self.assertIn("Did you mean 'reedpost'?", self.refused("survey", "feed.xml", "--dialect", "redpost"))
-        self.assertIn("The hosts are: bag, lanternlog, plainleaf.", self.refused("hosts", "qqq"))
+        self.assertIn(
+            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost.", self.refused("hosts", "qqq")
+        )
         self.assertIn("no dialect file 'x.toml'", self.refused("survey", "feed.xml", "--dialect", "x.toml"))
 
     def test_a_move_toml_with_a_mistake(self) -> None:

@@ -31,7 +31,7 @@ class Profiles(FolderCase):
             ("[limits]\nentries = 0\n", 6, "entries"),
             ("[write]\nfiles = 'x'\n", 5, "unknown field 'files'"),
             ("[write]\nfile = '../x'\n", 6, "without folders"),
-            ("[markup]\nname = 'textile'\n", 6, "html"),
+            ("[markup]\nname = 'htm'\n", 6, "html"),
         ):
             path = self.write("mine.toml", RIGHT + added)
             with self.assertRaises(BurrowError, msg=added) as caught:
@@ -42,5 +42,5 @@ class Profiles(FolderCase):
 
     def test_a_format_that_cannot_be_written(self) -> None:
         with self.assertRaises(BurrowError) as caught:
-            loader.load(str(self.write("mine.toml", RIGHT.replace("atom", "rss"))))
-        self.assertIn("'rss' that can be written", str(caught.exception))
+            loader.load(str(self.write("mine.toml", RIGHT.replace("atom", "csv"))))
+        self.assertIn("'csv' that can be written", str(caught.exception))
