@@ -11,7 +11,7 @@ PATH="$top/.venv/bin:$PATH"
 newburrow demo --out demo-move --quiet > /dev/null
 
 export DISPLAY=:97 TERM=xterm-256color
-Xvfb "$DISPLAY" -screen 0 1280x1860x24 > /dev/null 2>&1 &
+Xvfb "$DISPLAY" -screen 0 1280x1900x24 > /dev/null 2>&1 &
 screen=$!
 sleep 1
 
@@ -36,7 +36,7 @@ page() {
 }
 
 terminal demo 14 newburrow demo --out demo-move
-terminal survey 96 newburrow survey demo-move/mistlebank-export.zip
+terminal survey 97 newburrow survey demo-move/mistlebank-export.zip
 terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
 terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions
 python3 - <<'BREAK'
@@ -49,7 +49,14 @@ BREAK
 terminal mend 24 newburrow mend broken.xml -o mended.xml
 terminal redirects 9 newburrow redirects demo-move/move --for nginx
 terminal move 28 newburrow move demo-move/move
-terminal help 26 newburrow
+cat > articles.csv <<'TABLE'
+number,headline,made,writer,state,topics,text,mood
+1,How to graft,2021-03-01,nell,live,"grafting,pears","<p>Cut and bind.</p>",fine
+2,Pressing day,2021-10-02,hob,live,"cider,harvest","<p>Press the apples.</p>",wet
+3,Owls are back,2022-05-01,nell,sketch,"owls","<p>In the old pear.</p>",fine
+TABLE
+terminal describe 34 newburrow dialects --draft-from articles.csv
+terminal help 27 newburrow
 page report "file://$work/demo-move/move/report.html" 1000
 # A section alone: what a reader sees on scrolling there.
 for section in follow-ups redirects ledger; do

@@ -147,7 +147,7 @@ class _Surveyor:
             self.notes.note("like-terms", f"“{one}” and “{other}”")
         for problem in self.store.problems():
             where = f" ({problem.where})" if problem.where.file else ""
-            self.notes.note(problem.code, problem.message + where)
+            self.notes.note(problem.code, problem.message.removesuffix(".") + where)
         for name, _found, example in self.store.extras():
             self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
         for double in self.store.twice():

@@ -6,7 +6,7 @@ A guess goes by names, by the shape of values, and by whose ids a field holds. W
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from newburrow.dialects.seen import ENUMERATION, Seen, line, quoted, told, value_map, words_in
 from newburrow.dialects.tables import Found, Table, named
@@ -49,6 +49,14 @@ _REFERS = {
     ("comment", "entry"): "entry", ("media", "entry"): "entry", ("relation", "entry"): "entry", ("", "entry"): "parent",
     ("", "author"): "author", ("relation", "term"): "term", ("", "term"): "terms", ("", "media"): "lead_picture",
 }  # fmt: skip
+# What is told by its values alone, where no name says it.
+_BY_VALUE: dict[str, Callable[[Seen], bool]] = {
+    "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
+    "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),
+    "permalink": lambda seen: seen.all(r"https?://\S+") and not seen.all(_PICTURE) and not seen.many,
+    "lead_picture": lambda seen: seen.all(_PICTURE) and not seen.many,
+}
+_PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
 _PAIR = (("name", "key", "property"), ("value", "text", "content"))
 _DATES, _ADDRESSES = ("published", "updated"), ("permalink", "address")
 _EPOCHS = {"unix": r"\d{9,10}(?:\.\d+)?", "unix-ms": r"\d{12,13}"}
@@ -127,6 +135,11 @@ class _Draft:
             free = fact not in taken and selector not in taken.values()
             if free and not self._vocabulary_of(table, selector):
                 taken[fact] = selector
+        for fact, shape in _BY_VALUE.items():
+            if fact in FACTS.get(of, ()) and fact not in taken:
+                free = [name for name, seen in table.columns.items() if name not in taken.values() and shape(seen)]
+                if free:
+                    taken[fact] = free[0]
         return {fact: taken[fact] for fact in FACTS.get(of, ()) if fact in taken}
 
     def _vocabulary_of(self, table: Table, selector: str) -> str:

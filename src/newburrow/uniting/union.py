@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import asdict, replace
 
 from newburrow import address
-from newburrow.model import Body, Entry, Record
+from newburrow.model import Body, Entry, Record, Site
 from newburrow.uniting.sameness import LIKE, likeness, visible
 
 R = TypeVar("R", bound=Record)
@@ -64,7 +64,7 @@ def _facts(first: Record, second: Record) -> tuple[dict[str, Any], list[str], li
     theirs = asdict(second)
     for name, own in asdict(first).items():
         other = theirs[name]
-        if name in _APART or own == other:
+        if name in _APART or own == other or (isinstance(first, Site) and name in _OWN):
             continue
         if name == "body":
             own, other = visible(own.text), visible(other.text)

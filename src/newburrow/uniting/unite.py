@@ -240,9 +240,9 @@ class _Uniting:
         for (file, kind, fact), number in sorted(self.lacked.items()):
             example = self.example[file, kind, fact]
             of = f"1 {kind}" if number == 1 else f"{number:,} {_MANY.get(kind, kind)}"
-            message = f"{file or 'An export'} lacked the {fact} of {of}, which another part or export has: “{example}”"
-            more = ", …" if number > 1 else "."
-            self.store.add(Problem(Severity.INFO, "lacked", message + more, "Nothing: it was filled in."))
+            which = "such as" if number > 1 else "namely"
+            message = f"{file or 'An export'} lacked the {fact} of {of} that another has, {which} “{example}”."
+            self.store.add(Problem(Severity.INFO, "lacked", message, "Nothing: it was filled in."))
 
 
 def _fit(first: Record, second: Record) -> bool:
