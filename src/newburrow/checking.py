@@ -8,10 +8,10 @@ from newburrow import address, registry
 from newburrow.convert.conditions import Condition, unknown
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
-from newburrow.folder import AUTHORS, TERMS, MoveFolder
+from newburrow.folder import AUTHORS, ENTRIES, TERMS, MoveFolder
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Term
+from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Entry, Term, Where
 from newburrow.problem import Problem, Severity, stop, suggest
 from newburrow.store import Store
 
@@ -89,6 +89,11 @@ def say_unknown_rows(context: Context) -> None:
                     suggest(key, (record.key for record in context.store.all(kind)), "There are"),
                 )
                 context.journal.follow_up(problem)
+    for key, line in context.journal.edited():
+        if context.store.get(Entry, key) is None:
+            message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
+            problem = Problem(Severity.WARNING, "unknown-row", message, "Take the row out.", Where(ENTRIES, line))
+            context.journal.follow_up(problem)
 
 
 def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:

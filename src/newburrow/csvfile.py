@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
-from typing import BinaryIO
+from typing import BinaryIO, TextIO
 
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
@@ -40,10 +40,16 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
 
 def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
     """Rows as (line, column name -> cell). Raises BurrowError where a column is missing or unknown."""
-    # A spreadsheet may save with a byte order mark or with semicolons.
-    text = text.removeprefix("\ufeff")
-    delimiter = ";" if ";" in text.partition("\n")[0] and "," not in text.partition("\n")[0] else ","
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=False)
+    return rows(io.StringIO(text.removeprefix("\ufeff"), newline=""), file, header)
+
+
+def rows(stream: TextIO, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
+    """Those of a table that is read as it streams; it can be sought in, and begins without a byte order mark."""
+    # A spreadsheet may save with semicolons.
+    first = stream.readline()
+    delimiter = ";" if ";" in first and "," not in first else ","
+    stream.seek(0)
+    reader = csv.reader(stream, delimiter=delimiter, strict=False)
     try:
         names = [name.strip() for name in next(reader, [])]
         for name in names:

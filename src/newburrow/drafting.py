@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from itertools import islice
@@ -12,14 +13,16 @@ import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow import address, csvfile, gathering, registry
+from newburrow.convert import edits
 from newburrow.convert.decisions import Choose
 from newburrow.dialects.loader import is_starter
 from newburrow.events import Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
+from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, ENTRIES, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
+from newburrow.journal import Journal
 from newburrow.model import Author, Entry, Site, Term
 from newburrow.problem import BurrowError, stop
 from newburrow.store import Store
@@ -28,9 +31,17 @@ _STARTERS = 5  # titles of starter content named
 
 
 def draft(
-    paths: Sequence[Path], host_name: str, out: Path, dialect: str = "", listener: Listener = nobody
+    paths: Sequence[Path],
+    host_name: str,
+    out: Path,
+    dialect: str = "",
+    listener: Listener = nobody,
+    entries: bool = False,
 ) -> MoveFolder:
-    """Make the move folder, or bring one up to date: what a person decided stays, what is new is added."""
+    """Make the move folder, or bring one up to date: what a person decided stays, what is new is added.
+
+    With `entries` there is a table of all entries too.
+    """
     host = hosts.load(host_name)
     exports = gathering.examine_all(paths, dialect)
     folder = MoveFolder.new(out)
@@ -49,6 +60,8 @@ def draft(
                 with folder.open(MOVE) as stream:
                     stream.write(_move_toml(facts | said).encode("utf-8"))
             _tables(folder, content)
+            if entries or folder.has(ENTRIES):
+                _entries(folder, content)
     except BurrowError:
         folder.abandon()
         raise
@@ -69,6 +82,26 @@ def _tables(folder: MoveFolder, content: Store) -> None:
         for t in content.all(Term)
     )
     _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), terms)
+
+
+def _entries(folder: MoveFolder, content: Store) -> None:
+    """The table of entries: rows that stand there stay as they are. It is written anew beside itself, as it streams."""
+    with tempfile.TemporaryDirectory(prefix="newburrow-") as name, Journal(Path(name) / "edits") as known:
+        for line, row in folder.entry_rows():
+            known.edit(row["entry"], line, row)
+        names = {author.key: author.name for author in content.all(Author)}
+
+        def rows() -> Iterator[tuple[str, ...]]:
+            for entry in content.all(Entry):
+                row = known.edit_of(entry.key)
+                yield tuple(row[column] for column in edits.COLUMNS) if row else edits.cells(entry, names)
+            for key, _line in known.edited():
+                row = known.edit_of(key)
+                if row and content.get(Entry, key) is None:
+                    yield tuple(row[column] for column in edits.COLUMNS)
+
+        with folder.claim(ENTRIES).open("wb") as stream:
+            csvfile.write(stream, edits.COLUMNS, rows())
 
 
 def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:

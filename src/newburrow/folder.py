@@ -12,11 +12,13 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow import csvfile, tomlfile
+from newburrow.convert import edits
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
 
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", "content.sqlite", ".written"
+ENTRIES = "entries.csv"
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name")
 TERM_COLUMNS = ("term", "vocabulary", "name", "parent", "entries", "action", "new_name")
 
@@ -161,6 +163,19 @@ class MoveFolder:
             return {}
         rows = csvfile.read(self._text(name), str(self.path / name), columns)
         return {cells[columns[0]]: tuple(cells[column] for column in columns) for _line, cells in rows}
+
+    def entry_rows(self) -> Iterator[tuple[int, dict[str, str]]]:
+        """The rows of `entries.csv` with their lines, as the table streams; none where there is no table."""
+        if not self.has(ENTRIES):
+            return
+        path = self.path / ENTRIES
+        try:
+            with path.open(encoding="utf-8-sig", newline="") as stream:
+                yield from csvfile.rows(stream, str(path), edits.COLUMNS)
+        except UnicodeDecodeError as error:
+            raise stop(
+                "unreadable", f"The file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))
+            ) from None
 
     def author_choices(self) -> dict[str, AuthorChoice]:
         """What `authors.csv` says of each author."""

@@ -83,6 +83,7 @@ CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
 CREATE INDEX beside_base ON beside (base);
 CREATE TABLE fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
                    nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth)) ;
+CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
 CREATE TABLE follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
                         advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
 """
@@ -107,6 +108,23 @@ class Journal:
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
         self.path.unlink(missing_ok=True)
+
+    # -- edits ---------------------------------------------------------------------------------
+
+    def edit(self, key: str, line: int, cells: dict[str, str]) -> None:
+        """Keep what a person's table says of an entry."""
+        self._db.execute(
+            "INSERT OR REPLACE INTO edit VALUES (?, ?, ?)", (key, line, msgspec.json.encode(cells).decode())
+        )
+
+    def edit_of(self, key: str) -> dict[str, str] | None:
+        """What the table says of an entry; None where it says nothing."""
+        row = self._db.execute("SELECT data FROM edit WHERE key = ?", (key,)).fetchone()
+        return msgspec.json.decode(row[0], type=dict[str, str]) if row else None
+
+    def edited(self) -> Iterator[tuple[str, int]]:
+        """The entries that the table names, each with its line."""
+        return ((key, line) for key, line in self._db.execute("SELECT key, line FROM edit ORDER BY line").fetchall())
 
     # -- places --------------------------------------------------------------------------------
 

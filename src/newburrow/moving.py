@@ -23,7 +23,7 @@ from newburrow.dialects import loader as dialects
 from newburrow.drafting import draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.folder import STORE, MoveFolder
+from newburrow.folder import ENTRIES, STORE, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
@@ -89,6 +89,10 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 journal.follow_up(problem)
             context = _context(folder, decisions, host, store, journal, exports)
             checking.check_words(folder, decisions, store)
+            if folder.has(ENTRIES):
+                context.has_edits = True
+                context.edits.file = str(folder.path / ENTRIES)
+                context.edits.learn(folder.entry_rows())
             checking.say_unknown_rows(context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)

@@ -8,6 +8,7 @@ from pathlib import Path
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
 from newburrow.drafting import draft
+from newburrow.folder import ENTRIES
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 
@@ -23,14 +24,20 @@ def configure(parser: Parser) -> None:
         "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
     )
 
+    parser.add_argument(
+        "--entries", action="store_true", help="a table of all entries too, to change many in a spreadsheet"
+    )
+
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Draft, and say where the decisions stand."""
     with screen.progress() as listener:
-        folder = draft(options.paths, options.to, options.out, options.dialect, listener)
+        folder = draft(options.paths, options.to, options.out, options.dialect, listener, options.entries)
     screen.line(f"The decisions stand in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
     screen.line("  authors.csv   under which name each author's entries go")
     screen.line("  terms.csv     which tags and categories are kept, renamed or dropped")
+    if folder.has(ENTRIES):
+        screen.line("  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author")
     screen.line(f"Next: look through them, then  newburrow move {folder.path}")
     return 0

@@ -11,6 +11,8 @@ from newburrow.model import Comment, Entry
 def reason_to_leave(entry: Entry, context: Context) -> str:
     """Why an entry stays behind; empty for one that moves."""
     choose = context.decisions.choose
+    if context.has_edits and context.edits.leaves(entry):
+        return "left behind in entries.csv"
     if entry.kind not in choose.kinds:
         return f"entries of the kind {entry.kind} stay behind (move.toml, choose.kinds)"
     if entry.status not in choose.states:

@@ -12,6 +12,7 @@ from newburrow import registry
 from newburrow.convert.archives import NewArchives, OldArchives
 from newburrow.convert.conditions import Test, compiled
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.convert.edits import Edits
 from newburrow.convert.links import LinkMap
 from newburrow.convert.rules import Rules
 from newburrow.formats.dates import zone_named
@@ -19,7 +20,7 @@ from newburrow.formats.dialect import Dialect, Macro
 from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
 from newburrow.markup.base import Written
-from newburrow.model import Author, Media, Site, Term
+from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
 from newburrow.store import Store
 
 
@@ -39,6 +40,7 @@ class Context:
     # Authors and terms are few; they are held, as they will be on the new host.
     authors: dict[str, Author] = field(default_factory=dict)
     terms: dict[str, Term] = field(default_factory=dict)
+    has_edits: bool = False  # whether there is a table of entries
 
     @cached_property
     def sites(self) -> list[Site]:
@@ -49,6 +51,17 @@ class Context:
     def rules(self) -> Rules:
         """What entries become before anything else is decided of them."""
         return Rules(self.decisions.rules, self.store, self.local)
+
+    @cached_property
+    def edits(self) -> Edits:
+        """What a person's table of entries says."""
+        kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
+        return Edits(self.store, self.journal, kinds, "entries.csv")
+
+    def decided(self, entry: Entry, count: bool = False) -> Entry:
+        """An entry as rules and the table of entries make it, before anything else is decided of it."""
+        now = self.rules.changed(entry, count)
+        return self.edits.changed(entry, now) if self.has_edits else now
 
     @cached_property
     def chosen(self) -> tuple[Test, list[Test]]:

@@ -36,7 +36,7 @@ def plan(context: Context, listener: Listener) -> Planned:
     planned = Planned()
     total = context.store.count(Entry)
     for seq, entry in context.store.numbered(Entry):
-        decided = context.rules.changed(entry, count=True)
+        decided = context.decided(entry, count=True)
         new = _place(seq, decided, entry.kind, context)
         if new:
             _note(decided, planned)

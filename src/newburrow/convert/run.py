@@ -60,7 +60,7 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
                 comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
             )
         return
-    decided = context.rules.changed(entry)
+    decided = context.decided(entry)
     bundle = Bundle(decided, comments=tuple(theirs), new_address=place.new)
     problems: list[Problem] = []
     for what, step in STEPS:

@@ -137,9 +137,9 @@ class _Draft:
                 taken[fact] = selector
         for fact, shape in _BY_VALUE.items():
             if fact in FACTS.get(of, ()) and fact not in taken:
-                free = [name for name, seen in table.columns.items() if name not in taken.values() and shape(seen)]
-                if free:
-                    taken[fact] = free[0]
+                fitting = [name for name, seen in table.columns.items() if name not in taken.values() and shape(seen)]
+                if fitting:
+                    taken[fact] = fitting[0]
         return {fact: taken[fact] for fact in FACTS.get(of, ()) if fact in taken}
 
     def _vocabulary_of(self, table: Table, selector: str) -> str:
