@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from newburrow import address, registry
+from newburrow.convert import terms
 from newburrow.convert.conditions import Condition, unknown
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
@@ -63,6 +64,10 @@ def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
 
 def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     """Refuse authors and terms that conditions and rules name and the export has not."""
+    for row, word in terms.unknown_words(folder.term_choices(), store.all(Term)):
+        line = next((n for n, cells in enumerate(folder.term_rows(), 2) if cells == row), 0)
+        advice = suggest(word, (term.name for term in store.all(Term)), "There are")
+        raise stop("wrong-value", f"The export has no term {word!r}.", advice, Where(str(folder.path / TERMS), line))
     set_authors = [
         (["rules", str(n), "set", "author"], Condition(authors=(rule.set.author,)))
         for n, rule in enumerate(decisions.rules)

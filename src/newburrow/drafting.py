@@ -78,7 +78,7 @@ def _tables(folder: MoveFolder, content: Store) -> None:
     authors = ((a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author))
     _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), authors)
     terms = (
-        (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "")
+        (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "", "", "")
         for t in content.all(Term)
     )
     _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), terms)

@@ -20,11 +20,13 @@ from newburrow.problem import stop, suggest
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", "content.sqlite", ".written"
 ENTRIES = "entries.csv"
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name")
-TERM_COLUMNS = ("term", "vocabulary", "name", "parent", "entries", "action", "new_name")
+TERM_COLUMNS = (
+    "term", "vocabulary", "name", "parent", "entries", "action", "new_name", "new_vocabulary", "new_parent",
+)  # fmt: skip
 
 # Action -> whether it needs a new name.
 _FOR_AUTHORS = {"keep": False, "assign": True}
-_FOR_TERMS = {"keep": False, "rename": True, "drop": False}
+_FOR_TERMS = {"keep": False, "rename": True, "merge": True, "drop": False}
 
 
 class MoveFolder:
@@ -180,16 +182,23 @@ class MoveFolder:
     def author_choices(self) -> dict[str, AuthorChoice]:
         """What `authors.csv` says of each author."""
         return {
-            key: AuthorChoice(action, name)
-            for key, action, name in self._choices(AUTHORS, AUTHOR_COLUMNS, _FOR_AUTHORS)
+            cells[AUTHOR_COLUMNS[0]]: AuthorChoice(action, name)
+            for cells, action, name in self._choices(AUTHORS, AUTHOR_COLUMNS, _FOR_AUTHORS)
         }
 
     def term_choices(self) -> dict[str, TermChoice]:
         """What `terms.csv` says of each term."""
-        return {key: TermChoice(action, name) for key, action, name in self._choices(TERMS, TERM_COLUMNS, _FOR_TERMS)}
+        return {
+            cells[TERM_COLUMNS[0]]: TermChoice(
+                action, name, cells["new_vocabulary"].strip(), cells["new_parent"].strip()
+            )
+            for cells, action, name in self._choices(TERMS, TERM_COLUMNS, _FOR_TERMS)
+        }
 
-    def _choices(self, name: str, columns: tuple[str, ...], actions: dict[str, bool]) -> Iterator[tuple[str, str, str]]:
-        """Key, action and new name of each row of a decision table."""
+    def _choices(
+        self, name: str, columns: tuple[str, ...], actions: dict[str, bool]
+    ) -> Iterator[tuple[dict[str, str], str, str]]:
+        """Cells, action and new name of each row of a decision table."""
         for line, cells in self._table(name, columns):
             action, new_name = cells["action"].strip() or "keep", cells["new_name"].strip()
             where = Where(str(self.path / name), line)
@@ -204,7 +213,7 @@ class MoveFolder:
                     "Fill in new_name, or use the action keep.",
                     where,
                 )
-            yield cells[columns[0]], action, new_name
+            yield cells, action, new_name
 
     def _table(self, name: str, columns: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
         return list(csvfile.read(self._text(name), str(self.path / name), columns)) if self.has(name) else []

@@ -151,6 +151,7 @@ class BadInput(FolderCase):
             ("authors.csv", ",keep,", ",keeep,", "Did you mean 'keep'?"),
             ("authors.csv", ",keep,", ",assign,", "new_name must say to what"),
             ("terms.csv", ",keep,", ",renam,", "Did you mean 'rename'?"),
+            ("terms.csv", ",keep,,,", ",merge,Beez,,", "Did you mean 'Bees'?"),
             ("terms.csv", ",action,", ",actoin,", "Did you mean 'action'?"),
         ):
             path = self.folder / "m" / name

@@ -134,6 +134,23 @@ class OldAddresses(MoveCase):
         self.assertEqual(self.answers()["/x/"], (REDIRECTED, "/2023/05/a.html"))
         self.assertIn("address-conflict", self.codes())
 
+    def test_terms_merged_moved_and_nested(self) -> None:
+        self.host_toml = self.host_toml.replace(
+            'name = "label"', 'name = "label"\nvocabularies = ["tag", "category"]\nnested = true'
+        )
+        terms = {"2": TermChoice("merge", "Bees"), "3": TermChoice("keep", "", "category", "Wildlife"),
+                 "5": TermChoice("rename", "Trees", "", "-")}  # fmt: skip
+        found = self.converted(
+            post("1", terms=("1", "2", "3", "4", "5")), Term(key="1", vocabulary="category", slug="bees", name="Bees"),
+            Term(key="2", vocabulary="tag", slug="bee", name="bee"), Term(key="3", vocabulary="tag", slug="owl", name="Owl"),
+            Term(key="4", vocabulary="category", slug="wildlife", name="Wildlife"),
+            Term(key="5", vocabulary="category", slug="tree", name="Tree", parent="4"), terms=terms,
+        )  # fmt: skip
+        self.assertEqual([(term.vocabulary, term.name, term.parent) for term in found["1"].terms], [
+            ("category", "Bees", ""), ("category", "Owl", "4"), ("category", "Wildlife", ""), ("category", "Trees", ""),
+        ])  # fmt: skip
+        self.assertEqual(self.fate("2", "term"), ("merged", "becomes the same category as the category Bees"))
+
     def test_parents_of_terms_in_a_circle(self) -> None:
         self.converted(post("1", terms=("a",)), Term(key="a", vocabulary="category", slug="a", name="A", parent="b"),
                        Term(key="b", vocabulary="category", slug="b", name="B", parent="a"))  # fmt: skip

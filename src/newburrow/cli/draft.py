@@ -36,7 +36,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     screen.line(f"The decisions stand in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
     screen.line("  authors.csv   under which name each author's entries go")
-    screen.line("  terms.csv     which tags and categories are kept, renamed or dropped")
+    screen.line("  terms.csv     which terms are kept, renamed, merged, moved, nested or dropped")
     if folder.has(ENTRIES):
         screen.line("  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author")
     screen.line(f"Next: look through them, then  newburrow move {folder.path}")

@@ -83,5 +83,7 @@ class AuthorChoice(Struct, frozen=True):
 class TermChoice(Struct, frozen=True):
     """One row of `terms.csv`."""
 
-    action: str = "keep"  # or `rename`, `drop`
-    new_name: str = ""
+    action: str = "keep"  # or `rename`, `merge`, `drop`
+    new_name: str = ""  # of `merge`: the key or name of the term that it becomes
+    new_vocabulary: str = ""  # empty: its own
+    new_parent: str = ""  # key or name of a term; "-" for none; empty: its own

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
+
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
@@ -15,9 +17,10 @@ def plan(context: Context, used: set[str]) -> None:
     """Decide every term's name on the new host, and settle all of them."""
     first: dict[tuple[str, str], Term] = {}  # new vocabulary and name -> the first term that has them
     nested: list[str] = []
+    known = _Known(context.store.all(Term))
     for term in context.store.all(Term):
         choice = context.term_choices.get(term.key, TermChoice())
-        name = choice.new_name if choice.action == "rename" and choice.new_name else term.name
+        term, name = _chosen(term, choice, known)
         fate, reason = Fate.MOVED, ""
         if choice.action == "drop":
             fate, reason, name = Fate.LEFT_OUT, "dropped (terms.csv)", ""
@@ -36,10 +39,10 @@ def plan(context: Context, used: set[str]) -> None:
             Settled(
                 "term",
                 term.key,
-                term.vocabulary,
+                known.by_key[term.key].vocabulary,
                 fate,
                 reason,
-                term.name,
+                known.by_key[term.key].name,
                 next(context.old_archives.of_term(term), ""),
                 context.new_archives.of_term(name),
             )
@@ -68,6 +71,43 @@ def plan(context: Context, used: set[str]) -> None:
                 "Nothing to do, unless a name says too little by itself: rename it in terms.csv.",
             )
         )
+
+
+class _Known:
+    """Terms by the words that the table may name them by."""
+
+    def __init__(self, terms: Iterable[Term]) -> None:
+        self.by_key = {term.key: term for term in terms}
+        self._names: dict[str, str] = {}
+        for term in self.by_key.values():
+            self._names.setdefault(term.name.casefold(), term.key)
+
+    def find(self, word: str) -> Term | None:
+        """The term of a key or a name."""
+        return self.by_key.get(word) or self.by_key.get(self._names.get(word.casefold(), ""))
+
+
+def _chosen(term: Term, choice: TermChoice, known: _Known) -> tuple[Term, str]:
+    """The term where the table puts it, and its name there."""
+    other = known.find(choice.new_name) if choice.action == "merge" else None
+    if other:
+        return replace(term, vocabulary=choice.new_vocabulary or other.vocabulary, parent=other.parent), other.name
+    vocabulary = choice.new_vocabulary or term.vocabulary
+    parent = term.parent
+    if choice.new_parent:
+        above = known.find(choice.new_parent)
+        parent = above.key if above and above.key != term.key else ""
+    name = choice.new_name if choice.action in ("rename", "merge") and choice.new_name else term.name
+    return replace(term, vocabulary=vocabulary, parent=parent), name
+
+
+def unknown_words(choices: dict[str, TermChoice], terms: Iterable[Term]) -> Iterator[tuple[str, str]]:
+    """Words by which the table names terms that the export has not: the key of the row, and the word."""
+    known = _Known(terms)
+    for key, choice in choices.items():
+        for word in (choice.new_name if choice.action == "merge" else "", choice.new_parent):
+            if word not in ("", "-") and known.find(word) is None:
+                yield key, word
 
 
 def made_by_rules(context: Context) -> dict[str, Term]:
