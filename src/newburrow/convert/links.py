@@ -67,6 +67,8 @@ class LinkMap:
         if scheme in ("javascript", "vbscript"):
             return Link(Leads.UNSAFE, "")
         old = address.resolve(base or self.site, stripped)
+        if straight := self._straight(old):
+            return straight
         parts = address.split(old)
         site = self._sites.get(address.site_key(old))
         if parts is None or site is None:
@@ -88,6 +90,15 @@ class LinkMap:
             self.journal.answer(address.key(old), row)
             return Link(Leads.MOVED, beside + fragment, old)
         return Link(Leads.UNKNOWN, old, old)
+
+    def _straight(self, old: str) -> Link | None:
+        """Where the very address of something leads, as most do: told without taking it apart."""
+        key = address.key(old) if "?" not in old else ""
+        answer = self.journal.answer_to(key) if key.partition("/")[0] in self._sites else None
+        if answer is None or answer.status == GONE:
+            return None
+        _address, mark, fragment = old.partition("#")
+        return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
 
     def _beside(self, path: str) -> str:
         """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
