@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Sequence
+from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
@@ -60,6 +61,8 @@ def _write(store: Store, exports: Sequence[reading.Export], path: Path, listener
     writer = BagWriter(folder, store.site(), dialects_of(exports))
     counts = dict.fromkeys(RECORD_TYPES, 0)
     counts["site"] = store.count(Site)
+    for further in islice(store.all(Site), 1, None):
+        writer.record(further)
     for name, kind in RECORD_TYPES.items():
         for record in store.all(kind) if kind is not Site else ():
             writer.record(record)

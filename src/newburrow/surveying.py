@@ -44,4 +44,5 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
             SourceFacts(str(export.source.path), format_, dialect, many, site.generator, site.written)
             for (format_, dialect), many in parts.items()
         ]
+        found += [SourceFacts(str(one.path), "files", "", len(one.parts)) for one in export.beside]
     return found

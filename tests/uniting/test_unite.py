@@ -110,6 +110,15 @@ take.name = "name"
         ledger = [(row["fate"]) for row in self.move("a.xml", "b.xml") if row["kind"] == "comment"]
         self.assertEqual(sorted(ledger), ["merged", "moved", "moved", "moved"])
 
+    def test_two_sites_are_kept_in_one_bag(self) -> None:
+        self.write("a.xml", rss(item("Grafting", SITE + "graft/", LONG, DATE)))
+        self.write("b.xml", atom(entry(1, "News", "Apples.", "https://old.example/1"), site="https://old.example/"))
+        self.run_ok("keep", "a.xml", "b.xml", "--out", "bag")
+        self.run_ok("move", "bag", "--to", "plainleaf", "--out", "m")
+        answers = {row["old"]: row["status"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        for old in ("https://old.example/", "https://old.example/1", SITE, SITE + "graft/"):
+            self.assertIn(answers[old], ("200", "301"), old)
+
     def test_files_in_a_zip_of_their_own(self) -> None:
         self.write("a.xml", rss(item("Grafting", SITE + "graft/", '<img src="/uploads/2023/pear.png">', DATE)))
         zipped(self.folder / "files.zip", **{"site/uploads/2023/pear.png": b"picture"})

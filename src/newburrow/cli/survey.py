@@ -42,7 +42,12 @@ def _print(found: Survey, screen: Screen) -> None:
         written = f", written by {source.generator}" if source.generator else ""
         written += f", {source.written:%Y-%m-%d %H:%M}" if source.written else ""
         many = f", {source.parts:,} parts" if source.parts > 1 else ""
-        out.print(cell(f"{source.path}: {source.format}, dialect {source.dialect}{many}{written}"))
+        how = (
+            f"{source.format}, dialect {source.dialect}"
+            if source.dialect
+            else f"no content of its own, but {source.format}"
+        )
+        out.print(cell(f"{source.path}: {how}{many}{written}"))
     if found.first and found.last:
         offsets = ", ".join(f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items())
         out.print(f"Entries from {found.first:%Y-%m-%d} to {found.last:%Y-%m-%d}; offsets from UTC: {offsets}")
