@@ -126,6 +126,8 @@ take.name = "name"
         self.assertEqual(
             [row["fate"] for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "media"], ["moved"]
         )
+        self.assertEqual([one["format"] for one in self.survey("a.xml", "files.zip")["sources"]], ["rss", "files"])
+        self.assertIn("files.zip: no content of its own", self.run_ok("survey", "a.xml", "files.zip"))
         self.assertFalse([row for row in rows(self.folder / "m/follow-ups.csv") if row["severity"] == "error"])
 
     def test_two_folders_without_a_site_have_each_their_own(self) -> None:

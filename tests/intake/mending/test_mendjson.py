@@ -100,5 +100,10 @@ class Command(FolderCase):
         self.assertIn("newburrow mend", self.refused("survey", "a.json"))
         printed = self.run_ok("mend", "a.json", "-o", "b.json", status=1)
         self.assertIn('AN ITEM THAT WAS CUT OFF, left out: "2"', printed)
+        self.write("c.json", '[{"id": 1, "title": "Pears"},\n{"id": 2, "title": "Old ow')
+        self.assertIn(
+            'line 2: AN ITEM THAT WAS CUT OFF, left out: "Old ow',
+            self.run_ok("mend", "c.json", "-o", "d.json", status=1),
+        )
         self.assertEqual(self.survey("b.json")["counts"], {"post": 1})
         self.assertIn("neither XML nor JSON", self.refused("mend", self.write("x.md", "[a](b)"), "-o", "y.md"))

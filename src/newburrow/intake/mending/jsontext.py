@@ -23,7 +23,8 @@ _OTHER_WORDS = {
 }  # fmt: skip
 _IN_TEXT = re.compile(r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]')  # a right escape, or what is wrong
 _ESCAPES = {"\n": "\\n", "\t": "\\t", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
-_NAMED = re.compile(r'"(?:title|name|slug|id)"\s*:\s*("(?:[^"\\]|\\.)*"|[^,}\s]+)')
+_TITLE = re.compile(r'"(?:title|headline|name)"\s*:\s*("(?:[^"\\]|\\.)*"?)')
+_NAMED = re.compile(r'"(?:slug|id)"\s*:\s*("(?:[^"\\]|\\.)*"|[^,}\s]+)')
 _ENDS = {"{": "}", "[": "]"}
 
 Out = Callable[[str], object]
@@ -49,6 +50,7 @@ class JsonScanner:
         self._comma = ""  # one that is written once something follows it
         self._started = self._ended = False
         self._item: list[str] | None = None
+        self._rest = ""  # of a text that the file ends in
         self._item_depth = self._item_line = 0
         self._lists = int(each_an_item)  # lists among the open brackets
         self._stray: tuple[int, str] | None = None  # line and words that are no part of JSON, told as one
@@ -123,6 +125,7 @@ class JsonScanner:
         elif text:
             self._value(space, self._text(text, at), at, is_text=True)
         elif cut:
+            self._rest = cut
             if self._item is None:
                 self._say("cut-off", at, cut, "")
         else:
@@ -253,9 +256,9 @@ class JsonScanner:
 
     def _cut_off(self) -> None:
         self._tell_stray()
-        data = "".join(self._item or ())
-        named = _NAMED.search(data)
-        self._tell(Repair("cut-off", self._item_line, _shown(named[1] if named else data), ""))
+        data = "".join(self._item or ()) + self._rest
+        named = _TITLE.search(data) or _NAMED.search(data)
+        self._tell(Repair("cut-off", self._item_line, _shown((named[1] if named else data).strip()), ""))
         del self._stack[self._item_depth :]
         self._lists = self._stack.count("[")
         self._item, self._needs, self._comma = None, "comma", ""
