@@ -48,18 +48,7 @@ def plan(context: Context, used: set[str]) -> None:
             )
         )
         if name and term.description and not context.host.terms.descriptions:
-            context.journal.follow_up(
-                Problem(
-                    Severity.INFO,
-                    "term-description",
-                    f"The new host has no place for the description of the "
-                    f"{term.vocabulary} {term.name}: “{term.description}”",
-                    "Put it on a page of the new site, if it should be read there.",
-                    term.source,
-                    "term",
-                    term.key,
-                )
-            )
+            context.journal.follow_up(_no_description(term))
 
     if nested:
         context.journal.follow_up(
@@ -71,6 +60,18 @@ def plan(context: Context, used: set[str]) -> None:
                 "Nothing to do, unless a name says too little by itself: rename it in terms.csv.",
             )
         )
+
+
+def _no_description(term: Term) -> Problem:
+    return Problem(
+        Severity.INFO,
+        "term-description",
+        f"The new host has no place for the description of the {term.vocabulary} {term.name}: “{term.description}”",
+        "Put it on a page of the new site, if it should be read there.",
+        term.source,
+        "term",
+        term.key,
+    )
 
 
 class _Known:

@@ -78,18 +78,18 @@ class _Uniting:
 
     def authors(self) -> None:
         """The same person in two exports."""
-        known: dict[str, Author] = {}
-        for author in list(self.store.all(Author)):
+        people = {author.key: author for author in self.store.all(Author)}
+        known: dict[str, str] = {}  # word -> key
+        for author in list(people.values()):
             said = (("email", author.email), ("login", author.login), ("name", folded_name(author.name)))
             words = [f"{name} {word.casefold()}" for name, word in said if word]
-            hits = [known[word] for word in words if word in known]
+            hits = [people[known[word]] for word in words if word in known]
             hit = next((one for one in hits if self._apart(one, author) and same_author(one, author)), None)
             if hit:
                 self.same[author.key] = hit.key
-                author = self._fold(hit, author, "by e-mail address, login or name")
-                known = {word: author if one.key == author.key else one for word, one in known.items()}
+                people[hit.key] = self._fold(hit, author, "by e-mail address, login or name")
             for word in words:
-                known.setdefault(word, author)
+                known.setdefault(word, hit.key if hit else author.key)
 
     def terms(self) -> None:
         """The same term in two exports: of one vocabulary and name, under the same parent."""
