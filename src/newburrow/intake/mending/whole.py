@@ -54,32 +54,46 @@ class Whole:
             self._declared[b"xmlns" + (found[1] or b"")] = found[2]
 
     def right(self, buffer: bytes, at: int) -> int:
-        """Where the run of right items that begins at `at` ends; `at` itself where the first is not right or not whole.
+        """Where the run of right items that begins at `at` ends; `at` itself where the first is not right.
 
-        The whole run is tried first; then ever longer ones from the start, so that each byte is read a few times.
+        The whole run is tried first, then what stands before the place where that failed. Where an end tag is only
+        text, ever longer runs are tried from the start, so that each byte is read a few times.
         """
-        last = max(buffer.rfind(b"</item", at), buffer.rfind(b"</entry", at))
-        closed = _CLOSED.match(buffer, last) if last >= 0 else None
-        if closed and self._parses(buffer[at : closed.end()]):
-            return closed.end()
+        end = _last_end(buffer, at, len(buffer))
+        wrong = self._wrong_at(buffer[at:end]) if end else 0
+        if wrong is None:
+            return end
+        before = _last_end(buffer, at, at + wrong)
+        if not before:
+            return at
+        if self._wrong_at(buffer[at:before]) is None:
+            return before
         good, size, sized = at, 1, 0
         for found in _CLOSED.finditer(buffer, at):
             sized += 1
             if sized < size:
                 continue
-            if not self._parses(buffer[good : found.end()]):
+            if self._wrong_at(buffer[good : found.end()]) is not None:
                 break
             good, size, sized = found.end(), size * 2, 0
         return good
 
-    def _parses(self, items: bytes) -> bool:
-        """Whether they are well-formed, their namespaces too."""
+    def _wrong_at(self, items: bytes) -> int | None:
+        """The place up to which items are well-formed, their namespaces too; None where they are throughout."""
         if not self._encoding:
-            return False
-        start = b"".join(b" " + name + b"=" + value for name, value in self._declared.items())
+            return 0
+        declared = b"".join(b" " + name + b"=" + value for name, value in self._declared.items())
+        start = b"<items" + declared + b">"
         parser = expat.ParserCreate(self._encoding, " ")
         try:
-            parser.Parse(b"<items" + start + b">" + items + b"</items>", True)
+            parser.Parse(start + items + b"</items>", True)
         except expat.ExpatError:
-            return False
-        return True
+            return max(0, min(parser.ErrorByteIndex - len(start), len(items)))
+        return None
+
+
+def _last_end(buffer: bytes, start: int, end: int) -> int:
+    """Where the last item that ends there ends; 0 for none."""
+    last = max(buffer.rfind(b"</item", start, end), buffer.rfind(b"</entry", start, end))
+    closed = _CLOSED.match(buffer, last, end) if last >= 0 else None
+    return closed.end() if closed else 0
