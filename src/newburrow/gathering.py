@@ -45,6 +45,7 @@ def records(exports: Sequence[Export], listener: Listener) -> Iterator[Iterator[
         yield reading.records(exports[0], listener)
         return
     firsts: dict[tuple[str, ...], int] = {}  # what makes exports one -> number of the first of them
+    seen: set[str] = set()  # names of the files of exports that do not say their site
     for number, export in enumerate(exports, 1):
         site = _site_of(export)
         known = site is not None and site.address not in ("", reading.UNKNOWN_SITE)
@@ -52,8 +53,12 @@ def records(exports: Sequence[Export], listener: Listener) -> Iterator[Iterator[
             *sorted({piece.dialect.name for piece in export.pieces}),
             address.site_key(site.address) if site else "",
         )
-        if not known and len(export.source.parts) > 1:
-            same = (*same, f"export {number}")  # two folders whose files have names alike
+        if not known:
+            # Tables of one site can come one by one; anything else, or two of one name, may be of different sites.
+            names = {part.name for part in export.source.parts}
+            tables = len(names) == 1 and all(piece.dialect.records for piece in export.pieces)
+            same = same if tables and not names & seen else (*same, f"export {number}")
+            seen |= names
         first = firsts.setdefault(same, number)
         unknown = f"https://old-site-{first}.example/" if first > 1 else reading.UNKNOWN_SITE
         yield scoped(reading.records(export, listener, unknown), mark_of(first), mark_of(number).replace(":", "/"))

@@ -1,6 +1,7 @@
 """Several exports become one move: driven through the program."""
 
 import json
+import shutil
 import unittest
 from datetime import UTC, datetime
 
@@ -110,6 +111,19 @@ take.name = "name"
         ledger = [(row["fate"]) for row in self.move("a.xml", "b.xml") if row["kind"] == "comment"]
         self.assertEqual(sorted(ledger), ["merged", "moved", "moved", "moved"])
 
+    def test_two_files_of_one_name_are_two(self) -> None:
+        for name, title in (("one", "Pears"), ("two", "Owls")):
+            self.write(f"{name}/about.md", f"---\ntitle: {title}\ndate: 2023-05-06\n---\nOf {title}.\n")
+            self.write(
+                f"{name}.xml", rss(item(title, "", "Text", "<guid isPermaLink='false'>7</guid>")).replace(SITE, "")
+            )
+        for paths in (("one/about.md", "two/about.md"), ("one.xml", "two.xml")):
+            found = self.fates(*paths)
+            self.assertEqual(
+                {title: fate for title, (fate, _why) in found.items()}, {"Pears": "moved", "Owls": "moved"}, paths
+            )
+            shutil.rmtree(self.folder / "m")
+
     def test_two_sites_are_kept_in_one_bag(self) -> None:
         self.write("a.xml", rss(item("Grafting", SITE + "graft/", LONG, DATE)))
         self.write("b.xml", atom(entry(1, "News", "Apples.", "https://old.example/1"), site="https://old.example/"))
@@ -180,6 +194,14 @@ class Records(unittest.TestCase):
         self.assertFalse(same_text(of(LONG), of("The press is broken.")))
         self.assertEqual(visible("<p>a &amp;  b<!-- c --></p>"), "a & b")
         self.assertEqual(likeness("", ""), 100)
+
+    def test_a_file_that_only_the_second_has_is_as_it_is_there(self) -> None:
+        said = Media(key="1", address=SITE + "a.mp3", size=7)
+        there = Media(
+            key="2", address=SITE + "a.mp3", path="export-2/a.mp3", size=9, digest="d", media_type="audio/mpeg"
+        )
+        found = united(said, there).record
+        self.assertEqual((found.key, found.path, found.size, found.digest), ("1", "export-2/a.mp3", 9, "d"))
 
     def test_union(self) -> None:
         one = Entry(key="1", permalink=SITE + "a", body=Body("short"), fields={"colour": "red"}, authors=("x",))

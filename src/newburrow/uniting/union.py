@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import asdict, replace
 
 from newburrow import address
-from newburrow.model import Body, Entry, Record, Site
+from newburrow.model import Body, Entry, Media, Record, Site
 from newburrow.uniting.sameness import LIKE, likeness, visible
 
 R = TypeVar("R", bound=Record)
@@ -54,6 +54,9 @@ def united(first: R, second: R) -> United:
     if isinstance(first, Entry) and isinstance(second, Entry):
         return _entries(first, second)
     taken, first_lacked, second_lacked, differ = _facts(first, second)
+    if isinstance(first, Media) and isinstance(second, Media) and second.path and not first.path:
+        # The file itself is right; without it, its size was only what somebody said.
+        taken |= {name: getattr(second, name) for name in ("path", "size", "digest", "media_type")}
     return United(replace(first, **taken, extra={**second.extra, **first.extra}), first_lacked, second_lacked, differ)
 
 

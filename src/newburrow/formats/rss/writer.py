@@ -126,6 +126,7 @@ class RssWriter:
         pieces += [own, speech.comments(bundle.comments), "</item>\n"]
         if speech.dialect.comment is None or not speech.dialect.comment.element:
             pieces += [_reply(comment, guid, bundle) for comment in bundle.comments]
+            dropped += _not_in_a_reply(bundle.comments)
         people = {one.key: made for one in bundle.authors if (made := speech.author(one))}
         topics = {one.key: made for one in bundle.terms if (made := speech.term(one))}
         yield from self._item("".join(pieces), people, topics, entry.key)
@@ -158,6 +159,19 @@ def _mail_date(moment: datetime) -> str:
 def _enclosure(media: Media) -> str:
     kind = attribute(media.media_type or "application/octet-stream")
     return f'<enclosure url={attribute(media.address)} length="{media.size}" type={kind}/>\n'
+
+
+def _not_in_a_reply(comments: Iterable[Comment]) -> list[str]:
+    """What items in reply have no place for, by its name."""
+    found = {
+        f"{name} of a comment"
+        for one in comments
+        for name, there in (
+            ("e-mail address", one.email), ("web address", one.address), ("state", one.status != "approved"),
+            ("kind", one.kind != "comment"), ("thread", one.parent),
+        ) if there
+    }  # fmt: skip
+    return sorted(found)
 
 
 def _reply(comment: Comment, guid: str, bundle: Bundle) -> str:
