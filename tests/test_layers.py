@@ -12,7 +12,7 @@ TOP = Path(newburrow.__file__).parent
 # From what imports nothing of ours to what may import all.
 LAYERS = (
     "model", "address", "problem", "events", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "schema", "store", "uniting", "journal", "intake", "formats", "markup", "dialects",
-    "reading", "gathering", "describing", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "drafting", "checking", "moving", "surveying", "repairing", "keeping",
+    "reading", "gathering", "describing", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "asking", "facts", "drafting", "checking", "holding", "moving", "surveying", "repairing", "keeping",
     "demo", "cli",
 )  # fmt: skip
 

@@ -117,7 +117,7 @@ class OfTheDemo(FolderCase):
             [
                 ("dead-link", "A camera in the owl box"), ("dead-link", "Visit us"), ("embed", "A camera in the owl box"),
                 ("form", "Volunteer"), ("macro", "Forty scions & a fridge"),
-                ("missing-picture", "The press: a manual"), ("no-tree", "Pear walk"), ("no-tree", "Tree map"),
+                ("menu", ""), ("menu", ""), ("missing-picture", "The press: a manual"), ("no-tree", "Pear walk"), ("no-tree", "Tree map"),
                 ("state-changed", "Rota for key holders"),
             ],
         )  # fmt: skip

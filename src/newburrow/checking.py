@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from zoneinfo import available_timezones
 
 from newburrow import address, registry
-from newburrow.convert import terms
+from newburrow.convert import fields, terms
 from newburrow.convert.conditions import Condition, unknown
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
 from newburrow.folder import AUTHORS, ENTRIES, TERMS, MoveFolder
-from newburrow.hosts import loader as hosts
+from newburrow.hosts import mistakes as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Entry, Term, Where
 from newburrow.problem import Problem, Severity, stop, suggest
@@ -23,6 +24,11 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
     for key, words in known.items():
         for word in getattr(decisions.choose, key):
             _one_of(folder, word, words, ["choose", key])
+    for old, new in decisions.kinds.items():
+        _one_of(folder, old, ENTRY_KINDS, ["kinds", old])
+        _one_of(folder, new, tuple(host.kinds), ["kinds", old])
+    _check_zone_and_terms(folder, decisions, host)
+    _check_fields(folder, decisions)
     for old, new in decisions.states.items():
         _one_of(folder, old, ENTRY_STATES, ["states", old])
         _one_of(folder, new, host.states.takes, ["states", old])
@@ -40,6 +46,49 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
             "Write it with scheme and host, like https://orchard.example/.",
             folder.line_in_move(["new", "address"]),
         )
+
+
+def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    zone = decisions.dates.zone
+    if zone and zone not in available_timezones():
+        message = f"There is no time zone {zone!r}."
+        advice = suggest(zone, available_timezones(), "They are named like Europe/London")
+        raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "zone"]))
+    if not -1_000_000 <= decisions.dates.shift_hours <= 1_000_000:
+        message, advice = "Dates cannot be shifted by more than a century.", "Write the hours as a smaller number."
+        raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"]))
+    if "*" not in host.terms.vocabularies:
+        there = tuple(dict.fromkeys((host.terms.name, *host.terms.vocabularies)))
+        for old, new in decisions.vocabularies.items():
+            _one_of(folder, new, there, ["vocabularies", old])
+
+
+def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
+    known = tuple(f"entry.{name}" for name in fields.FACTS)
+    for number, one in enumerate(decisions.fields):
+        for key in ("old", "new"):
+            word = getattr(one, key)
+            if word.startswith("entry."):
+                _one_of(folder, word, known, ["fields", str(number), key])
+        if (one.new == "-" and not one.old) or not (one.old or one.new):
+            message, advice = "A field needs a name: old, new, or both.", 'Write old = "its name".'
+            raise stop("wrong-value", message, advice, folder.line_in_move(["fields", str(number)]))
+        if one.default and fields.typed(one.default, one.type) is None:
+            message = f"The default {one.default!r} is not of the type {one.type}."
+            at = folder.line_in_move(["fields", str(number), "default"])
+            raise stop("wrong-value", message, "Write one that is.", at)
+
+
+def check_created(folder: MoveFolder, context: Context) -> None:
+    """Refuse to make an author anew whom the new host has already."""
+    for row, choice in context.author_choices.items():
+        author = context.store.get(Author, row)
+        name = choice.new_name or (author.name if author else "")
+        if choice.action == "create" and context.journal.is_held("author", name):
+            line = next((n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0)
+            message = f"The new host has an author {name} already, so none can be made of that name."
+            advice = "Use the action assign if it is the same person, or give another new_name."
+            raise stop("wrong-value", message, advice, Where(str(folder.path / AUTHORS), line))
 
 
 def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:

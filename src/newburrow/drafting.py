@@ -2,65 +2,67 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from itertools import islice
 from pathlib import Path
 from typing import Any
 
 import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from msgspec import Struct
 
-from newburrow import address, csvfile, gathering, registry
+from newburrow import asking, csvfile, facts, gathering
+from newburrow.asking import Ask
 from newburrow.convert import edits
-from newburrow.convert.decisions import Choose
-from newburrow.dialects.loader import is_starter
+from newburrow.convert.unify import Proposal, proposals
 from newburrow.events import Listener, nobody
 from newburrow.filling import dialects_of, filled_store
 from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, ENTRIES, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
-from newburrow.formats.dialect import Dialect
 from newburrow.hosts import loader as hosts
-from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
-from newburrow.model import Author, Entry, Site, Term
+from newburrow.model import Author, Entry, Term
 from newburrow.problem import BurrowError, stop
 from newburrow.store import Store
 
-_STARTERS = 5  # titles of starter content named
+_BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
 
 
-def draft(
-    paths: Sequence[Path],
-    host_name: str,
-    out: Path,
-    dialect: str = "",
-    listener: Listener = nobody,
-    entries: bool = False,
-) -> MoveFolder:
+class Plan(Struct, frozen=True):
+    """What is to be drafted."""
+
+    paths: Sequence[Path]
+    host: str  # a name or a file
+    dialect: str = ""  # likewise; empty: recognised
+    entries: bool = False  # with a table of all entries
+    holds: Sequence[Path] = ()  # what the new host has already
+
+
+def draft(plan: Plan, out: Path, listener: Listener = nobody, ask: Ask | None = None) -> MoveFolder:
     """Make the move folder, or bring one up to date: what a person decided stays, what is new is added.
 
-    With `entries` there is a table of all entries too.
+    `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
     """
-    host = hosts.load(host_name)
-    exports = gathering.examine_all(paths, dialect)
+    host = hosts.load(plan.host)
+    exports = gathering.examine_all(plan.paths, plan.dialect)
     folder = MoveFolder.new(out)
     said: dict[str, Any] = {
-        "paths": [folder.relative(path) for path in paths],
-        "host_name": _kept(host_name, folder),
-        "dialect": _kept(dialect, folder),
+        "paths": [folder.relative(path) for path in plan.paths],
+        "host_name": _kept(plan.host, folder),
+        "dialect": _kept(plan.dialect, folder),
+        "holds": [folder.relative(path) for path in plan.holds],
     }
     if folder.has(MOVE):
         _same_move(folder, said["paths"], said["host_name"])
     try:
+        known = _kinds_before(folder)
         folder.claim(STORE)
         with filled_store(folder.path / STORE, exports, listener) as content:
-            if not folder.has(MOVE):
-                facts = _facts(content, host, dialects_of(exports))
-                with folder.open(MOVE) as stream:
-                    stream.write(_move_toml(facts | said).encode("utf-8"))
-            _tables(folder, content)
-            if entries or folder.has(ENTRIES):
+            proposed = facts.facts(content, host, dialects_of(exports))
+            _decisions(folder, proposed | said, known, ask)
+            _tables(folder, content, proposed["uses"], ask)
+            if plan.entries or folder.has(ENTRIES):
                 _entries(folder, content)
     except BurrowError:
         folder.abandon()
@@ -68,15 +70,52 @@ def draft(
     return folder
 
 
+def _kinds_before(folder: MoveFolder) -> set[str]:
+    """The kinds of entries in the store of an earlier draft."""
+    if not folder.has(MOVE) or not folder.has(STORE):
+        return set()
+    with Store(folder.path / STORE) as content:
+        return set(content.states("entry")) if content.meta("fingerprint") else set()
+
+
+def _decisions(folder: MoveFolder, proposed: dict[str, Any], known: set[str], ask: Ask | None) -> None:
+    """Write `move.toml`: anew, or with what is new in the export, or as a person answers."""
+    fresh = not folder.has(MOVE)
+    text = _move_toml(proposed) if fresh else (folder.path / MOVE).read_text("utf-8-sig")
+    document = tomlkit.parse(text)
+    if not fresh and known:
+        new = [kind for kind in proposed["move_kinds"] if kind not in known]
+        chosen = document.get("choose", {}).get("kinds", [])
+        chosen.extend(kind for kind in new if kind not in chosen)
+    if proposed["holds"] and not fresh:
+        document.setdefault("new", {})["holds"] = proposed["holds"]
+    if ask:
+        for question in asking.questions(proposed):
+            table, key = question.key
+            document.setdefault(table, {})[key] = question.value(ask(question))
+    made = tomlkit.dumps(document)
+    if fresh or made != text:
+        with folder.open(MOVE) as stream:
+            stream.write(made.encode("utf-8"))
+
+
 def _kept(word: str, folder: MoveFolder) -> str:
     """A host or dialect as `move.toml` keeps it: a name as it is, a file relative to the folder."""
     return folder.relative(Path(word)) if word.endswith(".toml") else word
 
 
-def _tables(folder: MoveFolder, content: Store) -> None:
-    counts = _uses(content)
-    authors = ((a.key, a.name, a.email, str(counts[f"author {a.key}"]), "keep", "") for a in content.all(Author))
-    _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), authors)
+def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask | None) -> None:
+    entries = {author.key: counts[f"author {author.key}"] for author in content.all(Author)}
+    proposed = proposals(content.all(Author), entries)
+    rows = []
+    for author in content.all(Author):
+        one = proposed[author.key]
+        if ask and one.action == "assign" and author.key not in folder.author_rows():
+            question = asking.one_person(author, one)
+            one = one if question.value(ask(question)) == "yes" else Proposal("keep")
+        row = (author.key, author.name, author.email, str(entries[author.key]), one.action, one.new_name, one.why)
+        rows.append(row)
+    _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), iter(rows))
     terms = (
         (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "", "", "")
         for t in content.all(Term)
@@ -136,60 +175,6 @@ def _table(
             csvfile.write(stream, columns, {**rows, **known}.values())
 
 
-def _uses(content: Store) -> Counter[str]:
-    """How many entries each author wrote and each term is on."""
-    counts: Counter[str] = Counter()
-    for entry in content.all(Entry):
-        counts.update(f"author {key}" for key in set(entry.authors))
-        counts.update(f"term {key}" for key in set(entry.terms))
-    return counts
-
-
-def _facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[str, Any]:
-    """What the template of move.toml shows."""
-    entries, comments = content.states("entry"), content.states("comment")
-    kinds = Counter({kind: sum(counts.values()) for kind, counts in entries.items()})
-    states = _by_state(entries)
-    starters = (
-        entry.title or entry.slug
-        for entry in content.all(Entry)
-        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects)
-    )
-    site = content.site()
-    move_states = [state for state in Choose().states if states[state]]
-    return {
-        "site": site,
-        "host": host,
-        "kinds": _counted(kinds),
-        "states": _counted(states),
-        "comment_states": _counted(_by_state(comments)),
-        "starters": ", ".join(islice(starters, _STARTERS)) or "none found",
-        "move_kinds": [kind for kind in Choose().kinds if kinds[kind]] or ["post"],
-        "move_states": move_states or ["published"],
-        "changed_states": [state for state in move_states if state not in host.states.takes],
-        "address": site.address if address.key(site.address) and not _unsaid(site) else "https://new-site.example/",
-        "servers": list(registry.names(registry.SERVERS)),
-        "recognised": [dialect.name for dialect in dialects],
-    }
-
-
-def _unsaid(site: Site) -> bool:
-    """Whether the address is one that only stands for what the export does not say."""
-    return "address" in site.extra
-
-
-def _by_state(counts: dict[str, dict[str, int]]) -> Counter[str]:
-    """Numbers by state, whatever the kind."""
-    total: Counter[str] = Counter()
-    for numbers in counts.values():
-        total.update(numbers)
-    return total
-
-
-def _counted(counts: Counter[str]) -> str:
-    return ", ".join(f"{number} {name}" for name, number in sorted(counts.items())) or "none"
-
-
 def _move_toml(facts: dict[str, Any]) -> str:
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent),
@@ -197,5 +182,6 @@ def _move_toml(facts: dict[str, Any]) -> str:
         keep_trailing_newline=True,
         autoescape=False,
     )
+    environment.filters["key"] = lambda word: word if _BARE_KEY.fullmatch(word) else tomlkit.string(word).as_string()
     environment.filters["toml"] = lambda value: tomlkit.string(" ".join(str(value).splitlines())).as_string()
     return environment.get_template("move.toml.j2").render(facts)

@@ -19,14 +19,14 @@ from newburrow.problem import stop, suggest
 
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", "content.sqlite", ".written"
 ENTRIES = "entries.csv"
-AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name")
+AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name", "why")
 TERM_COLUMNS = (
     "term", "vocabulary", "name", "parent", "entries", "action", "new_name", "new_vocabulary", "new_parent",
 )  # fmt: skip
 
 # Action -> whether it needs a new name.
-_FOR_AUTHORS = {"keep": False, "assign": True}
-_FOR_TERMS = {"keep": False, "rename": True, "merge": True, "drop": False}
+_FOR_AUTHORS = {"keep": False, "create": False, "assign": True}
+_FOR_TERMS = {"keep": False, "rename": True, "merge": True, "page": False, "drop": False}
 
 
 class MoveFolder:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from enum import StrEnum
+from functools import cached_property
 from pathlib import Path
 
 import msgspec
@@ -17,7 +18,7 @@ from msgspec import Struct
 
 from newburrow.problem import Problem, Severity
 
-OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media")
+OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
 UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
 
@@ -59,6 +60,16 @@ class Place(Struct, frozen=True, array_like=True):
     public: bool
     file: str = ""  # path that links name it by, where these go by files
     feeds: str = ""  # addresses of feeds about it alone, one a line
+    held: bool = False  # whether the new host has it already, and it is not written again
+
+
+class Held(Struct, frozen=True):
+    """Something that the new host has already."""
+
+    title: str
+    at: str  # RFC 3339, UTC; empty where it is not known
+    address: str
+    id: str = ""
 
 
 class OldAddress(Struct, frozen=True):
@@ -72,7 +83,7 @@ class OldAddress(Struct, frozen=True):
 
 _SCHEMA = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
-                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, at TEXT);
+                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
 CREATE INDEX place_new ON place (new_key);
 CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
@@ -83,6 +94,15 @@ CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
 CREATE INDEX beside_base ON beside (base);
 CREATE TABLE fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
                    nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth)) ;
+CREATE TABLE held (kind TEXT, key TEXT, title TEXT, at TEXT, address TEXT, id TEXT, PRIMARY KEY (kind, key))
+  WITHOUT ROWID;
+CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;
+CREATE UNIQUE INDEX id_new ON id (object, new);
+CREATE TABLE filed (term TEXT, title TEXT, new TEXT);
+CREATE INDEX filed_term ON filed (term);
+CREATE TABLE aside (data TEXT);
+CREATE TABLE shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE above (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
 CREATE TABLE follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
                         advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
@@ -131,7 +151,7 @@ class Journal:
     def place(self, place: Place, at: str) -> None:
         """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
         self._db.execute(
-            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (
                 place.seq,
                 place.key,
@@ -144,6 +164,7 @@ class Journal:
                 place.public,
                 place.file,
                 place.feeds,
+                place.held,
                 at,
             ),
         )
@@ -165,10 +186,11 @@ class Journal:
     def crowded(self) -> Iterator[list[Place]]:
         """The places that want one address, as lists with the oldest first."""
         wanted = self._db.execute(
-            "SELECT new_key FROM place WHERE new != '' GROUP BY new_key HAVING count(*) > 1 ORDER BY new_key"
+            "SELECT new_key FROM place WHERE new != '' AND NOT held GROUP BY new_key "
+            "HAVING count(*) > 1 ORDER BY new_key"
         )
         for (new_key,) in wanted.fetchall():
-            yield list(self._places("WHERE new_key = ? ORDER BY at, key", new_key))
+            yield list(self._places("WHERE new_key = ? AND NOT held ORDER BY at, key", new_key))
 
     def taken(self, new_key: str) -> str:
         """The key of an entry that goes to this address; empty where none does."""
@@ -182,13 +204,14 @@ class Journal:
     def beyond(self, most: int) -> list[str]:
         """Keys of the entries above a host's total: pages come first, then the newest entries."""
         rows = self._db.execute(
-            "SELECT key FROM place WHERE new != '' ORDER BY kind = 'post', at DESC, key LIMIT -1 OFFSET ?", (most,)
+            "SELECT key FROM place WHERE new != '' AND NOT held ORDER BY kind = 'post', at DESC, key LIMIT -1 OFFSET ?",
+            (most,),
         )
         return [key for (key,) in rows]
 
     def count_places(self) -> int:
         """How many entries move."""
-        return int(self._db.execute("SELECT count(*) FROM place WHERE new != ''").fetchone()[0])
+        return int(self._db.execute("SELECT count(*) FROM place WHERE new != '' AND NOT held").fetchone()[0])
 
     def years(self) -> dict[str, tuple[int, int]]:
         """Entries by year (UTC): how many move, how many stay behind. Those without a date are left out."""
@@ -200,9 +223,91 @@ class Journal:
 
     def _places(self, rest: str, *values: object) -> Iterator[Place]:
         rows = self._db.execute(
-            f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file, feeds FROM place {rest}", values
+            f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file, feeds, held FROM place {rest}",
+            values,
         ).fetchall()
         return (msgspec.convert(row, Place, strict=False) for row in rows)
+
+    # -- what the new host holds ---------------------------------------------------------------
+
+    def hold(self, kind: str, key: str, there: Held) -> None:
+        """Keep that the new host has something of this key already; of several the first is kept."""
+        values = (kind, key, there.title, there.at, there.address, there.id)
+        self._db.execute("INSERT OR IGNORE INTO held VALUES (?, ?, ?, ?, ?, ?)", values)
+
+    def held(self, kind: str, key: str) -> Held | None:
+        """What the new host has of this key; None where it has nothing."""
+        if not self._holds or not key:
+            return None
+        found = self._db.execute("SELECT title, at, address, id FROM held WHERE kind = ? AND key = ?", (kind, key))
+        row = found.fetchone()
+        return Held(*row) if row else None
+
+    @cached_property
+    def _holds(self) -> bool:
+        return self._db.execute("SELECT 1 FROM held LIMIT 1").fetchone() is not None
+
+    def is_held(self, kind: str, key: str) -> bool:
+        """Whether the new host has something of this key."""
+        return self.held(kind, key) is not None
+
+    def count_held(self, kind: str) -> int:
+        """How many of a kind the new host has."""
+        return int(self._db.execute("SELECT count(*) FROM held WHERE kind = ?", (kind,)).fetchone()[0])
+
+    # -- ids -----------------------------------------------------------------------------------
+
+    def give_id(self, object_: str, key: str, new: str) -> bool:
+        """Give an object its id on the new host; False where that is another's already."""
+        done = self._db.execute("INSERT OR IGNORE INTO id VALUES (?, ?, ?)", (object_, key, new))
+        return bool(done.rowcount)
+
+    def keep_id(self, object_: str, key: str, new: str) -> None:
+        """Give an object the id that the new host has it under."""
+        self._db.execute("UPDATE id SET new = ? WHERE object = ? AND key = ?", (new, object_, key))
+
+    def id_of(self, object_: str, key: str) -> str:
+        """The id of an object on the new host; empty where none was given."""
+        row = self._db.execute("SELECT new FROM id WHERE object = ? AND key = ?", (object_, key)).fetchone()
+        return str(row[0]) if row else ""
+
+    def ids(self) -> Iterator[tuple[str, str, str]]:
+        """All ids given: object, key, id."""
+        return self._db.execute("SELECT object, key, new FROM id ORDER BY object, key")
+
+    # -- terms that become pages, what entries show, what stands above ----------------------------
+
+    def file_under(self, term: str, title: str, new: str) -> None:
+        """List an entry on the page of a term."""
+        self._db.execute("INSERT INTO filed VALUES (?, ?, ?)", (term, title, new))
+
+    def filed_under(self, term: str) -> list[tuple[str, str]]:
+        """Title and address of the entries on the page of a term, in the order filed."""
+        return self._db.execute("SELECT title, new FROM filed WHERE term = ? ORDER BY rowid", (term,)).fetchall()
+
+    def set_aside(self, data: str) -> None:
+        """Keep a line of the data file with what the new host has no place for."""
+        self._db.execute("INSERT INTO aside VALUES (?)", (data,))
+
+    def aside(self) -> Iterator[str]:
+        """The lines of the data file, in the order set aside."""
+        return (data for (data,) in self._db.execute("SELECT data FROM aside ORDER BY rowid"))
+
+    def show(self, new: str) -> None:
+        """Say that something that moves shows or links to this new address."""
+        self._db.execute("INSERT OR IGNORE INTO shown VALUES (?)", (new,))
+
+    def is_shown(self, new: str) -> bool:
+        """Whether something that moves shows or links to a new address."""
+        return self._db.execute("SELECT 1 FROM shown WHERE new = ?", (new,)).fetchone() is not None
+
+    def stand_above(self, key: str) -> None:
+        """Keep that an entry stands above one that was asked for."""
+        self._db.execute("INSERT OR IGNORE INTO above VALUES (?)", (key,))
+
+    def stands_above(self, key: str) -> bool:
+        """Whether an entry stands above one that was asked for."""
+        return self._db.execute("SELECT 1 FROM above WHERE key = ?", (key,)).fetchone() is not None
 
     # -- files ---------------------------------------------------------------------------------
 
@@ -215,6 +320,10 @@ class Journal:
         row = self._db.execute("SELECT name, new FROM file WHERE key = ?", (key,)).fetchone()
         return (row[0], row[1]) if row else ("", "")
 
+    def files(self) -> Iterator[tuple[str, str]]:
+        """Key and name of the files that go along, each once, in the order of their keys."""
+        return self._db.execute("SELECT min(key), name FROM file WHERE name != '' GROUP BY name ORDER BY 1")
+
     def file_named(self, name: str) -> tuple[str, str]:
         """Key and digest of the media that has a name; empty where the name is free."""
         row = self._db.execute("SELECT key, digest FROM file WHERE name = ? ORDER BY key LIMIT 1", (name,)).fetchone()
@@ -225,9 +334,10 @@ class Journal:
         row = self._db.execute("SELECT key, name FROM file WHERE digest = ? ORDER BY key LIMIT 1", (digest,)).fetchone()
         return (row[0], row[1]) if row else ("", "")
 
-    def address_at(self, new: str) -> bool:
-        """Whether the new host will have a media at this address."""
-        return self._db.execute("SELECT 1 FROM file WHERE new = ?", (new,)).fetchone() is not None
+    def file_at(self, new: str) -> str:
+        """The key of the media that the new host will have at this address; empty where it has none."""
+        row = self._db.execute("SELECT key FROM file WHERE new = ? ORDER BY key LIMIT 1", (new,)).fetchone()
+        return str(row[0]) if row else ""
 
     def lay_beside(self, path: str, new: str) -> None:
         """Say where a file goes of which the export tells no address, only its path."""
@@ -237,6 +347,13 @@ class Journal:
         """Path and new address of such files with this last name."""
         rows = self._db.execute("SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,))
         return [(path, new) for path, new in rows]
+
+    def drop_file(self, key: str, why: str) -> None:
+        """Leave a file behind after all: what leads to it is gone."""
+        name, new = self.file_of(key)
+        self._db.execute("UPDATE file SET name = '', new = '' WHERE key = ?", (key,))
+        if name and new:
+            self._db.execute("UPDATE address SET new = '', status = ?, why = ? WHERE new = ?", (GONE, why, new))
 
     # -- old addresses -------------------------------------------------------------------------
 

@@ -62,6 +62,7 @@ class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     generator: str = ""
     description: str = ""
     dialect: str = ""  # name of the one it was told in
+    front_page: str = ""  # key of the entry that is the front page; empty where that is a list of posts
     written: datetime | None = None  # when the export was written, where it says so
 
 
@@ -139,6 +140,16 @@ class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
     entry: str = ""  # key of the entry it was uploaded to
 
 
+class MenuItem(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """One line of a menu of the site."""
+
+    menu: str = ""  # its name; a site can have several
+    label: str = ""
+    target: str = ""  # key of an entry, or an address
+    parent: str = ""  # key of the item that it stands under
+    position: int | None = None
+
+
 class Mention(Struct, frozen=True):
     """An author, a term or a file that entries name, or a site that is told of before all of it is known.
 
@@ -172,6 +183,7 @@ class Bundle(Struct, frozen=True):
     lead_picture: Media | None = None
     enclosures: tuple[Media, ...] = ()
     new_address: str = ""
+    apart: tuple[Comment, ...] = ()  # comments that the new host has no place for
 
 
 RECORD_TYPES: dict[str, type[Record]] = {
@@ -181,6 +193,7 @@ RECORD_TYPES: dict[str, type[Record]] = {
     "media": Media,
     "entry": Entry,
     "comment": Comment,
+    "menuitem": MenuItem,
 }
 
 
@@ -193,4 +206,4 @@ def kind_of(record: Record) -> str:
         return record.kind
     if isinstance(record, Term):
         return record.vocabulary
-    return type(record).__name__.lower()
+    return "menu-item" if isinstance(record, MenuItem) else type(record).__name__.lower()

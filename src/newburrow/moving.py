@@ -13,14 +13,15 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import checking, gathering, reading, registry
+from newburrow import checking, csvfile, gathering, holding, reading, registry
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
-from newburrow.convert import run
+from newburrow.convert import ids, menus, run
+from newburrow.convert.apart import DATA_FILE
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
 from newburrow.dialects import loader as dialects
-from newburrow.drafting import draft
+from newburrow.drafting import Plan, draft
 from newburrow.events import Event, Listener, nobody
 from newburrow.filling import dialects_of, filled_store
 from newburrow.folder import ENTRIES, STORE, MoveFolder
@@ -36,7 +37,8 @@ from newburrow.report import page
 from newburrow.store import Store
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
-_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html")
+IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
+_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html", IDS)
 
 
 class Outcome(Struct, frozen=True):
@@ -54,15 +56,15 @@ class Outcome(Struct, frozen=True):
         return not self.problems and not any(account.failed for account in self.counts.values())
 
 
-def move_paths(paths: Sequence[Path], host: str, out: Path, dialect: str = "", listener: Listener = nobody) -> Outcome:
+def move_paths(plan: Plan, out: Path, listener: Listener = nobody) -> Outcome:
     """Draft a move folder with the proposed decisions, and carry them out."""
-    return move_folder(draft(paths, host, out, dialect, listener), listener)
+    return move_folder(draft(plan, out, listener), listener)
 
 
-def rehearse_paths(paths: Sequence[Path], host: str, dialect: str = "", listener: Listener = nobody) -> Outcome:
+def rehearse_paths(plan: Plan, listener: Listener = nobody) -> Outcome:
     """All of a move but its result: nothing is left behind on disk."""
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-        return move_folder(draft(paths, host, Path(name) / "move", dialect, listener), listener, rehearse=True)
+        return move_folder(draft(plan, Path(name) / "move", listener), listener, rehearse=True)
 
 
 def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
@@ -94,11 +96,15 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 context.edits.file = str(folder.path / ENTRIES)
                 context.edits.learn(folder.entry_rows())
             checking.say_unknown_rows(context)
+            holding.learn([folder.path / path for path in decisions.new.holds], journal, listener)
+            checking.check_created(folder, context)
             newest = run.plan(context, listener)
             output = _Output(folder, exports, rehearse)
+            context.new = menus.of_site(context)
             writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
             run.write(context, writer, output.copy, listener)
             writer.finish()
+            _write_beside(context, output)
             return _finished(folder, context, output, listener)
 
 
@@ -120,7 +126,7 @@ def _job(context: Context, newest: str, templates: dict[str, str]) -> Job:
     host = context.host
     name = host.write.get("dialect", "")
     dialect = dialects.load(name) if name else None
-    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0, templates)
+    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0, templates, menus.plan(context))
 
 
 def _context(
@@ -136,6 +142,24 @@ def _context(
     return Context(
         store, journal, host, dialects_of(exports), decisions, folder.author_choices(), folder.term_choices(), old, new
     )
+
+
+def _write_beside(context: Context, output: _Output) -> None:
+    """What the new host has no place for, and the table of the ids that changed; whether all is small enough."""
+    lines = context.journal.aside()
+    first = next(lines, None)
+    if first is not None:
+        with output.open(DATA_FILE) as stream:
+            for line in (first, *lines):
+                stream.write(f"{line}\n".encode("utf-8", "replace"))
+    most = context.host.limits.total_bytes
+    if most and output.written > most:
+        message = f"What was written has {output.written:,} bytes; the host takes {most:,} in all."
+        advice = "Choose fewer in move.toml, or ask the host for a larger plan."
+        context.journal.follow_up(Problem(Severity.ERROR, "host-limit", message, advice))
+    if context.has_ids:
+        with output.plain(IDS) as stream:
+            csvfile.write(stream, ID_COLUMNS, ids.changed(context))
 
 
 def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
@@ -212,10 +236,11 @@ class _Output:
 
     def __init__(self, folder: MoveFolder, exports: Sequence[reading.Export], rehearse: bool) -> None:
         self.folder, self.exports, self.rehearse = folder, exports, rehearse
+        self.written = 0  # bytes of what the new host takes
 
     def open(self, name: str) -> BinaryIO:
         """A new file of what the new host takes."""
-        return self.plain(f"new/{name}")
+        return cast(BinaryIO, _Counted(self.plain(f"new/{name}"), self))
 
     def plain(self, name: str) -> BinaryIO:
         """A new file of the move folder."""
@@ -225,6 +250,25 @@ class _Output:
         """Copy the file of a media record to where its new one says."""
         with gathering.file_of(self.exports, old).open() as stream, self.open(new.path) as target:
             shutil.copyfileobj(stream, target, 1 << 18)
+
+
+class _Counted:
+    """A file of what the new host takes, whose bytes are counted."""
+
+    def __init__(self, file: BinaryIO, output: _Output) -> None:
+        self.file, self.output = file, output
+        self.close, self.flush = file.close, file.flush
+
+    def write(self, data: bytes) -> int:
+        """Write, and count."""
+        self.output.written += len(data)
+        return self.file.write(data)
+
+    def __enter__(self) -> _Counted:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self.file.close()
 
 
 class _Nowhere(io.BytesIO):

@@ -12,7 +12,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from newburrow.model import Author, Comment, Entry, Item, Media, Mention, Record, Relation, Site, Term
+from newburrow.model import Author, Comment, Entry, Item, Media, Mention, MenuItem, Record, Relation, Site, Term
 from newburrow.problem import Problem
 
 _MARK = "export-{number}:"
@@ -91,5 +91,9 @@ def _marked(record: R, key: Callable[[str], str], paths: str) -> R:
             lead_picture=key(record.lead_picture),
             parent=key(record.parent),
         )
-    assert isinstance(record, Site | Author)
+    if isinstance(record, MenuItem):
+        return replace(record, key=own, target=key(record.target), parent=key(record.parent))
+    if isinstance(record, Site):
+        return replace(record, key=own, front_page=key(record.front_page))
+    assert isinstance(record, Author)
     return replace(record, key=own)

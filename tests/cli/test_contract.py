@@ -165,13 +165,13 @@ class BadInput(FolderCase):
     def test_an_export_that_is_gone_and_a_row_that_names_nobody(self) -> None:
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         with (self.folder / "m/authors.csv").open("a") as table:
-            table.write("nobody,Nobody,,3,keep,\n")
+            table.write("nobody,Nobody,,3,keep,,\n")
         self.run_ok("move", "m")
         self.assertIn("authors.csv has a row for 'nobody'", (self.folder / "m/follow-ups.csv").read_text())
         (self.folder / "feed.xml").rename(self.folder / "elsewhere.xml")
         message = self.refused("move", "m")
         self.assertIn("The export '../feed.xml' is no longer there", message)
-        self.assertIn("move.toml, line 7", message)
+        self.assertIn("move.toml, line 8", message)
 
     def test_a_folder_that_holds_something_else_is_left_alone(self) -> None:
         self.write("taken/diary.txt", "mine")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from newburrow import tomlfile
 from newburrow.convert import run
 from newburrow.convert.context import Context
@@ -65,17 +67,28 @@ class MoveCase(FolderCase):
     new_address = SITE
 
     def converted(self, *records: Record, choose: Choose = Choose(), authors: dict[str, AuthorChoice] | None = None,
-                  terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None, rules: list[Rule] | None = None) -> dict[str, Bundle]:  # fmt: skip
+                  terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None, rules: list[Rule] | None = None, site_facts: dict[str, str] | None = None, held: Callable[[Journal], None] = lambda _journal: None, **decided: object) -> dict[str, Bundle]:  # fmt: skip
         """The bundles written, by the key of their entry."""
-        site = Site(key="site", title="Orchard", address=SITE)
+        site = Site(key="site", title="Orchard", address=SITE, **(site_facts or {}))
+        decided |= {
+            name: decided.pop(f"{name[:-1]}_rules") for name in ("authors", "terms") if f"{name[:-1]}_rules" in decided
+        }
         store = fill(self.folder / "content.sqlite", [(site, *records)], {})
         self.journal = Journal(self.folder / "journal.sqlite")
         self.addCleanup(store.__exit__)
         self.addCleanup(self.journal.__exit__)
-        decisions = Decisions(Old([]), New("newhost", self.new_address), choose, states or {}, rules=rules or [])
+        decisions = Decisions(
+            Old([]),
+            decided.pop("new", None) or New("newhost", self.new_address),
+            choose,
+            states=states or {},
+            rules=rules or [],
+            **decided,
+        )  # type: ignore[arg-type]
         new = Site(key="site", title="Orchard", address=self.new_address)
         self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (DIALECT,), decisions,
                                authors or {}, terms or {}, site, new)  # fmt: skip
+        held(self.journal)
         self.newest = run.plan(self.context, nobody)
         self.writer = Recorder()
         self.copied: list[str] = []

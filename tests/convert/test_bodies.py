@@ -53,7 +53,9 @@ class Bodies(MoveCase):
         found = self.body('<img src="/files/2020/bud.png"><img src="/files/sized/320/2020/bud.png" '
                           'srcset="/files/sized/320/2020/bud.png 320w, /files/2020/bud.png 640w" sizes="9em">')  # fmt: skip
         new = f"{NEW}media/bud-dddddddddd.png"
-        self.assertEqual(found, f'<img src="{new}"><img src="{new}">')
+        alternative = 'alt="A &quot;bud&quot;"'  # that of the file, where the picture itself says none
+        self.assertEqual(found, f'<img src="{new}" {alternative}><img src="{new}" {alternative}>')
+        self.assertNotIn("no-alternative-text", self.codes())
         self.assertIn("missing-picture", (self.body('<img src="/files/none.png">'), self.codes())[1])
 
     def test_files_beside_the_feed_are_found_by_the_end_of_their_path(self) -> None:
@@ -78,7 +80,9 @@ class Bodies(MoveCase):
             self.body("<p>x</p>", lead="m"),
             f'<figure><img src="{new}" alt="A &quot;bud&quot;"><figcaption>In May</figcaption></figure><p>x</p>',
         )
-        self.assertEqual(self.body('<img src="/files/2020/bud.png">', lead="m"), f'<img src="{new}">')
+        self.assertEqual(
+            self.body('<img src="/files/2020/bud.png">', lead="m"), f'<img src="{new}" alt="A &quot;bud&quot;">'
+        )
         self.assertEqual(self.body("plain", lead=PICTURE.address).count("<figure>"), 1)
         self.body("x", lead="none")
         self.assertIn("missing-lead", self.codes())

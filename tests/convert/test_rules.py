@@ -30,7 +30,9 @@ def orchard() -> list[Record]:
 
 class Choosing(MoveCase):
     def moved(self, only: Condition = Condition(), leave: list[Condition] | None = None) -> str:
-        return "".join(sorted(self.converted(*orchard(), choose=Choose(only=only, leave=leave or []))))
+        return "".join(
+            sorted(self.converted(*orchard(), choose=Choose(only=only, leave=leave or [], parents="leave-out")))
+        )
 
     def test_each_condition(self) -> None:
         for condition, wanted in (
@@ -46,6 +48,13 @@ class Choosing(MoveCase):
         ):  # fmt: skip
             self.assertEqual(self.moved(condition), wanted, condition)
             (self.folder / "content.sqlite").unlink()
+
+    def test_what_stands_above_moves_along_unless_it_is_left_behind(self) -> None:
+        only = Condition(items=("5",))
+        self.assertEqual("".join(sorted(self.converted(*orchard(), choose=Choose(only=only)))), "345")
+        (self.folder / "content.sqlite").unlink()
+        made = self.converted(*orchard(), choose=Choose(only=only, leave=[Condition(items=("4",))]))
+        self.assertEqual(sorted(made), ["3", "5"])
 
     def test_all_but(self) -> None:
         self.assertEqual(

@@ -75,7 +75,7 @@ class Writing(FolderCase):
         found, before = self.survey("m/new"), self.survey("export.zip")
         self.assertEqual(found["sources"][0]["dialect"], "reedpost")
         self.assertEqual(found["counts"], {"post": 61, "page": 7, "comment": 142, "pingback": 3, "author": 4, "category": 10, "tag": 8,
-                                           "media": 39})  # fmt: skip
+                                           "media": 39, "menu-item": 6})  # fmt: skip
         self.assertEqual(found["states"]["post"], {"published": 59, "draft": 1, "scheduled": 1})
         names = [
             {(term["vocabulary"], term["name"], term["parent"]) for term in one["terms"]} for one in (found, before)

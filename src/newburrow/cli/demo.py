@@ -55,6 +55,7 @@ _SHOWN = {
     "tag": "tags",
     "author": "authors",
     "media": "files",
+    "menu-item": "lines of menus",
 }
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
-from newburrow.drafting import draft
+from newburrow.drafting import Plan, draft
 from newburrow.folder import ENTRIES
+from newburrow.problem import stop
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 
@@ -27,16 +29,25 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--entries", action="store_true", help="a table of all entries too, to change many in a spreadsheet"
     )
+    add_holds(parser)
+    parser.add_argument("--ask", action="store_true", help="ask the open questions one after another (on a terminal)")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Draft, and say where the decisions stand."""
-    with screen.progress() as listener:
-        folder = draft(options.paths, options.to, options.out, options.dialect, listener, options.entries)
+    plan = Plan(options.paths, options.to, options.dialect, options.entries, options.holds)
+    if options.ask:
+        if not sys.stdin.isatty():
+            advice = "Leave it out, and change move.toml instead."
+            raise stop("usage", "--ask needs a terminal to ask on.", advice)
+        folder = draft(plan, options.out, ask=screen.ask)
+    else:
+        with screen.progress() as listener:
+            folder = draft(plan, options.out, listener)
     screen.line(f"The decisions stand in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
-    screen.line("  authors.csv   under which name each author's entries go")
-    screen.line("  terms.csv     which terms are kept, renamed, merged, moved, nested or dropped")
+    screen.line("  authors.csv   under which name each author's entries go; who may be one person")
+    screen.line("  terms.csv     which terms are kept, renamed, merged, moved, nested, pages, or dropped")
     if folder.has(ENTRIES):
         screen.line("  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author")
     screen.line(f"Next: look through them, then  newburrow move {folder.path}")

@@ -10,8 +10,9 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli import summary
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
+from newburrow.drafting import Plan
 from newburrow.folder import MOVE, MoveFolder
 from newburrow.moving import Outcome, move_folder, move_paths, rehearse_paths
 from newburrow.problem import stop
@@ -27,6 +28,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
     )
+    add_holds(parser)
     parser.add_argument("--rehearse", action="store_true", help="do all but write the result, and say what it would be")
     parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
 
@@ -45,11 +47,11 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
     first: Path = options.paths[0]
     with screen.progress() as listener:
         if len(options.paths) == 1 and first.is_dir() and (first / MOVE).is_file():
-            if options.to or options.out or options.dialect:
+            if options.to or options.out or options.dialect or options.holds:
                 raise stop(
                     "usage",
                     "A move folder says itself where to and how.",
-                    f"Leave out --to, --out and --dialect, and change {first / MOVE} instead.",
+                    f"Leave out --to, --out, --dialect and --holds, and change {first / MOVE} instead.",
                 )
             return move_folder(MoveFolder.existing(first), listener, options.rehearse)
         if not options.to:
@@ -63,10 +65,11 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                 f"{what}.",
                 "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
             )
+        plan = Plan(options.paths, options.to, options.dialect, holds=options.holds)
         if options.rehearse:
-            return rehearse_paths(options.paths, options.to, options.dialect, listener)
+            return rehearse_paths(plan, listener)
         if not options.out:
             raise stop(
                 "usage", "--out is missing: the folder that the move is to be made in.", "For example: --out my-move"
             )
-        return move_paths(options.paths, options.to, options.out, options.dialect, listener)
+        return move_paths(plan, options.out, listener)

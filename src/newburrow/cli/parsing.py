@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Sequence
+from pathlib import Path
 from typing import NoReturn
 
 from newburrow.problem import nearest
@@ -47,6 +48,14 @@ class Parser(argparse.ArgumentParser):
             file=sys.stderr,
         )
         raise SystemExit(USAGE)
+
+
+def add_holds(parser: argparse.ArgumentParser) -> None:
+    """What the new host has already, for the commands that make a move folder."""
+    parser.add_argument(
+        "--holds", action="append", default=[], type=Path, metavar="PATH",
+        help="what the new host has already: its own export, or a list of its addresses",
+    )  # fmt: skip
 
 
 def add_common(parser: argparse.ArgumentParser) -> None:

@@ -8,7 +8,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
+from newburrow.asking import Question
 from newburrow.events import Event, Listener, nobody
+from newburrow.problem import BurrowError, stop
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -60,6 +62,23 @@ class Screen:
     def error(self, text: str) -> None:
         """What went wrong."""
         print(_printable(text), file=sys.stderr)
+
+    def ask(self, question: Question) -> str:
+        """The answer to a question, asked until it can be one. Raises BurrowError where there are no more answers."""
+        print(_printable(question.text), file=sys.stderr)
+        if question.choices:
+            print(f"  {' | '.join(question.choices)}", file=sys.stderr)
+        while True:
+            print(f"  [{_printable(question.proposed)}] ", end="", file=sys.stderr, flush=True)
+            line = sys.stdin.readline()
+            if not line:
+                raise stop("no-answer", "There was no answer.", "Run it again, or leave --ask out.")
+            try:
+                question.value(line)
+            except BurrowError as error:
+                self.error(f"  {error.problem.message} {error.problem.advice}")
+                continue
+            return line
 
     @contextmanager
     def progress(self) -> Iterator[Listener]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from newburrow.convert.conditions import author_named
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import AuthorChoice
 from newburrow.journal import Fate, Settled
@@ -20,7 +21,11 @@ def plan(context: Context, used: set[str]) -> None:
         if author.key not in used:
             fate, reason, name = Fate.LEFT_OUT, "wrote nothing that moves", ""
         elif choice.action == "assign":
+            name = _assigned(choice.new_name, context)
             fate, reason = Fate.MERGED, f"entries are assigned to {name} (authors.csv)"
+            _say_unknown(author, name, context)
+        elif context.journal.is_held("author", name):
+            fate, reason = Fate.MERGED, "is an author of the new host already"
         elif name in first and choice.new_name:
             fate, reason = Fate.MERGED, f"is renamed to {name}, the name of the author {first[name]} (authors.csv)"
         elif name in first:
@@ -54,18 +59,49 @@ def plan(context: Context, used: set[str]) -> None:
             )
 
 
+def _assigned(word: str, context: Context) -> str:
+    """The name under which the entries go that are assigned to an author, of the export or of the new host."""
+    seen = set[str]()
+    while (author := author_named(word, context.store)) and author.key not in seen:
+        seen.add(author.key)
+        choice = context.author_choices.get(author.key, AuthorChoice())
+        word = choice.new_name or author.name
+        if choice.action != "assign":
+            break
+    return word
+
+
+def _say_unknown(author: Author, name: str, context: Context) -> None:
+    """Entries assigned to somebody of whom nothing is known, where it is known whom the new host has."""
+    if context.decisions.new.holds and not (
+        context.journal.is_held("author", name) or author_named(name, context.store)
+    ):
+        message = f"The entries of {author.name} are assigned to {name}, who is no author of the new host yet."
+        advice = "Make that author there before the import."
+        context.journal.follow_up(
+            Problem(Severity.WARNING, "author-to-make", message, advice, author.source, "author", author.key)
+        )
+
+
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry's authors as they are on the new host."""
-    found = {author.name: author for key in bundle.entry.authors if (author := context.authors.get(key))}
-    if found:
-        return replace(bundle, authors=tuple(found.values())), []
-    problem = Problem(
-        Severity.INFO,
-        "no-author",
-        "The entry has no author.",
-        "Set one on the new host, if it needs one.",
-        bundle.entry.source,
-        "entry",
-        bundle.entry.key,
-    )
-    return bundle, [problem]
+    """The entry's authors as they are on the new host, as many as an entry can have there."""
+    entry = bundle.entry
+    found = {author.name: author for key in entry.authors if (author := context.authors.get(key))}
+    unsigned = context.decisions.authors.of_unsigned
+    if not found and unsigned:
+        found[unsigned] = _of_unsigned(unsigned, context)
+    if not found:
+        message, advice = "The entry has no author.", "Set one on the new host, or authors.of_unsigned in move.toml."
+        return bundle, [Problem(Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key)]
+    names, most = list(found), context.host.authors.most or len(found)
+    problems = []
+    if names[most:]:
+        message = f"The new host takes {most} author(s) of an entry; left out: {', '.join(names[most:])}."
+        advice = "Name them in the text, if readers should know."
+        problems = [Problem(Severity.WARNING, "authors-left", message, advice, entry.source, "entry", entry.key)]
+    return replace(bundle, authors=tuple(found.values())[:most]), problems
+
+
+def _of_unsigned(name: str, context: Context) -> Author:
+    known = author_named(name, context.store)
+    return (context.authors.get(known.key) if known else None) or Author(key=name, name=name)

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import html
+
 from msgspec.structs import replace
 
+from newburrow import registry
 from newburrow.convert.choose import reason_to_leave_comment
 from newburrow.convert.context import Context
 from newburrow.journal import Fate, Settled
-from newburrow.model import Bundle, Comment
+from newburrow.markup.base import Markup
+from newburrow.markup.html import TooDeep
+from newburrow.model import Body, Bundle, Comment
 from newburrow.problem import Problem
 
 _TITLE = 60  # characters of a comment shown in the ledger
@@ -21,7 +26,10 @@ def settled(comment: Comment, fate: Fate, reason: str = "", new: str = "", old: 
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The comments that move, parents first; an answer to one that stays behind answers what that answered."""
+    """The comments that move, parents first; an answer to one that stays behind answers what that answered.
+
+    What the host has no place for goes into the data file or into a closing section, as was decided.
+    """
     kept: dict[str, Comment] = {}
     parents = {comment.key: comment.parent for comment in bundle.comments}
     for comment in bundle.comments:
@@ -30,7 +38,40 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
             context.journal.settle(settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink))
         else:
             kept[comment.key] = comment
-    return replace(bundle, comments=tuple(_threaded(kept, parents))), []
+    return replace(bundle, comments=tuple(_flat(_threaded(kept, parents), context.host.comments.depth))), []
+
+
+def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
+    """Comments no deeper than the host nests them; one that stood deeper says whom it answers."""
+    if depth is None:
+        return comments
+    levels: dict[str, int] = {}
+    by_key = {one.key: one for one in comments}
+    made = []
+    for one in comments:
+        level = levels[one.parent] + 1 if one.parent else 1
+        if level > depth:
+            answered = by_key[one.parent]
+            above = answered
+            while levels[above.key] >= depth and depth > 1:
+                above = by_key[above.parent]
+            parent = above.key if depth > 1 else ""
+            one = replace(one, parent=parent, body=_in_reply(one.body, answered.author_name))
+            level = min(level, depth)
+            by_key[one.key] = one
+        levels[one.key] = level
+        made.append(one)
+    return made
+
+
+def _in_reply(body: Body, name: str) -> Body:
+    """A body that begins with whom it answers."""
+    words = html.escape(f"In reply to {name or 'anonymous'}:", quote=False)
+    markup: Markup = registry.get(registry.MARKUPS, body.markup)
+    try:
+        return Body(f"<p><em>{words}</em></p>\n{markup.to_html(body.text)}", "html", body.base)
+    except TooDeep:
+        return body
 
 
 def _threaded(kept: dict[str, Comment], parents: dict[str, str]) -> list[Comment]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field
 from datetime import datetime, tzinfo
 from functools import cached_property
@@ -13,6 +14,7 @@ from newburrow.convert.archives import NewArchives, OldArchives
 from newburrow.convert.conditions import Test, compiled
 from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.edits import Edits
+from newburrow.convert.embeds import Embeds
 from newburrow.convert.links import LinkMap
 from newburrow.convert.rules import Rules
 from newburrow.formats.dates import zone_named
@@ -21,6 +23,7 @@ from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
 from newburrow.markup.base import Written
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
+from newburrow.scope import bare
 from newburrow.store import Store
 
 
@@ -41,6 +44,8 @@ class Context:
     authors: dict[str, Author] = field(default_factory=dict)
     terms: dict[str, Term] = field(default_factory=dict)
     has_edits: bool = False  # whether there is a table of entries
+    has_ids: bool = False  # whether ids were given anew
+    tally: Counter[str] = field(default_factory=Counter)  # what is told of once, by how often it was
 
     @cached_property
     def sites(self) -> list[Site]:
@@ -64,6 +69,24 @@ class Context:
         return self.edits.changed(entry, now) if self.has_edits else now
 
     @cached_property
+    def pages_of_terms(self) -> dict[str, Term]:
+        """The terms that become pages, by key."""
+        chosen = [key for key, choice in self.term_choices.items() if choice.action == "page"]
+        return {key: term for key in chosen if (term := self.store.get(Term, key))}
+
+    def new_id(self, object_: str, key: str) -> str:
+        """The id of an object on the new host."""
+        return (self.journal.id_of(object_, key) if self.has_ids else "") or bare(key)
+
+    def kind_for(self, kind: str) -> str:
+        """The host's kind that a kind becomes; empty where it has none for it."""
+        return self.decisions.kinds.get(kind) or self.host.kind_for(kind)
+
+    def vocabulary_for(self, vocabulary: str) -> str:
+        """The host's vocabulary that terms of one go into."""
+        return self.host.vocabulary_for(self.decisions.vocabularies.get(vocabulary, vocabulary))
+
+    @cached_property
     def chosen(self) -> tuple[Test, list[Test]]:
         """What moves, and what of that stays behind all the same."""
         choose = self.decisions.choose
@@ -79,7 +102,13 @@ class Context:
     @cached_property
     def allowed(self) -> frozenset[str]:
         """The HTML elements that a body may hold on the new host; empty allows all."""
-        return frozenset(self.host.markup.elements)
+        return frozenset(self.host.markup.elements or self.markup.elements)
+
+    @cached_property
+    def allowed_in_comments(self) -> frozenset[str]:
+        """The HTML elements that a comment may hold on the new host; empty allows all."""
+        own = self.host.comments.markup
+        return frozenset(self.markup_of_comments.elements) if own else self.allowed
 
     @cached_property
     def markup(self) -> Written:
@@ -92,6 +121,21 @@ class Context:
         """What comments are written in on the new host."""
         written: Written = registry.get(registry.MARKUPS, self.host.comments.markup or self.host.markup.name)
         return written
+
+    @cached_property
+    def embeds(self) -> Embeds:
+        """How videos and frames of other sites are shown."""
+        return Embeds([one for dialect in self.dialects for one in dialect.embeds], self.host.markup.embed)
+
+    def show(self, new: str) -> None:
+        """Note that something that moves shows or links to a new address."""
+        if self.decisions.media.files == "shown":
+            self.journal.show(new.partition("#")[0])
+
+    def media_at(self, new: str) -> Media | None:
+        """The file of the export that stands at a new address."""
+        key = self.journal.file_at(new)
+        return self.store.get(Media, key) if key else None
 
     @cached_property
     def macros(self) -> tuple[Macro, ...]:

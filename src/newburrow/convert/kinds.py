@@ -11,8 +11,8 @@ from newburrow.problem import Problem, Severity
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The entry as its kind on the new host, without parent and position where that kind has none."""
-    entry, problems = bundle.entry, []
-    name = context.host.kind_for(entry.kind)
+    entry, problems = bundle.entry, list[Problem]()
+    name = context.kind_for(entry.kind)
     rules = context.host.kinds[name]
     changes: dict[str, object] = {"kind": name}
     if entry.parent and not rules.parents:
@@ -25,6 +25,21 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
                 "no-tree",
                 f"It stood under {title}; the new host has no tree of {name}s.",
                 "Link it from there, or from the new site's menu.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    elif entry.parent and context.journal.place_of(entry.parent) is None:
+        above = _standing_parent(entry, context)
+        changes["parent"] = above.key if above else ""
+        now = f"It now stands under “{above.title}”." if above else "It now stands under none."
+        problems.append(
+            Problem(
+                Severity.WARNING,
+                "parent-stays",
+                f"What it stood under stays behind. {now}",
+                "Let that move too, or put it where it belongs on the new host.",
                 entry.source,
                 "entry",
                 entry.key,
@@ -44,3 +59,17 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
             )
         )
     return replace(bundle, entry=replace(entry, **changes)), problems
+
+
+def _standing_parent(entry: Entry, context: Context) -> Entry | None:
+    """The nearest entry above this one that moves; none where parents go in a circle."""
+    seen = {entry.key}
+    while entry.parent and entry.parent not in seen:
+        seen.add(entry.parent)
+        above = context.store.get(Entry, entry.parent)
+        if above is None:
+            return None
+        if context.journal.place_of(above.key):
+            return above
+        entry = above
+    return None

@@ -79,8 +79,7 @@ class LinkMap:
             if answer and answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             if answer:
-                query = ("&" if "?" in answer.new else "?") + rest if rest else ""
-                return Link(Leads.MOVED, answer.new + query + fragment, old)
+                return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
         original = self._original(parts.path, site)
         if original:
             return Link(Leads.MOVED, original + fragment, old)
@@ -121,3 +120,8 @@ class LinkMap:
                 if answer and answer.status != GONE:
                     return answer.new
         return ""
+
+
+def _query(rest: str, answer: OldAddress) -> str:
+    """What is left of a query. What asks for a size or a version of a file asks for that file."""
+    return ("&" if "?" in answer.new else "?") + rest if rest and not answer.why.endswith("file") else ""

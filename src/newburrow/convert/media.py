@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import fnmatch
+import mimetypes
 from urllib.parse import quote
 
 from msgspec.structs import replace
 from slugify import slugify
 
 from newburrow import address
+from newburrow.convert import held
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads
 from newburrow.journal import Fate, Settled
@@ -35,21 +38,61 @@ def plan(context: Context) -> None:
         if not media.path:
             _missing(media, context)
             continue
-        name = _name(media, media.digest[:_DIGITS])
-        owner, digest = context.journal.file_named(name)
-        if owner and digest != media.digest:
-            name = _name(media, media.digest)
-            owner, digest = context.journal.file_named(name)
-        same = owner or context.journal.file_with(media.digest)[0]
-        if same:
-            name, new = context.journal.file_of(same)
-            context.journal.settle(_settled(media, Fate.MERGED, f"has the same bytes as {same}", new))
-        else:
-            new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
-        context.journal.keep_file(media.key, name, new, media.digest)
+        if refused := _refused(media, context):
+            context.journal.settle(_settled(media, Fate.FAILED, refused))
+            context.journal.follow_up(_not_taken(media, refused))
+            continue
+        new = _named(media, context)
         if not media.address:
             site, path = site_of(media.path, context.sites)
             context.journal.lay_beside(address.full_path(address.resolve(site, quote(path))), new)
+
+
+def _named(media: Media, context: Context) -> str:
+    """The new address of a file, under a name that nothing else has; one of the same bytes gives way to the first."""
+    name = _name(media, media.digest[:_DIGITS])
+    owner, digest = context.journal.file_named(name)
+    if (owner and digest != media.digest) or held.has_file(name, media, context) == "other":
+        name = _name(media, media.digest)
+        owner, digest = context.journal.file_named(name)
+    same = owner or context.journal.file_with(media.digest)[0]
+    if same:
+        name, new = context.journal.file_of(same)
+        context.journal.settle(_settled(media, Fate.MERGED, f"has the same bytes as {same}", new))
+    else:
+        new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
+        if held.has_file(name, media, context) == "same":
+            context.journal.settle(_settled(media, Fate.MERGED, "is on the new host already", new))
+    context.journal.keep_file(media.key, name, new, media.digest)
+    return new
+
+
+def _refused(media: Media, context: Context) -> str:
+    """Why the host does not take a file; empty for one that it takes."""
+    rules, host = context.host.media, context.host.title or context.host.name
+    if rules.file_bytes and media.size > rules.file_bytes:
+        return f"it has {media.size:,} bytes; {host} takes files of {rules.file_bytes:,} at most"
+    type_ = media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
+    if rules.types and not any(fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types):
+        return f"{host} takes no files of the type {type_}"
+    return ""
+
+
+def _not_taken(media: Media, why: str) -> Problem:
+    message = f"The file {media.path} cannot go along: {why}."
+    advice = "Make it smaller or of another type, put it elsewhere, and correct what leads to it."
+    return Problem(Severity.ERROR, "file-not-taken", message, advice, media.source, "media", media.key)
+
+
+def leave_unshown(context: Context, media: Media) -> bool:
+    """Leave a file behind that nothing shows or links to, where that was decided; whether it was."""
+    _name, new = context.journal.file_of(media.key)
+    if context.decisions.media.files == "all" or context.journal.is_shown(new):
+        return False
+    why = "nothing that moves shows it or links to it (move.toml, media.files)"
+    context.journal.settle(_settled(media, Fate.LEFT_OUT, why))
+    context.journal.drop_file(media.key, why)
+    return True
 
 
 def _elsewhere(media: Media, context: Context) -> None:
@@ -101,6 +144,9 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     entry = bundle.entry
     lead = _new(entry.lead_picture, entry, context) if entry.lead_picture else None
     files = {word: _new(word, entry, context) for word in entry.enclosures}
+    for one in (lead, *files.values()):
+        if one:
+            context.show(one.address)
     problems = [_not_there("missing-file", "file", word, entry) for word, file in files.items() if file is None]
     if entry.lead_picture and lead is None:
         problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
@@ -112,7 +158,7 @@ def _new(word: str, entry: Entry, context: Context) -> Media | None:
     found = context.new_media(word)
     if found is None:
         link = context.links.follow(word, entry.permalink)
-        if context.journal.address_at(link.address) or (link.leads is Leads.ELSEWHERE and "://" in word):
+        if context.journal.file_at(link.address) or (link.leads is Leads.ELSEWHERE and "://" in word):
             found = Media(key="", address=link.address)
     return found
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from newburrow import address
+from newburrow.convert import termpages
 from newburrow.convert.archives import pairs
 from newburrow.convert.context import Context
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
@@ -87,6 +88,8 @@ class _Map:
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
             new = self.context.new_archives.of_term(filed.name) if filed else ""
+            if term.key in self.context.pages_of_terms:
+                new = termpages.address_of(term, self.context)
             gone = "the new host has no such archives" if filed else "nothing that moves is filed under it"
             for old in self.context.old_archives.of_term(term):
                 self._answer(old, new, f"{term.vocabulary} archive", "", gone)

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from urllib.parse import quote, unquote
 
 from msgspec.structs import replace
 
 from newburrow import address
-from newburrow.convert import choose, slugs
+from newburrow.convert import choose, dates, held, slugs, termpages
 from newburrow.convert.context import Context
 from newburrow.events import Event, Listener
+from newburrow.hosts.profile import Slugs
 from newburrow.journal import Fate, Place, Settled
 from newburrow.model import Entry
 from newburrow.problem import Problem, Severity
-from newburrow.scope import bare
 
 
 def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
@@ -34,16 +35,18 @@ class Planned:
 def plan(context: Context, listener: Listener) -> Planned:
     """Give every entry that moves its new address, and settle those that stay behind."""
     planned = Planned()
-    total = context.store.count(Entry)
-    for seq, entry in context.store.numbered(Entry):
+    total = last = context.store.count(Entry)
+    if context.decisions.choose.parents == "move":
+        choose.find_parents(context)
+    for done, (last, entry) in enumerate(context.store.numbered(Entry), 1):
         decided = context.decided(entry, count=True)
-        new = _place(seq, decided, entry.kind, context)
-        if new:
+        if _place(last, decided, entry.kind, context):
             _note(decided, planned)
-        if seq % 500 == 0 or seq == total:
-            listener(Event("Planning", seq, total))
+        if done % 500 == 0 or done == total:
+            listener(Event("Planning", done, total))
     for problem in context.rules.problems():
         context.journal.follow_up(problem)
+    termpages.place(context, planned.terms, last)
     _part(context)
     _limit(context)
     return planned
@@ -62,25 +65,22 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> str:
 
     `was` is the kind that it was read as, under which it is accounted for.
     """
-    reason, kind = choose.reason_to_leave(entry, context), context.host.kind_for(entry.kind)
+    reason, kind = choose.reason_to_leave(entry, context), context.kind_for(entry.kind)
     failed = "" if kind or reason else f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
-    new = "" if reason or failed else new_address(entry, kind, context)
+    slug = "" if reason or failed else new_slug(entry, context)
+    new = new_address(entry, kind, slug, context) if slug else ""
     if not new:
         fate = Fate.LEFT_OUT if reason else Fate.FAILED
         context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
     if failed:
-        context.journal.follow_up(
-            Problem(
-                Severity.ERROR,
-                "no-kind",
-                failed + ".",
-                f"Add {entry.kind!r} to `takes` of a kind in the host profile, "
-                "or take it out of choose.kinds in move.toml.",
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        context.journal.follow_up(_no_kind(entry, failed))
+    there = held.same_entry(entry, new, context) if new else None
+    if there:
+        wished = new = there.address or new
+        if there.id and context.has_ids:
+            context.journal.keep_id("entry", entry.key, there.id)
+    else:
+        wished, new = new, _beside_others(entry, kind, slug, new, context)
     moment = entry.published or entry.updated
     context.journal.place(
         Place(
@@ -91,22 +91,54 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> str:
             "\n".join(entry.addresses),
             new,
             address.key(new),
-            new,
+            wished,
             entry.status == "published",
             address.full_path(entry.body.base),
             "\n".join(entry.feeds),
+            there is not None and context.decisions.new.already_there == "skip",
         ),
         at=format(moment.timestamp(), "020.6f") if moment else "",
     )
     return new
 
 
-def new_address(entry: Entry, kind: str, context: Context) -> str:
-    """The address that the host's pattern gives an entry, before collisions are solved."""
+def _no_kind(entry: Entry, failed: str) -> Problem:
+    return Problem(
+        Severity.ERROR,
+        "no-kind",
+        failed + ".",
+        f"Say in [kinds] of move.toml what a {entry.kind} becomes, or take it out of choose.kinds.",
+        entry.source,
+        "entry",
+        entry.key,
+    )
+
+
+def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Context) -> str:
+    """The address of an entry that the new host has not yet, where nothing of the host's own stands."""
+    if not new:
+        return ""
+    number, wanted = 1, new
+    other = slug
+    while held.is_taken(new, other, context):
+        number += 1
+        other = slugs.numbered(slug, number, context.host.slugs)
+        new = new_address(entry, kind, other, context)
+    if number > 1:
+        message = f"The new host has another entry at {wanted}, or of its slug; this one goes to {new}."
+        advice = "Nothing to do, unless you want another address: change its slug."
+        problem = Problem(Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key)
+        context.journal.follow_up(problem)
+    held.say_same_title(entry, context)
+    return new
+
+
+def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
+    """The address that the host's pattern gives an entry of this slug, before collisions are solved."""
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
-    moment = entry.published or entry.updated
+    moment = dates.moved(entry.published or entry.updated, context)
     local = context.local(moment) if moment else None
-    values = {"slug": new_slug(entry, context), "id": bare(entry.key)}
+    values = {"slug": slug, "id": context.new_id("entry", entry.key)}
     if local:
         values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
     elif {"year", "month", "day"} & set(address.variables(pattern)):
@@ -153,9 +185,9 @@ def _part(context: Context) -> None:
         number = 1
         for place in places[1:]:
             new = place.new
-            while context.journal.taken(address.key(new)):
+            while context.journal.taken(address.key(new)) or context.journal.is_held("entry", address.key(new)):
                 number += 1
-                new = _numbered(place.wished, number)
+                new = _numbered(place.wished, number, context.host.slugs)
             context.journal.replace_place(place.key, new, address.key(new))
             context.journal.follow_up(
                 Problem(
@@ -169,30 +201,37 @@ def _part(context: Context) -> None:
             )
 
 
-def _numbered(wished: str, number: int) -> str:
+def _numbered(wished: str, number: int, rules: Slugs) -> str:
     """The address with a number after its last name: `/a/b.html` becomes `/a/b-2.html`, `/a/b/` `/a/b-2/`."""
     head, slash, last = wished.rstrip("/").rpartition("/")
     stem, dot, extension = last.partition(".")
-    return f"{head}{slash}{stem}-{number}{dot}{extension}" + ("/" if wished.endswith("/") else "")
+    stem = quote(slugs.numbered(unquote(stem), number, rules), safe="~-._")
+    return f"{head}{slash}{stem}{dot}{extension}" + ("/" if wished.endswith("/") else "")
 
 
 def _limit(context: Context) -> None:
     """What is above the host's total stays behind: pages go first, then the newest entries."""
-    most = context.host.limits.entries
-    if most is None or context.journal.count_places() <= most:
+    most, total = context.host.limits.entries, context.journal.count_places()
+    if most is None:
         return
-    total = context.journal.count_places()
+    there = context.journal.count_held("entry")
+    most = max(most - there, 0)
+    if total <= most:
+        return
     host = context.host.title or context.host.name
+    and_has = f" and has {there:,} already" if there else ""
     context.journal.follow_up(
         Problem(
             Severity.ERROR,
             "host-limit",
-            f"{host} takes at most {most:,} entries; {total:,} were to move. The {total - most:,} oldest stay behind.",
+            f"{host} takes at most {context.host.limits.entries:,} entries{and_has}; {total:,} were to move. "
+            f"The {total - most:,} oldest stay behind.",
             "Choose fewer in move.toml, or ask the host for a larger plan.",
         )
     )
     for key in context.journal.beyond(most):
         entry = context.store.get(Entry, key)
-        assert entry is not None
         context.journal.replace_place(key, "", "")
-        context.journal.settle(settle_entry(entry, Fate.FAILED, f"above the limit of {most:,} entries of {host}"))
+        if entry is not None:  # none is the page of a term
+            reason = f"above the limit of {context.host.limits.entries:,} entries of {host}"
+            context.journal.settle(settle_entry(entry, Fate.FAILED, reason))

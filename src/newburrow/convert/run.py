@@ -5,11 +5,29 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable
 
-from newburrow.convert import authors, comments, media, oldaddresses, places, terms
+from msgspec.structs import replace
+
+from newburrow.convert import (
+    apart,
+    authors,
+    choose,
+    comments,
+    dates,
+    held,
+    ids,
+    limits,
+    media,
+    oldaddresses,
+    places,
+    settings,
+    termpages,
+    terms,
+)
 from newburrow.convert.context import Context
 from newburrow.convert.steps import STEPS
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Refused, Writer
+from newburrow.formats.dates import utc
 from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Comment, Entry, Media, Site
 from newburrow.problem import Problem, Severity
@@ -23,13 +41,15 @@ def plan(context: Context, listener: Listener) -> str:
     Returns when the newest entry that moves was changed (RFC 3339, UTC); empty where none has a date.
     """
     _twice(context)
+    ids.plan(context)
     planned = places.plan(context, listener)
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
     context.terms |= terms.made_by_rules(context)
     media.plan(context)
+    limits.plan(context)
     oldaddresses.plan(context)
-    return planned.newest.isoformat().replace("+00:00", "Z") if planned.newest else ""
+    return utc(dates.moved(planned.newest, context))
 
 
 def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
@@ -39,6 +59,9 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
         _entry(entry, context, writer)
         if done % 50 == 0 or done == total:
             listener(Event("Converting", done, total))
+    for bundle, problems in termpages.bundles(context):
+        for problem in (*problems, *writer.entry(ids.step(bundle, context)[0])):
+            context.journal.follow_up(problem)
     for comment in context.store.orphans():
         on_file = context.store.get(Media, comment.entry) is not None
         reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
@@ -47,8 +70,7 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
     for site in context.store.all(Site):
         moved = Settled("site", site.key, "site", Fate.MOVED, "", site.title, site.address, context.new.address)
         context.journal.settle(moved)
-    _say_settings(context)
-    _say_extra(context)
+    settings.say(context)
 
 
 def _entry(entry: Entry, context: Context, writer: Writer) -> None:
@@ -59,6 +81,9 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
             context.journal.settle(
                 comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
             )
+        return
+    if place.held:
+        _already_there(entry, theirs, place.new, context)
         return
     decided = context.decided(entry)
     bundle = Bundle(decided, comments=tuple(theirs), new_address=place.new)
@@ -75,11 +100,47 @@ def _entry(entry: Entry, context: Context, writer: Writer) -> None:
     except Refused as refused:
         _refused(entry, theirs, refused, context)
         return
+    _settle(entry, theirs, bundle, place.new, problems, context)
+
+
+def _settle(
+    entry: Entry, theirs: list[Comment], bundle: Bundle, new: str, problems: list[Problem], context: Context
+) -> None:
+    """What moved, moved; what is to be said of it is said."""
     for problem in problems:
-        context.journal.follow_up(problem)
-    for comment in bundle.comments:
-        context.journal.settle(comments.settled(comment, Fate.MOVED, "", place.new, entry.permalink))
-    context.journal.settle(places.settle_entry(entry, Fate.MOVED, new=place.new))
+        # What writers say is of the entry under its new id; here it goes by its own.
+        own = problem.object == "entry" and problem.key != entry.key
+        context.journal.follow_up(replace(problem, key=entry.key) if own else problem)
+    for comment in theirs:
+        if not choose.reason_to_leave_comment(comment, context):
+            reason = apart.REASONS.get(apart.where(comment, context), "")
+            context.journal.settle(comments.settled(comment, Fate.MOVED, reason, new, entry.permalink))
+    for comment in bundle.apart:
+        if apart.where(comment, context) == apart.FILE:
+            context.journal.set_aside(apart.line(comment, new))
+    context.journal.settle(places.settle_entry(entry, Fate.MOVED, new=new))
+
+
+def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:
+    """An entry that the new host has already is not made again; comments that it lacks are told of."""
+    journal, old = context.journal, entry.permalink
+    journal.settle(places.settle_entry(entry, Fate.MERGED, "is on the new host already", there))
+    lacking = 0
+    for comment in theirs:
+        if journal.is_held("comment", held.mark_of(comment, there)):
+            row = comments.settled(comment, Fate.MERGED, "is on the new host already", there, old)
+        else:
+            why = choose.reason_to_leave_comment(comment, context)
+            lacking += not why
+            why = why or "its entry is on the new host already and is skipped (move.toml, new.already_there)"
+            row = comments.settled(comment, Fate.LEFT_OUT, why, "", old)
+        journal.settle(row)
+    if lacking:
+        message = f"The entry is on the new host already, without {lacking:,} of its comments."
+        advice = 'To have them there too: new.already_there = "update" in move.toml.'
+        journal.follow_up(
+            Problem(Severity.WARNING, "comments-skipped", message, advice, entry.source, "entry", entry.key)
+        )
 
 
 def _refused(entry: Entry, theirs: list[Comment], refused: Refused, context: Context) -> None:
@@ -120,12 +181,12 @@ def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, c
 def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
     total = context.store.count(Media)
     for done, record in enumerate(context.store.all(Media), 1):
-        if not context.journal.is_settled("media", record.key):
+        if not context.journal.is_settled("media", record.key) and not media.leave_unshown(context, record):
             new = context.new_media(record.key)
             assert new is not None
             copy(record, new)
             try:
-                for problem in writer.media(new):
+                for problem in writer.media(ids.of_media(new, context)):
                     context.journal.follow_up(problem)
                 context.journal.settle(media.moved(record, new))
             except Refused as refused:
@@ -164,34 +225,3 @@ def _twice(context: Context) -> None:
                     record.key,
                 )
             )
-
-
-def _say_settings(context: Context) -> None:
-    """Settings of the site that no import carries."""
-    if context.old.zone:
-        problem = Problem(
-            Severity.INFO,
-            "site-settings",
-            f"The old site told its dates in the time zone {context.old.zone}.",
-            "Set the same time zone on the new host before the import.",
-            object="site",
-            key=context.old.key,
-        )
-        context.journal.follow_up(problem)
-
-
-def _say_extra(context: Context) -> None:
-    """What the model has no place for is in the store; here it is listed, a line for each name."""
-    for name, found, example in context.store.extras():
-        space, _, local = name.rpartition("}")
-        shown = f"{local} ({space[1:]})" if space else local
-        context.journal.follow_up(
-            Problem(
-                Severity.INFO,
-                "unread-element",
-                f"{found:,} object(s) have {shown}, which has no place in the content model; for example: {example}",
-                "Its values are kept in content.sqlite. If it matters, name it in [[entry.fields]] of the dialect.",
-                object="site",
-                key=context.old.key,
-            )
-        )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fnmatch
 import re
 import unicodedata
 from functools import lru_cache
@@ -22,10 +23,23 @@ def make(text: str, rules: Slugs) -> str:
     if len(slug) > rules.longest:
         cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]
         slug = cut.strip("-")
-    return f"{slug}-1" if slug in rules.reserved else slug
+    if not slug or not _refused(slug, rules):
+        return slug
+    others = (numbered(slug, 1, rules), f"entry-{slug}"[: rules.longest].strip("-"), f"entry-{len(slug)}")
+    return next((other for other in others if not _refused(other, rules)), "")
+
+
+def numbered(slug: str, number: int, rules: Slugs) -> str:
+    """A slug with a number after it, no longer than the host takes it."""
+    mark = f"-{number}"
+    return slug[: max(rules.longest - len(mark), 1)].rstrip("-") + mark
 
 
 def accepted(slug: str, rules: Slugs) -> bool:
     """Whether the host takes a slug as it is."""
     letters = r"[a-z0-9_-]+" if rules.letters == "ascii" else r"[\w-]+"
-    return bool(re.fullmatch(letters, slug)) and len(slug) <= rules.longest and slug not in rules.reserved
+    return bool(re.fullmatch(letters, slug)) and len(slug) <= rules.longest and not _refused(slug, rules)
+
+
+def _refused(slug: str, rules: Slugs) -> bool:
+    return slug in rules.reserved or any(fnmatch.fnmatchcase(slug, pattern) for pattern in rules.forbidden)

@@ -27,6 +27,7 @@ def document(orchard: Orchard) -> str:
         authors=orchard.authors,
         terms=orchard.terms,
         entries=orchard.entries,
+        lines=orchard.lines,
         pictures=[picture.media for picture in orchard.pictures],
         mail_date=format_datetime,
     )

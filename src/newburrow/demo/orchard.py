@@ -16,7 +16,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.demo import pictures
-from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, MenuItem, Site, Term
 
 _REFERENCE = re.compile(r"\{(abs|rel|id|num|pic|small|picid):([^}]+)\}")
 _FIRST_YEAR = 2021
@@ -41,6 +41,7 @@ class Orchard(Struct, frozen=True):
     terms: dict[str, Term]
     entries: list[tuple[Entry, list[Comment]]]
     pictures: list[Picture]
+    lines: list[MenuItem]  # of the menus
 
 
 def build() -> Orchard:
@@ -60,7 +61,19 @@ def build() -> Orchard:
         terms=_terms(data["topics"], data["marks"]),
         entries=[(entry, comments.get(entry.key, [])) for entry in entries],
         pictures=drawn,
+        lines=_lines(data["lines"], {entry.slug: entry.key for entry in entries}),
     )
+
+
+def _lines(rows: list[dict[str, str]], keys: dict[str, str]) -> list[MenuItem]:
+    numbers = {row["words"]: f"line {number}" for number, row in enumerate(rows)}
+    return [
+        MenuItem(
+            key=numbers[row["words"]], menu=row["board"], label=row["words"], target=keys.get(row["to"], row["to"]),
+            parent=numbers.get(row.get("under", ""), ""),
+        )
+        for row in rows
+    ]  # fmt: skip
 
 
 def _pictures(motifs: dict[str, list[int]], site: str) -> list[Picture]:

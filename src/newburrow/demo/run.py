@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from newburrow.demo import export
 from newburrow.demo.orchard import Orchard
+from newburrow.drafting import Plan
 from newburrow.events import Event, Listener, nobody
 from newburrow.moving import Outcome, move_paths
 from newburrow.problem import stop
@@ -47,4 +48,4 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
                 "Give a new name for --out.",
             )
         made.replace(standing)
-    return Demo(orchard, standing, move_paths([standing], orchard.host, out / MOVE, listener=listener))
+    return Demo(orchard, standing, move_paths(Plan([standing], orchard.host), out / MOVE, listener))

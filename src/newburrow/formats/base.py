@@ -14,7 +14,7 @@ from msgspec import Struct
 
 from newburrow.formats.dialect import Dialect
 from newburrow.intake.part import Head
-from newburrow.model import Bundle, Item, Media, Site
+from newburrow.model import Bundle, Item, Media, MenuItem, Site
 from newburrow.problem import Problem
 
 
@@ -48,6 +48,7 @@ class Job(Struct, frozen=True):
     dialect: Dialect | None = None  # in which the host reads the format, where the profile names one
     file_bytes: int = 0  # the largest file that the host takes; 0 for any
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
+    menus: tuple[MenuItem, ...] = ()  # of the new site, each after the one it stands under; targets are addresses
 
 
 class Refused(Exception):
@@ -80,6 +81,8 @@ class Format:
     name: str
     title: str  # with the standard that rules it
     needs_dialect = False  # whether only a dialect says what stands where
+    has_parts = True  # whether what is written can be in several files
+    has_menus = False  # whether what is written has a place for menus and the front page
 
     def recognise(self, head: Head) -> bool:
         """Whether a part of an export is in this format, judged by its content."""

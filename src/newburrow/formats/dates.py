@@ -83,3 +83,8 @@ def _in_form(text: str, forms: Sequence[str]) -> datetime | None:
         except (ValueError, OverflowError, OSError):
             continue
     return None
+
+
+def utc(moment: datetime | None) -> str:
+    """A date in RFC 3339, UTC, as dates are compared; empty for none."""
+    return moment.astimezone(UTC).isoformat().replace("+00:00", "Z") if moment else ""

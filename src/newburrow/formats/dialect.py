@@ -39,6 +39,7 @@ class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
     zone: Selectors = []
     language: Selectors = []
     feeds: list[str] = []  # addresses of the site's feeds, relative to the site
+    front_page: Selectors = []  # id of the entry that is the front page
 
 
 class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -152,7 +153,7 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
 class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     """Where records stand in plain XML, JSON, CSV or front matter, and where the facts of each."""
 
-    of: Literal["site", "author", "term", "entry", "comment", "media", "relation"]
+    of: Literal["site", "author", "term", "entry", "comment", "media", "menu", "relation"]
     each: str = ""  # where they stand in the file, or in the record around them; empty: each row, line or document
     file: str = ""  # only in files of this name, with * for any letters
     format: str = ""  # of these files, where it is another than the dialect's
@@ -165,6 +166,22 @@ class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     fields: dict[str, Selectors] = {}  # name of a metadata -> where it stands
     pairs: list[FieldMap] = []  # named metadata as pairs of a name and a value
     inner: list[RecordMap] = []  # records within this one: comments of an entry, ...
+
+
+class Embed(Struct, frozen=True, forbid_unknown_fields=True):
+    """How the page of a video or the like is framed by other sites."""
+
+    page: Pattern  # of any variables, absolute
+    frame: Pattern  # of the same
+
+
+class MenuMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Menus of the site, seen from the channel or feed; an item within another stands under it."""
+
+    element: Selector = ""
+    menu: Selectors = []  # the name of the menu
+    label: Selectors = []
+    target: Selectors = []  # an address, or the id of an entry
 
 
 class Starter(Struct, frozen=True, forbid_unknown_fields=True):
@@ -194,6 +211,8 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     media: MediaMap = MediaMap()
     values: dict[str, dict[str, str]] = {}  # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
     macros: list[Macro] = []
+    embeds: list[Embed] = []
+    menu: MenuMap = MenuMap()
     starters: list[Starter] = []
 
     def value(self, of: str, theirs: str) -> str:

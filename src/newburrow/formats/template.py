@@ -19,3 +19,11 @@ def compiled(text: str, escaped: bool = True) -> Template:
         return SandboxedEnvironment(autoescape=escaped).from_string(text)
     except TemplateSyntaxError as error:
         raise ValueError(f"{error.message} (line {error.lineno} of it)") from None
+
+
+def names_in(text: str) -> frozenset[str]:
+    """The names of the values that a template uses."""
+    from jinja2.meta import find_undeclared_variables  # heavy: imported where it is used
+    from jinja2.sandbox import SandboxedEnvironment
+
+    return frozenset(find_undeclared_variables(SandboxedEnvironment().parse(text)))

@@ -5,13 +5,22 @@ These types are the keys of a profile file (`docs/hosts.md` explains them to peo
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from msgspec import Meta, Struct
 
 Pattern = str  # RFC 6570, relative to the new site
 Count = Annotated[int, Meta(ge=1)]
 NonEmpty = Annotated[str, Meta(min_length=1)]
+
+
+class FieldRule(Struct, frozen=True, forbid_unknown_fields=True):
+    """A named field that a kind has on the host."""
+
+    type: Literal["text", "integer", "number", "yes-no", "date", "address"] = "text"
+    required: bool = False
+    default: str = ""
+    values: tuple[str, ...] = ()  # it can have; empty for any
 
 
 class Kind(Struct, frozen=True, forbid_unknown_fields=True):
@@ -21,6 +30,8 @@ class Kind(Struct, frozen=True, forbid_unknown_fields=True):
     parents: bool = False  # whether one may stand under another
     positions: bool = False  # whether they have an order of their own
     takes: tuple[str, ...] = ()  # kinds of the content model that become this one
+    fields: dict[str, FieldRule] = {}  # that it has by name
+    other_fields: bool = True  # whether fields of any other name have a place
 
 
 class States(Struct, frozen=True, forbid_unknown_fields=True):
@@ -45,6 +56,7 @@ class Authors(Struct, frozen=True, forbid_unknown_fields=True):
 
     address: Pattern = ""  # of {slug}: where an author's archive stands; empty where there is none
     profiles: bool = False  # whether there is a place for a text about them
+    most: Count | None = None  # of one entry
 
 
 class Comments(Struct, frozen=True, forbid_unknown_fields=True):
@@ -53,6 +65,8 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     states: tuple[str, ...] = ("approved", "pending")
     kinds: tuple[str, ...] = ("comment", "pingback", "trackback")
     markup: str = ""  # of their bodies, where it is another than that of entries
+    taken: bool = True  # whether there is a place for them at all
+    depth: Count | None = None  # levels of answers: 1 has no answers to comments; none is for any
 
 
 class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -61,6 +75,9 @@ class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     address: Pattern = "/media/{name}"
     folder: str = "media"  # where they lie in what is handed over
     lead_picture: bool = False
+    lead_shown: bool = False  # whether the page of an entry shows it, so that the body need not
+    types: tuple[str, ...] = ()  # media types that it takes, with * for any letters: "image/*"; empty for all
+    file_bytes: Count | None = None  # of one file
 
 
 class MarkupRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -68,6 +85,9 @@ class MarkupRules(Struct, frozen=True, forbid_unknown_fields=True):
 
     name: str = "html"
     elements: tuple[str, ...] = ()  # allowed; empty allows all but scripts
+    # How a video or frame of another site is written: "frame" (iframe), "address" (its page's address alone in a
+    # paragraph), or a text with {address} in it. Empty: a frame where the elements allow it, else a link.
+    embed: str = ""
 
 
 class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
@@ -76,6 +96,13 @@ class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
     longest: Count = 80  # characters
     letters: Annotated[str, Meta(pattern="^(ascii|unicode)$")] = "ascii"
     reserved: tuple[str, ...] = ()
+    forbidden: tuple[str, ...] = ()  # patterns with * for any letters
+
+
+class Ids(Struct, frozen=True, forbid_unknown_fields=True):
+    """Whether an object keeps its id."""
+
+    keep: Literal["any", "numbers", "none"] = "any"  # those that are free, of these
 
 
 class Limits(Struct, frozen=True, forbid_unknown_fields=True):
@@ -83,12 +110,18 @@ class Limits(Struct, frozen=True, forbid_unknown_fields=True):
 
     entries: Count | None = None
     file_bytes: Count | None = None  # of one file of the import; more goes into several
+    total_bytes: Count | None = None  # of all that is handed over
+    title: Count | None = None  # characters
+    terms_per_entry: Count | None = None
 
 
 class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses of the site as a whole."""
 
     feed: str = ""  # relative to the new site
+    zone: str = ""  # IANA name, in which it tells dates
+    menus: bool = False  # whether the import has a place for menus
+    front_page: bool = False  # whether the import says which page is the front page
 
 
 class Profile(Struct, frozen=True, forbid_unknown_fields=True):
@@ -107,6 +140,7 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     media: MediaRules = MediaRules()
     markup: MarkupRules = MarkupRules()
     slugs: Slugs = Slugs()
+    ids: Ids = Ids()
     limits: Limits = Limits()
     write: dict[str, Any] = {}  # options of the format's writer
 

@@ -1,4 +1,4 @@
-"""Creole 1.0 to HTML: headings, lists, tables, links, pictures, nowiki, and the tilde that escapes."""
+"""Creole 1.0 to HTML and back: headings, lists, tables, links, pictures, nowiki, and the tilde that escapes."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator
 
 from newburrow.markup.html import TooDeep
+from newburrow.markup.tocreole import ELEMENTS, to_creole
 
 _MOST_BRACES = 5000
 _RULE = re.compile(r"\s*-{4,}\s*")
@@ -18,7 +19,7 @@ _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
 _CELL = re.compile(rf"{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
     r"(?P<nowiki>\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+)"
-    r"|(?P<escape>~\S)"
+    r"|(?P<escape>~(?:(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|\S))"
     r"|(?P<break>\\\\)"
     rf"|(?P<link>{_LINK})"
     rf"|(?P<image>{_IMAGE})"
@@ -33,6 +34,7 @@ class Creole:
     """Creole 1.0, as many wikis write it."""
 
     name = "creole"
+    elements = ELEMENTS
 
     def to_html(self, text: str) -> str:
         """The text as HTML; nothing in it is taken for HTML.
@@ -42,6 +44,10 @@ class Creole:
         if text.count("{{{") > _MOST_BRACES:
             raise TooDeep
         return "".join(_blocks(text.replace("\r\n", "\n").split("\n")))
+
+    def from_html(self, text: str) -> str:
+        """HTML as Creole; of what that cannot say the words stay."""
+        return to_creole(text)
 
 
 MARKUP = Creole()
@@ -55,7 +61,9 @@ def _blocks(lines: list[str]) -> Iterator[str]:
             place += 1
         elif line.rstrip() == "{{{":
             end = next((n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"), len(lines))
-            yield f"<pre>{html.escape(chr(10).join(lines[place + 1 : end]), quote=False)}</pre>\n"
+            # A line that would end it stands after a space, which is not part of it.
+            inner = [line[1:] if line.strip() == "}}}" else line for line in lines[place + 1 : end]]
+            yield f"<pre>{html.escape(chr(10).join(inner), quote=False)}</pre>\n"
             place = end + 1
         elif _RULE.fullmatch(line):
             yield "<hr>\n"

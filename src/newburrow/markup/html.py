@@ -28,6 +28,7 @@ class Html:
     """HTML as a markup: it is what all others are turned into."""
 
     name = "html"
+    elements = ()
 
     def to_html(self, text: str) -> str:
         """The text itself."""

@@ -20,6 +20,7 @@ class Markdown:
     """Markdown."""
 
     name = "markdown"
+    elements = ()
 
     def to_html(self, text: str) -> str:
         """The text as HTML; HTML that stands in it passes through, as CommonMark section 6.6 says.

@@ -22,6 +22,10 @@ class Text:
     """Plain text to HTML and back."""
 
     name = "text"
+    # Boxes and lists are told by blank lines and stars; of all else only the words stay.
+    elements = (
+        "a", "article", "br", "div", "figcaption", "figure", "li", "ol", "p", "section", "span", "ul",
+    )  # fmt: skip
 
     def to_html(self, text: str) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""

@@ -56,9 +56,9 @@ def write(stream: BinaryIO, context: Context, counts: dict[str, Account], redire
 
 def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:
     """What each kind of object is called on the new host."""
-    found = {kind: context.host.kind_for(kind) or kind for kind in counts}
+    found = {kind: context.kind_for(kind) or kind for kind in counts}
     for term in context.store.all(Term):
-        found[term.vocabulary] = context.host.terms.name
+        found[term.vocabulary] = context.vocabulary_for(term.vocabulary)
     return found
 
 

@@ -18,7 +18,8 @@ from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.base import Job, Output
-from newburrow.formats.xmlout import Pieces, attribute, text
+from newburrow.formats.parts import Parts
+from newburrow.formats.xmlout import attribute, text
 from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
 from newburrow.problem import Problem, Severity
 
@@ -57,21 +58,27 @@ class Feed:
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, AtomOptions)
         self.site, self.updated = job.site, job.updated or _NO_DATE
-        self._file = Pieces(output.open(self.options.file))
-        self._put = self._file.put
-        self._head()
+        self._parts = Parts(output, self.options.file, job.file_bytes, self._head, "</feed>\n")
+        self._pieces: list[str] = []  # of the entry that is being made
+        self._put = self._pieces.append
 
-    def _head(self) -> None:
+    def _whole(self, key: str) -> list[Problem]:
+        """Write what was made; an entry goes into one part with its comments."""
+        made = "".join(self._pieces)
+        self._pieces.clear()
+        return self._parts.put(made, key)
+
+    def _head(self, _number: int) -> str:
         site, own = self.site, self.options.namespace
         spaces = f' xmlns:thr="{THREAD}" xmlns:app="{APP}"' + (f" xmlns:x={attribute(own)}" if own else "")
         language = f" xml:lang={attribute(site.language)}" if site.language else ""
-        self._put(
+        head = (
             f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
             f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n"
         )
         if site.description:
-            self._put(f"<subtitle>{text(site.description)}</subtitle>\n")
-        self._put(
+            head += f"<subtitle>{text(site.description)}</subtitle>\n"
+        return head + (
             f'<updated>{self.updated}</updated>\n<link rel="alternate" href={attribute(site.address)}/>\n'
             "<generator>New Burrow</generator>\n"
         )
@@ -105,7 +112,7 @@ class Feed:
         ids = {comment.key: f"{identifier}#comment-{quote(comment.key)}" for comment in bundle.comments}
         for comment in bundle.comments:
             self._comment(comment, ids, identifier, bundle.new_address)
-        return problems
+        return problems + self._whole(entry.key)
 
     def _own_elements(self, entry: Entry) -> list[Problem]:
         """What Atom has no words for, in the host's namespace."""
@@ -183,6 +190,7 @@ class Feed:
             if media.alternative_text:
                 self._put(f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n')
         self._put("</entry>\n")
+        self._whole("")
         if media.alternative_text and not self.options.namespace:
             return [
                 Problem(
@@ -199,8 +207,7 @@ class Feed:
 
     def finish(self) -> None:
         """Close the feed and the file."""
-        self._put("</feed>\n")
-        self._file.close()
+        self._parts.close()
 
     def _dates(self, published: datetime | None, updated: datetime | None) -> None:
         if published:

@@ -24,6 +24,7 @@ class Bag(Format):
     """A bag of records."""
 
     name = "bag"
+    has_menus, has_parts = True, False
     title = "a BagIt bag of New Burrow (RFC 8493)"
 
     def recognise(self, head: Head) -> bool:
@@ -56,7 +57,7 @@ class Bag(Format):
 
     def write(self, output: Output, job: Job) -> Writer:
         """A bag of the records as they are on the new site."""
-        return BagWriter(output, job.site)
+        return BagWriter(output, job.site, menus=job.menus)
 
 
 def kept_dialects(part: Part) -> list[Dialect]:

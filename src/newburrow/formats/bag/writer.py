@@ -11,7 +11,7 @@ from msgspec.structs import replace
 
 from newburrow.formats.base import Output
 from newburrow.formats.dialect import Dialect
-from newburrow.model import RECORD_TYPES, Author, Bundle, Media, Record, Site, Term
+from newburrow.model import RECORD_TYPES, Author, Bundle, Media, MenuItem, Record, Site, Term
 from newburrow.problem import Problem
 
 FOLDER = "content-model"
@@ -23,7 +23,9 @@ _TYPES = {kind: name for name, kind in RECORD_TYPES.items()}
 class BagWriter:
     """One bag being written. Files of media are written by whoever has them, to `data/` and their path."""
 
-    def __init__(self, output: Output, site: Site, dialects: Iterable[Dialect] = ()) -> None:
+    def __init__(
+        self, output: Output, site: Site, dialects: Iterable[Dialect] = (), menus: Iterable[MenuItem] = ()
+    ) -> None:
         self._output = output
         self._encode = msgspec.json.Encoder(order="deterministic").encode
         self._files: dict[str, _Counted] = {}  # type -> its file
@@ -37,6 +39,8 @@ class BagWriter:
             self._files[DIALECTS].write(self._encode(dialect) + b"\n")
         if site != Site(key="site"):
             self.record(site)
+        for item in menus:
+            self.record(item)
 
     def record(self, record: Record) -> None:
         """Write one record; of a media that has a file, the manifest lists it too."""

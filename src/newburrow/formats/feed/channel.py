@@ -13,7 +13,7 @@ from newburrow.formats.feed.maps import Speech
 from newburrow.formats.feed.shared import Shared
 from newburrow.formats.selector import Selector, forget, index
 from newburrow.intake.xmlerrors import not_well_formed
-from newburrow.model import Author, Extra, Item, Mention, Site, Term, Where
+from newburrow.model import Author, Extra, Item, Mention, MenuItem, Site, Term, Where
 from newburrow.problem import Problem
 
 
@@ -28,11 +28,13 @@ class Channel:
         self.more: Extra = {}
         names = self.dialect.namespaces
         self.author_tag = Selector(self.dialect.author.element, names).tag if self.dialect.author.element else ""
+        self.menu_tag = Selector(self.dialect.menu.element, names).tag if self.dialect.menu.element else ""
+        self.lines = 0  # of menus
         self.term_tag = Selector(self.dialect.term.element, names).tag if self.dialect.term.element else ""
 
     def records(self) -> Iterator[Item | Problem]:
         """Everything in the feed, in document order; the site, and what was only named, at the end."""
-        tags = [tag for tag in (self.speech.item, self.author_tag, self.term_tag) if tag]
+        tags = [tag for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag) if tag]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
         events = etree.iterparse(
             self.source.stream,
@@ -95,6 +97,7 @@ class Channel:
             zone=facts("zone", ""),
             generator=facts("generator", ""),
             description=facts("description", ""),
+            front_page=facts("front_page", ""),
             written=parse_date(facts("written", ""), self.shared.zone) if facts("written") else None,
             extra=self.more,
             source=Where(self.source.label),
@@ -104,7 +107,23 @@ class Channel:
         if element.tag == self.speech.item:
             yield from self.item(self.shared, element).records()
             return
+        if element.tag == self.menu_tag:
+            yield from self._menu(element, "")
+            return
         yield self._author(element) if element.tag == self.author_tag else self._term(element)
+
+    def _menu(self, element: etree._Element, parent: str) -> Iterator[MenuItem]:
+        """A line of a menu, and those within it."""
+        children = index(element)
+        text = self.shared.maps.texts("menu", element, children)
+        self.lines += 1
+        key = f"menu/{self.lines}"
+        yield MenuItem(
+            key=key, menu=text["menu"], label=text["label"], target=text["target"], parent=parent, position=self.lines,
+            extra=self.shared.maps.extra("menu", children), source=self.shared.where(element),
+        )  # fmt: skip
+        for inner in children.get(self.menu_tag, []):
+            yield from self._menu(inner, key)
 
     def _author(self, element: etree._Element) -> Author:
         children = index(element)

@@ -51,8 +51,12 @@ class Maps:
             own.all += [Selector(text, _PREFIXES) for text in core]
             return own
 
-        own = {"language": dialect.site.language, "zone": dialect.site.zone}
-        facts = ("title", "link", "generator", "description", "language", "zone", "written")
+        own = {
+            "language": dialect.site.language,
+            "zone": dialect.site.zone,
+            "front_page": dialect.site.front_page,
+        }
+        facts = ("title", "link", "generator", "description", "language", "zone", "written", "front_page")
         self.speech = speech
         self.site = {fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts}
         self.entry = {name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ())) for name in _ENTRY}
@@ -61,6 +65,7 @@ class Maps:
             "term": {
                 n: compiled(getattr(dialect.term, n)) for n in ("slug", "name", "parent", "vocabulary", "description")
             },
+            "menu": {n: compiled(getattr(dialect.menu, n)) for n in ("menu", "label", "target")},
             "media": {
                 n: compiled(getattr(dialect.media, n))
                 for n in ("path", "address", "media_type", "alternative_text", "caption", "entry")
@@ -92,7 +97,9 @@ class Maps:
         inner = {self.comment_element.tag} if self.comment_element else set()
         fields = {element.tag for element, _name, _value, _lists in self.fields}
         top = {
-            Selector(text, dialect.namespaces).tag for text in (dialect.author.element, dialect.term.element) if text
+            Selector(text, dialect.namespaces).tag
+            for text in (dialect.author.element, dialect.term.element, dialect.menu.element)
+            if text
         }
         return {
             "site": tags(*self.site.values()) | top | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
@@ -101,6 +108,7 @@ class Maps:
             "comment": tags(*self.groups["comment"].values()) | inner,
             "reply": tags(*self.entry.values(), *self.groups["comment"].values()) | self.speech.known | fields | inner,
             "author": tags(*self.groups["author"].values()),
+            "menu": tags(*self.groups["menu"].values()) | top,
             "term": tags(*self.groups["term"].values()),
         }
 

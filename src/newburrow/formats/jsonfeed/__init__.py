@@ -21,6 +21,7 @@ class JsonFeed(Format):
     """JSON Feed."""
 
     name = "jsonfeed"
+    has_menus = True
     title = "JSON Feed 1.0 and 1.1"
 
     def recognise(self, head: Head) -> bool:

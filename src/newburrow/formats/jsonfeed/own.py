@@ -1,7 +1,8 @@
 """Our own extension of JSON Feed: what the format has no words for, so that a feed can hold a whole site.
 
 In an item `_new_burrow` has `id`, `kind`, `status`, `slug`, `parent` (an id), `position`, `fields`, `terms` (with their
-vocabularies) and `comments`; after the items `_new_burrow_files` lists the files.
+vocabularies), `people` (what JSON Feed has no place for of its authors) and `comments`; of the feed it has `front_page`
+(an id) and `menus`; after the items `_new_burrow_files` lists the files.
 """
 
 from __future__ import annotations
@@ -12,10 +13,12 @@ from typing import Any
 from newburrow.formats.dates import parse_date
 from newburrow.formats.records.views import told
 from newburrow.formats.saying import unknown_value
-from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Body, Comment, Where
+from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Body, Comment, MenuItem, Where
 from newburrow.problem import Problem
 
 OWN, FILES = "_new_burrow", "_new_burrow_files"
+LINE_FACTS = ("menu", "label", "target", "parent", "key")
+PEOPLE_FACTS = ("name", "login", "email", "about")
 FILE_FACTS = ("address", "path", "media_type", "title", "alternative_text", "caption")
 
 
@@ -39,6 +42,23 @@ def own_fields(own: object) -> dict[str, str]:
     """Named metadata."""
     fields = own.get("fields") if isinstance(own, dict) else None
     return {str(name): told(value) for name, value in fields.items()} if isinstance(fields, dict) else {}
+
+
+def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
+    """The lines of the menus, in their order."""
+    lines = own.get("menus") if isinstance(own, dict) else None
+    for number, one in enumerate(lines if isinstance(lines, list) else [], 1):
+        if isinstance(one, dict):
+            facts = {name: told(one.get(name)) for name in LINE_FACTS}
+            facts["key"] = facts["key"] or f"menu/{number}"
+            yield MenuItem(**facts, position=number, source=where)  # type: ignore[arg-type]
+
+
+def own_people(own: object) -> dict[str, dict[str, str]]:
+    """What is known of authors besides name and address, by name."""
+    people = own.get("people") if isinstance(own, dict) else None
+    found = [one for one in (people if isinstance(people, list) else []) if isinstance(one, dict)]
+    return {told(one.get("name")): {name: told(one.get(name)) for name in PEOPLE_FACTS[1:]} for one in found}
 
 
 def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:

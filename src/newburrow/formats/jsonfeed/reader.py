@@ -13,7 +13,16 @@ from newburrow import address
 from newburrow.formats import jsonvalues
 from newburrow.formats.base import Input
 from newburrow.formats.dates import parse_date
-from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, OWN, own_comments, own_facts, own_fields
+from newburrow.formats.jsonfeed.own import (
+    FILE_FACTS,
+    FILES,
+    OWN,
+    own_comments,
+    own_facts,
+    own_fields,
+    own_menus,
+    own_people,
+)
 from newburrow.formats.records.views import told
 from newburrow.formats.saying import no_date
 from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
@@ -56,11 +65,14 @@ class Feed:
             else:
                 self.facts[str(found.steps[0])] = found.value
         yield self._site()
+        yield from own_menus(self.facts.get(OWN), self.where)
         yield from map(Mention, self.named.values())
 
     def _site(self) -> Site:
         own: dict[str, Any] = {ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()}
-        known = (*_SITE, "version", "authors", "author")
+        known = (*_SITE, "version", "authors", "author", OWN)
+        told = self.facts.get(OWN)
+        own["front_page"] = _told(told.get("front_page")) if isinstance(told, dict) else ""
         extra = {name: [_told(value)] for name, value in self.facts.items() if name not in known}
         return Site(key="site", **own, extra=extra, source=self.where)
 
@@ -131,11 +143,13 @@ class Feed:
         people = (
             item.get("authors") or item.get("author") or self.facts.get("authors") or self.facts.get("author") or []
         )
+        more_of = own_people(item.get(OWN))
         for one in people if isinstance(people, list) else [people]:
             name = _told(one.get("name") or one.get("url")) if isinstance(one, dict) else ""
             if name:
                 more: Extra = {"avatar": [_told(one["avatar"])]} if one.get("avatar") else {}
-                author = Author(key=name, name=name, address=_told(one.get("url")), extra=more, source=self.where)
+                author = Author(key=name, name=name, address=_told(one.get("url")), extra=more, source=self.where,
+                                **more_of.get(name, {}))  # fmt: skip
                 self.named.setdefault(f"Author {name}", author)
                 yield name
 

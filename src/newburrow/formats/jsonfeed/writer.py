@@ -10,8 +10,8 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.formats.base import Job, Output
-from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, OWN
-from newburrow.formats.xmlout import Pieces
+from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, LINE_FACTS, OWN, PEOPLE_FACTS
+from newburrow.formats.parts import Parts
 from newburrow.model import Bundle, Comment, Media
 from newburrow.problem import Problem
 
@@ -27,15 +27,23 @@ class JsonFeedWriter:
 
     def __init__(self, output: Output, job: Job) -> None:
         options = msgspec.convert(job.options, JsonFeedOptions)
-        self.file = Pieces(output.open(options.file))
-        site = job.site
+        self.job = job
+        self.parts = Parts(output, options.file, job.file_bytes, self._head, "\n]\n}\n")
+        self.in_files = False  # whether the list of items has ended
+
+    def _head(self, number: int) -> str:
+        """The beginning of a part; the menus stand in the first alone."""
+        site, job = self.job.site, self.job
         facts = {
             "version": "https://jsonfeed.org/version/1.1", "title": site.title, "home_page_url": site.address,
             "description": site.description, "language": site.language,
+            OWN: {} if number > 1 else _filled({
+                "front_page": site.front_page,
+                "menus": [{name: getattr(item, name) for name in LINE_FACTS} for item in job.menus],
+            }),
         }  # fmt: skip
-        self.file.put("{\n" + "".join(f"{_json(name)}: {_json(value)},\n" for name, value in facts.items() if value))
-        self.file.put(f"{_json('items')}: [")
-        self.lists = {"items": 0, FILES: -1}  # how many stand in each; -1 for one that is not begun
+        head = "{\n" + "".join(f"{_json(name)}: {_json(value)},\n" for name, value in facts.items() if value)
+        return head + (f"{_json('items')}: [" if not self.in_files else f"{_json('items')}: [],\n{_json(FILES)}: [")
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """One item."""
@@ -45,9 +53,13 @@ class JsonFeedWriter:
             "id": entry.key, "kind": entry.kind, "status": entry.status, "slug": entry.slug, "parent": entry.parent,
             "position": entry.position,
             "fields": entry.fields, "comments": [_comment(one) for one in bundle.comments],
+            "people": [
+                {name: getattr(one, name) for name in PEOPLE_FACTS if getattr(one, name)}
+                for one in bundle.authors if one.login or one.email or one.about
+            ],
             "terms": [{"vocabulary": one.vocabulary, "slug": one.slug, "name": one.name} for one in bundle.terms],
         }  # fmt: skip
-        self._put("items", {
+        return self._put(entry.key, {
             "id": entry.guid or entry.permalink or bundle.new_address, "url": bundle.new_address, "title": entry.title,
             content: entry.body.text, "summary": entry.summary, "image": lead.address if lead else "",
             "date_published": entry.published.isoformat() if entry.published else "",
@@ -61,24 +73,23 @@ class JsonFeedWriter:
             ],
             OWN: _filled(own),
         })  # fmt: skip
-        return ()
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A file, in the list after the items."""
-        if self.lists[FILES] < 0:
-            self.lists[FILES] = 0
-            self.file.put(f"\n],\n{_json(FILES)}: [")
-        self._put(FILES, {name: getattr(media, name) for name in FILE_FACTS})
-        return ()
+        facts = {name: getattr(media, name) for name in FILE_FACTS}
+        if not self.in_files:
+            if self.parts.file is None:
+                self.parts.begin()
+            self.in_files = True
+            return self.parts.put(_json(_filled(facts)), "", f"\n],\n{_json(FILES)}: [\n")
+        return self._put("", facts)
 
     def finish(self) -> None:
         """Close the feed."""
-        self.file.put("\n]\n}\n")
-        self.file.close()
+        self.parts.close()
 
-    def _put(self, where: str, record: dict[str, Any]) -> None:
-        self.file.put((",\n" if self.lists[where] else "\n") + _json(_filled(record)))
-        self.lists[where] += 1
+    def _put(self, key: str, record: dict[str, Any]) -> list[Problem]:
+        return self.parts.put("\n" + _json(_filled(record)), key, ",")
 
 
 def _comment(comment: Comment) -> dict[str, Any]:

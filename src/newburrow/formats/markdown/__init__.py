@@ -23,6 +23,7 @@ class Markdown(Format):
     """Markdown files with front matter."""
 
     name = "markdown"
+    has_menus = True
     title = "Markdown with front matter"
 
     def recognise(self, head: Head) -> bool:

@@ -8,14 +8,15 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from typing import Any, BinaryIO
+from typing import Any
 
 import msgspec
 from msgspec import Struct
 
 from newburrow import address
 from newburrow.formats.base import Job, Output
-from newburrow.model import Author, Bundle, Comment, Media, Term
+from newburrow.formats.parts import Parts, too_large
+from newburrow.model import Author, Bundle, Comment, Media, MenuItem, Term
 from newburrow.problem import Problem
 
 _NAMES = {"published": "date", "updated": "updated"}
@@ -35,18 +36,23 @@ class Texts:
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, MarkdownOptions)
         self.output, self.site = output, job.site
-        self._data: dict[str, BinaryIO] = {}
+        self.limit = job.file_bytes
+        self._data: dict[str, Parts] = {}
         self._told: set[str] = set()  # authors and terms written, which are few
         with output.open("site.json") as stream:
-            facts = {name: getattr(job.site, name) for name in ("title", "address", "language", "zone", "description")}
+            names = ("title", "address", "language", "zone", "description", "front_page")
+            facts = {name: getattr(job.site, name) for name in names if name != "front_page" or job.site.front_page}
             stream.write(json.dumps(facts, ensure_ascii=False, indent=2).encode() + b"\n")
+        for item in job.menus:
+            self._line("menu", _of_line(item))
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """The text of one entry, and its comments as data."""
         path = self._path(bundle.new_address)
         front = _yaml(self._front(bundle, path))
         with self.output.open(f"{self.options.folder}/{path}.md") as stream:
-            stream.write(f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace"))
+            made = f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace")
+            stream.write(made)
         for author in bundle.authors:
             if author.email or author.address or author.about or author.login:
                 self._once("authors", author.name, _of_author(author))
@@ -55,7 +61,7 @@ class Texts:
                 self._once("terms", term.key, _of_term(term))
         for comment in bundle.comments:
             self._line("comments", _of_comment(comment, bundle.entry.key))
-        return ()
+        return [too_large(len(made), self.limit, bundle.entry.key)] if 0 < self.limit < len(made) else []
 
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
@@ -100,8 +106,8 @@ class Texts:
 
     def finish(self) -> None:
         """Close the data files."""
-        for stream in self._data.values():
-            stream.close()
+        for parts in self._data.values():
+            parts.close()
 
     def _once(self, name: str, key: str, facts: dict[str, Any]) -> None:
         mark = f"{name} {key}"
@@ -111,9 +117,10 @@ class Texts:
 
     def _line(self, name: str, facts: dict[str, Any]) -> None:
         if name not in self._data:
-            self._data[name] = self.output.open(f"{self.options.data}/{name}.jsonl")
+            path = f"{self.options.data}/{name}.jsonl"
+            self._data[name] = Parts(self.output, path, self.limit, lambda _number: "", "")
         line = json.dumps({key: value for key, value in facts.items() if value}, ensure_ascii=False)
-        self._data[name].write(line.encode("utf-8", "replace") + b"\n")
+        self._data[name].put(line + "\n", "")
 
 
 def _of_author(author: Author) -> dict[str, Any]:
@@ -123,6 +130,11 @@ def _of_author(author: Author) -> dict[str, Any]:
 def _of_term(term: Term) -> dict[str, Any]:
     facts = {name: getattr(term, name) for name in ("vocabulary", "slug", "name", "description")}
     return facts | {"parent": term.parent.partition("/")[2]}
+
+
+def _of_line(item: MenuItem) -> dict[str, Any]:
+    names = ("menu", "label", "target", "parent")
+    return {"id": item.key, **{name: getattr(item, name) for name in names}, "position": str(item.position or "")}
 
 
 def _of_comment(comment: Comment, entry: str) -> dict[str, Any]:

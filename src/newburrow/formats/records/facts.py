@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 FACTS: dict[str, tuple[str, ...]] = {
-    "site": ("title", "address", "language", "zone", "generator", "description"),
+    "site": ("title", "address", "language", "zone", "generator", "description", "front_page"),
     "author": ("id", "login", "name", "email", "address", "about"),
     "term": ("id", "vocabulary", "slug", "name", "parent", "description"),
     "entry": (
@@ -18,5 +18,6 @@ FACTS: dict[str, tuple[str, ...]] = {
     "media": (
         "id", "address", "other_addresses", "path", "media_type", "title", "alternative_text", "caption", "entry",
     ),
+    "menu": ("id", "menu", "label", "target", "parent", "position"),
     "relation": ("entry", "author", "term", "vocabulary", "lead_picture", "parent", "name", "value"),
 }  # fmt: skip

@@ -26,6 +26,7 @@ from newburrow.model import (
     Item,
     Media,
     Mention,
+    MenuItem,
     Relation,
     Site,
     Term,
@@ -77,7 +78,7 @@ class Mapper:
         self.number = 0
         self.makers: dict[str, Callable[[_Facts, str], Iterator[Item]]] = {
             "site": self._site, "author": self._author, "term": self._term, "entry": self._entry,
-            "comment": self._comment, "media": self._media, "relation": self._relation,
+            "comment": self._comment, "media": self._media, "menu": self._menu, "relation": self._relation,
         }  # fmt: skip
 
     def records(self, rules: Compiled, view: View, within: str = "", parent: str = "") -> Iterator[Item | Problem]:
@@ -192,6 +193,11 @@ class Mapper:
             addresses=tuple(map(self._resolved, facts.each("other_addresses"))), **given,
             entry=within or facts.one("entry"), extra=facts.left(), source=facts.where,
         )  # fmt: skip
+
+    def _menu(self, facts: _Facts, _within: str) -> Iterator[Item]:
+        key = facts.one("id") or f"menu/{self.number}"
+        given = {name: facts.one(name) for name in ("menu", "label", "target", "parent")}
+        yield MenuItem(key=key, **given, position=self._number(facts, key), extra=facts.left(), source=facts.where)
 
     def _relation(self, facts: _Facts, _within: str) -> Iterator[Item]:
         entry = facts.one("entry")

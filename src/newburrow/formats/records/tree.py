@@ -72,6 +72,7 @@ class Json(Records):
     """JSON with lists of records."""
 
     name = "json"
+    has_menus = True  # where there is a template for them
     title = "JSON (RFC 8259)"
 
     def recognise(self, head: Head) -> bool:

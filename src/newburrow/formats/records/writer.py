@@ -14,13 +14,24 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from newburrow.formats.base import Job, Output, Refused
-from newburrow.formats.template import compiled
-from newburrow.formats.xmlout import Pieces
-from newburrow.model import Author, Bundle, Comment, Media, Term
-from newburrow.problem import Problem
+from newburrow.formats.parts import Parts
+from newburrow.formats.template import compiled, names_in
+from newburrow.model import Bundle, Comment, Media, Record
+from newburrow.problem import Problem, Severity
 from newburrow.scope import bare
 
 _ADVICE = "Correct the template in the folder of the host profile; `| tojson` writes any value as JSON."
+
+# What a template should say where a record has it.
+_OF_ENTRY = (
+    "title", "published", "updated", "authors", "summary", "body", "terms", "lead_picture", "enclosures", "parent",
+    "position", "language", "fields", "comments",
+)  # fmt: skip
+_MATTERS = {
+    "author": ("email", "address", "about"),
+    "term": ("description", "parent"),
+    "media": ("alternative_text", "caption"),
+}
 
 
 class RecordOptions(Struct, frozen=True, forbid_unknown_fields=True):
@@ -36,57 +47,74 @@ class RecordWriter:
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, RecordOptions)
         self.output, self.job = output, job
-        self.files: dict[str, Pieces] = {}
+        self.files: dict[str, Parts] = {}
         self.known: set[str] = set()  # authors and terms, which are few
+        self.used = {kind: names_in(text) for kind, text in job.templates.items()}
         self._record("site", {})
+        for item in job.menus:
+            self._record("menu", _facts(item))
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """One record of its kind; authors, terms and comments are records of their own where they have a template."""
         entry = bundle.entry
         comments = [_facts(one) for one in bundle.comments]
-        self._record(entry.kind, {
+        facts = {
             **_facts(entry), "address": bundle.new_address, "comments": comments, "body": entry.body.text,
             "authors": [_facts(one) for one in bundle.authors], "terms": [_facts(one) for one in bundle.terms],
             "lead_picture": _facts(bundle.lead_picture) if bundle.lead_picture else None,
             "enclosures": [_facts(one) for one in bundle.enclosures],
-        }, needed=True)  # fmt: skip
-        for author in bundle.authors:
-            self._once(author)
-        for term in bundle.terms:
-            self._once(term)
+        }  # fmt: skip
+        problems = self._record(entry.kind, facts, needed=True)
+        for record in (*bundle.authors, *bundle.terms):
+            problems += self._once(record)
         for comment in comments:
             self._record("comment", comment)
-        return ()
+        return problems + self._unsaid(entry.kind, facts, "entry", entry.key)
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A record for a file, where there is a template for it."""
-        self._record("media", _facts(media))
-        return ()
+        facts = _facts(media)
+        self._record("media", facts)
+        return self._unsaid("media", facts, "media", media.key)
 
     def finish(self) -> None:
         """Close the lists."""
         for file in self.files.values():
-            file.put("\n]\n")
             file.close()
 
-    def _once(self, record: Author | Term) -> None:
-        mark = f"{type(record).__name__} {record.key}"
-        if mark not in self.known:
-            self.known.add(mark)
-            self._record(type(record).__name__.lower(), _facts(record))
+    def _once(self, record: Record) -> list[Problem]:
+        kind, facts = type(record).__name__.lower(), _facts(record)
+        mark = f"{kind} {record.key}"
+        if mark in self.known:
+            return []
+        self.known.add(mark)
+        self._record(kind, facts)
+        return self._unsaid(kind, facts, kind, record.key)
 
-    def _record(self, kind: str, facts: dict[str, Any], needed: bool = False) -> None:
+    def _unsaid(self, kind: str, facts: dict[str, Any], object_: str, key: str) -> list[Problem]:
+        """What a record has and no template says."""
+        used = self.used.get(kind, frozenset())
+        matters = _MATTERS.get(kind, _OF_ENTRY)
+        left = [name for name in matters if facts.get(name) and name not in used]
+        if "comment" in self.used and "comments" in left:
+            left.remove("comments")  # they have records of their own
+        if not left:
+            return []
+        message = f"The host's templates have no place for: {', '.join(left).replace('_', ' ')}."
+        advice = "Set it by hand on the new host, or add it to the template."
+        return [Problem(Severity.WARNING, "dropped", message, advice, object=object_, key=key)]
+
+    def _record(self, kind: str, facts: dict[str, Any], needed: bool = False) -> list[Problem]:
         text = self.job.templates.get(kind)
         if text is None:
             if needed:
                 raise Refused(f"the host has no template {kind}.json.j2", "Write one, beside those that it has.")
-            return
+            return []
         made = _made(text, kind, {**facts, "site": _facts(self.job.site)})
         if kind not in self.files:
-            self.files[kind] = Pieces(self.output.open(f"{self.options.folder}/{kind}.json"))
-            self.files[kind].put("[\n" + made)
-        else:
-            self.files[kind].put(",\n" + made)
+            name, limit = f"{self.options.folder}/{kind}.json", self.job.file_bytes
+            self.files[kind] = Parts(self.output, name, limit, lambda _number: "[\n", "\n]\n")
+        return self.files[kind].put(made, facts.get("key", "") if needed else "", ",\n")
 
 
 def _made(text: str, kind: str, facts: dict[str, Any]) -> str:

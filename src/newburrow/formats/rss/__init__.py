@@ -20,6 +20,7 @@ class Rss(Format):
     """RSS with its common modules."""
 
     name = "rss"
+    has_menus = True  # where the dialect has
     title = "RSS 0.91 to 2.0"
 
     def recognise(self, head: Head) -> bool:

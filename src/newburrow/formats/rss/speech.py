@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from newburrow.formats.dialect import Dialect, Selectors
 from newburrow.formats.xmlout import attribute, text
-from newburrow.model import Author, Bundle, Comment, Entry, Media, Term
+from newburrow.model import Author, Bundle, Comment, Entry, Media, MenuItem, Term
 from newburrow.scope import bare
 
 # A selector that can be written: a child element, an attribute, or an attribute of a child element.
@@ -113,6 +114,33 @@ class Speech:
             made.append(f"<{rules.element}{attributes}>\n{elements}")
             waiting.append(None)
             waiting += reversed(answers.get(one.key, []))
+        return "".join(made)
+
+    def menus(self, items: Sequence[MenuItem]) -> str:
+        """The menus in the element of the dialect, lines within those they stand under."""
+        rules = self.dialect.menu
+        if not rules.element:
+            return ""
+        inner: dict[str, list[MenuItem]] = {}
+        for item in items:
+            inner.setdefault(item.parent, []).append(item)
+        made: list[str] = []
+        waiting: list[MenuItem | None] = list(reversed(inner.get("", [])))
+        while waiting:
+            one = waiting.pop()
+            if one is None:
+                made.append(f"</{rules.element}>\n")
+                continue
+            attributes, elements = self.attributes_and_elements(
+                {
+                    "menu": (rules.menu, one.menu),
+                    "label": (rules.label, one.label),
+                    "target": (rules.target, one.target),
+                }
+            )
+            made.append(f"<{rules.element}{attributes}>{elements}")
+            waiting.append(None)
+            waiting += reversed(inner.get(one.key, []))
         return "".join(made)
 
     def author_name(self, author: Author) -> str:

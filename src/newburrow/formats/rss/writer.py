@@ -17,6 +17,7 @@ from msgspec import Struct
 from newburrow import address
 from newburrow.formats.base import Job, Output
 from newburrow.formats.dialect import Dialect
+from newburrow.formats.parts import too_large
 from newburrow.formats.rss.speech import Speech
 from newburrow.formats.xmlout import Pieces, attribute, cdata, text
 from newburrow.model import Bundle, Comment, Media
@@ -41,7 +42,7 @@ class RssWriter:
 
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, RssOptions)
-        self.output, self.site, self.limit = output, job.site, job.file_bytes
+        self.output, self.site, self.limit, self.menus = output, job.site, job.file_bytes, job.menus
         self.speech = Speech(job.dialect or Dialect(name="plain", format="rss"))
         self.number, self.file = 0, None  # type: int, Pieces | None
         self.size = 0
@@ -72,7 +73,11 @@ class RssWriter:
         )
         head += f"<language>{text(site.language)}</language>\n" if site.language else ""
         zone = self.speech.element(dialect.site.zone, site.zone)
-        return head + (zone or "")
+        head += zone or ""
+        if self.number == 1:
+            head += self.speech.element(dialect.site.front_page, bare(site.front_page)) or ""
+            head += self.speech.menus(self.menus)
+        return head
 
     def _put(self, piece: str) -> None:
         assert self.file is not None
@@ -97,12 +102,7 @@ class RssWriter:
         self.topics |= topics
         self._put(item)
         if self.limit and self.size + new - len(item.encode()) > self.limit:
-            message = (
-                f"It takes {len(item.encode()):,} bytes by itself; the host takes files of {self.limit:,} at most."
-            )
-            yield Problem(
-                Severity.ERROR, "too-large", message, "Shorten it, or enter it by hand.", object="entry", key=key
-            )
+            yield too_large(len(item.encode()), self.limit, key)
 
     # -- records ---------------------------------------------------------------------------------
 

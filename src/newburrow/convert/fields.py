@@ -1,0 +1,123 @@
+"""Fields: named metadata under the new host's names, in its types."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from datetime import UTC
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.decisions import FieldMap
+from newburrow.formats.dates import parse_date
+from newburrow.hosts.profile import FieldRule, Kind
+from newburrow.model import Bundle, Entry
+from newburrow.problem import Problem, Severity
+
+FACTS = ("title", "summary", "language")  # of an entry, which a field can be made from and made into
+_OF_ENTRY = "entry."
+_YES, _NO = ("yes", "true", "1", "on"), ("no", "false", "0", "off", "")
+_ADDRESS = re.compile(r"(?:https?://|mailto:|/)\S+", re.IGNORECASE)
+
+
+def typed(value: str, type_: str) -> str | None:
+    """A value as its type is written; None for one that cannot be of it."""
+    value = value.strip()
+    low = value.casefold()
+    if type_ == "integer":
+        return str(int(value)) if re.fullmatch(r"[+-]?\d{1,100}", value, re.ASCII) else None
+    if type_ == "number":
+        plain = value.replace(",", ".") if value.count(",") == 1 and "." not in value else value
+        return plain if re.fullmatch(r"[+-]?\d+(\.\d+)?", plain, re.ASCII) else None
+    if type_ == "yes-no":
+        return "yes" if low in _YES else "no" if low in _NO else None
+    if type_ == "date":
+        moment = parse_date(value, UTC)
+        plain_day = re.fullmatch(r"\d{4}-\d\d-\d\d", value)
+        return None if moment is None else value if plain_day else moment.isoformat()
+    if type_ == "address":
+        return value if _ADDRESS.fullmatch(value) else None
+    return value
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry with its fields as the new host has them."""
+    entry, kind = bundle.entry, context.host.kinds[bundle.entry.kind]
+    maps = context.decisions.fields
+    if not (maps or kind.fields or (entry.fields and not kind.other_fields)):
+        return bundle, []
+    made = _Made(entry, kind, maps)
+    problems = list(made.make())
+    return replace(bundle, entry=made.entry), problems
+
+
+class _Made:
+    """The fields of one entry being made."""
+
+    def __init__(self, entry: Entry, kind: Kind, maps: list[FieldMap]) -> None:
+        self.entry, self.kind, self.maps = entry, kind, maps
+        self.fields: dict[str, str] = {}
+
+    def make(self) -> Iterator[Problem]:
+        """Fill `fields` and `entry`; what has no place or no right value is said."""
+        mapped = {one.old for one in self.maps}
+        for one in self.maps:
+            yield from self._mapped(one)
+        for name, value in self.entry.fields.items():
+            if name not in mapped:
+                yield from self._put(name, name, value, FieldMap())
+        for name, rule in self.kind.fields.items():
+            if name not in self.fields:
+                if rule.default:
+                    self.fields[name] = rule.default
+                elif rule.required:
+                    yield self._lacking(name)
+        self.entry = replace(self.entry, fields=self.fields)
+
+    def _old(self, name: str) -> str | None:
+        if name.startswith(_OF_ENTRY):
+            return getattr(self.entry, name.removeprefix(_OF_ENTRY)) or None
+        return self.entry.fields.get(name)
+
+    def _mapped(self, one: FieldMap) -> Iterator[Problem]:
+        new = one.new or one.old
+        if new == "-":
+            return
+        value = self._old(one.old) if one.old else None
+        if value is not None:
+            yield from self._put(one.old, new, one.values.get(value.strip(), value), one)
+        elif one.default:
+            yield from self._put(one.old or new, new, one.default, one)
+        elif one.required and not (new in self.kind.fields and self.kind.fields[new].required):
+            yield self._lacking(new)
+
+    def _put(self, old: str, new: str, value: str, one: FieldMap) -> Iterator[Problem]:
+        if new.startswith(_OF_ENTRY):
+            self.entry = replace(self.entry, **{new.removeprefix(_OF_ENTRY): value})
+            return
+        rule = self.kind.fields.get(new)
+        if rule is None and not self.kind.other_fields:
+            yield self._say("field-dropped", f"The field {old} ({value}) has no place on the new host.",
+                            "Map it to another in [[fields]] of move.toml, or enter it by hand.")  # fmt: skip
+            return
+        rule = rule or FieldRule()
+        made = typed(value, one.type or rule.type)
+        if made is None or (rule.values and made not in rule.values):
+            wanted = f"one of {', '.join(rule.values)}" if rule.values else f"of the type {one.type or rule.type}"
+            otherwise = one.default or rule.default
+            becomes = f"; it becomes {otherwise!r}" if otherwise else "; it was left out"
+            yield self._say("field-value", f"The field {old} is {value!r}, which is not {wanted}{becomes}.",
+                            "Say in `values` of its [[fields]] in move.toml what it becomes.")  # fmt: skip
+            made = otherwise
+        if made:
+            self.fields[new] = made
+        elif one.required and not rule.required:  # what the host requires is said at the end
+            yield self._lacking(new)
+
+    def _lacking(self, name: str) -> Problem:
+        return self._say("field-missing", f"The new host wants the field {name}, and the entry has none.",
+                         "Give [[fields]] in move.toml a default for it, or enter it by hand.")  # fmt: skip
+
+    def _say(self, code: str, message: str, advice: str) -> Problem:
+        return Problem(Severity.WARNING, code, message, advice, self.entry.source, "entry", self.entry.key)

@@ -1,0 +1,66 @@
+"""Authors that are one person under two names: found, and proposed to be one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from msgspec import Struct
+from rapidfuzz import fuzz
+from text_unidecode import unidecode
+
+from newburrow.model import Author
+
+_NEAR = 90  # of 100: names that a slip of the pen parts
+
+
+class Proposal(Struct, frozen=True):
+    """What is proposed for one author."""
+
+    action: str = "keep"
+    new_name: str = ""
+    why: str = ""
+
+
+def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str, Proposal]:
+    """What is proposed for each author, by key; `entries` has how many each wrote.
+
+    Those of one e-mail address, or of one name but for case, accents, order and signs, are assigned to the one who
+    wrote most. Names that are only near are kept and named: two persons made one cannot be told apart again.
+    """
+    ordered = sorted(authors, key=lambda one: -entries.get(one.key, 0))  # stable: the first read among equals
+    kept: list[Author] = []
+    found: dict[str, Proposal] = {}
+    for author in ordered:
+        same = next(((other, why) for other in kept if (why := _same(author, other))), None)
+        if same:
+            other, why = same
+            found[author.key] = Proposal("assign", other.name, f"{why} as {other.name}, who wrote more")
+            continue
+        near = next((other for other in kept if _near(author, other)), None)
+        why = f"named nearly like {near.name}; if they are one person: assign" if near else ""
+        found[author.key] = Proposal("keep", "", why)
+        kept.append(author)
+    return found
+
+
+def _same(one: Author, other: Author) -> str:
+    if one.email and other.email:
+        # Two addresses can be of one person, but nothing tells so.
+        return "the same e-mail address" if one.email.strip().casefold() == other.email.strip().casefold() else ""
+    return "the same name" if _words(one.name) and sorted(_words(one.name)) == sorted(_words(other.name)) else ""
+
+
+def _near(one: Author, other: Author) -> bool:
+    mine, theirs = _words(one.name), _words(other.name)
+    if not mine or not theirs:
+        return False
+    if len(mine) == len(theirs) > 1 and mine[-1] == theirs[-1]:
+        pairs = list(zip(mine, theirs, strict=True))
+        if all(a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs):  # W. Hart, Wren Hart
+            return True
+    return min(len(one.name), len(other.name)) > 4 and fuzz.ratio(" ".join(mine), " ".join(theirs)) >= _NEAR
+
+
+def _words(name: str) -> list[str]:
+    plain = "".join(letter if letter.isalnum() else " " for letter in unidecode(name).casefold())
+    return plain.split()
