@@ -11,8 +11,8 @@ TOP = Path(newburrow.__file__).parent
 
 # From what imports nothing of ours to what may import all.
 LAYERS = (
-    "model", "address", "problem", "events", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "schema", "store", "uniting", "journal", "intake", "formats", "markup", "dialects",
-    "reading", "gathering", "describing", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "asking", "facts", "drafting", "checking", "holding", "moving", "surveying", "repairing", "keeping",
+    "model", "address", "problem", "events", "processes", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "schema", "store", "uniting", "journal", "intake", "formats", "markup", "dialects",
+    "reading", "gathering", "describing", "halves", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "asking", "facts", "drafting", "checking", "holding", "serving", "moving", "surveying", "repairing", "keeping",
     "demo", "cli",
 )  # fmt: skip
 

@@ -71,6 +71,12 @@ def full_path(address: str) -> str:
 
 def host_key(parts: SplitResult) -> str:
     """The host as it is compared: lower case, IDNA, without `www.` and without a default port."""
+    return _host_key(parts.scheme, parts.netloc)
+
+
+@lru_cache(maxsize=1024)  # an export names few sites, each many times
+def _host_key(scheme: str, netloc: str) -> str:
+    parts = SplitResult(scheme, netloc, "", "", "")
     host = (parts.hostname or "").rstrip(".")
     if not host.isascii():
         try:
@@ -85,6 +91,8 @@ def host_key(parts: SplitResult) -> str:
 
 def _canonical(text: str, safe: str) -> str:
     """One segment or query part in its one spelling; bytes that are no UTF-8 stay percent-encoded."""
+    if _UNRESERVED.fullmatch(text):
+        return text
     raw = unquote_to_bytes(text)
     try:
         return quote(unicodedata.normalize("NFC", raw.decode("utf-8")), safe=safe)

@@ -15,7 +15,7 @@ _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
 def _guarded(cell: object) -> str:
-    text = str(cell)
+    text = cell if type(cell) is str else str(cell)
     return "'" + text if text.startswith(_FORMULA) else text
 
 
@@ -33,7 +33,7 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
         plain.writerow(header)
         for row in rows:
             cells = [_guarded(cell) for cell in row]
-            (quoting if any("\r" in cell for cell in cells) else plain).writerow(cells)
+            (quoting if "\r" in "".join(cells) else plain).writerow(cells)
             count += 1
     return count
 

@@ -31,7 +31,7 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
     entries, comments = content.states("entry"), content.states("comment")
     kinds = Counter({kind: sum(counts.values()) for kind, counts in entries.items()})
     states, by_state = _by_state(entries), _by_state(comments)
-    uses = _uses(content, dialects)
+    uses = _uses(content)
     vocabularies = Counter(term.vocabulary for term in content.all(Term))
     fields = Counter({name[6:]: found for name, found in uses.items() if name.startswith("field ")})
     site = content.site()
@@ -57,10 +57,10 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
     }  # fmt: skip
 
 
-def _uses(content: Store, dialects: tuple[Dialect, ...]) -> Counter[str]:
+def _uses(content: Store) -> Counter[str]:
     """How many entries each author wrote, each term and field is on; how many have no author; nested terms."""
     counts: Counter[str] = Counter()
-    for entry in content.all(Entry):
+    for entry in content.filed():
         counts.update(f"author {key}" for key in set(entry.authors))
         counts.update(f"term {key}" for key in set(entry.terms))
         counts.update(f"field {name}" for name in entry.fields)

@@ -20,6 +20,7 @@ from newburrow.problem import Problem, Severity
 
 OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
+_RANKS = {severity: rank for rank, severity in enumerate(Severity)}
 UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
 
 
@@ -81,7 +82,7 @@ class OldAddress(Struct, frozen=True):
     why: str
 
 
-_SCHEMA = """
+_PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
                     new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
 CREATE INDEX place_new ON place (new_key);
@@ -92,33 +93,43 @@ CREATE INDEX file_digest ON file (digest);
 CREATE INDEX file_new ON file (new);
 CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
 CREATE INDEX beside_base ON beside (base);
-CREATE TABLE fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
-                   nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth)) ;
 CREATE TABLE held (kind TEXT, key TEXT, title TEXT, at TEXT, address TEXT, id TEXT, PRIMARY KEY (kind, key))
   WITHOUT ROWID;
 CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;
 CREATE UNIQUE INDEX id_new ON id (object, new);
-CREATE TABLE filed (term TEXT, title TEXT, new TEXT);
-CREATE INDEX filed_term ON filed (term);
-CREATE TABLE aside (data TEXT);
-CREATE TABLE shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE above (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
-CREATE TABLE follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
-                        advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
+"""
+_OUTCOME = """
+CREATE TABLE outcome.filed (term TEXT, title TEXT, new TEXT);
+CREATE INDEX outcome.filed_term ON filed (term);
+CREATE TABLE outcome.found (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE outcome.aside (data TEXT);
+CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
+                           nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth));
+CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
+                                advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
 """
 
 
 class Journal:
-    """The working tables of one move. Use as a context manager; the file goes when it is closed."""
+    """The working tables of one move. Use as a context manager; its files go when it is closed.
+
+    What is planned and what became of it stand in two files: once all is planned other processes read the one, while
+    this one writes the other.
+    """
 
     def __init__(self, path: Path) -> None:
-        self.path = path
-        path.unlink(missing_ok=True)
+        self.path, self.outcome = path, path.with_name(f"{path.name}-outcome")
+        for file in (self.path, self.outcome):
+            file.unlink(missing_ok=True)
         self._db = sqlite3.connect(path, isolation_level=None)
-        self._db.execute("PRAGMA journal_mode = OFF")
-        self._db.execute("PRAGMA synchronous = OFF")
-        for statement in _SCHEMA.split(";"):
+        self._db.execute("ATTACH ? AS outcome", (str(self.outcome),))
+        for name in ("main", "outcome"):
+            self._db.execute(f"PRAGMA {name}.journal_mode = OFF")
+            self._db.execute(f"PRAGMA {name}.synchronous = OFF")
+        for statement in (_PLAN + _OUTCOME).split(";"):
             self._db.execute(statement)
         self._db.execute("BEGIN")
 
@@ -127,7 +138,13 @@ class Journal:
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
-        self.path.unlink(missing_ok=True)
+        for file in (self.path, self.outcome):
+            file.unlink(missing_ok=True)
+
+    def planned(self) -> None:
+        """Say that all is planned: from now on other processes can read it."""
+        self._db.execute("COMMIT")
+        self._db.execute("BEGIN")
 
     # -- edits ---------------------------------------------------------------------------------
 
@@ -226,7 +243,10 @@ class Journal:
             f"SELECT seq, key, kind, old, others, new, new_key, wished, public, file, feeds, held FROM place {rest}",
             values,
         ).fetchall()
-        return (msgspec.convert(row, Place, strict=False) for row in rows)
+        return (
+            Place(seq, key, kind, old, others, new, new_key, wished, bool(public), file, feeds, bool(held))
+            for seq, key, kind, old, others, new, new_key, wished, public, file, feeds, held in rows
+        )
 
     # -- what the new host holds ---------------------------------------------------------------
 
@@ -237,14 +257,15 @@ class Journal:
 
     def held(self, kind: str, key: str) -> Held | None:
         """What the new host has of this key; None where it has nothing."""
-        if not self._holds or not key:
+        if not self.holds or not key:
             return None
         found = self._db.execute("SELECT title, at, address, id FROM held WHERE kind = ? AND key = ?", (kind, key))
         row = found.fetchone()
         return Held(*row) if row else None
 
     @cached_property
-    def _holds(self) -> bool:
+    def holds(self) -> bool:
+        """Whether it is known what the new host has. To be asked when that is learnt."""
         return self._db.execute("SELECT 1 FROM held LIMIT 1").fetchone() is not None
 
     def is_held(self, kind: str, key: str) -> bool:
@@ -364,6 +385,16 @@ class Journal:
         )
         return None if done.rowcount else self.answer_to(key)
 
+    def answer_later(self, key: str, row: OldAddress) -> None:
+        """Keep an answer that is to be set when no other process reads what is planned any more."""
+        self._db.execute(
+            "INSERT OR IGNORE INTO found VALUES (?, ?, ?, ?, ?)", (key, row.old, row.new, row.status, row.why)
+        )
+
+    def answer_found(self) -> None:
+        """Set the answers that were kept for later."""
+        self._db.execute("INSERT OR IGNORE INTO address SELECT * FROM found ORDER BY key")
+
     def answer_to(self, key: str) -> OldAddress | None:
         """The answer to an old address; None where it is unknown."""
         row = self._db.execute("SELECT old, new, status, why FROM address WHERE key = ?", (key,)).fetchone()
@@ -380,23 +411,18 @@ class Journal:
 
     # -- fates ---------------------------------------------------------------------------------
 
-    def settle(self, row: Settled) -> None:
-        """Say what became of an object. Raises sqlite3.IntegrityError when that was said before."""
-        self._db.execute(
+    def settle(self, *rows: Settled) -> None:
+        """Say what became of objects. Raises sqlite3.IntegrityError when that was said before."""
+        self._db.executemany(
             "INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (
-                row.object,
-                row.key,
-                row.kind,
-                row.fate,
-                row.reason,
-                row.title,
-                row.old,
-                row.new,
-                row.nth,
-                OBJECT_ORDER.index(row.object),
-            ),
-        )
+            [
+                (
+                    row.object, row.key, row.kind, row.fate, row.reason, row.title, row.old, row.new, row.nth,
+                    OBJECT_ORDER.index(row.object),
+                )
+                for row in rows
+            ],
+        )  # fmt: skip
 
     def is_settled(self, object_: str, key: str) -> bool:
         """Whether it was said what became of an object."""
@@ -420,24 +446,19 @@ class Journal:
 
     # -- follow-ups ----------------------------------------------------------------------------
 
-    def follow_up(self, problem: Problem) -> None:
-        """Keep something that a person must still do or know."""
-        rank = list(Severity).index(problem.severity)
-        self._db.execute(
+    def follow_up(self, *problems: Problem) -> None:
+        """Keep things that a person must still do or know."""
+        self._db.executemany(
             "INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key) "
             "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (
-                problem.severity,
-                rank,
-                problem.code,
-                problem.message,
-                problem.advice,
-                problem.where.file,
-                problem.where.line,
-                problem.object,
-                problem.key,
-            ),
-        )
+            [
+                (
+                    one.severity, _RANKS[one.severity], one.code, one.message, one.advice, one.where.file,
+                    one.where.line, one.object, one.key,
+                )
+                for one in problems
+            ],
+        )  # fmt: skip
 
     def follow_ups(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
         """Rows of code, severity, title, old address, new address, what, suggestion; the worst first."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import io
+import os
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO, cast
@@ -13,10 +14,10 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import checking, csvfile, gathering, holding, reading, registry
+from newburrow import checking, csvfile, gathering, holding, reading, registry, serving
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
-from newburrow.convert import ids, menus, run
+from newburrow.convert import ids, menus, pool, run
 from newburrow.convert.apart import DATA_FILE
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
@@ -28,15 +29,15 @@ from newburrow.folder import ENTRIES, STORE, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal, OldAddress
-from newburrow.model import Media
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal
+from newburrow.model import Entry, Media
 from newburrow.problem import Problem, Severity, stop
 from newburrow.redirects import table
-from newburrow.redirects.base import Server, Written
-from newburrow.report import page
+from newburrow.report import charts, page
 from newburrow.store import Store
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
+PROCESSES = os.cpu_count() or 1
 IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
 _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html", IDS)
 
@@ -102,7 +103,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             output = _Output(folder, exports, rehearse)
             context.new = menus.of_site(context)
             writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
-            run.write(context, writer, output.copy, listener)
+            run.write(context, writer, output.copy, listener, PROCESSES)
             writer.finish()
             _write_beside(context, output)
             return _finished(folder, context, output, listener)
@@ -170,10 +171,15 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     problems = accounting.check(counts)
     for problem in problems:
         journal.follow_up(problem)
-    table.write(output.plain(ADDRESSES), journal.addresses())
-    for name in context.decisions.redirects.servers:
-        _say_skipped(name, write_server(name, output.plain, journal.addresses).skipped, journal)
-    ledger.write(output.plain, journal)
+    servers, many = context.decisions.redirects.servers, context.store.count(Entry) >= pool.SHARED
+    with serving.writing(servers, journal, output.plain, many and PROCESSES > 1) as told:
+        # What takes long and needs no answer of theirs is done while the servers are written.
+        table.write(output.plain(ADDRESSES), journal.addresses())
+        ledger.write_fates(output.plain, journal)
+        chart = charts.by_year(journal.years()) if not output.rehearse else ""
+    for name, written in told.items():
+        _say_skipped(name, written.skipped, journal)
+    ledger.write_follow_ups(output.plain, journal)
     outcome = Outcome(
         counts,
         redirect_counts(journal),
@@ -183,7 +189,7 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     )
     if not output.rehearse:
         with output.plain("report.html") as stream:
-            page.write(stream, context, counts, outcome.redirects)
+            page.write(stream, context, counts, outcome.redirects, chart)
         folder.tidy(_OURS)
     return outcome
 
@@ -208,14 +214,6 @@ def _say_skipped(server: str, skipped: int, journal: Journal) -> None:
         journal.follow_up(problem)
 
 
-def write_server(
-    name: str, open_file: Callable[[str], BinaryIO], answers: Callable[[], Iterator[OldAddress]]
-) -> Written:
-    """Write the redirects for one server, below `redirects/NAME/`."""
-    server: Server = registry.get(registry.SERVERS, name)
-    return server.write(answers, lambda file: open_file(f"redirects/{name}/{file}"))
-
-
 def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], str]:
     """Write the redirects of a finished move for one server; gives the counts and what to do with them."""
     registry.get(registry.SERVERS, server)
@@ -228,7 +226,7 @@ def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], 
     names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
     for row in table.read(path):
         counts[names[row.status]] += 1
-    return counts, write_server(server, folder.open, lambda: table.read(path)).told
+    return counts, serving.write(server, folder.open, lambda: table.read(path)).told
 
 
 class _Output:

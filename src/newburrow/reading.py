@@ -56,6 +56,7 @@ class Export:
     source: Source
     pieces: tuple[Piece, ...]
     files: dict[str, Part]  # by name in the source
+    asked: str = ""  # name or file of the dialect that was asked for
     kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
     beside: list[Source] = field(default_factory=list)  # further sources that gave files alone
 
@@ -105,7 +106,7 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
             raise error
     _more_pieces(pieces, files)
     kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
-    return Export(source, tuple(pieces), files, tuple(kept_dialects(kept)) if kept else ())
+    return Export(source, tuple(pieces), files, dialect_name, tuple(kept_dialects(kept)) if kept else ())
 
 
 def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int) -> None:
@@ -247,37 +248,51 @@ def records(export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_
     `unknown` is the address that stands for that of a site of which the export says none.
     """
     used: set[str] = set()
-    progress = _Progress(listener)
+    progress = Progress(listener)
     site = site_first(export, unknown)
     if site:
         yield site
     for piece in export.pieces:
-        for record in read_piece(piece, site, progress):
-            if isinstance(record, Site) and not record.dialect:
-                record = msgspec.structs.replace(record, dialect=piece.dialect.name)
-            elif isinstance(record, Media):
-                record = _with_file(export, record, used)
-            elif isinstance(record, Mention) and isinstance(record.record, Media):
-                record = Mention(_with_file(export, record.record, used))
-            yield record
+        yield from with_files(export, piece, read_piece(piece, site, progress), used)
         progress.next_part()
+    yield from other_files(export, used)
+
+
+def with_files(
+    export: Export, piece: Piece, found: Iterator[Item | Problem], used: set[str]
+) -> Iterator[Item | Problem]:
+    """The records of a piece with the facts of the files that they name; `used` learns the names of these."""
+    for record in found:
+        if isinstance(record, Site) and not record.dialect:
+            record = msgspec.structs.replace(record, dialect=piece.dialect.name)
+        elif isinstance(record, Media):
+            record = _with_file(export, record, used)
+        elif isinstance(record, Mention) and isinstance(record.record, Media):
+            record = Mention(_with_file(export, record.record, used))
+        yield record
+
+
+def other_files(export: Export, used: set[str]) -> Iterator[Media]:
+    """The files that no record names."""
     for name, part in export.files.items():
         if name not in used:
             yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
 
 
-class _Progress:
+class Progress:
     """Entries read so far, over all parts."""
 
     def __init__(self, listener: Listener) -> None:
         self.listener, self.before, self.here = listener, 0, 0
 
     def __call__(self, entries: int) -> None:
+        """Tell how many entries of this part were read."""
         self.here = entries
         if (self.before + entries) % 50 == 0:
             self.listener(Event("Reading the export", self.before + entries))
 
     def next_part(self) -> None:
+        """Go on with the next part."""
         self.before, self.here = self.before + self.here, 0
 
 
@@ -303,7 +318,7 @@ def read_piece(piece: Piece, site: Site | None, progress: Callable[[int], None])
     format_: Any = registry.get(registry.FORMATS, piece.format)
     dialect = piece.dialect
     with piece.part.open() as stream:
-        source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress)
+        source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress=progress)
         try:
             # The site was told before, where what comes after it depends on its address.
             yield from (one for one in format_.read(source) if site is None or not isinstance(one, Site))

@@ -49,7 +49,21 @@ _decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {
 _relations = msgspec.json.Decoder(Relation)
 _problems = msgspec.json.Decoder(Problem)
 _ABOUT_ALL = ("site", "author", "term")
+_BESIDE = {
+    "problem": "data",
+    "twice": "tbl, key, kind, differs, why, data",
+    "at": "address, key",
+    "relation": "entry, data",
+}
 _TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
+
+
+class Filed(Struct, frozen=True):
+    """What an entry is filed under."""
+
+    authors: tuple[str, ...] = ()
+    terms: tuple[str, ...] = ()
+    fields: dict[str, str] = {}
 
 
 class Double(Struct, frozen=True):
@@ -61,6 +75,17 @@ class Double(Struct, frozen=True):
     kind: str
     differs: bool
     why: str  # empty where it only stands a second time under its key
+
+
+_filed = msgspec.json.Decoder(Filed)
+
+
+class Half(Struct, frozen=True):
+    """What a store that is half of one holds in memory."""
+
+    tally: dict[tuple[str, str, str], int]
+    extra: dict[str, tuple[int, str]]
+    mentioned: list[Author | Term | Site]
 
 
 class Store:
@@ -134,11 +159,15 @@ class Store:
                 f"INSERT INTO {_TABLES[kind]} ({names}) VALUES ({', '.join('?' * (names.count(',') + 1))})", values
             )
         for item in again:
-            first = self.get(type(item), item.key)
-            same = first is not None and msgspec.structs.replace(first, source=item.source) == item
-            if not (same and _TABLES[type(item)] in _ABOUT_ALL):  # each part of an export says those again
-                self._double(_TABLES[type(item)], item, not same, "")
-                self._count(item)
+            self._again(item)
+
+    def _again(self, item: Record) -> None:
+        """A record of a key that is known."""
+        first = self.get(type(item), item.key)
+        same = first is not None and msgspec.structs.replace(first, source=item.source) == item
+        if not (same and _TABLES[type(item)] in _ABOUT_ALL):  # each part of an export says those again
+            self._double(_TABLES[type(item)], item, not same, "")
+            self._count(item)
 
     def _count(self, item: Record) -> None:
         self._tally[_TABLES[type(item)], kind_of(item), getattr(item, "status", "")] += 1
@@ -270,6 +299,53 @@ class Store:
             if not moved:
                 return
 
+    # -- two halves ----------------------------------------------------------------------------
+
+    def half(self) -> Half:
+        """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
+        self._write()
+        self._db.execute("COMMIT")
+        return Half(dict(self._tally), self._extra, [*self._mentioned.values()])
+
+    def take(self, path: Path, half: Half) -> None:
+        """Add the second half of what is read, which another process filled into a store at `path`."""
+        self._write()
+        self._db.execute("COMMIT")
+        self._db.execute("ATTACH ? AS second", (str(path),))
+        self._db.execute("BEGIN")
+        self._tally.update(half.tally)
+        for name, (found, example) in half.extra.items():
+            before, first = self._extra.get(name, (0, example))
+            self._extra[name] = (before + found, first)
+        for mentioned in half.mentioned:
+            self._mention(mentioned)
+        for kind, table in _TABLES.items():
+            self._take_table(kind, table)
+        for table, names in _BESIDE.items():
+            self._db.execute(
+                f"INSERT OR IGNORE INTO {table} ({names}) SELECT {names} FROM second.{table} ORDER BY rowid"
+            )
+        self._db.execute("INSERT OR IGNORE INTO mention SELECT key, address, data FROM second.mention ORDER BY key")
+        self._db.execute("COMMIT")
+        self._db.execute("DETACH second")
+        self._db.execute("BEGIN")
+
+    def _take_table(self, kind: type[Record], table: str) -> None:
+        names = "key, entry, data" if kind is Comment else "key, data"
+        known = f"SELECT s.key FROM second.{table} s JOIN {table} f ON f.key = s.key ORDER BY s.seq"
+        again = [key for (key,) in self._db.execute(known)]
+        for key in again:
+            (data,) = self._db.execute(f"SELECT data FROM second.{table} WHERE key = ?", (key,)).fetchone()
+            record = _decoders[kind].decode(data)
+            self._tally[table, kind_of(record), getattr(record, "status", "")] -= 1  # counted again below
+            for name in record.extra:
+                self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
+            self._again(record)
+        self._db.execute(
+            f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s "
+            f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key) ORDER BY s.seq"
+        )
+
     # -- uniting -------------------------------------------------------------------------------
 
     @property
@@ -360,6 +436,14 @@ class Store:
         row = self._db.execute(f"SELECT data FROM {_TABLES[kind]} WHERE key = ?", (key,)).fetchone()
         return _decoders[kind].decode(row[0]) if row else None
 
+    def filed(self) -> Iterator[Filed]:
+        """What entries are filed under, in the order read: told in a third of the time that whole entries take."""
+        last, decode = 0, _filed.decode
+        statement = "SELECT seq, data FROM entry WHERE seq > ? ORDER BY seq LIMIT ?"
+        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+            yield from (decode(data) for _seq, data in rows)
+            last = rows[-1][0]
+
     def all(self, kind: type[R]) -> Iterator[R]:
         """All records of one type, in the order read."""
         for _seq, record in self.numbered(kind):
@@ -421,14 +505,23 @@ def fill(
     unite: Callable[[Store], None] = lambda _store: None,
 ) -> Store:
     """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
+
+    def put(store: Store) -> None:
+        for records in exports:
+            for record in records:
+                store.add(record)
+            store.export_ends()
+
+    return filled(path, put, meta, unite)
+
+
+def filled(path: Path, put: Callable[[Store], None], meta: dict[str, str], unite: Callable[[Store], None]) -> Store:
+    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole."""
     part = path.with_name(path.name + ".part")
     part.unlink(missing_ok=True)
     with Store(part, create=True) as store:
         try:
-            for records in exports:
-                for record in records:
-                    store.add(record)
-                store.export_ends()
+            put(store)
             store.link()
             unite(store)
             store.finish(meta)

@@ -113,4 +113,4 @@ class Forms(MoveCase):
             ("<p>https://video.example/films/owl</p>", 1), ("<p>https://video.example/films/owl <img src='x'></p>", 0),
             ("<p>https://elsewhere.example/films/owl</p>", 0), ("<p><b>https://video.example/films/owl</b></p>", 0), ("<p></p>", 0),
         ):  # fmt: skip
-            self.assertEqual(len(known.alone(Fragment(text))), wanted, text)
+            self.assertEqual(len(known.alone(Fragment(text), text)), wanted, text)

@@ -239,7 +239,7 @@ class Faults(MoveCase):
         def broken(*_words: object) -> None:
             raise ZeroDivisionError("oh")
 
-        steps = mock.patch("newburrow.convert.run.STEPS", (("break it", broken),))
+        steps = mock.patch("newburrow.convert.converting.STEPS", (("break it", broken),))
         with steps, self.assertLogs("newburrow"):
             self.assertEqual(self.converted(post("1"), Comment(key="c", entry="1")), {})
         self.assertEqual(self.fate("1")[0], "failed")

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
-from multiprocessing import get_context
+from concurrent.futures import Future
 from pathlib import Path
 
 from newburrow import address, registry
@@ -22,6 +21,7 @@ from newburrow.markup.base import Markup
 from newburrow.markup.guess import guess
 from newburrow.markup.html import TooDeep
 from newburrow.model import Entry, Site
+from newburrow.processes import workers
 from newburrow.store import Store
 
 GUESSED = 300  # bodies looked at for signs of another markup
@@ -40,7 +40,7 @@ def look(
         _Look(store, linked, dialects, told).entries(0, last, lambda done: progress(done, total))
         return told
     half, second = last // 2, folder / "linked"
-    with ProcessPoolExecutor(1, get_context("spawn")) as pool:
+    with workers(1) as pool:
         other: Future[Told] = pool.submit(_second, store.path, second, dialects, half, last)
         _Look(store, linked, dialects, told).entries(0, half, lambda done: progress(min(done * 2, total), total))
         told.join(other.result())

@@ -12,8 +12,12 @@ LEDGER = ("object", "kind", "title", "old_address", "new_address", "fate", "reas
 FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")
 
 
-def write(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
-    """Write both tables."""
+def write_fates(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
+    """Write what became of every object."""
     rows = ((row.key, row.kind, row.title, row.old, row.new, row.fate, row.reason) for row in journal.fates())
     csvfile.write(open_file("ledger.csv"), LEDGER, rows)
+
+
+def write_follow_ups(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
+    """Write what is left to do, the worst first."""
     csvfile.write(open_file("follow-ups.csv"), FOLLOW_UPS, journal.follow_ups())

@@ -6,7 +6,6 @@ What is taken out or left as it stands, and needs a person, is a follow-up that 
 from __future__ import annotations
 
 import html
-import re
 
 from msgspec.structs import replace
 
@@ -14,14 +13,13 @@ from newburrow import registry
 from newburrow.convert import apart, macroactions
 from newburrow.convert.context import Context
 from newburrow.convert.macroactions import Say
-from newburrow.convert.page import HANDLER, Page
+from newburrow.convert.page import Page
 from newburrow.markup.base import Markup
-from newburrow.markup.html import Fragment, TooDeep
+from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Bundle, Comment, Entry, Media
 from newburrow.problem import Problem, Severity
 
 _LINES = frozenset(("p", "br"))
-_MORE_THAN_LINES = re.compile(r"<(?!/?(?:p|br)>)|://")  # paragraphs and lines alone need no parser
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -45,7 +43,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     text += apart.section(ends)
     stay = tuple(_of_host(one, base, context, say) for one, place in places if place == apart.HOST)
     aside = tuple(_with_html(one, base, context, say) for one, place in places if place == apart.FILE)
-    entry = replace(entry, body=Body(context.markup.from_html(text), context.host.markup.name), summary=summary)
+    entry = replace(entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary)
     lead = lead if context.host.media.lead_picture else None
     bundle = replace(bundle, entry=entry, comments=stay, apart=(*aside, *ends), lead_picture=lead)
     return bundle, problems
@@ -76,6 +74,11 @@ def _of_host(comment: Comment, base: str, context: Context, say: Say) -> Comment
     return replace(comment, body=Body(written.from_html(text), written.name))
 
 
+def _only_lines(text: str) -> bool:
+    """Whether there are only paragraphs and lines in a text, and no address: then it needs no parser."""
+    return "://" not in text and text.count("<") == text.count("<p>") + text.count("</p>") + text.count("<br>")
+
+
 def to_host_html(
     body: Body, base: str, context: Context, say: Say, lead: Media | None = None,
     allowed: frozenset[str] | None = None,
@@ -87,9 +90,9 @@ def to_host_html(
     allowed = context.allowed if allowed is None else allowed
     try:
         text = macroactions.to_html(body.text, markup, context, say)
-        if not lead and not _MORE_THAN_LINES.search(text) and (not allowed or allowed >= _LINES):
+        if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
             return Body(text)
-        fragment = Fragment(text)
+        page = Page(text, base, context, say, allowed)
     except TooDeep:
         say(
             Severity.ERROR,
@@ -98,10 +101,8 @@ def to_host_html(
             "Look at the body on the old site and write it anew.",
         )
         return Body(text)
-    page = Page(fragment, base, context, say, allowed)
     page.addresses()
-    if HANDLER.search(text):
-        page.handlers()
+    page.handlers()
     page.embeds()
     page.refused()
     if lead and not context.host.media.lead_picture:
@@ -109,4 +110,4 @@ def to_host_html(
     elif lead and context.host.media.lead_shown:
         page.lead_once(lead)
     page.say_alternatives()
-    return Body(fragment.html())
+    return Body(page.fragment.html())

@@ -20,7 +20,7 @@ _TITLE = 60  # characters of a comment shown in the ledger
 
 def settled(comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0) -> Settled:
     """The ledger's row for a comment."""
-    words = " ".join(comment.body.text.split())
+    words = " ".join(comment.body.text[: _TITLE * 10].split())
     title = f"{comment.author_name or 'anonymous'}: {words[:_TITLE]}{'…' if len(words) > _TITLE else ''}"
     return Settled("comment", comment.key, comment.kind, fate, reason, title, old, new, nth)
 

@@ -16,6 +16,7 @@ from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.edits import Edits
 from newburrow.convert.embeds import Embeds
 from newburrow.convert.links import LinkMap
+from newburrow.convert.macros import signs
 from newburrow.convert.rules import Rules
 from newburrow.formats.dates import zone_named
 from newburrow.formats.dialect import Dialect, Macro
@@ -141,6 +142,11 @@ class Context:
     def macros(self) -> tuple[Macro, ...]:
         """The placeholders of the old host."""
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)
+
+    @cached_property
+    def macro_signs(self) -> tuple[str, ...]:
+        """What a text holds that can hold one of them."""
+        return signs(self.macros)
 
     @cached_property
     def old_archives(self) -> OldArchives:

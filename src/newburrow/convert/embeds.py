@@ -27,6 +27,7 @@ class Embeds:
     def __init__(self, known: Iterable[Embed], form: str) -> None:
         self.known, self.form = list(known), form
         self._frames = [(address.matcher(one.frame), one) for one in self.known]
+        self._starts = [one.page.partition("{")[0] for one in self.known]
         self._pages = [(address.matcher(one.page), one) for one in self.known]
 
     def page_of(self, frame: str) -> str:
@@ -53,9 +54,12 @@ class Embeds:
             return f"<p>{html.escape(page, quote=False)}</p>"
         return self.form.replace("{address}", html.escape(page)).replace("{frame}", html.escape(frame))
 
-    def alone(self, fragment: Fragment) -> list[tuple[LexborNode, str]]:
-        """Paragraphs that hold nothing but the address of a page that can be framed, each with its frame."""
-        if not self.known:
+    def alone(self, fragment: Fragment, text: str) -> list[tuple[LexborNode, str]]:
+        """Paragraphs that hold nothing but the address of a page that can be framed, each with its frame.
+
+        `text` is what the fragment was made of.
+        """
+        if not any(start in text for start in self._starts):
             return []
         found = []
         for node in fragment.select("p"):

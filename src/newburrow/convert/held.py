@@ -37,6 +37,8 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
     its title, or by title and minute. A list of addresses tells no titles: there the address decides, and it is said.
     """
     journal = context.journal
+    if not journal.holds:
+        return None
     guids = (entry.guid, entry.permalink, address.as_iri(entry.guid or entry.permalink or ""))
     for kind, words in (
         ("guid", guids),
@@ -61,12 +63,14 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
 
 def is_taken(new: str, slug: str, context: Context) -> bool:
     """Whether another entry of the new host has this address or slug."""
-    return context.journal.is_held("entry", address.key(new)) or context.journal.is_held("slug", slug)
+    return context.journal.holds and (
+        context.journal.is_held("entry", address.key(new)) or context.journal.is_held("slug", slug)
+    )
 
 
 def say_same_title(entry: Entry, context: Context) -> None:
     """Two entries of one title may be one; that is for a person to see."""
-    there = context.journal.held("title", titled(entry.title)) if entry.title else None
+    there = context.journal.held("title", titled(entry.title)) if entry.title and context.journal.holds else None
     if there:
         message = f"The new host has another entry of this title already: {there.address or there.title}."
         advice = "See whether the two are one; if so, leave one of them out."

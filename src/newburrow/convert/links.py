@@ -67,8 +67,8 @@ class LinkMap:
         if scheme in ("javascript", "vbscript"):
             return Link(Leads.UNSAFE, "")
         old = address.resolve(base or self.site, stripped)
-        if straight := self._straight(old):
-            return straight
+        if found_at := self._straight(old, found):
+            return found_at
         parts = address.split(old)
         site = self._sites.get(address.site_key(old))
         if parts is None or site is None:
@@ -90,12 +90,18 @@ class LinkMap:
             return Link(Leads.MOVED, beside + fragment, old)
         return Link(Leads.UNKNOWN, old, old)
 
-    def _straight(self, old: str) -> Link | None:
-        """Where the very address of something leads, as most do: told without taking it apart."""
-        key = address.key(old) if "?" not in old else ""
-        answer = self.journal.answer_to(key) if key.partition("/")[0] in self._sites else None
-        if answer is None or answer.status == GONE:
+    def _straight(self, old: str, found: str) -> Link | None:
+        """Where an address leads that is another site's, or the very one of something, as most are."""
+        key = address.key(old)
+        if not key:
             return None
+        if key.partition("/")[0] not in self._sites:
+            return Link(Leads.ELSEWHERE, found)
+        answer = self.journal.answer_to(key)
+        if answer is None:
+            return None
+        if answer.status == GONE:
+            return Link(Leads.GONE, old, old)
         _address, mark, fragment = old.partition("#")
         return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
 

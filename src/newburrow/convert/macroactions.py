@@ -19,6 +19,8 @@ _DEEPEST = 5  # macros within macros
 
 def to_html(text: str, markup: Markup, context: Context, say: Say) -> str:
     """A body as HTML, with what the dialects say of their macros done."""
+    if not any(sign in text for sign in context.macro_signs):
+        return markup.to_html(text)
     return _Macros(markup, context, say).to_html(text, 0)
 
 

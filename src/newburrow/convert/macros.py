@@ -48,12 +48,17 @@ def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(_PLACES[form][0].format(names=each), re.IGNORECASE)
 
 
+def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
+    """A text that holds a macro holds one of these; an empty one is in every text."""
+    return tuple(sign for form, (_start, _closing, sign) in _PLACES.items() if any(one.form == form for one in macros))
+
+
 def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
     """The macros in a text in its order, the outermost of nested ones; not those in code or within a tag."""
     found: list[Use] = []
     for form, (_start, closing, sign) in _PLACES.items():
-        known = {macro.name.lower(): macro for macro in macros if macro.form == form}
-        if known and sign in text:
+        known = {macro.name.lower(): macro for macro in macros if macro.form == form} if sign in text else {}
+        if known:
             for match in _pattern(form, tuple(known)).finditer(text):
                 if form == "tag" or not _in_tag(text, match.start()):
                     found.append(_use(match, known[match[1].lower()], closing, text))

@@ -2,37 +2,32 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Callable
 
 from msgspec.structs import replace
 
 from newburrow.convert import (
-    apart,
     authors,
-    choose,
     comments,
     dates,
-    held,
     ids,
     limits,
     media,
     oldaddresses,
     places,
+    pool,
     settings,
     termpages,
     terms,
 )
 from newburrow.convert.context import Context
-from newburrow.convert.steps import STEPS
+from newburrow.convert.converting import Converted
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.formats.dates import utc
 from newburrow.journal import Fate, Settled
-from newburrow.model import Bundle, Comment, Entry, Media, Site
+from newburrow.model import Entry, Media, Site
 from newburrow.problem import Problem, Severity
-
-log = logging.getLogger(__name__)
 
 
 def plan(context: Context, listener: Listener) -> str:
@@ -52,16 +47,22 @@ def plan(context: Context, listener: Listener) -> str:
     return utc(dates.moved(planned.newest, context))
 
 
-def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
-    """Take every entry through the steps to the writer, then every file; settle each."""
+def write(
+    context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener, processes: int = 1
+) -> None:
+    """Take every entry through the steps to the writer, then every file; settle each.
+
+    With more than one process the steps are taken in others, which read the store and the plan from their files.
+    """
+    context.journal.planned()
     total = context.store.count(Entry)
-    for done, entry in enumerate(context.store.all(Entry), 1):
-        _entry(entry, context, writer)
+    for done, converted in enumerate(pool.converted(context, processes), 1):
+        _write(converted, context, writer)
         if done % 50 == 0 or done == total:
             listener(Event("Converting", done, total))
+    context.journal.answer_found()
     for bundle, problems in termpages.bundles(context):
-        for problem in (*problems, *writer.entry(ids.step(bundle, context)[0])):
-            context.journal.follow_up(problem)
+        context.journal.follow_up(*problems, *writer.entry(ids.step(bundle, context)[0]))
     for comment in context.store.orphans():
         on_file = context.store.get(Media, comment.entry) is not None
         reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
@@ -73,109 +74,30 @@ def write(context: Context, writer: Writer, copy: Callable[[Media, Media], None]
     settings.say(context)
 
 
-def _entry(entry: Entry, context: Context, writer: Writer) -> None:
-    place = context.journal.place_of(entry.key)
-    theirs = context.store.comments_of(entry)
-    if place is None:
-        for comment in theirs:
-            context.journal.settle(
-                comments.settled(comment, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
-            )
+def _write(one: Converted, context: Context, writer: Writer) -> None:
+    """Hand an entry to the writer, and write down what became of it. What it refuses fails, and its comments."""
+    context.tally.update(one.tally)
+    if one.bundle is None:
+        one.notes.write(context.journal)
         return
-    if place.held:
-        _already_there(entry, theirs, place.new, context)
-        return
-    decided = context.decided(entry)
-    bundle = Bundle(decided, comments=tuple(theirs), new_address=place.new)
-    problems: list[Problem] = []
-    for what, step in STEPS:
-        try:
-            bundle, said = step(bundle, context)
-        except Exception as error:
-            _crashed(entry, theirs, what, error, context)
-            return
-        problems += said
     try:
-        problems += writer.entry(bundle)
-    except Refused as refused:
-        _refused(entry, theirs, refused, context)
-        return
-    _settle(entry, theirs, bundle, place.new, problems, context)
-
-
-def _settle(
-    entry: Entry, theirs: list[Comment], bundle: Bundle, new: str, problems: list[Problem], context: Context
-) -> None:
-    """What moved, moved; what is to be said of it is said."""
-    for problem in problems:
         # What writers say is of the entry under its new id; here it goes by its own.
-        own = problem.object == "entry" and problem.key != entry.key
-        context.journal.follow_up(replace(problem, key=entry.key) if own else problem)
-    for comment in theirs:
-        if not choose.reason_to_leave_comment(comment, context):
-            reason = apart.REASONS.get(apart.where(comment, context), "")
-            context.journal.settle(comments.settled(comment, Fate.MOVED, reason, new, entry.permalink))
-    for comment in bundle.apart:
-        if apart.where(comment, context) == apart.FILE:
-            context.journal.set_aside(apart.line(comment, new))
-    context.journal.settle(places.settle_entry(entry, Fate.MOVED, new=new))
-
-
-def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:
-    """An entry that the new host has already is not made again; comments that it lacks are told of."""
-    journal, old = context.journal, entry.permalink
-    journal.settle(places.settle_entry(entry, Fate.MERGED, "is on the new host already", there))
-    lacking = 0
-    for comment in theirs:
-        if journal.is_held("comment", held.mark_of(comment, there)):
-            row = comments.settled(comment, Fate.MERGED, "is on the new host already", there, old)
-        else:
-            why = choose.reason_to_leave_comment(comment, context)
-            lacking += not why
-            why = why or "its entry is on the new host already and is skipped (move.toml, new.already_there)"
-            row = comments.settled(comment, Fate.LEFT_OUT, why, "", old)
-        journal.settle(row)
-    if lacking:
-        message = f"The entry is on the new host already, without {lacking:,} of its comments."
-        advice = 'To have them there too: new.already_there = "update" in move.toml.'
-        journal.follow_up(
-            Problem(Severity.WARNING, "comments-skipped", message, advice, entry.source, "entry", entry.key)
-        )
-
-
-def _refused(entry: Entry, theirs: list[Comment], refused: Refused, context: Context) -> None:
-    """What the writer cannot write fails, and what hangs on it."""
-    context.journal.settle(places.settle_entry(entry, Fate.FAILED, refused.reason))
-    context.journal.follow_up(
-        Problem(
-            Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
-            entry.source, "entry", entry.key,
-        )
-    )  # fmt: skip
-    for comment in theirs:
-        if not context.journal.is_settled("comment", comment.key):
-            context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink))
-
-
-def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, context: Context) -> None:
-    """A fault of ours in one entry is a failure of that entry, not of the whole run."""
-    log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
-    reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
-    context.journal.settle(places.settle_entry(entry, Fate.FAILED, reason))
-    context.journal.follow_up(
-        Problem(
-            Severity.ERROR,
-            "fault",
-            f"The entry was not moved: {reason}.",
-            "Move it by hand, and report the fault with the log (--log FILE).",
-            entry.source,
-            "entry",
-            entry.key,
-        )
-    )
-    for comment in theirs:
-        if not context.journal.is_settled("comment", comment.key):
-            context.journal.settle(comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink))
+        own, key = one.bundle.entry.key, one.key
+        said = [replace(problem, key=key) if problem.key == own else problem for problem in writer.entry(one.bundle)]
+    except Refused as refused:
+        rows = [replace(row, fate=Fate.FAILED, reason="its entry failed", new="") for row in one.if_written[:-1]]
+        last = replace(one.if_written[-1], fate=Fate.FAILED, reason=refused.reason, new="")
+        context.journal.settle(*one.notes.settled, *rows, last)
+        context.journal.follow_up(
+            Problem(
+                Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
+                one.bundle.entry.source, "entry", one.key,
+            )
+        )  # fmt: skip
+        return
+    one.notes.settled += one.if_written
+    one.notes.problems += said
+    one.notes.write(context.journal)
 
 
 def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:

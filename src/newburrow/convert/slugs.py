@@ -12,6 +12,8 @@ from text_unidecode import unidecode
 
 from newburrow.hosts.profile import Slugs
 
+_ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
+
 
 @lru_cache(maxsize=4096)
 def make(text: str, rules: Slugs) -> str:
@@ -37,8 +39,8 @@ def numbered(slug: str, number: int, rules: Slugs) -> str:
 
 def accepted(slug: str, rules: Slugs) -> bool:
     """Whether the host takes a slug as it is."""
-    letters = r"[a-z0-9_-]+" if rules.letters == "ascii" else r"[\w-]+"
-    return bool(re.fullmatch(letters, slug)) and len(slug) <= rules.longest and not _refused(slug, rules)
+    letters = _ASCII if rules.letters == "ascii" else _UNICODE
+    return bool(letters.fullmatch(slug)) and len(slug) <= rules.longest and not _refused(slug, rules)
 
 
 def _refused(slug: str, rules: Slugs) -> bool:

@@ -71,7 +71,7 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
         )
         words = bodies.to_host_html(Body(term.description), "", context, say).text if term.description else ""
         listed = f"{words}\n<ul>\n{items}</ul>" if items else words
-        body = Body(context.markup.from_html(listed), context.host.markup.name)
+        body = Body(context.markup.from_html(listed), context.markup.name)
         title = choice.new_name or term.name
         slug = address.last_name(new)
         yield Bundle(Entry(key=key_of(term), kind=context.kind_for(KIND), title=title, slug=slug, body=body),

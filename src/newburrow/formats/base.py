@@ -28,6 +28,7 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
+    lines: int = 0  # of the file that stand before those of the stream, besides those of its frame
     progress: Callable[[int], None] = lambda _entries: None  # told how many entries were read so far
 
 

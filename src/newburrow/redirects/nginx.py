@@ -13,6 +13,7 @@ from __future__ import annotations
 import re
 import sqlite3
 from collections.abc import Iterator
+from itertools import islice
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
 
@@ -24,6 +25,7 @@ from newburrow.redirects.base import Answers, Open, Written
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
+_BATCH = 500  # answers
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
 _PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
 _ESCAPES = {ord('"'): '\\"', ord("\\"): "\\\\", ord("\n"): "\\n", ord("\r"): "\\r", ord("\t"): "\\t"}
@@ -74,8 +76,9 @@ class _Plan:
         self._db.execute("CREATE TABLE old (folded BLOB PRIMARY KEY, count INTEGER) WITHOUT ROWID")
         self._db.execute("CREATE TABLE new (folded BLOB PRIMARY KEY) WITHOUT ROWID")
         self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, folded BLOB, target TEXT)")
-        for row in answers():
-            self._note(row)
+        rows = iter(answers())
+        while some := list(islice(rows, _BATCH)):
+            self._note(some)
         found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
         self.host = str(found[0]) if found else ""
         told = "host = ? AND raw IS NOT NULL"
@@ -86,19 +89,23 @@ class _Plan:
         rows = self._db.execute(f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,))
         self.parameters = [parameter for (parameter,) in rows if parameter]
 
-    def _note(self, row: OldAddress) -> None:
-        host, rule = _host(row.old), _rule(row)
-        raw = _raw(rule) if rule else None
-        if raw is not None:
-            self._db.execute(
-                "INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", (raw.lower(),)
-            )
-        if row.new and _host(row.new) == host:
-            self._db.execute("INSERT OR IGNORE INTO new VALUES (?)", (_path(row.new).lower(),))
-        if row.status != UNCHANGED:
+    def _note(self, rows: list[OldAddress]) -> None:
+        """Put answers into the tables, many at once."""
+        olds, news, rules = [], [], []
+        for row in rows:
+            host, rule = _host(row.old), _rule(row)
+            raw = _raw(rule) if rule else None
             folded = raw.lower() if raw is not None else None
-            told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
-            self._db.execute("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", (row.old, host, *told))
+            if folded is not None:
+                olds.append((folded,))
+            if row.new and _host(row.new) == host:
+                news.append((_path(row.new).lower(),))
+            if row.status != UNCHANGED:
+                told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
+                rules.append((row.old, host, *told))
+        self._db.executemany("INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", olds)
+        self._db.executemany("INSERT OR IGNORE INTO new VALUES (?)", news)
+        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", rules)
 
     def lines(self, parameter: str) -> Iterator[bytes]:
         """The lines of one map."""
@@ -130,14 +137,14 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
 
 
 def _host(text: str) -> str:
-    parts = address.split(text)
-    return address.host_key(parts) if parts else ""
+    return address.key(text).partition("/")[0]
 
 
 def _path(text: str) -> bytes:
     """The path as nginx sees it in `$uri`: decoded, slashes merged."""
-    parts = address.split(text)
-    return re.sub(rb"/{2,}", b"/", unquote_to_bytes(address.path_key(parts.path))) if parts else b""
+    _host_name, slash, rest = address.key(text).partition("?")[0].partition("/")
+    path = (slash + rest).encode()
+    return re.sub(rb"/{2,}", b"/", unquote_to_bytes(path) if b"%" in path else path)
 
 
 def _raw(rule: _Rule) -> bytes:
@@ -145,10 +152,10 @@ def _raw(rule: _Rule) -> bytes:
 
 
 def _rule(row: OldAddress) -> _Rule | None:
-    parts = address.split(row.old)
-    if parts is None:
+    key = address.key(row.old)
+    if not key:
         return None
-    path, pairs = _path(row.old), address.query_pairs(parts.query)
+    path, pairs = _path(row.old), address.query_pairs(key.partition("?")[2])
     if b"\0" in path or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
         return None
     name, value = pairs[0] if pairs else ("", "")

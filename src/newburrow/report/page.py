@@ -11,15 +11,16 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from newburrow.assess.accounting import Account
 from newburrow.convert.context import Context
 from newburrow.model import Term
-from newburrow.report import charts
 
 MOST = 3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
 
 _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "failed": "failed"}
 
 
-def write(stream: BinaryIO, context: Context, counts: dict[str, Account], redirects: dict[str, int]) -> None:
-    """Write the report as one self-contained page."""
+def write(
+    stream: BinaryIO, context: Context, counts: dict[str, Account], redirects: dict[str, int], chart: str
+) -> None:
+    """Write the report as one self-contained page; `chart` is an SVG of entries by year."""
     journal = context.journal
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent),
@@ -47,7 +48,7 @@ def write(stream: BinaryIO, context: Context, counts: dict[str, Account], redire
         follow_up_total=sum(journal.count_follow_ups().values()),
         address_total=sum(redirects.values()),
         fate_words=_FATE_WORDS,
-        chart=charts.by_year(journal.years()),
+        chart=chart,
     )
     page.enable_buffering(64)
     for piece in page:

@@ -23,7 +23,7 @@ class Channel:
     def __init__(self, source: Input, speech: Speech, item: type[FeedItem]) -> None:
         self.speech, self.item = speech, item
         self.source, self.dialect = source, source.dialect
-        self.shared = Shared(source.label, source.dialect, speech)
+        self.shared = Shared(source.label, source.dialect, speech, source.lines)
         self.facts: dict[str, str] = {}
         self.more: Extra = {}
         names = self.dialect.namespaces

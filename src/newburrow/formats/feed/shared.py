@@ -20,8 +20,8 @@ _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
 class Shared:
     """The memory of one pass over a feed. Authors and terms are few; all else is streamed."""
 
-    def __init__(self, label: str, dialect: Dialect, speech: Speech) -> None:
-        self.label, self.dialect = label, dialect
+    def __init__(self, label: str, dialect: Dialect, speech: Speech, lines: int) -> None:
+        self.label, self.dialect, self.lines = label, dialect, lines
         self.maps = Maps(dialect, speech)
         self.markups = registry.names(registry.MARKUPS)
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
@@ -61,7 +61,7 @@ class Shared:
     def where(self, element: etree._Element) -> Where:
         """The place of an element."""
         line = element.sourceline
-        return Where(self.label, line if isinstance(line, int) else 0)
+        return Where(self.label, line + self.lines if isinstance(line, int) else 0)
 
     def date(self, text: str) -> datetime | None:
         """A date, aware; None where the text is none."""

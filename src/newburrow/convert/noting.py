@@ -1,0 +1,78 @@
+"""A journal that is only read: what would be written into it is noted, to be written later and in its order."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+from msgspec import Struct
+
+from newburrow.journal import Journal, OldAddress, Settled
+from newburrow.problem import Problem
+
+
+class Notes(Struct):
+    """What one entry wrote into the journal while it was converted."""
+
+    settled: list[Settled] = []
+    problems: list[Problem] = []
+    aside: list[str] = []
+    filed: list[tuple[str, str, str]] = []
+    shown: list[str] = []
+    found: list[tuple[str, OldAddress]] = []  # addresses met in bodies that nothing was planned for
+
+    def write(self, journal: Journal) -> None:
+        """Write all of it."""
+        if self.settled:
+            journal.settle(*self.settled)
+        if self.problems:
+            journal.follow_up(*self.problems)
+        for line in self.aside:
+            journal.set_aside(line)
+        for term, title, new in self.filed:
+            journal.file_under(term, title, new)
+        for new in self.shown:
+            journal.show(new)
+        for key, row in self.found:
+            journal.answer_later(key, row)
+
+
+class NotingJournal(Journal):
+    """What is planned, read from its file; nothing is written to that."""
+
+    def __init__(self, path: Path) -> None:
+        # Nobody writes to that file any more, so there is nothing to be locked.
+        self._db = sqlite3.connect(f"file:{path}?immutable=1", uri=True, isolation_level=None)
+        self.notes = Notes()
+
+    def __exit__(self, *_exc: object) -> None:
+        self._db.close()
+
+    def taken_notes(self) -> Notes:
+        """What was noted since the last call."""
+        notes, self.notes = self.notes, Notes()
+        return notes
+
+    def settle(self, *rows: Settled) -> None:
+        """Note it."""
+        self.notes.settled += rows
+
+    def follow_up(self, *problems: Problem) -> None:
+        """Note it."""
+        self.notes.problems += problems
+
+    def set_aside(self, data: str) -> None:
+        """Note it."""
+        self.notes.aside.append(data)
+
+    def file_under(self, term: str, title: str, new: str) -> None:
+        """Note it."""
+        self.notes.filed.append((term, title, new))
+
+    def show(self, new: str) -> None:
+        """Note it."""
+        self.notes.shown.append(new)
+
+    def answer(self, key: str, row: OldAddress) -> None:
+        """Note it."""
+        self.notes.found.append((key, row))
