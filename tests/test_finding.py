@@ -19,7 +19,7 @@ class Showing(FolderCase):
 
     def test_the_whole_item(self) -> None:
         printed = self.run_ok("show", "export.zip", "how-to-graft")
-        for words in ("in export/mistlebank.xml in export.zip, line 567", "Marta Quill", "Grafting (category), Grafting (tag)",
+        for words in ("in export/mistlebank.xml in export.zip, line 573", "Marta Quill", "Grafting (category), Grafting (tag)",
                       "published:        2022-02-26T10:00:00+00:00", "field search-description: Whip", "body (html):\n<p><img",
                       "5 comments:", "files/2023/graft-02.png"):  # fmt: skip
             self.assertIn(words, printed)

@@ -28,7 +28,7 @@ class Surveys(FolderCase):
         self.write("export.zip", demo_export())
         found = self.survey("export.zip")
         self.assertEqual(found["counts"], {"post": 63, "page": 8, "comment": 147, "pingback": 3, "author": 4, "category": 10,
-                                           "tag": 8, "media": 40})  # fmt: skip
+                                           "tag": 8, "media": 40, "menu-item": 6})  # fmt: skip
         self.assertEqual(found["states"]["post"], {"published": 60, "draft": 1, "removed": 1, "scheduled": 1})
         self.assertEqual(found["states"]["comment"]["spam"], 4)
         self.assertEqual(found["offsets"], {"+0000": 32, "+0100": 37, "+0900": 1, "-0500": 1})

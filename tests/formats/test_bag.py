@@ -4,12 +4,13 @@ import shutil
 import bagit
 
 from newburrow import reading
-from newburrow.model import Mention
+from newburrow.formats.bag.writer import plain
+from newburrow.model import Body, Entry, Mention, Where
 from newburrow.problem import Problem
 from newburrow.store import fill
 from tests.helpers import FolderCase, demo_export
 
-TABLES = ("site", "author", "term", "media", "entry", "comment")
+TABLES = ("site", "author", "term", "media", "entry", "comment", "menuitem")
 
 
 class Bags(FolderCase):
@@ -33,6 +34,10 @@ class Bags(FolderCase):
         self.assertEqual(kept, first)
         self.assertGreater(len(first["comment"]), 100)
         self.assertFalse([one for one in first["term"] if isinstance(one, Mention)])
+
+    def test_equal_records_are_equal_bytes(self) -> None:
+        own = Entry(key="1", body=Body("x", "".join(("ht", "ml"))), source=Where())
+        self.assertEqual(plain(own), {"key": "1", "body": {"text": "x"}})
 
     def test_it_is_a_bag_to_others(self) -> None:
         self.assertTrue(bagit.Bag(str(self.folder / "kept")).validate())

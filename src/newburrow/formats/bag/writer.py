@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 import msgspec
-from msgspec.structs import replace
+from msgspec import NODEFAULT, Struct
+from msgspec.structs import fields, replace
 
 from newburrow.formats.base import Output
 from newburrow.formats.dialect import Dialect
@@ -18,6 +19,22 @@ FOLDER = "content-model"
 DIALECTS = "dialects"  # what the old host's words, macros and archives mean, kept with what it said
 MARK = b'{"content_model":1,'
 _TYPES = {kind: name for name, kind in RECORD_TYPES.items()}
+
+
+def plain(record: Struct) -> dict[str, Any]:
+    """What a record says, without what it says by default: equal records are written in equal bytes.
+
+    Of itself the encoder leaves out a default only where it is the very same object.
+    """
+    told = {}
+    for one in fields(record):
+        value = getattr(record, one.name)
+        default = (
+            one.default_factory() if one.default is NODEFAULT and one.default_factory is not NODEFAULT else one.default
+        )
+        if value != default:
+            told[one.encode_name] = plain(value) if isinstance(value, Struct) else value
+    return told
 
 
 class BagWriter:
@@ -44,7 +61,7 @@ class BagWriter:
 
     def record(self, record: Record) -> None:
         """Write one record; of a media that has a file, the manifest lists it too."""
-        self._files[_TYPES[type(record)]].write(self._encode(record) + b"\n")
+        self._files[_TYPES[type(record)]].write(self._encode(plain(record)) + b"\n")
         if isinstance(record, Media) and record.path:
             self._digests[f"data/{record.path}"] = (record.digest, record.size)
 
