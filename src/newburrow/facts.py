@@ -17,6 +17,7 @@ from newburrow.hosts.profile import Profile
 from newburrow.model import Comment, Entry, Media, Site, Term
 from newburrow.store import Store
 
+_SERVERS = ("apache", "nginx")  # proposed; the most in use
 _STARTERS = 5  # titles of starter content named
 _FIELDS = 30  # names of fields named
 # What fields for search engines are called; the first is what a host profile should call it.
@@ -46,7 +47,8 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "kind_rows": [(kind, kinds[kind], host.kind_for(kind)) for kind in move_kinds if host.kind_for(kind)],
         "changed_states": [state for state in move_states if state not in host.states.takes],
         "address": site.address if address.key(site.address) and not _unsaid(site) else "https://new-site.example/",
-        "servers": list(registry.names(registry.SERVERS)), "recognised": [dialect.name for dialect in dialects],
+        "servers": [name for name in registry.names(registry.SERVERS) if name in _SERVERS],
+        "recognised": [dialect.name for dialect in dialects],
         "latest": (site.written or datetime.now(UTC)).date().isoformat(),
         "unsigned": uses["unsigned"], "nested": uses["nested"], "term_count": content.count(Term),
         "host_vocabularies": list(dict.fromkeys((host.terms.name, *host.terms.vocabularies))),

@@ -226,7 +226,7 @@ def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], 
     names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
     for row in table.read(path):
         counts[names[row.status]] += 1
-    return counts, serving.write(server, folder.open, lambda: table.read(path)).told
+    return counts, serving.write([server], folder.open, lambda: table.read(path))[server].told
 
 
 class _Output:

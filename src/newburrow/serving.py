@@ -14,14 +14,20 @@ from newburrow.convert.noting import NotingJournal
 from newburrow.journal import Journal, OldAddress
 from newburrow.processes import workers
 from newburrow.redirects.base import Server, Written
+from newburrow.redirects.map import Map
 
 Open = Callable[[str], BinaryIO]
 
 
-def write(name: str, open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> Written:
-    """Write the redirects for one server, below `redirects/NAME/`."""
+def write(servers: Sequence[str], open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
+    """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
+    redirects = Map.learnt(answers)
+    return {name: _one(name, redirects, open_file) for name in servers}
+
+
+def _one(name: str, redirects: Map, open_file: Open) -> Written:
     server: Server = registry.get(registry.SERVERS, name)
-    return server.write(answers, lambda file: open_file(f"redirects/{name}/{file}"))
+    return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
 
 
 @contextmanager
@@ -32,24 +38,21 @@ def writing(servers: Sequence[str], journal: Journal, open_file: Open, beside: b
     """
     told: dict[str, Written] = {}
     if not beside:
-        told |= {name: write(name, open_file, journal.addresses) for name in servers}
+        told |= write(servers, open_file, journal.addresses)
         yield told
         return
     journal.planned()
-    with (
-        tempfile.TemporaryDirectory(prefix="newburrow-") as folder,
-        workers(1) as pool,
-    ):
-        jobs = {name: pool.submit(_apart, name, journal.path, Path(folder)) for name in servers}
+    with tempfile.TemporaryDirectory(prefix="newburrow-") as folder, workers(1) as pool:
+        job = pool.submit(_apart, servers, journal.path, Path(folder))
         yield told
-        told |= {name: job.result() for name, job in jobs.items()}
+        told |= job.result()
         for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
             with path.open("rb") as made, open_file(path.relative_to(folder).as_posix()) as target:
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _apart(name: str, journal: Path, folder: Path) -> Written:
-    """Write the redirects for one server into a folder, in a process of its own."""
+def _apart(servers: Sequence[str], journal: Path, folder: Path) -> dict[str, Written]:
+    """Write the redirects into a folder, in a process of its own."""
 
     def open_file(file: str) -> BinaryIO:
         path = folder / file
@@ -57,4 +60,4 @@ def _apart(name: str, journal: Path, folder: Path) -> Written:
         return path.open("wb")
 
     with NotingJournal(journal) as answers:
-        return write(name, open_file, answers.addresses)
+        return write(servers, open_file, answers.addresses)

@@ -1,4 +1,4 @@
-"""A real nginx on a loopback port, with redirects as we write them."""
+"""Real servers on a loopback port, with redirects as we write them."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ import time
 from pathlib import Path
 
 NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "nginx"
+HTTPD = shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "apache2"
+MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
 
 _CONFIG = """
@@ -51,10 +53,14 @@ class Nginx:
 
     def __enter__(self) -> Nginx:
         self.process = subprocess.Popen([NGINX, "-c", self.config], stderr=subprocess.DEVNULL)
+        self._wait()
+        return self
+
+    def _wait(self) -> None:
         for _ in range(100):
             try:
                 with socket.create_connection(("127.0.0.1", self.port), 1):
-                    return self
+                    return
             except OSError:
                 time.sleep(0.05)
         self.process.kill()
@@ -77,3 +83,56 @@ class Nginx:
                 connection.close()
         connection.close()
         return answers
+
+
+_HTTPD = """
+ServerRoot {folder}
+ServerName localhost
+PidFile {folder}/pid
+ErrorLog {folder}/error.log
+Listen 127.0.0.1:{port}
+LimitRequestLine 70000
+LimitRequestFields 50
+LoadModule mpm_event_module {modules}/mod_mpm_event.so
+LoadModule authz_core_module {modules}/mod_authz_core.so
+LoadModule rewrite_module {modules}/mod_rewrite.so
+LoadModule dir_module {modules}/mod_dir.so
+LoadModule alias_module {modules}/mod_alias.so
+DocumentRoot {folder}/pages
+ErrorDocument 404 "none"
+<Directory {folder}/pages>
+  AllowOverride All
+  Require all granted
+</Directory>
+<VirtualHost 127.0.0.1:{port}>
+{include}
+</VirtualHost>
+"""
+
+
+class Httpd(Nginx):
+    """A real Apache httpd on a loopback port; `how` is `map` for its configuration, `folder` for a folder's own file.
+
+    Pages that are there are not made: what is let pass is answered with 404.
+    """
+
+    def __init__(self, folder: Path, redirects: Path, how: str = "map") -> None:
+        super().__init__(folder, redirects)
+        pages = self.folder / "pages"
+        pages.mkdir()
+        include = ""
+        if how == "map":
+            shutil.copy(redirects / "newburrow-map.txt", self.folder)
+            include = f"Include {redirects / 'newburrow-server.conf'}"
+        else:
+            shutil.copy(redirects / "htaccess", pages / ".htaccess")
+        self.config.write_text(_HTTPD.format(folder=self.folder, port=self.port, modules=MODULES, include=include))
+
+    def check(self) -> str:
+        done = subprocess.run([HTTPD, "-t", "-f", self.config], capture_output=True, text=True)
+        return done.stderr if done.returncode else ""
+
+    def __enter__(self) -> Httpd:
+        self.process = subprocess.Popen([HTTPD, "-X", "-f", self.config], stderr=subprocess.DEVNULL)
+        self._wait()
+        return self

@@ -4,6 +4,7 @@ from pathlib import Path
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
+from newburrow.redirects.map import Map
 from newburrow.redirects.nginx import SERVER
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Nginx
@@ -23,7 +24,7 @@ class Written(FolderCase):
     def write_rows(self, rows: list[OldAddress]) -> Path:
         out = self.folder / "redirects"
         out.mkdir()
-        SERVER.write(lambda: iter(rows), lambda name: (out / name).open("wb"))
+        SERVER.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
         return out
 
     def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:

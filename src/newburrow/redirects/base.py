@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import BinaryIO, Protocol
+from typing import TYPE_CHECKING, BinaryIO, Protocol
 
 from msgspec import Struct
 
 from newburrow.journal import OldAddress
+
+if TYPE_CHECKING:
+    from newburrow.redirects.map import Map
 
 Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order
 Open = Callable[[str], BinaryIO]
@@ -26,6 +29,9 @@ class Server(Protocol):
     name: str
     title: str
 
-    def write(self, answers: Answers, open_file: Open) -> Written:
-        """Write the server's files through `open_file`. What is skipped must be listed in one of them."""
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """Write the server's files through `open_file`: the exceptions, and after them the rules.
+
+        What is skipped must be listed in one of the files.
+        """
         ...

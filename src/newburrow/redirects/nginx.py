@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import islice
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
@@ -21,7 +21,10 @@ from msgspec import Struct
 
 from newburrow import address
 from newburrow.journal import GONE, UNCHANGED, OldAddress
-from newburrow.redirects.base import Answers, Open, Written
+from newburrow.redirects.base import Open, Written
+from newburrow.redirects.learning import in_words
+from newburrow.redirects.map import Map
+from newburrow.redirects.shapes import Shape
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
@@ -37,7 +40,7 @@ class _Rule(Struct, frozen=True):
     path: bytes  # decoded, as nginx compares it
     parameter: str  # name of the query parameter; empty for a rule by path alone
     value: str  # of the parameter, as it is written in the address
-    target: str  # a URL, or _GONE
+    target: str  # a URL, _GONE, or empty for one that is let pass
 
 
 class Nginx:
@@ -46,9 +49,9 @@ class Nginx:
     name = "nginx"
     title = "nginx"
 
-    def write(self, answers: Answers, open_file: Open) -> Written:
+    def write(self, redirects: Map, open_file: Open) -> Written:
         """One file for the http block, one for the server block."""
-        plan = _Plan(answers)
+        plan = _Plan(redirects)
         with open_file(_MAPS) as stream:
             skipped = _write_maps(stream, plan)
         with open_file(_SERVER) as stream:
@@ -71,14 +74,15 @@ class _Plan:
     Where letter case matters is known only when all addresses were seen, hence `folded`.
     """
 
-    def __init__(self, answers: Answers) -> None:
+    def __init__(self, redirects: Map) -> None:
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE old (folded BLOB PRIMARY KEY, count INTEGER) WITHOUT ROWID")
         self._db.execute("CREATE TABLE new (folded BLOB PRIMARY KEY) WITHOUT ROWID")
         self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, folded BLOB, target TEXT)")
-        rows = iter(answers())
-        while some := list(islice(rows, _BATCH)):
-            self._note(some)
+        for rows, note in ((redirects.answers(), self._know), (redirects.exact(), self._note)):
+            waiting = iter(rows)
+            while some := list(islice(waiting, _BATCH)):
+                note(some)
         found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
         self.host = str(found[0]) if found else ""
         told = "host = ? AND raw IS NOT NULL"
@@ -88,23 +92,28 @@ class _Plan:
         self.longest = longest or 0
         rows = self._db.execute(f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,))
         self.parameters = [parameter for (parameter,) in rows if parameter]
+        self.rules = redirects.rules if redirects.site == self.host or not self.count else ()
 
-    def _note(self, rows: list[OldAddress]) -> None:
-        """Put answers into the tables, many at once."""
-        olds, news, rules = [], [], []
+    def _know(self, rows: list[OldAddress]) -> None:
+        """Learn where letter case matters."""
+        olds, news = [], []
         for row in rows:
-            host, rule = _host(row.old), _rule(row)
-            raw = _raw(rule) if rule else None
-            folded = raw.lower() if raw is not None else None
-            if folded is not None:
-                olds.append((folded,))
-            if row.new and _host(row.new) == host:
+            raw = _raw(rule) if (rule := _rule(row)) else None
+            olds += [(raw.lower(),)] if raw is not None else []
+            if row.new and _host(row.new) == _host(row.old):
                 news.append((_path(row.new).lower(),))
-            if row.status != UNCHANGED:
-                told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
-                rules.append((row.old, host, *told))
         self._db.executemany("INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", olds)
         self._db.executemany("INSERT OR IGNORE INTO new VALUES (?)", news)
+
+    def _note(self, rows: list[OldAddress]) -> None:
+        """Put what stands by itself into the tables, many at once."""
+        rules = []
+        for row in rows:
+            rule = _rule(row)
+            raw = _raw(rule) if rule else None
+            folded = raw.lower() if raw is not None else None
+            told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
+            rules.append((row.old, _host(row.old), *told))
         self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", rules)
 
     def lines(self, parameter: str) -> Iterator[bytes]:
@@ -159,7 +168,8 @@ def _rule(row: OldAddress) -> _Rule | None:
     if b"\0" in path or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
         return None
     name, value = pairs[0] if pairs else ("", "")
-    return _Rule(path, name, value, _GONE if row.status == GONE else address.safe(row.new))
+    target = "" if row.status == UNCHANGED else _GONE if row.status == GONE else address.safe(row.new)
+    return _Rule(path, name, value, target)
 
 
 def _quoted(raw: bytes) -> bytes:
@@ -188,7 +198,7 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
         f"# Old addresses and where they are now. Include this in the http block.\n"
         f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()
     )
-    _write_map(stream, plan, "", "$uri", "$newburrow_path")
+    _write_map(stream, plan, "", "$uri", "$newburrow_path", plan.rules)
     for name in plan.parameters:
         _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
     skipped = 0
@@ -199,11 +209,20 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
     return skipped
 
 
-def _write_map(stream: BinaryIO, plan: _Plan, parameter: str, source: str, variable: str) -> None:
+def _write_map(
+    stream: BinaryIO, plan: _Plan, parameter: str, source: str, variable: str, rules: Sequence[Shape] = ()
+) -> None:
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameter):
         stream.write(line)
+    for rule in rules:  # nginx asks them in their order, after all that stand by themselves
+        told = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
+        stream.write(f"    # {told}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode())
     stream.write(b"}\n\n")
+
+
+def _word(text: str) -> str:
+    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
 def _server(plan: _Plan) -> str:

@@ -1,0 +1,57 @@
+"""An old address as a server sees it: its decoded path, and one parameter of its query."""
+
+from __future__ import annotations
+
+import re
+from urllib.parse import unquote_to_bytes
+
+from msgspec import Struct
+
+from newburrow import address
+from newburrow.journal import GONE, UNCHANGED, OldAddress
+
+GONE_WORD, PASS_WORD = "gone", "pass"
+_NAME = re.compile(r"[A-Za-z0-9_]+\Z")
+
+
+class Key(Struct, frozen=True):
+    """What a server compares."""
+
+    path: bytes  # decoded, slashes merged
+    parameter: str = ""  # name of the one query parameter
+    value: str = ""  # of it, as addresses are compared
+
+
+def key_of(text: str) -> Key | None:
+    """The key of an old address; None for one with several parameters, or a NUL, which no server looks up."""
+    host, slash, rest = address.key(text).partition("/")
+    if not host:
+        return None
+    path, _mark, query = rest.partition("?")
+    raw = re.sub(rb"/{2,}", b"/", unquote_to_bytes(slash + path))
+    pairs = address.query_pairs(query)
+    if b"\0" in raw or len(pairs) > 1 or (pairs and not _NAME.match(pairs[0][0])):
+        return None
+    return Key(raw, *pairs[0]) if pairs else Key(raw)
+
+
+def site_of(text: str) -> str:
+    """The site of an address, as sites are compared."""
+    return address.key(text).partition("/")[0]
+
+
+def word_for(row: OldAddress) -> str:
+    """What a table says of an address: where it is now, or one of our two words."""
+    return PASS_WORD if row.status == UNCHANGED else GONE_WORD if row.status == GONE else address.safe(row.new)
+
+
+def exactly(raw: bytes) -> str:
+    """A regular expression (PCRE) for exactly these bytes; other than plain ones by number."""
+    return "".join(
+        chr(byte) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_" else f"\\x{byte:02x}" for byte in raw
+    )
+
+
+def shown(text: str) -> str:
+    """An address as it can stand in a comment of a configuration file."""
+    return "".join(c if c.isprintable() else "?" for c in address.safe(text))[:500]

@@ -1,0 +1,193 @@
+"""Rules learnt from the answers: few patterns that give exactly the answer of the map, and the exceptions.
+
+Candidates are the shapes that turn many old addresses into their new ones. Each answer and each address of the new
+site is run through all candidates; those are taken, one by one, that spare the most lines. What a rule would answer
+wrongly is an exception that stands before it: so no address gets another answer than the map gives.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from itertools import islice
+
+from newburrow import address
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.base import Answers
+from newburrow.redirects.shapes import Shape, shapes, split
+
+MOST = 20  # rules
+_CANDIDATES = 24
+_SAMPLE = 10_000  # answers looked at for candidates
+_HELD = 50_000  # shapes counted at a time
+_FREQUENT = 40  # words that can be fixed
+_WORTH = 3  # lines that a rule must spare
+
+
+def learn(answers: Answers, most: int = MOST) -> tuple[Shape, ...]:
+    """The rules, in the order in which they are to be asked; for addresses of the site that most are of."""
+    site = site_of(answers)
+    candidates = _candidates(site, answers)
+    if not candidates:
+        return ()
+    return _chosen(candidates, _looked_at(site, candidates, answers), most)
+
+
+def site_of(answers: Answers) -> str:
+    """The site (as sites are compared) that most old addresses are of."""
+    counts = Counter(address.key(row.old).partition("/")[0] for row in answers())
+    return min(counts, key=lambda site: (-counts[site], site), default="")
+
+
+def path_on(site: str, text: str) -> str:
+    """The path of an address of this site, as it is compared; empty for another, and for one with a query."""
+    key = address.key(text)
+    host, slash, path = key.partition("/")
+    return slash + path if host == site and "?" not in path else ""
+
+
+def _sampled(site: str, answers: Answers) -> Iterator[tuple[str, str]]:
+    """Path and new address of redirects, evenly taken."""
+    total = sum(1 for row in answers() if row.status == REDIRECTED)
+    step = max(1, total // _SAMPLE)
+    rows = (row for row in answers() if row.status == REDIRECTED)
+    for row in islice(rows, 0, None, step):
+        if path := path_on(site, row.old):
+            yield path, row.new
+
+
+def _candidates(site: str, answers: Answers) -> list[Shape]:
+    """The shapes that answer most."""
+    words: Counter[str] = Counter()
+    total = 0
+    for path, _new in _sampled(site, answers):
+        total += 1
+        seen = split(path)
+        words.update({word for word, look in (seen[0][:-1] if seen else ()) if look == "word"})
+    least = max(_WORTH, total // 500)
+    frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count >= least)
+    counts: Counter[Shape] = Counter()
+    for path, new in _sampled(site, answers):
+        counts.update(shapes(path, new, frequent))
+        if len(counts) > _HELD:  # those met once are mostly of addresses that nothing else is like
+            counts = Counter({shape: count for shape, count in counts.items() if count > 1})
+    # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
+    ordered = sorted(counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0])))
+    return [shape for shape, count in ordered[:_CANDIDATES] if count > _WORTH]
+
+
+_Looked = Counter[tuple[int, int, bool]]  # which rules answer, which rightly, whether it is a redirect -> addresses
+_Asked = Sequence[Callable[[str], str]]
+
+
+def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
+    """How many addresses there are of each kind that the candidates tell apart."""
+    looked: _Looked = Counter()
+    asked = [shape.asked() for shape in candidates]
+    for row in answers():
+        if path := path_on(site, row.old):
+            looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
+        if row.status == REDIRECTED and (path := path_on(site, row.new)):
+            masks = _masks(asked, path, "")
+            if masks[0]:
+                looked[masks] += 1
+    return looked
+
+
+def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
+    answering = right = 0
+    for number, ask in enumerate(asked):
+        if answer := ask(path):
+            answering |= 1 << number
+            right |= (1 << number) if answer == new else 0
+    return answering, right, bool(new)
+
+
+def _chosen(candidates: Sequence[Shape], looked: _Looked, most: int) -> tuple[Shape, ...]:
+    """The rules taken one after another, each the one that spares the most lines after those before it."""
+    chosen: list[int] = []
+    left = dict(looked)
+    while len(chosen) < most:
+        spared = {
+            number: sum(_spared(number, *key) * count for key, count in left.items())
+            for number in range(len(candidates))
+            if number not in chosen
+        }
+        best = max(spared, key=lambda number: (spared[number], -number), default=None)
+        if best is None or spared[best] < _WORTH:
+            break
+        chosen.append(best)
+        left = {key: count for key, count in left.items() if not key[0] >> best & 1}
+    return tuple(candidates[number] for number in chosen)
+
+
+def _spared(number: int, answering: int, right: int, redirect: bool) -> int:
+    """Lines that a rule spares for one address: its own, or less than none where it makes an exception needed."""
+    if right >> number & 1:
+        return 1
+    return -1 if answering >> number & 1 and not redirect else 0
+
+
+def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
+    """What gives the answer of the first rule that is about a path; empty where none is."""
+    asked = [rule.asked() for rule in rules]
+    return lambda path: next((answer for ask in asked if (answer := ask(path))), "")
+
+
+def exceptions(rules: Sequence[Shape], answers: Answers) -> Iterator[OldAddress]:
+    """The answers that no rule gives, and the addresses of the site, old or new, that a rule must not answer."""
+    if not rules:
+        yield from (row for row in answers() if row.status != UNCHANGED)
+        return
+    site, ask = site_of(answers), first_answer(rules)
+    held: set[str] = set()  # pages that a rule would answer: few, or it would not have been taken
+    for row in answers():
+        path = path_on(site, row.old)
+        answer = ask(path) if path else ""
+        if row.status == UNCHANGED and answer:
+            held.add(address.key(row.old))
+            yield row
+        elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
+            yield row
+    for row in answers():
+        path = path_on(site, row.new) if row.status == REDIRECTED else ""
+        if path and ask(path) and (key := address.key(row.new)) not in held:
+            held.add(key)
+            yield OldAddress(row.new, row.new, UNCHANGED, "a page of the new site")
+
+
+def counted(rules: Sequence[Shape], answers: Answers) -> list[int]:
+    """How many addresses each rule answers."""
+    site, counts = site_of(answers) if rules else "", [0] * len(rules)
+    asked = [rule.asked() for rule in rules]
+    for row in answers() if rules else ():
+        path = path_on(site, row.old) if row.status == REDIRECTED else ""
+        found = next(((n, answer) for n, ask in enumerate(asked) if path and (answer := ask(path))), None)
+        if found and found[1] == row.new:
+            counts[found[0]] += 1
+    return counts
+
+
+def in_words(rule: Shape) -> str:
+    """What a rule does, in a sentence."""
+    used = {one for one in rule.new if isinstance(one, int)}
+    dropped = [part.kind for n, part in enumerate(rule.parts) if part.kind and n not in used]
+    fixed = [part.word for part in rule.parts if not part.kind]
+    text = "".join(one for one in rule.new if isinstance(one, str))
+    said = []
+    dates = [kind for kind in dropped if kind in ("year", "month", "day")]
+    if dates:
+        said.append(f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date")
+    said += [f"the {kind} is dropped" for kind in dropped if kind not in dates]
+    said += [f"“{word}” is dropped" for word in fixed if word not in text]
+    new_words = [word for word in text.split("/") if word and not word.startswith(".") and word not in fixed]
+    said += [f"“{word}” comes in" for word in new_words]
+    ending = rule.new[-1] if rule.new and isinstance(rule.new[-1], str) else ""
+    ending = ending if ending.startswith(".") else ""
+    if rule.extension != ending:
+        said += [f"{rule.extension} goes"] if rule.extension else []
+        said += [f"{ending} is added"] if ending else []
+    order = [one for one in rule.new if isinstance(one, int)]
+    if order != sorted(order):
+        said.append("the parts change their order")
+    return ", ".join(said) or "the path stays, the host changes"
