@@ -214,21 +214,6 @@ def _say_skipped(server: str, skipped: int, journal: Journal) -> None:
         journal.follow_up(problem)
 
 
-def rewrite_redirects(folder: MoveFolder, server: str) -> tuple[dict[str, int], str]:
-    """Write the redirects of a finished move for one server; gives the counts and what to do with them."""
-    registry.get(registry.SERVERS, server)
-    if not folder.has(ADDRESSES):
-        raise stop(
-            "not-moved", "The folder has no redirects/addresses.csv yet.", f"Run `newburrow move {folder.path}` first."
-        )
-    path = folder.path / ADDRESSES
-    counts = dict.fromkeys(("unchanged", "redirected", "gone"), 0)
-    names = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
-    for row in table.read(path):
-        counts[names[row.status]] += 1
-    return counts, serving.write([server], folder.open, lambda: table.read(path))[server].told
-
-
 class _Output:
     """Where writers put files: below `new/` in the move folder, or nowhere in a rehearsal."""
 

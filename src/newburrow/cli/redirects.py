@@ -1,39 +1,82 @@
-"""Write the redirects of a finished move for one server, from redirects/addresses.csv in the move folder."""
+"""Tell what the redirects of a finished move come to, write them for a server, or follow them on a running one.
+
+Exit status of --follow: 0 all addresses are answered as the map says; 1 some are not, which are listed.
+"""
 
 from __future__ import annotations
 
 import argparse
 from pathlib import Path
 
-from newburrow import registry
+from newburrow import redirecting, registry
 from newburrow.cli.parsing import Parser
-from newburrow.cli.screen import Screen
+from newburrow.cli.screen import Screen, cell, table
 from newburrow.folder import MoveFolder
-from newburrow.moving import rewrite_redirects
+from newburrow.following import Sites
 
-EXAMPLE = "newburrow redirects my-move --for nginx"
+EXAMPLE = (
+    "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"
+    "  newburrow redirects my-move --follow http://127.0.0.1:8080"
+)
+_SHOWN = 20  # failures shown; more are counted
 
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow redirects`."""
     parser.add_argument("folder", type=Path, metavar="FOLDER", help="a move folder")
-    parser.add_argument(
-        "--for",
-        required=True,
-        dest="server",
-        metavar="SERVER",
-        help=f"the server: {', '.join(registry.names(registry.SERVERS))}",
-    )
+    servers = ", ".join(registry.names(registry.SERVERS))
+    parser.add_argument("--for", default="", dest="server", metavar="SERVER", help=f"write them for it: {servers}")
+    parser.add_argument("--follow", default="", metavar="BASE", help="ask the server at this address for every one")
+    parser.add_argument("--new-at", default="", metavar="BASE", help="where the new site answers, while it is followed")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Write, and say what to do with the files."""
+    """Tell, write or follow."""
     folder = MoveFolder.existing(options.folder)
-    counts, told = rewrite_redirects(folder, options.server)
+    if options.follow:
+        return _follow(folder, Sites(options.follow, options.new_at), screen)
+    told = redirecting.write(folder, options.server) if options.server else ""
+    _tell(redirecting.summary(folder), screen)
+    if told:
+        screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
+        screen.line(told)
+    else:
+        screen.line(f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER")
+    screen.line(f"To check them on the running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS")
+    return 0
+
+
+def _tell(found: redirecting.Summary, screen: Screen) -> None:
+    counts = found.counts
     screen.line(
         f"{counts['unchanged']:,} old addresses stay as they are, {counts['redirected']:,} are redirected, "
         f"{counts['gone']:,} are gone."
     )
-    screen.line(f"Written to {folder.path / 'redirects' / options.server}.")
-    screen.line(told)
-    return 0
+    for why, number in found.reasons.items():
+        screen.line(f"  gone: {number:,} because {why or 'nothing is there any more'}")
+    if not found.rules:
+        screen.line(f"No rule covers several of them; {found.exceptions:,} are told one by one.")
+        return
+    screen.line(f"{len(found.rules)} rules and {found.exceptions:,} addresses told one by one before them:\n")
+    shown = table("addresses", "old", "new", "what changes", numbers=("addresses",))
+    for rule in found.rules:
+        shown.add_row(f"{rule.addresses:,}", cell(rule.old), cell(rule.new), cell(rule.words))
+    screen.out.print(shown)
+
+
+def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:
+    shown = table("old address", "wanted", "found")
+    failed = 0
+    with screen.progress() as listener:
+        for one in redirecting.follow(folder, sites, listener):
+            failed += 1
+            if failed <= _SHOWN:
+                shown.add_row(cell(one.old), cell(one.wanted), cell(one.found))
+    if not failed:
+        screen.line("Every old address is answered as the map says, in one step, and the right page is there.")
+        return 0
+    screen.line(f"{failed:,} old addresses are answered otherwise:\n")
+    screen.out.print(shown)
+    if failed > _SHOWN:
+        screen.line(f"and {failed - _SHOWN:,} more.")
+    return 1

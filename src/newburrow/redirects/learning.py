@@ -68,11 +68,12 @@ def _candidates(site: str, answers: Answers) -> list[Shape]:
     frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count >= least)
     counts: Counter[Shape] = Counter()
     for path, new in _sampled(site, answers):
-        counts.update(shapes(path, new, frequent))
+        counts.update(one for one in shapes(path, new, frequent) if one.anchored or one.keeps_path)
         if len(counts) > _HELD:  # those met once are mostly of addresses that nothing else is like
             counts = Counter({shape: count for shape, count in counts.items() if count > 1})
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
     ordered = sorted(counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0])))
+    # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
     return [shape for shape, count in ordered[:_CANDIDATES] if count > _WORTH]
 
 
@@ -179,9 +180,12 @@ def in_words(rule: Shape) -> str:
     if dates:
         said.append(f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date")
     said += [f"the {kind} is dropped" for kind in dropped if kind not in dates]
-    said += [f"“{word}” is dropped" for word in fixed if word not in text]
     new_words = [word for word in text.split("/") if word and not word.startswith(".") and word not in fixed]
-    said += [f"“{word}” comes in" for word in new_words]
+    old_words = [word for word in fixed if word not in text]
+    if len(new_words) == len(old_words) == 1:
+        said.append(f"“{old_words[0]}” becomes “{new_words[0]}”")
+    else:
+        said += [f"“{word}” is dropped" for word in old_words] + [f"“{word}” comes in" for word in new_words]
     ending = rule.new[-1] if rule.new and isinstance(rule.new[-1], str) else ""
     ending = ending if ending.startswith(".") else ""
     if rule.extension != ending:

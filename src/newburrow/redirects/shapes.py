@@ -35,6 +35,18 @@ class Shape(Struct, frozen=True):
     base: str  # scheme and host of the new address
     new: tuple[str | int, ...]  # pieces of its path: fixed text, or the number of a part, counted from 0
 
+    @property
+    def anchored(self) -> bool:
+        """Whether more than names tells that an address is an old one: a fixed word, a part of a date, an extension."""
+        return bool(self.extension) or any(one.kind != "name" for one in self.parts)
+
+    @property
+    def keeps_path(self) -> bool:
+        """Whether the new path is made of the same parts in their order, so that only the host changes."""
+        return [one for one in self.new if isinstance(one, int)] == list(range(len(self.parts))) and all(
+            one == "/" for one in self.new if isinstance(one, str)
+        )
+
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
         inner = "/".join(re.escape(one.word) if not one.kind else f"({_regex_of(one, self)})" for one in self.parts)

@@ -1,0 +1,75 @@
+"""The redirects of a finished move: told in words, written for a server, followed on a running one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from msgspec import Struct
+
+from newburrow import following, registry, serving
+from newburrow.events import Listener, nobody
+from newburrow.folder import MoveFolder
+from newburrow.following import Failed, Sites, Titles
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.problem import stop
+from newburrow.redirects import learning, table
+from newburrow.redirects.map import Map
+
+ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
+_NAMES = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
+
+
+class RuleFacts(Struct, frozen=True):
+    """One rule, for a person."""
+
+    old: str
+    new: str
+    words: str
+    addresses: int
+
+
+class Summary(Struct, frozen=True):
+    """What the redirects of a move come to."""
+
+    counts: dict[str, int]  # unchanged, redirected, gone -> old addresses
+    rules: list[RuleFacts]
+    exceptions: int  # lines besides the rules
+    reasons: dict[str, int]  # why an old address is gone -> addresses
+
+
+def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
+    """The answers in a move folder, anew each time. Raises BurrowError where there are none yet."""
+    if not folder.has(ADDRESSES):
+        message = f"The folder has no {ADDRESSES} yet."
+        raise stop("not-moved", message, f"Run `newburrow move {folder.path}` first.")
+    return lambda: table.read(folder.path / ADDRESSES)
+
+
+def summary(folder: MoveFolder) -> Summary:
+    """What is kept, redirected and gone, and by which rules."""
+    answers = answers_of(folder)
+    counts, reasons = dict.fromkeys(_NAMES.values(), 0), dict[str, int]()
+    for row in answers():
+        counts[_NAMES[row.status]] += 1
+        if row.status == GONE:
+            reasons[row.why] = reasons.get(row.why, 0) + 1
+    redirects = Map.learnt(answers)
+    numbers = learning.counted(redirects.rules, answers)
+    rules = [
+        RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
+        for rule, number in zip(redirects.rules, numbers, strict=True)
+    ]
+    return Summary(counts, rules, sum(1 for _row in redirects.exact()), dict(sorted(reasons.items())))
+
+
+def write(folder: MoveFolder, server: str) -> str:
+    """Write the redirects for one server again; gives what to do with them."""
+    registry.get(registry.SERVERS, server)
+    return serving.write([server], folder.open, answers_of(folder))[server].told
+
+
+def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Iterator[Failed]:
+    """Ask a running server for every old address; gives those that it answers otherwise than the map says."""
+    answers = answers_of(folder)
+    total = sum(1 for _row in answers())
+    return following.follow(answers(), sites, Titles(folder.path / LEDGER), listener, total)

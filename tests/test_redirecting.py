@@ -1,0 +1,103 @@
+"""Redirects told in words and followed on real servers."""
+
+import html
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+from newburrow import address
+from newburrow.following import shown
+from tests.helpers import FolderCase, demo_export, newburrow, rows
+from tests.redirects.server import Httpd, Nginx
+
+NEW = "https://new.mistlebank.example/"
+
+
+@contextmanager
+def pages(titles: dict[str, str]) -> Iterator[str]:
+    """A new site on loopback: a page for each path, which holds its title."""
+
+    class Handler(BaseHTTPRequestHandler):
+        protocol_version = "HTTP/1.1"
+
+        def do_GET(self) -> None:
+            title = titles.get(address.path_key(self.path))
+            body = f"<h1>{title}</h1>".encode()
+            self.send_response(404 if title is None else 200)
+            self.send_header("Content-Type", "text/html; charset=utf-8")
+            self.send_header("Content-Length", str(len(body)))
+            self.end_headers()
+            self.wfile.write(body)
+
+        def log_message(self, *_words: object) -> None:
+            pass
+
+    with ThreadingHTTPServer(("127.0.0.1", 0), Handler) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_address[1]}"
+        server.shutdown()
+
+
+class Followed(FolderCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.write("export.zip", demo_export())
+        self.run_ok("draft", "export.zip", "--to", "lanternlog", "--out", "m")
+        path = self.folder / "m/move.toml"
+        path.write_text(path.read_text().replace('address = "https://mistlebank.example/"', f'address = "{NEW}"'))
+        self.run_ok("move", "m")
+        self.titles = {
+            address.path_key(address.split(row["new"]).path): ""
+            for row in rows(self.folder / "m/redirects/addresses.csv")
+            if row["new"]
+        }  # type: ignore[union-attr]
+        for row in rows(self.folder / "m/ledger.csv"):
+            if row["new_address"].startswith(NEW) and row["kind"] in ("post", "page"):
+                self.titles[address.path_key(address.split(row["new_address"]).path)] = f"<i>{html.escape(row['title'])}</i>"  # type: ignore[union-attr]
+
+    def followed(self, server: Nginx, new: str, status: int) -> str:
+        return self.run_ok(
+            "redirects", "m", "--follow", f"http://127.0.0.1:{server.port}", "--new-at", new, status=status
+        )
+
+    def test_all_is_well_on_nginx_and_httpd(self) -> None:
+        redirects = self.folder / "m/redirects"
+        with pages(self.titles) as new:
+            with Nginx(self.folder, redirects / "nginx") as server:
+                self.assertIn("Every old address is answered as the map says", self.followed(server, new, 0))
+            (self.folder / "nginx").rename(self.folder / "done")
+            with Httpd(self.folder, redirects / "apache") as server:
+                self.assertIn("Every old address", self.followed(server, new, 0))
+
+    def test_what_is_wrong_is_listed(self) -> None:
+        maps = self.folder / "m/redirects/nginx/newburrow-maps.conf"
+        text = maps.read_text()
+        self.assertIn(f'"/feed/" "{NEW}entries.atom"', text)
+        maps.write_text(text.replace(f'"/feed/" "{NEW}entries.atom"', f'"/feed/" "{NEW}none"', 1))
+        paths = sorted(path for path, title in self.titles.items() if title)
+        self.titles[paths[0]] = "something else"
+        del self.titles[paths[1]]
+        with pages(self.titles) as new, Nginx(self.folder, maps.parent) as server:
+            told = " ".join(self.followed(server, new, 1).split())
+        self.assertIn("goes to https://new.mistlebank.example", told)
+        self.assertIn("the page there does not hold", told)
+        self.assertIn("the page there answers 404", told)
+
+    def test_nobody_there_and_wrong_words(self) -> None:
+        for base, words in (
+            ("http://127.0.0.1:9", "Nobody answers at http://127.0.0.1:9"),
+            ("nowhere", "is no address of a server"),
+        ):
+            done = newburrow("redirects", "m", "--follow", base, folder=self.folder)
+            self.assertEqual(done.returncode, 2)
+            self.assertIn(words, done.stderr)
+
+    def test_told_in_words(self) -> None:
+        told = " ".join(self.run_ok("redirects", "m").split())
+        for words in ("240 are redirected, 4 are gone", "because its entry stays behind", "the day is dropped from the date, .html is added",
+                      "“marks” becomes “labels”", "--follow"):  # fmt: skip
+            self.assertIn(words, told)
+
+    def test_the_words_of_a_page(self) -> None:
+        self.assertEqual(shown("<h1>Owls &amp;\n <b>Pears</b></h1>"), "owls & pears")
