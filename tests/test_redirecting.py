@@ -54,7 +54,9 @@ class Followed(FolderCase):
         }  # type: ignore[union-attr]
         for row in rows(self.folder / "m/ledger.csv"):
             if row["new_address"].startswith(NEW) and row["kind"] in ("post", "page"):
-                self.titles[address.path_key(address.split(row["new_address"]).path)] = f"<i>{html.escape(row['title'])}</i>"  # type: ignore[union-attr]
+                self.titles[address.path_key(address.split(row["new_address"]).path)] = (
+                    f"<i>{html.escape(row['title'])}</i>"  # type: ignore[union-attr]
+                )
 
     def followed(self, server: Nginx, new: str, status: int) -> str:
         return self.run_ok(

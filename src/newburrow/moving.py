@@ -32,7 +32,7 @@ from newburrow.hosts.profile import Profile
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal
 from newburrow.model import Entry, Media
 from newburrow.problem import Problem, Severity, stop
-from newburrow.redirects import table
+from newburrow.redirects import sitemap, table
 from newburrow.report import charts, page
 from newburrow.store import Store
 
@@ -175,6 +175,8 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     with serving.writing(servers, journal, output.plain, many and PROCESSES > 1) as told:
         # What takes long and needs no answer of theirs is done while the servers are written.
         table.write(output.plain(ADDRESSES), journal.addresses())
+        public = (place.new for place in journal.places() if place.new and place.public)
+        sitemap.write(lambda name: output.plain(f"redirects/{name}"), public, context.new.address)
         ledger.write_fates(output.plain, journal)
         chart = charts.by_year(journal.years()) if not output.rehearse else ""
     for name, written in told.items():

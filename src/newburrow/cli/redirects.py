@@ -1,6 +1,6 @@
 """Tell what the redirects of a finished move come to, write them for a server, or follow them on a running one.
 
-Exit status of --follow: 0 all addresses are answered as the map says; 1 some are not, which are listed.
+Exit status when they are followed: 0 all addresses are answered as the map says; 1 some are not, and are listed.
 """
 
 from __future__ import annotations
