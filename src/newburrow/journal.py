@@ -468,6 +468,14 @@ class Journal:
             "ON f.object = u.object AND f.key = u.key AND f.nth = 0 ORDER BY u.rank DESC, u.code, u.seq"
         )
 
+    def count_kinds(self) -> dict[str, int]:
+        """How many entries move as each kind of the host."""
+        return dict(self._db.execute("SELECT kind, count(*) FROM place WHERE new != '' GROUP BY kind ORDER BY kind"))
+
+    def count_code(self, code: str) -> int:
+        """How many follow-ups there are of one code."""
+        return int(self._db.execute("SELECT count(*) FROM follow_up WHERE code = ?", (code,)).fetchone()[0])
+
     def count_follow_ups(self) -> dict[str, int]:
         """How many follow-ups there are of each severity, the worst first."""
         return dict(self._db.execute("SELECT severity, count(*) FROM follow_up GROUP BY rank ORDER BY rank DESC"))

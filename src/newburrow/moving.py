@@ -90,7 +90,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
         with filled_store(store_path, exports, listener) as store, Journal(work / JOURNAL) as journal:
             for problem in store.problems():
                 journal.follow_up(problem)
-            context = _context(folder, decisions, host, store, journal, exports)
+            context = context_of(folder, decisions, host, store, journal, exports)
             checking.check_words(folder, decisions, store)
             if folder.has(ENTRIES):
                 context.has_edits = True
@@ -130,7 +130,7 @@ def _job(context: Context, newest: str, templates: dict[str, str]) -> Job:
     return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0, templates, menus.plan(context))
 
 
-def _context(
+def context_of(
     folder: MoveFolder,
     decisions: Decisions,
     host: Profile,
@@ -138,6 +138,7 @@ def _context(
     journal: Journal,
     exports: Sequence[reading.Export],
 ) -> Context:
+    """One move, as a folder decides it."""
     old = store.site()
     new = msgspec.structs.replace(old, address=decisions.new.address)
     return Context(

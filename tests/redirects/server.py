@@ -12,6 +12,7 @@ from pathlib import Path
 
 NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "nginx"
 HTTPD = shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "apache2"
+HAPROXY = shutil.which("haproxy", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "haproxy"
 MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
 
@@ -134,5 +135,38 @@ class Httpd(Nginx):
 
     def __enter__(self) -> Httpd:
         self.process = subprocess.Popen([HTTPD, "-X", "-f", self.config], stderr=subprocess.DEVNULL)
+        self._wait()
+        return self
+
+
+_BALANCER = """
+global
+  maxconn 100
+defaults
+  mode http
+  timeout connect 5s
+  timeout client 5s
+  timeout server 5s
+frontend old
+  bind 127.0.0.1:{port}
+{lines}
+  http-request return status 200 content-type text/plain string here
+"""
+
+
+class Balancer(Nginx):
+    """A real HAProxy on a loopback port."""
+
+    def __init__(self, folder: Path, redirects: Path) -> None:
+        super().__init__(folder, redirects)
+        lines = (redirects / "newburrow-frontend.cfg").read_text().replace("/etc/haproxy", str(redirects))
+        self.config.write_text(_BALANCER.format(port=self.port, lines=lines))
+
+    def check(self) -> str:
+        done = subprocess.run([HAPROXY, "-c", "-q", "-f", self.config], capture_output=True, text=True)
+        return done.stderr if done.returncode else ""
+
+    def __enter__(self) -> Balancer:
+        self.process = subprocess.Popen([HAPROXY, "-f", self.config], stderr=subprocess.DEVNULL)
         self._wait()
         return self

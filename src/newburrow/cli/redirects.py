@@ -9,6 +9,7 @@ import argparse
 from pathlib import Path
 
 from newburrow import redirecting, registry
+from newburrow.advising import advise
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.folder import MoveFolder
@@ -27,12 +28,15 @@ def configure(parser: Parser) -> None:
     servers = ", ".join(registry.names(registry.SERVERS))
     parser.add_argument("--for", default="", dest="server", metavar="SERVER", help=f"write them for it: {servers}")
     parser.add_argument("--follow", default="", metavar="BASE", help="ask the server at this address for every one")
+    parser.add_argument("--advise", action="store_true", help="what each permalink pattern would come to")
     parser.add_argument("--new-at", default="", metavar="BASE", help="where the new site answers, while it is followed")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Tell, write or follow."""
     folder = MoveFolder.existing(options.folder)
+    if options.advise:
+        return _advise(folder, screen)
     if options.follow:
         return _follow(folder, Sites(options.follow, options.new_at), screen)
     told = redirecting.write(folder, options.server) if options.server else ""
@@ -43,6 +47,23 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     else:
         screen.line(f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER")
     screen.line(f"To check them on the running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS")
+    return 0
+
+
+def _advise(folder: MoveFolder, screen: Screen) -> int:
+    with screen.progress() as listener:
+        found = advise(folder, listener)
+    numbers = ("unchanged", "redirected", "rules", "one by one", "collisions")
+    shown = table("kind", "pattern", *numbers, "", numbers=numbers)
+    for one in found.patterns:
+        counts = (one.unchanged, one.redirected, one.rules, one.one_by_one, one.collisions)
+        shown.add_row(one.kind, cell(one.pattern), *(f"{n:,}" for n in counts), "as decided" if one.chosen else "")
+    screen.line(
+        "Old addresses, if entries of one kind had this pattern and all else stays as decided; the best first:\n"
+    )
+    screen.out.print(shown)
+    screen.line(f"\n{found.ids}")
+    screen.line(f"To take another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move.")
     return 0
 
 

@@ -32,6 +32,9 @@ def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         yield ["kinds"], "The host has no kinds.", "Add at least [kinds.post] with an address."
     for name, kind in profile.kinds.items():
         yield from unknown_variables(["kinds", name, "address"], kind.address, ENTRY_VARIABLES)
+        for pattern in kind.also:
+            if pattern != "*":
+                yield from unknown_variables(["kinds", name, "also"], pattern, ENTRY_VARIABLES)
         yield from _unknown(["kinds", name, "takes"], kind.takes, ENTRY_KINDS)
     yield from unknown_variables(["terms", "address"], profile.terms.address, ("slug",))
     yield from unknown_variables(["authors", "address"], profile.authors.address, ("slug",))

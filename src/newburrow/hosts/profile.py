@@ -27,6 +27,7 @@ class Kind(Struct, frozen=True, forbid_unknown_fields=True):
     """One kind of entry that the host has."""
 
     address: Pattern  # of {slug}, {year}, {month}, {day}, {id}
+    also: tuple[Pattern, ...] = ()  # other patterns that it can have; "*" stands for any
     parents: bool = False  # whether one may stand under another
     positions: bool = False  # whether they have an order of their own
     takes: tuple[str, ...] = ()  # kinds of the content model that become this one

@@ -1,0 +1,75 @@
+"""A real HAProxy with what is written for it."""
+
+import random
+
+from newburrow import address
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects import table
+from newburrow.redirects.haproxy import SERVER
+from newburrow.redirects.map import Map
+from tests.helpers import SITE, FolderCase, demo_export
+from tests.redirects.server import Balancer
+from tests.redirects.test_nginx import NASTY, target_of
+
+
+class Written(FolderCase):
+    def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
+        out = self.folder / "redirects"
+        out.mkdir()
+        self.written = SERVER.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
+        self.map = (out / "newburrow.map").read_text()
+        server = Balancer(self.folder, out)
+        self.assertEqual(server.check(), "")
+        with server:
+            return server.ask(*(targets or (target_of(row.old) for row in rows)))
+
+    def test_each_status_and_rules_with_exceptions(self) -> None:
+        rows = [
+            OldAddress(f"{SITE}2023/05/{n:02}/post-{n}/", f"https://new.example/2023/05/post-{n}.html", REDIRECTED, "")
+            for n in range(1, 9)
+        ]
+        rows += [
+            OldAddress(SITE + "2023/05/09/odd/", "https://new.example/even.html", REDIRECTED, ""),
+            OldAddress(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
+            OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress(SITE + "?entry=6", "", GONE, ""),
+        ]  # fmt: skip
+        asked = ("/2023/05/03/post-3/", "/2023/05/03/post-3", "/2023/05/09/odd/", "/2023/05/10/old/", "/2023/05/11/stay/", "/?entry=5",
+                 "/?x=1&entry=5&y", "/?entry=6", "/?entry=55", "/none")  # fmt: skip
+        self.assertEqual(self.answers(rows, *asked), [
+            (301, "https://new.example/2023/05/post-3.html"), (301, "https://new.example/2023/05/post-3.html"),
+            (301, "https://new.example/even.html"), (410, ""), (200, ""), (301, "https://new.example/d.html"),
+            (301, "https://new.example/d.html"), (410, ""), (200, ""), (200, ""),
+        ])  # fmt: skip
+
+    def test_addresses_that_hold_anything(self) -> None:
+        chance = random.Random("nasty")
+        rows: dict[str, OldAddress] = {}
+        for number in range(600):
+            path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
+            path = path.replace("?", "%3F").replace("#", "%23")
+            old, new = (
+                f"{SITE}{number}/{path}",
+                f'https://new.example/{number}?a=%[src]${{host}}{chance.choice(NASTY)}"x',
+            )
+            rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
+        found = self.answers(list(rows.values()))
+        told = 0
+        for row, answer in zip(rows.values(), found, strict=True):
+            if answer[0] == 301:
+                told += 1
+                self.assertEqual(answer, (301, address.safe(row.new)), row.old)
+        self.assertEqual(told, len(rows) - self.written.skipped)
+        self.assertEqual(self.map.count("# Not written"), self.written.skipped)
+
+
+class OfTheDemo(FolderCase):
+    def test_every_old_address_is_answered_as_the_map_says(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "m")
+        printed = self.run_ok("redirects", "m", "--for", "haproxy")
+        self.assertIn("haproxy -c", printed)
+        rows = list(table.read(self.folder / "m/redirects/addresses.csv"))
+        with Balancer(self.folder, self.folder / "m/redirects/haproxy") as server:
+            found = server.ask(*(target_of(row.old) for row in rows))
+        for row, answer in zip(rows, found, strict=True):
+            self.assertEqual(answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old)
