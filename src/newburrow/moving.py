@@ -14,7 +14,7 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import checking, csvfile, gathering, holding, reading, registry, serving
+from newburrow import checking, csvfile, gathering, holding, knowing, reading, registry, serving
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
 from newburrow.convert import ids, menus, pool, run
@@ -38,6 +38,7 @@ from newburrow.store import Store
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
 PROCESSES = os.cpu_count() or 1
+UNKNOWN = "redirects/unknown.csv"
 IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
 _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html", IDS)
 
@@ -100,12 +101,16 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             holding.learn([folder.path / path for path in decisions.new.holds], journal, listener)
             checking.check_created(folder, context)
             newest = run.plan(context, listener)
+            unknown = knowing.learn(folder, context).unknown()
             output = _Output(folder, exports, rehearse)
             context.new = menus.of_site(context)
             writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
             run.write(context, writer, output.copy, listener, PROCESSES)
             writer.finish()
             _write_beside(context, output)
+            if unknown:
+                with output.plain(UNKNOWN) as stream:
+                    csvfile.write(stream, ("address", "visits"), unknown)
             return _finished(folder, context, output, listener)
 
 

@@ -16,6 +16,7 @@ class Old(Struct, frozen=True, forbid_unknown_fields=True):
 
     paths: list[str]
     dialect: str = ""  # empty: recognised
+    known: tuple[str, ...] = ()  # files with old addresses: redirects, a sitemap, a list, a log of visits
 
 
 class New(Struct, frozen=True, forbid_unknown_fields=True):

@@ -1,0 +1,120 @@
+"""Old addresses that are known from elsewhere are answered too, or named as unknown, the most visited first."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator
+
+from newburrow import address
+from newburrow.convert.context import Context
+from newburrow.convert.links import Leads, Link
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.problem import Problem, Severity
+
+_NAMED = 20  # unknown addresses named in follow-ups; all are in the table
+_LONGEST_CHAIN = 20
+
+Row = tuple[str, str, int]  # an address, where the old site sends it, visits
+
+
+class Inventory:
+    """The addresses known from elsewhere, on disk, since a log grows with the visits."""
+
+    def __init__(self, site: str) -> None:
+        self.site = site
+        self._db = sqlite3.connect("")
+        self._db.execute(
+            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER) WITHOUT ROWID"
+        )
+        self._db.execute("CREATE TABLE unknown (address TEXT, visits INTEGER)")
+        self.elsewhere = 0  # addresses of other sites
+
+    def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
+        """Keep addresses of these sites (as sites are compared); one that is sent to two places is said."""
+        for found, target, visits in rows:
+            whole = address.resolve(self.site, found)
+            key = address.key(whole)
+            if key.partition("/")[0] not in sites:
+                self.elsewhere += 1
+                continue
+            before = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
+            to = address.resolve(self.site, target) if target else ""
+            if before and before[0] and to and address.key(before[0]) != address.key(to):
+                message = f"The old site sends {whole} to two places: {before[0]} and {to}; the first counts."
+                yield Problem(Severity.WARNING, "address-conflict", message, "See which is right.")
+                to = ""
+            self._db.execute(
+                "INSERT INTO known VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
+                "target = CASE WHEN target = '' THEN excluded.target ELSE target END",
+                (key, whole, to, visits),
+            )
+
+    def answer(self, context: Context) -> None:
+        """Set the answers that can be told; say what is unknown."""
+        if self.elsewhere:
+            message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
+            context.journal.follow_up(Problem(Severity.INFO, "inventory", message, "Nothing to do."))
+        for key, whole, target, visits in self._db.execute("SELECT * FROM known ORDER BY key").fetchall():
+            if context.journal.answer_to(key) is None:
+                self._one(key, whole, target, visits, context)
+        for whole, visits in self.unknown()[:_NAMED]:
+            message = f"Nothing in the export stands at {whole}"
+            message += f", which was visited {visits:,} times." if visits else "."
+            advice = "See what it was; if readers should find something, add a line to redirects/addresses.csv."
+            context.journal.follow_up(Problem(Severity.WARNING, "unknown-address", message, advice))
+
+    def _one(self, key: str, whole: str, target: str, visits: int, context: Context) -> None:
+        end = self._end(key, target)
+        if end is None:
+            message = f"The redirects of the old site go in a circle at {whole}."
+            context.journal.follow_up(Problem(Severity.WARNING, "redirect-loop", message, "See what it should show."))
+            return
+        row = None if target else _by_variant(key, whole, context)
+        if row is None:
+            link = context.links.follow(end or whole, whole)
+            if link.leads is Leads.MOVED and not target and "?" in whole:
+                return  # known without what its query adds, which servers carry on
+            row = _row(whole, link, "redirect of the old site" if target else "known from elsewhere")
+        if row is None or context.journal.taken(key):
+            self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
+        elif address.key(row.new) != key:
+            context.journal.answer(key, row)
+        else:
+            context.journal.answer(key, OldAddress(whole, whole, UNCHANGED, row.why))
+
+    def _end(self, key: str, target: str) -> str | None:
+        """Where a chain of redirects of the old site ends; None where it goes in a circle."""
+        seen = {key}
+        for _step in range(_LONGEST_CHAIN):
+            at = address.key(target)
+            if at in seen:
+                return None
+            seen.add(at)
+            further = self._db.execute("SELECT target FROM known WHERE key = ?", (at,)).fetchone() if at else None
+            if not further or not further[0]:
+                return target
+            target = further[0]
+        return None
+
+    def unknown(self) -> list[tuple[str, int]]:
+        """The addresses where nothing in the export stands, the most visited first."""
+        return self._db.execute("SELECT address, visits FROM unknown ORDER BY visits DESC, address").fetchall()
+
+
+def _by_variant(key: str, whole: str, context: Context) -> OldAddress | None:
+    """The answer to the same address written a little differently, as visitors and old servers do."""
+    path, mark, query = key.partition("?")
+    bare = path.removesuffix("index.html").removesuffix("index.php")
+    for variant in dict.fromkeys((bare, bare.rstrip("/") + "/", bare.rstrip("/"), bare.lower(), bare.lower() + "/")):
+        known = context.journal.answer_to(variant + mark + query) if variant != path else None
+        if known and known.status == GONE:
+            return OldAddress(whole, "", GONE, known.why)
+        if known:
+            return OldAddress(whole, known.new, REDIRECTED, f"written otherwise: {known.why}")
+    return None
+
+
+def _row(whole: str, link: Link, why: str) -> OldAddress | None:
+    if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and address.key(link.address):
+        return OldAddress(whole, link.address, REDIRECTED, why)
+    return OldAddress(whole, "", GONE, "its entry stays behind") if link.leads is Leads.GONE else None
