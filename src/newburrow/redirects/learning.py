@@ -7,9 +7,9 @@ wrongly is an exception that stands before it: so no address gets another answer
 
 from __future__ import annotations
 
+import zlib
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from itertools import islice
 
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
@@ -47,12 +47,12 @@ def path_on(site: str, text: str) -> str:
 
 
 def _sampled(site: str, answers: Answers) -> Iterator[tuple[str, str]]:
-    """Path and new address of redirects, evenly taken."""
+    """Path and new address of redirects, taken by a number made of the address: what comes in turn is not missed."""
     total = sum(1 for row in answers() if row.status == REDIRECTED)
     step = max(1, total // _SAMPLE)
-    rows = (row for row in answers() if row.status == REDIRECTED)
-    for row in islice(rows, 0, None, step):
-        if path := path_on(site, row.old):
+    for row in answers():
+        taken = row.status == REDIRECTED and zlib.crc32(row.old.encode("utf-8", "replace")) % step == 0
+        if taken and (path := path_on(site, row.old)):
             yield path, row.new
 
 

@@ -29,6 +29,7 @@ from newburrow.redirects.shapes import Shape
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
 _BATCH = 500  # answers
+_MANY = 10_000  # keys
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
 _PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
 _ESCAPES = {ord('"'): '\\"', ord("\\"): "\\\\", ord("\n"): "\\n", ord("\r"): "\\r", ord("\t"): "\\t"}
@@ -194,6 +195,8 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
+    if plan.count > _MANY:  # many keys meet in one bucket; too small ones take nginx long, and it warns
+        bucket *= 4
     stream.write(
         f"# Old addresses and where they are now. Include this in the http block.\n"
         f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()

@@ -65,8 +65,8 @@ class Snippet:
             )
             stream.write(made.encode())
         return Written(
-            f"Put {_FILE} at the top of the body of the old site's page template. To check it, open a few old addresses."
-            + (f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front page." if skipped else ""),
+            f"Put {_FILE} at the top of the body of the old site's page template. To check it open a few old addresses."
+            + (f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front." if skipped else ""),
             skipped,
         )  # fmt: skip
 
