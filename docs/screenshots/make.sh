@@ -47,7 +47,8 @@ xml = xml.replace("</rp:mail>", "", 1).replace("Two lanterns</title>", "Two < th
 open("broken.xml", "w").write("Notice: low memory\n" + xml[: xml.index("Cider tasting") + 2000])
 BREAK
 terminal mend 24 newburrow mend broken.xml -o mended.xml
-terminal redirects 9 newburrow redirects demo-move/move --for nginx
+terminal redirects 24 newburrow redirects demo-move/move --for nginx
+terminal advise 17 newburrow redirects demo-move/move --advise
 terminal move 28 newburrow move demo-move/move
 cat > articles.csv <<'TABLE'
 number,headline,made,writer,state,topics,text,mood

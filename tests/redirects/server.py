@@ -13,6 +13,7 @@ from pathlib import Path
 NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "nginx"
 HTTPD = shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "apache2"
 HAPROXY = shutil.which("haproxy", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "haproxy"
+CADDY = shutil.which("caddy") or "caddy"
 MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
 
@@ -168,5 +169,37 @@ class Balancer(Nginx):
 
     def __enter__(self) -> Balancer:
         self.process = subprocess.Popen([HAPROXY, "-f", self.config], stderr=subprocess.DEVNULL)
+        self._wait()
+        return self
+
+
+_CADDY = """{{
+  admin off
+  auto_https off
+}}
+http://127.0.0.1:{port} {{
+  bind 127.0.0.1
+  import {redirects}/newburrow.caddy
+  respond "here" 200
+}}
+"""
+
+
+class CaddyServer(Nginx):
+    """A real Caddy on a loopback port."""
+
+    def __init__(self, folder: Path, redirects: Path) -> None:
+        super().__init__(folder, redirects)
+        self.config.write_text(_CADDY.format(port=self.port, redirects=redirects))
+        self.words = ["--config", str(self.config), "--adapter", "caddyfile"]
+
+    def check(self) -> str:
+        home = {"HOME": str(self.folder), "PATH": os.environ.get("PATH", "")}
+        done = subprocess.run([CADDY, "validate", *self.words], capture_output=True, text=True, env=home)
+        return done.stderr if done.returncode else ""
+
+    def __enter__(self) -> CaddyServer:
+        home = {"HOME": str(self.folder), "PATH": os.environ.get("PATH", "")}
+        self.process = subprocess.Popen([CADDY, "run", *self.words], stderr=subprocess.DEVNULL, env=home)
         self._wait()
         return self
