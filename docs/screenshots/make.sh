@@ -48,7 +48,8 @@ open("broken.xml", "w").write("Notice: low memory\n" + xml[: xml.index("Cider ta
 BREAK
 terminal mend 24 newburrow mend broken.xml -o mended.xml
 terminal redirects 24 newburrow redirects demo-move/move --for nginx
-terminal advise 17 newburrow redirects demo-move/move --advise
+newburrow draft demo-move/mistlebank-export.zip --to plainleaf --out other-move > other.txt
+terminal advise 18 newburrow redirects other-move --advise
 terminal move 28 newburrow move demo-move/move
 cat > articles.csv <<'TABLE'
 number,headline,made,writer,state,topics,text,mood

@@ -17,18 +17,22 @@ _NAME = re.compile(r"[A-Za-z0-9_]+\Z")
 class Key(Struct, frozen=True):
     """What a server compares."""
 
-    path: bytes  # decoded, slashes merged
+    path: bytes  # decoded
     parameter: str = ""  # name of the one query parameter
     value: str = ""  # of it, as addresses are compared
 
 
-def key_of(text: str) -> Key | None:
-    """The key of an old address; None for one with several parameters, or a NUL, which no server looks up."""
+def key_of(text: str, merged: bool = True) -> Key | None:
+    """The key of an old address; None for one with several parameters, or a NUL, which no server looks up.
+
+    Most servers see several slashes as one; `merged` is for those.
+    """
     host, slash, rest = address.key(text).partition("/")
     if not host:
         return None
     path, _mark, query = rest.partition("?")
-    raw = re.sub(rb"/{2,}", b"/", unquote_to_bytes(slash + path))
+    raw = unquote_to_bytes(slash + path)
+    raw = re.sub(rb"/{2,}", b"/", raw) if merged else raw
     pairs = address.query_pairs(query)
     if b"\0" in raw or len(pairs) > 1 or (pairs and not _NAME.match(pairs[0][0])):
         return None
