@@ -8,7 +8,7 @@ demo: .venv/installed
 	@$(BIN)/newburrow demo --out demo-move
 
 test: .venv/installed-dev
-	@./tools/ensure-programs nginx:nginx-light apache2:apache2 haproxy:haproxy caddy:caddy chromium:chromium xmllint:libxml2-utils
+	@./tools/ensure-programs nginx:nginx-light apache2:apache2 haproxy:haproxy caddy:caddy lighttpd:lighttpd chromium:chromium xmllint:libxml2-utils
 	@$(BIN)/python -W error::ResourceWarning -m tests
 
 check: .venv/installed-dev

@@ -110,4 +110,4 @@ def _ids(entries: Iterator[Entry], host: Profile) -> str:
     kept = {
         "any": "keeps ids that are free", "numbers": "keeps ids that are free numbers", "none": "gives ids of its own",
     }[host.ids.keep]  # fmt: skip
-    return f"Old addresses hold ids, such as {found}. {host.title or host.name} {kept}."
+    return f"Old addresses hold ids, such as {found}. The new host {kept}."

@@ -14,6 +14,7 @@ NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr
 HTTPD = shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "apache2"
 HAPROXY = shutil.which("haproxy", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "haproxy"
 CADDY = shutil.which("caddy") or "caddy"
+LIGHTTPD = shutil.which("lighttpd", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "lighttpd"
 MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
 
@@ -203,3 +204,40 @@ class CaddyServer(Nginx):
         self.process = subprocess.Popen([CADDY, "run", *self.words], stderr=subprocess.DEVNULL, env=home)
         self._wait()
         return self
+
+
+_LIGHTTPD = """
+server.modules = ("mod_redirect", "mod_indexfile")
+server.document-root = "{folder}/pages"
+server.port = {port}
+server.bind = "127.0.0.1"
+server.errorlog = "{folder}/error.log"
+server.max-request-field-size = 65000
+index-file.names = ("index.html")
+mimetype.assign = ("" => "text/html")
+include "{redirects}/newburrow-redirects.conf"
+"""
+
+
+class LighttpdServer(Nginx):
+    """A real lighttpd on a loopback port. Pages that are there are not made: what is let pass is answered with 404."""
+
+    def __init__(self, folder: Path, redirects: Path) -> None:
+        super().__init__(folder, redirects)
+        (self.folder / "pages").mkdir()
+        (self.folder / "pages/index.html").write_text("here")
+        self.config.write_text(_LIGHTTPD.format(folder=self.folder, port=self.port, redirects=redirects))
+
+    def check(self) -> str:
+        done = subprocess.run([LIGHTTPD, "-tt", "-f", self.config], capture_output=True, text=True)
+        return done.stderr if done.returncode else ""
+
+    def __enter__(self) -> LighttpdServer:
+        self.process = subprocess.Popen([LIGHTTPD, "-D", "-f", self.config], stderr=subprocess.DEVNULL)
+        self._wait()
+        return self
+
+    def ask(self, *targets: str) -> list[tuple[int, str]]:
+        """What is let pass counts as there; what is gone comes with an address that says nothing."""
+        told = super().ask(*targets)
+        return [(200 if status == 404 else status, "" if status == 410 else at) for status, at in told]

@@ -91,7 +91,7 @@ class Learnt(unittest.TestCase):
             ("p-{n}.php", "p-{n}/", ("/{name}.php", "/{name}/", ".php goes")),
             ("blog/p-{n}", "articles/p-{n}", ("/blog/{name}/", "/articles/{name}", "“blog” becomes “articles”")),
             ("p-{n}/2023", "2023/p-{n}", ("/{name}/{year}/", "/{year}/{name}", "the parts change their order")),
-            ("p-{n}/", "p-{n}/", ("/{name}/", "/{name}/", "the path stays, the host changes")),
+            ("p-{n}/", "p-{n}/", ("/{path}/", "/{path}", "the path stays, the host changes")),
         ):  # fmt: skip
             self.assertEqual(self.rules((old, new)), [wanted])
 
@@ -105,6 +105,16 @@ class Learnt(unittest.TestCase):
             [old for old, _new, _words in found],
             ["/blog/{name}/", "/cider/{name}.php", "/{year}/{month}/{day}/{name}/"],
         )
+
+    def test_a_new_host_alone_is_one_rule_and_what_changes_more_stands_before_it(self) -> None:
+        kept = [
+            ("p-{n}/", "p-{n}/"),
+            ("2023/{m:02}/q-{n}/", "2023/{m:02}/q-{n}/"),
+            ("files/a/b-{n}.png", "files/a/b-{n}.png"),
+        ]
+        self.assertEqual([old for old, _new, _words in self.rules(*kept)], ["/{path}/"])
+        found = self.rules(*kept, ("blog/r-{n}/", "articles/r-{n}.html"), ("tag/t-{n}/", "tag/t-{n}/"))
+        self.assertEqual([old for old, _new, _words in found], ["/blog/{name}/", "/{path}/"])
 
     def test_what_nothing_is_like_is_listed(self) -> None:
         rows = [OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "") for n in range(20)]

@@ -1,4 +1,4 @@
-"""A real HAProxy and a real Caddy with what is written for them."""
+"""A real HAProxy, a real Caddy and a real lighttpd with what is written for them."""
 
 import random
 
@@ -7,9 +7,10 @@ from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
 from newburrow.redirects.caddy import SERVER as CADDY
 from newburrow.redirects.haproxy import SERVER
+from newburrow.redirects.lighttpd import SERVER as LIGHTTPD
 from newburrow.redirects.map import Map
 from tests.helpers import SITE, FolderCase, demo_export
-from tests.redirects.server import Balancer, CaddyServer, Nginx
+from tests.redirects.server import Balancer, CaddyServer, LighttpdServer, Nginx
 from tests.redirects.test_nginx import NASTY, target_of
 
 
@@ -82,3 +83,9 @@ class ForCaddy(ForHaproxy):
     name, server, file = "caddy", CADDY, "newburrow.caddy"  # type: ignore[assignment]
     real = CaddyServer
     check_with = "caddy validate"
+
+
+class ForLighttpd(ForHaproxy):
+    name, server, file = "lighttpd", LIGHTTPD, "newburrow-redirects.conf"  # type: ignore[assignment]
+    real = LighttpdServer
+    check_with = "lighttpd -tt"

@@ -14,7 +14,7 @@ from collections.abc import Callable, Iterator, Sequence
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.base import Answers
-from newburrow.redirects.shapes import Shape, shapes, split
+from newburrow.redirects.shapes import Shape, shapes, split, whole
 
 MOST = 20  # rules
 _CANDIDATES = 24
@@ -30,7 +30,15 @@ def learn(answers: Answers, most: int = MOST) -> tuple[Shape, ...]:
     candidates = _candidates(site, answers)
     if not candidates:
         return ()
-    return _chosen(candidates, _looked_at(site, candidates, answers), most)
+    looked = _looked_at(site, candidates, answers)
+    rest = [n for n, one in enumerate(candidates) if one.parts[0].kind == "path" and _is_mostly_right(looked, n)]
+    some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
+    orders = [_chosen(looked, [*rest, *some], most)]
+    if rest:  # what keeps all paths answers for everything: it stands after the rules that say more
+        first = _chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1)
+        orders.append(first + _chosen(_left(looked, first), rest, 1))
+    best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
+    return tuple(candidates[number] for number in best)
 
 
 def site_of(answers: Answers) -> str:
@@ -67,14 +75,17 @@ def _candidates(site: str, answers: Answers) -> list[Shape]:
     least = max(_WORTH, total // 500)
     frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count >= least)
     counts: Counter[Shape] = Counter()
+    bases: Counter[str] = Counter()
     for path, new in _sampled(site, answers):
+        bases[address.resolve(new, "/").rstrip("/")] += address.site_key(new) != site
         counts.update(one for one in shapes(path, new, frequent) if one.anchored or one.keeps_path)
         if len(counts) > _HELD:  # those met once are mostly of addresses that nothing else is like
             counts = Counter({shape: count for shape, count in counts.items() if count > 1})
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
     ordered = sorted(counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0])))
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
-    return [shape for shape, count in ordered[:_CANDIDATES] if count > _WORTH]
+    found = [shape for shape, count in ordered[:_CANDIDATES] if count > _WORTH]
+    return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
 _Looked = Counter[tuple[int, int, bool]]  # which rules answer, which rightly, whether it is a redirect -> addresses
@@ -104,22 +115,46 @@ def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
     return answering, right, bool(new)
 
 
-def _chosen(candidates: Sequence[Shape], looked: _Looked, most: int) -> tuple[Shape, ...]:
+def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
     """The rules taken one after another, each the one that spares the most lines after those before it."""
     chosen: list[int] = []
-    left = dict(looked)
+    left = looked
     while len(chosen) < most:
         spared = {
             number: sum(_spared(number, *key) * count for key, count in left.items())
-            for number in range(len(candidates))
+            for number in among
             if number not in chosen
         }
         best = max(spared, key=lambda number: (spared[number], -number), default=None)
         if best is None or spared[best] < _WORTH:
             break
         chosen.append(best)
-        left = {key: count for key, count in left.items() if not key[0] >> best & 1}
-    return tuple(candidates[number] for number in chosen)
+        left = _left(left, [best])
+    return chosen
+
+
+def _is_mostly_right(looked: _Looked, number: int) -> bool:
+    """Whether a rule gives the right answer for most redirects."""
+    redirects = sum(count for (_answering, _right, redirect), count in looked.items() if redirect)
+    return (
+        sum(count for (_answering, right, _redirect), count in looked.items() if right >> number & 1) * 2 >= redirects
+    )
+
+
+def _left(looked: _Looked, order: Sequence[int]) -> _Looked:
+    """The addresses that none of these rules answers."""
+    mask = sum(1 << number for number in order)
+    return Counter({key: count for key, count in looked.items() if not key[0] & mask})
+
+
+def _lines(looked: _Looked, order: Sequence[int]) -> int:
+    """How many lines rules in an order and their exceptions come to."""
+    lines = len(order)
+    for (answering, right, redirect), count in looked.items():
+        first = next((number for number in order if answering >> number & 1), None)
+        wrong = first is not None and not right >> first & 1
+        lines += count if wrong or (redirect and first is None) else 0
+    return lines
 
 
 def _spared(number: int, answering: int, right: int, redirect: bool) -> int:

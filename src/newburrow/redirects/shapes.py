@@ -11,6 +11,7 @@ from msgspec import Struct
 from newburrow import address
 
 KINDS = {"year": r"(?:19|20)\d\d", "month": r"(?:0[1-9]|1[0-2])", "day": r"(?:0[1-9]|[12]\d|3[01])", "number": r"\d+"}
+_PATH = r"[A-Za-z0-9._~/-]*"  # of a whole path that is kept
 # Only what is written the same encoded and decoded, so that every server sees the same; all else is an exception.
 WORD = r"[A-Za-z0-9._~-]+"
 _STEM = r"[A-Za-z0-9_~-]+"
@@ -23,7 +24,7 @@ _DATE_PARTS = ("month", "day")
 class Part(Struct, frozen=True):
     """One segment of an old address: of a kind, or a fixed word."""
 
-    kind: str  # `year`, `month`, `day`, `number`, `name`, or empty for a fixed word
+    kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
     word: str = ""  # of a fixed one
 
 
@@ -42,10 +43,8 @@ class Shape(Struct, frozen=True):
 
     @property
     def keeps_path(self) -> bool:
-        """Whether the new path is made of the same parts in their order, so that only the host changes."""
-        return [one for one in self.new if isinstance(one, int)] == list(range(len(self.parts))) and all(
-            one == "/" for one in self.new if isinstance(one, str)
-        )
+        """Whether the new path is the old one, so that only the host changes."""
+        return self.new_pattern().rstrip("/") == self.old_pattern().rstrip("/")
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
@@ -85,7 +84,14 @@ class Shape(Struct, frozen=True):
 
 def _regex_of(part: Part, shape: Shape) -> str:
     last = part is shape.parts[-1]
+    if part.kind == "path":
+        return _PATH
     return KINDS.get(part.kind) or (_STEM if last and shape.extension else WORD)
+
+
+def whole(base: str) -> Shape:
+    """The rule for a site of which only the host changes."""
+    return Shape((Part("path"),), "", base, ("/", 0))
 
 
 def split(path: str) -> tuple[list[tuple[str, str]], str] | None:

@@ -1,0 +1,113 @@
+"""lighttpd: one file with a list of expressions for mod_redirect, asked in their order.
+
+lighttpd asks the path percent-encoded in its one usual spelling, with slashes merged and the query behind it;
+conditions ask the decoded one. An expression holds other than plain bytes by number; in a target the signs that would
+be expanded are doubled.
+"""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from typing import BinaryIO
+
+from newburrow import address
+from newburrow.journal import GONE, UNCHANGED, OldAddress
+from newburrow.redirects.base import Open, Written
+from newburrow.redirects.keys import exactly, key_of, shown, site_of, word_for
+from newburrow.redirects.learning import in_words
+from newburrow.redirects.map import Map
+
+_FILE = "newburrow-redirects.conf"
+_LONGEST = 4000  # bytes of an expression or target
+_TOGETHER = 50  # gone addresses in one condition
+_GONE = '\n  url.redirect = ( "" => "/" )\n  url.redirect-code = 410\n'
+_QUERY = r"(?:\?.*)?$"
+
+
+class Lighttpd:
+    """lighttpd 1.4.50 and later."""
+
+    name = "lighttpd"
+    title = "lighttpd"
+
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """One file: what is redirected in one list, what is gone in conditions after it."""
+        with open_file(_FILE) as stream:
+            skipped = _write(stream, redirects)
+        return Written(
+            f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
+            "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
+            + (f"\n{skipped:,} addresses cannot be told to lighttpd; {_FILE} lists them." if skipped else ""),
+            skipped,
+        )
+
+
+SERVER = Lighttpd()
+
+
+def _write(stream: BinaryIO, redirects: Map) -> int:
+    skipped, site = 0, redirects.site
+    stream.write(b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n")
+    with tempfile.TemporaryFile() as gone:
+        for row in redirects.exact():
+            found = _expression(row) if site_of(row.old) == site else ""
+            if not found or max(len(found), len(word_for(row))) > _LONGEST:
+                skipped += 1
+                stream.write(f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode())
+            elif row.status == GONE:
+                gone.write(_condition(row).encode() + b"\n")
+                stream.write(f'  "^{found}" => "",\n'.encode())
+            else:
+                target = "" if row.status == UNCHANGED else _plain(word_for(row)) + _rest(row)
+                stream.write(f'  "^{found}" => "{target}",\n'.encode())
+        for rule in redirects.rules:
+            stream.write(f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
+            stream.write(f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode())
+        stream.write(b")\n")
+        gone.seek(0)
+        _write_gone(stream, gone)
+    return skipped
+
+
+def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
+    """What is gone: many paths in one condition; one with a parameter has a condition of its own."""
+    some: list[str] = []
+    for line in [*gone, b""]:
+        path, mark, query = line.decode().strip().partition("?")
+        if line and not mark:
+            some.append(path)
+        if mark:
+            inner = f'$HTTP["query-string"] =~ "(?:^|&){query}(?:&|$)"'
+            stream.write(f'$HTTP["url"] =~ "^{path}$" {{ {inner} {{{_GONE}}} }}\n'.encode())
+        if some and (len(some) == _TOGETHER or not line):
+            stream.write(f'$HTTP["url"] =~ "^(?:{"|".join(some)})$" {{{_GONE}}}\n'.encode())
+            some.clear()
+
+
+def _condition(row: OldAddress) -> str:
+    """The decoded path of what is gone, and after a question mark its parameter, both as expressions."""
+    key = key_of(row.old)
+    assert key is not None
+    return exactly(key.path) + (f"?{key.parameter}={exactly(key.value.encode())}" if key.parameter else "")
+
+
+def _expression(row: OldAddress) -> str:
+    """What fits an address, and no other; empty where lighttpd never sees it."""
+    key, text = key_of(row.old), address.key(row.old).partition("/")
+    if key is None or "%2F" in text[2] or any(byte < 32 or byte == 127 for byte in key.path):
+        return ""
+    path = exactly(re.sub("/{2,}", "/", f"/{text[2].partition('?')[0]}").encode())
+    if key.parameter:
+        return rf"{path}\?(?:.*&)?{key.parameter}={exactly(key.value.encode())}(?:&.*)?$"
+    return path + _QUERY
+
+
+def _rest(row: OldAddress) -> str:
+    """A query goes along where the address is known by its path alone."""
+    return "" if "?" in address.key(row.old) else "${qsa}"
+
+
+def _plain(target: str) -> str:
+    """A target of which nothing is expanded."""
+    return target.replace("%", "%%").replace("$", "%%24")
