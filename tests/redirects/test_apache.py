@@ -8,9 +8,15 @@ from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
 from newburrow.redirects.apache import SERVER
 from newburrow.redirects.map import Map
+from newburrow.redirects.nginx import SERVER as NGINX
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Httpd, Nginx
 from tests.redirects.test_nginx import NASTY, target_of
+
+
+def alike(at: str) -> str:
+    """An address as servers write it that encode a dollar sign or a second question mark."""
+    return at.replace("%24", "$").replace("%3F", "?")
 
 
 class Written(FolderCase):
@@ -50,10 +56,10 @@ class Written(FolderCase):
             (301, "https://new.example/2023/05/post-3.html?from=mail"),
         ])  # fmt: skip
 
-    def test_addresses_that_hold_anything(self) -> None:
+    def test_two_thousand_addresses_that_hold_anything_are_answered_alike_by_all(self) -> None:
         chance = random.Random("nasty")
         rows: dict[str, OldAddress] = {}
-        for number in range(1000):
+        for number in range(3500):
             path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
             path = path.replace("?", "%3F").replace("#", "%23")
             old, new = (
@@ -62,12 +68,17 @@ class Written(FolderCase):
             )
             if "%2F" not in old and "%00" not in old and max(len(old), len(new)) < 3000:
                 rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
-        self.assertGreater(len(rows), 400)
-        for row, answer in zip([*rows.values()] * 2, self.both(list(rows.values())), strict=True):
-            wanted = address.safe(row.new).split("?", 1)
-            self.assertIn(
-                answer, ((301, "?".join(wanted)), (301, "?".join((wanted[0], wanted[1].replace("?", "%3F"))))), row.old
-            )
+        self.assertGreater(len(rows), 2000)
+        wanted = [(301, alike(address.safe(row.new))) for row in rows.values()]
+        found = self.both(list(rows.values()))
+        self.setUp()
+        out = self.folder / "redirects"
+        out.mkdir()
+        NGINX.write(Map.learnt(lambda: iter(rows.values())), lambda name: (out / name).open("wb"))
+        with Nginx(self.folder, out) as server:
+            found += server.ask(*(target_of(row.old) for row in rows.values()))
+        for row, right, answer in zip([*rows.values()] * 3, wanted * 3, found, strict=True):
+            self.assertEqual((answer[0], alike(answer[1])), right, row.old)
 
     def test_what_httpd_cannot_be_told_is_said(self) -> None:
         rows = [
