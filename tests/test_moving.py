@@ -192,7 +192,7 @@ class OfTheDemo(FolderCase):
         folder = self.move()
         self.write("m/new/mine.txt", "not yours")
         move = folder / "move.toml"
-        move.write_text(move.read_text().replace('servers = ["nginx"]', "servers = []"))
+        move.write_text(move.read_text().replace('servers = ["apache", "nginx"]', "servers = []"))
         self.run_ok("move", "m")
         self.assertFalse((folder / "redirects/nginx/newburrow-maps.conf").exists())
         self.assertEqual((folder / "new/mine.txt").read_text(), "not yours")

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from typing import TYPE_CHECKING, BinaryIO, Protocol
+from collections.abc import Callable
+from typing import BinaryIO, Protocol
 
 from msgspec import Struct
 
-from newburrow.journal import OldAddress
+from newburrow.redirects.map import Map
 
-if TYPE_CHECKING:
-    from newburrow.redirects.map import Map
-
-Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order
 Open = Callable[[str], BinaryIO]
 
 

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
-from newburrow.redirects.base import Answers
+from newburrow.redirects.answers import Answers
 from newburrow.redirects.shapes import Shape, shapes, split, whole
 
 MOST = 20  # rules

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from newburrow.journal import OldAddress
 from newburrow.redirects import learning
-from newburrow.redirects.base import Answers
+from newburrow.redirects.answers import Answers
 from newburrow.redirects.shapes import Shape
 
 

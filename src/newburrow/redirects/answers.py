@@ -1,0 +1,9 @@
+"""The answers of a move, as all that is made of them takes them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from newburrow.journal import OldAddress
+
+Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order
