@@ -50,7 +50,7 @@ def measure(count: int) -> None:
         SERVER.write(redirects, lambda file: (folder / file).open("wb"))
         written = time.perf_counter()
         # Without rules every address is a line of a map: the most that nginx ever has to load.
-        SERVER.write(Map(redirects.answers, ()), lambda file: (folder / file).open("wb"))
+        SERVER.write(Map(redirects.answers, (), redirects.site), lambda file: (folder / file).open("wb"))
         loads = "-"
         if nginx := shutil.which("nginx", path="/usr/sbin:/usr/bin"):
             (folder / "conf").write_text(CONFIG.format(folder=folder))

@@ -24,9 +24,8 @@ _FREQUENT = 40  # words that can be fixed
 _WORTH = 3  # lines that a rule must spare
 
 
-def learn(answers: Answers, most: int = MOST) -> tuple[Shape, ...]:
-    """The rules, in the order in which they are to be asked; for addresses of the site that most are of."""
-    site = site_of(answers)
+def learn(answers: Answers, site: str, most: int = MOST) -> tuple[Shape, ...]:
+    """The rules, in the order in which they are to be asked; for addresses of one site, as sites are compared."""
     candidates = _candidates(site, answers)
     if not candidates:
         return ()
@@ -170,12 +169,12 @@ def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
     return lambda path: next((answer for ask in asked if (answer := ask(path))), "")
 
 
-def exceptions(rules: Sequence[Shape], answers: Answers) -> Iterator[OldAddress]:
+def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[OldAddress]:
     """The answers that no rule gives, and the addresses of the site, old or new, that a rule must not answer."""
     if not rules:
         yield from (row for row in answers() if row.status != UNCHANGED)
         return
-    site, ask = site_of(answers), first_answer(rules)
+    ask = first_answer(rules)
     held: set[str] = set()  # pages that a rule would answer: few, or it would not have been taken
     for row in answers():
         path = path_on(site, row.old)

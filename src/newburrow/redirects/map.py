@@ -17,17 +17,14 @@ class Map(Struct, frozen=True):
 
     answers: Answers
     rules: tuple[Shape, ...]
+    site: str = ""  # that the rules are for, and most old addresses are of, as sites are compared
 
     @classmethod
     def learnt(cls, answers: Answers) -> Map:
         """The map with the rules that its answers follow."""
-        return cls(answers, learning.learn(answers))
-
-    @property
-    def site(self) -> str:
-        """The site that the rules are for, as sites are compared."""
-        return learning.site_of(self.answers)
+        site = learning.site_of(answers)
+        return cls(answers, learning.learn(answers, site), site)
 
     def exact(self) -> Iterator[OldAddress]:
         """What stands before the rules: the answers that these do not give, and the pages that they must let pass."""
-        return learning.exceptions(self.rules, self.answers)
+        return learning.exceptions(self.rules, self.answers, self.site)
