@@ -55,3 +55,4 @@ class ToCreole(unittest.TestCase):
         self.assertEqual(MARKUP.from_html(""), "")
         self.assertIn("deep", MARKUP.from_html("<div>" * 200 + "deep"))
         self.assertIn("x", MARKUP.from_html("<ul><li>" * 100 + "x"))
+        self.assertEqual(MARKUP.from_html("<div>" * 3000 + "still // here").strip(), "still ~/~/ here")

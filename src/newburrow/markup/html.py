@@ -104,6 +104,15 @@ class Fragment:
         return self._parser.html or ""
 
 
+def children(node: LexborNode) -> list[LexborNode]:
+    """The nodes within one, texts and comments too."""
+    found, child = [], node.child
+    while child is not None:
+        found.append(child)
+        child = child.next
+    return found
+
+
 def replace(node: LexborNode, html: str) -> None:
     """Put markup in the place of an element; nothing in its place where the markup is empty."""
     root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root if html else None

@@ -7,7 +7,7 @@ from urllib.parse import quote
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import Fragment, TooDeep
+from newburrow.markup.html import Fragment, TooDeep, children
 
 ELEMENTS = (
     "a", "article", "b", "br", "code", "div", "em", "figcaption", "figure", "h1", "h2", "h3", "h4", "h5", "h6",
@@ -22,6 +22,7 @@ _BLOCKS = frozenset((
 ))  # fmt: skip
 _MARKS = {"strong": "**", "b": "**", "em": "//", "i": "//"}
 _CODE = ("code", "tt", "kbd", "samp")
+_TAG = re.compile(r"<[^>]*>")
 _SPACE = re.compile(r"[ \t\n\r\f]+")
 # What the reader of Creole takes for markup within a line; the rest is so only where a line begins.
 _SIGNS = re.compile(r"(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]")
@@ -33,19 +34,11 @@ def to_creole(text: str) -> str:
     """The HTML as Creole. It ends in a newline, where there is anything."""
     try:
         fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
-    except TooDeep:
-        return ""
+    except TooDeep:  # of what cannot be read the words stay, as they are without their tags
+        return _lines(_escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()
-    made = _blocks(_children(holder), 0) if holder is not None else []
+    made = _blocks(children(holder), 0) if holder is not None else []
     return "\n\n".join(made) + "\n" if made else ""
-
-
-def _children(node: LexborNode) -> list[LexborNode]:
-    found, child = [], node.child
-    while child is not None:
-        found.append(child)
-        child = child.next
-    return found
 
 
 def _escaped(words: str) -> str:
@@ -91,15 +84,15 @@ def _block(node: LexborNode, depth: int) -> list[str]:
     if tag == "hr":
         return ["----"]
     if tag in ("ul", "ol"):
-        return ["\n".join(_items(node, "", depth))] if node.css_first("li") else _blocks(_children(node), depth + 1)
+        return ["\n".join(_items(node, "", depth))] if node.css_first("li") else _blocks(children(node), depth + 1)
     if tag == "pre":
         return [_preformatted(node)]
     if tag == "table":
         return ["\n".join(_rows(node))]
     if tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not node.css_first("ul,ol,table,pre"):
-        words = _one_line(_children(node))
+        words = _one_line(children(node))
         return [f"{'=' * int(tag[1])} {words} {'=' * int(tag[1])}"] if words else []
-    return _blocks(_children(node), depth + 1)
+    return _blocks(children(node), depth + 1)
 
 
 def _lines(made: str) -> str:
@@ -119,13 +112,13 @@ def _preformatted(node: LexborNode) -> str:
 def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
     marks += "*" if node.tag == "ul" else "#"
     made: list[str] = []
-    for item in _children(node):
+    for item in children(node):
         if item.tag in ("ul", "ol"):  # wrongly nested, as many write it
             made += _inner_items(item, marks, depth)
         if item.tag != "li":
             continue
-        lists = [child for child in _children(item) if child.tag in ("ul", "ol")]
-        rest = [child for child in _children(item) if child.tag not in ("ul", "ol")]
+        lists = [child for child in children(item) if child.tag in ("ul", "ol")]
+        rest = [child for child in children(item) if child.tag not in ("ul", "ol")]
         words = _one_line(rest)
         made.append(f"{marks} {words}".rstrip() if not words.startswith(("*", "#")) else f"{marks} ~{words}")
         for inner in lists:
@@ -145,9 +138,9 @@ def _rows(node: LexborNode) -> list[str]:
     made = []
     for row in node.css("tr"):
         cells = []
-        for cell in _children(row):
+        for cell in children(row):
             if cell.tag in ("td", "th"):
-                words = _one_line(_children(cell), bar=True)
+                words = _one_line(children(cell), bar=True)
                 cells.append(("=" if cell.tag == "th" else "~" if words.startswith("=") else "") + words)
         made.append("|" + "|".join(cells) + "|")
     return made
@@ -164,7 +157,7 @@ def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
         parts.append(_inline(run, "|" if bar else ""))
         run = []
         if node is not None:
-            inner = _code(node.text() or "") if node.tag == "pre" else _one_line(_children(node), bar)
+            inner = _code(node.text() or "") if node.tag == "pre" else _one_line(children(node), bar)
             parts.append(inner)
     return "\\\\".join(one for part in parts if (one := part.replace("\n", " ").strip()))
 
@@ -187,14 +180,14 @@ def _inline(nodes: list[LexborNode], inside: str) -> str:
         elif tag == "img":
             made.append(_picture(node))
         elif tag == "a" and (target := (node.attributes.get("href") or "").strip()) and "[" not in inside:
-            words = _inline(_children(node), inside + "[")
+            words = _inline(children(node), inside + "[")
             made.append(f"[[{_target(target)}|{words.strip()}]]" if words.strip() else "")
         elif tag in _CODE and "|" not in inside and "[" not in inside:
             made.append(_code(node.text() or ""))
         elif tag in _MARKS and _MARKS[tag] not in inside:
-            made.append(_marked(_inline(_children(node), inside + _MARKS[tag]), _MARKS[tag]))
+            made.append(_marked(_inline(children(node), inside + _MARKS[tag]), _MARKS[tag]))
         elif not tag.startswith("-"):
-            made.append(_inline(_children(node), inside))
+            made.append(_inline(children(node), inside))
     return "".join(made)
 
 

@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborNode
 
 from newburrow.markup.footnotes import Footnotes
-from newburrow.markup.html import Fragment, TooDeep
+from newburrow.markup.html import Fragment, TooDeep, children
 from newburrow.markup.signs import can_close, can_open, code_span, escaped, fence, link_target, title_part
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
@@ -38,19 +38,9 @@ def to_markdown(text: str) -> str:
     except TooDeep:
         return _raw_text(text) + "\n"
     holder = fragment.first()
-    nodes = _children(holder) if holder is not None else []
+    nodes = children(holder) if holder is not None else []
     made = _Writer(Footnotes(fragment)).document(nodes)
     return made + "\n" if made else ""
-
-
-def _siblings(node: LexborNode | None) -> Iterator[LexborNode]:
-    while node is not None:
-        yield node
-        node = node.next
-
-
-def _children(node: LexborNode) -> list[LexborNode]:
-    return list(_siblings(node.child))
 
 
 def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
@@ -58,7 +48,7 @@ def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
     for node in nodes:
         if node.tag in ("div", "section", "article") and not node.attributes and depth < _DEEPEST:
             yield None
-            yield from _flat(_children(node), depth + 1)
+            yield from _flat(children(node), depth + 1)
             yield None
         else:
             yield node
@@ -135,7 +125,7 @@ class _Writer:
 
     def _simple(self, node: LexborNode, tag: str, depth: int) -> str | None:
         """A block without attributes that Markdown has; None for any other."""
-        nodes = _children(node)
+        nodes = children(node)
         if tag == "p":
             return self._paragraph(nodes)
         if tag == "hr":
@@ -152,7 +142,7 @@ class _Writer:
         return None
 
     def _list(self, node: LexborNode, depth: int, marker: str) -> str | None:
-        items = [one for one in _children(node) if not _is_space(one)]
+        items = [one for one in children(node) if not _is_space(one)]
         start = node.attributes.get("start")
         extra = set(node.attributes) - {"start"}
         if not items or extra or any(one.tag != "li" or one.attributes for one in items):
@@ -160,11 +150,11 @@ class _Writer:
         number = int(start) if start and start.isdigit() and len(start) < 9 else 1
         if start and number != int(start if start.isdigit() else -1):
             return None
-        loose = any(child.tag == "p" for one in items for child in _children(one))
+        loose = any(child.tag == "p" for one in items for child in children(one))
         made = []
         for one in items:
             lead = f"{number}{marker} " if node.tag == "ol" else f"{marker} "
-            nodes = _children(one)
+            nodes = children(one)
             inner = self.blocks(nodes, depth + 1)
             if not loose:
                 inner = _tight(inner, nodes)
@@ -176,7 +166,7 @@ class _Writer:
     def _table(self, node: LexborNode) -> str | None:
         """A table with one row of headings and plain cells (GFM tables); None for any other."""
         rows = [row for row in node.css("tr") if _nearest(row, "table") == node.mem_id]
-        cells = [[cell for cell in _children(row) if cell.tag in ("td", "th")] for row in rows]
+        cells = [[cell for cell in children(row) if cell.tag in ("td", "th")] for row in rows]
         inner = [one for one in node.css("*") if one.tag not in ("table", "thead", "tbody", "tr", "td", "th")]
         if (
             len(rows) < 1
@@ -190,7 +180,7 @@ class _Writer:
         ):
             return None
         aligned = [_alignment(cell) for cell in cells[0]]
-        lines = [[self.inline(_children(cell)).strip().replace("|", "\\|") for cell in row] for row in cells]
+        lines = [[self.inline(children(cell)).strip().replace("|", "\\|") for cell in row] for row in cells]
         lines.insert(1, [{"left": ":--", "right": "--:", "center": ":-:"}.get(one, "---") for one in aligned])
         return "\n".join("| " + " | ".join(row) + " |" for row in lines)
 
@@ -220,7 +210,7 @@ class _Writer:
             return "<br>" if at_edge else "\\\n"
         if tag in _MARKS and not node.attributes:
             return self._marked(node, before, following)
-        if tag == "code" and not node.attributes and all(one.is_text_node for one in _children(node)):
+        if tag == "code" and not node.attributes and all(one.is_text_node for one in children(node)):
             words = _SPACE.sub(" ", _text(node))
             return code_span(words) if words and before[-1:] != "`" else f"<code>{escaped(words)}</code>"
         if tag == "a":
@@ -232,7 +222,7 @@ class _Writer:
     def _marked(self, node: LexborNode, before: str, after: str) -> str:
         """Emphasis by its signs where these are read so; by its tags elsewhere."""
         mark = _MARKS[node.tag or ""]
-        inner = self.inline(_children(node), mark[0], mark[0])
+        inner = self.inline(children(node), mark[0], mark[0])
         words = inner.strip(" \n")
         if not words:
             return inner
@@ -250,7 +240,7 @@ class _Writer:
         target, attributes = node.attributes.get("href"), set(node.attributes)
         if target is None or attributes - {"href", "title"} or any(_is_block(one) for one in node.css("*")):
             return self._tagged(node)
-        words = self.inline(_children(node), "[", "]")
+        words = self.inline(children(node), "[", "]")
         if not words.strip():
             return self._tagged(node)
         title = node.attributes.get("title") or ""
@@ -261,7 +251,7 @@ class _Writer:
         tag = node.tag or ""
         if any(_is_block(one) for one in node.css("*")) or tag in ("script", "style", "textarea", "svg", "math"):
             return _BLANK.sub("", node.html or "")
-        return _start_tag(node) + ("" if tag in _EMPTY else f"{self.inline(_children(node), '>', '<')}</{tag}>")
+        return _start_tag(node) + ("" if tag in _EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>")
 
 
 def escaped_start(text: str) -> str:
@@ -283,7 +273,7 @@ def _marks_around(node: LexborNode, sign: str) -> set[str]:
 
 def _text(node: LexborNode) -> str:
     """The text of an element that holds nothing else."""
-    return "".join(one.text_content or "" for one in _children(node))
+    return "".join(one.text_content or "" for one in children(node))
 
 
 def _start_tag(node: LexborNode) -> str:
@@ -331,9 +321,9 @@ def _tight(inner: str, nodes: list[LexborNode]) -> str:
 
 
 def _code(node: LexborNode) -> str | None:
-    inner = [one for one in _children(node) if not _is_space(one) or one.tag != "-text"]
+    inner = [one for one in children(node) if not _is_space(one) or one.tag != "-text"]
     holder = inner[0] if len(inner) == 1 and inner[0].tag == "code" else node
-    if any(not one.is_text_node for one in _children(holder)) or node.attributes:
+    if any(not one.is_text_node for one in children(holder)) or node.attributes:
         return None
     name = holder.attributes.get("class") or ""
     language = _LANGUAGE.search(name)

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 from newburrow.formats.dialect import Dialect, Selectors
 from newburrow.formats.xmlout import attribute, text
 from newburrow.model import Author, Bundle, Comment, Entry, Media, MenuItem, Term
 from newburrow.scope import bare
+
+R = TypeVar("R", Comment, MenuItem)
 
 # A selector that can be written: a child element, an attribute, or an attribute of a child element.
 _PLACE = re.compile(r"(?P<element>[\w.-]+(?::[\w.-]+)?)?(?:/?@(?P<attribute>[\w.-]+(?::[\w.-]+)?))?")
@@ -90,14 +93,8 @@ class Speech:
         nested = not rules.parent
         for comment in comments:
             answers.setdefault(comment.parent if nested and comment.parent in known else "", []).append(comment)
-        made: list[str] = []
-        # A stack, not recursion: threads can be nested as deep as an export pleases. An empty one closes an element.
-        waiting: list[Comment | None] = list(reversed(answers.get("", [])))
-        while waiting:
-            one = waiting.pop()
-            if one is None:
-                made.append(f"</{rules.element}>\n")
-                continue
+
+        def opened(one: Comment) -> str:
             attributes, elements = self.attributes_and_elements(
                 {
                     "id": (rules.id, bare(one.key)),
@@ -111,10 +108,9 @@ class Speech:
                     "body": (rules.body, one.body.text),
                 }
             )
-            made.append(f"<{rules.element}{attributes}>\n{elements}")
-            waiting.append(None)
-            waiting += reversed(answers.get(one.key, []))
-        return "".join(made)
+            return f"<{rules.element}{attributes}>\n{elements}"
+
+        return _nested(answers, opened, rules.element)
 
     def menus(self, items: Sequence[MenuItem]) -> str:
         """The menus in the element of the dialect, lines within those they stand under."""
@@ -124,13 +120,8 @@ class Speech:
         inner: dict[str, list[MenuItem]] = {}
         for item in items:
             inner.setdefault(item.parent, []).append(item)
-        made: list[str] = []
-        waiting: list[MenuItem | None] = list(reversed(inner.get("", [])))
-        while waiting:
-            one = waiting.pop()
-            if one is None:
-                made.append(f"</{rules.element}>\n")
-                continue
+
+        def opened(one: MenuItem) -> str:
             attributes, elements = self.attributes_and_elements(
                 {
                     "menu": (rules.menu, one.menu),
@@ -138,10 +129,9 @@ class Speech:
                     "target": (rules.target, one.target),
                 }
             )
-            made.append(f"<{rules.element}{attributes}>{elements}")
-            waiting.append(None)
-            waiting += reversed(inner.get(one.key, []))
-        return "".join(made)
+            return f"<{rules.element}{attributes}>{elements}"
+
+        return _nested(inner, opened, rules.element)
 
     def author_name(self, author: Author) -> str:
         """How an item names an author: by login, where the dialect declares authors by it."""
@@ -211,3 +201,19 @@ class Speech:
             f"<item>\n<title>{text(media.title)}</title>\n<link>{text(media.address)}</link>\n"
             f'<guid isPermaLink="false">{text(media.address)}</guid>\n{kind}{elements}</item>\n'
         )
+
+
+def _nested(inner: dict[str, list[R]], opened: Callable[[R], str], element: str) -> str:
+    """Records as elements within one another; `inner` has those under each key, and those on top under none."""
+    made: list[str] = []
+    # A stack, not recursion: threads can be nested as deep as an export pleases. An empty one closes an element.
+    waiting: list[R | None] = list(reversed(inner.get("", [])))
+    while waiting:
+        one = waiting.pop()
+        if one is None:
+            made.append(f"</{element}>\n")
+            continue
+        made.append(opened(one))
+        waiting.append(None)
+        waiting += reversed(inner.get(one.key, []))
+    return "".join(made)
