@@ -17,6 +17,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.problem import Problem, Severity
+from newburrow.schema import OUTCOME, PLAN
 
 OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
@@ -82,37 +83,6 @@ class OldAddress(Struct, frozen=True):
     why: str
 
 
-_PLAN = """
-CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
-                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
-CREATE INDEX place_new ON place (new_key);
-CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
-CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
-CREATE INDEX file_name ON file (name);
-CREATE INDEX file_digest ON file (digest);
-CREATE INDEX file_new ON file (new);
-CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
-CREATE INDEX beside_base ON beside (base);
-CREATE TABLE held (kind TEXT, key TEXT, title TEXT, at TEXT, address TEXT, id TEXT, PRIMARY KEY (kind, key))
-  WITHOUT ROWID;
-CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;
-CREATE UNIQUE INDEX id_new ON id (object, new);
-CREATE TABLE above (key TEXT PRIMARY KEY) WITHOUT ROWID;
-CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
-"""
-_OUTCOME = """
-CREATE TABLE outcome.filed (term TEXT, title TEXT, new TEXT);
-CREATE INDEX outcome.filed_term ON filed (term);
-CREATE TABLE outcome.found (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
-CREATE TABLE outcome.aside (data TEXT);
-CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
-CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
-                           nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth));
-CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
-                                advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
-"""
-
-
 class Journal:
     """The working tables of one move. Use as a context manager; its files go when it is closed.
 
@@ -129,7 +99,7 @@ class Journal:
         for name in ("main", "outcome"):
             self._db.execute(f"PRAGMA {name}.journal_mode = OFF")
             self._db.execute(f"PRAGMA {name}.synchronous = OFF")
-        for statement in (_PLAN + _OUTCOME).split(";"):
+        for statement in (PLAN + OUTCOME).split(";"):
             self._db.execute(statement)
         self._db.execute("BEGIN")
 

@@ -1,4 +1,4 @@
-"""The tables of the content store."""
+"""The tables of the content store, and of the journal of a move: its plan, and what came of it."""
 
 from __future__ import annotations
 
@@ -19,4 +19,34 @@ CREATE TABLE mention (key TEXT PRIMARY KEY, address TEXT, data BLOB);
 CREATE TABLE at (address TEXT, key TEXT);
 CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
 CREATE INDEX relation_entry ON relation (entry, seq);
+"""
+
+PLAN = """
+CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
+                    new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
+CREATE INDEX place_new ON place (new_key);
+CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
+CREATE INDEX file_name ON file (name);
+CREATE INDEX file_digest ON file (digest);
+CREATE INDEX file_new ON file (new);
+CREATE TABLE beside (base TEXT, path TEXT, new TEXT);
+CREATE INDEX beside_base ON beside (base);
+CREATE TABLE held (kind TEXT, key TEXT, title TEXT, at TEXT, address TEXT, id TEXT, PRIMARY KEY (kind, key))
+  WITHOUT ROWID;
+CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;
+CREATE UNIQUE INDEX id_new ON id (object, new);
+CREATE TABLE above (key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
+"""
+OUTCOME = """
+CREATE TABLE outcome.filed (term TEXT, title TEXT, new TEXT);
+CREATE INDEX outcome.filed_term ON filed (term);
+CREATE TABLE outcome.found (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE outcome.aside (data TEXT);
+CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
+                           nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth));
+CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT, message TEXT,
+                                advice TEXT, file TEXT, line INTEGER, object TEXT, key TEXT);
 """
