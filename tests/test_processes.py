@@ -9,7 +9,7 @@ import time
 from pathlib import Path
 from unittest import mock
 
-from newburrow import gathering, halves, store
+from newburrow import gathering, halves, newstore
 from newburrow.convert import pool
 from newburrow.events import nobody
 from newburrow.model import Entry
@@ -45,11 +45,13 @@ class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
         exports = gathering.examine_all([path])
-        with store.fill(self.folder / f"{name}-1", gathering.records(exports, nobody), {}, unite):
+        with newstore.fill(self.folder / f"{name}-1", gathering.records(exports, nobody), {}, unite):
             pass
         cut = halves.find(exports, large=1)
         assert cut is not None
-        with store.filled(self.folder / f"{name}-2", lambda new: halves.put(new, exports[0], cut, nobody), {}, unite):
+        with newstore.filled(
+            self.folder / f"{name}-2", lambda new: halves.put(new, exports[0], cut, nobody), {}, unite
+        ):
             pass
         return [dump(self.folder / f"{name}-{n}") for n in (1, 2)]
 
@@ -72,7 +74,7 @@ class Halves(FolderCase):
             exports = gathering.examine_all([path])
             cut = halves.find(exports, large=1)
             assert cut is not None
-            new = store.Store(self.folder / name, create=True)
+            new = newstore.NewStore(self.folder / name)
             with new, self.assertRaises(halves.NotAlone):
                 halves.put(new, exports[0], cut, nobody)
 

@@ -1,8 +1,9 @@
 import unittest
 
 from newburrow.model import Author, Body, Comment, Entry, Site, Term, Where
+from newburrow.newstore import fill
 from newburrow.problem import Problem, Severity
-from newburrow.store import BATCH, Store, fill
+from newburrow.store import BATCH, Store
 from tests.helpers import FolderCase
 
 

@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from pathlib import Path
 
-from newburrow import __version__, gathering, halves, reading, store
+from newburrow import __version__, gathering, halves, newstore, reading
 from newburrow.events import Listener
 from newburrow.formats.dialect import Dialect
 from newburrow.store import Store
@@ -45,7 +45,7 @@ def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listen
     facts = {"fingerprint": mark}
     if cut := halves.find(exports):
         try:
-            return store.filled(path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite)
+            return newstore.filled(path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite)
         except halves.NotAlone:
             pass
-    return store.fill(path, gathering.records(exports, listener), facts, unite)
+    return newstore.fill(path, gathering.records(exports, listener), facts, unite)

@@ -16,10 +16,10 @@ from newburrow.formats.base import Input
 from newburrow.intake import cutting
 from newburrow.intake.cutting import Cut
 from newburrow.model import Item, Mention, Site
+from newburrow.newstore import Half, NewStore
 from newburrow.problem import BurrowError, Problem
 from newburrow.processes import workers
 from newburrow.reading import Export
-from newburrow.store import Half, Store
 
 LARGE = 20_000_000  # bytes of a file that is worth the start of another process
 _ITEMS = {"rss": b"item", "atom": b"entry"}
@@ -52,7 +52,7 @@ def find(exports: Sequence[Export], large: int = LARGE) -> Halves | None:
     return Halves(export.source.path, export.asked, number, cut) if cut else None
 
 
-def put(store: Store, export: Export, halves: Halves, listener: Listener) -> None:
+def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> None:
     """Fill a store with the export, the second half of it by another process. Raises NotAlone."""
     beside = store.path.with_name(store.path.name + "-half")
     try:
@@ -94,7 +94,7 @@ def _filled(halves: Halves, path: Path) -> tuple[Half, set[str]]:
     export = reading.examine(halves.path, halves.dialect)
     used: set[str] = set()
     path.unlink(missing_ok=True)
-    with Store(path, create=True) as store:
+    with NewStore(path) as store:
         piece = export.pieces[halves.piece]
         found = _behind_the_frame(_read(export, halves, cutting.second_half, halves.cut.lines, lambda _count: None))
         for record in reading.with_files(export, piece, found, used):

@@ -9,53 +9,31 @@ from __future__ import annotations
 
 import sqlite3
 import sys
-from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, Self, TypeVar
 
 import msgspec
 from msgspec import Struct
 
-from newburrow import address
 from newburrow.model import (
     RECORD_TYPES,
-    Author,
     Comment,
     Entry,
-    Item,
-    Media,
-    Mention,
     Record,
-    Relation,
     Site,
-    Term,
-    kind_of,
 )
 from newburrow.problem import Problem
-from newburrow.schema import SCHEMA
-from newburrow.scope import bare
-from newburrow.words import Words
 
 R = TypeVar("R", bound=Record)
 
 BATCH = 500  # records fetched at a time
-_DEEPEST_THREAD = 1000  # passes; comments that answer one another in a circle would go on for ever
 
-_encoder = msgspec.json.Encoder()
-_decoders: dict[type[Record], msgspec.json.Decoder[Any]] = {
+DECODERS: dict[type[Record], msgspec.json.Decoder[Any]] = {
     kind: msgspec.json.Decoder(kind) for kind in RECORD_TYPES.values()
 }
-_relations = msgspec.json.Decoder(Relation)
 _problems = msgspec.json.Decoder(Problem)
-_ABOUT_ALL = ("site", "author", "term")
-_BESIDE = {
-    "problem": "data",
-    "twice": "tbl, key, kind, differs, why, data",
-    "at": "address, key",
-    "relation": "entry, data",
-}
-_TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
+TABLES = {kind: name for name, kind in RECORD_TYPES.items()}
 
 
 class Filed(Struct, frozen=True):
@@ -80,325 +58,18 @@ class Double(Struct, frozen=True):
 _filed = msgspec.json.Decoder(Filed)
 
 
-class Half(Struct, frozen=True):
-    """What a store that is half of one holds in memory."""
-
-    tally: dict[tuple[str, str, str], int]
-    extra: dict[str, tuple[int, str]]
-    mentioned: list[Author | Term | Site]
-
-
 class Store:
     """A content store on disk. Use as a context manager."""
 
-    def __init__(self, path: Path, create: bool = False) -> None:
+    def __init__(self, path: Path) -> None:
         self.path = path
         self._db = sqlite3.connect(path, isolation_level=None)
-        if create:
-            # The file is thrown away if the run dies, so it needs no journal on the way.
-            self._db.execute("PRAGMA journal_mode = OFF")
-            self._db.execute("PRAGMA synchronous = OFF")
-            self._db.execute("PRAGMA temp_store = FILE")
-            self._db.execute("BEGIN")
-            for statement in SCHEMA.split(";"):
-                self._db.execute(statement)
-        self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
-        self._tally: Counter[tuple[str, str, str]] = Counter()
-        self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
-        self._waiting: list[tuple[Record, bytes]] = []
-        self._ends: list[dict[type[Record], int]] = []  # the last number of each type in each export
 
-    def __enter__(self) -> Store:
+    def __enter__(self) -> Self:
         return self
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
-
-    # -- filling -------------------------------------------------------------------------------
-
-    def add(self, item: Item | Problem) -> None:
-        """Keep a record, or a problem met while reading. The first of several with one key is kept."""
-        if isinstance(item, Problem):
-            self._db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
-            return
-        if isinstance(item, Mention):
-            self._mention(item.record)
-            return
-        if isinstance(item, Relation):
-            self._db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", (item.entry, _encoder.encode(item)))
-            return
-        self._waiting.append((item, _encoder.encode(item)))
-        if len(self._waiting) >= BATCH:
-            self._write()
-
-    def _write(self) -> None:
-        """Write what waits: rows are written many at once, and those whose key is known one by one."""
-        waiting, self._waiting = self._waiting, []
-        known: dict[type[Record], set[str]] = {}
-        rows: dict[type[Record], list[tuple[object, ...]]] = {}
-        again: list[Record] = []
-        for kind in dict.fromkeys(type(item) for item, _data in waiting):
-            keys = [item.key for item, _data in waiting if type(item) is kind]
-            asked = ", ".join("?" * len(keys))
-            found = self._db.execute(f"SELECT key FROM {_TABLES[kind]} WHERE key IN ({asked})", keys)
-            known[kind], rows[kind] = {key for (key,) in found}, []
-        for item, data in waiting:
-            kind = type(item)
-            if item.key in known[kind]:
-                again.append(item)
-                continue
-            known[kind].add(item.key)
-            rows[kind].append((item.key, item.entry, data) if isinstance(item, Comment) else (item.key, data))
-            if isinstance(item, Media):
-                places = [(key, item.key) for one in (item.address, *item.addresses) if (key := address.key(one))]
-                self._db.executemany("INSERT INTO at VALUES (?, ?)", places)
-            self._count(item)
-        for kind, values in rows.items():
-            names = "key, entry, data" if kind is Comment else "key, data"
-            self._db.executemany(
-                f"INSERT INTO {_TABLES[kind]} ({names}) VALUES ({', '.join('?' * (names.count(',') + 1))})", values
-            )
-        for item in again:
-            self._again(item)
-
-    def _again(self, item: Record) -> None:
-        """A record of a key that is known."""
-        first = self.get(type(item), item.key)
-        same = first is not None and msgspec.structs.replace(first, source=item.source) == item
-        if not (same and _TABLES[type(item)] in _ABOUT_ALL):  # each part of an export says those again
-            self._double(_TABLES[type(item)], item, not same, "")
-            self._count(item)
-
-    def _count(self, item: Record) -> None:
-        self._tally[_TABLES[type(item)], kind_of(item), getattr(item, "status", "")] += 1
-        for name, values in item.extra.items():
-            found, example = self._extra.get(name, (0, values[0] if values else ""))
-            self._extra[name] = (found + 1, example)
-
-    def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
-        values = (table, record.key, kind_of(record), differs, why, _encoder.encode(record))
-        self._db.execute("INSERT INTO twice (tbl, key, kind, differs, why, data) VALUES (?, ?, ?, ?, ?, ?)", values)
-
-    def _mention(self, record: Author | Term | Media | Site) -> None:
-        """Authors, terms and sites are few; files are not, and wait on disk."""
-        if isinstance(record, Media):
-            values = (record.key, address.key(record.address), _encoder.encode(record))
-            self._db.execute("INSERT OR IGNORE INTO mention VALUES (?, ?, ?)", values)
-        else:
-            self._mentioned.setdefault((type(record).__name__, record.key), record)
-
-    def export_ends(self) -> None:
-        """Say that what is added from now on is of another export."""
-        self._write()
-        self._ends.append({kind: self.last(kind) for kind in _TABLES})
-
-    def last(self, kind: type[Record]) -> int:
-        """The highest number of a record of this type."""
-        return int(self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {_TABLES[kind]}").fetchone()[0])
-
-    def link(self) -> None:
-        """Resolve what could not be resolved before all was read."""
-        self._db.execute("CREATE INDEX comment_entry ON comment (entry, seq)")  # faster than one that grows
-        self._find_by_address()
-        self._find_entries()
-        self._declare_mentioned()
-        self._relate()
-
-    def finish(self, meta: dict[str, str]) -> None:
-        """Close the filling: counts and facts about the source are kept with the records."""
-        self._write()
-        rows = sorted((*key, found) for key, found in self._tally.items())
-        self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
-        for name, (found, example) in sorted(self._extra.items()):
-            self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
-        self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
-        self._db.execute("COMMIT")
-
-    def _declare_mentioned(self) -> None:
-        """Authors and terms that entries name, and nothing declares."""
-        for record in self._mentioned.values():
-            if self.get(type(record), record.key) is None:
-                self.add(record)
-        self._mentioned.clear()
-        self._write()
-        last = ""
-        statement = (
-            "SELECT key, data FROM mention WHERE key > ? AND address NOT IN (SELECT address FROM at) "
-            "AND key NOT IN (SELECT key FROM media) ORDER BY key LIMIT ?"
-        )
-        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
-            for _key, data in rows:
-                self.add(_decoders[Media].decode(data))
-            last = rows[-1][0]
-        self._write()
-        self._db.execute("DELETE FROM mention")
-
-    def _relate(self) -> None:
-        """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
-        words: Words | None = None
-        last = ""
-        statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
-        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
-            for (last,) in rows:
-                found = self._db.execute("SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,))
-                relations = [_relations.decode(data) for (data,) in found]
-                if words is None or words.scope != relations[0].scope:
-                    words = Words(relations[0].scope, self.all(Author), self.all(Term))
-                entry = self.get(Entry, last)
-                if entry is None:
-                    self.add(words.no_entry(relations))
-                else:
-                    self.change(words.related(entry, relations, self))
-                    for record in words.new:
-                        self.add(record)
-                    words.new.clear()
-                    self._write()
-
-    def _find_by_address(self) -> None:
-        """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""
-        stray = (
-            "SELECT seq, data FROM comment WHERE entry != '' AND entry NOT IN (SELECT key FROM entry) "
-            "AND entry NOT IN (SELECT key FROM media) AND entry NOT IN (SELECT key FROM comment) AND seq > ? "
-            "ORDER BY seq LIMIT ?"
-        )
-        last, rows = 0, self._db.execute(stray, (0, BATCH)).fetchall()
-        if rows:
-            self._learn_addresses()
-        while rows:
-            for number, data in rows:
-                last, comment = number, _decoders[Comment].decode(data)
-                words = (bare(comment.entry), address.key(comment.entry))
-                found = [key for word in words if word for key in self.known(f"entry {word}")]
-                if found:
-                    self.change(msgspec.structs.replace(comment, entry=found[0]))
-            rows = self._db.execute(stray, (last, BATCH)).fetchall()
-
-    def _learn_addresses(self) -> None:
-        for entry in self.all(Entry):
-            for word in sorted({entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))} - {""}):
-                self.learn(f"entry {word}", entry.key)
-
-    def _find_entries(self) -> None:
-        """A comment may say only what it answers; where that is a comment, both belong to the same entry.
-
-        Each pass settles one level of the threads.
-        """
-        stray = (
-            "SELECT c.seq, c.data, p.key, p.entry FROM comment c JOIN comment p ON p.key = c.entry "
-            "WHERE c.entry NOT IN (SELECT key FROM entry) AND c.entry NOT IN (SELECT key FROM media) "
-            "AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
-        )
-        for _level in range(_DEEPEST_THREAD):
-            last = moved = 0
-            while rows := self._db.execute(stray, (last, BATCH)).fetchall():
-                moved += len(rows)
-                for _seq, data, parent, entry in rows:
-                    comment = _decoders[Comment].decode(data)
-                    self.change(msgspec.structs.replace(comment, parent=comment.parent or parent, entry=entry))
-                last = rows[-1][0]
-            if not moved:
-                return
-
-    # -- two halves ----------------------------------------------------------------------------
-
-    def half(self) -> Half:
-        """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
-        self._write()
-        self._db.execute("COMMIT")
-        return Half(dict(self._tally), self._extra, [*self._mentioned.values()])
-
-    def take(self, path: Path, half: Half) -> None:
-        """Add the second half of what is read, which another process filled into a store at `path`."""
-        self._write()
-        self._db.execute("COMMIT")
-        self._db.execute("ATTACH ? AS second", (str(path),))
-        self._db.execute("BEGIN")
-        self._tally.update(half.tally)
-        for name, (found, example) in half.extra.items():
-            before, first = self._extra.get(name, (0, example))
-            self._extra[name] = (before + found, first)
-        for mentioned in half.mentioned:
-            self._mention(mentioned)
-        for kind, table in _TABLES.items():
-            self._take_table(kind, table)
-        for table, names in _BESIDE.items():
-            self._db.execute(
-                f"INSERT OR IGNORE INTO {table} ({names}) SELECT {names} FROM second.{table} ORDER BY rowid"
-            )
-        self._db.execute("INSERT OR IGNORE INTO mention SELECT key, address, data FROM second.mention ORDER BY key")
-        self._db.execute("COMMIT")
-        self._db.execute("DETACH second")
-        self._db.execute("BEGIN")
-
-    def _take_table(self, kind: type[Record], table: str) -> None:
-        names = "key, entry, data" if kind is Comment else "key, data"
-        known = f"SELECT s.key FROM second.{table} s JOIN {table} f ON f.key = s.key ORDER BY s.seq"
-        again = [key for (key,) in self._db.execute(known)]
-        for key in again:
-            (data,) = self._db.execute(f"SELECT data FROM second.{table} WHERE key = ?", (key,)).fetchone()
-            record = _decoders[kind].decode(data)
-            self._tally[table, kind_of(record), getattr(record, "status", "")] -= 1  # counted again below
-            for name in record.extra:
-                self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
-            self._again(record)
-        self._db.execute(
-            f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s "
-            f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key) ORDER BY s.seq"
-        )
-
-    # -- uniting -------------------------------------------------------------------------------
-
-    @property
-    def exports(self) -> int:
-        """How many exports are in the store being filled."""
-        return len(self._ends)
-
-    def _export_of(self, kind: type[Record], number: int) -> int:
-        """Which export, counted from 0, the record of this number came with; the last for what was found later."""
-        return next((nth for nth, ends in enumerate(self._ends) if number <= ends[kind]), len(self._ends) - 1)
-
-    def by_export(self, kind: type[R]) -> Iterator[tuple[int, R]]:
-        """All records of one type with the number of their export, in the order read."""
-        return ((self._export_of(kind, number), record) for number, record in self.numbered(kind))
-
-    def comments_by_export(self, entry: str) -> list[tuple[int, Comment]]:
-        """The comments of one entry with the number of their export, in the order read."""
-        rows = self._db.execute("SELECT seq, data FROM comment WHERE entry = ? ORDER BY seq", (entry,))
-        return [(self._export_of(Comment, number), _decoders[Comment].decode(data)) for number, data in rows]
-
-    def learn(self, word: str, key: str, export: int = -1) -> None:
-        """Keep, while the store is filled, that a word means a key, in an export where that matters."""
-        self._db.execute("CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)")
-        self._db.execute("CREATE INDEX IF NOT EXISTS temp.name_word ON name (word)")
-        self._db.execute("INSERT INTO name VALUES (?, ?, ?)", (word, key, export))
-
-    def known(self, word: str, other_than: int = -2) -> list[str]:
-        """The keys that a word means, in an export other than this."""
-        try:
-            found = self._db.execute(
-                "SELECT key FROM name WHERE word = ? AND export != ? ORDER BY rowid", (word, other_than)
-            )
-        except sqlite3.OperationalError:  # nothing was learnt
-            return []
-        return [key for (key,) in found]
-
-    def change(self, record: Record) -> None:
-        """Put a record in place of the one of its key."""
-        more, values = ("", ()) if not isinstance(record, Comment) else (", entry = ?", (record.entry,))
-        statement = f"UPDATE {_TABLES[type(record)]} SET data = ?{more} WHERE key = ?"
-        self._db.execute(statement, (_encoder.encode(record), *values, record.key))
-
-    def fold(self, record: Record, why: str, differs: bool) -> None:
-        """Take a record out, as one with another."""
-        table = _TABLES[type(record)]
-        self._db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
-        self._double(table, record, differs, why)
-
-    def explain(self, double: Double, why: str, differs: bool) -> None:
-        """Say why a record is one with another, and whether they differ all the same."""
-        self._db.execute("UPDATE twice SET why = ?, differs = ? WHERE seq = ?", (why, differs, double.number))
-
-    # -- reading -------------------------------------------------------------------------------
 
     def meta(self, name: str) -> str:
         """A fact about the source; empty where it is not known, also in a store that was not finished."""
@@ -433,8 +104,8 @@ class Store:
 
     def get(self, kind: type[R], key: str) -> R | None:
         """One record by its key."""
-        row = self._db.execute(f"SELECT data FROM {_TABLES[kind]} WHERE key = ?", (key,)).fetchone()
-        return _decoders[kind].decode(row[0]) if row else None
+        row = self._db.execute(f"SELECT data FROM {TABLES[kind]} WHERE key = ?", (key,)).fetchone()
+        return DECODERS[kind].decode(row[0]) if row else None
 
     def filed(self) -> Iterator[Filed]:
         """What entries are filed under, in the order read: told in a third of the time that whole entries take."""
@@ -451,9 +122,9 @@ class Store:
 
     def numbered(self, kind: type[R], after: int = 0, upto: int = sys.maxsize) -> Iterator[tuple[int, R]]:
         """All records of one type, or those numbered so, with their number, in the order read."""
-        decode = _decoders[kind].decode
+        decode = DECODERS[kind].decode
         last = after
-        statement = f"SELECT seq, data FROM {_TABLES[kind]} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"
+        statement = f"SELECT seq, data FROM {TABLES[kind]} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"
         while True:
             # A fresh statement for each batch: no cursor stays open while the caller works.
             rows = self._db.execute(statement, (last, upto, BATCH)).fetchall()
@@ -464,13 +135,13 @@ class Store:
 
     def comments_of(self, entry: Entry) -> list[Comment]:
         """The comments of one entry, in the order read."""
-        decode = _decoders[Comment].decode
+        decode = DECODERS[Comment].decode
         rows = self._db.execute("SELECT data FROM comment WHERE entry = ? ORDER BY seq", (entry.key,))
         return [decode(data) for (data,) in rows]
 
     def orphans(self) -> Iterator[Comment]:
         """Comments whose entry is not in the store."""
-        decode = _decoders[Comment].decode
+        decode = DECODERS[Comment].decode
         rows = self._db.execute("SELECT data FROM comment WHERE entry NOT IN (SELECT key FROM entry) ORDER BY seq")
         return (decode(data) for (data,) in rows)
 
@@ -480,7 +151,7 @@ class Store:
         statement = "SELECT seq, tbl, kind, differs, why, data FROM twice WHERE seq > ? ORDER BY seq LIMIT ?"
         while rows := self._db.execute(statement, (last, BATCH)).fetchall():
             for last, table, kind, differs, why, data in rows:
-                yield Double(last, table, _decoders[RECORD_TYPES[table]].decode(data), kind, bool(differs), why)
+                yield Double(last, table, DECODERS[RECORD_TYPES[table]].decode(data), kind, bool(differs), why)
 
     def problems(self) -> Iterator[Problem]:
         """What the readers had to say, in the order met."""
@@ -491,43 +162,12 @@ class Store:
         of = "json_extract(CAST(data AS TEXT), '$.slug')"
         self._db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON entry ({of})")
         row = self._db.execute(f"SELECT data FROM entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)).fetchone()
-        return _decoders[Entry].decode(row[0]) if row else None
+        return DECODERS[Entry].decode(row[0]) if row else None
+
+    def last(self, kind: type[Record]) -> int:
+        """The highest number of a record of this type."""
+        return int(self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {TABLES[kind]}").fetchone()[0])
 
     def count(self, kind: type[Record]) -> int:
         """How many records of a type are in the store."""
-        return int(self._db.execute(f"SELECT count(*) FROM {_TABLES[kind]}").fetchone()[0])
-
-
-def fill(
-    path: Path,
-    exports: Iterable[Iterable[Item | Problem]],
-    meta: dict[str, str],
-    unite: Callable[[Store], None] = lambda _store: None,
-) -> Store:
-    """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
-
-    def put(store: Store) -> None:
-        for records in exports:
-            for record in records:
-                store.add(record)
-            store.export_ends()
-
-    return filled(path, put, meta, unite)
-
-
-def filled(path: Path, put: Callable[[Store], None], meta: dict[str, str], unite: Callable[[Store], None]) -> Store:
-    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole."""
-    part = path.with_name(path.name + ".part")
-    part.unlink(missing_ok=True)
-    with Store(part, create=True) as store:
-        try:
-            put(store)
-            store.link()
-            unite(store)
-            store.finish(meta)
-        except BaseException:
-            store.__exit__()
-            part.unlink(missing_ok=True)
-            raise
-    part.replace(path)
-    return Store(path)
+        return int(self._db.execute(f"SELECT count(*) FROM {TABLES[kind]}").fetchone()[0])

@@ -1,7 +1,7 @@
 from newburrow.assess.accounting import Account, accounts, check
 from newburrow.journal import Fate, Journal, Settled
 from newburrow.model import Entry
-from newburrow.store import fill
+from newburrow.newstore import fill
 from tests.helpers import FolderCase
 
 

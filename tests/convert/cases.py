@@ -13,8 +13,8 @@ from newburrow.formats.dialect import Dialect, Macro, MediaMap, Resized, SiteMap
 from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
 from newburrow.model import Bundle, Media, Record, Site
+from newburrow.newstore import fill
 from newburrow.problem import Problem
-from newburrow.store import fill
 from tests.helpers import SITE, FolderCase
 
 HOST = """

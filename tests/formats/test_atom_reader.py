@@ -5,7 +5,7 @@ from newburrow import registry, tomlfile
 from newburrow.formats.base import Input
 from newburrow.formats.dialect import Dialect
 from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
-from newburrow.store import fill
+from newburrow.newstore import fill
 from tests.helpers import SITE, FolderCase
 
 SPACES = ('xmlns="http://www.w3.org/2005/Atom" xmlns:thr="http://purl.org/syndication/thread/1.0" '

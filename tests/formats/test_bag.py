@@ -6,8 +6,8 @@ import bagit
 from newburrow import reading
 from newburrow.formats.bag.writer import plain
 from newburrow.model import Body, Entry, Mention, Where
+from newburrow.newstore import fill
 from newburrow.problem import Problem
-from newburrow.store import fill
 from tests.helpers import FolderCase, demo_export
 
 TABLES = ("site", "author", "term", "media", "entry", "comment", "menuitem")

@@ -9,9 +9,9 @@ from msgspec.structs import replace
 
 from newburrow import address
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
+from newburrow.newstore import NewStore
 from newburrow.problem import Problem, Severity
 from newburrow.scope import scope_of
-from newburrow.store import Store
 from newburrow.uniting.sameness import (
     NEAR,
     comment_word,
@@ -28,7 +28,7 @@ R = TypeVar("R", bound=Record)
 _MANY = {"entry": "entries", "author": "authors", "term": "terms", "comment": "comments", "media": "files"}
 
 
-def unite(store: Store) -> None:
+def unite(store: NewStore) -> None:
     """Unite what was read under one key, and across exports what is the same under two. What each lacked is said."""
     work = _Uniting(store)
     work.doubles()
@@ -43,7 +43,7 @@ def unite(store: Store) -> None:
 
 
 class _Uniting:
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: NewStore) -> None:
         self.store = store
         self.same: dict[str, str] = {}  # key of an author or term -> that of the one it is; these are few
         self.lacked: Counter[tuple[str, str, str]] = Counter()  # file, kind of object, fact -> number
