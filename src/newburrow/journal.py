@@ -34,7 +34,7 @@ class Fate(StrEnum):
     FAILED = "failed"
 
 
-class Settled(Struct, frozen=True):
+class Settled(Struct, frozen=True, array_like=True):
     """One row of the ledger."""
 
     object: str  # the table of the record: `entry`, `term`, ...
@@ -74,7 +74,7 @@ class Held(Struct, frozen=True):
     id: str = ""
 
 
-class OldAddress(Struct, frozen=True):
+class OldAddress(Struct, frozen=True, array_like=True):
     """The answer to one old address."""
 
     old: str
@@ -387,7 +387,7 @@ class Journal:
             "INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             [
                 (
-                    row.object, row.key, row.kind, row.fate, row.reason, row.title, row.old, row.new, row.nth,
+                    row.object, row.key, row.kind, row.fate.value, row.reason, row.title, row.old, row.new, row.nth,
                     OBJECT_ORDER.index(row.object),
                 )
                 for row in rows
@@ -423,7 +423,7 @@ class Journal:
             "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
             [
                 (
-                    one.severity, _RANKS[one.severity], one.code, one.message, one.advice, one.where.file,
+                    one.severity.value, _RANKS[one.severity], one.code, one.message, one.advice, one.where.file,
                     one.where.line, one.object, one.key,
                 )
                 for one in problems

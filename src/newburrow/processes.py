@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import threading
 import time
@@ -13,11 +14,14 @@ from typing import Any
 
 def workers(count: int, begin: Callable[..., None] | None = None, facts: tuple[Any, ...] = ()) -> ProcessPoolExecutor:
     """So many processes, each of which calls `begin` with these facts before anything else."""
-    return ProcessPoolExecutor(count, get_context("spawn"), _begin, (os.getpid(), begin, facts))
+    return ProcessPoolExecutor(count, get_context("spawn"), _begin, (os.getpid(), gc.get_threshold(), begin, facts))
 
 
-def _begin(parent: int, begin: Callable[..., None] | None, facts: tuple[Any, ...]) -> None:
+def _begin(
+    parent: int, seldom: tuple[int, int, int], begin: Callable[..., None] | None, facts: tuple[Any, ...]
+) -> None:
     threading.Thread(target=_watch, args=(parent,), daemon=True).start()
+    gc.set_threshold(*seldom)  # as the first process
     if begin:
         begin(*facts)
 

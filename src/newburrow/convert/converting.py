@@ -17,7 +17,7 @@ from newburrow.problem import Problem, Severity
 log = logging.getLogger(__name__)
 
 
-class Converted(Struct):
+class Converted(Struct, array_like=True):
     """An entry as it goes to the writer; without a bundle it does not go there."""
 
     key: str

@@ -11,7 +11,7 @@ from newburrow.journal import Journal, OldAddress, Settled
 from newburrow.problem import Problem
 
 
-class Notes(Struct):
+class Notes(Struct, array_like=True):
     """What one entry wrote into the journal while it was converted."""
 
     settled: list[Settled] = []

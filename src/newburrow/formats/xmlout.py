@@ -12,7 +12,8 @@ _BUFFER = 256 * 1024  # characters gathered before they are written
 
 def text(value: str) -> str:
     """Character data; characters that XML 1.0 does not allow become U+FFFD."""
-    if not value.isprintable():  # what is printable is allowed, and told in a tenth of the time
+    # What is printable is allowed, and told in a tenth of the time.
+    if not value.isprintable() and not value.replace("\n", "").isprintable():
         value = _NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value)
     return escape(value) if "&" in value or "<" in value or ">" in value else value
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import zlib
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
+from heapq import heappush, heapreplace
 
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
@@ -18,8 +19,8 @@ from newburrow.redirects.shapes import Shape, shapes, split, whole
 
 MOST = 20  # rules
 _CANDIDATES = 24
-_SAMPLE = 10_000  # answers looked at for candidates
-_HELD = 50_000  # shapes counted at a time
+_FAMILIES = 1000  # of addresses that look alike
+_SAMPLE = 60  # answers of each that are looked at for candidates
 _FREQUENT = 40  # words that can be fixed
 _WORTH = 3  # lines that a rule must spare
 
@@ -53,37 +54,73 @@ def path_on(site: str, text: str) -> str:
     return slash + path if host == site and "?" not in path else ""
 
 
-def _sampled(site: str, answers: Answers) -> Iterator[tuple[str, str]]:
-    """Path and new address of redirects, taken by a number made of the address: what comes in turn is not missed."""
-    total = sum(1 for row in answers() if row.status == REDIRECTED)
-    step = max(1, total // _SAMPLE)
+def _sampled(site: str, answers: Answers) -> list[tuple[str, str, int]]:
+    """Path and new address of some redirects of each family, and for how many each stands.
+
+    Families are told by what is plain to see, so that small ones are not missed; of a family those are taken of which
+    a number made of the address is the least, since what comes one after the other is alike.
+    """
+    families: dict[tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]] = {}
     for row in answers():
-        taken = row.status == REDIRECTED and zlib.crc32(row.old.encode("utf-8", "replace")) % step == 0
-        if taken and (path := path_on(site, row.old)):
-            yield path, row.new
+        path = path_on(site, row.old) if row.status == REDIRECTED else ""
+        if not path:
+            continue
+        family = _family(path, row.new)
+        if family not in families and len(families) >= _FAMILIES:
+            family = family[2:]  # without the words
+        total, taken = families.setdefault(family, ([0], []))
+        total[0] += 1
+        one = (-zlib.crc32(path.encode("utf-8", "replace")), path, row.new)
+        if len(taken) < _SAMPLE:
+            heappush(taken, one)
+        elif one > taken[0]:
+            heapreplace(taken, one)
+    return [
+        (path, new, max(1, total // len(taken)))
+        for [total], taken in families.values()
+        for _number, path, new in sorted(taken)
+    ]
+
+
+def _family(path: str, new: str) -> tuple[str | int, ...]:
+    """What is plain to see of an old and a new address: first words, the new host, numbers of parts, extensions."""
+    host, _slash, there = new.partition("://")[2].partition("/")
+    old_word, *old = _plain(path)
+    new_word, *rest = _plain(there)
+    return (old_word, new_word, host, *old, *rest)
+
+
+def _plain(path: str) -> tuple[str | int, ...]:
+    parts = path.strip("/").split("/")
+    first, last = parts[0], parts[-1]
+    dot = last.rfind(".", -6)
+    return first if len(parts) > 1 and not first.isdigit() else "", len(parts), last[dot:] if dot > 0 else ""
 
 
 def _candidates(site: str, answers: Answers) -> list[Shape]:
     """The shapes that answer most."""
     words: Counter[str] = Counter()
-    total = 0
-    for path, _new in _sampled(site, answers):
-        total += 1
+    sample = _sampled(site, answers)
+    for path, _new, weight in sample:
         seen = split(path)
-        words.update({word for word, look in (seen[0][:-1] if seen else ()) if look == "word"})
-    least = max(_WORTH, total // 500)
-    frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count >= least)
+        for word in {word for word, look in (seen[0][:-1] if seen else ()) if look == "word"}:
+            words[word] += weight
+    frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count > _WORTH)
     counts: Counter[Shape] = Counter()
+    met: Counter[Shape] = Counter()
     bases: Counter[str] = Counter()
-    for path, new in _sampled(site, answers):
-        bases[address.resolve(new, "/").rstrip("/")] += address.site_key(new) != site
-        counts.update(one for one in shapes(path, new, frequent) if one.anchored or one.keeps_path)
-        if len(counts) > _HELD:  # those met once are mostly of addresses that nothing else is like
-            counts = Counter({shape: count for shape, count in counts.items() if count > 1})
+    for path, new, weight in sample:
+        if address.site_key(new) != site:
+            bases[address.resolve(new, "/").rstrip("/")] += weight
+        for one in shapes(path, new, frequent):
+            if one.anchored or one.keeps_path:
+                counts[one] += weight
+                met[one] += 1
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
     ordered = sorted(counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0])))
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
-    found = [shape for shape, count in ordered[:_CANDIDATES] if count > _WORTH]
+    # One met once is mostly of an address that nothing else is like.
+    found = [shape for shape, count in ordered if count > _WORTH and met[shape] > 1][:_CANDIDATES]
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 

@@ -99,10 +99,12 @@ class _Plan:
         """Learn where letter case matters."""
         olds, news = [], []
         for row in rows:
-            raw = _raw(rule) if (rule := _rule(row)) else None
-            olds += [(raw.lower(),)] if raw is not None else []
-            if row.new and _host(row.new) == _host(row.old):
-                news.append((_path(row.new).lower(),))
+            host, rule = _rule(row)
+            if rule:
+                olds.append((_raw(rule).lower(),))
+            there, path, _query = _seen(row.new) if row.new else ("", b"", "")
+            if path and there == host:
+                news.append((path.lower(),))
         self._db.executemany("INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", olds)
         self._db.executemany("INSERT OR IGNORE INTO new VALUES (?)", news)
 
@@ -110,11 +112,11 @@ class _Plan:
         """Put what stands by itself into the tables, many at once."""
         rules = []
         for row in rows:
-            rule = _rule(row)
+            host, rule = _rule(row)
             raw = _raw(rule) if rule else None
             folded = raw.lower() if raw is not None else None
             told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
-            rules.append((row.old, _host(row.old), *told))
+            rules.append((row.old, host, *told))
         self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", rules)
 
     def lines(self, parameter: str) -> Iterator[bytes]:
@@ -146,31 +148,28 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     return b"    " + key + b" " + value + b";\n" if max(len(key), len(value)) <= _LONGEST else b""
 
 
-def _host(text: str) -> str:
-    return address.key(text).partition("/")[0]
-
-
-def _path(text: str) -> bytes:
-    """The path as nginx sees it in `$uri`: decoded, slashes merged."""
-    _host_name, slash, rest = address.key(text).partition("?")[0].partition("/")
+def _seen(text: str) -> tuple[str, bytes, str]:
+    """Host, path as nginx sees it in `$uri` (decoded, slashes merged) and query of an address."""
+    whole, _mark, query = address.key(text).partition("?")
+    host, slash, rest = whole.partition("/")
     path = (slash + rest).encode()
-    return re.sub(rb"/{2,}", b"/", unquote_to_bytes(path) if b"%" in path else path)
+    path = unquote_to_bytes(path) if b"%" in path else path
+    return host, re.sub(rb"/{2,}", b"/", path) if b"//" in path else path, query
 
 
 def _raw(rule: _Rule) -> bytes:
     return rule.path + (f"?{rule.parameter}={rule.value}".encode() if rule.parameter else b"")
 
 
-def _rule(row: OldAddress) -> _Rule | None:
-    key = address.key(row.old)
-    if not key:
-        return None
-    path, pairs = _path(row.old), address.query_pairs(key.partition("?")[2])
-    if b"\0" in path or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
-        return None
+def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
+    """The host of an old address, and its rule; none for one that nginx cannot be told."""
+    host, path, query = _seen(row.old)
+    pairs = address.query_pairs(query) if query else []
+    if not host or b"\0" in path or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
+        return host, None
     name, value = pairs[0] if pairs else ("", "")
     target = "" if row.status == UNCHANGED else _GONE if row.status == GONE else address.safe(row.new)
-    return _Rule(path, name, value, target)
+    return host, _Rule(path, name, value, target)
 
 
 def _quoted(raw: bytes) -> bytes:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import UTC, datetime
 from urllib.parse import quote
 
 import msgspec
@@ -41,6 +41,8 @@ class AtomOptions(Struct, frozen=True, forbid_unknown_fields=True):
 
 def date(value: datetime) -> str:
     """RFC 3339, as RFC 4287 section 3.3 asks."""
+    if value.tzinfo is UTC:  # most are; this takes half of the time
+        return value.replace(tzinfo=None).isoformat() + "Z"
     return value.isoformat().replace("+00:00", "Z")
 
 
@@ -210,10 +212,9 @@ class Feed:
         self._parts.close()
 
     def _dates(self, published: datetime | None, updated: datetime | None) -> None:
-        if published:
-            self._put(f"<published>{date(published)}</published>\n")
-        last = updated or published
-        self._put(f"<updated>{date(last) if last else self.updated}</updated>\n")
+        first = date(published) if published else ""
+        last = date(updated) if updated else first or self.updated
+        self._put((f"<published>{first}</published>\n" if first else "") + f"<updated>{last}</updated>\n")
 
     def _person(self, name: str, email: str, uri: str) -> None:
         mail = f"<email>{text(email)}</email>" if _MAIL.fullmatch(email) else ""
