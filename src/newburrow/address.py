@@ -26,6 +26,7 @@ _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
 _SAFE = re.compile(r"[A-Za-z0-9._~%/:?#\[\]@!$&'()*+,;=-]*\Z")
+_WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
@@ -57,6 +58,21 @@ def site_of(base: str) -> str:
     """Scheme and host of an address; empty where it has none."""
     found = _ORIGIN.match(base)
     return found.group() if found else ""
+
+
+def other_slash(address: str) -> str:
+    """The same address with or without the slash at the end of its path.
+
+    Empty for a file, a query, the root, and a path of other than words: of that servers think differently.
+    """
+    parts = split(address)
+    if parts is None or parts.query or parts.fragment or "%2F" in parts.path.upper():
+        return ""
+    if not _WORDS.fullmatch(unquote(parts.path)):
+        return ""
+    if parts.path.endswith("/"):
+        return address.strip().removesuffix("/")
+    return "" if "." in parts.path.rpartition("/")[2] else f"{address.strip()}/"
 
 
 def path_of(address: str) -> str:

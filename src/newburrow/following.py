@@ -34,6 +34,7 @@ class Sites(Struct, frozen=True):
 
     old: str
     new: str = ""  # empty: where its addresses say; if that is the old site's name, where that answers
+    permanent: int = REDIRECTED  # the status that a redirect has to have
 
 
 class Failed(Struct, frozen=True):
@@ -57,7 +58,8 @@ def follow(
             wanted = [(row, titles.of(row.new)) for row in batch]
             for row, said in zip(batch, pool.map(lambda one: asker.check(*one), wanted), strict=True):
                 if said:
-                    yield Failed(row.old, f"{row.status} {row.new}".strip(), said)
+                    status = sites.permanent if row.status == REDIRECTED else row.status
+                    yield Failed(row.old, f"{status} {row.new}".strip(), said)
             done += len(batch)
             listener(Event("Asking for old addresses", done, total, "addresses"))
 
@@ -91,7 +93,8 @@ class _Asker:
 
     def _check(self, row: OldAddress, title: str) -> str:
         answer, at, hops = self._get(row.old, self.sites.old), row.old, 0
-        if row.status in (GONE, REDIRECTED) and answer.status_code not in _RIGHT[row.status]:
+        wanted = {GONE: GONE, REDIRECTED: self.sites.permanent}.get(row.status)
+        if wanted and answer.status_code != wanted:
             return f"answers {answer.status_code}"
         while answer.is_redirect and hops < _MOST_HOPS:
             hops += 1
@@ -118,9 +121,6 @@ class _Asker:
         target = address.path_key(parts.path) + (f"?{parts.query}" if parts.query else "")
         url = server.copy_with(raw_path=address.safe(target).encode())
         return self.client.get(url, headers={"Host": parts.netloc.rpartition("@")[2]}, follow_redirects=False)
-
-
-_RIGHT = {GONE: (410,), REDIRECTED: (301, 308)}
 
 
 def shown(page: str) -> str:

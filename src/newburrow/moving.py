@@ -177,10 +177,10 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     problems = accounting.check(counts)
     for problem in problems:
         journal.follow_up(problem)
-    servers, many = context.decisions.redirects.servers, context.store.count(Entry) >= pool.SHARED
-    with serving.writing(servers, journal, output.plain, many and PROCESSES > 1) as told:
+    wanted, many = context.decisions.redirects, context.store.count(Entry) >= pool.SHARED
+    with serving.writing(wanted, journal, output.plain, many and PROCESSES > 1) as told:
         # What takes long and needs no answer of theirs is done while the servers are written.
-        table.write(output.plain(ADDRESSES), journal.addresses())
+        table.write(output.plain(ADDRESSES), journal.addresses(), wanted.status)
         public = (place.new for place in journal.places() if place.new and place.public)
         sitemap.write(lambda name: output.plain(f"redirects/{name}"), public, context.new.address)
         ledger.write_fates(output.plain, journal)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow import following, registry, serving
 from newburrow.events import Listener, nobody
@@ -65,11 +66,13 @@ def summary(folder: MoveFolder) -> Summary:
 def write(folder: MoveFolder, server: str) -> str:
     """Write the redirects for one server again; gives what to do with them."""
     registry.get(registry.SERVERS, server)
-    return serving.write([server], folder.open, answers_of(folder))[server].told
+    wanted = replace(folder.decisions().redirects, servers=(server,))
+    return serving.write(wanted, folder.open, answers_of(folder))[server].told
 
 
 def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Iterator[Failed]:
     """Ask a running server for every old address; gives those that it answers otherwise than the map says."""
     answers = answers_of(folder)
     total = sum(1 for _row in answers())
+    sites = replace(sites, permanent=folder.decisions().redirects.status)
     return following.follow(answers(), sites, Titles(folder.path / LEDGER), listener, total)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
 from newburrow import registry
+from newburrow.convert.decisions import Redirects
 from newburrow.convert.noting import NotingJournal
 from newburrow.journal import Journal, OldAddress
 from newburrow.processes import workers
@@ -19,10 +20,10 @@ from newburrow.redirects.map import Map
 Open = Callable[[str], BinaryIO]
 
 
-def write(servers: Sequence[str], open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
+def write(wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
     """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
-    redirects = Map.learnt(answers)
-    return {name: _one(name, redirects, open_file) for name in servers}
+    redirects = Map.learnt(answers, wanted.status)
+    return {name: _one(name, redirects, open_file) for name in wanted.servers}
 
 
 def _one(name: str, redirects: Map, open_file: Open) -> Written:
@@ -31,19 +32,19 @@ def _one(name: str, redirects: Map, open_file: Open) -> Written:
 
 
 @contextmanager
-def writing(servers: Sequence[str], journal: Journal, open_file: Open, beside: bool) -> Iterator[dict[str, Written]]:
-    """Write the redirects for these servers, `beside` the body of the `with` where that is said.
+def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) -> Iterator[dict[str, Written]]:
+    """Write the redirects for all servers wanted, `beside` the body of the `with` where that is said.
 
     What came of each server is there when the `with` has ended. Nothing is planned any more.
     """
     told: dict[str, Written] = {}
     if not beside:
-        told |= write(servers, open_file, journal.addresses)
+        told |= write(wanted, open_file, journal.addresses)
         yield told
         return
     journal.planned()
     with tempfile.TemporaryDirectory(prefix="newburrow-") as folder, workers(1) as pool:
-        job = pool.submit(_apart, servers, journal.path, Path(folder))
+        job = pool.submit(_apart, wanted, journal.path, Path(folder))
         yield told
         told |= job.result()
         for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
@@ -51,7 +52,7 @@ def writing(servers: Sequence[str], journal: Journal, open_file: Open, beside: b
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _apart(servers: Sequence[str], journal: Path, folder: Path) -> dict[str, Written]:
+def _apart(wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
     """Write the redirects into a folder, in a process of its own."""
 
     def open_file(file: str) -> BinaryIO:
@@ -60,4 +61,4 @@ def _apart(servers: Sequence[str], journal: Path, folder: Path) -> dict[str, Wri
         return path.open("wb")
 
     with NotingJournal(journal) as answers:
-        return write(servers, open_file, answers.addresses)
+        return write(wanted, open_file, answers.addresses)

@@ -18,11 +18,14 @@ class ForHaproxy(FolderCase):
     name, server, file = "haproxy", SERVER, "newburrow.map"
     real: type[Nginx] = Balancer
     check_with = "haproxy -c"
+    status = 301
 
     def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
         out = self.folder / "redirects"
         out.mkdir()
-        self.written = self.server.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
+        self.written = self.server.write(
+            Map.learnt(lambda: iter(rows), self.status), lambda name: (out / name).open("wb")
+        )
         self.map = (out / self.file).read_text()
         server = self.real(self.folder, out)
         self.assertEqual(server.check(), "")
@@ -45,6 +48,19 @@ class ForHaproxy(FolderCase):
             (301, "https://new.example/2023/05/post-3.html"), (301, "https://new.example/2023/05/post-3.html"),
             (301, "https://new.example/even.html"), (410, ""), (200, ""), (301, "https://new.example/d.html"),
             (301, "https://new.example/d.html"), (410, ""), (200, ""), (200, ""),
+        ])  # fmt: skip
+
+    def test_a_slash_at_the_end_or_none(self) -> None:
+        rows = [
+            OldAddress(SITE + "visit/", "https://new.example/p/visit.html", REDIRECTED, ""), OldAddress(SITE + "rota", "", GONE, ""),
+            OldAddress(SITE + "map/", "https://new.example/1", REDIRECTED, ""), OldAddress(SITE + "map", "https://new.example/2", REDIRECTED, ""),
+            OldAddress(SITE + "a.html", "https://new.example/a", REDIRECTED, ""),
+        ]  # fmt: skip
+        self.status = 308
+        asked = ("/visit/", "/visit", "/rota", "/rota/", "/map/", "/map", "/a.html", "/a.html/")
+        self.assertEqual(self.answers(rows, *asked), [
+            (308, "https://new.example/p/visit.html"), (308, "https://new.example/p/visit.html"), (410, ""), (410, ""),
+            (308, "https://new.example/1"), (308, "https://new.example/2"), (308, "https://new.example/a"), (200, ""),
         ])  # fmt: skip
 
     def test_addresses_that_hold_anything(self) -> None:

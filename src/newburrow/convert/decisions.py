@@ -89,6 +89,7 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     """What the redirects are written for."""
 
     servers: tuple[str, ...] = ("nginx",)
+    status: Literal[301, 308] = 301  # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
 
 
 class Change(Struct, frozen=True, forbid_unknown_fields=True):

@@ -63,7 +63,7 @@ class _Told:
 
     def _rows(self) -> Iterator[tuple[Key, OldAddress]]:
         """What is told one by one; what cannot be told is passed over."""
-        for row in self.redirects.exact():
+        for row in self.redirects.told():
             key = self._key(row)
             if key:
                 yield key, row
@@ -96,11 +96,14 @@ class _Told:
             f'RewriteMap newburrow "txt:{_MAP}"',
         ]
         for key, row in self.apart:
-            lines += _one(key, row, "/")
+            lines += _one(key, row, "/", self.redirects.permanent)
+        status = self.redirects.permanent
         for name in sorted(self.parameters):
-            lines += _asked(f"$0?{name}=%1", [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){name}=([^&]*)"'], ",QSD")
-        lines += _asked("$0", [], "")
-        lines += _patterns(self.rules, "/")
+            lines += _asked(
+                f"$0?{name}=%1", [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){name}=([^&]*)"'], ",QSD", status
+            )
+        lines += _asked("$0", [], "", status)
+        lines += _patterns(self.rules, "/", status)
         return "\n".join(lines) + "\n"
 
     # -- for a folder's own file -----------------------------------------------------------------
@@ -110,17 +113,17 @@ class _Told:
         stream.write(
             b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\nRewriteEngine On\n"
         )
-        for row in self.redirects.exact():
+        for row in self.redirects.told():
             key = self._key(row)
             if key is None:
                 self.skipped += 1
                 stream.write(f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode())
             else:
-                stream.write("".join(f"{line}\n" for line in _one(key, row, "")).encode())
-        stream.write("".join(f"{line}\n" for line in _patterns(self.rules, "")).encode())
+                stream.write("".join(f"{line}\n" for line in _one(key, row, "", self.redirects.permanent)).encode())
+        stream.write("".join(f"{line}\n" for line in _patterns(self.rules, "", self.redirects.permanent)).encode())
 
 
-def _one(key: Key, row: OldAddress, top: str) -> list[str]:
+def _one(key: Key, row: OldAddress, top: str, status: int) -> list[str]:
     """One address by itself."""
     path = exactly(key.path.removeprefix(b"/"))
     condition = [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"']
@@ -130,27 +133,27 @@ def _one(key: Key, row: OldAddress, top: str) -> list[str]:
     elif row.status == GONE:
         rule = f'RewriteRule "^{top}{path}$" - [G]'
     else:
-        rule = f'RewriteRule "^{top}{path}$" "{_plain(word_for(row))}" [R=301,L,NE{flags}]'
+        rule = f'RewriteRule "^{top}{path}$" "{_plain(word_for(row))}" [R={status},L,NE{flags}]'
     return [*(condition if key.parameter else []), rule]
 
 
-def _asked(key: str, before: list[str], flags: str) -> list[str]:
+def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
     """What the map says of a key: gone, let pass, or an address."""
     looked = f'"${{newburrow:{key}}}"'
     return [
         *before, f'RewriteCond {looked} "^{GONE_WORD}$"', f"RewriteRule {_ALL} - [G]",
         *before, f'RewriteCond {looked} "^{PASS_WORD}$"', f"RewriteRule {_ALL} - [END]",
-        *before, f'RewriteCond {looked} "^(https?://[^?]+)$"', f'RewriteRule {_ALL} "%1" [R=301,L,NE{flags}]',
+        *before, f'RewriteCond {looked} "^(https?://[^?]+)$"', f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
         # A question mark that an expansion brings in is refused; here it stands in the rule itself.
         *before, f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
-        f'RewriteRule {_ALL} "%1?%2" [R=301,L,NE{flags}]',
+        f'RewriteRule {_ALL} "%1?%2" [R={status},L,NE{flags}]',
     ]  # fmt: skip
 
 
-def _patterns(rules: tuple[Shape, ...], top: str) -> Iterator[str]:
+def _patterns(rules: tuple[Shape, ...], top: str, status: int) -> Iterator[str]:
     for rule in rules:
         yield f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
-        yield f'RewriteRule "^{top}{rule.regex().removeprefix("^/")}" "{rule.target()}" [R=301,L,NE]'
+        yield f'RewriteRule "^{top}{rule.regex().removeprefix("^/")}" "{rule.target()}" [R={status},L,NE]'
 
 
 def _plain(target: str) -> str:

@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
+from newburrow.journal import REDIRECTED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
@@ -22,16 +23,20 @@ class AsJson:
     def write(self, redirects: Map, open_file: Open) -> Written:
         """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
         rules = [
-            {"path": rule.regex(), "to": rule.target(), "status": 301, "what": in_words(rule)}
+            {"path": rule.regex(), "to": rule.target(), "status": redirects.permanent, "what": in_words(rule)}
             for rule in redirects.rules
         ]
         with open_file(_FILE) as stream:
             head = {"site": redirects.site, "rules": rules}
             stream.write((json.dumps(head, ensure_ascii=False, indent=1)[:-2] + ',\n "before_the_rules": [').encode())
-            _list(stream, ({"from": row.old, "to": row.new, "status": row.status} for row in redirects.exact()))
+            _list(
+                stream,
+                ({"from": row.old, "to": row.new, "status": _status(row, redirects)} for row in redirects.exact()),
+            )
             stream.write(b'],\n "addresses": [')
             facts = (
-                {"from": row.old, "to": row.new, "status": row.status, "why": row.why} for row in redirects.answers()
+                {"from": row.old, "to": row.new, "status": _status(row, redirects), "why": row.why}
+                for row in redirects.answers()
             )
             _list(stream, facts)
             stream.write(b"]\n}\n")
@@ -39,6 +44,10 @@ class AsJson:
 
 
 SERVER = AsJson()
+
+
+def _status(row: OldAddress, redirects: Map) -> int:
+    return redirects.permanent if row.status == REDIRECTED else row.status
 
 
 def _list(stream: BinaryIO, rows: Iterator[dict[str, Any]]) -> None:

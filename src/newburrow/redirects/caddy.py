@@ -47,7 +47,7 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
     stream.write(b"map {path} {newburrow} {\n")
     skipped, by_parameter, site = 0, dict[str, BinaryIO](), redirects.site
     left: list[str] = []
-    for row in redirects.exact():
+    for row in redirects.told():
         key = key_of(row.old, merged=False) if site_of(row.old) == site else None
         line = _line(key, row) if key else ""
         if key is None or not line:
@@ -71,7 +71,7 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
         held.close()
         stream.write(b'\tdefault ""\n}\n')
     for number, name in enumerate([*left, "{newburrow}"]):
-        stream.write(_use(name, number).encode())
+        stream.write(_use(name, number, redirects.permanent).encode())
     return skipped
 
 
@@ -91,11 +91,11 @@ def _by_number(letter: str) -> str:
     return letter if letter.isascii() and (letter.isalnum() or letter in "/_-") else f"\\x{{{ord(letter):x}}}"
 
 
-def _use(name: str, number: int) -> str:
+def _use(name: str, number: int, status: int) -> str:
     """What a map says, done."""
     return (
         f'@newburrow_gone_{number} expression `{name} == "{GONE_WORD}"`\n'
         f"respond @newburrow_gone_{number} 410\n"
         f'@newburrow_moved_{number} expression `{name}.startsWith("http")`\n'
-        f"redir @newburrow_moved_{number} {name} 301\n"
+        f"redir @newburrow_moved_{number} {name} {status}\n"
     )

@@ -34,7 +34,7 @@ class Haproxy:
                 stream.write(f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
                 stream.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
         with open_file(_CONFIG) as stream:
-            stream.write(_config(parameters).encode())
+            stream.write(_config(parameters, redirects.permanent).encode())
         return Written(
             f"Put {_MAP} and {_RULES} into /etc/haproxy, and the lines of {_CONFIG} into the frontend of the old\n"
             "address. Check with `haproxy -c -f haproxy.cfg`, then reload."
@@ -49,7 +49,7 @@ SERVER = Haproxy()
 def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
     """Write the exceptions; gives how many could not be, and the names of the parameters."""
     skipped, parameters, site = 0, set[str](), redirects.site
-    for row in redirects.exact():
+    for row in redirects.told():
         key, text = key_of(row.old), address.key(row.old).partition("/")
         name = text[1] + text[2]
         if key is None or site_of(row.old) != site or len(name) + len(word_for(row)) > _LONGEST or "%00" in name:
@@ -62,7 +62,7 @@ def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
     return skipped, sorted(parameters)
 
 
-def _config(parameters: list[str]) -> str:
+def _config(parameters: list[str], status: int) -> str:
     lines = ["    # Answers old addresses. These lines belong into the frontend of the old address."]
     unless = "unless { var(txn.newburrow) -m found }"
     for name in parameters:
@@ -76,6 +76,7 @@ def _config(parameters: list[str]) -> str:
         f"    http-request set-var(txn.newburrow) path,map(/etc/haproxy/{_MAP}) {unless}",
         f"    http-request set-var(txn.newburrow) path,map_regm(/etc/haproxy/{_RULES}) {unless}",
         f"    http-request return status 410 if {{ var(txn.newburrow) -m str {GONE_WORD} }}",
-        "    http-request redirect location %[var(txn.newburrow)] code 301 if { var(txn.newburrow) -m beg http }",
+        f"    http-request redirect location %[var(txn.newburrow)] code {status} "
+        "if { var(txn.newburrow) -m beg http }",
     ]
     return "\n".join(lines) + "\n"

@@ -12,7 +12,7 @@ import tempfile
 from typing import BinaryIO
 
 from newburrow import address
-from newburrow.journal import GONE, UNCHANGED, OldAddress
+from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
@@ -50,7 +50,7 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
     skipped, site = 0, redirects.site
     stream.write(b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n")
     with tempfile.TemporaryFile() as gone:
-        for row in redirects.exact():
+        for row in redirects.told():
             found = _expression(row) if site_of(row.old) == site else ""
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
@@ -65,6 +65,8 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
             stream.write(f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
             stream.write(f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode())
         stream.write(b")\n")
+        if redirects.permanent != REDIRECTED:
+            stream.write(f"url.redirect-code = {redirects.permanent}\n".encode())
         gone.seek(0)
         _write_gone(stream, gone)
     return skipped

@@ -5,45 +5,79 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterable, Iterator
 from functools import cached_property
+from itertools import islice
 
-from msgspec.structs import astuple
-
-from newburrow.journal import OldAddress
+from newburrow import address
+from newburrow.journal import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import learning
 from newburrow.redirects.answers import Answers
 from newburrow.redirects.shapes import Shape
+
+_BATCH = 500  # answers
+_Row = tuple[str, str, int, str, str, str]  # of an answer, its other spelling, and the key of that
 
 
 class Map:
     """All answers of a move; the rules are for a site, which most old addresses are of, as sites are compared."""
 
-    def __init__(self, answers: Answers, rules: tuple[Shape, ...], site: str = "") -> None:
+    def __init__(self, answers: Answers, rules: tuple[Shape, ...], site: str = "", permanent: int = REDIRECTED) -> None:
         self.answers, self.rules, self.site = answers, rules, site
+        self.permanent = permanent  # the status of a redirect: 301 or 308 (RFC 9110 sections 15.4.2 and 15.4.9)
 
     @classmethod
-    def learnt(cls, answers: Answers) -> Map:
+    def learnt(cls, answers: Answers, permanent: int = REDIRECTED) -> Map:
         """The map with the rules that its answers follow."""
         site = learning.site_of(answers)
-        return cls(answers, learning.learn(answers, site), site)
+        return cls(answers, learning.learn(answers, site), site, permanent)
 
     def exact(self) -> Iterator[OldAddress]:
         """What stands before the rules: the answers that these do not give, and the pages that they must let pass."""
-        return self._exact.rows()
+        return (row for row, _other in self._kept.rows())
+
+    def told(self) -> Iterator[OldAddress]:
+        """What a server is told before the rules: the same, also with or without the slash at the end.
+
+        Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.
+        """
+        for row, other in self._kept.rows():
+            yield row
+            if other:
+                yield _otherwise(row, other)
+
+    def others(self) -> Iterator[OldAddress]:
+        """Of what a server is told those alone that have, or lack, a slash."""
+        return (_otherwise(row, other) for row, other in self._kept.rows() if other)
 
     @cached_property
-    def _exact(self) -> _Kept:
-        return _Kept(learning.exceptions(self.rules, self.answers, self.site))
+    def _kept(self) -> _Kept:
+        rows = learning.exceptions(self.rules, self.answers, self.site)
+        return _Kept((_with_other(row, self.site) for row in rows), self.answers)
 
 
 class _Kept:
-    """Answers kept to be read several times. SQLite keeps many of them off the memory."""
+    """Answers that are read several times, each with its other spelling. SQLite keeps many of them off the memory."""
 
-    def __init__(self, rows: Iterable[OldAddress]) -> None:
+    def __init__(self, rows: Iterable[_Row], answers: Answers) -> None:
         self._db = sqlite3.connect("")
-        self._db.execute("CREATE TABLE kept (old TEXT, new TEXT, status INTEGER, why TEXT)")
-        self._db.executemany("INSERT INTO kept VALUES (?, ?, ?, ?)", map(astuple, rows))
+        self._db.execute("CREATE TABLE kept (old TEXT, new TEXT, status INTEGER, why TEXT, other TEXT, key TEXT)")
+        self._db.executemany("INSERT INTO kept VALUES (?, ?, ?, ?, ?, ?)", rows)
+        self._db.execute("CREATE INDEX kept_key ON kept (key)")
+        waiting = iter(answers())
+        while some := list(islice(waiting, _BATCH)):
+            keys = [(address.key(one),) for row in some for one in (row.old, row.new) if one]
+            self._db.executemany("UPDATE kept SET other = '' WHERE key = ?", keys)
 
-    def rows(self) -> Iterator[OldAddress]:
-        """All of them, in their order."""
-        rows = self._db.execute("SELECT old, new, status, why FROM kept ORDER BY rowid")
-        return (OldAddress(*row) for row in rows)
+    def rows(self) -> Iterator[tuple[OldAddress, str]]:
+        """All of them in their order, with the other spelling; that is empty where something else stands there."""
+        rows = self._db.execute("SELECT old, new, status, why, other FROM kept ORDER BY rowid")
+        return ((OldAddress(*row), other) for *row, other in rows)
+
+
+def _otherwise(row: OldAddress, other: str) -> OldAddress:
+    return OldAddress(other, other if row.status == UNCHANGED else row.new, row.status, row.why)
+
+
+def _with_other(row: OldAddress, site: str) -> _Row:
+    other = address.other_slash(row.old)
+    key = address.key(other) if other else ""
+    return row.old, row.new, row.status, row.why, other if key.startswith(f"{site}/") else "", key

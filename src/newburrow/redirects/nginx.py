@@ -76,11 +76,13 @@ class _Plan:
     """
 
     def __init__(self, redirects: Map) -> None:
+        self.permanent = redirects.permanent
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE old (folded BLOB PRIMARY KEY, count INTEGER) WITHOUT ROWID")
         self._db.execute("CREATE TABLE new (folded BLOB PRIMARY KEY) WITHOUT ROWID")
         self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, folded BLOB, target TEXT)")
-        for rows, note in ((redirects.answers(), self._know), (redirects.exact(), self._note)):
+        looked = ((redirects.answers(), self._know), (redirects.others(), self._know), (redirects.told(), self._note))
+        for rows, note in looked:
             waiting = iter(rows)
             while some := list(islice(waiting, _BATCH)):
                 note(some)
@@ -230,10 +232,10 @@ def _word(text: str) -> str:
 def _server(plan: _Plan) -> str:
     lines = ["# Answers old addresses. Include this at the top of the server block."]
     for name in plan.parameters:
-        lines += _answer(f"$newburrow_by_{name}", "")
-    lines += _answer("$newburrow_path", "$is_args$args")
+        lines += _answer(f"$newburrow_by_{name}", "", plan.permanent)
+    lines += _answer("$newburrow_path", "$is_args$args", plan.permanent)
     return "\n".join(lines) + "\n"
 
 
-def _answer(variable: str, query: str) -> list[str]:
-    return [f"if ({variable} = {_GONE}) {{ return 410; }}", f"if ({variable}) {{ return 301 {variable}{query}; }}"]
+def _answer(variable: str, query: str, status: int) -> list[str]:
+    return [f"if ({variable} = {_GONE}) {{ return 410; }}", f"if ({variable}) {{ return {status} {variable}{query}; }}"]

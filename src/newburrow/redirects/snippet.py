@@ -28,7 +28,9 @@ _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page te
   location.search.slice(1).split("&").forEach(function (part) {{
     if (to === null && part && has.call(table, path + "?" + part)) to = table[path + "?" + part];
   }});
-  if (to === null && has.call(table, path)) to = table[path];
+  [path, path + "/", path.replace(/\\/$/, "")].forEach(function (one) {{
+    if (to === null && has.call(table, one)) to = table[one];
+  }});
   for (var i = 0; to === null && i < rules.length; i++) {{
     var found = path.match(new RegExp(rules[i][0]));
     if (found) to = rules[i][1].replace(/\\$(\\d)/g, function (_all, n) {{ return found[n]; }});

@@ -13,11 +13,13 @@ from newburrow.model import Where
 from newburrow.problem import stop
 
 HEADER = ("old", "new", "status", "why")
+_STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE}
 
 
-def write(stream: BinaryIO, rows: Iterable[OldAddress]) -> int:
-    """Write the table; gives the number of rows."""
-    return csvfile.write(stream, HEADER, ((row.old, row.new, row.status, row.why) for row in rows))
+def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIRECTED) -> int:
+    """Write the table, with this status for what is redirected; gives the number of rows."""
+    told = {UNCHANGED: UNCHANGED, REDIRECTED: permanent, GONE: GONE}
+    return csvfile.write(stream, HEADER, ((row.old, row.new, told[row.status], row.why) for row in rows))
 
 
 def read(path: Path) -> Iterator[OldAddress]:
@@ -36,19 +38,18 @@ def read(path: Path) -> Iterator[OldAddress]:
 
 
 def _checked(row: list[str], where: Where) -> OldAddress:
-    statuses = {str(status): status for status in (UNCHANGED, REDIRECTED, GONE)}
-    if len(row) != len(HEADER) or row[2] not in statuses:
+    if len(row) != len(HEADER) or row[2] not in _STATUSES:
         raise stop(
             "wrong-row",
-            "The row is not one of old address, new address, status (200, 301 or 410) and why.",
+            "The row is not one of old address, new address, status (200, 301, 308 or 410) and why.",
             "Correct the row.",
             where,
         )
-    if not address.key(row[0]) or (row[2] == str(REDIRECTED) and not address.key(row[1])):
+    if not address.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not address.key(row[1])):
         raise stop(
             "wrong-row",
             f"{row[0] if not address.key(row[0]) else row[1]!r} is no web address.",
             "Correct the row.",
             where,
         )
-    return OldAddress(row[0], row[1], statuses[row[2]], row[3])
+    return OldAddress(row[0], row[1], _STATUSES[row[2]], row[3])
