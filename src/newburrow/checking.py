@@ -14,6 +14,7 @@ from newburrow.folder import AUTHORS, ENTRIES, TERMS, MoveFolder
 from newburrow.hosts import mistakes as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Entry, Term, Where
+from newburrow.patterns import unknown_variables
 from newburrow.problem import Problem, Severity, stop, suggest
 from newburrow.store import Store
 
@@ -34,7 +35,7 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
         _one_of(folder, new, host.states.takes, ["states", old])
     for kind, pattern in decisions.addresses.items():
         _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
-        for keys, message, advice in hosts.unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
+        for keys, message, advice in unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
             raise stop("wrong-value", message, advice, folder.line_in_move(keys))
     _check_rules(folder, decisions, host)
     for server in decisions.redirects.servers:

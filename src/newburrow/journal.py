@@ -375,6 +375,17 @@ class Journal:
         rows = self._db.execute("SELECT old, new, status, why FROM address ORDER BY key")
         return (OldAddress(*row) for row in rows)
 
+    def folders(self) -> Iterator[OldAddress]:
+        """The answers to old addresses that end in a slash; others may be set meanwhile."""
+        statement = (
+            "SELECT key, old, new, status, why FROM address WHERE key > ? AND key LIKE '%/' AND instr(key, '?') = 0 "
+            "ORDER BY key LIMIT 500"
+        )
+        last = ""
+        while rows := self._db.execute(statement, (last,)).fetchall():
+            yield from (OldAddress(*row) for _key, *row in rows)
+            last = rows[-1][0]
+
     def count_addresses(self) -> dict[int, int]:
         """How many old addresses there are for each answer."""
         return dict(self._db.execute("SELECT status, count(*) FROM address GROUP BY status ORDER BY status"))

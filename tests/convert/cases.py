@@ -64,6 +64,7 @@ class MoveCase(FolderCase):
     """A test that converts records."""
 
     host_toml = HOST
+    dialect = DIALECT
     new_address = SITE
 
     def converted(self, *records: Record, choose: Choose = Choose(), authors: dict[str, AuthorChoice] | None = None,
@@ -86,7 +87,7 @@ class MoveCase(FolderCase):
             **decided,
         )  # type: ignore[arg-type]
         new = Site(key="site", title="Orchard", address=self.new_address)
-        self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (DIALECT,), decisions,
+        self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (self.dialect,), decisions,
                                authors or {}, terms or {}, site, new)  # fmt: skip
         held(self.journal)
         self.newest = run.plan(self.context, nobody)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from pathlib import Path
 
@@ -13,6 +13,7 @@ from newburrow.assess.facts import Notes
 from newburrow.assess.linked import Linked
 from newburrow.assess.permalinks import fits, pattern_of
 from newburrow.assess.scan import SPECIAL, things
+from newburrow.convert.archives import OldArchives
 from newburrow.convert.macros import found_in, look_like_macros
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dates import zone_named
@@ -88,6 +89,7 @@ class _Look:
         zone = store.site().zone
         self.zone = zone_named(zone) if zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
+        self.archives = OldArchives(store, dialects)
         self.common = ""  # the first pattern met, which is mostly that of most
 
     def entries(self, after: int, upto: int, progress: Callable[[int], None]) -> None:
@@ -117,9 +119,16 @@ class _Look:
         if entry.title:
             self.linked.title(entry.kind, entry.title)
         self.linked.know(entry.permalink, *entry.addresses)
+        self.linked.know(*self._listed(entry))
         if entry.body.base:
             self.linked.lay_beside(address.full_path(entry.body.base), entry.permalink)
         self._body(entry, title)
+
+    def _listed(self, entry: Entry) -> Iterator[str]:
+        """The lists by date that an entry stood in."""
+        if entry.published and entry.kind == "post" and entry.status == "published":
+            local = entry.published.astimezone(self.zone) if self.zone else entry.published
+            yield from self.archives.of_date(entry.key, (f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"))
 
     def _permalink(self, entry: Entry, title: str) -> None:
         local = entry.published.astimezone(self.zone) if entry.published and self.zone else entry.published

@@ -8,6 +8,7 @@ from slugify import slugify
 
 from newburrow import address
 from newburrow.convert import slugs
+from newburrow.convert.lists import DATES
 from newburrow.formats.dialect import Dialect
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author, Site, Term
@@ -48,6 +49,13 @@ class OldArchives:
                 values = {"slug": term.slug, "id": bare(term.key), "path": self._path(term)}
                 yield address.resolve(site.address, address.expand(pattern, values))
 
+    def of_date(self, key: str, day: tuple[str, str, str]) -> Iterator[str]:
+        """The lists of what was published then, for an entry of this key."""
+        for site, dialect in self._of(key):
+            for pattern in dialect.addresses.dates:
+                values = dict(zip(DATES, day, strict=True))
+                yield address.resolve(site.address, address.expand(pattern, values))
+
     def _of(self, key: str) -> Iterator[tuple[Site, Dialect]]:
         """The sites that an author or term can be of. One of the first export can have been united with others."""
         return ((site, dialect) for site, dialect in self.pairs if scope_of(key) in ("", scope_of(site.key)))
@@ -77,6 +85,12 @@ class NewArchives:
     def of_term(self, name: str) -> str:
         """The archive of a term's entries, by the term's name."""
         return self._of(self.host.terms.address, name)
+
+    def of_date(self, values: dict[str, str]) -> str:
+        """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
+        fitting = [one for one in self.host.site.dates if set(address.variables(one)) <= set(values)]
+        pattern = max(fitting, key=lambda one: len(address.variables(one)), default="")
+        return address.resolve(self.site, address.expand(pattern, values)) if pattern else ""
 
     def _of(self, pattern: str, name: str) -> str:
         slug = slugs.make(name, self.host.slugs) if pattern and name else ""

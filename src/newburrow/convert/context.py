@@ -167,6 +167,13 @@ class Context:
         """A date as a reader on the site sees it: in the site's zone, where that is known."""
         return moment.astimezone(self.zone) if self.old.zone else moment
 
+    def day(self, moment: datetime | None) -> tuple[str, str, str] | None:
+        """Year, month and day of a date as addresses tell them; None where there is no date."""
+        if moment is None:
+            return None
+        local = self.local(moment)
+        return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
+
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""
         name, new = self.journal.file_of(key)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from itertools import takewhile
 from typing import Protocol
@@ -52,11 +52,18 @@ class Answers(Protocol):
 class LinkMap:
     """Where addresses of the old sites lead, by the answers in a journal."""
 
-    def __init__(self, journal: Answers, sites: Iterable[str], dialects: Iterable[Dialect]) -> None:
+    def __init__(self, journal: Answers, sites: Iterable[str], dialects: Sequence[Dialect]) -> None:
         self.journal = journal
         self._sites = {key: site for site in sites if (key := address.site_key(site))}  # few
         self.site = next(iter(self._sites.values()), "")
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
+        self.further = [pattern for dialect in dialects if (pattern := dialect.addresses.further)]
+        self.feeds = [
+            (pattern, feed)
+            for dialect in dialects
+            if (pattern := dialect.addresses.feed)
+            for feed in dialect.site.feeds[:1]
+        ]
 
     def follow(self, found: str, base: str) -> Link:
         """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
@@ -80,9 +87,11 @@ class LinkMap:
                 return Link(Leads.GONE, old, old)
             if answer:
                 return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
-        original = self._original(parts.path, site)
-        if original:
-            return Link(Leads.MOVED, original + fragment, old)
+        answer = self._original(parts.path, site) or self._of_list(parts.path, site)
+        if answer:
+            return (
+                Link(Leads.GONE, old, old) if answer.status == GONE else Link(Leads.MOVED, answer.new + fragment, old)
+            )
         beside = self._beside(address.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
@@ -116,16 +125,31 @@ class LinkMap:
             best = max(best, shared)
         return found[0] if len(set(found)) == 1 else ""
 
-    def _original(self, path: str, site: str) -> str:
-        """The new address of the file of which a path is a resized variant."""
+    def _original(self, path: str, site: str) -> OldAddress | None:
+        """The answer to the file of which a path is a resized variant."""
         for resized in self.resized:
             found = address.matcher(resized.variant).fullmatch(path)
             if found:
                 original = address.expand(resized.original, found.groupdict())
-                answer = self.journal.answer_to(address.key(address.resolve(site, original)))
+                answer = self._answer(original, site)
                 if answer and answer.status != GONE:
-                    return answer.new
-        return ""
+                    return answer
+        return None
+
+    def _of_list(self, path: str, site: str) -> OldAddress | None:
+        """The answer to the list of which a path is a further page, however many it had, or the feed."""
+        for pattern in self.further:
+            found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
+            if found and found["page"].isdigit() and (answer := self._answer(found["list"], site)):
+                return answer
+        for pattern, feed in self.feeds:
+            found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
+            if found and self._answer(found["list"], site):
+                return self._answer(feed, site)
+        return None
+
+    def _answer(self, path: str, site: str) -> OldAddress | None:
+        return self.journal.answer_to(address.key(address.resolve(site, path)))
 
 
 def _query(rest: str, answer: OldAddress) -> str:

@@ -12,19 +12,20 @@ from newburrow import address
 from newburrow.convert import termpages
 from newburrow.convert.archives import pairs
 from newburrow.convert.context import Context
+from newburrow.convert.lists import Lists, pages
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
-from newburrow.model import Author, Media, Term
+from newburrow.model import Author, Comment, Media, Term
 from newburrow.problem import Problem, Severity
 
 
-def plan(context: Context) -> None:
-    """Fill the journal with the answers."""
-    _Map(context).fill()
+def plan(context: Context, lists: Lists) -> None:
+    """Fill the journal with the answers; `lists` are those of entries on the old site."""
+    _Map(context, lists).fill()
 
 
 class _Map:
-    def __init__(self, context: Context) -> None:
-        self.context, self.journal = context, context.journal
+    def __init__(self, context: Context, lists: Lists) -> None:
+        self.context, self.journal, self.lists = context, context.journal, lists
         self.new = context.new.address
 
     def fill(self) -> None:
@@ -45,6 +46,9 @@ class _Map:
         self._site()
         self._feeds_of_entries()
         self._archives()
+        self._dates()
+        self._index_files()
+        self._comments()
         for place in self.journal.places():
             if not place.new and place.public:
                 for old in filter(None, (place.old, *place.others.split("\n"))):
@@ -63,7 +67,8 @@ class _Map:
     def _site(self) -> None:
         for site in self.context.sites:
             if site.address:
-                self._answer(address.resolve(site.address, "/"), address.resolve(self.new, "/"), "front page")
+                front = address.resolve(site.address, "/")
+                self._list(front, address.resolve(self.new, "/"), "front page", self.lists.all)
         for site, dialect in pairs(self.context.sites, self.context.dialects):
             for feed in dialect.site.feeds:
                 old = address.resolve(site.address, feed)
@@ -84,7 +89,9 @@ class _Map:
             new = self.context.new_archives.of_author(kept.name) if kept else ""
             gone = "the new host has no author archives" if kept else "nothing of theirs moves"
             for old in self.context.old_archives.of_author(author):
-                self._answer(old, new, "author archive", "", gone)
+                self._list(old, new, "author archive", self.lists.authors[author.key], gone)
+                self._feed_of_list(old)
+        listed = self.lists.of_terms(self.context.store.all(Term))
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
             new = self.context.new_archives.of_term(filed.name) if filed else ""
@@ -92,7 +99,54 @@ class _Map:
                 new = termpages.address_of(term, self.context)
             gone = "the new host has no such archives" if filed else "nothing that moves is filed under it"
             for old in self.context.old_archives.of_term(term):
-                self._answer(old, new, f"{term.vocabulary} archive", "", gone)
+                self._list(old, new, f"{term.vocabulary} archive", listed[term.key], gone)
+                self._feed_of_list(old)
+
+    def _dates(self) -> None:
+        """Lists of what was published in a year, month or on a day; the new host's may be of a longer time."""
+        for site, dialect in pairs(self.context.sites, self.context.dialects):
+            for pattern in dialect.addresses.dates:
+                for values, count, moves in self.lists.dates(address.variables(pattern)):
+                    new = self.context.new_archives.of_date(values) if moves else ""
+                    gone = "the new host has no such archives" if moves else "nothing published then moves"
+                    old = address.resolve(site.address, address.expand(pattern, values))
+                    self._list(old, new, "date archive", count, gone)
+
+    def _list(self, old: str, new: str, why: str, count: int, gone: str = "") -> None:
+        """Answer for a list of so many entries: for its first page and the further ones."""
+        self._answer(old, new, why, "", gone)
+        for dialect in self.context.dialects:
+            lists = dialect.addresses
+            for page in pages(count, lists):
+                further = address.expand(lists.further, {"list": old, "page": str(page)})
+                self._answer(further, new, f"{why}, a further page", "", gone)
+
+    def _feed_of_list(self, old: str) -> None:
+        for dialect in self.context.dialects:
+            if dialect.addresses.feed:
+                feed = address.expand(dialect.addresses.feed, {"list": old})
+                self._answer(feed, self._feed(), "feed of a list", "", "the new host has no feed")
+
+    def _index_files(self) -> None:
+        """Where a folder's address shows a file in it, both were addresses of the same."""
+        names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
+        for row in self.journal.folders() if names else ():
+            for name in names:
+                self._answer(f"{row.old.rstrip('/')}/{name}", row.new, row.why, "", row.why)
+
+    def _comments(self) -> None:
+        """No server sees a fragment: what cannot be answered for is said once."""
+        theirs = {dialect.addresses.comment for dialect in self.context.dialects} - {""}
+        ours = self.context.host.comments.fragment
+        if not theirs or theirs == {ours} or not self.context.store.count(Comment):
+            return
+        old = ", ".join(f"#{one}" for one in sorted(theirs))
+        now = f"the new host names them #{ours}" if ours else "the host's profile does not say how it names them"
+        message = (
+            f"Links of others to single comments ({old}) lead to the top of the page: {now}. "
+            "Links between entries are put right."
+        )
+        self.journal.follow_up(Problem(Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."))
 
     def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""

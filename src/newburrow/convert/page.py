@@ -10,6 +10,7 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.convert.context import Context
 from newburrow.convert.embeds import ELEMENTS
+from newburrow.convert.fragments import kept_right
 from newburrow.convert.links import Leads, Link
 from newburrow.convert.macroactions import Say
 from newburrow.markup.html import Fragment
@@ -81,6 +82,8 @@ class Page:
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
         link = self.context.links.follow(value, self.base)
+        if "#" in link.address:
+            link = kept_right(link, self.context)
         if link.leads is Leads.UNSAFE:
             del node.attrs[name]
             self.say(Severity.INFO, "script", "A link that runs a script was taken out; its words stay.", "")

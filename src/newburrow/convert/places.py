@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from newburrow import address
 from newburrow.convert import choose, dates, held, slugs, termpages
 from newburrow.convert.context import Context
+from newburrow.convert.lists import DATES, Lists
 from newburrow.events import Event, Listener
 from newburrow.hosts.profile import Slugs
 from newburrow.journal import Fate, Place, Settled
@@ -29,6 +30,7 @@ class Planned:
 
     authors: set[str] = field(default_factory=set)  # keys
     terms: set[str] = field(default_factory=set)  # keys
+    lists: Lists = field(default_factory=Lists)  # of the old site
     newest: datetime | None = None  # when a published one was last changed, UTC
 
 
@@ -40,8 +42,10 @@ def plan(context: Context, listener: Listener) -> Planned:
         choose.find_parents(context)
     for done, (last, entry) in enumerate(context.store.numbered(Entry), 1):
         decided = context.decided(entry, count=True)
-        if _place(last, decided, entry.kind, context):
+        new = _place(last, decided, entry.kind, context)
+        if new:
             _note(decided, planned)
+        planned.lists.take(entry, context.day(entry.published), bool(new))
         if done % 500 == 0 or done == total:
             listener(Event("Planning", done, total))
     for problem in context.rules.problems():
@@ -136,12 +140,11 @@ def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Contex
 def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     """The address that the host's pattern gives an entry of this slug, before collisions are solved."""
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
-    moment = dates.moved(entry.published or entry.updated, context)
-    local = context.local(moment) if moment else None
+    day = context.day(dates.moved(entry.published or entry.updated, context))
     values = {"slug": slug, "id": context.new_id("entry", entry.key)}
-    if local:
-        values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
-    elif {"year", "month", "day"} & set(address.variables(pattern)):
+    if day:
+        values |= zip(DATES, day, strict=True)
+    elif set(DATES) & set(address.variables(pattern)):
         context.journal.follow_up(
             Problem(
                 Severity.WARNING,

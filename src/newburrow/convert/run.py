@@ -43,7 +43,7 @@ def plan(context: Context, listener: Listener) -> str:
     context.terms |= terms.made_by_rules(context)
     media.plan(context)
     limits.plan(context)
-    oldaddresses.plan(context)
+    oldaddresses.plan(context, planned.lists)
     return utc(dates.moved(planned.newest, context))
 
 

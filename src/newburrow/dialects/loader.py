@@ -15,6 +15,7 @@ from newburrow.formats.selector import Selector
 from newburrow.formats.template import compiled
 from newburrow.intake.part import Head
 from newburrow.model import Where
+from newburrow.patterns import unknown_variables
 from newburrow.problem import stop, suggest
 from newburrow.shelf import Shelf
 
@@ -51,6 +52,7 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
         if form not in EPOCHS and "%" not in form:
             advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
             yield ["dates", "forms"], f"{form!r} is no form of a date.", advice
+    yield from _wrong_patterns(dialect)
     yield from _unknown_markups(dialect)
     yield from _wrong_macros(dialect)
     yield from record_mistakes(dialect)
@@ -61,6 +63,21 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
             Selector(selector, dialect.namespaces)
         except ValueError as error:
             yield path, f"In [{'.'.join(path)}], {error}.", "Correct the selector."
+
+
+def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
+    lists = dialect.addresses
+    for path, patterns, known in (
+        (["addresses", "dates"], lists.dates, ("year", "month", "day")),
+        (["addresses", "further"], [lists.further], ("list", "page")),
+        (["addresses", "feed"], [lists.feed], ("list",)),
+        (["addresses", "comment"], [lists.comment], ("id",)),
+        (["author", "archive"], [dialect.author.archive], ("login", "slug")),
+        (["term", "archives"], list(dialect.term.archives.values()), ("slug", "path", "id")),
+        (["entry", "id_addresses"], dialect.entry.id_addresses, ("id",)),
+    ):
+        for pattern in patterns:
+            yield from unknown_variables(path, pattern, known)
 
 
 def _wrong_macros(dialect: Dialect) -> Iterator[Mistake]:

@@ -42,6 +42,17 @@ class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
     front_page: Selectors = []  # id of the entry that is the front page
 
 
+class Addresses(Struct, frozen=True, forbid_unknown_fields=True):
+    """Addresses that no export tells one by one, and that readers link to all the same."""
+
+    dates: list[Pattern] = []  # lists of what was published then: of {year}, {month}, {day}, relative to the site
+    further: Pattern = ""  # a further page of a list: of {+list}, the address of its first page, and {page}
+    per_page: int = 0  # posts on a page of a list
+    feed: Pattern = ""  # the feed of a list: of {+list}
+    index: list[str] = []  # files that a folder's address shows: "index.html"
+    comment: Pattern = ""  # the fragment of a comment, without its sign: of {id}
+
+
 class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
     """Named metadata as pairs of a name and a value."""
 
@@ -204,6 +215,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     dates: Dates = Dates()
     records: list[RecordMap] = []  # for the formats of plain records
     site: SiteMap = SiteMap()
+    addresses: Addresses = Addresses()
     entry: EntryMap = EntryMap()
     comment: CommentMap | None = None
     author: AuthorMap = AuthorMap()

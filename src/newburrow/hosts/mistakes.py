@@ -7,14 +7,16 @@ from zoneinfo import available_timezones
 
 import msgspec
 
-from newburrow import address, registry
+from newburrow import registry
 from newburrow.dialects import loader as dialects
 from newburrow.formats.base import Format
 from newburrow.hosts.profile import Kind, Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
+from newburrow.patterns import unknown_variables
 from newburrow.problem import suggest
 
-ENTRY_VARIABLES = ("slug", "year", "month", "day", "id")
+DATES = ("year", "month", "day")
+ENTRY_VARIABLES = ("slug", *DATES, "id")
 
 
 def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
@@ -37,6 +39,9 @@ def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
                 yield from unknown_variables(["kinds", name, "also"], pattern, ENTRY_VARIABLES)
         yield from _unknown(["kinds", name, "takes"], kind.takes, ENTRY_KINDS)
     yield from unknown_variables(["terms", "address"], profile.terms.address, ("slug",))
+    for pattern in profile.site.dates:
+        yield from unknown_variables(["site", "dates"], pattern, DATES)
+    yield from unknown_variables(["comments", "fragment"], profile.comments.fragment, ("id",))
     yield from unknown_variables(["authors", "address"], profile.authors.address, ("slug",))
     yield from unknown_variables(["media", "address"], profile.media.address, ("name",))
     yield from _unknown(["states", "takes"], profile.states.takes, ENTRY_STATES)
@@ -108,20 +113,3 @@ def _unknown(keys: list[str], values: Sequence[str], known: Sequence[str]) -> It
     for value in values:
         if value not in known:
             yield keys, f"{value!r} is not one that can stand here.", suggest(value, known, "These can")
-
-
-def unknown_variables(keys: list[str], pattern: str, known: tuple[str, ...]) -> Iterator[tuple[list[str], str, str]]:
-    """The mistakes in a permalink pattern: variables that nothing fills, and no variable at all."""
-    for name in address.variables(pattern):
-        if name not in known:
-            yield (
-                keys,
-                f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
-                suggest(name, known, "The variables here are"),
-            )
-    if pattern and not address.variables(pattern):
-        yield (
-            keys,
-            f"The pattern {pattern!r} gives every object the same address.",
-            "Put a variable such as {slug} into it.",
-        )

@@ -67,6 +67,7 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     kinds: tuple[str, ...] = ("comment", "pingback", "trackback")
     markup: str = ""  # of their bodies, where it is another than that of entries
     taken: bool = True  # whether there is a place for them at all
+    fragment: str = ""  # by which a comment is found on its page, without its sign: of {id}
     depth: Count | None = None  # levels of answers: 1 has no answers to comments; none is for any
 
 
@@ -120,6 +121,7 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses of the site as a whole."""
 
     feed: str = ""  # relative to the new site
+    dates: tuple[Pattern, ...] = ()  # lists of what was published then: of {year}, {month}, {day}
     zone: str = ""  # IANA name, in which it tells dates
     menus: bool = False  # whether the import has a place for menus
     front_page: bool = False  # whether the import says which page is the front page

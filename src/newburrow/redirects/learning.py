@@ -35,8 +35,7 @@ def learn(answers: Answers, site: str, most: int = MOST) -> tuple[Shape, ...]:
     some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
     orders = [_chosen(looked, [*rest, *some], most)]
     if rest:  # what keeps all paths answers for everything: it stands after the rules that say more
-        first = _chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1)
-        orders.append(first + _chosen(_left(looked, first), rest, 1))
+        orders.append([*_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1), rest[0]])
     best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
     return tuple(candidates[number] for number in best)
 
@@ -103,9 +102,9 @@ def _candidates(site: str, answers: Answers) -> list[Shape]:
     sample = _sampled(site, answers)
     for path, _new, weight in sample:
         seen = split(path)
-        for word in {word for word, look in (seen[0][:-1] if seen else ()) if look == "word"}:
+        for word in {word for word, look in (seen[0] if seen else ()) if look == "word"}:
             words[word] += weight
-    frequent = frozenset(word for word, count in words.most_common(_FREQUENT) if count > _WORTH)
+    frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > _WORTH}
     counts: Counter[Shape] = Counter()
     met: Counter[Shape] = Counter()
     bases: Counter[str] = Counter()
@@ -152,20 +151,15 @@ def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
 
 
 def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
-    """The rules taken one after another, each the one that spares the most lines after those before it."""
+    """The rules taken one after another, each the one that spares the most lines, before those taken or after them."""
     chosen: list[int] = []
-    left = looked
+    lines = _lines(looked, chosen)
     while len(chosen) < most:
-        spared = {
-            number: sum(_spared(number, *key) * count for key, count in left.items())
-            for number in among
-            if number not in chosen
-        }
-        best = max(spared, key=lambda number: (spared[number], -number), default=None)
-        if best is None or spared[best] < _WORTH:
+        orders = [order for n in among if n not in chosen for order in ([*chosen, n], [n, *chosen])]
+        best = min(orders, key=lambda order: _lines(looked, order), default=chosen)
+        if lines - _lines(looked, best) < _WORTH:
             break
-        chosen.append(best)
-        left = _left(left, [best])
+        chosen, lines = best, _lines(looked, best)
     return chosen
 
 
@@ -177,12 +171,6 @@ def _is_mostly_right(looked: _Looked, number: int) -> bool:
     )
 
 
-def _left(looked: _Looked, order: Sequence[int]) -> _Looked:
-    """The addresses that none of these rules answers."""
-    mask = sum(1 << number for number in order)
-    return Counter({key: count for key, count in looked.items() if not key[0] & mask})
-
-
 def _lines(looked: _Looked, order: Sequence[int]) -> int:
     """How many lines rules in an order and their exceptions come to."""
     lines = len(order)
@@ -191,13 +179,6 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
         wrong = first is not None and not right >> first & 1
         lines += count if wrong or (redirect and first is None) else 0
     return lines
-
-
-def _spared(number: int, answering: int, right: int, redirect: bool) -> int:
-    """Lines that a rule spares for one address: its own, or less than none where it makes an exception needed."""
-    if right >> number & 1:
-        return 1
-    return -1 if answering >> number & 1 and not redirect else 0
 
 
 def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:

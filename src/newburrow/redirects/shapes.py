@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from itertools import product
 
 from msgspec import Struct
@@ -112,15 +112,16 @@ def split(path: str) -> tuple[list[tuple[str, str]], str] | None:
     return found, file["extension"] if file else ""
 
 
-def shapes(path: str, new: str, frequent: frozenset[str]) -> Iterator[Shape]:
-    """The rules that would turn a path into this new address, with each frequent word fixed or not."""
+def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
+    """The rules that would turn a path into this new address, with its most frequent words fixed or not."""
     seen, parts = split(path), address.split(new)
     if seen is None or parts is None or parts.query or parts.fragment:
         return
     words, extension = seen
     kinds = _kinds(words)
     base = f"{parts.scheme}://{parts.netloc}"
-    open_ones = [n for n, (word, _look) in enumerate(words) if kinds[n] == "name" and word in frequent][:_MOST_CHOICES]
+    known = [n for n, (word, _look) in enumerate(words) if kinds[n] == "name" and word in frequent]
+    open_ones = sorted(known, key=lambda n: -frequent[words[n][0]])[:_MOST_CHOICES]
     for fixed in product((True, False), repeat=len(open_ones)):
         stay = {n for n, one in zip(open_ones, fixed, strict=True) if one}
         made = tuple(Part("", word) if n in stay else Part(kinds[n]) for n, (word, _look) in enumerate(words))
