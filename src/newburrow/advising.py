@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 import tempfile
-from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow import address, gathering, holding, moving
-from newburrow.assess.permalinks import pattern_of
+from newburrow import gathering, holding, knowing, moving
+from newburrow.assess.proposals import own_patterns, patterns_of
 from newburrow.convert import run
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import Decisions
@@ -19,14 +18,10 @@ from newburrow.events import Listener, nobody
 from newburrow.filling import filled_store
 from newburrow.folder import STORE, MoveFolder
 from newburrow.hosts import loader as hosts
-from newburrow.hosts.mistakes import ENTRY_VARIABLES
 from newburrow.hosts.profile import Profile
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal
 from newburrow.model import Entry
 from newburrow.redirects.map import Map
-
-_LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have any
-_OWN = 3  # of these patterns, the most frequent
 
 
 class Advice(Struct, frozen=True):
@@ -41,6 +36,7 @@ class Advice(Struct, frozen=True):
     rules: int
     one_by_one: int  # addresses that no rule covers
     collisions: int  # entries that get a number, since an older one has their address
+    visits: dict[int, int] = {}  # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
 
 
 class Advised(Struct, frozen=True):
@@ -61,35 +57,32 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
     with filled_store(folder.path / STORE, exports, listener) as store:
         found: list[Advice] = []
         with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-            for kind, pattern in _candidates(host, decisions, list(_own_patterns(store.all(Entry)))):
+            for kind, pattern in _candidates(host, decisions, list(own_patterns(store.all(Entry)))):
                 tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
                 with Journal(Path(name) / "journal") as journal:
                     context = moving.context_of(folder, tried, host, store, journal, exports)
                     holding.learn([folder.path / path for path in tried.new.holds], journal, listener)
                     run.plan(context, listener)
+                    knowing.learn(folder, context)
                     if kind in journal.count_kinds():
                         chosen = pattern == (decisions.addresses.get(kind) or host.kinds[kind].address)
                         found.append(_advice(kind, pattern, chosen, context))
         ids = _ids(store.all(Entry), host)
-    found.sort(key=lambda one: (one.kind, one.redirected, one.rules + one.one_by_one, one.collisions, not one.chosen))
+    found.sort(key=_worth)
     return Advised(found, ids)
+
+
+def _worth(one: Advice) -> tuple[object, ...]:
+    """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
+    moved = one.visits.get(REDIRECTED, 0)
+    return (one.kind, moved, one.redirected, one.rules + one.one_by_one, one.collisions, not one.chosen)
 
 
 def _candidates(host: Profile, decisions: Decisions, own: list[str]) -> Iterator[tuple[str, str]]:
     """Kinds with the patterns that they can have."""
     for name, kind in host.kinds.items():
-        listed = [decisions.addresses.get(name, ""), kind.address, *(one for one in kind.also if one != "*")]
-        for pattern in dict.fromkeys(filter(None, (*listed, *(own if "*" in kind.also else ())))):
+        for pattern in patterns_of(kind, own, decisions.addresses.get(name, "")):
             yield name, pattern
-
-
-def _own_patterns(entries: Iterator[Entry]) -> Iterator[str]:
-    """The patterns that the old site has most."""
-    counts = Counter(
-        pattern for _number, entry in zip(range(_LOOKED_AT), entries, strict=False)
-        if (pattern := pattern_of(entry, entry.published)) and set(address.variables(pattern)) <= set(ENTRY_VARIABLES)
-    )  # fmt: skip
-    yield from (pattern for pattern, _count in counts.most_common(_OWN) if "{" in pattern)
 
 
 def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
@@ -99,6 +92,7 @@ def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
     return Advice(
         kind, pattern, chosen, counts.get(UNCHANGED, 0), counts.get(REDIRECTED, 0), counts.get(GONE, 0),
         len(redirects.rules), exact, context.journal.count_code("address-taken"),
+        context.journal.count_visits(),
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from itertools import islice
 from typing import Any
 
 from newburrow import address, registry
+from newburrow.assess.proposals import proposals
 from newburrow.convert.decisions import Choose
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dialect import Dialect
@@ -55,6 +56,7 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "vocabulary_rows": [(one, found, _vocabulary(one, host)) for one, found in sorted(vocabularies.items())],
         "pingbacks": pingbacks, "comment_count": content.count(Comment), "file_count": content.count(Media),
         "fields": counted(Counter(dict(fields.most_common(_FIELDS)))), "field_rows": list(_renamed(fields, host)),
+        "proposals": list(proposals(content, host)),
         "limits": list(_limits(content, host, sum(kinds[kind] for kind in move_kinds))),
     }  # fmt: skip
 

@@ -370,10 +370,20 @@ class Journal:
         row = self._db.execute("SELECT old, new, status, why FROM address WHERE key = ?", (key,)).fetchone()
         return OldAddress(*row) if row else None
 
+    def visit(self, key: str, visits: int) -> None:
+        """Keep how often an old address was visited."""
+        self._db.execute("INSERT INTO visit VALUES (?, ?)", (key, visits))
+
+    def count_visits(self) -> dict[int, int]:
+        """How many visits there were to the addresses of each answer; empty where none are known."""
+        rows = self._db.execute("SELECT status, sum(visits) FROM visit JOIN address USING (key) GROUP BY status")
+        return dict(rows.fetchall())
+
     def addresses(self) -> Iterator[OldAddress]:
-        """All old addresses with their answers, in the order of their keys."""
-        rows = self._db.execute("SELECT old, new, status, why FROM address ORDER BY key")
-        return (OldAddress(*row) for row in rows)
+        """All old addresses with their answers, the most visited first, in the order of their keys."""
+        visited = self._db.execute("SELECT 1 FROM visit LIMIT 1").fetchone() is not None
+        order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key" if visited else "ORDER BY key"
+        return (OldAddress(*row) for row in self._db.execute(f"SELECT old, new, status, why FROM address {order}"))
 
     def folders(self) -> Iterator[OldAddress]:
         """The answers to old addresses that end in a slash; others may be set meanwhile."""

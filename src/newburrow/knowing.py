@@ -10,6 +10,7 @@ from newburrow.convert.inventory import Inventory, Row
 from newburrow.folder import MoveFolder
 from newburrow.problem import Problem, stop
 from newburrow.redirects import inventory
+from newburrow.redirects.inventory import Found, Known, OldRule
 
 
 def learn(folder: MoveFolder, context: Context) -> Inventory:
@@ -21,18 +22,19 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
         if not path.is_file():
             message = f"There is no file {str(path)!r}."
             raise stop("no-such-file", message, "Correct old.known.", folder.line_in_move(["old", "known"]))
-        problems: list[Problem] = []
-        for problem in found.add(_rows(inventory.read(path), problems), sites):
+        others: list[OldRule | Problem] = []
+        for problem in found.add(_rows(inventory.read(path), others), sites):
             context.journal.follow_up(problem)
-        context.journal.follow_up(*problems)
+        context.old_rules += [(one.old, one.new) for one in others if isinstance(one, OldRule)]
+        context.journal.follow_up(*(one for one in others if isinstance(one, Problem)))
     if context.decisions.old.known:
         found.answer(context)
     return found
 
 
-def _rows(found: Iterator[inventory.Known | Problem], problems: list[Problem]) -> Iterator[Row]:
+def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
     for one in found:
-        if isinstance(one, Problem):
-            problems.append(one)
-        else:
+        if isinstance(one, Known):
             yield one.address, one.target, one.visits
+        else:
+            others.append(one)

@@ -26,6 +26,7 @@ CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEX
                     new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
 CREATE INDEX place_new ON place (new_key);
 CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE visit (key TEXT PRIMARY KEY, visits INTEGER) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
 CREATE INDEX file_name ON file (name);
 CREATE INDEX file_digest ON file (digest);

@@ -40,7 +40,7 @@ class TheTableOfEntries(FolderCase):
         self.change("Hello from the bank", action="leave")
         self.change("Two lanterns", title="Three lanterns", author="Marta Quill")
         ledger = self.moved()
-        self.assertEqual(ledger["Volunteer"]["new_address"], "https://mistlebank.example/2022/03/lend-a-hand/")
+        self.assertEqual(ledger["Volunteer"]["new_address"], "https://mistlebank.example/2022/03/04/lend-a-hand/")
         self.assertEqual(ledger["Volunteer"]["kind"], "page")
         self.assertEqual(
             (ledger["Hello from the bank"]["fate"], ledger["Hello from the bank"]["reason"]),

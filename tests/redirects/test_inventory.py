@@ -53,10 +53,12 @@ class Reading(FolderCase):
 
 
 class OnTheRealProgram(FolderCase):
+    body = "x"
+
     def moved(self, **files: str) -> dict[str, tuple[str, str]]:
         """Old address from the site on -> status and new address, with these files known."""
         own = "<rp:id>{}</rp:id>"
-        self.write("feed.xml", rss(*(item(n.upper(), f"{SITE}2023/{n}/", "x", own.format(n)) for n in "ab"), head=f"<link>{SITE}</link>",
+        self.write("feed.xml", rss(*(item(n.upper(), f"{SITE}2023/{n}/", self.body, own.format(n)) for n in "ab"), head=f"<link>{SITE}</link>",
                                    attributes='xmlns:rp="https://reedpost.example/ns/archive/2"'))  # fmt: skip
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         names = [f'"../{self.write(name, text).name}"' for name, text in files.items()]
@@ -101,6 +103,19 @@ class OnTheRealProgram(FolderCase):
         told = [row["what"] for row in rows(self.folder / "m/follow-ups.csv") if row["kind"] == "unknown-address"]
         self.assertIn("which was visited 4 times", told[0])
 
+    def test_rules_of_the_old_server_answer_for_what_is_known(self) -> None:
+        rules = "server {\nrewrite ^/many/(\\w+)$ /2023/$1/ permanent;\nrewrite ^/bad/(.*$ /x permanent;\n}\n"
+        self.body = f'<a href="{SITE}many/b">b</a> <a href="{SITE}bad/b">c</a>'
+        found = self.moved(nginx=rules, list="url,visits\n/many/a,7\n/many/none,3\n/2023/b/,9\n")
+        self.assertEqual(found["/many/a"], ("301", "a.html"))
+        self.assertEqual(found["/many/b"], ("301", "b.html"))
+        self.assertEqual(list(found)[:2], ["/2023/b/", "/many/a"])  # the most visited first
+        self.assertEqual(
+            [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")], [SITE + "many/none"]
+        )
+        dead = [row["what"] for row in rows(self.folder / "m/follow-ups.csv") if row["kind"] == "dead-link"]
+        self.assertEqual([SITE + "bad/b" in one for one in dead], [True, True])
+
     def test_a_file_that_is_not_there(self) -> None:
         self.moved()
         path = self.folder / "m/move.toml"
@@ -116,7 +131,14 @@ class Advised(FolderCase):
         lines = [
             line.split() for line in self.run_ok("redirects", "m", "--advise").splitlines() if line.startswith("post")
         ]
-        self.assertEqual(lines[0][:6], ["post", "/{year}/{month}/{day}/{slug}/", "13", "0", "0", "0"])
-        self.assertEqual(lines[1][:6], ["post", "/{year}/{month}/{slug}/", "1", "12", "1", "0"])
+        self.assertEqual(lines[0], ["post", "/{year}/{month}/{day}/{slug}/", "(now)", "13", "0", "0", "0", "0"])
+        self.assertEqual(lines[1], ["post", "/{year}/{month}/{slug}/", "1", "12", "1", "0", "0"])
+        # What is visited weighs more than how many addresses there are.
+        path = self.folder / "m/move.toml"
+        self.write("visits.csv", "url,visits\n/2023/05/03/p3/,41\n")
+        path.write_text(path.read_text().replace("known = []", 'known = ["../visits.csv"]'))
+        printed = self.run_ok("redirects", "m", "--advise")
+        lines = [line.split() for line in printed.splitlines() if line.startswith("post")]
+        self.assertEqual([line[-4] for line in lines[:2]], ["0", "41"])
         self.assertEqual(sorted(path.name for path in (self.folder / "m").iterdir()),
                          [".written", "authors.csv", "content.sqlite", "move.toml", "terms.csv"])  # fmt: skip

@@ -14,6 +14,7 @@ from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.folder import MoveFolder
 from newburrow.following import Sites
+from newburrow.journal import REDIRECTED
 
 EXAMPLE = (
     "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"
@@ -53,15 +54,23 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
 def _advise(folder: MoveFolder, screen: Screen) -> int:
     with screen.progress() as listener:
         found = advise(folder, listener)
-    numbers = ("unchanged", "redirected", "rules", "one by one", "collisions")
-    shown = table("kind", "pattern", *numbers, "", numbers=numbers)
+    weighed = any(one.visits for one in found.patterns)
+    numbers = ["unchanged", "redirected", "visits", "rules", "one by one", "collisions"]
+    if not weighed:
+        numbers.remove("visits")
+    shown = table("kind", "pattern", *numbers, numbers=tuple(numbers))
     for one in found.patterns:
-        counts = (one.unchanged, one.redirected, one.rules, one.one_by_one, one.collisions)
-        shown.add_row(one.kind, cell(one.pattern), *(f"{n:,}" for n in counts), "as decided" if one.chosen else "")
+        visits = [one.visits.get(REDIRECTED, 0)] if weighed else []
+        counts = [one.unchanged, one.redirected, *visits, one.rules, one.one_by_one, one.collisions]
+        pattern = cell(one.pattern) + (" (now)" if one.chosen else "")
+        shown.add_row(one.kind, pattern, *(f"{n:,}" for n in counts))
     screen.line(
-        "Old addresses, if entries of one kind had this pattern and all else stays as decided; the best first:\n"
+        "Old addresses, if entries of one kind had this pattern and all else stays as decided (now: as it is decided);\n"
+        "the best first:\n"
     )
     screen.out.print(shown)
+    if weighed:
+        screen.line("\nThe visits are those to the redirected ones, as old.known tells them.")
     screen.line(f"\n{found.ids}")
     screen.line(f"To take another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move.")
     return 0

@@ -6,7 +6,7 @@ import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from newburrow.asking import Question
 from newburrow.events import Event, Listener, nobody
@@ -115,7 +115,9 @@ def table(*columns: str, numbers: tuple[str, ...] = ()) -> Table:
 
     made = Table(box=SIMPLE_HEAD, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold", show_edge=False)
     for column in columns:
-        made.add_column(column, justify="right" if column in numbers else "left", overflow="fold")
+        number = column in numbers  # which says nothing in two lines
+        side: Literal["left", "right"] = "right" if number else "left"
+        made.add_column(column, justify=side, overflow="fold", no_wrap=number, min_width=len(column))
     return made
 
 

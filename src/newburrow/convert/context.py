@@ -46,6 +46,7 @@ class Context:
     terms: dict[str, Term] = field(default_factory=dict)
     has_edits: bool = False  # whether there is a table of entries
     has_ids: bool = False  # whether ids were given anew
+    old_rules: list[tuple[str, str]] = field(default_factory=list)  # of the old server: expression for a path, target
     tally: Counter[str] = field(default_factory=Counter)  # what is told of once, by how often it was
 
     @cached_property
@@ -98,7 +99,7 @@ class Context:
     @cached_property
     def links(self) -> LinkMap:
         """Where addresses of the old site lead."""
-        return LinkMap(self.journal, [site.address for site in self.sites], self.dialects)
+        return LinkMap(self.journal, [site.address for site in self.sites], self.dialects, self.old_rules)
 
     @cached_property
     def allowed(self) -> frozenset[str]:

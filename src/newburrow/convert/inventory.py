@@ -55,6 +55,8 @@ class Inventory:
             message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
             context.journal.follow_up(Problem(Severity.INFO, "inventory", message, "Nothing to do."))
         for key, whole, target, visits in self._db.execute("SELECT * FROM known ORDER BY key").fetchall():
+            if visits:
+                context.journal.visit(key, visits)
             if context.journal.answer_to(key) is None:
                 self._one(key, whole, target, visits, context)
         for whole, visits in self.unknown()[:_NAMED]:

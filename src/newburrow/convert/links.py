@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from itertools import takewhile
@@ -12,6 +13,9 @@ from msgspec import Struct
 from newburrow import address
 from newburrow.formats.dialect import Dialect
 from newburrow.journal import GONE, REDIRECTED, OldAddress
+
+_RULE = "rule of the old site"
+_GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
 
 
 class Leads(StrEnum):
@@ -52,8 +56,11 @@ class Answers(Protocol):
 class LinkMap:
     """Where addresses of the old sites lead, by the answers in a journal."""
 
-    def __init__(self, journal: Answers, sites: Iterable[str], dialects: Sequence[Dialect]) -> None:
-        self.journal = journal
+    def __init__(
+        self, journal: Answers, sites: Iterable[str], dialects: Sequence[Dialect], rules: Sequence[tuple[str, str]] = ()
+    ) -> None:
+        """`rules` are those of the old server, an expression for the path and a target; more may come to be known."""
+        self.journal, self.rules = journal, rules
         self._sites = {key: site for site in sites if (key := address.site_key(site))}  # few
         self.site = next(iter(self._sites.values()), "")
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
@@ -97,7 +104,18 @@ class LinkMap:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
             self.journal.answer(address.key(old), row)
             return Link(Leads.MOVED, beside + fragment, old)
-        return Link(Leads.UNKNOWN, old, old)
+        return self._by_rule(old, site, parts.path) or Link(Leads.UNKNOWN, old, old)
+
+    def _by_rule(self, old: str, site: str, path: str) -> Link | None:
+        """Where the first rule of the old server that knows a path sends it, if something stands there."""
+        for expression, target in self.rules:
+            new = sent(path, expression, target)
+            key = address.key(address.resolve(site, new)) if new else ""
+            answer = self.journal.answer_to(key) if key else None
+            if answer and answer.status != GONE:
+                self.journal.answer(address.key(old), OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE))
+                return Link(Leads.MOVED, answer.new, old)
+        return None
 
     def _straight(self, old: str, found: str) -> Link | None:
         """Where an address leads that is another site's, or the very one of something, as most are."""
@@ -150,6 +168,20 @@ class LinkMap:
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
         return self.journal.answer_to(address.key(address.resolve(site, path)))
+
+
+def sent(path: str, expression: str, target: str) -> str:
+    """The target of a rule for a path, with its groups filled in; empty where the rule is not about it, or is wrong."""
+    try:
+        # In a folder's own file the path has no slash before it.
+        found = re.search(expression, path) or re.search(expression, path.removeprefix("/"))
+    except re.error:
+        return ""
+    return _GROUP.sub(lambda one: _group(found, int(one[1])), target) if found else ""
+
+
+def _group(found: re.Match[str], number: int) -> str:
+    return (found[number] or "") if number <= (found.re.groups or 0) else ""
 
 
 def _query(rest: str, answer: OldAddress) -> str:

@@ -1,7 +1,7 @@
 """Old addresses that are known from elsewhere: redirects of the old site, a sitemap, a list, or a log of visits.
 
-What a file is, is told by what stands in it. Of redirects only those for one address each can be taken over; a pattern
-is said, since what it answered is in no list.
+What a file is, is told by what stands in it. A rule for many addresses answers for those that are known; it is said,
+since what else it answered is in no list.
 """
 
 from __future__ import annotations
@@ -45,7 +45,14 @@ class Known(Struct, frozen=True):
     visits: int = 0
 
 
-Found = Iterator[Known | Problem]
+class OldRule(Struct, frozen=True):
+    """A rule of the old site for many addresses."""
+
+    old: str  # an expression for the path
+    new: str  # with $1 or \\1 for its groups
+
+
+Found = Iterator[Known | OldRule | Problem]
 
 
 def read(path: Path) -> Found:
@@ -172,8 +179,12 @@ def _of_pattern(old: str, new: str, where: Where) -> Found:
     if found and "$" not in new and "\\1" not in new:
         yield Known("/" + found["path"].replace("\\", ""), _unquoted(new))
     else:
+        yield OldRule(_unquoted(old), _unquoted(new))
         message = f"The old site has a rule for many addresses: {_unquoted(old)} → {_unquoted(new)}."
-        advice = "Keep it on the old server, before the new redirects, if what it answered is still asked for."
+        advice = (
+            "It was used for the old addresses that are known. For more, hand in a log or a list of what is visited "
+            "(old.known in move.toml), or keep the rule on the old server."
+        )
         yield Problem(Severity.WARNING, "old-rule", message, advice, where)
 
 

@@ -1,0 +1,31 @@
+"""The permalink pattern that a draft proposes."""
+
+from datetime import UTC, datetime
+
+from newburrow import tomlfile
+from newburrow.assess.proposals import Proposal, proposals
+from newburrow.hosts.profile import Profile
+from newburrow.model import Entry, Site
+from newburrow.newstore import fill
+from tests.helpers import SITE, FolderCase
+
+HOST = 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}/"\nalso = [ALSO]\n'
+
+
+class Proposals(FolderCase):
+    def proposed(self, also: str) -> list[Proposal]:
+        entries = [
+            Entry(key=str(n), slug=f"p{n}", title="P", published=datetime(2023, 5, 4, 23, 30, tzinfo=UTC),
+                  permalink=f"{SITE}2023/05/05/p{n}/" if n else f"{SITE}p{n}/")
+            for n in range(4)
+        ]  # fmt: skip
+        site = Site(key="site", address=SITE, zone="Europe/London")  # there it is the 5th already
+        with fill(self.folder / "c.sqlite", iter([(site, *entries)]), {}) as store:
+            host = tomlfile.load(HOST.replace("ALSO", also), "h.toml", Profile)
+            return list(proposals(store, host))
+
+    def test_the_one_that_keeps_most(self) -> None:
+        best, usual = "/{year}/{month}/{day}/{slug}/", "/{slug}/"
+        self.assertEqual(self.proposed(f'"{best}"'), [Proposal("post", best, 3, 4, usual, 1)])
+        self.assertEqual(self.proposed('"/{id}/"'), [Proposal("post", usual, 1, 4)])
+        self.assertEqual(self.proposed(""), [Proposal("post", usual, 0, 0)])  # there is nothing to choose
