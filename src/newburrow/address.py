@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Iterator
 from functools import lru_cache
+from typing import Literal
 from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
 import uritemplate
@@ -20,6 +22,8 @@ _PLAIN_ADDRESS = re.compile(
 )
 _FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
+Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
+_FORMS: tuple[Form, ...] = ("NFC", "NFD")
 _PORTS = {"http": ":80", "https": ":443"}
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
@@ -106,13 +110,14 @@ def _host_key(scheme: str, netloc: str) -> str:
     return host
 
 
-def _canonical(text: str, safe: str) -> str:
+def _canonical(text: str, safe: str, form: Form = "NFC") -> str:
     """One segment or query part in its one spelling; bytes that are no UTF-8 stay percent-encoded."""
     if _UNRESERVED.fullmatch(text):
         return text
     raw = unquote_to_bytes(text)
     try:
-        return quote(unicodedata.normalize("NFC", raw.decode("utf-8")), safe=safe)
+        decoded = raw.decode("utf-8")
+        return quote(unicodedata.normalize(form, decoded) if form else decoded, safe=safe)
     except UnicodeDecodeError:
         return quote(raw, safe=safe)
 
@@ -130,11 +135,14 @@ def _without_dots(segments: list[str]) -> list[str]:
     return kept
 
 
-def path_key(path: str) -> str:
-    """The path as it is compared, percent-encoded in one spelling; an empty path is `/`."""
+def path_key(path: str, form: Form = "NFC") -> str:
+    """The path as it is compared, percent-encoded in one spelling; an empty path is `/`.
+
+    Without a `form` letters stay composed as they are: so a server sees them, to which the two forms are two addresses.
+    """
     if _PLAIN_PATH.match(path) and "/." not in path:
         return path
-    segments = [_canonical(segment, _SEGMENT_SAFE) for segment in path.split("/")]
+    segments = [_canonical(segment, _SEGMENT_SAFE, form) for segment in path.split("/")]
     joined = "/".join(_without_dots(segments))
     return joined if joined.startswith("/") else "/" + joined
 
@@ -165,6 +173,28 @@ def key(address: str) -> str:
         return ""
     query = query_key(query_pairs(parts.query)) if parts.query else ""
     return host_key(parts) + path_key(parts.path) + (f"?{query}" if query else "")
+
+
+def spelled_key(address: str) -> str:
+    """The key with letters composed as they stand in the address."""
+    whole, mark, query = key(address).partition("?")
+    parts = split(address)
+    if not whole or parts is None or (address.isascii() and "%" not in address):
+        return whole + mark + query
+    return whole.partition("/")[0] + path_key(parts.path, "") + mark + query
+
+
+def compositions(address: str) -> Iterator[str]:
+    """The address, and the same with the letters of its path composed otherwise, as some systems write them."""
+    yield address
+    parts = split(address)
+    if parts is not None and not (address.isascii() and "%" not in address):
+        seen = {path_key(parts.path, "")}
+        for form in _FORMS:
+            path = path_key(parts.path, form)
+            if path not in seen:
+                seen.add(path)
+                yield parts._replace(path=path).geturl()
 
 
 def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:

@@ -118,7 +118,7 @@ class _Asker:
     def _get(self, at: str, base: str) -> httpx.Response:
         parts, server = address.split(at), httpx.URL(base)
         assert parts is not None
-        target = address.path_key(parts.path) + (f"?{parts.query}" if parts.query else "")
+        target = address.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
         url = server.copy_with(raw_path=address.safe(target).encode())
         return self.client.get(url, headers={"Host": parts.netloc.rpartition("@")[2]}, follow_redirects=False)
 

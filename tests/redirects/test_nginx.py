@@ -17,7 +17,7 @@ def target_of(url: str) -> str:
     """The request target of an address, as a browser sends it."""
     parts = address.split(url)
     assert parts is not None
-    return address.path_key(parts.path) + (f"?{parts.query}" if parts.query else "")
+    return address.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
 
 
 class Written(FolderCase):

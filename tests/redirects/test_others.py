@@ -50,6 +50,16 @@ class ForHaproxy(FolderCase):
             (301, "https://new.example/d.html"), (410, ""), (200, ""), (200, ""),
         ])  # fmt: skip
 
+    def test_letters_composed_in_either_way(self) -> None:
+        rows = [
+            OldAddress(SITE + "fr\u00fch/", "https://new.example/1", REDIRECTED, ""),
+            OldAddress(SITE + "files/ru%CC%88be.png", "https://new.example/2", REDIRECTED, ""),
+        ]
+        asked = ("/fr%C3%BCh/", "/fru%CC%88h", "/files/ru%CC%88be.png", "/files/r%C3%BCbe.png", "/files/rube.png")
+        self.assertEqual(self.answers(rows, *asked), [
+            *[(301, "https://new.example/1")] * 2, *[(301, "https://new.example/2")] * 2, (200, ""),
+        ])  # fmt: skip
+
     def test_a_slash_at_the_end_or_none(self) -> None:
         rows = [
             OldAddress(SITE + "visit/", "https://new.example/p/visit.html", REDIRECTED, ""), OldAddress(SITE + "rota", "", GONE, ""),

@@ -65,7 +65,7 @@ def _advise(folder: MoveFolder, screen: Screen) -> int:
         pattern = cell(one.pattern) + (" (now)" if one.chosen else "")
         shown.add_row(one.kind, pattern, *(f"{n:,}" for n in counts))
     screen.line(
-        "Old addresses, if entries of one kind had this pattern and all else stays as decided (now: as it is decided);\n"
+        "Old addresses, if entries of one kind had this pattern and all else stays as decided (now: the decided one);\n"
         "the best first:\n"
     )
     screen.out.print(shown)

@@ -50,7 +50,7 @@ def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
     """Write the exceptions; gives how many could not be, and the names of the parameters."""
     skipped, parameters, site = 0, set[str](), redirects.site
     for row in redirects.told():
-        key, text = key_of(row.old), address.key(row.old).partition("/")
+        key, text = key_of(row.old), address.spelled_key(row.old).partition("/")
         name = text[1] + text[2]
         if key is None or site_of(row.old) != site or len(name) + len(word_for(row)) > _LONGEST or "%00" in name:
             skipped += 1

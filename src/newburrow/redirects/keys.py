@@ -27,7 +27,7 @@ def key_of(text: str, merged: bool = True) -> Key | None:
 
     Most servers see several slashes as one; `merged` is for those.
     """
-    host, slash, rest = address.key(text).partition("/")
+    host, slash, rest = address.spelled_key(text).partition("/")
     if not host:
         return None
     path, _mark, query = rest.partition("?")

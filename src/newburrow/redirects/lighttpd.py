@@ -96,7 +96,7 @@ def _condition(row: OldAddress) -> str:
 
 def _expression(row: OldAddress) -> str:
     """What fits an address, and no other; empty where lighttpd never sees it."""
-    key, text = key_of(row.old), address.key(row.old).partition("/")
+    key, text = key_of(row.old), address.spelled_key(row.old).partition("/")
     if key is None or "%2F" in text[2] or any(byte < 32 or byte == 127 for byte in key.path):
         return ""
     path = exactly(re.sub("/{2,}", "/", f"/{text[2].partition('?')[0]}").encode())

@@ -14,6 +14,7 @@ from newburrow.redirects.answers import Answers
 from newburrow.redirects.shapes import Shape
 
 _BATCH = 500  # answers
+_LONGEST = 1000  # characters of an address that is told in other spellings too
 _Row = tuple[str, str, int, str, str, str]  # of an answer, its other spelling, and the key of that
 
 
@@ -38,11 +39,12 @@ class Map:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
         Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.
+        Letters that can be composed in two ways are told in both.
         """
         for row, other in self._kept.rows():
-            yield row
+            yield from _composed(row)
             if other:
-                yield _otherwise(row, other)
+                yield from _composed(_otherwise(row, other))
 
     def others(self) -> Iterator[OldAddress]:
         """Of what a server is told those alone that have, or lack, a slash."""
@@ -73,11 +75,23 @@ class _Kept:
         return ((OldAddress(*row), other) for *row, other in rows)
 
 
+def _composed(row: OldAddress) -> Iterator[OldAddress]:
+    """The answer, and it again for each other spelling of its letters, if it is one that all servers can be told."""
+    yield row
+    if (not row.old.isascii() or "%" in row.old) and _is_short(row):
+        if address.path_of(row.old).isprintable() and "%2F" not in row.old.upper():
+            yield from (_otherwise(row, old) for old in islice(address.compositions(row.old), 1, None))
+
+
+def _is_short(row: OldAddress) -> bool:
+    return max(len(row.old), len(row.new)) < _LONGEST
+
+
 def _otherwise(row: OldAddress, other: str) -> OldAddress:
     return OldAddress(other, other if row.status == UNCHANGED else row.new, row.status, row.why)
 
 
 def _with_other(row: OldAddress, site: str) -> _Row:
-    other = address.other_slash(row.old)
+    other = address.other_slash(row.old) if _is_short(row) else ""
     key = address.key(other) if other else ""
     return row.old, row.new, row.status, row.why, other if key.startswith(f"{site}/") else "", key

@@ -152,7 +152,7 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
 
 def _seen(text: str) -> tuple[str, bytes, str]:
     """Host, path as nginx sees it in `$uri` (decoded, slashes merged) and query of an address."""
-    whole, _mark, query = address.key(text).partition("?")
+    whole, _mark, query = address.spelled_key(text).partition("?")
     host, slash, rest = whole.partition("/")
     path = (slash + rest).encode()
     path = unquote_to_bytes(path) if b"%" in path else path

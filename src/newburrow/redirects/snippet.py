@@ -87,7 +87,7 @@ def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
     table: dict[str, str | int] = {}
     size = skipped = 0
     for row in redirects.exact():
-        host, slash, rest = address.key(row.old).partition("/")
+        host, slash, rest = address.spelled_key(row.old).partition("/")
         value = _value(row)
         size += len(rest) + len(str(value)) + 8
         if key_of(row.old) is None or site_of(row.old) != redirects.site or not host or size > _TABLE:
