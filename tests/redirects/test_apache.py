@@ -82,8 +82,8 @@ class Written(FolderCase):
 
     def test_what_httpd_cannot_be_told_is_said(self) -> None:
         rows = [
-            OldAddress(SITE + old, SITE + "x", REDIRECTED, "")
-            for old in ("?a=1&b=2", "a%00\nevil", "a%2Fb", "a" * 5000)
+            OldAddress(SITE + old, f"{SITE}x{n}", REDIRECTED, "")
+            for n, old in enumerate(("?a=1&b=2", "?a=1&b=3", "?a=2&b=2", "a%00\nevil", "a%2Fb", "a" * 5000))
         ]
         out: dict[str, Path] = {}
 

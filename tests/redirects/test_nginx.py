@@ -91,7 +91,7 @@ class Written(FolderCase):
 
     def test_what_nginx_cannot_be_told_is_said(self) -> None:
         out = self.write_rows([
-            OldAddress(SITE + "?a=1&b=2", SITE + "x", REDIRECTED, ""),
+            *(OldAddress(f"{SITE}?a={a}&b={b}", f"{SITE}{a}{b}", REDIRECTED, "") for a, b in ((1, 2), (1, 3), (2, 2))),
             OldAddress(SITE + "a%00\nevil;", SITE + "y", REDIRECTED, ""),
             OldAddress(SITE + "a" * 5000, SITE + "y", REDIRECTED, ""),
             OldAddress("https://other.example/z", SITE + "z", REDIRECTED, ""),

@@ -50,6 +50,28 @@ class ForHaproxy(FolderCase):
             (301, "https://new.example/d.html"), (410, ""), (200, ""), (200, ""),
         ])  # fmt: skip
 
+    def test_a_parameter_says_more_than_the_path(self) -> None:
+        rows = [
+            OldAddress(SITE, "", GONE, ""), OldAddress(SITE + "?entry=5", "https://new.example/5", REDIRECTED, ""),
+            OldAddress(SITE + "x", "https://new.example/x", REDIRECTED, ""), OldAddress(SITE + "x?entry=6", "", GONE, ""),
+        ]  # fmt: skip
+        asked = ("/", "/?entry=5", "/?from=mail", "/x", "/x?entry=6")
+        self.assertEqual(self.answers(rows, *asked), [
+            (410, ""), (301, "https://new.example/5"), (410, ""), (301, "https://new.example/x"), (410, ""),
+        ])  # fmt: skip
+
+    def test_several_parameters(self) -> None:
+        rows = [
+            OldAddress(SITE + f"index.php?id={n}&view=x", f"https://new.example/{n}", REDIRECTED, "") for n in (35, 36)
+        ]
+        rows.append(OldAddress(SITE + "index.php?id=36&view=y", "", GONE, ""))
+        asked = ("/index.php?id=35&view=x", "/index.php?from=mail&view=x&id=35", "/index.php?id=36&view=y", "/index.php?id=36&view=x",
+                 "/index.php")  # fmt: skip
+        self.assertEqual(self.answers(rows, *asked), [
+            *[(301, "https://new.example/35")] * 2, (410, ""), (200, ""), (200, ""),
+        ])  # fmt: skip
+        self.assertEqual(self.written.skipped, 1)  # what only both parameters together tell
+
     def test_letters_composed_in_either_way(self) -> None:
         rows = [
             OldAddress(SITE + "fr\u00fch/", "https://new.example/1", REDIRECTED, ""),

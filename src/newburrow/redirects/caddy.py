@@ -70,8 +70,10 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
         stream.writelines(held)
         held.close()
         stream.write(b'\tdefault ""\n}\n')
+    stream.write(b"route {\n")  # of itself Caddy asks for all redirects before it asks for anything else
     for number, name in enumerate([*left, "{newburrow}"]):
         stream.write(_use(name, number, redirects.permanent).encode())
+    stream.write(b"}\n")
     return skipped
 
 
@@ -94,8 +96,8 @@ def _by_number(letter: str) -> str:
 def _use(name: str, number: int, status: int) -> str:
     """What a map says, done."""
     return (
-        f'@newburrow_gone_{number} expression `{name} == "{GONE_WORD}"`\n'
-        f"respond @newburrow_gone_{number} 410\n"
-        f'@newburrow_moved_{number} expression `{name}.startsWith("http")`\n'
-        f"redir @newburrow_moved_{number} {name} {status}\n"
+        f'\t@newburrow_gone_{number} expression `{name} == "{GONE_WORD}"`\n'
+        f"\trespond @newburrow_gone_{number} 410\n"
+        f'\t@newburrow_moved_{number} expression `{name}.startsWith("http")`\n'
+        f"\tredir @newburrow_moved_{number} {name} {status}\n"
     )

@@ -14,7 +14,7 @@ from typing import BinaryIO
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
-from newburrow.redirects.keys import exactly, key_of, shown, site_of, word_for
+from newburrow.redirects.keys import Key, exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
 
@@ -47,7 +47,7 @@ SERVER = Lighttpd()
 
 
 def _write(stream: BinaryIO, redirects: Map) -> int:
-    skipped, site = 0, redirects.site
+    skipped, site, asked = 0, redirects.site, dict[bytes, set[str]]()
     stream.write(b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n")
     with tempfile.TemporaryFile() as gone:
         for row in redirects.told():
@@ -55,8 +55,13 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
                 stream.write(f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode())
-            elif row.status == GONE:
-                gone.write(_condition(row).encode() + b"\n")
+                continue
+            key = key_of(row.old)
+            assert key is not None
+            if key.parameter:  # what has one comes first; few paths have them
+                asked.setdefault(key.path, set()).add(key.parameter)
+            if row.status == GONE:
+                gone.write(_condition(key, asked).encode() + b"\n")
                 stream.write(f'  "^{found}" => "",\n'.encode())
             else:
                 target = "" if row.status == UNCHANGED else _plain(word_for(row)) + _rest(row)
@@ -80,18 +85,22 @@ def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
         if line and not mark:
             some.append(path)
         if mark:
-            inner = f'$HTTP["query-string"] =~ "(?:^|&){query}(?:&|$)"'
+            inner = f'$HTTP["query-string"] {query[0]}~ "{query[1:]}"'
             stream.write(f'$HTTP["url"] =~ "^{path}$" {{ {inner} {{{_GONE}}} }}\n'.encode())
         if some and (len(some) == _TOGETHER or not line):
             stream.write(f'$HTTP["url"] =~ "^(?:{"|".join(some)})$" {{{_GONE}}}\n'.encode())
             some.clear()
 
 
-def _condition(row: OldAddress) -> str:
-    """The decoded path of what is gone, and after a question mark its parameter, both as expressions."""
-    key = key_of(row.old)
-    assert key is not None
-    return exactly(key.path) + (f"?{key.parameter}={exactly(key.value.encode())}" if key.parameter else "")
+def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:
+    """The decoded path of what is gone, and after a question mark what its query must hold or not, as expressions.
+
+    A path alone is not gone where it is asked for with one of the parameters by which others are known.
+    """
+    path = exactly(key.path)
+    if key.parameter:
+        return f"{path}?=(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"
+    return path + (f"?!(?:^|&)(?:{'|'.join(sorted(asked[key.path]))})=" if key.path in asked else "")
 
 
 def _expression(row: OldAddress) -> str:

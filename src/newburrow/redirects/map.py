@@ -11,6 +11,7 @@ from newburrow import address
 from newburrow.journal import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import learning
 from newburrow.redirects.answers import Answers
+from newburrow.redirects.parameters import Parameters, has_several
 from newburrow.redirects.shapes import Shape
 
 _BATCH = 500  # answers
@@ -39,9 +40,11 @@ class Map:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
         Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.
-        Letters that can be composed in two ways are told in both.
+        Letters that can be composed in two ways are told in both, and of several parameters the one that tells most.
         """
         for row, other in self._kept.rows():
+            if has_several(row.old):
+                row = self._parameters.by_one(row)
             yield from _composed(row)
             if other:
                 yield from _composed(_otherwise(row, other))
@@ -49,6 +52,10 @@ class Map:
     def others(self) -> Iterator[OldAddress]:
         """Of what a server is told those alone that have, or lack, a slash."""
         return (_otherwise(row, other) for row, other in self._kept.rows() if other)
+
+    @cached_property
+    def _parameters(self) -> Parameters:
+        return Parameters(self.answers)
 
     @cached_property
     def _kept(self) -> _Kept:
@@ -70,17 +77,20 @@ class _Kept:
             self._db.executemany("UPDATE kept SET other = '' WHERE key = ?", keys)
 
     def rows(self) -> Iterator[tuple[OldAddress, str]]:
-        """All of them in their order, with the other spelling; that is empty where something else stands there."""
-        rows = self._db.execute("SELECT old, new, status, why, other FROM kept ORDER BY rowid")
+        """All of them, with the other spelling; that is empty where something else stands there.
+
+        What has a parameter comes first: servers that ask one after the other would take the path alone for the answer.
+        """
+        rows = self._db.execute("SELECT old, new, status, why, other FROM kept ORDER BY instr(old, '?') = 0, rowid")
         return ((OldAddress(*row), other) for *row, other in rows)
 
 
 def _composed(row: OldAddress) -> Iterator[OldAddress]:
     """The answer, and it again for each other spelling of its letters, if it is one that all servers can be told."""
     yield row
-    if (not row.old.isascii() or "%" in row.old) and _is_short(row):
-        if address.path_of(row.old).isprintable() and "%2F" not in row.old.upper():
-            yield from (_otherwise(row, old) for old in islice(address.compositions(row.old), 1, None))
+    spelled = (not row.old.isascii() or "%" in row.old) and _is_short(row) and "%2F" not in row.old.upper()
+    if spelled and address.path_of(row.old).isprintable():
+        yield from (_otherwise(row, old) for old in islice(address.compositions(row.old), 1, None))
 
 
 def _is_short(row: OldAddress) -> bool:

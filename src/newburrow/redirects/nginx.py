@@ -86,6 +86,12 @@ class _Plan:
             waiting = iter(rows)
             while some := list(islice(waiting, _BATCH)):
                 note(some)
+        # nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts.
+        self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
+        self._db.execute(
+            "UPDATE rule SET raw = NULL WHERE (instr(upper(old), '%2F') OR instr(substr(old, 9), '//')) AND EXISTS "
+            "(SELECT 1 FROM rule o WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
+        )
         found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
         self.host = str(found[0]) if found else ""
         told = "host = ? AND raw IS NOT NULL"
