@@ -16,7 +16,7 @@ NEW = "https://new.mistlebank.example/"
 
 @contextmanager
 def pages(titles: dict[str, str]) -> Iterator[str]:
-    """A new site on loopback: a page for each path, which holds its title."""
+    """A new site on loopback: a page for each path, which holds its title; one titled like the site is sent on to it."""
 
     class Handler(BaseHTTPRequestHandler):
         protocol_version = "HTTP/1.1"
@@ -24,7 +24,9 @@ def pages(titles: dict[str, str]) -> Iterator[str]:
         def do_GET(self) -> None:
             title = titles.get(address.path_key(self.path))
             body = f"<h1>{title}</h1>".encode()
-            self.send_response(404 if title is None else 200)
+            self.send_response(404 if title is None else 302 if title == NEW else 200)
+            if title == NEW:
+                self.send_header("Location", NEW)
             self.send_header("Content-Type", "text/html; charset=utf-8")
             self.send_header("Content-Length", str(len(body)))
             self.end_headers()
@@ -79,12 +81,14 @@ class Followed(FolderCase):
         maps.write_text(text.replace(f'"/feed/" "{NEW}entries.atom"', f'"/feed/" "{NEW}none"', 1))
         paths = sorted(path for path, title in self.titles.items() if title)
         self.titles[paths[0]] = "something else"
+        self.titles[paths[2]] = NEW
         del self.titles[paths[1]]
         with pages(self.titles) as new, Nginx(self.folder, maps.parent) as server:
             told = " ".join(self.followed(server, new, 1).split())
         self.assertIn("goes to https://new.mistlebank.example", told)
         self.assertIn("the page there does not hold", told)
         self.assertIn("the page there answers 404", told)
+        self.assertIn("the new host itself sends", told)
 
     def test_nobody_there_and_wrong_words(self) -> None:
         for base, words in (
@@ -97,9 +101,20 @@ class Followed(FolderCase):
 
     def test_told_in_words(self) -> None:
         told = " ".join(self.run_ok("redirects", "m").split())
-        for words in ("240 are redirected, 4 are gone", "because its entry stays behind", "the day is dropped from the date, .html is added",
+        for words in ("395 are redirected, 5 are gone", "let mistlebank.example and www.mistlebank.example answer for them, by http and https", "because its entry stays behind", "the day is dropped from the date, .html is added",
                       "“marks” becomes “labels”", "--follow"):  # fmt: skip
             self.assertIn(words, told)
+
+    def test_an_address_with_two_answers_is_refused(self) -> None:
+        path = self.folder / "m/redirects/addresses.csv"
+        lines = path.read_text().splitlines()
+        path.write_text(
+            "\n".join([*lines, "http://www.mistlebank.example/visit/,https://new.example/,301,mine"]) + "\n"
+        )
+        for words in (["redirects", "m"], ["redirects", "m", "--for", "nginx"]):
+            told = self.refused(*words)
+            self.assertIn(f"addresses.csv, line {len(lines) + 1}", told)
+            self.assertIn("has two answers; the first is in line", told)
 
     def test_the_words_of_a_page(self) -> None:
         self.assertEqual(shown("<h1>Owls &amp;\n <b>Pears</b></h1>"), "owls & pears")

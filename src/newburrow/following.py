@@ -105,7 +105,8 @@ class _Asker:
         if row.status == GONE:
             return ""
         if hops > (row.status == REDIRECTED):
-            return f"takes {hops} steps, and ends at {at}"
+            who = "the new host itself sends on" if row.status == REDIRECTED else "it is sent on"
+            return f"{who}: takes {hops} steps, and ends at {at}"
         if answer.status_code != 200:
             return f"the page there answers {answer.status_code}"
         return "" if not title or title in shown(answer.text[:_READ]) else f"the page there does not hold “{title}”"

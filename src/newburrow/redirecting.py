@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow import following, registry, serving
+from newburrow import address, following, registry, serving
 from newburrow.events import Listener, nobody
 from newburrow.folder import MoveFolder
 from newburrow.following import Failed, Sites, Titles
@@ -36,22 +37,25 @@ class Summary(Struct, frozen=True):
     rules: list[RuleFacts]
     exceptions: int  # lines besides the rules
     reasons: dict[str, int]  # why an old address is gone -> addresses
+    hosts: dict[str, int]  # host of the old addresses, without www -> addresses; the first is the one the rules are for
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
-    """The answers in a move folder, anew each time. Raises BurrowError where there are none yet."""
+    """The answers in a move folder, anew each time. Raises BurrowError where there are none yet, or two for one."""
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
         raise stop("not-moved", message, f"Run `newburrow move {folder.path}` first.")
+    table.check(folder.path / ADDRESSES)
     return lambda: table.read(folder.path / ADDRESSES)
 
 
 def summary(folder: MoveFolder) -> Summary:
     """What is kept, redirected and gone, and by which rules."""
     answers = answers_of(folder)
-    counts, reasons = dict.fromkeys(_NAMES.values(), 0), dict[str, int]()
+    counts, reasons, hosts = dict.fromkeys(_NAMES.values(), 0), dict[str, int](), Counter[str]()
     for row in answers():
         counts[_NAMES[row.status]] += 1
+        hosts[address.key(row.old).partition("/")[0]] += 1
         if row.status == GONE:
             reasons[row.why] = reasons.get(row.why, 0) + 1
     redirects = Map.learnt(answers)
@@ -60,7 +64,9 @@ def summary(folder: MoveFolder) -> Summary:
         RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
         for rule, number in zip(redirects.rules, numbers, strict=True)
     ]
-    return Summary(counts, rules, sum(1 for _row in redirects.exact()), dict(sorted(reasons.items())))
+    exact = sum(1 for _row in redirects.exact())
+    ordered = sorted(hosts.items(), key=lambda one: (one[0] != redirects.site, -one[1], one[0]))
+    return Summary(counts, rules, exact, dict(sorted(reasons.items())), dict(ordered))
 
 
 def write(folder: MoveFolder, server: str) -> str:

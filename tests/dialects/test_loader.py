@@ -30,6 +30,9 @@ class Dialects(FolderCase):
             ("[[entry.fields]]\nelement = 'z:f'\n", 6, "prefix 'z'"),
             ("[[macros]]\nname = 'a'\nform = 'bracked'\n", 7, "not one of those allowed"),
             ("[entry]\nposition = 7\n", 6, "found int"),
+            ("[author]\narchive = '/by/{logn}/'\n", 6, "Did you mean 'login'"),
+            ("[addresses]\ndates = ['/{year}/{mont}/']\n", 6, "'month'"),
+            ("[addresses]\nper_page = 5\nfurther = '/page/'\n", 7, "gives every object the same address"),
         ):
             problem = self.problem(RIGHT + added)
             self.assertEqual(problem.where.line, line, added)

@@ -84,6 +84,7 @@ def _tell(found: redirecting.Summary, screen: Screen) -> None:
     )
     for why, number in found.reasons.items():
         screen.line(f"  gone: {number:,} because {why or 'nothing is there any more'}")
+    _tell_hosts(found.hosts, screen)
     if not found.rules:
         screen.line(f"No rule covers several of them; {found.exceptions:,} are told one by one.")
         return
@@ -92,6 +93,18 @@ def _tell(found: redirecting.Summary, screen: Screen) -> None:
     for rule in found.rules:
         shown.add_row(f"{rule.addresses:,}", cell(rule.old), cell(rule.new), cell(rule.words))
     screen.out.print(shown)
+
+
+def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
+    """Which names the old server has to answer for."""
+    names = list(hosts)
+    if names:
+        www = f" and www.{names[0]}" if "." in names[0] and ":" not in names[0] else ""
+        screen.line(f"They stood at {names[0]}: let {names[0]}{www} answer for them, by http and https.")
+    for name in names[1:]:
+        screen.line(
+            f"  {hosts[name]:,} stood at {name}: its server has to answer; the files below list them at their end."
+        )
 
 
 def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import csv
+import sqlite3
 from collections.abc import Iterable, Iterator
+from contextlib import closing
 from pathlib import Path
 from typing import BinaryIO
 
@@ -24,6 +26,27 @@ def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIREC
 
 def read(path: Path) -> Iterator[OldAddress]:
     """The rows of a table, streamed. Raises BurrowError where a row cannot be."""
+    return (row for _line, row in _numbered(path))
+
+
+def check(path: Path) -> None:
+    """Look through a table that a person may have changed. Raises BurrowError where an address has two answers."""
+    with closing(sqlite3.connect("")) as db:
+        db.execute("CREATE TABLE seen (key TEXT PRIMARY KEY, line INTEGER) WITHOUT ROWID")
+        for line, row in _numbered(path):
+            key = address.key(row.old)
+            if not db.execute("INSERT OR IGNORE INTO seen VALUES (?, ?)", (key, line)).rowcount:
+                first = db.execute("SELECT line FROM seen WHERE key = ?", (key,)).fetchone()[0]
+                raise stop(
+                    "two-answers",
+                    f"{row.old} has two answers; the first is in line {first}.",
+                    "Take one of the two lines out.",
+                    Where(str(path), line),
+                )
+
+
+def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
+    """The rows, each with its line."""
     with path.open(encoding="utf-8", newline="") as stream:
         reader = csv.reader(stream)
         if tuple(next(reader, ())) != HEADER:
@@ -34,7 +57,7 @@ def read(path: Path) -> Iterator[OldAddress]:
                 Where(str(path), 1),
             )
         for row in reader:
-            yield _checked(row, Where(str(path), reader.line_num))
+            yield reader.line_num, _checked(row, Where(str(path), reader.line_num))
 
 
 def _checked(row: list[str], where: Where) -> OldAddress:
