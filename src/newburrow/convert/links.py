@@ -7,8 +7,10 @@ from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from itertools import takewhile
 from typing import Protocol
+from urllib.parse import SplitResult
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow import address
 from newburrow.formats.dialect import Dialect
@@ -94,17 +96,26 @@ class LinkMap:
                 return Link(Leads.GONE, old, old)
             if answer:
                 return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
+        return (
+            self._unplanned(old, site, parts) or self._by_rule(old, site, parts.path) or Link(Leads.UNKNOWN, old, old)
+        )
+
+    def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
+        """Where an address leads that no record of the export tells; it is kept, since others may name it too."""
+        fragment = f"#{parts.fragment}" if parts.fragment else ""
         answer = self._original(parts.path, site) or self._of_list(parts.path, site)
         if answer:
-            return (
-                Link(Leads.GONE, old, old) if answer.status == GONE else Link(Leads.MOVED, answer.new + fragment, old)
-            )
+            asked = re.split("[?#]", old)[0]
+            self.journal.answer(address.key(asked), replace(answer, old=asked))
+            if answer.status == GONE:
+                return Link(Leads.GONE, old, old)
+            return Link(Leads.MOVED, answer.new + fragment, old)
         beside = self._beside(address.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
             self.journal.answer(address.key(old), row)
             return Link(Leads.MOVED, beside + fragment, old)
-        return self._by_rule(old, site, parts.path) or Link(Leads.UNKNOWN, old, old)
+        return None
 
     def _by_rule(self, old: str, site: str, path: str) -> Link | None:
         """Where the first rule of the old server that knows a path sends it, if something stands there."""
@@ -151,19 +162,21 @@ class LinkMap:
                 original = address.expand(resized.original, found.groupdict())
                 answer = self._answer(original, site)
                 if answer and answer.status != GONE:
-                    return answer
+                    return OldAddress(original, answer.new, REDIRECTED, "resized variant of a file")
         return None
 
     def _of_list(self, path: str, site: str) -> OldAddress | None:
         """The answer to the list of which a path is a further page, however many it had, or the feed."""
         for pattern in self.further:
             found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
-            if found and found["page"].isdigit() and (answer := self._answer(found["list"], site)):
-                return answer
+            answer = self._answer(found["list"], site) if found and found["page"].isdigit() else None
+            if answer:
+                return answer if answer.status == GONE else replace(answer, status=REDIRECTED, why="a further page")
         for pattern, feed in self.feeds:
             found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
-            if found and self._answer(found["list"], site):
-                return self._answer(feed, site)
+            answer = self._answer(feed, site) if found and self._answer(found["list"], site) else None
+            if answer:
+                return answer if answer.status == GONE else replace(answer, status=REDIRECTED, why="feed of a list")
         return None
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
