@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import BinaryIO, cast
 
@@ -102,10 +103,10 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             checking.check_created(folder, context)
             newest = run.plan(context, listener)
             unknown = knowing.learn(folder, context).unknown()
-            output = _Output(folder, exports, rehearse)
+            output = _Output(folder, rehearse)
             context.new = menus.of_site(context)
             writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
-            run.write(context, writer, output.copy, listener, PROCESSES)
+            run.write(context, writer, partial(_copy, exports, output), listener, PROCESSES)
             writer.finish()
             _write_beside(context, output)
             if unknown:
@@ -222,11 +223,17 @@ def _say_skipped(server: str, skipped: int, journal: Journal) -> None:
         journal.follow_up(problem)
 
 
+def _copy(exports: Sequence[reading.Export], output: _Output, old: Media, new: Media) -> None:
+    """Copy the file of a media record to where its new one says."""
+    with gathering.file_of(exports, old).open() as stream, output.open(new.path) as target:
+        shutil.copyfileobj(stream, target, 1 << 18)
+
+
 class _Output:
     """Where writers put files: below `new/` in the move folder, or nowhere in a rehearsal."""
 
-    def __init__(self, folder: MoveFolder, exports: Sequence[reading.Export], rehearse: bool) -> None:
-        self.folder, self.exports, self.rehearse = folder, exports, rehearse
+    def __init__(self, folder: MoveFolder, rehearse: bool) -> None:
+        self.folder, self.rehearse = folder, rehearse
         self.written = 0  # bytes of what the new host takes
 
     def open(self, name: str) -> BinaryIO:
@@ -236,11 +243,6 @@ class _Output:
     def plain(self, name: str) -> BinaryIO:
         """A new file of the move folder."""
         return cast(BinaryIO, _Nowhere()) if self.rehearse else self.folder.open(name)
-
-    def copy(self, old: Media, new: Media) -> None:
-        """Copy the file of a media record to where its new one says."""
-        with gathering.file_of(self.exports, old).open() as stream, self.open(new.path) as target:
-            shutil.copyfileobj(stream, target, 1 << 18)
 
 
 class _Counted:
