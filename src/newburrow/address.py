@@ -69,8 +69,8 @@ def other_slash(address: str) -> str:
 
     Empty for a file, a query, the root, and a path of other than words: of that servers think differently.
     """
-    parts = split(address)
-    if parts is None or parts.query or parts.fragment or "%2F" in parts.path.upper():
+    parts = split(address) if "?" not in address else None
+    if parts is None or parts.fragment or "%2F" in parts.path.upper():
         return ""
     if not _WORDS.fullmatch(unquote(parts.path)):
         return ""
@@ -177,18 +177,20 @@ def key(address: str) -> str:
 
 def spelled_key(address: str) -> str:
     """The key with letters composed as they stand in the address."""
+    if address.isascii() and "%" not in address:
+        return key(address)
     whole, mark, query = key(address).partition("?")
     parts = split(address)
-    if not whole or parts is None or (address.isascii() and "%" not in address):
-        return whole + mark + query
+    if not whole or parts is None:
+        return ""
     return whole.partition("/")[0] + path_key(parts.path, "") + mark + query
 
 
 def compositions(address: str) -> Iterator[str]:
     """The address, and the same with the letters of its path composed otherwise, as some systems write them."""
     yield address
-    parts = split(address)
-    if parts is not None and not (address.isascii() and "%" not in address):
+    parts = None if address.isascii() and "%" not in address else split(address)
+    if parts is not None:
         seen = {path_key(parts.path, "")}
         for form in _FORMS:
             path = path_key(parts.path, form)

@@ -22,6 +22,7 @@ from newburrow.schema import OUTCOME, PLAN
 OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
+_ONLY = {"": "", "with feeds": " AND feeds != ''", "left": " AND new = '' AND public"}
 UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
 
 
@@ -160,11 +161,11 @@ class Journal:
         """Where an entry goes; None for one that stays behind."""
         return next(self._places("WHERE key = ? AND new != ''", key), None)
 
-    def places(self) -> Iterator[Place]:
-        """All places, also of what stays behind, in the order of the content store."""
+    def places(self, only: str = "") -> Iterator[Place]:
+        """All places, also of what stays behind, in the order of the content store; `only` those of _ONLY."""
         last = 0
         while True:
-            rows = list(self._places("WHERE seq > ? ORDER BY seq LIMIT 500", last))
+            rows = list(self._places(f"WHERE seq > ?{_ONLY[only]} ORDER BY seq LIMIT 500", last))
             yield from rows
             if not rows:
                 return
@@ -354,6 +355,15 @@ class Journal:
             "INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?)", (key, row.old, row.new, row.status, row.why)
         )
         return None if done.rowcount else self.answer_to(key)
+
+    def answer_free(self, key: str, owner: str, row: OldAddress) -> bool:
+        """Set the answer to an address that has none, and is the new one of no entry but the owner; whether it was set."""
+        done = self._db.execute(
+            "INSERT OR IGNORE INTO address SELECT ?, ?, ?, ?, ? "
+            "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ? AND key != ?)",
+            (key, row.old, row.new, row.status, row.why, key, owner),
+        )
+        return bool(done.rowcount)
 
     def answer_later(self, key: str, row: OldAddress) -> None:
         """Keep an answer that is to be set when no other process reads what is planned any more."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
@@ -16,8 +17,10 @@ from newburrow.journal import Journal, OldAddress
 from newburrow.processes import workers
 from newburrow.redirects.base import Server, Written
 from newburrow.redirects.map import Map
+from newburrow.redirects.shapes import Shape
 
 Open = Callable[[str], BinaryIO]
+_TOGETHER = 2  # servers written at a time
 
 
 def write(wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
@@ -43,8 +46,12 @@ def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) 
         yield told
         return
     journal.planned()
-    with tempfile.TemporaryDirectory(prefix="newburrow-") as folder, workers(1) as pool:
-        job = pool.submit(_apart, wanted, journal.path, Path(folder))
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as folder,
+        workers(_TOGETHER) as pool,
+        ThreadPoolExecutor(1) as waiting,
+    ):
+        job = waiting.submit(_shared, pool, wanted, journal.path, Path(folder))
         yield told
         told |= job.result()
         for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
@@ -52,8 +59,21 @@ def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) 
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _apart(wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
-    """Write the redirects into a folder, in a process of its own."""
+def _shared(pool: Executor, wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
+    """Learn the rules in one process, then write for each server in one of its own."""
+    rules, site = pool.submit(_rules, journal).result()
+    jobs = {name: pool.submit(_apart, name, rules, site, wanted.status, journal, folder) for name in wanted.servers}
+    return {name: job.result() for name, job in jobs.items()}
+
+
+def _rules(journal: Path) -> tuple[tuple[Shape, ...], str]:
+    with NotingJournal(journal) as answers:
+        learnt = Map.learnt(answers.addresses)
+        return learnt.rules, learnt.site
+
+
+def _apart(server: str, rules: tuple[Shape, ...], site: str, status: int, journal: Path, folder: Path) -> Written:
+    """Write the redirects for a server into a folder, in a process of its own."""
 
     def open_file(file: str) -> BinaryIO:
         path = folder / file
@@ -61,4 +81,4 @@ def _apart(wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]
         return path.open("wb")
 
     with NotingJournal(journal) as answers:
-        return write(wanted, open_file, answers.addresses)
+        return _one(server, Map(answers.addresses, rules, site, status), open_file)

@@ -49,10 +49,9 @@ class _Map:
         self._dates()
         self._index_files()
         self._comments()
-        for place in self.journal.places():
-            if not place.new and place.public:
-                for old in filter(None, (place.old, *place.others.split("\n"))):
-                    self._answer(old, "", "", place.key, "its entry stays behind")
+        for place in self.journal.places("left"):
+            for old in filter(None, (place.old, *place.others.split("\n"))):
+                self._answer(old, "", "", place.key, "its entry stays behind")
 
     def _permalinks(self) -> None:
         for place in self.journal.places():
@@ -79,7 +78,7 @@ class _Map:
 
     def _feeds_of_entries(self) -> None:
         new = self._feed()
-        for place in self.journal.places():
+        for place in self.journal.places("with feeds"):
             for feed in filter(None, place.feeds.split("\n")):
                 self._answer(feed, new, "feed of an entry's comments", "", "the new host has no feed")
 
@@ -153,14 +152,16 @@ class _Map:
         old_key = address.key(old)
         if not old_key:
             return
+        same = address.key(new) == old_key
+        status = UNCHANGED if same else REDIRECTED if new else GONE
+        row = OldAddress(old, old if same else new, status, why if new else gone)
+        if self.journal.answer_free(old_key, key, row):
+            return
         owner = self.journal.taken(old_key)
         if owner and owner != key:
             self._conflict(old, key, f"{old} is the new address of another entry, which is now shown there.")
             return
-        same = address.key(new) == old_key
-        status = UNCHANGED if same else REDIRECTED if new else GONE
-        row = OldAddress(old, old if same else new, status, why if new else gone)
-        other = self.journal.answer(old_key, row)
+        other = self.journal.answer_to(old_key)
         if other and address.key(other.new) != address.key(new):
             self._conflict(
                 old, key, f"{old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."

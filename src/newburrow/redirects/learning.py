@@ -15,7 +15,7 @@ from heapq import heappush, heapreplace
 from newburrow import address
 from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.answers import Answers
-from newburrow.redirects.shapes import Shape, shapes, split, whole
+from newburrow.redirects.shapes import MOST_PARTS, Shape, shapes, split, whole
 
 MOST = 20  # rules
 _CANDIDATES = 24
@@ -124,13 +124,13 @@ def _candidates(site: str, answers: Answers) -> list[Shape]:
 
 
 _Looked = Counter[tuple[int, int, bool]]  # which rules answer, which rightly, whether it is a redirect -> addresses
-_Asked = Sequence[Callable[[str], str]]
+_Asked = dict[int, list[tuple[int, Callable[[str], str]]]]  # number of segments -> rules for such paths, by number
 
 
 def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
     """How many addresses there are of each kind that the candidates tell apart."""
     looked: _Looked = Counter()
-    asked = [shape.asked() for shape in candidates]
+    asked = _by_segments(candidates)
     for row in answers():
         if path := path_on(site, row.old):
             looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
@@ -141,9 +141,19 @@ def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Loo
     return looked
 
 
+def _by_segments(candidates: Sequence[Shape]) -> _Asked:
+    """The rules that can be about a path of so many segments, at 0 those for all others; so few of them are asked."""
+    asked = [(number, shape, shape.asked()) for number, shape in enumerate(candidates)]
+    return {
+        count: [(n, ask) for n, shape, ask in asked if shape.parts[0].kind == "path" or len(shape.parts) == count]
+        for count in range(MOST_PARTS + 1)
+    }
+
+
 def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
     answering = right = 0
-    for number, ask in enumerate(asked):
+    segments = path.strip("/").count("/") + 1
+    for number, ask in asked.get(segments, asked[0]):
         if answer := ask(path):
             answering |= 1 << number
             right |= (1 << number) if answer == new else 0

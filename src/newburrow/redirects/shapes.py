@@ -17,7 +17,7 @@ WORD = r"[A-Za-z0-9._~-]+"
 _STEM = r"[A-Za-z0-9_~-]+"
 _SEGMENT = re.compile(rf"(?P<year>{KINDS['year']})|(?P<number>\d+)|(?P<word>{WORD})")
 _FILE = re.compile(rf"(?P<stem>{_STEM})(?P<extension>\.[a-z][a-z0-9]{{1,4}})")
-_MOST_PARTS, _MOST_CHOICES = 8, 3
+MOST_PARTS, _MOST_CHOICES = 8, 3
 _DATE_PARTS = ("month", "day")
 
 
@@ -98,7 +98,7 @@ def split(path: str) -> tuple[list[tuple[str, str]], str] | None:
     """The segments of a path, each with what it looks like, and the extension; None for one that no rule is about."""
     inner = path.strip("/")
     words = inner.split("/") if inner else []
-    if not words or len(words) > _MOST_PARTS or "" in words:
+    if not words or len(words) > MOST_PARTS or "" in words:
         return None
     file = _FILE.fullmatch(words[-1]) if not path.endswith("/") else None
     if file:
