@@ -357,7 +357,7 @@ class Journal:
         return None if done.rowcount else self.answer_to(key)
 
     def answer_free(self, key: str, owner: str, row: OldAddress) -> bool:
-        """Set the answer to an address that has none, and is the new one of no entry but the owner; whether it was set."""
+        """Set the answer to an address that has none and is the new one of no entry but the owner; whether it is set."""
         done = self._db.execute(
             "INSERT OR IGNORE INTO address SELECT ?, ?, ?, ?, ? "
             "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ? AND key != ?)",
