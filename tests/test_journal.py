@@ -1,7 +1,8 @@
 import sqlite3
 
-from newburrow.journal import GONE, REDIRECTED, Fate, Journal, OldAddress, Place, Settled
+from newburrow.journal import Journal
 from newburrow.problem import Problem, Severity
+from newburrow.rows import GONE, REDIRECTED, Fate, OldAddress, Place, Settled
 from tests.helpers import FolderCase
 
 

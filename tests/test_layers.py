@@ -11,7 +11,7 @@ TOP = Path(newburrow.__file__).parent
 
 # From what imports nothing of ours to what may import all.
 LAYERS = (
-    "model", "address", "problem", "patterns", "events", "processes", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "schema", "store", "newstore", "uniting", "journal", "intake", "formats", "markup", "dialects",
+    "model", "address", "problem", "patterns", "events", "processes", "tomlfile", "shelf", "csvfile", "registry", "scope", "words", "schema", "store", "newstore", "uniting", "rows", "journal", "intake", "formats", "markup", "dialects",
     "reading", "gathering", "describing", "halves", "filling", "finding", "hosts", "convert", "folder", "redirects", "assess", "report", "asking", "facts", "drafting", "checking", "holding", "knowing", "serving", "moving", "following", "redirecting", "advising", "surveying", "repairing", "keeping",
     "demo", "cli",
 )  # fmt: skip

@@ -19,9 +19,10 @@ from newburrow.filling import filled_store
 from newburrow.folder import STORE, MoveFolder
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal
+from newburrow.journal import Journal
 from newburrow.model import Entry
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED
 
 
 class Advice(Struct, frozen=True):

@@ -16,9 +16,9 @@ from msgspec import Struct
 
 from newburrow import address
 from newburrow.events import Event, Listener, nobody
-from newburrow.journal import GONE, REDIRECTED, OldAddress
 from newburrow.model import ENTRY_KINDS
 from newburrow.problem import stop
+from newburrow.rows import GONE, REDIRECTED, OldAddress
 
 PARALLEL = 8  # requests under way at a time
 _BATCH = 200

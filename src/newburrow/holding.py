@@ -11,9 +11,10 @@ from newburrow.convert.held import mark_of, titled
 from newburrow.events import Listener
 from newburrow.filling import filled_store
 from newburrow.formats.dates import utc
-from newburrow.journal import Held, Journal
+from newburrow.journal import Journal
 from newburrow.model import Author, Entry, Media, Where
 from newburrow.problem import stop
+from newburrow.rows import Held
 from newburrow.scope import bare
 from newburrow.store import Store
 

@@ -9,79 +9,19 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator
-from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
 
 import msgspec
-from msgspec import Struct
 
 from newburrow.problem import Problem, Severity
+from newburrow.rows import GONE, Fate, Held, OldAddress, Place, Settled
 from newburrow.schema import OUTCOME, PLAN
 
 OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
 _ONLY = {"": "", "with feeds": " AND feeds != ''", "left": " AND new = '' AND public"}
-UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
-
-
-class Fate(StrEnum):
-    """What became of an object."""
-
-    MOVED = "moved"
-    MERGED = "merged"
-    LEFT_OUT = "left-out"
-    FAILED = "failed"
-
-
-class Settled(Struct, frozen=True, array_like=True):
-    """One row of the ledger."""
-
-    object: str  # the table of the record: `entry`, `term`, ...
-    key: str
-    kind: str
-    fate: Fate
-    reason: str = ""
-    title: str = ""
-    old: str = ""
-    new: str = ""
-    nth: int = 0  # 0 for the first object of this key, a later number for one read again
-
-
-class Place(Struct, frozen=True, array_like=True):
-    """Where an entry goes; `new` is empty for one that stays behind."""
-
-    seq: int  # its number in the content store
-    key: str
-    kind: str  # on the new host
-    old: str
-    others: str  # its other old addresses, one a line
-    new: str
-    new_key: str  # `new` as addresses are compared
-    wished: str  # `new` before collisions were solved
-    public: bool
-    file: str = ""  # path that links name it by, where these go by files
-    feeds: str = ""  # addresses of feeds about it alone, one a line
-    held: bool = False  # whether the new host has it already, and it is not written again
-
-
-class Held(Struct, frozen=True):
-    """Something that the new host has already."""
-
-    title: str
-    at: str  # RFC 3339, UTC; empty where it is not known
-    address: str
-    id: str = ""
-
-
-class OldAddress(Struct, frozen=True, array_like=True):
-    """The answer to one old address."""
-
-    old: str
-    new: str
-    status: int  # UNCHANGED, REDIRECTED or GONE
-    why: str
 
 
 class Journal:
@@ -357,7 +297,7 @@ class Journal:
         return None if done.rowcount else self.answer_to(key)
 
     def answer_free(self, key: str, owner: str, row: OldAddress) -> bool:
-        """Set the answer to an address that has none and is the new one of no entry but the owner; whether it is set."""
+        """Set the answer to an address that has none and is no other entry's new one; whether it is set."""
         done = self._db.execute(
             "INSERT OR IGNORE INTO address SELECT ?, ?, ?, ?, ? "
             "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ? AND key != ?)",

@@ -30,11 +30,12 @@ from newburrow.folder import ENTRIES, STORE, MoveFolder
 from newburrow.formats.base import Job
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, Journal
+from newburrow.journal import Journal
 from newburrow.model import Entry, Media
 from newburrow.problem import Problem, Severity, stop
 from newburrow.redirects import sitemap, table
 from newburrow.report import charts, page
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED
 from newburrow.store import Store
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"

@@ -12,10 +12,10 @@ from newburrow import address, following, registry, serving
 from newburrow.events import Listener, nobody
 from newburrow.folder import MoveFolder
 from newburrow.following import Failed, Sites, Titles
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.problem import stop
 from newburrow.redirects import learning, table
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
 _NAMES = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}

@@ -13,11 +13,12 @@ from typing import BinaryIO
 from newburrow import registry
 from newburrow.convert.decisions import Redirects
 from newburrow.convert.noting import NotingJournal
-from newburrow.journal import Journal, OldAddress
+from newburrow.journal import Journal
 from newburrow.processes import workers
 from newburrow.redirects.base import Server, Written
 from newburrow.redirects.map import Map
 from newburrow.redirects.shapes import Shape
+from newburrow.rows import OldAddress
 
 Open = Callable[[str], BinaryIO]
 _TOGETHER = 2  # servers written at a time

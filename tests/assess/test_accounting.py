@@ -1,7 +1,8 @@
 from newburrow.assess.accounting import Account, accounts, check
-from newburrow.journal import Fate, Journal, Settled
+from newburrow.journal import Journal
 from newburrow.model import Entry
 from newburrow.newstore import fill
+from newburrow.rows import Fate, Settled
 from tests.helpers import FolderCase
 
 

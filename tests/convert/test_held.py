@@ -6,8 +6,9 @@ from newburrow import address
 from newburrow.convert import ids
 from newburrow.convert.decisions import AuthorChoice, MediaChoice, New
 from newburrow.convert.held import mark_of
-from newburrow.journal import Held, Journal
+from newburrow.journal import Journal
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
+from newburrow.rows import Held
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, FolderCase, item, rows, rss
 

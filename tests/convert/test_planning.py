@@ -10,8 +10,8 @@ from newburrow.convert.comments import _threaded
 from newburrow.convert.decisions import AuthorChoice, Choose, TermChoice
 from newburrow.convert.slugs import make
 from newburrow.hosts.profile import Slugs
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED
 from newburrow.model import Author, Comment, Entry, Media, Term, Where
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE
 

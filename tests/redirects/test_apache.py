@@ -4,11 +4,11 @@ import random
 from pathlib import Path
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
 from newburrow.redirects.apache import SERVER
 from newburrow.redirects.map import Map
 from newburrow.redirects.nginx import SERVER as NGINX
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Httpd, Nginx
 from tests.redirects.test_nginx import NASTY, target_of

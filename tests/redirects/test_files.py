@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import asjson, learning, pages, sitemap
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.test_nginx import NASTY
 

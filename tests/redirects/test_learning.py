@@ -6,9 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import learning
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE
 
 WORDS = (

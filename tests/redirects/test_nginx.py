@@ -2,10 +2,10 @@ import random
 from pathlib import Path
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
 from newburrow.redirects.map import Map
 from newburrow.redirects.nginx import SERVER
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Nginx
 

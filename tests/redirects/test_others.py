@@ -3,12 +3,12 @@
 import random
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import table
 from newburrow.redirects.caddy import SERVER as CADDY
 from newburrow.redirects.haproxy import SERVER
 from newburrow.redirects.lighttpd import SERVER as LIGHTTPD
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Balancer, CaddyServer, LighttpdServer, Nginx
 from tests.redirects.test_nginx import NASTY, target_of

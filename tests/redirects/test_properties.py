@@ -10,7 +10,6 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, OldAddress
 from newburrow.redirects.apache import SERVER as APACHE
 from newburrow.redirects.base import Server
 from newburrow.redirects.caddy import SERVER as CADDY
@@ -18,6 +17,7 @@ from newburrow.redirects.haproxy import SERVER as HAPROXY
 from newburrow.redirects.lighttpd import SERVER as LIGHTTPD
 from newburrow.redirects.map import Map
 from newburrow.redirects.nginx import SERVER as NGINX
+from newburrow.rows import GONE, REDIRECTED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.server import Balancer, CaddyServer, Httpd, LighttpdServer, Nginx
 from tests.redirects.test_nginx import target_of

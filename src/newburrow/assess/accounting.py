@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from newburrow.journal import OBJECT_ORDER, Fate, Journal
+from newburrow.journal import OBJECT_ORDER, Journal
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate
 from newburrow.store import Store
 
 

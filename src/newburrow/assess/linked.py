@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from newburrow import address
-from newburrow.journal import UNCHANGED, OldAddress
+from newburrow.rows import UNCHANGED, OldAddress
 
 _BATCH = 2000  # rows written at a time
 

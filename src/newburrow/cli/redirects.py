@@ -14,7 +14,7 @@ from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.folder import MoveFolder
 from newburrow.following import Sites
-from newburrow.journal import REDIRECTED
+from newburrow.rows import REDIRECTED
 
 EXAMPLE = (
     "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"

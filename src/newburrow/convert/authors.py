@@ -7,9 +7,9 @@ from msgspec.structs import replace
 from newburrow.convert.conditions import author_named
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import AuthorChoice
-from newburrow.journal import Fate, Settled
 from newburrow.model import Author, Bundle
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 
 
 def plan(context: Context, used: set[str]) -> None:

@@ -9,11 +9,11 @@ from msgspec.structs import replace
 from newburrow import registry
 from newburrow.convert.choose import reason_to_leave_comment
 from newburrow.convert.context import Context
-from newburrow.journal import Fate, Settled
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Bundle, Comment
 from newburrow.problem import Problem
+from newburrow.rows import Fate, Settled
 
 _TITLE = 60  # characters of a comment shown in the ledger
 

@@ -10,9 +10,9 @@ from newburrow.convert import apart, choose, comments, held, places
 from newburrow.convert.context import Context
 from newburrow.convert.noting import Notes, NotingJournal
 from newburrow.convert.steps import STEPS
-from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Comment, Entry
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 
 log = logging.getLogger(__name__)
 

@@ -9,9 +9,9 @@ import re
 from newburrow import address
 from newburrow.convert.context import Context
 from newburrow.formats.dates import utc
-from newburrow.journal import Held
 from newburrow.model import Comment, Entry, Media
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Held
 
 _TAG = re.compile(r"<[^>]*>")
 

@@ -8,8 +8,8 @@ from collections.abc import Iterable, Iterator
 from newburrow import address
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads, Link
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.problem import Problem, Severity
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _NAMED = 20  # unknown addresses named in follow-ups; all are in the table
 _LONGEST_CHAIN = 20

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from newburrow import address
 from newburrow.formats.dialect import Dialect
-from newburrow.journal import GONE, REDIRECTED, OldAddress
+from newburrow.rows import GONE, REDIRECTED, OldAddress
 
 _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target

@@ -13,9 +13,9 @@ from newburrow import address
 from newburrow.convert import held
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads
-from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Entry, Media
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 from newburrow.scope import site_of
 
 _DIGITS = 10  # of the digest in a name; the whole digest where that is not enough

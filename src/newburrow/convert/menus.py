@@ -9,9 +9,9 @@ from msgspec.structs import replace
 from newburrow import address
 from newburrow.convert.context import Context
 from newburrow.convert.links import Leads
-from newburrow.journal import Fate, Settled
 from newburrow.model import Entry, MenuItem, Site
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 
 
 def of_site(context: Context) -> Site:

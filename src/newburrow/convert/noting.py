@@ -7,8 +7,9 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from newburrow.journal import Journal, OldAddress, Settled
+from newburrow.journal import Journal
 from newburrow.problem import Problem
+from newburrow.rows import OldAddress, Settled
 
 
 class Notes(Struct, array_like=True):

@@ -13,9 +13,9 @@ from newburrow.convert import termpages
 from newburrow.convert.archives import pairs
 from newburrow.convert.context import Context
 from newburrow.convert.lists import Lists, pages
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
 from newburrow.model import Author, Comment, Media, Term
 from newburrow.problem import Problem, Severity
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
 
 
 def plan(context: Context, lists: Lists) -> None:

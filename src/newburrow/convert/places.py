@@ -14,9 +14,9 @@ from newburrow.convert.context import Context
 from newburrow.convert.lists import DATES, Lists
 from newburrow.events import Event, Listener
 from newburrow.hosts.profile import Slugs
-from newburrow.journal import Fate, Place, Settled
 from newburrow.model import Entry
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Place, Settled
 
 
 def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:

@@ -25,9 +25,9 @@ from newburrow.convert.converting import Converted
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.formats.dates import utc
-from newburrow.journal import Fate, Settled
 from newburrow.model import Entry, Media, Site
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 
 
 def plan(context: Context, listener: Listener) -> str:

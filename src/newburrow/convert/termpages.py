@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from newburrow import address
 from newburrow.convert import bodies, slugs
 from newburrow.convert.context import Context
-from newburrow.journal import Place
 from newburrow.model import Body, Bundle, Entry, Term
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Place
 
 KIND = "page"
 

@@ -9,9 +9,9 @@ from msgspec.structs import replace
 from newburrow.convert import slugs, termpages
 from newburrow.convert.context import Context
 from newburrow.convert.decisions import TermChoice
-from newburrow.journal import Fate, Settled
 from newburrow.model import Bundle, Term
 from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Settled
 
 _PATH = " / "
 

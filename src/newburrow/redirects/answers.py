@@ -4,6 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from newburrow.journal import OldAddress
+from newburrow.rows import OldAddress
 
 Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order

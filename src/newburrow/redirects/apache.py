@@ -10,12 +10,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import BinaryIO
 
-from newburrow.journal import GONE, UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import GONE_WORD, PASS_WORD, Key, exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
 from newburrow.redirects.shapes import Shape
+from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 _MAP, _SERVER, _FOLDER = "newburrow-map.txt", "newburrow-server.conf", "htaccess"
 _LONGEST = 4000  # bytes of a key or target; httpd takes lines of 8,190

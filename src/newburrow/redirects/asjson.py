@@ -6,10 +6,10 @@ import json
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
-from newburrow.journal import REDIRECTED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
+from newburrow.rows import REDIRECTED, OldAddress
 
 _FILE = "redirects.json"
 

@@ -10,11 +10,11 @@ import re
 import tempfile
 from typing import BinaryIO
 
-from newburrow.journal import UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import GONE_WORD, PASS_WORD, Key, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
+from newburrow.rows import UNCHANGED, OldAddress
 
 _FILE = "newburrow.caddy"
 _PLAIN = re.compile(r"[A-Za-z0-9/_.~?=-]+")

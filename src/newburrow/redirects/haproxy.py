@@ -8,11 +8,11 @@ from __future__ import annotations
 from typing import BinaryIO
 
 from newburrow import address
-from newburrow.journal import UNCHANGED
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import GONE_WORD, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
+from newburrow.rows import UNCHANGED
 
 _MAP, _RULES, _CONFIG = "newburrow.map", "newburrow-rules.map", "newburrow-frontend.cfg"
 _LONGEST = 1500  # bytes of a key and its answer; a line of a map has to fit into a buffer

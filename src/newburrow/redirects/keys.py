@@ -8,7 +8,7 @@ from urllib.parse import unquote_to_bytes
 from msgspec import Struct
 
 from newburrow import address
-from newburrow.journal import GONE, UNCHANGED, OldAddress
+from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 GONE_WORD, PASS_WORD = "gone", "pass"
 _NAME = re.compile(r"[A-Za-z0-9_]+\Z")

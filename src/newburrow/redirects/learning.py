@@ -13,9 +13,9 @@ from collections.abc import Callable, Iterator, Sequence
 from heapq import heappush, heapreplace
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.answers import Answers
 from newburrow.redirects.shapes import MOST_PARTS, Shape, shapes, split, whole
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 MOST = 20  # rules
 _CANDIDATES = 24

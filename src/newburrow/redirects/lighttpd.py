@@ -12,11 +12,11 @@ import tempfile
 from typing import BinaryIO
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import Key, exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _FILE = "newburrow-redirects.conf"
 _LONGEST = 4000  # bytes of an expression or target

@@ -8,11 +8,11 @@ from functools import cached_property
 from itertools import islice
 
 from newburrow import address
-from newburrow.journal import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.redirects import learning
 from newburrow.redirects.answers import Answers
 from newburrow.redirects.parameters import Parameters, has_several
 from newburrow.redirects.shapes import Shape
+from newburrow.rows import REDIRECTED, UNCHANGED, OldAddress
 
 _BATCH = 500  # answers
 _LONGEST = 1000  # characters of an address that is told in other spellings too

@@ -20,11 +20,11 @@ from urllib.parse import unquote_to_bytes
 from msgspec import Struct
 
 from newburrow import address
-from newburrow.journal import GONE, UNCHANGED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
 from newburrow.redirects.shapes import Shape
+from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"

@@ -10,10 +10,10 @@ import html
 from typing import BinaryIO
 
 from newburrow import address
-from newburrow.journal import REDIRECTED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import key_of, shown, site_of
 from newburrow.redirects.map import Map
+from newburrow.rows import REDIRECTED, OldAddress
 
 _LIST = "not-written.txt"
 _LONGEST = 200  # bytes of a file name

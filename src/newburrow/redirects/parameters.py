@@ -10,8 +10,8 @@ import sqlite3
 from collections.abc import Iterator
 
 from newburrow import address
-from newburrow.journal import OldAddress
 from newburrow.redirects.answers import Answers
+from newburrow.rows import OldAddress
 
 _Pair = tuple[str, str]  # name and value of a parameter
 

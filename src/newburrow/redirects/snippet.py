@@ -11,10 +11,10 @@ import json
 from typing import BinaryIO
 
 from newburrow import address
-from newburrow.journal import GONE, REDIRECTED, OldAddress
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import key_of, shown, site_of
 from newburrow.redirects.map import Map
+from newburrow.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
 _TABLE = 16_000  # bytes of the exceptions in the snippet: every page of the old site carries them

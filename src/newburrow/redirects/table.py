@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow import address, csvfile
-from newburrow.journal import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.model import Where
 from newburrow.problem import stop
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 HEADER = ("old", "new", "status", "why")
 _STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE}

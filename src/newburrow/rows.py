@@ -1,0 +1,67 @@
+"""The rows of the journal: where an entry goes, what became of an object, the answer to an old address."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from msgspec import Struct
+
+UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
+
+
+class Fate(StrEnum):
+    """What became of an object."""
+
+    MOVED = "moved"
+    MERGED = "merged"
+    LEFT_OUT = "left-out"
+    FAILED = "failed"
+
+
+class Settled(Struct, frozen=True, array_like=True):
+    """One row of the ledger."""
+
+    object: str  # the table of the record: `entry`, `term`, ...
+    key: str
+    kind: str
+    fate: Fate
+    reason: str = ""
+    title: str = ""
+    old: str = ""
+    new: str = ""
+    nth: int = 0  # 0 for the first object of this key, a later number for one read again
+
+
+class Place(Struct, frozen=True, array_like=True):
+    """Where an entry goes; `new` is empty for one that stays behind."""
+
+    seq: int  # its number in the content store
+    key: str
+    kind: str  # on the new host
+    old: str
+    others: str  # its other old addresses, one a line
+    new: str
+    new_key: str  # `new` as addresses are compared
+    wished: str  # `new` before collisions were solved
+    public: bool
+    file: str = ""  # path that links name it by, where these go by files
+    feeds: str = ""  # addresses of feeds about it alone, one a line
+    held: bool = False  # whether the new host has it already, and it is not written again
+
+
+class Held(Struct, frozen=True):
+    """Something that the new host has already."""
+
+    title: str
+    at: str  # RFC 3339, UTC; empty where it is not known
+    address: str
+    id: str = ""
+
+
+class OldAddress(Struct, frozen=True, array_like=True):
+    """The answer to one old address."""
+
+    old: str
+    new: str
+    status: int  # UNCHANGED, REDIRECTED or GONE
+    why: str
