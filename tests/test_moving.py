@@ -126,6 +126,17 @@ class OfTheDemo(FolderCase):
             {"script", "new-slug", "address-taken", "unread-element", "no-nesting", "site-settings"}, notes
         )
 
+    def test_the_list_of_changed_pages(self) -> None:
+        folder = self.move()
+        changed = rows(folder / "redirects/changed.csv")
+        moved = [
+            row for row in rows(folder / "ledger.csv") if row["fate"] == "moved" and row["kind"] in ("post", "page")
+        ]
+        known = {(row["old_address"], row["new_address"]) for row in moved}
+        self.assertGreater(len(changed), 50)
+        self.assertLessEqual({(row["old"], row["new"]) for row in changed}, known)
+        self.assertFalse([row for row in changed if row["old"] == row["new"] or "members-rota" in row["old"]])
+
     def test_two_runs_give_the_same_bytes(self) -> None:
         one = self.move()
         done = newburrow("demo", "--out", "demo", folder=self.folder, env={"PYTHONHASHSEED": "7", "TZ": "Asia/Tokyo"})

@@ -15,7 +15,7 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import checking, csvfile, gathering, holding, knowing, reading, registry, serving
+from newburrow import address, checking, csvfile, gathering, holding, knowing, reading, registry, serving
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
 from newburrow.convert import ids, menus, pool, run
@@ -40,7 +40,7 @@ from newburrow.store import Store
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
 PROCESSES = os.cpu_count() or 1
-UNKNOWN = "redirects/unknown.csv"
+UNKNOWN, CHANGED = "redirects/unknown.csv", "redirects/changed.csv"
 IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
 _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", "report.html", IDS)
 
@@ -184,6 +184,7 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
         # What takes long and needs no answer of theirs is done while the servers are written.
         table.write(output.plain(ADDRESSES), journal.addresses(), wanted.status)
         public = (place.new for place in journal.places() if place.new and place.public)
+        csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
         sitemap.write(lambda name: output.plain(f"redirects/{name}"), public, context.new.address)
         ledger.write_fates(output.plain, journal)
         chart = charts.by_year(journal.years()) if not output.rehearse else ""
@@ -202,6 +203,13 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
             page.write(stream, context, counts, outcome.redirects, chart)
         folder.tidy(_OURS)
     return outcome
+
+
+def _changed(journal: Journal) -> Iterator[tuple[str, str]]:
+    """Old and new address of each page that a visitor can see and that stands elsewhere now."""
+    for place in journal.places():
+        if place.public and place.old and place.new and address.key(place.old) != place.new_key:
+            yield place.old, place.new
 
 
 def redirect_counts(journal: Journal) -> dict[str, int]:
