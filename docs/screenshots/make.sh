@@ -47,7 +47,7 @@ xml = xml.replace("</rp:mail>", "", 1).replace("Two lanterns</title>", "Two < th
 open("broken.xml", "w").write("Notice: low memory\n" + xml[: xml.index("Cider tasting") + 2000])
 BREAK
 terminal mend 24 newburrow mend broken.xml -o mended.xml
-terminal redirects 24 newburrow redirects demo-move/move --for nginx
+terminal redirects 34 newburrow redirects demo-move/move --for nginx
 newburrow draft demo-move/mistlebank-export.zip --to plainleaf --out other-move > other.txt
 terminal advise 18 newburrow redirects other-move --advise
 terminal move 28 newburrow move demo-move/move

@@ -241,7 +241,8 @@ def in_words(rule: Shape) -> str:
     dates = [kind for kind in dropped if kind in ("year", "month", "day")]
     if dates:
         said.append(f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date")
-    said += [f"the {kind} is dropped" for kind in dropped if kind not in dates]
+    for kind, many in Counter(kind for kind in dropped if kind not in dates).items():
+        said.append(f"the {kind} is dropped" if many == 1 else f"{many} {kind}s are dropped")
     new_words = [word for word in text.split("/") if word and not word.startswith(".") and word not in fixed]
     old_words = [word for word in fixed if word not in text]
     if len(new_words) == len(old_words) == 1:

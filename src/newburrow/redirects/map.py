@@ -14,7 +14,7 @@ from newburrow.redirects.parameters import Parameters, has_several
 from newburrow.redirects.shapes import Shape
 from newburrow.rows import REDIRECTED, UNCHANGED, OldAddress
 
-_BATCH = 500  # answers
+_TOGETHER = 100_000  # spellings that are held at a time
 _LONGEST = 1000  # characters of an address that is told in other spellings too
 _Row = tuple[str, str, int, str, str, str]  # of an answer, its other spelling, and the key of that
 
@@ -70,11 +70,21 @@ class _Kept:
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE kept (old TEXT, new TEXT, status INTEGER, why TEXT, other TEXT, key TEXT)")
         self._db.executemany("INSERT INTO kept VALUES (?, ?, ?, ?, ?, ?)", rows)
-        self._db.execute("CREATE INDEX kept_key ON kept (key)")
-        waiting = iter(answers())
-        while some := list(islice(waiting, _BATCH)):
-            keys = [(address.key(one),) for row in some for one in (row.old, row.new) if one]
-            self._db.executemany("UPDATE kept SET other = '' WHERE key = ?", keys)
+        last = 0
+        statement = "SELECT rowid, key FROM kept WHERE other != '' AND rowid > ? ORDER BY rowid LIMIT ?"
+        while others := self._db.execute(statement, (last, _TOGETHER)).fetchall():
+            last = others[-1][0]
+            self._leave_out({key: number for number, key in others}, answers)
+
+    def _leave_out(self, others: dict[str, int], answers: Answers) -> None:
+        """Other spellings (key -> number) at which something else stands are not told."""
+        found = {
+            others[key]
+            for row in answers()
+            for one in (row.old, row.new)
+            if one and (key := address.key(one)) in others
+        }
+        self._db.executemany("UPDATE kept SET other = '' WHERE rowid = ?", [(number,) for number in sorted(found)])
 
     def rows(self) -> Iterator[tuple[OldAddress, str]]:
         """All of them, with the other spelling; that is empty where something else stands there.
