@@ -70,6 +70,22 @@ class Lists(MoveCase):
         self.assertNotIn("dead-link", self.codes())
 
 
+class Spellings(MoveCase):
+    def test_a_link_that_is_written_otherwise(self) -> None:
+        self.dialect = replace(DIALECT, addresses=Addresses())
+        there = f"{SITE}2023/05/post-1.html"
+        one = replace(post(1, 3), addresses=(f"{SITE}?entry=1",))
+        links = ("2023/05/03/post-1", "2023/05/03/POST-1/", "2023/05/03/post-1/index.html#top", "2023/05/03/post-1?lang=de",
+                 "index.php?entry=1", "index.php?entry=9")  # fmt: skip
+        text = self.converted(one, post(2, 4, " ".join(f'<a href="/{link}">x</a>' for link in links)))[
+            "2"
+        ].entry.body.text
+        wanted = (there, there, f"{there}#top", f"{there}?lang=de", there, f"{SITE}index.php?entry=9")
+        self.assertEqual([part.partition('"')[0] for part in text.split('href="')[1:]], list(wanted))
+        self.assertEqual(self.codes().count("dead-link"), 1)
+        self.assertEqual(self.answers()["/2023/05/03/post-1"], (301, "/2023/05/post-1.html"))
+
+
 class Comments(MoveCase):
     dialect = replace(DIALECT, addresses=ADDRESSES)
     host_toml = HOST + '[comments]\nfragment = "c{id}"\n'

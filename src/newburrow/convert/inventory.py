@@ -71,12 +71,10 @@ class Inventory:
             message = f"The redirects of the old site go in a circle at {whole}."
             context.journal.follow_up(Problem(Severity.WARNING, "redirect-loop", message, "See what it should show."))
             return
-        row = None if target else _by_variant(key, whole, context)
-        if row is None:
-            link = context.links.follow(end or whole, whole)
-            if link.leads is Leads.MOVED and not target and "?" in whole:
-                return  # known without what its query adds, which servers carry on
-            row = _row(whole, link, "redirect of the old site" if target else "known from elsewhere")
+        link = context.links.follow(end or whole, whole)
+        if link.leads is Leads.MOVED and not target and "?" in whole:
+            return  # known without what its query adds, which servers carry on
+        row = _row(whole, link, "redirect of the old site" if target else "known from elsewhere")
         if row is None or context.journal.taken(key):
             self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
         elif address.key(row.new) != key:
@@ -101,19 +99,6 @@ class Inventory:
     def unknown(self) -> list[tuple[str, int]]:
         """The addresses where nothing in the export stands, the most visited first."""
         return self._db.execute("SELECT address, visits FROM unknown ORDER BY visits DESC, address").fetchall()
-
-
-def _by_variant(key: str, whole: str, context: Context) -> OldAddress | None:
-    """The answer to the same address written a little differently, as visitors and old servers do."""
-    path, mark, query = key.partition("?")
-    bare = path.removesuffix("index.html").removesuffix("index.php")
-    for variant in dict.fromkeys((bare, bare.rstrip("/") + "/", bare.rstrip("/"), bare.lower(), bare.lower() + "/")):
-        known = context.journal.answer_to(variant + mark + query) if variant != path else None
-        if known and known.status == GONE:
-            return OldAddress(whole, "", GONE, known.why)
-        if known:
-            return OldAddress(whole, known.new, REDIRECTED, f"written otherwise: {known.why}")
-    return None
 
 
 def _row(whole: str, link: Link, why: str) -> OldAddress | None:

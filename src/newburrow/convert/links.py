@@ -110,6 +110,8 @@ class LinkMap:
             if answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             return Link(Leads.MOVED, answer.new + fragment, old)
+        if found := self._spelled_otherwise(old, fragment):
+            return found
         beside = self._beside(address.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
@@ -177,6 +179,27 @@ class LinkMap:
             answer = self._answer(feed, site) if found and self._answer(found["list"], site) else None
             if answer:
                 return answer if answer.status == GONE else replace(answer, status=REDIRECTED, why="feed of a list")
+        return None
+
+    def _spelled_otherwise(self, old: str, fragment: str) -> Link | None:
+        """Where the same address leads, written a little differently, as people, visitors and old servers do."""
+        path, mark, query = address.key(old).partition("?")
+        bare = path.removesuffix("index.html").removesuffix("index.php")
+        whole, lower = bare.rstrip("/"), bare.rstrip("/").lower()
+        # A query may be what tells a page: it is left over only by a path that by itself is one.
+        tails = [mark + query] if bare != path or "/" not in whole else [mark + query, ""]
+        for variant in dict.fromkeys((bare, f"{whole}/", whole, f"{lower}/", lower)):
+            for tail in dict.fromkeys(tails):
+                known = self.journal.answer_to(variant + tail) if variant != path else None
+                if known and known.status == GONE:
+                    return Link(Leads.GONE, old, old)
+                if known:
+                    carried = _query(query, known) if query and not tail else ""
+                    if not carried:
+                        why = f"written otherwise: {known.why}"
+                        row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
+                        self.journal.answer(address.key(old), row)
+                    return Link(Leads.MOVED, known.new + carried + fragment, old)
         return None
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
