@@ -100,7 +100,7 @@ def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
     names = list(hosts)
     if names:
         www = f" and www.{names[0]}" if "." in names[0] and ":" not in names[0] else ""
-        screen.line(f"They stood at {names[0]}: let {names[0]}{www} answer for them, by http and https.")
+        screen.line(f"They stood at {names[0]}: let it{www} answer for them, by http and https.")
     for name in names[1:]:
         screen.line(
             f"  {hosts[name]:,} stood at {name}: its server has to answer; the files below list them at their end."
