@@ -105,10 +105,11 @@ class OnTheRealProgram(FolderCase):
 
     def test_rules_of_the_old_server_answer_for_what_is_known(self) -> None:
         rules = "server {\nrewrite ^/many/(\\w+)$ /2023/$1/ permanent;\nrewrite ^/bad/(.*$ /x permanent;\n}\n"
-        self.body = f'<a href="{SITE}many/b">b</a> <a href="{SITE}bad/b">c</a>'
+        self.body = f'<a href="{SITE}many/b#end">b</a> <a href="{SITE}bad/b">c</a>'
         found = self.moved(nginx=rules, list="url,visits\n/many/a,7\n/many/none,3\n/2023/b/,9\n")
         self.assertEqual(found["/many/a"], ("301", "a.html"))
         self.assertEqual(found["/many/b"], ("301", "b.html"))
+        self.assertIn("b.html#end", (self.folder / "m/new/lanternlog-import.atom").read_text())
         self.assertEqual(list(found)[:2], ["/2023/b/", "/many/a"])  # the most visited first
         self.assertEqual(
             [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")], [SITE + "many/none"]

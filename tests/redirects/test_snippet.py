@@ -62,7 +62,8 @@ class InTheBrowser(FolderCase):
             ]
             rows += [OldAddress(SITE + "2023/05/09/odd/", new + "even", REDIRECTED, ""), OldAddress(SITE + "gone/", "", GONE, ""),
                      OldAddress(SITE + "2023/05/10/stay/", SITE + "2023/05/10/stay/", UNCHANGED, ""),
-                     OldAddress(SITE + "?entry=5", new + "five?a=1", REDIRECTED, "")]  # fmt: skip
+                     OldAddress(SITE + "?entry=5", new + "five?a=1", REDIRECTED, ""),
+                     OldAddress(SITE + "index.php?id=7&view=x", new + "seven", REDIRECTED, "")]  # fmt: skip
             snippet = written(SERVER, *rows)[0]["snippet.html"]
             self.assertLess(len(snippet), 2500)
             with site(
@@ -72,6 +73,7 @@ class InTheBrowser(FolderCase):
             ) as old:
                 for path, wanted in (
                     ("2023/05/03/p-3/#top", "new /2023/p-3.html"), ("?x=1&entry=5", "new /five?a=1"), ("gone/", "What stood here is gone."),
+                    ("2023/05/09/odd", "new /even"), ("gone", "What stood here is gone."), ("index.php?view=x&id=7", "new /seven"),
                     ("2023/05/10/stay/", "</script>\nold /2023"),
                 ):  # fmt: skip
                     self.assertIn(wanted, seen(old + path), path)

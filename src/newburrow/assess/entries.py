@@ -14,6 +14,7 @@ from newburrow.assess.linked import Linked
 from newburrow.assess.permalinks import fits, pattern_of
 from newburrow.assess.scan import SPECIAL, things
 from newburrow.convert.archives import OldArchives
+from newburrow.convert.lists import day_of
 from newburrow.convert.macros import found_in, look_like_macros
 from newburrow.dialects.loader import is_starter
 from newburrow.formats.dates import zone_named
@@ -128,7 +129,7 @@ class _Look:
         """The lists by date that an entry stood in."""
         if entry.published and entry.kind == "post" and entry.status == "published":
             local = entry.published.astimezone(self.zone) if self.zone else entry.published
-            yield from self.archives.of_date(entry.key, (f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"))
+            yield from self.archives.of_date(entry.key, day_of(local))
 
     def _permalink(self, entry: Entry, title: str) -> None:
         local = entry.published.astimezone(self.zone) if entry.published and self.zone else entry.published

@@ -16,6 +16,7 @@ from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.convert.edits import Edits
 from newburrow.convert.embeds import Embeds
 from newburrow.convert.links import LinkMap
+from newburrow.convert.lists import Day, day_of
 from newburrow.convert.macros import signs
 from newburrow.convert.rules import Rules
 from newburrow.formats.dates import zone_named
@@ -168,12 +169,9 @@ class Context:
         """A date as a reader on the site sees it: in the site's zone, where that is known."""
         return moment.astimezone(self.zone) if self.old.zone else moment
 
-    def day(self, moment: datetime | None) -> tuple[str, str, str] | None:
+    def day(self, moment: datetime | None) -> Day | None:
         """Year, month and day of a date as addresses tell them; None where there is no date."""
-        if moment is None:
-            return None
-        local = self.local(moment)
-        return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
+        return day_of(self.local(moment)) if moment else None
 
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""

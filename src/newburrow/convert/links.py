@@ -127,7 +127,8 @@ class LinkMap:
             answer = self.journal.answer_to(key) if key else None
             if answer and answer.status != GONE:
                 self.journal.answer(address.key(old), OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE))
-                return Link(Leads.MOVED, answer.new, old)
+                _address, mark, fragment = old.partition("#")
+                return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
         return None
 
     def _straight(self, old: str, found: str) -> Link | None:

@@ -4,12 +4,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from datetime import datetime
 
 from newburrow.formats.dialect import Addresses
 from newburrow.model import Entry, Term
 
 Day = tuple[str, str, str]  # year, month, day as addresses tell them
 DATES = ("year", "month", "day")
+
+
+def day_of(local: datetime) -> Day:
+    """The day as addresses tell it, of a date in the zone of the site."""
+    return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
 
 
 class Lists:

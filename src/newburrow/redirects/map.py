@@ -42,12 +42,18 @@ class Map:
         Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.
         Letters that can be composed in two ways are told in both, and of several parameters the one that tells most.
         """
-        for row, other in self._kept.rows():
-            if has_several(row.old):
-                row = self._parameters.by_one(row)
+        for row, other in self._looked_up():
             yield from _composed(row)
             if other:
                 yield from _composed(_otherwise(row, other))
+
+    def looked_up(self) -> Iterator[OldAddress]:
+        """What stands before the rules, with the one parameter by which an address is looked up."""
+        return (row for row, _other in self._looked_up())
+
+    def _looked_up(self) -> Iterator[tuple[OldAddress, str]]:
+        for row, other in self._kept.rows():
+            yield (self._parameters.by_one(row) if has_several(row.old) else row), other
 
     def others(self) -> Iterator[OldAddress]:
         """Of what a server is told those alone that have, or lack, a slash."""

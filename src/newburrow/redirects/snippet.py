@@ -86,7 +86,7 @@ def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
     """The exceptions that fit, by path and parameter as a browser tells them; the number of those that do not."""
     table: dict[str, str | int] = {}
     size = skipped = 0
-    for row in redirects.exact():
+    for row in redirects.looked_up():
         host, slash, rest = address.spelled_key(row.old).partition("/")
         value = _value(row)
         size += len(rest) + len(str(value)) + 8
