@@ -20,8 +20,8 @@ class Journals(FolderCase):
 
     def test_an_address_has_one_answer(self) -> None:
         first = OldAddress("https://a.example/x", "https://a.example/y", REDIRECTED, "permalink")
-        self.assertIsNone(self.journal.answer("a.example/x", first))
-        self.assertEqual(self.journal.answer("a.example/x", OldAddress("x", "", GONE, "")), first)
+        self.assertIsNone(self.journal.answer(first))
+        self.assertEqual(self.journal.answer(OldAddress("http://a.example/x", "", GONE, "")), first)
         self.assertEqual(self.journal.count_addresses(), {REDIRECTED: 1})
 
     def test_crowded_addresses_come_oldest_first(self) -> None:

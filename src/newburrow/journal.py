@@ -13,6 +13,7 @@ from functools import cached_property
 from pathlib import Path
 
 import msgspec
+from msgspec.structs import astuple
 
 from newburrow.problem import Problem, Severity
 from newburrow.rows import GONE, Fate, Held, OldAddress, Place, Settled
@@ -21,6 +22,7 @@ from newburrow.schema import OUTCOME, PLAN
 OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem")
 
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
+_ANSWER = "old, new, status, why, key, new_key"
 _ONLY = {"": "", "with feeds": " AND feeds != ''", "left": " AND new = '' AND public"}
 
 
@@ -285,31 +287,32 @@ class Journal:
         name, new = self.file_of(key)
         self._db.execute("UPDATE file SET name = '', new = '' WHERE key = ?", (key,))
         if name and new:
-            self._db.execute("UPDATE address SET new = '', status = ?, why = ? WHERE new = ?", (GONE, why, new))
+            self._db.execute(
+                "UPDATE address SET new = '', new_key = '', status = ?, why = ? WHERE new = ?", (GONE, why, new)
+            )
 
     # -- old addresses -------------------------------------------------------------------------
 
-    def answer(self, key: str, row: OldAddress) -> OldAddress | None:
+    def answer(self, row: OldAddress) -> OldAddress | None:
         """Set the answer to an old address; where another answer stands already, that one is returned."""
-        done = self._db.execute(
-            "INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?)", (key, row.old, row.new, row.status, row.why)
-        )
-        return None if done.rowcount else self.answer_to(key)
+        done = self._db.execute("INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?, ?)", astuple(row))
+        return None if done.rowcount else self.answer_to(row.key)
 
-    def answer_free(self, key: str, owner: str, row: OldAddress) -> bool:
-        """Set the answer to an address that has none and is no other entry's new one; whether it is set."""
-        done = self._db.execute(
-            "INSERT OR IGNORE INTO address SELECT ?, ?, ?, ?, ? "
-            "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ? AND key != ?)",
-            (key, row.old, row.new, row.status, row.why, key, owner),
-        )
-        return bool(done.rowcount)
+    def answer_free(self, rows: list[tuple[OldAddress, str]]) -> bool:
+        """Set the answers, each with the entry it is for, to addresses that have none and are no other's new one.
 
-    def answer_later(self, key: str, row: OldAddress) -> None:
+        Tells whether all are set; what is set already is asked for by `taken` and `answer_to`.
+        """
+        done = self._db.executemany(
+            "INSERT OR IGNORE INTO address SELECT ?1, ?2, ?3, ?4, ?5, ?6 "
+            "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ?5 AND key != ?7)",
+            [(*astuple(row), owner) for row, owner in rows],
+        )
+        return done.rowcount == len(rows)
+
+    def answer_later(self, row: OldAddress) -> None:
         """Keep an answer that is to be set when no other process reads what is planned any more."""
-        self._db.execute(
-            "INSERT OR IGNORE INTO found VALUES (?, ?, ?, ?, ?)", (key, row.old, row.new, row.status, row.why)
-        )
+        self._db.execute("INSERT OR IGNORE INTO found VALUES (?, ?, ?, ?, ?, ?)", astuple(row))
 
     def answer_found(self) -> None:
         """Set the answers that were kept for later."""
@@ -317,7 +320,7 @@ class Journal:
 
     def answer_to(self, key: str) -> OldAddress | None:
         """The answer to an old address; None where it is unknown."""
-        row = self._db.execute("SELECT old, new, status, why FROM address WHERE key = ?", (key,)).fetchone()
+        row = self._db.execute(f"SELECT {_ANSWER} FROM address WHERE key = ?", (key,)).fetchone()
         return OldAddress(*row) if row else None
 
     def visit(self, key: str, visits: int) -> None:
@@ -333,18 +336,18 @@ class Journal:
         """All old addresses with their answers, the most visited first, in the order of their keys."""
         visited = self._db.execute("SELECT 1 FROM visit LIMIT 1").fetchone() is not None
         order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key" if visited else "ORDER BY key"
-        return (OldAddress(*row) for row in self._db.execute(f"SELECT old, new, status, why FROM address {order}"))
+        return (OldAddress(*row) for row in self._db.execute(f"SELECT {_ANSWER} FROM address {order}"))
 
     def folders(self) -> Iterator[OldAddress]:
         """The answers to old addresses that end in a slash; others may be set meanwhile."""
         statement = (
-            "SELECT key, old, new, status, why FROM address WHERE key > ? AND key LIKE '%/' AND instr(key, '?') = 0 "
+            f"SELECT {_ANSWER} FROM address WHERE key > ? AND key LIKE '%/' AND instr(key, '?') = 0 "
             "ORDER BY key LIMIT 500"
         )
         last = ""
-        while rows := self._db.execute(statement, (last,)).fetchall():
-            yield from (OldAddress(*row) for _key, *row in rows)
-            last = rows[-1][0]
+        while rows := [OldAddress(*row) for row in self._db.execute(statement, (last,))]:
+            yield from rows
+            last = rows[-1].key
 
     def count_addresses(self) -> dict[int, int]:
         """How many old addresses there are for each answer."""
@@ -377,6 +380,13 @@ class Journal:
             f"SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate {where} ORDER BY rank, rowid"
         )
         return (Settled(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows)
+
+    def ledger(self) -> Iterator[tuple[str, ...]]:
+        """Rows of key, kind, title, old address, new address, fate, reason, in the order of `fates`."""
+        for rank in range(len(OBJECT_ORDER)):  # one after the other, which spares sorting them all
+            yield from self._db.execute(
+                "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? ORDER BY rowid", (rank,)
+            )
 
     def count_fates(self) -> dict[tuple[str, str, Fate], int]:
         """How many objects met each fate: (object, kind, fate) -> number."""

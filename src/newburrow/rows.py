@@ -5,6 +5,9 @@ from __future__ import annotations
 from enum import StrEnum
 
 from msgspec import Struct
+from msgspec.structs import force_setattr
+
+from newburrow import address
 
 UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
 
@@ -65,3 +68,22 @@ class OldAddress(Struct, frozen=True, array_like=True):
     new: str
     status: int  # UNCHANGED, REDIRECTED or GONE
     why: str
+    key: str = ""  # what `old` is compared by
+    new_key: str = ""  # and `new`
+
+    def __post_init__(self) -> None:
+        """The keys are kept with the answer: each is asked for many times."""
+        if not self.key:
+            force_setattr(self, "key", address.key(self.old))
+        if not self.new_key and self.new:
+            force_setattr(self, "new_key", self.key if self.new == self.old else address.key(self.new))
+
+    @property
+    def spelled(self) -> str:
+        """The key of the old address with letters composed as they stand in it."""
+        return self.key if self.old.isascii() and "%" not in self.old else address.spelled_key(self.old)
+
+    def at(self, old: str, key: str = "") -> OldAddress:
+        """The same answer for another old address, with its key where that is known; what stays stays there."""
+        stays = self.status == UNCHANGED
+        return OldAddress(old, old if stays else self.new, self.status, self.why, key, key if stays else self.new_key)

@@ -25,7 +25,7 @@ PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
                     new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
 CREATE INDEX place_new ON place (new_key);
-CREATE TABLE address (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE address (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT) WITHOUT ROWID;
 CREATE TABLE visit (key TEXT PRIMARY KEY, visits INTEGER) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
 CREATE INDEX file_name ON file (name);
@@ -43,7 +43,8 @@ CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
 OUTCOME = """
 CREATE TABLE outcome.filed (term TEXT, title TEXT, new TEXT);
 CREATE INDEX outcome.filed_term ON filed (term);
-CREATE TABLE outcome.found (key TEXT PRIMARY KEY, old TEXT, new TEXT, status INTEGER, why TEXT) WITHOUT ROWID;
+CREATE TABLE outcome.found (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT)
+  WITHOUT ROWID;
 CREATE TABLE outcome.aside (data TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,

@@ -16,12 +16,13 @@ from newburrow.convert.noting import NotingJournal
 from newburrow.journal import Journal
 from newburrow.processes import workers
 from newburrow.redirects.base import Server, Written
-from newburrow.redirects.map import Map
+from newburrow.redirects.map import Kept, Map
 from newburrow.redirects.shapes import Shape
 from newburrow.rows import OldAddress
 
 Open = Callable[[str], BinaryIO]
 _TOGETHER = 2  # servers written at a time
+_KEPT = "kept.sqlite"
 
 
 def write(wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
@@ -62,18 +63,26 @@ def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) 
 
 def _shared(pool: Executor, wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
     """Learn the rules in one process, then write for each server in one of its own."""
-    rules, site = pool.submit(_rules, journal).result()
-    jobs = {name: pool.submit(_apart, name, rules, site, wanted.status, journal, folder) for name in wanted.servers}
-    return {name: job.result() for name, job in jobs.items()}
+    kept = folder / _KEPT
+    rules, site = pool.submit(_rules, journal, kept).result()
+    jobs = {
+        name: pool.submit(_apart, name, rules, site, wanted.status, journal, kept, folder) for name in wanted.servers
+    }
+    told = {name: job.result() for name, job in jobs.items()}
+    kept.unlink()
+    return told
 
 
-def _rules(journal: Path) -> tuple[tuple[Shape, ...], str]:
+def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
     with NotingJournal(journal) as answers:
         learnt = Map.learnt(answers.addresses)
+        learnt.keep(kept)
         return learnt.rules, learnt.site
 
 
-def _apart(server: str, rules: tuple[Shape, ...], site: str, status: int, journal: Path, folder: Path) -> Written:
+def _apart(
+    server: str, rules: tuple[Shape, ...], site: str, status: int, journal: Path, kept: Path, folder: Path
+) -> Written:
     """Write the redirects for a server into a folder, in a process of its own."""
 
     def open_file(file: str) -> BinaryIO:
@@ -82,4 +91,4 @@ def _apart(server: str, rules: tuple[Shape, ...], site: str, status: int, journa
         return path.open("wb")
 
     with NotingJournal(journal) as answers:
-        return _one(server, Map(answers.addresses, rules, site, status), open_file)
+        return _one(server, Map(answers.addresses, rules, site, status, Kept(kept)), open_file)

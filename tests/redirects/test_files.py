@@ -71,7 +71,7 @@ class AsJson(FolderCase):
             ([one["to"] for one in told["rules"]], len(told["before_the_rules"])), (["https://new.example/$1/"], 1)
         )
         for one in rows[:9]:
-            path = learning.path_on("mistlebank.example", one.old)
+            path = learning.path_on("mistlebank.example", one.key)
             self.assertTrue(re.fullmatch(told["rules"][0]["path"], path))
         self.assertEqual(json.loads(written(asjson.SERVER)[0]["redirects.json"])["addresses"], [])
 

@@ -36,7 +36,7 @@ def told(redirects: Map, old: str) -> tuple[int, str]:
     exact = {address.key(row.old): row for row in redirects.exact()}
     if row := exact.get(address.key(old)):
         return row.status, row.new if row.status == REDIRECTED else ""
-    path = learning.path_on(redirects.site, old)
+    path = learning.path_on(redirects.site, address.key(old))
     answer = learning.first_answer(redirects.rules)(path) if path else ""
     return (REDIRECTED, answer) if answer else (UNCHANGED, "")
 

@@ -14,8 +14,7 @@ FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what",
 
 def write_fates(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
     """Write what became of every object."""
-    rows = ((row.key, row.kind, row.title, row.old, row.new, row.fate, row.reason) for row in journal.fates())
-    csvfile.write(open_file("ledger.csv"), LEDGER, rows)
+    csvfile.write(open_file("ledger.csv"), LEDGER, journal.ledger())
 
 
 def write_follow_ups(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:

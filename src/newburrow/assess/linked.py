@@ -104,11 +104,11 @@ class Linked:
     def answer_to(self, key: str) -> OldAddress | None:
         """What answers at an address; None where nothing does."""
         row = self._db.execute("SELECT old FROM known WHERE key = ? LIMIT 1", (key,)).fetchone()
-        return OldAddress(row[0], row[0], UNCHANGED, "") if row else None
+        return OldAddress(row[0], row[0], UNCHANGED, "", key, key) if row else None
 
-    def answer(self, key: str, row: OldAddress) -> None:
+    def answer(self, row: OldAddress) -> None:
         """Remember what was found to answer."""
-        self._db.execute("INSERT INTO known VALUES (?, ?)", (key, row.new))
+        self._db.execute("INSERT INTO known VALUES (?, ?)", (row.key, row.new))
 
     def show(self, new: str) -> None:
         """Say that an entry shows the file of a key, an address or a path."""

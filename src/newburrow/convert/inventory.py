@@ -77,10 +77,10 @@ class Inventory:
         row = _row(whole, link, "redirect of the old site" if target else "known from elsewhere")
         if row is None or context.journal.taken(key):
             self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
-        elif address.key(row.new) != key:
-            context.journal.answer(key, row)
+        elif row.new_key != row.key:
+            context.journal.answer(row)
         else:
-            context.journal.answer(key, OldAddress(whole, whole, UNCHANGED, row.why))
+            context.journal.answer(OldAddress(whole, whole, UNCHANGED, row.why))
 
     def _end(self, key: str, target: str) -> str | None:
         """Where a chain of redirects of the old site ends; None where it goes in a circle."""

@@ -46,7 +46,7 @@ class Answers(Protocol):
         """The answer to an old address; None where it is unknown."""
         ...
 
-    def answer(self, key: str, row: OldAddress) -> object:
+    def answer(self, row: OldAddress) -> object:
         """Set the answer to an old address."""
         ...
 
@@ -106,7 +106,7 @@ class LinkMap:
         answer = self._original(parts.path, site) or self._of_list(parts.path, site)
         if answer:
             asked = re.split("[?#]", old)[0]
-            self.journal.answer(address.key(asked), replace(answer, old=asked))
+            self.journal.answer(OldAddress(asked, answer.new, answer.status, answer.why, new_key=answer.new_key))
             if answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             return Link(Leads.MOVED, answer.new + fragment, old)
@@ -115,7 +115,7 @@ class LinkMap:
         beside = self._beside(address.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
-            self.journal.answer(address.key(old), row)
+            self.journal.answer(row)
             return Link(Leads.MOVED, beside + fragment, old)
         return None
 
@@ -126,7 +126,7 @@ class LinkMap:
             key = address.key(address.resolve(site, new)) if new else ""
             answer = self.journal.answer_to(key) if key else None
             if answer and answer.status != GONE:
-                self.journal.answer(address.key(old), OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE))
+                self.journal.answer(OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE))
                 _address, mark, fragment = old.partition("#")
                 return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
         return None
@@ -199,7 +199,7 @@ class LinkMap:
                     if not carried:
                         why = f"written otherwise: {known.why}"
                         row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
-                        self.journal.answer(address.key(old), row)
+                        self.journal.answer(row)
                     return Link(Leads.MOVED, known.new + carried + fragment, old)
         return None
 

@@ -20,7 +20,7 @@ class Notes(Struct, array_like=True):
     aside: list[str] = []
     filed: list[tuple[str, str, str]] = []
     shown: list[str] = []
-    found: list[tuple[str, OldAddress]] = []  # addresses met in bodies that nothing was planned for
+    found: list[OldAddress] = []  # addresses met in bodies that nothing was planned for
 
     def write(self, journal: Journal) -> None:
         """Write all of it."""
@@ -34,8 +34,8 @@ class Notes(Struct, array_like=True):
             journal.file_under(term, title, new)
         for new in self.shown:
             journal.show(new)
-        for key, row in self.found:
-            journal.answer_later(key, row)
+        for row in self.found:
+            journal.answer_later(row)
 
 
 class NotingJournal(Journal):
@@ -74,6 +74,6 @@ class NotingJournal(Journal):
         """Note it."""
         self.notes.shown.append(new)
 
-    def answer(self, key: str, row: OldAddress) -> None:
+    def answer(self, row: OldAddress) -> None:
         """Note it."""
-        self.notes.found.append((key, row))
+        self.notes.found.append(row)

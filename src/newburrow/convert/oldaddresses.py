@@ -17,6 +17,8 @@ from newburrow.model import Author, Comment, Media, Term
 from newburrow.problem import Problem, Severity
 from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
 
+_TOGETHER = 500  # answers that are set at a time
+
 
 def plan(context: Context, lists: Lists) -> None:
     """Fill the journal with the answers; `lists` are those of entries on the old site."""
@@ -26,6 +28,7 @@ def plan(context: Context, lists: Lists) -> None:
 class _Map:
     def __init__(self, context: Context, lists: Lists) -> None:
         self.context, self.journal, self.lists = context, context.journal, lists
+        self._waiting: list[tuple[OldAddress, str]] = []  # answers, each with the entry it is for
         self.new = context.new.address
 
     def fill(self) -> None:
@@ -47,11 +50,13 @@ class _Map:
         self._feeds_of_entries()
         self._archives()
         self._dates()
+        self._write()
         self._index_files()
         self._comments()
         for place in self.journal.places("left"):
             for old in filter(None, (place.old, *place.others.split("\n"))):
                 self._answer(old, "", "", place.key, "its entry stays behind")
+        self._write()
 
     def _permalinks(self) -> None:
         for place in self.journal.places():
@@ -149,23 +154,27 @@ class _Map:
 
     def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""
-        old_key = address.key(old)
-        if not old_key:
+        row = OldAddress(old, new, REDIRECTED if new else GONE, why if new else gone)
+        if not row.key:
             return
-        same = address.key(new) == old_key
-        status = UNCHANGED if same else REDIRECTED if new else GONE
-        row = OldAddress(old, old if same else new, status, why if new else gone)
-        if self.journal.answer_free(old_key, key, row):
-            return
-        owner = self.journal.taken(old_key)
-        if owner and owner != key:
-            self._conflict(old, key, f"{old} is the new address of another entry, which is now shown there.")
-            return
-        other = self.journal.answer_to(old_key)
-        if other and address.key(other.new) != address.key(new):
-            self._conflict(
-                old, key, f"{old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."
-            )
+        if new and row.new_key == row.key:
+            row = OldAddress(old, old, UNCHANGED, why, row.key, row.key)
+        self._waiting.append((row, key))
+        if len(self._waiting) >= _TOGETHER:
+            self._write()
+
+    def _write(self) -> None:
+        """Set the answers that wait, in their order; say of those that could not be set why."""
+        waiting, self._waiting = self._waiting, []
+        for row, key in waiting if not self.journal.answer_free(waiting) else ():
+            new = "" if row.status == GONE else row.new
+            owner, other = self.journal.taken(row.key), self.journal.answer_to(row.key)
+            if owner and owner != key:
+                message = f"{row.old} is the new address of another entry, which is now shown there."
+                self._conflict(row.old, key, message)
+            elif other and other.new_key != row.new_key:
+                message = f"{row.old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."
+                self._conflict(row.old, key, message)
 
     def _conflict(self, old: str, key: str, message: str) -> None:
         self.journal.follow_up(

@@ -7,6 +7,7 @@ signs that a substitution would expand are told not to.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import BinaryIO
 
@@ -19,6 +20,7 @@ from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 _MAP, _SERVER, _FOLDER = "newburrow-map.txt", "newburrow-server.conf", "htaccess"
 _LONGEST = 4000  # bytes of a key or target; httpd takes lines of 8,190
+_BLANK = re.compile(rb"[\x00-\x20\x7f]")
 _ALL = '"(?s)^/.*$"'
 
 
@@ -31,12 +33,10 @@ class Apache:
     def write(self, redirects: Map, open_file: Open) -> Written:
         """A map with what uses it, and the same for a folder's own file."""
         told = _Told(redirects)
-        with open_file(_MAP) as stream:
-            told.map(stream)
+        with open_file(_MAP) as table, open_file(_FOLDER) as folder:
+            told.write(table, folder)
         with open_file(_SERVER) as stream:
             stream.write(told.server().encode())
-        with open_file(_FOLDER) as stream:
-            told.folder(stream)
         skipped = f"\n{told.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them." if told.skipped else ""
         return Written(
             f"With access to the server's configuration: put {_MAP} into its folder, and `Include` {_SERVER} in the\n"
@@ -51,7 +51,10 @@ SERVER = Apache()
 
 
 class _Told:
-    """What is written, gathered from the answers where it is few, and streamed where it is not."""
+    """What is written, gathered from the answers where it is few, and streamed where it is not.
+
+    In a folder the path has no slash before it.
+    """
 
     def __init__(self, redirects: Map) -> None:
         self.redirects = redirects
@@ -61,37 +64,43 @@ class _Told:
         self.parameters: set[str] = set()  # few
         self.apart: list[tuple[Key, OldAddress]] = []  # what cannot stand in the map: few, mostly none
 
-    def _rows(self) -> Iterator[tuple[Key, OldAddress]]:
-        """What is told one by one; what cannot be told is passed over."""
+    def write(self, table: BinaryIO, folder: BinaryIO) -> None:
+        """The table of a RewriteMap, and the same as expressions alone, for a folder's own file."""
+        table.write(b"# Old addresses and where they are now.\n")
+        folder.write(
+            b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\nRewriteEngine On\n"
+        )
+        status = self.redirects.permanent
         for row in self.redirects.told():
             key = self._key(row)
-            if key:
-                yield key, row
+            if key is None:
+                self.skipped += 1
+                folder.write(f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode())
+                continue
+            self._to_table(table, key, row)
+            folder.write("".join([f"{line}\n" for line in _one(key, row, "", status)]).encode())
+        folder.write("".join(f"{line}\n" for line in _patterns(self.rules, "", status)).encode())
+
+    def _to_table(self, table: BinaryIO, key: Key, row: OldAddress) -> None:
+        """A key, a blank, an answer."""
+        name = key.path + (f"?{key.parameter}={key.value}".encode() if key.parameter else b"")
+        if key.parameter:
+            self.parameters.add(key.parameter)
+        if _BLANK.search(name):
+            self.apart.append((key, row))
+        else:
+            at, mark, query = word_for(row).partition("?")
+            table.write(name + b" " + (at + mark + query.replace("?", "%3F")).encode() + b"\n")
 
     def _key(self, row: OldAddress) -> Key | None:
         """An encoded slash is refused by httpd before anything is asked."""
-        key = key_of(row.old) if site_of(row.old) == self.site and "%2F" not in row.old.upper() else None
+        key = key_of(row) if site_of(row) == self.site and "%2F" not in row.old.upper() else None
         if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:  # a byte by number takes four
             return key
         return key if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST else None
 
-    # -- for the server's configuration --------------------------------------------------------
-
-    def map(self, stream: BinaryIO) -> None:
-        """The table of a RewriteMap: a key, a blank, an answer."""
-        stream.write(b"# Old addresses and where they are now.\n")
-        for key, row in self._rows():
-            name = key.path + (f"?{key.parameter}={key.value}".encode() if key.parameter else b"")
-            if key.parameter:
-                self.parameters.add(key.parameter)
-            if any(byte <= 32 or byte == 127 for byte in name):
-                self.apart.append((key, row))
-            else:
-                at, mark, query = word_for(row).partition("?")
-                stream.write(name + b" " + (at + mark + query.replace("?", "%3F")).encode() + b"\n")
-
     def server(self) -> str:
-        """What uses the map. To be called after it was written."""
+        """What uses the map. To be called after that was written."""
         lines = [
             "# Answers old addresses. Include this in the virtual host; the map stands beside the main configuration.",
             "RewriteEngine On",
@@ -107,22 +116,6 @@ class _Told:
         lines += _asked("$0", [], "", status)
         lines += _patterns(self.rules, "/", status)
         return "\n".join(lines) + "\n"
-
-    # -- for a folder's own file -----------------------------------------------------------------
-
-    def folder(self, stream: BinaryIO) -> None:
-        """The same as expressions alone; in a folder the path has no slash before it."""
-        stream.write(
-            b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\nRewriteEngine On\n"
-        )
-        for row in self.redirects.told():
-            key = self._key(row)
-            if key is None:
-                self.skipped += 1
-                stream.write(f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode())
-            else:
-                stream.write("".join(f"{line}\n" for line in _one(key, row, "", self.redirects.permanent)).encode())
-        stream.write("".join(f"{line}\n" for line in _patterns(self.rules, "", self.redirects.permanent)).encode())
 
 
 def _one(key: Key, row: OldAddress, top: str, status: int) -> list[str]:

@@ -48,7 +48,7 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
     skipped, by_parameter, site = 0, dict[str, BinaryIO](), redirects.site
     left: list[str] = []
     for row in redirects.told():
-        key = key_of(row.old, merged=False) if site_of(row.old) == site else None
+        key = key_of(row, merged=False) if site_of(row) == site else None
         line = _line(key, row) if key else ""
         if key is None or not line:
             skipped += 1

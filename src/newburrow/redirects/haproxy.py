@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from typing import BinaryIO
 
-from newburrow import address
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import GONE_WORD, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
@@ -50,9 +49,9 @@ def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
     """Write the exceptions; gives how many could not be, and the names of the parameters."""
     skipped, parameters, site = 0, set[str](), redirects.site
     for row in redirects.told():
-        key, text = key_of(row.old), address.spelled_key(row.old).partition("/")
+        key, text = key_of(row), row.spelled.partition("/")
         name = text[1] + text[2]
-        if key is None or site_of(row.old) != site or len(name) + len(word_for(row)) > _LONGEST or "%00" in name:
+        if key is None or site_of(row) != site or len(name) + len(word_for(row)) > _LONGEST or "%00" in name:
             skipped += 1
             stream.write(f"# Not written, since HAProxy cannot be told it: {shown(row.old)}\n".encode())
             continue

@@ -11,6 +11,8 @@ from newburrow import address
 from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 GONE_WORD, PASS_WORD = "gone", "pass"
+_TOLD_APART = re.compile(r"[%?]|//")
+_NUMBERED = {n: f"\\x{n:02x}" for n in range(256) if not (n < 128 and (chr(n).isalnum() or chr(n) in "/-_"))}
 _NAME = re.compile(r"[A-Za-z0-9_]+\Z")
 
 
@@ -22,14 +24,17 @@ class Key(Struct, frozen=True):
     value: str = ""  # of it, as addresses are compared
 
 
-def key_of(text: str, merged: bool = True) -> Key | None:
+def key_of(row: OldAddress, merged: bool = True) -> Key | None:
     """The key of an old address; None for one with several parameters, or a NUL, which no server looks up.
 
     Most servers see several slashes as one; `merged` is for those.
     """
-    host, slash, rest = address.spelled_key(text).partition("/")
+    text = row.spelled
+    host, slash, rest = text.partition("/")
     if not host:
         return None
+    if not _TOLD_APART.search(text):
+        return Key((slash + rest).encode())
     path, _mark, query = rest.partition("?")
     raw = unquote_to_bytes(slash + path)
     raw = re.sub(rb"/{2,}", b"/", raw) if merged else raw
@@ -39,9 +44,9 @@ def key_of(text: str, merged: bool = True) -> Key | None:
     return Key(raw, *pairs[0]) if pairs else Key(raw)
 
 
-def site_of(text: str) -> str:
-    """The site of an address, as sites are compared."""
-    return address.key(text).partition("/")[0]
+def site_of(row: OldAddress) -> str:
+    """The site of an old address, as sites are compared."""
+    return row.key.partition("/")[0]
 
 
 def word_for(row: OldAddress) -> str:
@@ -51,9 +56,7 @@ def word_for(row: OldAddress) -> str:
 
 def exactly(raw: bytes) -> str:
     """A regular expression (PCRE) for exactly these bytes; other than plain ones by number."""
-    return "".join(
-        chr(byte) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_" else f"\\x{byte:02x}" for byte in raw
-    )
+    return raw.decode("latin-1").translate(_NUMBERED)
 
 
 def shown(text: str) -> str:

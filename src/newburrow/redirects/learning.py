@@ -42,15 +42,13 @@ def learn(answers: Answers, site: str, most: int = MOST) -> tuple[Shape, ...]:
 
 def site_of(answers: Answers) -> str:
     """The site (as sites are compared) that most old addresses are of."""
-    counts = Counter(address.key(row.old).partition("/")[0] for row in answers())
+    counts = Counter(row.key.partition("/")[0] for row in answers())
     return min(counts, key=lambda site: (-counts[site], site), default="")
 
 
-def path_on(site: str, text: str) -> str:
-    """The path of an address of this site, as it is compared; empty for another, and for one with a query."""
-    key = address.key(text)
-    host, slash, path = key.partition("/")
-    return slash + path if host == site and "?" not in path else ""
+def path_on(site: str, key: str) -> str:
+    """The path of an address (by its key) of this site, as it is compared; empty for another, and one with a query."""
+    return key[len(site) :] if key.startswith(f"{site}/") and "?" not in key else ""
 
 
 def _sampled(site: str, answers: Answers) -> list[tuple[str, str, int]]:
@@ -61,7 +59,7 @@ def _sampled(site: str, answers: Answers) -> list[tuple[str, str, int]]:
     """
     families: dict[tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]] = {}
     for row in answers():
-        path = path_on(site, row.old) if row.status == REDIRECTED else ""
+        path = path_on(site, row.key) if row.status == REDIRECTED else ""
         if not path:
             continue
         family = _family(path, row.new)
@@ -132,9 +130,9 @@ def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Loo
     looked: _Looked = Counter()
     asked = _by_segments(candidates)
     for row in answers():
-        if path := path_on(site, row.old):
+        if path := path_on(site, row.key):
             looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
-        if row.status == REDIRECTED and (path := path_on(site, row.new)):
+        if row.status == REDIRECTED and (path := path_on(site, row.new_key)):
             masks = _masks(asked, path, "")
             if masks[0]:
                 looked[masks] += 1
@@ -205,18 +203,18 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
     ask = first_answer(rules)
     held: set[str] = set()  # pages that a rule would answer: few, or it would not have been taken
     for row in answers():
-        path = path_on(site, row.old)
+        path = path_on(site, row.key)
         answer = ask(path) if path else ""
         if row.status == UNCHANGED and answer:
-            held.add(address.key(row.old))
+            held.add(row.key)
             yield row
         elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
             yield row
     for row in answers():
-        path = path_on(site, row.new) if row.status == REDIRECTED else ""
-        if path and ask(path) and (key := address.key(row.new)) not in held:
-            held.add(key)
-            yield OldAddress(row.new, row.new, UNCHANGED, "a page of the new site")
+        path = path_on(site, row.new_key) if row.status == REDIRECTED else ""
+        if path and ask(path) and row.new_key not in held:
+            held.add(row.new_key)
+            yield OldAddress(row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key)
 
 
 def counted(rules: Sequence[Shape], answers: Answers) -> list[int]:
@@ -224,7 +222,7 @@ def counted(rules: Sequence[Shape], answers: Answers) -> list[int]:
     site, counts = site_of(answers) if rules else "", [0] * len(rules)
     asked = [rule.asked() for rule in rules]
     for row in answers() if rules else ():
-        path = path_on(site, row.old) if row.status == REDIRECTED else ""
+        path = path_on(site, row.key) if row.status == REDIRECTED else ""
         found = next(((n, answer) for n, ask in enumerate(asked) if path and (answer := ask(path))), None)
         if found and found[1] == row.new:
             counts[found[0]] += 1

@@ -11,7 +11,6 @@ import re
 import tempfile
 from typing import BinaryIO
 
-from newburrow import address
 from newburrow.redirects.base import Open, Written
 from newburrow.redirects.keys import Key, exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.learning import in_words
@@ -51,12 +50,12 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
     stream.write(b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n")
     with tempfile.TemporaryFile() as gone:
         for row in redirects.told():
-            found = _expression(row) if site_of(row.old) == site else ""
+            found = _expression(row) if site_of(row) == site else ""
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
                 stream.write(f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode())
                 continue
-            key = key_of(row.old)
+            key = key_of(row)
             assert key is not None
             if key.parameter:  # what has one comes first; few paths have them
                 asked.setdefault(key.path, set()).add(key.parameter)
@@ -105,7 +104,7 @@ def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:
 
 def _expression(row: OldAddress) -> str:
     """What fits an address, and no other; empty where lighttpd never sees it."""
-    key, text = key_of(row.old), address.spelled_key(row.old).partition("/")
+    key, text = key_of(row), row.spelled.partition("/")
     if key is None or "%2F" in text[2] or any(byte < 32 or byte == 127 for byte in key.path):
         return ""
     path = exactly(re.sub("/{2,}", "/", f"/{text[2].partition('?')[0]}").encode())
@@ -116,7 +115,7 @@ def _expression(row: OldAddress) -> str:
 
 def _rest(row: OldAddress) -> str:
     """A query goes along where the address is known by its path alone."""
-    return "" if "?" in address.key(row.old) else "${qsa}"
+    return "" if "?" in row.key else "${qsa}"
 
 
 def _plain(target: str) -> str:

@@ -13,7 +13,6 @@ from __future__ import annotations
 import re
 import sqlite3
 from collections.abc import Iterator, Sequence
-from itertools import islice
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
 
@@ -28,7 +27,6 @@ from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
-_BATCH = 500  # answers
 _MANY = 10_000  # keys
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
 _PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
@@ -72,26 +70,21 @@ SERVER = Nginx()
 class _Plan:
     """The rules, gathered in one pass. SQLite keeps them off the memory and in the order of the answers.
 
-    Where letter case matters is known only when all addresses were seen, hence `folded`.
+    Where letter case matters is known only when all addresses were seen.
     """
 
     def __init__(self, redirects: Map) -> None:
         self.permanent = redirects.permanent
         self._db = sqlite3.connect("")
-        self._db.execute("CREATE TABLE old (folded BLOB PRIMARY KEY, count INTEGER) WITHOUT ROWID")
-        self._db.execute("CREATE TABLE new (folded BLOB PRIMARY KEY) WITHOUT ROWID")
-        self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, folded BLOB, target TEXT)")
-        looked = ((redirects.answers(), self._know), (redirects.others(), self._know), (redirects.told(), self._note))
-        for rows, note in looked:
-            waiting = iter(rows)
-            while some := list(islice(waiting, _BATCH)):
-                note(some)
-        # nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts.
-        self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
-        self._db.execute(
-            "UPDATE rule SET raw = NULL WHERE (instr(upper(old), '%2F') OR instr(substr(old, 9), '//')) AND EXISTS "
-            "(SELECT 1 FROM rule o WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
-        )
+        self._db.execute("CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID")
+        self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)")
+        self._db.executemany("INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects))
+        self.has_case = self._db.execute("SELECT 1 FROM cased LIMIT 1").fetchone() is not None
+        if self.has_case:
+            statement = "INSERT OR IGNORE INTO cased SELECT ?1, ?1 WHERE EXISTS (SELECT 1 FROM cased WHERE folded = ?1)"
+            self._db.executemany(statement, _without_capitals(redirects))
+        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?)", map(_told, redirects.told()))
+        self._leave_out_merged()
         found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
         self.host = str(found[0]) if found else ""
         told = "host = ? AND raw IS NOT NULL"
@@ -103,50 +96,65 @@ class _Plan:
         self.parameters = [parameter for (parameter,) in rows if parameter]
         self.rules = redirects.rules if redirects.site == self.host or not self.count else ()
 
-    def _know(self, rows: list[OldAddress]) -> None:
-        """Learn where letter case matters."""
-        olds, news = [], []
-        for row in rows:
-            host, rule = _rule(row)
-            if rule:
-                olds.append((_raw(rule).lower(),))
-            there, path, _query = _seen(row.new) if row.new else ("", b"", "")
-            if path and there == host:
-                news.append((path.lower(),))
-        self._db.executemany("INSERT INTO old VALUES (?, 1) ON CONFLICT DO UPDATE SET count = count + 1", olds)
-        self._db.executemany("INSERT OR IGNORE INTO new VALUES (?)", news)
-
-    def _note(self, rows: list[OldAddress]) -> None:
-        """Put what stands by itself into the tables, many at once."""
-        rules = []
-        for row in rows:
-            host, rule = _rule(row)
-            raw = _raw(rule) if rule else None
-            folded = raw.lower() if raw is not None else None
-            told = (rule.parameter, raw, folded, rule.target) if rule else ("", None, None, "")
-            rules.append((row.old, host, *told))
-        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?, ?)", rules)
+    def _leave_out_merged(self) -> None:
+        """nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts."""
+        merged = "(instr(upper(old), '%2F') OR instr(substr(old, 9), '//'))"
+        if self._db.execute(f"SELECT 1 FROM rule WHERE {merged} LIMIT 1").fetchone():
+            self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
+            self._db.execute(
+                f"UPDATE rule SET raw = NULL WHERE {merged} AND EXISTS "
+                "(SELECT 1 FROM rule o WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
+            )
 
     def lines(self, parameter: str) -> Iterator[bytes]:
         """The lines of one map."""
-        return filter(
-            None, (line for _old, line in self._lines("r.host = ? AND r.parameter = ?", self.host, parameter))
-        )
+        return filter(None, (line for _old, line in self._lines("host = ? AND parameter = ?", self.host, parameter)))
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
         return (old for old, line in self._lines("1") if not line)
 
     def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
-        # Case decides where another old address, or a new one, differs from this only in letter case.
-        rows = self._db.execute(
-            "SELECT r.old, r.host, r.raw, r.target, o.count > 1 OR n.folded IS NOT NULL FROM rule r "
-            "LEFT JOIN old o ON o.folded = r.folded LEFT JOIN new n ON n.folded = r.folded "
-            f"WHERE {where} ORDER BY r.rowid",
-            values,
-        )
-        for old, host, raw, target, case_decides in rows:
-            yield old, _line(raw, target, bool(case_decides)) if raw is not None and host == self.host else b""
+        rows = self._db.execute(f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values)
+        for old, host, raw, target in rows:
+            yield old, _line(raw, target, self._case_decides(raw)) if raw is not None and host == self.host else b""
+
+    def _case_decides(self, raw: bytes) -> bool:
+        """Whether another old address, or a new one, differs from this only in letter case."""
+        if not self.has_case:
+            return False
+        found = self._db.execute("SELECT count(*) FROM cased WHERE folded = ?", (raw.lower(),)).fetchone()
+        return int(found[0]) > 1
+
+
+def _addresses(redirects: Map) -> Iterator[tuple[OldAddress, bool]]:
+    """All old addresses, and in their place the new ones on the same host; whether letter case can matter in them."""
+    for rows in (redirects.answers(), redirects.others()):
+        for row in rows:
+            yield row, not row.key.islower()
+            if row.new_key != row.key and row.new_key.partition("/")[0] == row.key.partition("/")[0]:
+                there = row.new_key.partition("?")[0]
+                yield OldAddress(row.new.partition("?")[0], "", GONE, "", there), not there.islower()
+
+
+def _with_capitals(redirects: Map) -> Iterator[tuple[bytes, bytes]]:
+    """The words of a map that hold capitals, folded and as they are."""
+    for row, can_matter in _addresses(redirects):
+        rule = _rule(row)[1] if can_matter else None
+        if rule and (folded := (raw := _raw(rule)).lower()) != raw:
+            yield folded, raw
+
+
+def _without_capitals(redirects: Map) -> Iterator[tuple[bytes]]:
+    for row, _can_matter in _addresses(redirects):
+        rule = _rule(row)[1]
+        if rule and (raw := _raw(rule)).lower() == raw:
+            yield (raw,)
+
+
+def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
+    host, rule = _rule(row)
+    return (row.old, host, rule.parameter, _raw(rule), rule.target) if rule else (row.old, host, "", None, "")
 
 
 def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
@@ -156,28 +164,23 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     return b"    " + key + b" " + value + b";\n" if max(len(key), len(value)) <= _LONGEST else b""
 
 
-def _seen(text: str) -> tuple[str, bytes, str]:
-    """Host, path as nginx sees it in `$uri` (decoded, slashes merged) and query of an address."""
-    whole, _mark, query = address.spelled_key(text).partition("?")
-    host, slash, rest = whole.partition("/")
-    path = (slash + rest).encode()
-    path = unquote_to_bytes(path) if b"%" in path else path
-    return host, re.sub(rb"/{2,}", b"/", path) if b"//" in path else path, query
-
-
 def _raw(rule: _Rule) -> bytes:
     return rule.path + (f"?{rule.parameter}={rule.value}".encode() if rule.parameter else b"")
 
 
 def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
     """The host of an old address, and its rule; none for one that nginx cannot be told."""
-    host, path, query = _seen(row.old)
+    host, slash, rest = row.spelled.partition("/")
+    path, _mark, query = rest.partition("?")
     pairs = address.query_pairs(query) if query else []
-    if not host or b"\0" in path or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
+    seen = (slash + path).encode()
+    seen = unquote_to_bytes(seen) if b"%" in seen else seen
+    seen = re.sub(rb"/{2,}", b"/", seen) if b"//" in seen else seen  # as nginx sees it in `$uri`
+    if not host or b"\0" in seen or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
         return host, None
     name, value = pairs[0] if pairs else ("", "")
     target = "" if row.status == UNCHANGED else _GONE if row.status == GONE else address.safe(row.new)
-    return host, _Rule(path, name, value, target)
+    return host, _Rule(seen, name, value, target)
 
 
 def _quoted(raw: bytes) -> bytes:

@@ -54,7 +54,7 @@ SERVER = Pages()
 
 def _page(row: OldAddress, site: str, open_file: Open) -> bool:
     """Write the page for one address; whether that could be done."""
-    name = _file(row.old) if site_of(row.old) == site else ""
+    name = _file(row) if site_of(row) == site else ""
     stream = _opened(name, open_file) if name else None
     if stream is None:
         return False
@@ -64,9 +64,9 @@ def _page(row: OldAddress, site: str, open_file: Open) -> bool:
     return True
 
 
-def _file(old: str) -> str:
+def _file(row: OldAddress) -> str:
     """The file that a host shows for an address; empty where there can be none."""
-    key = key_of(old)
+    key = key_of(row)
     if key is None or key.parameter:
         return ""
     try:

@@ -33,7 +33,7 @@ class Parameters:
 
     def by_one(self, row: OldAddress) -> OldAddress:
         """The same answer for the address with one parameter; the answer as it is where no single one is enough."""
-        path, pairs = _taken_apart(row.old)
+        path, pairs = _taken_apart(row.key)
         if len(pairs) < 2:
             return row
         found = sorted((-many, name, value) for name, value in pairs if (many := self._many(path, name, value)))
@@ -52,18 +52,18 @@ class Parameters:
         return int(found[0]) if found else 0
 
 
-def has_several(old: str) -> bool:
-    """Whether an address has several parameters."""
-    return "&" in old and len(_taken_apart(old)[1]) > 1
+def has_several(key: str) -> bool:
+    """Whether an address (by its key) has several parameters."""
+    return "&" in key and len(_taken_apart(key)[1]) > 1
 
 
-def _taken_apart(old: str) -> tuple[str, list[_Pair]]:
-    path, _mark, query = address.key(old).partition("?")
+def _taken_apart(key: str) -> tuple[str, list[_Pair]]:
+    path, _mark, query = key.partition("?")
     return path, address.query_pairs(query)
 
 
 def _parts(answers: Answers) -> Iterator[tuple[str, str, str, str]]:
     for row in answers():
-        if "?" in row.old:
-            path, pairs = _taken_apart(row.old)
+        if "?" in row.key:
+            path, pairs = _taken_apart(row.key)
             yield from ((path, name, value, f"{row.status} {row.new}") for name, value in dict.fromkeys(pairs))

@@ -87,10 +87,10 @@ def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
     table: dict[str, str | int] = {}
     size = skipped = 0
     for row in redirects.looked_up():
-        host, slash, rest = address.spelled_key(row.old).partition("/")
+        host, slash, rest = row.spelled.partition("/")
         value = _value(row)
         size += len(rest) + len(str(value)) + 8
-        if key_of(row.old) is None or site_of(row.old) != redirects.site or not host or size > _TABLE:
+        if key_of(row) is None or site_of(row) != redirects.site or not host or size > _TABLE:
             skipped += 1
             left.write(f"{shown(row.old)}\n".encode())
         else:
