@@ -122,13 +122,12 @@ def _candidates(site: str, answers: Answers) -> list[Shape]:
 
 
 _Looked = Counter[tuple[int, int, bool]]  # which rules answer, which rightly, whether it is a redirect -> addresses
-_Asked = dict[int, list[tuple[int, Callable[[str], str]]]]  # number of segments -> rules for such paths, by number
 
 
 def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
     """How many addresses there are of each kind that the candidates tell apart."""
     looked: _Looked = Counter()
-    asked = _by_segments(candidates)
+    asked = _Asked(candidates)
     for row in answers():
         if path := path_on(site, row.key):
             looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
@@ -139,19 +138,42 @@ def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Loo
     return looked
 
 
-def _by_segments(candidates: Sequence[Shape]) -> _Asked:
-    """The rules that can be about a path of so many segments, at 0 those for all others; so few of them are asked."""
-    asked = [(number, shape, shape.asked()) for number, shape in enumerate(candidates)]
-    return {
-        count: [(n, ask) for n, shape, ask in asked if shape.parts[0].kind == "path" or len(shape.parts) == count]
-        for count in range(MOST_PARTS + 1)
-    }
+class _Asked:
+    """The candidates that can be about a path, by what is plain to see of it; of many few are asked so."""
+
+    def __init__(self, candidates: Sequence[Shape]) -> None:
+        self._all = [(number, shape, shape.asked()) for number, shape in enumerate(candidates)]
+        self._words = {part.word for shape in candidates for part in shape.parts}
+        self._found: dict[tuple[int, str, str], list[tuple[int, Callable[[str], str]]]] = {}
+
+    def about(self, path: str) -> list[tuple[int, Callable[[str], str]]]:
+        """Number and rule of the candidates for paths with so many segments and such a first and last one."""
+        segments = path.strip("/").split("/")
+        count = min(len(segments), MOST_PARTS + 1)
+        seen = count, self._seen(segments[0]), self._seen(segments[-1])
+        if seen not in self._found:
+            self._found[seen] = [(n, ask) for n, shape, ask in self._all if _can_be(shape, *seen)]
+        return self._found[seen]
+
+    def _seen(self, segment: str) -> str:
+        return segment if segment in self._words else "0" if segment.isdigit() else ""
+
+
+def _can_be(shape: Shape, count: int, first: str, last: str) -> bool:
+    """Whether a rule can be about such a path; of a file's name nothing is told."""
+    if shape.parts[0].kind == "path":
+        return True
+    ends = (shape.parts[0], first), (shape.parts[-1], last)
+    fits = all(
+        seen == part.word if not part.kind else part.kind == "name" or seen.isdigit()
+        for part, seen in (ends if not shape.extension else ends[:1] if count > 1 else ())
+    )
+    return fits and len(shape.parts) == count
 
 
 def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
     answering = right = 0
-    segments = path.strip("/").count("/") + 1
-    for number, ask in asked.get(segments, asked[0]):
+    for number, ask in asked.about(path):
         if answer := ask(path):
             answering |= 1 << number
             right |= (1 << number) if answer == new else 0
@@ -205,12 +227,11 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
     for row in answers():
         path = path_on(site, row.key)
         answer = ask(path) if path else ""
-        if row.status == UNCHANGED and answer:
+        if row.status == UNCHANGED and answer and row.key not in held:
             held.add(row.key)
             yield row
         elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
             yield row
-    for row in answers():
         path = path_on(site, row.new_key) if row.status == REDIRECTED else ""
         if path and ask(path) and row.new_key not in held:
             held.add(row.new_key)

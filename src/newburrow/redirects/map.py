@@ -74,7 +74,7 @@ class Map:
 
     def others(self) -> Iterator[OldAddress]:
         """Of what a server is told those alone that have, or lack, a slash."""
-        return (other for _row, other in self._kept.rows() if other)
+        return self._kept.others()
 
     @cached_property
     def _parameters(self) -> Parameters:
@@ -129,6 +129,11 @@ class Kept:
             for *values, other, other_key in rows:
                 row = OldAddress(*values)
                 yield row, row.at(other, other_key) if other else None
+
+    def others(self) -> Iterator[OldAddress]:
+        """The other spellings alone."""
+        rows = self._db.execute(f"SELECT {_COLUMNS} FROM kept WHERE other != '' ORDER BY rowid")
+        return (OldAddress(*values).at(other, other_key) for *values, other, other_key in rows)
 
 
 def _composed(row: OldAddress) -> Iterator[OldAddress]:

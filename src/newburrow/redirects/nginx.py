@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
 
@@ -112,7 +112,8 @@ class _Plan:
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
-        return (old for old, line in self._lines("1") if not line)
+        long = f"max(length(raw), length(target)) > {_LONGEST // 5 - 8}"  # a byte by number takes five
+        return (old for old, line in self._lines(f"raw IS NULL OR host != ? OR {long}", self.host) if not line)
 
     def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
         rows = self._db.execute(f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values)
@@ -127,29 +128,26 @@ class _Plan:
         return int(found[0]) > 1
 
 
-def _addresses(redirects: Map) -> Iterator[tuple[OldAddress, bool]]:
-    """All old addresses, and in their place the new ones on the same host; whether letter case can matter in them."""
+def _seen(redirects: Map, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
+    """The words of all old addresses, and of the new ones on the same host, of those whose key is `told_apart`."""
     for rows in (redirects.answers(), redirects.others()):
         for row in rows:
-            yield row, not row.key.islower()
-            if row.new_key != row.key and row.new_key.partition("/")[0] == row.key.partition("/")[0]:
-                there = row.new_key.partition("?")[0]
-                yield OldAddress(row.new.partition("?")[0], "", GONE, "", there), not there.islower()
+            if told_apart(row.key) and (rule := _rule(row)[1]):
+                yield _raw(rule)
+            if told_apart(row.new_key) and row.new_key.partition("/")[0] == row.key.partition("/")[0]:
+                there = OldAddress(row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0])
+                if rule := _rule(there)[1]:
+                    yield _raw(rule)
 
 
 def _with_capitals(redirects: Map) -> Iterator[tuple[bytes, bytes]]:
     """The words of a map that hold capitals, folded and as they are."""
-    for row, can_matter in _addresses(redirects):
-        rule = _rule(row)[1] if can_matter else None
-        if rule and (folded := (raw := _raw(rule)).lower()) != raw:
-            yield folded, raw
+    seen = _seen(redirects, lambda key: not key.islower())
+    return ((folded, raw) for raw in seen if (folded := raw.lower()) != raw)
 
 
 def _without_capitals(redirects: Map) -> Iterator[tuple[bytes]]:
-    for row, _can_matter in _addresses(redirects):
-        rule = _rule(row)[1]
-        if rule and (raw := _raw(rule)).lower() == raw:
-            yield (raw,)
+    return ((raw,) for raw in _seen(redirects, bool) if raw.lower() == raw)
 
 
 def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
