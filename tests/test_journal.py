@@ -27,7 +27,7 @@ class Journals(FolderCase):
     def test_crowded_addresses_come_oldest_first(self) -> None:
         for seq, key, at in ((1, "b", "2"), (2, "a", "1"), (3, "c", "3"), (4, "left", "0")):
             new = "" if key == "left" else "https://a.example/x"
-            self.journal.place(Place(seq, key, "post", "", "", new, new, new, True), at)
+            self.journal.place((Place(seq, key, "post", "", "", new, new, new, True), at))
         self.assertEqual([[place.key for place in places] for places in self.journal.crowded()], [["a", "b", "c"]])
         self.assertIsNone(self.journal.place_of("left"))
         self.assertEqual(self.journal.count_places(), 3)

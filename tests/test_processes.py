@@ -45,12 +45,12 @@ class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
         exports = gathering.examine_all([path])
-        with newstore.fill(self.folder / f"{name}-1", gathering.records(exports, nobody), {}, unite):
+        with newstore.fill(self.folder / f"{name}-1", gathering.records(exports, nobody), dict, unite):
             pass
         cut = halves.find(exports, large=1)
         assert cut is not None
         with newstore.filled(
-            self.folder / f"{name}-2", lambda new: halves.put(new, exports[0], cut, nobody), {}, unite
+            self.folder / f"{name}-2", lambda new: halves.put(new, exports[0], cut, nobody), dict, unite
         ):
             pass
         return [dump(self.folder / f"{name}-{n}") for n in (1, 2)]

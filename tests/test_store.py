@@ -9,7 +9,7 @@ from tests.helpers import FolderCase
 
 class Filling(FolderCase):
     def filled(self, *items: object) -> Store:
-        store = fill(self.folder / "content.sqlite", [items], {"fingerprint": "f"})  # type: ignore[arg-type]
+        store = fill(self.folder / "content.sqlite", [items], lambda: {"fingerprint": "f"})  # type: ignore[arg-type]
         self.addCleanup(store.__exit__)
         return store
 
@@ -50,7 +50,7 @@ class Filling(FolderCase):
             raise RuntimeError("broken")
 
         with self.assertRaises(RuntimeError):
-            fill(self.folder / "content.sqlite", [items()], {})
+            fill(self.folder / "content.sqlite", [items()], dict)
         self.assertEqual(list(self.folder.iterdir()), [])
 
 

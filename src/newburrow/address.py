@@ -26,6 +26,7 @@ Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard A
 _FORMS: tuple[Form, ...] = ("NFC", "NFD")
 _PORTS = {"http": ":80", "https": ":443"}
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
+_RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")  # and what is reserved, section 2.2
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
@@ -272,8 +273,8 @@ def _template(pattern: str) -> uritemplate.URITemplate:
 
 @lru_cache(maxsize=64)
 def _pieces(pattern: str) -> list[str]:
-    """Text and names of a pattern of level 1 in turn; none where it is of another."""
-    pieces = re.split(r"\{(\w+)\}", pattern)
+    """Text and names of a pattern of levels 1 and 2 in turn; none where it is of another."""
+    pieces = re.split(r"\{(\+?\w+)\}", pattern)
     return [] if any("{" in piece for piece in pieces[::2]) or not pattern.isascii() else pieces
 
 
@@ -282,8 +283,9 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
     out = []
     for place, piece in enumerate(_pieces(pattern)):
         if place % 2:
-            piece = values.get(piece, "")
-            if not _UNRESERVED.fullmatch(piece):
+            stays = _RESERVED if piece[0] == "+" else _UNRESERVED
+            piece = values.get(piece.removeprefix("+"), "")
+            if not stays.fullmatch(piece):
                 return ""
         out.append(piece)
     return "".join(out)

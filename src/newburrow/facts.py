@@ -33,7 +33,7 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
     entries, comments = content.states("entry"), content.states("comment")
     kinds = Counter({kind: sum(counts.values()) for kind, counts in entries.items()})
     states, by_state = _by_state(entries), _by_state(comments)
-    uses = _uses(content)
+    uses = content.uses()
     vocabularies = Counter(term.vocabulary for term in content.all(Term))
     fields = Counter({name[6:]: found for name, found in uses.items() if name.startswith("field ")})
     site = content.site()
@@ -51,7 +51,8 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "servers": [name for name in registry.names(registry.SERVERS) if name in _SERVERS],
         "recognised": [dialect.name for dialect in dialects],
         "latest": (site.written or datetime.now(UTC)).date().isoformat(),
-        "unsigned": uses["unsigned"], "nested": uses["nested"], "term_count": content.count(Term),
+        "unsigned": uses["unsigned"], "nested": sum(1 for term in content.all(Term) if term.parent),
+        "term_count": content.count(Term),
         "host_vocabularies": list(dict.fromkeys((host.terms.name, *host.terms.vocabularies))),
         "vocabulary_rows": [(one, found, _vocabulary(one, host)) for one, found in sorted(vocabularies.items())],
         "pingbacks": pingbacks, "comment_count": content.count(Comment), "file_count": content.count(Media),
@@ -59,18 +60,6 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "proposals": list(proposals(content, host)),
         "limits": list(_limits(content, host, sum(kinds[kind] for kind in move_kinds))),
     }  # fmt: skip
-
-
-def _uses(content: Store) -> Counter[str]:
-    """How many entries each author wrote, each term and field is on; how many have no author; nested terms."""
-    counts: Counter[str] = Counter()
-    for entry in content.filed():
-        counts.update(f"author {key}" for key in set(entry.authors))
-        counts.update(f"term {key}" for key in set(entry.terms))
-        counts.update(f"field {name}" for name in entry.fields)
-        counts["unsigned"] += not entry.authors
-    counts["nested"] = sum(1 for term in content.all(Term) if term.parent)
-    return counts
 
 
 def _starters(content: Store, dialects: tuple[Dialect, ...]) -> Iterator[str]:

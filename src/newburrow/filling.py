@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from newburrow import __version__, gathering, halves, newstore, reading
 from newburrow.events import Listener
 from newburrow.formats.dialect import Dialect
+from newburrow.schema import SCHEMA
 from newburrow.store import Store
 from newburrow.uniting.unite import unite
 
 
 def fingerprint(exports: Sequence[reading.Export]) -> str:
-    """What a store is made from: the sources, their dialects and this version of New Burrow."""
-    digest = hashlib.sha256(__version__.encode())
+    """What a store is made from: the sources, their dialects, its tables and this version of New Burrow."""
+    digest = hashlib.sha256(f"{__version__} {SCHEMA}".encode())
     for export in exports:
         for source in (export.source, *export.beside):
             digest.update(source.fingerprint().encode())
@@ -35,17 +37,20 @@ def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listen
 
     One that is not `kept` for another run needs no fingerprint, which takes a pass over the exports.
     """
-    mark = fingerprint(exports) if kept else ""
-    if path.is_file():
-        known = Store(path)
-        if known.meta("fingerprint") == mark:
-            return known
-        known.__exit__()
+    with ThreadPoolExecutor(1) as beside:  # most of it is done outside of the interpreter, while this one reads
+        mark = beside.submit(fingerprint, exports if kept else ())
+        if path.is_file():
+            known = Store(path)
+            if known.meta("fingerprint") == mark.result():
+                return known
+            known.__exit__()
 
-    facts = {"fingerprint": mark}
-    if cut := halves.find(exports):
-        try:
-            return newstore.filled(path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite)
-        except halves.NotAlone:
-            pass
-    return newstore.fill(path, gathering.records(exports, listener), facts, unite)
+        def facts() -> dict[str, str]:
+            return {"fingerprint": mark.result() if kept else ""}
+
+        if cut := halves.find(exports):
+            try:
+                return newstore.filled(path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite)
+            except halves.NotAlone:
+                pass
+        return newstore.fill(path, gathering.records(exports, listener), facts, unite)

@@ -78,26 +78,17 @@ class Journal:
 
     # -- places --------------------------------------------------------------------------------
 
-    def place(self, place: Place, at: str) -> None:
-        """Say where an entry goes; `at` is what decides who is first among equals (the date, then the key)."""
-        self._db.execute(
+    def place(self, *places: tuple[Place, str]) -> None:
+        """Say where entries go, each with what decides who is first among equals (the date, then the key)."""
+        self._db.executemany(
             "INSERT INTO place VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-            (
-                place.seq,
-                place.key,
-                place.kind,
-                place.old,
-                place.others,
-                place.new,
-                place.new_key,
-                place.wished,
-                place.public,
-                place.file,
-                place.feeds,
-                place.held,
-                at,
-            ),
+            [(*astuple(place), at) for place, at in places],
         )
+
+    def placed(self) -> None:
+        """Say that it is known where most go: from now on they are looked up."""
+        self._db.execute("CREATE UNIQUE INDEX place_key ON place (key)")  # faster than one that grows
+        self._db.execute("CREATE INDEX place_new ON place (new_key)")
 
     def place_of(self, key: str) -> Place | None:
         """Where an entry goes; None for one that stays behind."""

@@ -38,6 +38,7 @@ class Half(Struct, frozen=True):
 
     tally: dict[tuple[str, str, str], int]
     extra: dict[str, tuple[int, str]]
+    uses: dict[str, int]
     mentioned: list[Author | Term | Site]
 
 
@@ -56,6 +57,7 @@ class NewStore(Store):
         self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
+        self._uses: Counter[str] = Counter()  # by author, term and name of a field, which are few
         self._waiting: list[tuple[Record, bytes]] = []
         self._ends: list[dict[type[Record], int]] = []  # the last number of each type in each export
 
@@ -98,6 +100,7 @@ class NewStore(Store):
                 places = [(key, item.key) for one in (item.address, *item.addresses) if (key := address.key(one))]
                 self._db.executemany("INSERT INTO at VALUES (?, ?)", places)
             self._count(item)
+            self._use(item)
         for kind, values in rows.items():
             names = "key, entry, data" if kind is Comment else "key, data"
             self._db.executemany(
@@ -119,6 +122,15 @@ class NewStore(Store):
         for name, values in item.extra.items():
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
+
+    def _use(self, item: Record, times: int = 1) -> None:
+        """Count what an entry is filed under."""
+        if isinstance(item, Entry):
+            for word in (*{f"author {key}" for key in item.authors}, *{f"term {key}" for key in item.terms}):
+                self._uses[word] += times
+            for name in item.fields:
+                self._uses[f"field {name}"] += times
+            self._uses["unsigned"] += 0 if item.authors else times
 
     def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
         values = (table, record.key, kind_of(record), differs, why, _encoder.encode(record))
@@ -145,14 +157,15 @@ class NewStore(Store):
         self._declare_mentioned()
         self._relate()
 
-    def finish(self, meta: dict[str, str]) -> None:
+    def finish(self, meta: Callable[[], dict[str, str]]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
         self._write()
         rows = sorted((*key, found) for key, found in self._tally.items())
         self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
             self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
-        self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta.items()))
+        self._db.executemany("INSERT INTO uses VALUES (?, ?)", sorted((+self._uses).items()))
+        self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta().items()))
         self._db.execute("COMMIT")
 
     def _declare_mentioned(self) -> None:
@@ -246,7 +259,7 @@ class NewStore(Store):
         """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
         self._write()
         self._db.execute("COMMIT")
-        return Half(dict(self._tally), self._extra, [*self._mentioned.values()])
+        return Half(dict(self._tally), self._extra, dict(self._uses), [*self._mentioned.values()])
 
     def take(self, path: Path, half: Half) -> None:
         """Add the second half of what is read, which another process filled into a store at `path`."""
@@ -255,6 +268,7 @@ class NewStore(Store):
         self._db.execute("ATTACH ? AS second", (str(path),))
         self._db.execute("BEGIN")
         self._tally.update(half.tally)
+        self._uses.update(half.uses)
         for name, (found, example) in half.extra.items():
             before, first = self._extra.get(name, (0, example))
             self._extra[name] = (before + found, first)
@@ -279,6 +293,7 @@ class NewStore(Store):
             (data,) = self._db.execute(f"SELECT data FROM second.{table} WHERE key = ?", (key,)).fetchone()
             record = DECODERS[kind].decode(data)
             self._tally[table, kind_of(record), getattr(record, "status", "")] -= 1  # counted again below
+            self._use(record, -1)
             for name in record.extra:
                 self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
             self._again(record)
@@ -325,12 +340,16 @@ class NewStore(Store):
 
     def change(self, record: Record) -> None:
         """Put a record in place of the one of its key."""
+        if isinstance(record, Entry) and (before := self.get(Entry, record.key)):
+            self._use(before, -1)
+            self._use(record)
         more, values = ("", ()) if not isinstance(record, Comment) else (", entry = ?", (record.entry,))
         statement = f"UPDATE {TABLES[type(record)]} SET data = ?{more} WHERE key = ?"
         self._db.execute(statement, (_encoder.encode(record), *values, record.key))
 
     def fold(self, record: Record, why: str, differs: bool) -> None:
         """Take a record out, as one with another."""
+        self._use(record, -1)
         table = TABLES[type(record)]
         self._db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
         self._double(table, record, differs, why)
@@ -343,7 +362,7 @@ class NewStore(Store):
 def fill(
     path: Path,
     exports: Iterable[Iterable[Item | Problem]],
-    meta: dict[str, str],
+    meta: Callable[[], dict[str, str]],
     unite: Callable[[NewStore], None] = lambda _store: None,
 ) -> Store:
     """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
@@ -358,9 +377,12 @@ def fill(
 
 
 def filled(
-    path: Path, put: Callable[[NewStore], None], meta: dict[str, str], unite: Callable[[NewStore], None]
+    path: Path, put: Callable[[NewStore], None], meta: Callable[[], dict[str, str]], unite: Callable[[NewStore], None]
 ) -> Store:
-    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole."""
+    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole.
+
+    `meta` gives facts about the source, and is asked last.
+    """
     part = path.with_name(path.name + ".part")
     part.unlink(missing_ok=True)
     with NewStore(part) as store:

@@ -5,6 +5,7 @@ from __future__ import annotations
 SCHEMA = """
 CREATE TABLE meta (name TEXT PRIMARY KEY, value TEXT);
 CREATE TABLE tally (tbl TEXT, kind TEXT, status TEXT, found INTEGER, PRIMARY KEY (tbl, kind, status));
+CREATE TABLE uses (word TEXT PRIMARY KEY, entries INTEGER);
 CREATE TABLE extra (name TEXT PRIMARY KEY, found INTEGER, example TEXT);
 CREATE TABLE problem (seq INTEGER PRIMARY KEY, data BLOB);
 CREATE TABLE twice (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, differs INTEGER, why TEXT, data BLOB);
@@ -22,9 +23,8 @@ CREATE INDEX relation_entry ON relation (entry, seq);
 """
 
 PLAN = """
-CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, kind TEXT, old TEXT, others TEXT, new TEXT,
+CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, others TEXT, new TEXT,
                     new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT, held INTEGER, at TEXT);
-CREATE INDEX place_new ON place (new_key);
 CREATE TABLE address (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT) WITHOUT ROWID;
 CREATE TABLE visit (key TEXT PRIMARY KEY, visits INTEGER) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;

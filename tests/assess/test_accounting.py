@@ -9,7 +9,7 @@ from tests.helpers import FolderCase
 class Accounting(FolderCase):
     def counted(self, *fates: Settled) -> dict[str, Account]:
         entries = [Entry(key="1"), Entry(key="2"), Entry(key="3", kind="page")]
-        with fill(self.folder / "c.sqlite", [entries], {}) as store, Journal(self.folder / "j.sqlite") as journal:
+        with fill(self.folder / "c.sqlite", [entries], dict) as store, Journal(self.folder / "j.sqlite") as journal:
             for row in fates:
                 journal.settle(row)
             return accounts(store, journal)

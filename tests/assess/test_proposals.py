@@ -20,7 +20,7 @@ class Proposals(FolderCase):
             for n in range(4)
         ]  # fmt: skip
         site = Site(key="site", address=SITE, zone="Europe/London")  # there it is the 5th already
-        with fill(self.folder / "c.sqlite", iter([(site, *entries)]), {}) as store:
+        with fill(self.folder / "c.sqlite", iter([(site, *entries)]), dict) as store:
             host = tomlfile.load(HOST.replace("ALSO", also), "h.toml", Profile)
             return list(proposals(store, host))
 

@@ -74,7 +74,7 @@ class MoveCase(FolderCase):
         decided |= {
             name: decided.pop(f"{name[:-1]}_rules") for name in ("authors", "terms") if f"{name[:-1]}_rules" in decided
         }
-        store = fill(self.folder / "content.sqlite", [(site, *records)], {})
+        store = fill(self.folder / "content.sqlite", [(site, *records)], dict)
         self.journal = Journal(self.folder / "journal.sqlite")
         self.addCleanup(store.__exit__)
         self.addCleanup(self.journal.__exit__)

@@ -104,7 +104,7 @@ class Threads(FolderCase):
 
         text = feed(reply("urn:c3", "urn:c2"), entry("", "urn:1"), reply("urn:c1", "urn:1"), reply("urn:c2", "urn:c1"),
                     reply("urn:lost", "urn:none"), reply("urn:x", "urn:y"), reply("urn:y", "urn:x"))  # fmt: skip
-        with fill(self.folder / "c.sqlite", [read(text)], {}) as store:  # type: ignore[arg-type]
+        with fill(self.folder / "c.sqlite", [read(text)], dict) as store:  # type: ignore[arg-type]
             comments = {
                 comment.key: (comment.entry, comment.parent) for comment in store.comments_of(Entry(key="urn:1"))
             }

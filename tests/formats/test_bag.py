@@ -25,7 +25,7 @@ class Bags(FolderCase):
 
         found = reading.records(reading.examine(self.folder / name))
         with fill(
-            self.folder / f"{name}.sqlite", [[one for one in found if not isinstance(one, Problem)]], {}
+            self.folder / f"{name}.sqlite", [[one for one in found if not isinstance(one, Problem)]], dict
         ) as store:
             return {table: list(store.all(RECORD_TYPES[table])) for table in TABLES}
 

@@ -40,14 +40,19 @@ def plan(context: Context, listener: Listener) -> Planned:
     total = last = context.store.count(Entry)
     if context.decisions.choose.parents == "move":
         choose.find_parents(context)
+    waiting: list[tuple[Place, str]] = []
     for done, (last, entry) in enumerate(context.store.numbered(Entry), 1):
         decided = context.decided(entry, count=True)
-        new = _place(last, decided, entry.kind, context)
+        waiting.append(_place(last, decided, entry.kind, context))
+        new = waiting[-1][0].new
         if new:
             _note(decided, planned)
         planned.lists.take(entry, context.day(entry.published), bool(new))
         if done % 500 == 0 or done == total:
+            context.journal.place(*waiting)
+            waiting.clear()
             listener(Event("Planning", done, total))
+    context.journal.placed()
     for problem in context.rules.problems():
         context.journal.follow_up(problem)
     termpages.place(context, planned.terms, last)
@@ -64,8 +69,8 @@ def _note(entry: Entry, planned: Planned) -> None:
         planned.newest = moment.astimezone(UTC)
 
 
-def _place(seq: int, entry: Entry, was: str, context: Context) -> str:
-    """The new address of one entry, written into the journal; empty for one that stays behind.
+def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, str]:
+    """Where one entry goes, and when it was published, as that is compared; one that stays behind is settled.
 
     `was` is the kind that it was read as, under which it is accounted for.
     """
@@ -86,24 +91,21 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> str:
     else:
         wished, new = new, _beside_others(entry, kind, slug, new, context)
     moment = entry.published or entry.updated
-    context.journal.place(
-        Place(
-            seq,
-            entry.key,
-            kind,
-            entry.permalink,
-            "\n".join(entry.addresses),
-            new,
-            address.key(new),
-            wished,
-            entry.status == "published",
-            address.full_path(entry.body.base),
-            "\n".join(entry.feeds),
-            there is not None and context.decisions.new.already_there == "skip",
-        ),
-        at=format(moment.timestamp(), "020.6f") if moment else "",
+    place = Place(
+        seq,
+        entry.key,
+        kind,
+        entry.permalink,
+        "\n".join(entry.addresses),
+        new,
+        address.key(new),
+        wished,
+        entry.status == "published",
+        address.full_path(entry.body.base),
+        "\n".join(entry.feeds),
+        there is not None and context.decisions.new.already_there == "skip",
     )
-    return new
+    return place, format(moment.timestamp(), "020.6f") if moment else ""
 
 
 def _no_kind(entry: Entry, failed: str) -> Problem:

@@ -38,7 +38,7 @@ def place(context: Context, used: set[str], after: int) -> None:
         slug = slugs.make(term.slug, context.host.slugs) or slugs.make(term.name, context.host.slugs) or "term"
         values = {"slug": slug, "id": term.slug}
         new = address.resolve(context.new.address, address.expand(pattern, values))
-        context.journal.place(Place(number, key_of(term), kind, "", "", new, address.key(new), new, True), at="")
+        context.journal.place((Place(number, key_of(term), kind, "", "", new, address.key(new), new, True), ""))
 
 
 def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
