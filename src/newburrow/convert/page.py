@@ -37,7 +37,7 @@ _ADDRESSES = {
     "iframe": ("src",),
     "form": ("action",),
 }
-_SIGNS = {"img": "<im"}  # a parser takes <image> for <img>
+_TAG = re.compile(r"<([a-z][^\s/>]*)")
 _HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
 _BEFORE_A_NAME = " \t\n\r\f/\"'"
 _SCRIPTS = ("script", "style", "noscript", "template")
@@ -52,6 +52,9 @@ class Page:
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.allowed = allowed  # empty: all
         self.text, self.lower = text, text.lower()  # looking into them takes less than asking the parser
+        self.tags = set(_TAG.findall(self.lower))  # all elements that the text can hold, but for those that go unsaid
+        if "image" in self.tags:
+            self.tags.add("img")  # a parser takes the one for the other
         self.silent: list[str] = []  # pictures without alternative text
 
     def addresses(self) -> None:
@@ -78,7 +81,7 @@ class Page:
 
     def _there(self, tags: Iterable[str]) -> list[str]:
         """Those of these elements that the text can hold."""
-        return [tag for tag in tags if _SIGNS.get(tag, f"<{tag}") in self.lower]
+        return [tag for tag in tags if tag in self.tags]
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
         link = self.context.links.follow(value, self.base)
