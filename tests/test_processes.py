@@ -11,6 +11,8 @@ from unittest import mock
 
 from newburrow import gathering, halves, newstore
 from newburrow.convert import pool
+from newburrow.convert.converting import Converted, convert
+from newburrow.convert.placing import Placed, place
 from newburrow.events import nobody
 from newburrow.model import Entry
 from newburrow.uniting.unite import unite
@@ -83,9 +85,11 @@ class Pool(MoveCase):
     def test_the_same_entries_in_the_same_order(self) -> None:
         self.converted(*orchard(), *(Entry(key=f"x{n}", slug=f"x{n}", permalink=f"{SITE}x{n}/") for n in range(250)))
         with mock.patch.object(pool, "SHARED", 1):
-            shared = list(pool.converted(self.context, 2))
-        self.assertEqual(shared, list(pool.converted(self.context, 1)))
-        self.assertEqual(len(shared), 255)
+            shared = list(pool.each(self.context, convert, Converted, 2))
+            placed = list(pool.each(self.context, place, Placed, 2))
+        self.assertEqual(shared, list(pool.each(self.context, convert, Converted, 1)))
+        self.assertEqual(placed, list(pool.each(self.context, place, Placed, 1)))
+        self.assertEqual((len(shared), len(placed)), (255, 255))
 
 
 class Killed(FolderCase):

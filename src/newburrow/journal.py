@@ -86,9 +86,10 @@ class Journal:
         )
 
     def placed(self) -> None:
-        """Say that it is known where most go: from now on they are looked up."""
+        """Say that it is known where most go: from now on they are looked up, and ids that were kept count."""
         self._db.execute("CREATE UNIQUE INDEX place_key ON place (key)")  # faster than one that grows
         self._db.execute("CREATE INDEX place_new ON place (new_key)")
+        self._db.execute("UPDATE id SET new = k.new FROM kept k WHERE k.object = id.object AND k.key = id.key")
 
     def place_of(self, key: str) -> Place | None:
         """Where an entry goes; None for one that stays behind."""
@@ -188,8 +189,8 @@ class Journal:
         return bool(done.rowcount)
 
     def keep_id(self, object_: str, key: str, new: str) -> None:
-        """Give an object the id that the new host has it under."""
-        self._db.execute("UPDATE id SET new = ? WHERE object = ? AND key = ?", (new, object_, key))
+        """Give an object the id that the new host has it under, as soon as all are placed."""
+        self._db.execute("INSERT INTO kept VALUES (?, ?, ?)", (new, object_, key))
 
     def id_of(self, object_: str, key: str) -> str:
         """The id of an object on the new host; empty where none was given."""

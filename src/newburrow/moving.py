@@ -102,7 +102,7 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
             checking.say_unknown_rows(context)
             holding.learn([folder.path / path for path in decisions.new.holds], journal, listener)
             checking.check_created(folder, context)
-            newest = run.plan(context, listener)
+            newest = run.plan(context, listener, PROCESSES)
             unknown = knowing.learn(folder, context).unknown()
             output = _Output(folder, rehearse)
             context.new = menus.of_site(context)

@@ -46,6 +46,7 @@ CREATE INDEX outcome.filed_term ON filed (term);
 CREATE TABLE outcome.found (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT)
   WITHOUT ROWID;
 CREATE TABLE outcome.aside (data TEXT);
+CREATE TABLE outcome.kept (new TEXT, object TEXT, key TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT, old TEXT, new TEXT,
                            nth INTEGER, rank INTEGER, PRIMARY KEY (object, key, nth));

@@ -66,9 +66,12 @@ class Context:
         kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
         return Edits(self.store, self.journal, kinds, "entries.csv")
 
-    def decided(self, entry: Entry, count: bool = False) -> Entry:
+    def decided(self, entry: Entry) -> Entry:
         """An entry as rules and the table of entries make it, before anything else is decided of it."""
-        now = self.rules.changed(entry, count)
+        return self.edited(entry, self.rules.changed(entry)[0])
+
+    def edited(self, entry: Entry, now: Entry) -> Entry:
+        """An entry as the table of entries makes it; `now` is as the rules have made it."""
         return self.edits.changed(entry, now) if self.has_edits else now
 
     @cached_property

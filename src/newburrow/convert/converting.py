@@ -6,9 +6,10 @@ import logging
 
 from msgspec import Struct
 
-from newburrow.convert import apart, choose, comments, held, places
+from newburrow.convert import apart, choose, comments, held
 from newburrow.convert.context import Context
 from newburrow.convert.noting import Notes, NotingJournal
+from newburrow.convert.placing import settle_entry
 from newburrow.convert.steps import STEPS
 from newburrow.model import Bundle, Comment, Entry
 from newburrow.problem import Problem, Severity
@@ -27,7 +28,7 @@ class Converted(Struct, array_like=True):
     tally: dict[str, int] = {}
 
 
-def convert(entry: Entry, context: Context, journal: NotingJournal) -> Converted:
+def convert(_number: int, entry: Entry, context: Context, journal: NotingJournal) -> Converted:
     """Take an entry through the steps. What is written into the journal is noted there and handed on."""
     context.tally.clear()
     theirs = context.store.comments_of(entry)
@@ -69,13 +70,13 @@ def _rows(entry: Entry, theirs: list[Comment], bundle: Bundle, context: Context)
     for comment in bundle.apart:
         if apart.where(comment, context) == apart.FILE:
             context.journal.set_aside(apart.line(comment, new))
-    return [*rows, places.settle_entry(entry, Fate.MOVED, new=new)]
+    return [*rows, settle_entry(entry, Fate.MOVED, new=new)]
 
 
 def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:
     """An entry that the new host has already is not made again; comments that it lacks are told of."""
     journal, old = context.journal, entry.permalink
-    journal.settle(places.settle_entry(entry, Fate.MERGED, "is on the new host already", there))
+    journal.settle(settle_entry(entry, Fate.MERGED, "is on the new host already", there))
     lacking = 0
     for comment in theirs:
         if journal.is_held("comment", held.mark_of(comment, there)):
@@ -102,5 +103,5 @@ def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, j
     message = f"The entry was not moved: {reason}."
     said = {row.key for row in journal.notes.settled}
     rows = [comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink) for one in theirs]
-    journal.settle(places.settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said))
+    journal.settle(settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said))
     journal.follow_up(Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key))

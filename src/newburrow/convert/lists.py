@@ -6,8 +6,10 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from datetime import datetime
 
+from msgspec import Struct
+
 from newburrow.formats.dialect import Addresses
-from newburrow.model import Entry, Term
+from newburrow.model import Term
 
 Day = tuple[str, str, str]  # year, month, day as addresses tell them
 DATES = ("year", "month", "day")
@@ -16,6 +18,14 @@ DATES = ("year", "month", "day")
 def day_of(local: datetime) -> Day:
     """The day as addresses tell it, of a date in the zone of the site."""
     return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
+
+
+class Listed(Struct, array_like=True):
+    """What an entry was listed under on the old site."""
+
+    authors: tuple[str, ...]  # keys
+    terms: tuple[str, ...]  # keys
+    day: Day | None
 
 
 class Lists:
@@ -28,17 +38,15 @@ class Lists:
         self.terms: Counter[str] = Counter()
         self.all = 0
 
-    def take(self, entry: Entry, day: Day | None, moves: bool) -> None:
+    def take(self, entry: Listed, moves: bool) -> None:
         """Count an entry as it was on the old site."""
-        if entry.kind != "post" or entry.status != "published":
-            return
         self.all += 1
         self.authors.update(set(entry.authors))
         self.terms.update(set(entry.terms))
-        if day:
-            self.days[day] += 1
+        if entry.day:
+            self.days[entry.day] += 1
             if moves:
-                self.moved.add(day)
+                self.moved.add(entry.day)
 
     def of_terms(self, terms: Iterable[Term]) -> Counter[str]:
         """How many were listed under each term, with what stands under it."""

@@ -1,19 +1,18 @@
-"""All entries converted, in this process or in others: the same in the same order."""
+"""Something done with every entry, in this process or in others: the same in the same order."""
 
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import fields
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 
 from newburrow.convert.context import Context
-from newburrow.convert.converting import Converted, convert
 from newburrow.convert.noting import NotingJournal
 from newburrow.model import Entry
 from newburrow.problem import stop
@@ -25,16 +24,22 @@ _PIECE = 100  # entries handed to a process at a time
 _AHEAD = 3  # pieces for each process that wait or are under way; all of them are held in memory
 _OPENED = ("store", "journal")
 
-_decode = msgspec.json.Decoder(Converted).decode
+R = TypeVar("R")
+Task = Callable[[int, Entry, Context, NotingJournal], R]  # number of an entry, the entry -> what came of it
+
 _encode = msgspec.json.Encoder().encode
 
 
-def converted(context: Context, processes: int) -> Iterator[Converted]:
-    """Every entry of the store, converted. In one process, unless there are more and enough entries to share."""
-    if processes < 2 or context.store.count(Entry) < SHARED:
-        yield from _here(context)
-    else:
-        yield from _shared(context, processes)
+def each(context: Context, task: Task[R], kind: type[R], processes: int) -> Iterator[R]:
+    """What comes of every entry of the store. In one process, unless there are more and enough entries to share.
+
+    A task reads the journal as it stood before, and is a function that others can find by its name.
+    """
+    context.journal.planned()
+    decode = msgspec.json.Decoder(kind).decode
+    shared = processes > 1 and context.store.count(Entry) >= SHARED
+    # What comes from another process is decoded; so is the rest, lest a byte of what is written depend on it.
+    return map(decode, _shared(context, task, processes) if shared else _here(context, task))
 
 
 def _noting(context: Context, store: Store, journal: Path) -> tuple[Context, NotingJournal]:
@@ -47,15 +52,14 @@ def _facts(context: Context) -> dict[str, Any]:
     return {one.name: getattr(context, one.name) for one in fields(context) if one.name not in (*_OPENED, "tally")}
 
 
-def _here(context: Context) -> Iterator[Converted]:
+def _here(context: Context, task: Task[R]) -> Iterator[bytes]:
     own, journal = _noting(context, context.store, context.journal.path)
     with journal:
-        for entry in context.store.all(Entry):
-            # What comes from another process is decoded; so is this, lest a byte of what is written depend on it.
-            yield _decode(_encode(convert(entry, own, journal)))
+        for number, entry in context.store.numbered(Entry):
+            yield _encode(task(number, entry, own, journal))
 
 
-def _shared(context: Context, processes: int) -> Iterator[Converted]:
+def _shared(context: Context, task: Task[R], processes: int) -> Iterator[bytes]:
     paths = (context.store.path, context.journal.path)
     with workers(processes, _begin, (_facts(context), *paths)) as pool:
         waiting: deque[Future[list[bytes]]] = deque()
@@ -63,9 +67,9 @@ def _shared(context: Context, processes: int) -> Iterator[Converted]:
         try:
             while at < last or waiting:
                 while at < last and len(waiting) < processes * _AHEAD:
-                    waiting.append(pool.submit(_piece, at, at + _PIECE))
+                    waiting.append(pool.submit(_piece, task, at, at + _PIECE))
                     at += _PIECE
-                yield from map(_decode, waiting.popleft().result())
+                yield from waiting.popleft().result()
         except BrokenProcessPool:
             advice = "Mostly the memory was not enough. Run it again; it begins anew, with what was read."
             raise stop("process-died", "A process that converted entries was ended from outside.", advice) from None
@@ -81,8 +85,10 @@ def _begin(facts: dict[str, Any], store: Path, journal: Path) -> None:
     _mine = Context(**facts, store=Store(store), journal=reading), reading
 
 
-def _piece(after: int, upto: int) -> list[bytes]:
-    """The entries of these numbers, converted."""
+def _piece(task: Task[Any], after: int, upto: int) -> list[bytes]:
+    """What comes of the entries of these numbers."""
     assert _mine is not None
     context, journal = _mine
-    return [_encode(convert(entry, context, journal)) for _seq, entry in context.store.numbered(Entry, after, upto)]
+    return [
+        _encode(task(number, entry, context, journal)) for number, entry in context.store.numbered(Entry, after, upto)
+    ]

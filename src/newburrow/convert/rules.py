@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import datetime
 
 from msgspec.structs import replace
@@ -28,13 +28,21 @@ class Rules:
             for word in _words(term):
                 self._keys.setdefault(word, term.key)
 
-    def changed(self, entry: Entry, count: bool = False) -> Entry:
-        """The entry as the rules make it."""
+    def changed(self, entry: Entry) -> tuple[Entry, list[int]]:
+        """The entry as the rules make it, and which of them touched it."""
+        touched = []
         for number, (test, rule) in enumerate(self.rules):
             if test(entry):
                 entry = self._set(entry, rule.set)
-                self.touched[number] += count
-        return entry
+                touched.append(number)
+        return entry, touched
+
+    def count(self, touched: Iterable[int]) -> None:
+        """Count that rules touched an entry; the terms that they name are made."""
+        for number in touched:
+            self.touched[number] += 1
+            for word in self.rules[number][1].set.add_terms if self.touched[number] == 1 else ():
+                self._term(word)
 
     def _set(self, entry: Entry, change: Change) -> Entry:
         changes: dict[str, object] = {}

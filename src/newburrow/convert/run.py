@@ -21,7 +21,7 @@ from newburrow.convert import (
     terms,
 )
 from newburrow.convert.context import Context
-from newburrow.convert.converting import Converted
+from newburrow.convert.converting import Converted, convert
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.formats.dates import utc
@@ -30,14 +30,15 @@ from newburrow.problem import Problem, Severity
 from newburrow.rows import Fate, Settled
 
 
-def plan(context: Context, listener: Listener) -> str:
+def plan(context: Context, listener: Listener, processes: int = 1) -> str:
     """Decide where everything goes. Settles what stays behind, and all authors and terms.
 
-    Returns when the newest entry that moves was changed (RFC 3339, UTC); empty where none has a date.
+    With more than one process each entry is looked at in others. Returns when the newest entry that moves was changed
+    (RFC 3339, UTC); empty where none has a date.
     """
     _twice(context)
     ids.plan(context)
-    planned = places.plan(context, listener)
+    planned = places.plan(context, listener, processes)
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
     context.terms |= terms.made_by_rules(context)
@@ -54,9 +55,8 @@ def write(
 
     With more than one process the steps are taken in others, which read the store and the plan from their files.
     """
-    context.journal.planned()
     total = context.store.count(Entry)
-    for done, converted in enumerate(pool.converted(context, processes), 1):
+    for done, converted in enumerate(pool.each(context, convert, Converted, processes), 1):
         _write(converted, context, writer)
         if done % 50 == 0 or done == total:
             listener(Event("Converting", done, total))

@@ -1,0 +1,166 @@
+"""Where one entry goes on the new host, and what of it the whole plan has to know."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow import address
+from newburrow.convert import choose, dates, held, slugs
+from newburrow.convert.context import Context
+from newburrow.convert.lists import DATES, Listed
+from newburrow.convert.noting import Notes, NotingJournal
+from newburrow.model import Entry
+from newburrow.problem import Problem, Severity
+from newburrow.rows import Fate, Place, Settled
+
+
+class Placed(Struct, array_like=True):
+    """What was decided of an entry, and what is to be written down of it."""
+
+    place: Place
+    at: str  # when it was published, as that is compared
+    id: str  # that the new host has it under; empty where that is of no matter
+    notes: Notes
+    listed: Listed | None  # None for one that the old site had in no list
+    touched: list[int]  # rules, by number
+    # Of one that moves:
+    authors: tuple[str, ...] = ()  # keys
+    terms: tuple[str, ...] = ()  # keys
+    changed: datetime | None = None  # of a published one, UTC
+
+
+def place(number: int, read: Entry, context: Context, journal: NotingJournal) -> Placed:
+    """Decide where an entry goes."""
+    ruled, touched = context.rules.changed(read)
+    entry = context.edited(read, ruled)
+    there, at, id_ = _place(number, entry, read.kind, context)
+    listed = None
+    if read.kind == "post" and read.status == "published":
+        listed = Listed(read.authors, read.terms, context.day(read.published))
+    if not there.new:
+        return Placed(there, at, id_, journal.taken_notes(), listed, touched)
+    moment = entry.updated or entry.published if entry.status == "published" else None
+    changed = moment.astimezone(UTC) if moment else None
+    return Placed(there, at, id_, journal.taken_notes(), listed, touched, entry.authors, entry.terms, changed)
+
+
+def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
+    """The ledger's row for an entry."""
+    return Settled("entry", entry.key, entry.kind, fate, reason, entry.title or entry.slug, entry.permalink, new)
+
+
+def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, str, str]:
+    """Where one entry goes, when it was published, as that is compared, and the id that the new host has it under.
+
+    One that stays behind is settled. `was` is the kind that it was read as, under which it is accounted for.
+    """
+    reason, kind = choose.reason_to_leave(entry, context), context.kind_for(entry.kind)
+    failed = "" if kind or reason else f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
+    slug = "" if reason or failed else new_slug(entry, context)
+    new = new_address(entry, kind, slug, context) if slug else ""
+    if not new:
+        fate = Fate.LEFT_OUT if reason else Fate.FAILED
+        context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
+    if failed:
+        context.journal.follow_up(_no_kind(entry, failed))
+    there = held.same_entry(entry, new, context) if new else None
+    if there:
+        wished = new = there.address or new
+    else:
+        wished, new = new, _beside_others(entry, kind, slug, new, context)
+    moment = entry.published or entry.updated
+    place = Place(
+        seq,
+        entry.key,
+        kind,
+        entry.permalink,
+        "\n".join(entry.addresses),
+        new,
+        address.key(new),
+        wished,
+        entry.status == "published",
+        address.full_path(entry.body.base),
+        "\n".join(entry.feeds),
+        there is not None and context.decisions.new.already_there == "skip",
+    )
+    at = format(moment.timestamp(), "020.6f") if moment else ""
+    return place, at, there.id if there and context.has_ids else ""
+
+
+def _no_kind(entry: Entry, failed: str) -> Problem:
+    return Problem(
+        Severity.ERROR,
+        "no-kind",
+        failed + ".",
+        f"Say in [kinds] of move.toml what a {entry.kind} becomes, or take it out of choose.kinds.",
+        entry.source,
+        "entry",
+        entry.key,
+    )
+
+
+def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Context) -> str:
+    """The address of an entry that the new host has not yet, where nothing of the host's own stands."""
+    if not new:
+        return ""
+    number, wanted = 1, new
+    other = slug
+    while held.is_taken(new, other, context):
+        number += 1
+        other = slugs.numbered(slug, number, context.host.slugs)
+        new = new_address(entry, kind, other, context)
+    if number > 1:
+        message = f"The new host has another entry at {wanted}, or of its slug; this one goes to {new}."
+        advice = "Nothing to do, unless you want another address: change its slug."
+        problem = Problem(Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key)
+        context.journal.follow_up(problem)
+    held.say_same_title(entry, context)
+    return new
+
+
+def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
+    """The address that the host's pattern gives an entry of this slug, before collisions are solved."""
+    pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
+    day = context.day(dates.moved(entry.published or entry.updated, context))
+    values = {"slug": slug, "id": context.new_id("entry", entry.key)}
+    if day:
+        values |= zip(DATES, day, strict=True)
+    elif set(DATES) & set(address.variables(pattern)):
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "undated",
+                "The entry has no date; its address is built without one.",
+                "Give it a date in the export or on the new host.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    return address.resolve(context.new.address, address.expand(pattern, values))
+
+
+def new_slug(entry: Entry, context: Context) -> str:
+    """The old slug where the host takes it, else one made of the slug, the title or the key."""
+    rules = context.host.slugs
+    old = entry.slug or address.last_name(entry.permalink)
+    if slugs.accepted(old, rules):
+        return old
+    sources = (old, entry.title, f"entry-{entry.key}")
+    slug = next((made for source in sources if source and (made := slugs.make(source, rules))), "entry")
+    had = f"The slug {old!r} cannot stand on the new host" if old else "The entry has no slug"
+    context.journal.follow_up(
+        Problem(
+            Severity.INFO,
+            "new-slug",
+            f"{had}; it gets {slug!r}.",
+            "Nothing to do, unless you want another one: set it in the export.",
+            entry.source,
+            "entry",
+            entry.key,
+        )
+    )
+    return slug
