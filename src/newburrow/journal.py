@@ -105,6 +105,10 @@ class Journal:
                 return
             last = rows[-1].seq
 
+    def pages(self) -> Iterator[tuple[str, str, str]]:
+        """Old and new address, and the key of that, of all that moves and that a visitor can see."""
+        return self._db.execute("SELECT old, new, new_key FROM place WHERE public AND new != '' ORDER BY seq")
+
     def crowded(self) -> Iterator[list[Place]]:
         """The places that want one address, as lists with the oldest first."""
         wanted = self._db.execute(

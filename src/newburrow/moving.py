@@ -183,9 +183,9 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
     with serving.writing(wanted, journal, output.plain, many and PROCESSES > 1) as told:
         # What takes long and needs no answer of theirs is done while the servers are written.
         table.write(output.plain(ADDRESSES), journal.addresses(), wanted.status)
-        public = (place.new for place in journal.places() if place.new and place.public)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
-        sitemap.write(lambda name: output.plain(f"redirects/{name}"), public, context.new.address)
+        pages = (new for _old, new, _key in journal.pages())
+        sitemap.write(lambda name: output.plain(f"redirects/{name}"), pages, context.new.address)
         ledger.write_fates(output.plain, journal)
         chart = charts.by_year(journal.years()) if not output.rehearse else ""
     for name, written in told.items():
@@ -207,9 +207,9 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
 
 def _changed(journal: Journal) -> Iterator[tuple[str, str]]:
     """Old and new address of each page that a visitor can see and that stands elsewhere now."""
-    for place in journal.places():
-        if place.public and place.old and place.new and address.key(place.old) != place.new_key:
-            yield place.old, place.new
+    for old, new, new_key in journal.pages():
+        if old and address.key(old) != new_key:
+            yield old, new
 
 
 def redirect_counts(journal: Journal) -> dict[str, int]:

@@ -59,7 +59,7 @@ def summary(folder: MoveFolder) -> Summary:
         if row.status == GONE:
             reasons[row.why] = reasons.get(row.why, 0) + 1
     redirects = Map.learnt(answers)
-    numbers = learning.counted(redirects.rules, answers)
+    numbers = learning.counted(redirects.rules, redirects.site, answers)
     rules = [
         RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
         for rule, number in zip(redirects.rules, numbers, strict=True)

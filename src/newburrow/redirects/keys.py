@@ -11,7 +11,7 @@ from newburrow import address
 from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 GONE_WORD, PASS_WORD = "gone", "pass"
-_TOLD_APART = re.compile(r"[%?]|//")
+_PLAIN = re.compile(r"[^/?%]+(/[^?%]*)(?:\?([A-Za-z0-9_]+)=([A-Za-z0-9._~-]*))?\Z")
 _NUMBERED = {n: f"\\x{n:02x}" for n in range(256) if not (n < 128 and (chr(n).isalnum() or chr(n) in "/-_"))}
 _NAME = re.compile(r"[A-Za-z0-9_]+\Z")
 
@@ -30,11 +30,11 @@ def key_of(row: OldAddress, merged: bool = True) -> Key | None:
     Most servers see several slashes as one; `merged` is for those.
     """
     text = row.spelled
+    if (plain := _PLAIN.match(text)) and "//" not in text:  # most are
+        return Key(plain[1].encode(), plain[2] or "", plain[3] or "")
     host, slash, rest = text.partition("/")
     if not host:
         return None
-    if not _TOLD_APART.search(text):
-        return Key((slash + rest).encode())
     path, _mark, query = rest.partition("?")
     raw = unquote_to_bytes(slash + path)
     raw = re.sub(rb"/{2,}", b"/", raw) if merged else raw

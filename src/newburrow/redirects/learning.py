@@ -24,12 +24,15 @@ _SAMPLE = 60  # answers of each that are looked at for candidates
 _FREQUENT = 40  # words that can be fixed
 _WORTH = 3  # lines that a rule must spare
 
+_Sample = tuple[str, str, int]  # path, new address, and how many such there are
 
-def learn(answers: Answers, site: str, most: int = MOST) -> tuple[Shape, ...]:
-    """The rules, in the order in which they are to be asked; for addresses of one site, as sites are compared."""
-    candidates = _candidates(site, answers)
+
+def learn(answers: Answers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
+    """The site (as sites are compared) that most old addresses are of, and its rules in the order to be asked."""
+    site, sample = _sampled(answers)
+    candidates = _candidates(site, sample)
     if not candidates:
-        return ()
+        return site, ()
     looked = _looked_at(site, candidates, answers)
     rest = [n for n, one in enumerate(candidates) if one.parts[0].kind == "path" and _is_mostly_right(looked, n)]
     some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
@@ -37,13 +40,7 @@ def learn(answers: Answers, site: str, most: int = MOST) -> tuple[Shape, ...]:
     if rest:  # what keeps all paths answers for everything: it stands after the rules that say more
         orders.append([*_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1), rest[0]])
     best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
-    return tuple(candidates[number] for number in best)
-
-
-def site_of(answers: Answers) -> str:
-    """The site (as sites are compared) that most old addresses are of."""
-    counts = Counter(row.key.partition("/")[0] for row in answers())
-    return min(counts, key=lambda site: (-counts[site], site), default="")
+    return site, tuple(candidates[number] for number in best)
 
 
 def path_on(site: str, key: str) -> str:
@@ -51,32 +48,49 @@ def path_on(site: str, key: str) -> str:
     return key[len(site) :] if key.startswith(f"{site}/") and "?" not in key else ""
 
 
-def _sampled(site: str, answers: Answers) -> list[tuple[str, str, int]]:
-    """Path and new address of some redirects of each family, and for how many each stands.
+def _sampled(answers: Answers) -> tuple[str, list[_Sample]]:
+    """The site that most addresses are of, and some of its redirects."""
+    counts: Counter[str] = Counter()
+    families: dict[str, _Families] = {}  # by site; these are few
+    for row in answers():
+        site, slash, path = row.key.partition("/")
+        counts[site] += 1
+        if row.status == REDIRECTED and "?" not in path:
+            families.setdefault(site, _Families()).take(slash + path, row.new)
+    most = min(counts, key=lambda site: (-counts[site], site), default="")
+    return most, families[most].sample() if most in families else []
+
+
+class _Families:
+    """Some redirects of each family of addresses, and for how many each stands.
 
     Families are told by what is plain to see, so that small ones are not missed; of a family those are taken of which
     a number made of the address is the least, since what comes one after the other is alike.
     """
-    families: dict[tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]] = {}
-    for row in answers():
-        path = path_on(site, row.key) if row.status == REDIRECTED else ""
-        if not path:
-            continue
-        family = _family(path, row.new)
-        if family not in families and len(families) >= _FAMILIES:
+
+    def __init__(self) -> None:
+        self._found: dict[tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]] = {}
+
+    def take(self, path: str, new: str) -> None:
+        """Look at a redirect."""
+        family = _family(path, new)
+        if family not in self._found and len(self._found) >= _FAMILIES:
             family = family[2:]  # without the words
-        total, taken = families.setdefault(family, ([0], []))
+        total, taken = self._found.setdefault(family, ([0], []))
         total[0] += 1
-        one = (-zlib.crc32(path.encode("utf-8", "replace")), path, row.new)
+        one = (-zlib.crc32(path.encode("utf-8", "replace")), path, new)
         if len(taken) < _SAMPLE:
             heappush(taken, one)
         elif one > taken[0]:
             heapreplace(taken, one)
-    return [
-        (path, new, max(1, total // len(taken)))
-        for [total], taken in families.values()
-        for _number, path, new in sorted(taken)
-    ]
+
+    def sample(self) -> list[_Sample]:
+        """Those that were taken."""
+        return [
+            (path, new, max(1, total // len(taken)))
+            for [total], taken in self._found.values()
+            for _number, path, new in sorted(taken)
+        ]
 
 
 def _family(path: str, new: str) -> tuple[str | int, ...]:
@@ -94,10 +108,9 @@ def _plain(path: str) -> tuple[str | int, ...]:
     return first if len(parts) > 1 and not first.isdigit() else "", len(parts), last[dot:] if dot > 0 else ""
 
 
-def _candidates(site: str, answers: Answers) -> list[Shape]:
+def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
     """The shapes that answer most."""
     words: Counter[str] = Counter()
-    sample = _sampled(site, answers)
     for path, _new, weight in sample:
         seen = split(path)
         for word in {word for word, look in (seen[0] if seen else ()) if look == "word"}:
@@ -214,7 +227,14 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
 def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
     """What gives the answer of the first rule that is about a path; empty where none is."""
     asked = [rule.asked() for rule in rules]
-    return lambda path: next((answer for ask in asked if (answer := ask(path))), "")
+
+    def answer(path: str) -> str:
+        for ask in asked:
+            if found := ask(path):
+                return found
+        return ""
+
+    return answer
 
 
 def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[OldAddress]:
@@ -238,9 +258,9 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
             yield OldAddress(row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key)
 
 
-def counted(rules: Sequence[Shape], answers: Answers) -> list[int]:
-    """How many addresses each rule answers."""
-    site, counts = site_of(answers) if rules else "", [0] * len(rules)
+def counted(rules: Sequence[Shape], site: str, answers: Answers) -> list[int]:
+    """How many addresses of a site each rule answers."""
+    counts = [0] * len(rules)
     asked = [rule.asked() for rule in rules]
     for row in answers() if rules else ():
         path = path_on(site, row.key) if row.status == REDIRECTED else ""

@@ -41,8 +41,8 @@ class Map:
     @classmethod
     def learnt(cls, answers: Answers, permanent: int = REDIRECTED) -> Map:
         """The map with the rules that its answers follow."""
-        site = learning.site_of(answers)
-        return cls(answers, learning.learn(answers, site), site, permanent)
+        site, rules = learning.learn(answers)
+        return cls(answers, rules, site, permanent)
 
     def keep(self, path: Path) -> None:
         """Write what stands before the rules into a file, for others to read by `Kept`."""
@@ -76,6 +76,11 @@ class Map:
         """Of what a server is told those alone that have, or lack, a slash."""
         return self._kept.others()
 
+    @property
+    def has_capitals(self) -> bool:
+        """Whether any address, old or new, may hold a capital letter; else none differs from another in case."""
+        return self._kept.has_capitals
+
     @cached_property
     def _parameters(self) -> Parameters:
         return Parameters(self.answers)
@@ -107,17 +112,33 @@ class Kept:
             "other TEXT, other_key TEXT)"
         )
         self._db.executemany("INSERT INTO kept VALUES (?, ?, ?, ?, ?, ?, ?, ?)", rows)
-        last = 0
+        last, has_capitals = 0, False
         statement = "SELECT rowid, other_key FROM kept WHERE other != '' AND rowid > ? ORDER BY rowid LIMIT ?"
         while others := self._db.execute(statement, (last, _TOGETHER)).fetchall():
             last = others[-1][0]
-            self._leave_out({key: number for number, key in others}, answers)
+            has_capitals |= self._leave_out({key: number for number, key in others}, answers)
+            has_capitals |= any(not key.islower() for _number, key in others)
+        if not last:
+            has_capitals = self._leave_out({}, answers)
+        self._db.execute("CREATE TABLE fact (capitals INTEGER)")
+        self._db.execute("INSERT INTO fact VALUES (?)", (has_capitals,))
         self._db.execute("COMMIT")
 
-    def _leave_out(self, others: dict[str, int], answers: Answers) -> None:
-        """Other spellings (key -> number) at which something else stands are not told."""
-        found = {others[key] for row in answers() for key in (row.key, row.new_key) if key in others}
+    def _leave_out(self, others: dict[str, int], answers: Answers) -> bool:
+        """Other spellings (key -> number) at which something else stands are not told. Tells if any has capitals."""
+        found, has_capitals = set[int](), False
+        for row in answers():
+            for key in (row.key, row.new_key):
+                if key in others:
+                    found.add(others[key])
+                has_capitals = has_capitals or not (key.islower() or not key)
         self._db.executemany("UPDATE kept SET other = '' WHERE rowid = ?", [(number,) for number in sorted(found)])
+        return has_capitals
+
+    @property
+    def has_capitals(self) -> bool:
+        """Whether any address, old or new, may hold a capital letter."""
+        return bool(self._db.execute("SELECT capitals FROM fact").fetchone()[0])
 
     def rows(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
         """All of them, with the other spelling; there is none where something else stands there.

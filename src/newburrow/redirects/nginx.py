@@ -78,7 +78,8 @@ class _Plan:
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID")
         self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)")
-        self._db.executemany("INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects))
+        if redirects.has_capitals:
+            self._db.executemany("INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects))
         self.has_case = self._db.execute("SELECT 1 FROM cased LIMIT 1").fetchone() is not None
         if self.has_case:
             statement = "INSERT OR IGNORE INTO cased SELECT ?1, ?1 WHERE EXISTS (SELECT 1 FROM cased WHERE folded = ?1)"
