@@ -6,7 +6,7 @@ import io
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -15,7 +15,19 @@ from typing import BinaryIO, cast
 import msgspec
 from msgspec import Struct
 
-from newburrow import address, checking, csvfile, gathering, holding, knowing, reading, registry, serving
+from newburrow import (
+    address,
+    checking,
+    csvfile,
+    gathering,
+    halves,
+    holding,
+    knowing,
+    processes,
+    reading,
+    registry,
+    serving,
+)
 from newburrow.assess import accounting, ledger
 from newburrow.assess.accounting import Account
 from newburrow.convert import ids, menus, pool, run
@@ -62,6 +74,7 @@ class Outcome(Struct, frozen=True):
 
 def move_paths(plan: Plan, out: Path, listener: Listener = nobody) -> Outcome:
     """Draft a move folder with the proposed decisions, and carry them out."""
+    _prepare(plan.paths)
     return move_folder(draft(plan, out, listener), listener)
 
 
@@ -74,6 +87,7 @@ def rehearse_paths(plan: Plan, listener: Listener = nobody) -> Outcome:
 def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
     """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
     decisions = folder.decisions()
+    _prepare(folder.path / path for path in decisions.old.paths)
     name = folder.name_or_path(decisions.new.host)
     host, templates = hosts.load(name), hosts.templates(name)
     checking.check(folder, decisions, host)
@@ -114,6 +128,12 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 with output.plain(UNKNOWN) as stream:
                     csvfile.write(stream, ("address", "visits"), unknown)
             return _finished(folder, context, output, listener)
+
+
+def _prepare(paths: Iterable[Path]) -> None:
+    """Have other processes ready, where there is enough to do for them."""
+    if any(path.is_file() and path.stat().st_size >= halves.LARGE for path in paths):
+        processes.prepare(__name__)
 
 
 @contextmanager
