@@ -13,7 +13,7 @@ from newburrow.convert.placing import settle_entry
 from newburrow.convert.steps import STEPS
 from newburrow.model import Bundle, Comment, Entry
 from newburrow.problem import Problem, Severity
-from newburrow.rows import Fate, Settled
+from newburrow.rows import Fate, Place, Settled
 
 log = logging.getLogger(__name__)
 
@@ -28,17 +28,18 @@ class Converted(Struct, array_like=True):
     tally: dict[str, int] = {}
 
 
-def convert(_number: int, entry: Entry, context: Context, journal: NotingJournal) -> Converted:
+def convert(number: int, entry: Entry, context: Context, journal: NotingJournal) -> Converted:
     """Take an entry through the steps. What is written into the journal is noted there and handed on."""
     context.tally.clear()
     theirs = context.store.comments_of(entry)
-    bundle = _bundle(entry, theirs, context, journal)
+    bundle = _bundle(entry, journal.place_at(number), theirs, context, journal)
     rows = _rows(entry, theirs, bundle, context) if bundle else []
     return Converted(entry.key, bundle, journal.taken_notes(), rows, dict(context.tally))
 
 
-def _bundle(entry: Entry, theirs: list[Comment], context: Context, journal: NotingJournal) -> Bundle | None:
-    place = context.journal.place_of(entry.key)
+def _bundle(
+    entry: Entry, place: Place | None, theirs: list[Comment], context: Context, journal: NotingJournal
+) -> Bundle | None:
     if place is None:
         rows = [comments.settled(one, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink) for one in theirs]
         context.journal.settle(*rows)

@@ -9,7 +9,9 @@ from msgspec import Struct
 
 from newburrow.journal import Journal
 from newburrow.problem import Problem
-from newburrow.rows import OldAddress, Settled
+from newburrow.rows import OldAddress, Place, Settled
+
+_AHEAD = 100  # places read at a time
 
 
 class Notes(Struct, array_like=True):
@@ -21,6 +23,15 @@ class Notes(Struct, array_like=True):
     filed: list[tuple[str, str, str]] = []
     shown: list[str] = []
     found: list[OldAddress] = []  # addresses met in bodies that nothing was planned for
+
+    def add(self, more: Notes) -> None:
+        """Take what was noted after this."""
+        self.settled += more.settled
+        self.problems += more.problems
+        self.aside += more.aside
+        self.filed += more.filed
+        self.shown += more.shown
+        self.found += more.found
 
     def write(self, journal: Journal) -> None:
         """Write all of it."""
@@ -45,6 +56,15 @@ class NotingJournal(Journal):
         # Nobody writes to that file any more, so there is nothing to be locked.
         self._db = sqlite3.connect(f"file:{path}?immutable=1", uri=True, isolation_level=None)
         self.notes = Notes()
+        self._near: dict[int, Place] = {}
+
+    def place_at(self, number: int) -> Place | None:
+        """Where the entry of a number goes; None for one that stays behind. Those after it are read along with it."""
+        if number not in self._near:
+            rest = "WHERE seq >= ? AND seq < ? ORDER BY seq"
+            self._near = {place.seq: place for place in self._places(rest, number, number + _AHEAD)}
+        place = self._near.get(number)
+        return place if place and place.new else None
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()

@@ -35,7 +35,7 @@ class _Map:
         self._permalinks()
         for place in self.journal.places():
             for other in self._others(place):
-                self._answer(other, place.new, "other address of the entry", place.key)
+                self._answer(other, place.new, "other address of the entry", place.key, new_key=place.new_key)
         for media in self.context.store.all(Media):
             _name, new = self.journal.file_of(media.key)
             for old in filter(None, (media.address, *media.addresses)):
@@ -61,7 +61,7 @@ class _Map:
     def _permalinks(self) -> None:
         for place in self.journal.places():
             if place.new and place.old:
-                self._answer(place.old, place.new, "permalink", place.key)
+                self._answer(place.old, place.new, "permalink", place.key, new_key=place.new_key)
             if place.new and place.file:
                 self.journal.lay_beside(place.file, place.new)
 
@@ -152,9 +152,9 @@ class _Map:
         )
         self.journal.follow_up(Problem(Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."))
 
-    def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "") -> None:
+    def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = "") -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""
-        row = OldAddress(old, new, REDIRECTED if new else GONE, why if new else gone)
+        row = OldAddress(old, new, REDIRECTED if new else GONE, why if new else gone, new_key=new_key)
         if not row.key:
             return
         if new and row.new_key == row.key:

@@ -10,6 +10,7 @@ from newburrow import address
 from newburrow.convert import choose, pool, slugs, termpages
 from newburrow.convert.context import Context
 from newburrow.convert.lists import Lists
+from newburrow.convert.noting import Notes
 from newburrow.convert.placing import Placed, place, settle_entry
 from newburrow.events import Event, Listener
 from newburrow.hosts.profile import Slugs
@@ -65,10 +66,12 @@ def _note(one: Placed, planned: Planned, context: Context) -> None:
 def _write(placed: list[Placed], context: Context) -> None:
     """Write down where entries go. What is looked up meanwhile is not where this is written."""
     context.journal.place(*((one.place, one.at) for one in placed))
+    noted = Notes()
     for one in placed:
-        one.notes.write(context.journal)
+        noted.add(one.notes)
         if one.id:
             context.journal.keep_id("entry", one.place.key, one.id)
+    noted.write(context.journal)
 
 
 def _part(context: Context) -> None:

@@ -22,6 +22,7 @@ from newburrow.convert import (
 )
 from newburrow.convert.context import Context
 from newburrow.convert.converting import Converted, convert
+from newburrow.convert.noting import Notes
 from newburrow.events import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.formats.dates import utc
@@ -55,10 +56,12 @@ def write(
 
     With more than one process the steps are taken in others, which read the store and the plan from their files.
     """
-    total = context.store.count(Entry)
+    total, noted = context.store.count(Entry), Notes()
     for done, converted in enumerate(pool.each(context, convert, Converted, processes), 1):
-        _write(converted, context, writer)
+        noted.add(_hand_over(converted, context, writer))
         if done % 50 == 0 or done == total:
+            noted.write(context.journal)
+            noted = Notes()
             listener(Event("Converting", done, total))
     context.journal.answer_found()
     for bundle, problems in termpages.bundles(context):
@@ -74,12 +77,11 @@ def write(
     settings.say(context)
 
 
-def _write(one: Converted, context: Context, writer: Writer) -> None:
-    """Hand an entry to the writer, and write down what became of it. What it refuses fails, and its comments."""
+def _hand_over(one: Converted, context: Context, writer: Writer) -> Notes:
+    """Hand an entry to the writer; gives what became of it. What that refuses fails, and its comments."""
     context.tally.update(one.tally)
     if one.bundle is None:
-        one.notes.write(context.journal)
-        return
+        return one.notes
     try:
         # What writers say is of the entry under its new id; here it goes by its own.
         own, key = one.bundle.entry.key, one.key
@@ -87,17 +89,14 @@ def _write(one: Converted, context: Context, writer: Writer) -> None:
     except Refused as refused:
         rows = [replace(row, fate=Fate.FAILED, reason="its entry failed", new="") for row in one.if_written[:-1]]
         last = replace(one.if_written[-1], fate=Fate.FAILED, reason=refused.reason, new="")
-        context.journal.settle(*one.notes.settled, *rows, last)
-        context.journal.follow_up(
-            Problem(
-                Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
-                one.bundle.entry.source, "entry", one.key,
-            )
+        problem = Problem(
+            Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
+            one.bundle.entry.source, "entry", one.key,
         )  # fmt: skip
-        return
+        return Notes(settled=[*one.notes.settled, *rows, last], problems=[problem])
     one.notes.settled += one.if_written
     one.notes.problems += said
-    one.notes.write(context.journal)
+    return one.notes
 
 
 def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
