@@ -23,7 +23,7 @@ OBJECT_ORDER = ("site", "entry", "comment", "author", "term", "media", "menuitem
 
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
 _ANSWER = "old, new, status, why, key, new_key"
-_ONLY = {"": "", "with feeds": " AND feeds != ''", "left": " AND new = '' AND public"}
+_ONLY = {"with feeds": " AND feeds != ''", "left": " AND new = '' AND public"}
 
 
 class Journal:
@@ -95,8 +95,8 @@ class Journal:
         """Where an entry goes; None for one that stays behind."""
         return next(self._places("WHERE key = ? AND new != ''", key), None)
 
-    def places(self, only: str = "") -> Iterator[Place]:
-        """All places, also of what stays behind, in the order of the content store; `only` those of _ONLY."""
+    def places(self, only: str) -> Iterator[Place]:
+        """The places of _ONLY, in the order of the content store."""
         last = 0
         while True:
             rows = list(self._places(f"WHERE seq > ?{_ONLY[only]} ORDER BY seq LIMIT 500", last))
@@ -104,6 +104,17 @@ class Journal:
             if not rows:
                 return
             last = rows[-1].seq
+
+    def claims(self) -> Iterator[tuple[str, str, str, str, str, str]]:
+        """Key, old address, other old ones (one a line), new address, its key, and file, of all that moves."""
+        last = 0
+        statement = (
+            "SELECT key, old, others, new, new_key, file, seq FROM place WHERE seq > ? AND new != '' "
+            "ORDER BY seq LIMIT 500"
+        )
+        while rows := self._db.execute(statement, (last,)).fetchall():
+            yield from (row[:-1] for row in rows)
+            last = rows[-1][-1]
 
     def pages(self) -> Iterator[tuple[str, str, str]]:
         """Old and new address, and the key of that, of all that moves and that a visitor can see."""

@@ -297,9 +297,9 @@ class NewStore(Store):
             for name in record.extra:
                 self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
             self._again(record)
+        known_here = f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key)" if again else ""
         self._db.execute(
-            f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s "
-            f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key) ORDER BY s.seq"
+            f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s {known_here} ORDER BY s.seq"
         )
 
     # -- uniting -------------------------------------------------------------------------------

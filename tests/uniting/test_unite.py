@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from newburrow.model import Author, Body, Comment, Entry, Media, Relation, Term
 from newburrow.scope import bare, scope_of, scoped
+from newburrow.store import Store
 from newburrow.uniting.sameness import likeness, same_author, same_text, visible
 from newburrow.uniting.union import united
 from tests.helpers import SITE, FolderCase, item, rows, rss, zipped
@@ -51,6 +52,8 @@ class TwoExports(FolderCase):
         self.move("a.xml", "b.xml")
         ledger = rows(self.folder / "m/ledger.csv")
         self.assertEqual(sorted(row["fate"] for row in ledger if row["kind"] == "post"), ["merged", "moved"])
+        with Store(self.folder / "m/content.sqlite") as store:  # what entries are filed under is counted for the one
+            self.assertEqual(store.uses(), {"author Nell Birch": 1, "term tag/Pears": 1})
         reason = next(row["reason"] for row in ledger if row["fate"] == "merged" and row["kind"] == "post")
         self.assertIn("by its address", reason)
         shown = json.loads(self.run_ok("show", "a.xml", "b.xml", "graft", "--json"))

@@ -6,8 +6,6 @@ earlier ones, then files, then archives. An old address that is another entry's 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from newburrow import address
 from newburrow.convert import termpages
 from newburrow.convert.archives import pairs
@@ -15,7 +13,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.lists import Lists, pages
 from newburrow.model import Author, Comment, Media, Term
 from newburrow.problem import Problem, Severity
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress, Place
+from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _TOGETHER = 500  # answers that are set at a time
 
@@ -33,9 +31,9 @@ class _Map:
 
     def fill(self) -> None:
         self._permalinks()
-        for place in self.journal.places():
-            for other in self._others(place):
-                self._answer(other, place.new, "other address of the entry", place.key, new_key=place.new_key)
+        for key, _old, others, new, new_key, _file in self.journal.claims():
+            for other in filter(None, others.split("\n")):
+                self._answer(other, new, "other address of the entry", key, new_key=new_key)
         for media in self.context.store.all(Media):
             _name, new = self.journal.file_of(media.key)
             for old in filter(None, (media.address, *media.addresses)):
@@ -59,14 +57,11 @@ class _Map:
         self._write()
 
     def _permalinks(self) -> None:
-        for place in self.journal.places():
-            if place.new and place.old:
-                self._answer(place.old, place.new, "permalink", place.key, new_key=place.new_key)
-            if place.new and place.file:
-                self.journal.lay_beside(place.file, place.new)
-
-    def _others(self, place: Place) -> Iterator[str]:
-        return filter(None, place.others.split("\n")) if place.new else iter(())
+        for key, old, _others, new, new_key, file in self.journal.claims():
+            if old:
+                self._answer(old, new, "permalink", key, new_key=new_key)
+            if file:
+                self.journal.lay_beside(file, new)
 
     def _site(self) -> None:
         for site in self.context.sites:

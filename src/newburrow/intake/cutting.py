@@ -58,9 +58,11 @@ def _next(start: Callable[[], BinaryIO], tag: re.Pattern[bytes], after: int) -> 
                 if all(here[ends] >= here[begins] for begins, ends in _MARKS):
                     return base + found.start(), lines + text.count(b"\n", 0, found.start())
             keep = min(_OVERLAP, len(text))
-            for mark in last:
-                at = text.rfind(mark)
-                last[mark] = base + at if at >= 0 else last[mark]
+            for begins, ends in _MARKS:
+                if (at := text.rfind(begins)) >= 0:
+                    last[begins] = base + at
+                if last[begins] > last[ends] and (at := text.rfind(ends)) >= 0:  # else it has ended, or never begun
+                    last[ends] = base + at
             base, lines, held = base + len(text) - keep, lines + text.count(b"\n", 0, len(text) - keep), text[-keep:]
     return None
 

@@ -94,7 +94,8 @@ class _Told:
 
     def _key(self, row: OldAddress) -> Key | None:
         """An encoded slash is refused by httpd before anything is asked."""
-        key = key_of(row) if site_of(row) == self.site and "%2F" not in row.old.upper() else None
+        slashes = "%" in row.old and "%2F" in row.old.upper()
+        key = key_of(row) if site_of(row) == self.site and not slashes else None
         if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:  # a byte by number takes four
             return key
         return key if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST else None
