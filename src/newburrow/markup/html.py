@@ -17,7 +17,7 @@ _VOID = frozenset(
     ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"]
 )
 _CLOSES_ITSELF = frozenset(["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"])
-_SWALLOWS_NEWLINE = ("<pre", "<textarea", "<listing")
+_SWALLOWS_NEWLINE = re.compile(r"<(?:pre|textarea|listing)\b")
 
 
 class TooDeep(Exception):
@@ -94,9 +94,9 @@ class Fragment:
     def html(self) -> str:
         """The fragment written back (HTML standard section 13.3)."""
         written = self._parser.html or "" if self._parser.root is not None else ""
-        if not any(sign in written for sign in _SWALLOWS_NEWLINE):  # this is told sooner than such an element is found
+        if not _SWALLOWS_NEWLINE.search(written):  # this is told sooner than such an element is found
             return written
-        for node in self._parser.css(",".join(sign[1:] for sign in _SWALLOWS_NEWLINE)):
+        for node in self._parser.css("pre,textarea,listing"):
             first = node.child
             # The parser drops one newline here; without a second one, so would the next parser.
             if first is not None and first.is_text_node and (first.text_content or "").startswith("\n"):
