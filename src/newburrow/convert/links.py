@@ -105,8 +105,7 @@ class LinkMap:
         fragment = f"#{parts.fragment}" if parts.fragment else ""
         answer = self._original(parts.path, site) or self._of_list(parts.path, site)
         if answer:
-            asked = re.split("[?#]", old)[0]
-            self.journal.answer(OldAddress(asked, answer.new, answer.status, answer.why, new_key=answer.new_key))
+            self.journal.answer(answer.at(re.split("[?#]", old)[0]))
             if answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             return Link(Leads.MOVED, answer.new + fragment, old)
