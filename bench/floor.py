@@ -19,8 +19,13 @@ CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 
 
 def items(export: Path):  # type: ignore[no-untyped-def]
-    for _event, item in etree.iterparse(str(export), tag="item", huge_tree=True, resolve_entities=False):
-        yield [(child.tag, child.text, dict(child.attrib), [t for t in child.itertext()]) for child in item]
+    for _event, item in etree.iterparse(
+        str(export), tag="item", huge_tree=True, resolve_entities=False
+    ):
+        yield [
+            (child.tag, child.text, dict(child.attrib), [t for t in child.itertext()])
+            for child in item
+        ]
         item.clear()
         while item.getprevious() is not None:
             del item.getparent()[0]

@@ -72,15 +72,21 @@ def sentence(chance: random.Random, words: int) -> str:
 
 def body(chance: random.Random, n: int) -> str:
     other = chance.randint(1, max(1, n))
-    parts = [f"<p>{sentence(chance, 40)} <em>{sentence(chance, 6)}</em> {sentence(chance, 30)}</p>" for _ in range(7)]
+    parts = [
+        f"<p>{sentence(chance, 40)} <em>{sentence(chance, 6)}</em> {sentence(chance, 30)}</p>"
+        for _ in range(7)
+    ]
     parts.insert(
-        2, f'<p><a href="/?entry={other}">{sentence(chance, 4)}</a> <a href="https://other.example/">x</a></p>'
+        2,
+        f'<p><a href="/?entry={other}">{sentence(chance, 4)}</a> <a href="https://other.example/">x</a></p>',
     )
     parts.insert(
-        4, f'<ul><li>{sentence(chance, 9)}</li><li><a href="https://large.example/?entry={n}#top">x</a></li></ul>'
+        4,
+        f'<ul><li>{sentence(chance, 9)}</li><li><a href="https://large.example/?entry={n}#top">x</a></li></ul>',
     )
     parts.insert(
-        5, f'<figure><img src="https://pictures.example/{n}.jpg" alt="{sentence(chance, 5)}" width="640"></figure>'
+        5,
+        f'<figure><img src="https://pictures.example/{n}.jpg" alt="{sentence(chance, 5)}" width="640"></figure>',
     )
     return "\n".join(parts)
 

@@ -27,14 +27,22 @@ def rows(count: int) -> Iterator[OldAddress]:
     for n in range(count):
         year, month, day, slug = 2006 + n % 20, 1 + n % 12, 1 + n % 28, f"a-post-{n}"
         if n % 100 == 0:
-            yield OldAddress(f"{OLD}/{year}/{month:02}/{day:02}/{slug}/", f"{NEW}/other/{n * 7}", REDIRECTED, "")
+            yield OldAddress(
+                f"{OLD}/{year}/{month:02}/{day:02}/{slug}/",
+                f"{NEW}/other/{n * 7}",
+                REDIRECTED,
+                "",
+            )
         elif n % 4 == 1:
             yield OldAddress(f"{OLD}/blog/{slug}", f"{NEW}/articles/{slug}/", REDIRECTED, "")
         elif n % 4 == 2:
             yield OldAddress(f"{OLD}/cider/{slug}.php", f"{NEW}/p/{slug}.html", REDIRECTED, "")
         else:
             yield OldAddress(
-                f"{OLD}/{year}/{month:02}/{day:02}/{slug}/", f"{NEW}/{year}/{month:02}/{slug}.html", REDIRECTED, ""
+                f"{OLD}/{year}/{month:02}/{day:02}/{slug}/",
+                f"{NEW}/{year}/{month:02}/{slug}.html",
+                REDIRECTED,
+                "",
             )
 
 
@@ -50,7 +58,9 @@ def measure(count: int) -> None:
         SERVER.write(redirects, lambda file: (folder / file).open("wb"))
         written = time.perf_counter()
         # Without rules every address is a line of a map: the most that nginx ever has to load.
-        SERVER.write(Map(redirects.answers, (), redirects.site), lambda file: (folder / file).open("wb"))
+        SERVER.write(
+            Map(redirects.answers, (), redirects.site), lambda file: (folder / file).open("wb")
+        )
         loads = "-"
         if nginx := shutil.which("nginx", path="/usr/sbin:/usr/bin"):
             (folder / "conf").write_text(CONFIG.format(folder=folder))
@@ -64,7 +74,9 @@ def measure(count: int) -> None:
 
 
 if __name__ == "__main__":
-    print("| addresses | rules learnt in | rules | exceptions | nginx written in | nginx loads all as single ones in |")
+    print(
+        "| addresses | rules learnt in | rules | exceptions | nginx written in | nginx loads all as single ones in |"
+    )
     print("|---|---|---|---|---|---|")
     for many in map(int, sys.argv[1:] or ("100000", "1000000")):
         measure(many)

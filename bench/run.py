@@ -32,7 +32,9 @@ BROKEN = b"<item><title>Pears & owls</title></item>\n"  # put in once in a hundr
 def timed(*words: object, cwd: Path) -> tuple[float, float]:
     """Seconds and peak megabytes of a command; status 1 means that something is listed."""
     before = time.perf_counter()
-    process = subprocess.Popen([str(word) for word in words], cwd=cwd, stdout=subprocess.DEVNULL)
+    process = subprocess.Popen(
+        [str(word) for word in words], cwd=cwd, stdout=subprocess.DEVNULL
+    )
     _pid, status, usage = os.wait4(process.pid, 0)
     if os.waitstatus_to_exitcode(status) not in (0, 1):
         raise SystemExit(f"{words}: status {status}")
@@ -55,7 +57,11 @@ def measure(megabytes: float, rounds: int, only: list[str]) -> None:
     with tempfile.TemporaryDirectory(dir=HERE) as name:
         folder = Path(name)
         export, broken = folder / "export.xml", folder / "broken.xml"
-        subprocess.run([sys.executable, HERE / "generate.py", str(megabytes), export], check=True, capture_output=True)
+        subprocess.run(
+            [sys.executable, HERE / "generate.py", str(megabytes), export],
+            check=True,
+            capture_output=True,
+        )
         if "mend" in only:
             damage(export, broken)
         size = export.stat().st_size / 1e6
@@ -65,7 +71,15 @@ def measure(megabytes: float, rounds: int, only: list[str]) -> None:
             "survey": (PROGRAM, "survey", export, "--json"),
             "mend": (PROGRAM, "mend", broken, "-o", folder / "mended.xml"),
             "floor": (sys.executable, HERE / "floor.py", export, folder),
-            "move": (PROGRAM, "move", export, "--to", folder / "bench.toml", "--out", folder / "m"),
+            "move": (
+                PROGRAM,
+                "move",
+                export,
+                "--to",
+                folder / "bench.toml",
+                "--out",
+                folder / "m",
+            ),
         }
         best: dict[str, tuple[float, float]] = {}
         for _round in range(rounds):
@@ -89,7 +103,9 @@ if __name__ == "__main__":
     parser.add_argument("--rounds", type=int, default=3)
     parser.add_argument("--only", nargs="+", choices=AGAINST, default=list(AGAINST))
     options = parser.parse_args()
-    print("| export | what | least time | speed | peak memory | times the bare pass, or the floor (move) |")
+    print(
+        "| export | what | least time | speed | peak memory | times the bare pass, or the floor (move) |"
+    )
     print("|---|---|---|---|---|---|", flush=True)
     for megabytes in options.megabytes:
         measure(megabytes, options.rounds, options.only)

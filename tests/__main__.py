@@ -19,8 +19,12 @@ def some(names: list[str]) -> int:
     """Run the tests of these names in this process."""
     suite = unittest.TestLoader().loadTestsFromNames(names)
     result = unittest.TextTestRunner(verbosity=1, warnings="default").run(suite)
-    failed = len({str(test) for test, _ in [*result.failures, *result.errors]}) + len(result.unexpectedSuccesses)
-    print(f"{result.testsRun - failed - len(result.skipped)} passed, {failed} failed, {len(result.skipped)} skipped")
+    failed = len({str(test) for test, _ in [*result.failures, *result.errors]}) + len(
+        result.unexpectedSuccesses
+    )
+    print(
+        f"{result.testsRun - failed - len(result.skipped)} passed, {failed} failed, {len(result.skipped)} skipped"
+    )
     return 0 if result.wasSuccessful() and result.testsRun and not result.skipped else 1
 
 
@@ -28,19 +32,30 @@ def module(path: Path) -> tuple[str, subprocess.CompletedProcess[str]]:
     """Run the tests of one file in a process of their own."""
     name = ".".join(path.relative_to(TOP.parent).with_suffix("").parts)
     warnings = [f"-W{option}" for option in sys.warnoptions]
-    return name, subprocess.run([sys.executable, *warnings, "-m", "tests", name], capture_output=True, text=True)
+    return name, subprocess.run(
+        [sys.executable, *warnings, "-m", "tests", name], capture_output=True, text=True
+    )
 
 
 def everything() -> int:
     """Run all files, the longest first, and add up."""
     paths = sorted(TOP.rglob("test_*.py"), key=lambda path: -path.stat().st_size)
     # Those that convert the demo many times take by far the longest, whatever their size.
-    paths.sort(key=lambda path: path.stem not in ("test_moving", "test_fuzz", "test_fuzz_readers", "test_any_to_any"))
+    paths.sort(
+        key=lambda path: (
+            path.stem
+            not in ("test_moving", "test_fuzz", "test_fuzz_readers", "test_any_to_any")
+        )
+    )
     totals, wrong = [0, 0, 0], 0
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         for name, done in pool.map(module, paths):
             counts = _COUNTS.search(done.stdout)
-            totals = [a + int(b) for a, b in zip(totals, counts.groups(), strict=True)] if counts else totals
+            totals = (
+                [a + int(b) for a, b in zip(totals, counts.groups(), strict=True)]
+                if counts
+                else totals
+            )
             wrong += done.returncode != 0
             if done.returncode or "Warning" in done.stderr:
                 print(f"{name}\n{done.stderr}{'' if counts else done.stdout}", flush=True)

@@ -18,7 +18,9 @@ PROGRAM = Path(sys.executable).with_name("newburrow")
 SITE = "https://mistlebank.example/"
 
 
-def newburrow(*words: object, folder: Path, env: dict[str, str] | None = None) -> subprocess.CompletedProcess[str]:
+def newburrow(
+    *words: object, folder: Path, env: dict[str, str] | None = None
+) -> subprocess.CompletedProcess[str]:
     """Run the installed program."""
     return subprocess.run(
         [PROGRAM, *map(str, words)],

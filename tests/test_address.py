@@ -6,7 +6,9 @@ from hypothesis import strategies as st
 from newburrow import address
 
 SEGMENTS = st.text(
-    st.characters(exclude_characters="/?#\\", exclude_categories=("Cs", "Cc", "Zs")), min_size=1, max_size=12
+    st.characters(exclude_characters="/?#\\", exclude_categories=("Cs", "Cc", "Zs")),
+    min_size=1,
+    max_size=12,
 )
 
 
@@ -30,7 +32,9 @@ class Keys(unittest.TestCase):
         self.assertEqual(len(keys), 7)
 
     def test_parameters_come_in_any_order(self) -> None:
-        self.assertEqual(address.key("https://a.example/?b=2&a=1"), address.key("https://a.example?a=1&b=2"))
+        self.assertEqual(
+            address.key("https://a.example/?b=2&a=1"), address.key("https://a.example?a=1&b=2")
+        )
 
     def test_international_hosts(self) -> None:
         self.assertEqual(address.key("https://bücher.example/"), "xn--bcher-kva.example/")
@@ -84,12 +88,18 @@ class Lookups(unittest.TestCase):
 class Patterns(unittest.TestCase):
     def test_expansion_is_that_of_the_standard(self) -> None:
         values = {"year": "2024", "month": "03", "slug": "a b/ü"}
-        self.assertEqual(address.expand("/{year}/{month}/{slug}.html", values), "/2024/03/a%20b%2F%C3%BC.html")
+        self.assertEqual(
+            address.expand("/{year}/{month}/{slug}.html", values),
+            "/2024/03/a%20b%2F%C3%BC.html",
+        )
         self.assertEqual(address.expand("/t/{+slug}/", values), "/t/a%20b/%C3%BC/")
 
     def test_a_missing_value_closes_up(self) -> None:
         self.assertEqual(address.expand("/{year}/{month}/{slug}/", {"slug": "a"}), "/a/")
-        self.assertEqual(address.expand("https://n.example/{year}/{slug}", {"slug": "a"}), "https://n.example/a")
+        self.assertEqual(
+            address.expand("https://n.example/{year}/{slug}", {"slug": "a"}),
+            "https://n.example/a",
+        )
 
     @given(
         st.from_regex(r"[0-9]{4}", fullmatch=True),
@@ -97,7 +107,9 @@ class Patterns(unittest.TestCase):
     )
     def test_matching_undoes_expanding(self, year: str, slug: str) -> None:
         pattern = "/{year}/sized/{+slug}.png"
-        found = address.matcher(pattern).fullmatch(address.expand(pattern, {"year": year, "slug": slug}))
+        found = address.matcher(pattern).fullmatch(
+            address.expand(pattern, {"year": year, "slug": slug})
+        )
         self.assertEqual(found and found.groupdict(), {"year": year, "slug": slug})
 
     def test_the_last_name_of_a_permalink(self) -> None:
@@ -109,4 +121,7 @@ class Patterns(unittest.TestCase):
             self.assertEqual(address.last_name(text), name, text)
 
     def test_a_safe_address_holds_no_control_characters(self) -> None:
-        self.assertEqual(address.safe('https://a.example/a b"\n%20ü'), "https://a.example/a%20b%22%0A%20%C3%BC")
+        self.assertEqual(
+            address.safe('https://a.example/a b"\n%20ü'),
+            "https://a.example/a%20b%22%0A%20%C3%BC",
+        )

@@ -11,7 +11,11 @@ from newburrow.hosts import loader as hosts
 from tests.helpers import FolderCase, demo_export
 
 # A sentence of a body, of a comment and of a page, each written plainly in every markup.
-WORDS = ("A tree planted in a hurry is a tree planted twice", "whatever the weather", "dogs on a lead")
+WORDS = (
+    "A tree planted in a hurry is a tree planted twice",
+    "whatever the weather",
+    "dogs on a lead",
+)
 _LINK = re.compile(r"https://mistlebank\.example/[^\s\"'<>()\\]*")
 
 
@@ -27,10 +31,14 @@ class AnyToAny(FolderCase):
         moved = self.run_main("move", source, "--to", host, "--out", out)
         what = f"{source.parent.name or source.name} to {host}"
         for kind, account in moved["counts"].items():
-            self.assertEqual(account["found"], sum(account.values()) - account["found"], f"{what}: {kind}")
+            self.assertEqual(
+                account["found"], sum(account.values()) - account["found"], f"{what}: {kind}"
+            )
             self.assertEqual(account["failed"], 0, f"{what}: {kind}")
         self.assertEqual(moved["counts"]["comment"]["moved"], comments, what)
-        self.assertEqual(moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}")
+        self.assertEqual(
+            moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}"
+        )
         texts = "".join(
             path.read_text("utf-8")
             for path in out.glob("new/**/*")
@@ -41,10 +49,16 @@ class AnyToAny(FolderCase):
         answers = (out / "redirects/addresses.csv").read_text("utf-8").splitlines()
         gone = {line.partition(",")[0] for line in answers if ",410," in line}
         said = (out / "follow-ups.csv").read_text("utf-8")
-        left = {link for link in _LINK.findall(texts) if link in gone and "?entry=" not in link and link not in said}
+        left = {
+            link
+            for link in _LINK.findall(texts)
+            if link in gone and "?entry=" not in link and link not in said
+        }
         self.assertEqual(left, set(), what)
         found = self.run_main("survey", out / "new")
-        self.assertEqual(sum(found["counts"].get(kind, 0) for kind in ("post", "page")), 68, what)
+        self.assertEqual(
+            sum(found["counts"].get(kind, 0) for kind in ("post", "page")), 68, what
+        )
         self.assertEqual(found["counts"]["comment"], comments, what)
 
     def test_every_reader_with_every_writer(self) -> None:

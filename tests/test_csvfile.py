@@ -29,7 +29,9 @@ class Tables(unittest.TestCase):
     def test_what_is_written_is_read_again(self, rows: list[tuple[str, str]]) -> None:
         rows = [(a, b) for a, b in rows if a.strip() or b.strip()]
         text = written(("a", "b"), [list(row) for row in rows])
-        found = [(cells["a"], cells["b"]) for _line, cells in csvfile.read(text, "t.csv", ("a", "b"))]
+        found = [
+            (cells["a"], cells["b"]) for _line, cells in csvfile.read(text, "t.csv", ("a", "b"))
+        ]
         self.assertEqual(found, rows)
 
     def test_a_formula_is_text_to_a_spreadsheet(self) -> None:

@@ -53,7 +53,9 @@ class Drafting(FolderCase):
             (found["kinds"], found["vocabularies"]),
             ({"post": "post", "page": "page"}, {"category": "category", "tag": "tag"}),
         )
-        self.assertEqual(found["fields"], [{"old": "search-description", "new": "search_description"}])
+        self.assertEqual(
+            found["fields"], [{"old": "search-description", "new": "search_description"}]
+        )
         for words in ("takes 20 entries; 71 are to move: the 51 oldest would stay behind", "1,000 bytes in all", "are larger",
                       "of 40", "3 search-description", "6 nested of 18 terms", "This one takes none"):  # fmt: skip
             self.assertIn(words, text)
@@ -66,7 +68,10 @@ class Drafting(FolderCase):
         path.write_text(path.read_text().replace('files = "all"', 'files = "shown"  # mine'))
         own = '<rp:sort xmlns:rp="https://reedpost.example/ns/archive/2">sheet</rp:sort>'
         space = 'xmlns:rp="https://reedpost.example/ns/archive/2"'
-        self.write("feed.xml", rss(item("T", SITE + "t/"), item("P", SITE + "p/", "x", own), attributes=space))
+        self.write(
+            "feed.xml",
+            rss(item("T", SITE + "t/"), item("P", SITE + "p/", "x", own), attributes=space),
+        )
         self.run_ok("draft", "feed.xml", "--to", "plainleaf", "--out", "m")
         self.assertEqual(self.decisions()["choose"]["kinds"], ["post", "page"])
         self.assertIn('files = "shown"  # mine', path.read_text())
@@ -79,10 +84,15 @@ class Drafting(FolderCase):
             item(f"T{n}", f"{SITE}{n}/", "x", f"<dc:creator>{name}</dc:creator>")
             for n, name in enumerate(("Nell Birch", "Nell Birch", "Birch, Nell"))
         )
-        self.write("feed.xml", rss(people, attributes='xmlns:dc="http://purl.org/dc/elements/1.1/"'))
+        self.write(
+            "feed.xml", rss(people, attributes='xmlns:dc="http://purl.org/dc/elements/1.1/"')
+        )
         self.run_ok("draft", "feed.xml", "--to", "plainleaf", "--out", "m")
         table = {row["name"]: row for row in rows(self.folder / "m/authors.csv")}
-        self.assertEqual((table["Birch, Nell"]["action"], table["Birch, Nell"]["new_name"]), ("assign", "Nell Birch"))
+        self.assertEqual(
+            (table["Birch, Nell"]["action"], table["Birch, Nell"]["new_name"]),
+            ("assign", "Nell Birch"),
+        )
         self.assertIn("the same name", table["Birch, Nell"]["why"])
 
     def test_answers_stand_in_the_decisions(self) -> None:
@@ -98,10 +108,17 @@ class Drafting(FolderCase):
             asked.append(question)
             return given.get(question.key[1], "")
 
-        draft(Plan([self.folder / "export.zip"], str(self.folder / "mine.toml")), self.folder / "m", ask=ask)
+        draft(
+            Plan([self.folder / "export.zip"], str(self.folder / "mine.toml")),
+            self.folder / "m",
+            ask=ask,
+        )
         found = self.decisions()
         self.assertEqual(found["new"]["address"], "https://new.example/")
-        self.assertEqual((found["media"]["files"], found["comments"]["without_place"]), ("shown", "closing-section"))
+        self.assertEqual(
+            (found["media"]["files"], found["comments"]["without_place"]),
+            ("shown", "closing-section"),
+        )
         self.assertEqual(found["redirects"]["servers"], ["nginx"])
         self.assertIn(("choose", "starter_content"), [one.key for one in asked])
         self.run_ok("move", "m", "--rehearse", status=1)
@@ -113,12 +130,29 @@ class Drafting(FolderCase):
         ):  # fmt: skip
             with self.assertRaises(BurrowError):
                 question.value(answer)
-        self.assertEqual(Question(("a", "b"), "?", "x, y", ("x", "y"), True).value(""), ["x", "y"])
-        facts = {"host": None, "address": "a", "holds": [], "starters": "none found", "servers": ["nginx"]}
+        self.assertEqual(
+            Question(("a", "b"), "?", "x, y", ("x", "y"), True).value(""), ["x", "y"]
+        )
+        facts = {
+            "host": None,
+            "address": "a",
+            "holds": [],
+            "starters": "none found",
+            "servers": ["nginx"],
+        }
         self.assertEqual(next(questions(facts)).key, ("new", "address"))
 
     def test_asked_on_a_terminal_alone(self) -> None:
-        done = newburrow("draft", "export.zip", "--to", "mine.toml", "--out", "m", "--ask", folder=self.folder)
+        done = newburrow(
+            "draft",
+            "export.zip",
+            "--to",
+            "mine.toml",
+            "--out",
+            "m",
+            "--ask",
+            folder=self.folder,
+        )
         self.assertEqual(done.returncode, 2)
         self.assertIn("--ask needs a terminal", done.stderr)
         ours, theirs = pty.openpty()
@@ -156,17 +190,24 @@ class Parts(FolderCase):
     def test_every_format_keeps_its_files_under_the_limit(self) -> None:
         self.write(
             "feed.xml",
-            rss(*(item(f"T{n}", f"{SITE}{n}/", "x" * 700) for n in range(12)), item("Big", SITE + "big/", "y" * 9000)),
+            rss(
+                *(item(f"T{n}", f"{SITE}{n}/", "x" * 700) for n in range(12)),
+                item("Big", SITE + "big/", "y" * 9000),
+            ),
         )
         for host in ("lanternlog", "reedpost", "jsonfeed", "quarrydesk", "plainleaf"):
             text = (HOSTS / f"{host}.toml").read_text()
             text = text.replace("file_bytes = 2_000_000\n", "").replace("[limits]\n", "")
-            text = text.replace('templates = "quarrydesk"', f'templates = "{HOSTS / "quarrydesk"}"').replace(
-                "entries = 4000\n", ""
-            )
+            text = text.replace(
+                'templates = "quarrydesk"', f'templates = "{HOSTS / "quarrydesk"}"'
+            ).replace("entries = 4000\n", "")
             self.write("h.toml", text + "\n[limits]\nfile_bytes = 4000\n")
             self.run_ok("move", "feed.xml", "--to", "h.toml", "--out", host)
-            sizes = [path.stat().st_size for path in (self.folder / host / "new").rglob("*") if path.is_file()]
+            sizes = [
+                path.stat().st_size
+                for path in (self.folder / host / "new").rglob("*")
+                if path.is_file()
+            ]
             self.assertEqual(len([size for size in sizes if size > 4000]), 1, (host, sizes))
             kinds = [row["kind"] for row in rows(self.folder / host / "follow-ups.csv")]
             self.assertEqual(kinds.count("too-large"), 1, host)
@@ -174,7 +215,10 @@ class Parts(FolderCase):
 
     def test_what_cannot_be_parted_is_refused(self) -> None:
         self.write(
-            "h.toml", 'name = "h"\nformat = "bag"\n[kinds.post]\naddress = "/{slug}"\n[limits]\nfile_bytes = 9\n'
+            "h.toml",
+            'name = "h"\nformat = "bag"\n[kinds.post]\naddress = "/{slug}"\n[limits]\nfile_bytes = 9\n',
         )
         self.write("feed.xml", rss(item("T", SITE)))
-        self.assertIn("cannot be parted", self.refused("move", "feed.xml", "--to", "h.toml", "--out", "m"))
+        self.assertIn(
+            "cannot be parted", self.refused("move", "feed.xml", "--to", "h.toml", "--out", "m")
+        )

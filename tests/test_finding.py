@@ -23,13 +23,17 @@ class Showing(FolderCase):
                       "published:        2022-02-26T10:00:00+00:00", "field search-description: Whip", "body (html):\n<p><img",
                       "5 comments:", "files/2023/graft-02.png"):  # fmt: skip
             self.assertIn(words, printed)
-        self.assertIn("not in the model, weather: sleet", self.run_ok("show", "export.zip", "a note without"))
+        self.assertIn(
+            "not in the model, weather: sleet",
+            self.run_ok("show", "export.zip", "a note without"),
+        )
         self.assertIn("Our trees (11)", self.run_ok("show", "export.zip", "tree-map"))
         self.assertIn("digest:", self.run_ok("show", "export.zip", "lantern-again"))
 
     def test_none_and_several(self) -> None:
         self.assertIn(
-            "2 items fit 'open-day':\n  101  Open day\n  104  Open day", self.refused("show", "export.zip", "open-day")
+            "2 items fit 'open-day':\n  101  Open day\n  104  Open day",
+            self.refused("show", "export.zip", "open-day"),
         )
         self.assertIn("Did you mean 'Visit us'?", self.refused("show", "export.zip", "Vist us"))
 
@@ -37,7 +41,10 @@ class Showing(FolderCase):
         comments = "<r:reply id='1'><r:text>one</r:text><r:reply id='2'><r:text>two</r:text></r:reply></r:reply>"
         self.write(
             "e.xml",
-            rss(item("A", SITE + "a", extra=comments), attributes='xmlns:r="https://reedpost.example/ns/archive/2"'),
+            rss(
+                item("A", SITE + "a", extra=comments),
+                attributes='xmlns:r="https://reedpost.example/ns/archive/2"',
+            ),
         )
         printed = self.run_ok("show", "e.xml", "A")
         self.assertIn("\n  one\n  anonymous, no date, approved (comment 2)\n    two\n", printed)

@@ -15,7 +15,9 @@ class Folders(FolderCase):
         again = MoveFolder.new(self.folder / "m")
         again.open("new/a.txt").close()
         again.tidy(("new/",))
-        self.assertEqual({path.name for path in (self.folder / "m/new").iterdir()}, {"a.txt", "mine.txt"})
+        self.assertEqual(
+            {path.name for path in (self.folder / "m/new").iterdir()}, {"a.txt", "mine.txt"}
+        )
         self.assertTrue((self.folder / "m/report.html").exists())
 
     def test_no_name_leads_out(self) -> None:
@@ -35,7 +37,9 @@ class Folders(FolderCase):
         later.open("old.txt").close()
         later.open("new.txt").close()
         later.abandon()
-        self.assertEqual({path.name for path in (self.folder / "k").iterdir()}, {"old.txt", ".written"})
+        self.assertEqual(
+            {path.name for path in (self.folder / "k").iterdir()}, {"old.txt", ".written"}
+        )
 
     def test_paths_are_kept_relative(self) -> None:
         folder = MoveFolder.new(self.folder / "m")

@@ -58,7 +58,9 @@ def odd(xml: str, chance: random.Random) -> str:
     head, items = xml.split("</rp:zone>", 1)
 
     def replaced(found: re.Match[str]) -> str:
-        return (found[1] or found[2]) + chance.choice(ODD) if chance.random() < share else found[0]
+        return (
+            (found[1] or found[2]) + chance.choice(ODD) if chance.random() < share else found[0]
+        )
 
     return head + "</rp:zone>" + _VALUE.sub(replaced, items)
 
@@ -77,7 +79,9 @@ class Fuzzing(FolderCase):
         for number in range(rounds):
             status, message = self.survey_of(name, broken(data, chance))
             self.assertNotIn("fault", message, f"{name} {number}")
-            self.assertIn((status, bool(message)), ((0, False), (2, True)), f"{name} {number}: {message}")
+            self.assertIn(
+                (status, bool(message)), ((0, False), (2, True)), f"{name} {number}: {message}"
+            )
             statuses.add(status)
         self.assertEqual(statuses, {0, 2})
 
@@ -89,7 +93,15 @@ class Fuzzing(FolderCase):
             out = io.StringIO()
             with contextlib.redirect_stdout(out):
                 status = main.main(
-                    ["move", str(path), "--to", "lanternlog", "--out", str(self.folder / str(number)), "--json"]
+                    [
+                        "move",
+                        str(path),
+                        "--to",
+                        "lanternlog",
+                        "--out",
+                        str(self.folder / str(number)),
+                        "--json",
+                    ]
                 )
             self.assertIn(status, (0, 1), number)
             for kind, account in json.loads(out.getvalue())["counts"].items():
@@ -98,7 +110,11 @@ class Fuzzing(FolderCase):
             self.assertNotIn("\nfault,", follow_ups, number)
 
     def test_the_xml(self) -> None:
-        self.check("a.xml", zipfile.ZipFile(io.BytesIO(demo_export())).read("export/mistlebank.xml"), 120)
+        self.check(
+            "a.xml",
+            zipfile.ZipFile(io.BytesIO(demo_export())).read("export/mistlebank.xml"),
+            120,
+        )
 
     def test_the_zip(self) -> None:
         self.check("a.zip", demo_export(), 80)

@@ -41,14 +41,18 @@ class Readers(FolderCase):
             status = main.main([str(word) for word in words])
         return status, err.getvalue()
 
-    def check(self, name: str, data: bytes, *more: object, rounds: int = 60, command: str = "survey") -> None:
+    def check(
+        self, name: str, data: bytes, *more: object, rounds: int = 60, command: str = "survey"
+    ) -> None:
         chance = random.Random(name)
         statuses = set()
         for number in range(rounds):
             path = self.write(name, broken(data, chance))
             status, message = self.run_main(command, path, *more)
             self.assertNotIn("fault", message, f"{name} {number}")
-            self.assertIn((status, bool(message)), ((0, False), (2, True)), f"{name} {number}: {message}")
+            self.assertIn(
+                (status, bool(message)), ((0, False), (2, True)), f"{name} {number}: {message}"
+            )
             statuses.add(status)
         self.assertIn(0, statuses)
 
@@ -56,7 +60,10 @@ class Readers(FolderCase):
         """The demo as an export of another host."""
         self.write("export.zip", demo_export())
         self.assertEqual(
-            self.run_main("move", self.folder / "export.zip", "--to", host, "--out", self.folder / host)[0], 0
+            self.run_main(
+                "move", self.folder / "export.zip", "--to", host, "--out", self.folder / host
+            )[0],
+            0,
         )
         return self.folder / host / "new"
 
@@ -76,14 +83,18 @@ class Readers(FolderCase):
     def check_folder(self, folder: Path, rounds: int) -> None:
         """Break one file at a time."""
         chance = random.Random(folder.parent.name)
-        files = sorted(path for path in folder.rglob("*") if path.is_file() and path.stat().st_size)
+        files = sorted(
+            path for path in folder.rglob("*") if path.is_file() and path.stat().st_size
+        )
         for number in range(rounds):
             path = chance.choice(files)
             before = path.read_bytes()
             path.write_bytes(broken(before, chance))
             status, message = self.run_main("survey", folder)
             self.assertNotIn("fault", message, f"{path} {number}")
-            self.assertIn((status, bool(message)), ((0, False), (2, True)), f"{path} {number}: {message}")
+            self.assertIn(
+                (status, bool(message)), ((0, False), (2, True)), f"{path} {number}: {message}"
+            )
             path.write_bytes(before)
 
     def test_plain_records(self) -> None:
@@ -126,7 +137,22 @@ take.author = "by"
 terms.tag = "tags"
 address = "/{year}/{slug}/"
 """)  # fmt: skip
-        names = ["id", "title", "slug", "url", "at", "n", "up", "kind", "state", "pic", "lang", "old", "by", "tags"]
+        names = [
+            "id",
+            "title",
+            "slug",
+            "url",
+            "at",
+            "n",
+            "up",
+            "kind",
+            "state",
+            "pic",
+            "lang",
+            "old",
+            "by",
+            "tags",
+        ]
         for number in range(12):
             lines = [",".join(names)]
             for row in range(20):
@@ -134,31 +160,50 @@ address = "/{year}/{slug}/"
                 lines.append(",".join('"' + cell.replace('"', '""') + '"' for cell in cells))
             path = self.write("posts.csv", "\n".join(lines))
             status, message = self.run_main(
-                "move", path, "--dialect", dialect, "--to", "plainleaf", "--out", self.folder / str(number)
+                "move",
+                path,
+                "--dialect",
+                dialect,
+                "--to",
+                "plainleaf",
+                "--out",
+                self.folder / str(number),
             )
             self.assertIn(status, (0, 1), message)
-            self.assertNotIn("\nfault,", (self.folder / str(number) / "follow-ups.csv").read_text("utf-8"), number)
+            self.assertNotIn(
+                "\nfault,",
+                (self.folder / str(number) / "follow-ups.csv").read_text("utf-8"),
+                number,
+            )
 
     def test_mending_whatever_it_is(self) -> None:
         chance = random.Random("mend")
         for name, text in (("feed.json", FEED), ("all.json", JSON), ("all.xml", XML), ("f.xml", rss(*(item(str(n), SITE) for n in range(9)))),
                            ("e.jsonl", '{"id": 1, "title": "Pears"}\n' * 9)):  # fmt: skip
             for number in range(60):
-                path, out = self.write(name, broken(text.encode(), chance)), self.folder / f"out-{name}"
+                path, out = (
+                    self.write(name, broken(text.encode(), chance)),
+                    self.folder / f"out-{name}",
+                )
                 out.unlink(missing_ok=True)
                 status, message = self.run_main("mend", path, "-o", out)
                 self.assertNotIn("fault", message, f"{name} {number}")
                 self.assertIn(status, (0, 1, 2), f"{name} {number}")
                 if status != 2:
                     self.assertEqual(
-                        self.run_main("mend", out, "-o", self.folder / f"again-{name}")[0], 0, f"{name} {number}"
+                        self.run_main("mend", out, "-o", self.folder / f"again-{name}")[0],
+                        0,
+                        f"{name} {number}",
                     )
-                    self.assertEqual((self.folder / f"again-{name}").read_bytes(), out.read_bytes())
+                    self.assertEqual(
+                        (self.folder / f"again-{name}").read_bytes(), out.read_bytes()
+                    )
                     (self.folder / f"again-{name}").unlink()
 
     def test_nesting_beyond_reason(self) -> None:
         dialect = self.write(
-            "j.toml", 'name = "j"\nformat = "json"\n[[records]]\nof = "entry"\neach = "$[*]"\ntake.id = "id"\n'
+            "j.toml",
+            'name = "j"\nformat = "json"\n[[records]]\nof = "entry"\neach = "$[*]"\ntake.id = "id"\n',
         )
         for name, text, more in (
             ("a.json", "[" * DEEP + "]" * DEEP, ("--dialect", dialect)),
@@ -174,10 +219,16 @@ address = "/{year}/{slug}/"
             before = time.monotonic()
             status, message = self.run_main("survey", path, *more)
             self.assertNotIn("fault", message, name)
-            self.assertIn((status, bool(message)), ((0, False), (2, True)), f"{name}: {message[:300]}")
+            self.assertIn(
+                (status, bool(message)), ((0, False), (2, True)), f"{name}: {message[:300]}"
+            )
             self.assertLess(time.monotonic() - before, 60, f"{name} hangs")
             if name.endswith((".json", ".xml")):
-                self.assertIn(self.run_main("mend", path, "-o", self.folder / f"{name}.out")[0], (0, 1, 2), name)
+                self.assertIn(
+                    self.run_main("mend", path, "-o", self.folder / f"{name}.out")[0],
+                    (0, 1, 2),
+                    name,
+                )
 
 
 class Markups(unittest.TestCase):

@@ -19,23 +19,34 @@ class Journals(FolderCase):
             self.journal.settle(row)
 
     def test_an_address_has_one_answer(self) -> None:
-        first = OldAddress("https://a.example/x", "https://a.example/y", REDIRECTED, "permalink")
+        first = OldAddress(
+            "https://a.example/x", "https://a.example/y", REDIRECTED, "permalink"
+        )
         self.assertIsNone(self.journal.answer(first))
-        self.assertEqual(self.journal.answer(OldAddress("http://a.example/x", "", GONE, "")), first)
+        self.assertEqual(
+            self.journal.answer(OldAddress("http://a.example/x", "", GONE, "")), first
+        )
         self.assertEqual(self.journal.count_addresses(), {REDIRECTED: 1})
 
     def test_crowded_addresses_come_oldest_first(self) -> None:
         for seq, key, at in ((1, "b", "2"), (2, "a", "1"), (3, "c", "3"), (4, "left", "0")):
             new = "" if key == "left" else "https://a.example/x"
             self.journal.place((Place(seq, key, "post", "", "", new, new, new, True), at))
-        self.assertEqual([[place.key for place in places] for places in self.journal.crowded()], [["a", "b", "c"]])
+        self.assertEqual(
+            [[place.key for place in places] for places in self.journal.crowded()],
+            [["a", "b", "c"]],
+        )
         self.assertIsNone(self.journal.place_of("left"))
         self.assertEqual(self.journal.count_places(), 3)
 
     def test_follow_ups_come_worst_first_with_their_object(self) -> None:
-        self.journal.settle(Settled("entry", "1", "post", Fate.MOVED, title="Blossom", old="o", new="n"))
+        self.journal.settle(
+            Settled("entry", "1", "post", Fate.MOVED, title="Blossom", old="o", new="n")
+        )
         self.journal.follow_up(Problem(Severity.INFO, "a", "mild", object="entry", key="1"))
-        self.journal.follow_up(Problem(Severity.ERROR, "z", "bad", "mend it", object="entry", key="1"))
+        self.journal.follow_up(
+            Problem(Severity.ERROR, "z", "bad", "mend it", object="entry", key="1")
+        )
         found = list(self.journal.follow_ups())
         self.assertEqual(found[0], ("z", "error", "Blossom", "o", "n", "bad", "mend it"))
         self.assertEqual(self.journal.count_follow_ups(), {"error": 1, "info": 1})

@@ -29,22 +29,34 @@ def imports() -> Iterator[tuple[str, str]]:
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
             names = []
             if isinstance(node, ast.ImportFrom) and node.module == "newburrow":
-                names = [f"newburrow.{alias.name}" for alias in node.names if not alias.name.startswith("__")]
-            elif isinstance(node, ast.ImportFrom) and (node.module or "").startswith("newburrow."):
+                names = [
+                    f"newburrow.{alias.name}"
+                    for alias in node.names
+                    if not alias.name.startswith("__")
+                ]
+            elif isinstance(node, ast.ImportFrom) and (node.module or "").startswith(
+                "newburrow."
+            ):
                 names = [
                     full if (TOP.parent / Path(*(full := f"{node.module}.{alias.name}").split("."))).with_suffix(".py").exists()
                     else node.module
                     for alias in node.names
                 ]  # fmt: skip
             elif isinstance(node, ast.Import):
-                names = [alias.name for alias in node.names if alias.name.startswith("newburrow.")]
+                names = [
+                    alias.name for alias in node.names if alias.name.startswith("newburrow.")
+                ]
             for name in names:
                 yield module, name
 
 
 class Layers(unittest.TestCase):
     def test_every_module_has_a_layer(self) -> None:
-        found = {path.stem for path in TOP.iterdir() if path.suffix == ".py" or (path / "__init__.py").exists()}
+        found = {
+            path.stem
+            for path in TOP.iterdir()
+            if path.suffix == ".py" or (path / "__init__.py").exists()
+        }
         self.assertEqual(found - {"__init__", "__main__"}, set(LAYERS))
 
     def test_arrows_point_down(self) -> None:
@@ -73,7 +85,9 @@ class Layers(unittest.TestCase):
             walk(module, ())
 
     def test_the_model_imports_nothing_of_ours(self) -> None:
-        self.assertEqual([name for module, name in imports() if module == "newburrow.model"], [])
+        self.assertEqual(
+            [name for module, name in imports() if module == "newburrow.model"], []
+        )
 
     def test_only_the_command_line_prints(self) -> None:
         for path in TOP.rglob("*.py"):
@@ -81,8 +95,14 @@ class Layers(unittest.TestCase):
                 self.assertNotRegex(path.read_text("utf-8"), r"(?<![\w.])print\(", str(path))
 
     def test_no_stand_in_is_named_in_code(self) -> None:
-        formats = {path.name.removesuffix(".py") for path in (TOP / "formats").iterdir()}  # a bag is no platform
-        names = {path.stem for folder in ("hosts", "dialects") for path in (TOP / folder).glob("*.toml")} - formats
+        formats = {
+            path.name.removesuffix(".py") for path in (TOP / "formats").iterdir()
+        }  # a bag is no platform
+        names = {
+            path.stem
+            for folder in ("hosts", "dialects")
+            for path in (TOP / folder).glob("*.toml")
+        } - formats
         self.assertGreater(len(names), 2)
         for path in TOP.rglob("*.py"):
             for name in names:

@@ -49,12 +49,17 @@ class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
         exports = gathering.examine_all([path])
-        with newstore.fill(self.folder / f"{name}-1", gathering.records(exports, nobody), dict, unite):
+        with newstore.fill(
+            self.folder / f"{name}-1", gathering.records(exports, nobody), dict, unite
+        ):
             pass
         cut = halves.find(exports, large=1)
         assert cut is not None
         with newstore.filled(
-            self.folder / f"{name}-2", lambda new: halves.put(new, exports[0], cut, nobody), dict, unite
+            self.folder / f"{name}-2",
+            lambda new: halves.put(new, exports[0], cut, nobody),
+            dict,
+            unite,
         ):
             pass
         return [dump(self.folder / f"{name}-{n}") for n in (1, 2)]
@@ -85,7 +90,10 @@ class Halves(FolderCase):
 
 class Pool(MoveCase):
     def test_the_same_entries_in_the_same_order(self) -> None:
-        self.converted(*orchard(), *(Entry(key=f"x{n}", slug=f"x{n}", permalink=f"{SITE}x{n}/") for n in range(250)))
+        self.converted(
+            *orchard(),
+            *(Entry(key=f"x{n}", slug=f"x{n}", permalink=f"{SITE}x{n}/") for n in range(250)),
+        )
         with mock.patch.object(pool, "SHARED", 1):
             shared = list(pool.each(self.context, convert, Converted, 2))
             placed = list(pool.each(self.context, place, Placed, 2))
@@ -102,7 +110,9 @@ class Others(FolderCase):
             "if __name__ == '__main__':\n    pool = workers(1)\n"
             "    print(pool.submit(os.getpid).result(), flush=True)\n    pool.submit(time.sleep, 300).result()\n",
         )
-        with subprocess.Popen([sys.executable, script], stdout=subprocess.PIPE, text=True) as first:
+        with subprocess.Popen(
+            [sys.executable, script], stdout=subprocess.PIPE, text=True
+        ) as first:
             assert first.stdout is not None
             other = int(first.stdout.readline())
             os.kill(other, 0)
@@ -126,7 +136,10 @@ class Killed(FolderCase):
         whole = time.monotonic() - began
         for _time in range(20):
             with subprocess.Popen(
-                [PROGRAM, "move", "two"], cwd=self.folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+                [PROGRAM, "move", "two"],
+                cwd=self.folder,
+                stdout=subprocess.DEVNULL,
+                stderr=subprocess.DEVNULL,
             ) as process:
                 try:
                     process.wait(chance.uniform(0.2, whole))
@@ -134,10 +147,15 @@ class Killed(FolderCase):
                     process.send_signal(signal.SIGKILL)
         self.run_ok("move", "two")
         names = [
-            sorted(path.relative_to(self.folder / name).as_posix() for path in (self.folder / name).rglob("*"))
+            sorted(
+                path.relative_to(self.folder / name).as_posix()
+                for path in (self.folder / name).rglob("*")
+            )
             for name in ("one", "two")
         ]
         self.assertEqual(*names)
         files = [name for name in names[0] if (self.folder / "one" / name).is_file()]
-        _same, differing, odd = filecmp.cmpfiles(self.folder / "one", self.folder / "two", files, shallow=False)
+        _same, differing, odd = filecmp.cmpfiles(
+            self.folder / "one", self.folder / "two", files, shallow=False
+        )
         self.assertEqual((differing, odd), ([], []))

@@ -47,7 +47,11 @@ class Followed(FolderCase):
         self.write("export.zip", demo_export())
         self.run_ok("draft", "export.zip", "--to", "lanternlog", "--out", "m")
         path = self.folder / "m/move.toml"
-        path.write_text(path.read_text().replace('address = "https://mistlebank.example/"', f'address = "{NEW}"'))
+        path.write_text(
+            path.read_text().replace(
+                'address = "https://mistlebank.example/"', f'address = "{NEW}"'
+            )
+        )
         self.run_ok("move", "m")
         self.titles = {
             address.path_key(address.split(row["new"]).path): ""
@@ -62,14 +66,23 @@ class Followed(FolderCase):
 
     def followed(self, server: Nginx, new: str, status: int) -> str:
         return self.run_ok(
-            "redirects", "m", "--follow", f"http://127.0.0.1:{server.port}", "--new-at", new, status=status
+            "redirects",
+            "m",
+            "--follow",
+            f"http://127.0.0.1:{server.port}",
+            "--new-at",
+            new,
+            status=status,
         )
 
     def test_all_is_well_on_nginx_and_httpd(self) -> None:
         redirects = self.folder / "m/redirects"
         with pages(self.titles) as new:
             with Nginx(self.folder, redirects / "nginx") as server:
-                self.assertIn("Every old address is answered as the map says", self.followed(server, new, 0))
+                self.assertIn(
+                    "Every old address is answered as the map says",
+                    self.followed(server, new, 0),
+                )
             (self.folder / "nginx").rename(self.folder / "done")
             with Httpd(self.folder, redirects / "apache") as server:
                 self.assertIn("Every old address", self.followed(server, new, 0))
@@ -78,7 +91,9 @@ class Followed(FolderCase):
         maps = self.folder / "m/redirects/nginx/newburrow-maps.conf"
         text = maps.read_text()
         self.assertIn(f'"/feed/" "{NEW}entries.atom"', text)
-        maps.write_text(text.replace(f'"/feed/" "{NEW}entries.atom"', f'"/feed/" "{NEW}none"', 1))
+        maps.write_text(
+            text.replace(f'"/feed/" "{NEW}entries.atom"', f'"/feed/" "{NEW}none"', 1)
+        )
         paths = sorted(path for path, title in self.titles.items() if title)
         self.titles[paths[0]] = "something else"
         self.titles[paths[2]] = NEW
@@ -109,7 +124,10 @@ class Followed(FolderCase):
         path = self.folder / "m/redirects/addresses.csv"
         lines = path.read_text().splitlines()
         path.write_text(
-            "\n".join([*lines, "http://www.mistlebank.example/visit/,https://new.example/,301,mine"]) + "\n"
+            "\n".join(
+                [*lines, "http://www.mistlebank.example/visit/,https://new.example/,301,mine"]
+            )
+            + "\n"
         )
         for words in (["redirects", "m"], ["redirects", "m", "--for", "nginx"]):
             told = self.refused(*words)

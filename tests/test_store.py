@@ -14,8 +14,16 @@ class Filling(FolderCase):
         return store
 
     def test_records_come_back_as_they_went_in(self) -> None:
-        entry = Entry(key="1", title="Blossom", body=Body("<p>ü</p>"), extra={"x": ["y"]}, source=Where("a.xml", 3))
-        store = self.filled(Site(key="site", title="Orchard"), entry, Comment(key="9", entry="1"))
+        entry = Entry(
+            key="1",
+            title="Blossom",
+            body=Body("<p>ü</p>"),
+            extra={"x": ["y"]},
+            source=Where("a.xml", 3),
+        )
+        store = self.filled(
+            Site(key="site", title="Orchard"), entry, Comment(key="9", entry="1")
+        )
         self.assertEqual(store.get(Entry, "1"), entry)
         self.assertEqual(store.site().title, "Orchard")
         self.assertEqual([comment.key for comment in store.comments_of(entry)], ["9"])
@@ -25,13 +33,24 @@ class Filling(FolderCase):
 
     def test_batches_meet_without_a_gap(self) -> None:
         store = self.filled(*(Entry(key=str(number)) for number in range(2 * BATCH + 1)))
-        self.assertEqual([entry.key for entry in store.all(Entry)], [str(number) for number in range(2 * BATCH + 1)])
+        self.assertEqual(
+            [entry.key for entry in store.all(Entry)],
+            [str(number) for number in range(2 * BATCH + 1)],
+        )
         self.assertEqual(store.count(Entry), 2 * BATCH + 1)
 
     def test_all_that_was_read_is_counted_doubles_too(self) -> None:
-        store = self.filled(Entry(key="1"), Entry(key="1"), Entry(key="1", title="other"), Entry(key="2", kind="page"))
+        store = self.filled(
+            Entry(key="1"),
+            Entry(key="1"),
+            Entry(key="1", title="other"),
+            Entry(key="2", kind="page"),
+        )
         self.assertEqual(store.tally(), {("entry", "post"): 3, ("entry", "page"): 1})
-        self.assertEqual([(one.record.key, one.differs) for one in store.twice()], [("1", False), ("1", True)])
+        self.assertEqual(
+            [(one.record.key, one.differs) for one in store.twice()],
+            [("1", False), ("1", True)],
+        )
 
     def test_authors_and_terms_said_again_are_one(self) -> None:
         store = self.filled(Author(key="t", name="T"), Author(key="t", name="T", source=Where("part 2", 4)),
@@ -39,7 +58,9 @@ class Filling(FolderCase):
         self.assertEqual(store.tally(), {("author", "author"): 1, ("term", "tag"): 2})
 
     def test_orphans_and_problems(self) -> None:
-        problem = Problem(Severity.WARNING, "no-date", "The date is none.", where=Where("a.xml", 4))
+        problem = Problem(
+            Severity.WARNING, "no-date", "The date is none.", where=Where("a.xml", 4)
+        )
         store = self.filled(Comment(key="1", entry="gone"), problem)
         self.assertEqual([comment.key for comment in store.orphans()], ["1"])
         self.assertEqual(list(store.problems()), [problem])

@@ -18,7 +18,8 @@ import uritemplate
 
 _PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
 _PLAIN_ADDRESS = re.compile(
-    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
+    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)"
+    r"(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
 )
 _FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
@@ -26,7 +27,9 @@ Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard A
 _FORMS: tuple[Form, ...] = ("NFC", "NFD")
 _PORTS = {"http": ":80", "https": ":443"}
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
-_RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")  # and what is reserved, section 2.2
+_RESERVED = re.compile(
+    r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*"
+)  # and what is reserved, section 2.2
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
@@ -50,7 +53,9 @@ def resolve(base: str, address: str) -> str:
     """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
     if address.startswith(("https://", "http://")):
         return address.strip()
-    if _FROM_ROOT.match(address) and (origin := site_of(base)):  # most are; this spares the work of the general case
+    if _FROM_ROOT.match(address) and (
+        origin := site_of(base)
+    ):  # most are; this spares the work of the general case
         return origin + address
     try:
         return urljoin(base, address.strip())
@@ -62,7 +67,9 @@ def resolve(base: str, address: str) -> str:
 def site_of(base: str) -> str:
     """Scheme and host of an address; empty where it has none."""
     found = _ORIGIN.match(base)
-    return found.group() if found else ""
+    if found:
+        return found.group()
+    return ""
 
 
 def other_slash(address: str) -> str:
@@ -70,25 +77,34 @@ def other_slash(address: str) -> str:
 
     Empty for a file, a query, the root, and a path of other than words: of that servers think differently.
     """
-    parts = split(address) if "?" not in address else None
+    if "?" not in address:
+        parts = split(address)
+    else:
+        parts = None
     if parts is None or parts.fragment or "%2F" in parts.path.upper():
         return ""
     if not _WORDS.fullmatch(unquote(parts.path)):
         return ""
     if parts.path.endswith("/"):
         return address.strip().removesuffix("/")
-    return "" if "." in parts.path.rpartition("/")[2] else f"{address.strip()}/"
+    if "." in parts.path.rpartition("/")[2]:
+        return ""
+    return f"{address.strip()}/"
 
 
 def path_of(address: str) -> str:
     """The decoded path without its first slash; empty where the address cannot be read."""
     parts = split(address)
-    return unquote(parts.path).lstrip("/") if parts else ""
+    if parts:
+        return unquote(parts.path).lstrip("/")
+    return ""
 
 
 def full_path(address: str) -> str:
     """The site and the decoded path, as a path of its own, by which files are told from those of another site."""
-    return f"{site_key(address)}/{path_of(address)}" if address else ""
+    if address:
+        return f"{site_key(address)}/{path_of(address)}"
+    return ""
 
 
 def host_key(parts: SplitResult) -> str:
@@ -145,7 +161,9 @@ def path_key(path: str, form: Form = "NFC") -> str:
         return path
     segments = [_canonical(segment, _SEGMENT_SAFE, form) for segment in path.split("/")]
     joined = "/".join(_without_dots(segments))
-    return joined if joined.startswith("/") else "/" + joined
+    if joined.startswith("/"):
+        return joined
+    return "/" + joined
 
 
 def query_pairs(query: str) -> list[tuple[str, str]]:
@@ -172,7 +190,10 @@ def key(address: str) -> str:
     parts = split(address)
     if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
         return ""
-    query = query_key(query_pairs(parts.query)) if parts.query else ""
+    if parts.query:
+        query = query_key(query_pairs(parts.query))
+    else:
+        query = ""
     return host_key(parts) + path_key(parts.path) + (f"?{query}" if query else "")
 
 
@@ -190,7 +211,10 @@ def spelled_key(address: str) -> str:
 def compositions(address: str) -> Iterator[str]:
     """The address, and the same with the letters of its path composed otherwise, as some systems write them."""
     yield address
-    parts = None if address.isascii() and "%" not in address else split(address)
+    if address.isascii() and "%" not in address:
+        parts = None
+    else:
+        parts = split(address)
     if parts is not None:
         seen = {path_key(parts.path, "")}
         for form in _FORMS:
@@ -233,11 +257,14 @@ def last_name(address: str) -> str:
     An extension is left out; percent-encoding is undone where it is that of UTF-8.
     """
     parts = split(address)
-    last = (
-        unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict") if parts and _decodable(parts.path) else ""
-    )
+    if parts and _decodable(parts.path):
+        last = unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict")
+    else:
+        last = ""
     name = _EXTENSION.sub("", last)
-    return "" if name.isdigit() else name
+    if name.isdigit():
+        return ""
+    return name
 
 
 def _decodable(path: str) -> bool:
@@ -257,7 +284,9 @@ def safe(address: str) -> str:
     """The address in ASCII with all but RFC 3986 characters percent-encoded, for headers and files."""
     if _SAFE.match(address):
         return address
-    return quote(_CONTROL.sub(lambda found: quote(found.group()), address), safe="%/:?#[]@!$&'()*+,;=~")
+    return quote(
+        _CONTROL.sub(lambda found: quote(found.group()), address), safe="%/:?#[]@!$&'()*+,;=~"
+    )
 
 
 @lru_cache(maxsize=64)
@@ -275,7 +304,9 @@ def _template(pattern: str) -> uritemplate.URITemplate:
 def _pieces(pattern: str) -> list[str]:
     """Text and names of a pattern of levels 1 and 2 in turn; none where it is of another."""
     pieces = re.split(r"\{(\+?\w+)\}", pattern)
-    return [] if any("{" in piece for piece in pieces[::2]) or not pattern.isascii() else pieces
+    if any("{" in piece for piece in pieces[::2]) or not pattern.isascii():
+        return []
+    return pieces
 
 
 def _simply(pattern: str, values: dict[str, str]) -> str:
@@ -283,7 +314,10 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
     out = []
     for place, piece in enumerate(_pieces(pattern)):
         if place % 2:
-            stays = _RESERVED if piece[0] == "+" else _UNRESERVED
+            if piece[0] == "+":
+                stays = _RESERVED
+            else:
+                stays = _UNRESERVED
             piece = values.get(piece.removeprefix("+"), "")
             if not stays.fullmatch(piece):
                 return ""
@@ -293,7 +327,9 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
 
 def expand(pattern: str, values: dict[str, str]) -> str:
     """The address that a pattern gives (RFC 6570); what a missing value leaves empty closes up."""
-    path = _simply(pattern, values) or _template(pattern).expand({k: value for k, value in values.items() if value})
+    path = _simply(pattern, values) or _template(pattern).expand(
+        {k: value for k, value in values.items() if value}
+    )
     head, scheme, rest = path.rpartition("://")
     return head + scheme + re.sub(r"/{2,}", "/", rest)
 
@@ -307,7 +343,10 @@ def matcher(pattern: str) -> re.Pattern[str]:
     regex, last = "", 0
     for found in re.finditer(r"\{(\+?)(\w+)\}", pattern):
         regex += re.escape(pattern[last : found.start()])
-        inner = ".+" if found.group(1) else "[^/?#]+"
+        if found.group(1):
+            inner = ".+"
+        else:
+            inner = "[^/?#]+"
         regex += f"(?P<{found.group(2)}>{inner})"
         last = found.end()
     return re.compile(regex + re.escape(pattern[last:]))

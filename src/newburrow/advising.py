@@ -37,7 +37,9 @@ class Advice(Struct, frozen=True):
     rules: int
     one_by_one: int  # addresses that no rule covers
     collisions: int  # entries that get a number, since an older one has their address
-    visits: dict[int, int] = {}  # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
+    visits: dict[
+        int, int
+    ] = {}  # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
 
 
 class Advised(Struct, frozen=True):
@@ -52,21 +54,28 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
     exports = gathering.examine_all(
-        [folder.path / path for path in decisions.old.paths], folder.name_or_path(decisions.old.dialect)
+        [folder.path / path for path in decisions.old.paths],
+        folder.name_or_path(decisions.old.dialect),
     )
     folder.claim(STORE)
     with filled_store(folder.path / STORE, exports, listener) as store:
         found: list[Advice] = []
         with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-            for kind, pattern in _candidates(host, decisions, list(own_patterns(store.all(Entry)))):
+            for kind, pattern in _candidates(
+                host, decisions, list(own_patterns(store.all(Entry)))
+            ):
                 tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
                 with Journal(Path(name) / "journal") as journal:
                     context = moving.context_of(folder, tried, host, store, journal, exports)
-                    holding.learn([folder.path / path for path in tried.new.holds], journal, listener)
+                    holding.learn(
+                        [folder.path / path for path in tried.new.holds], journal, listener
+                    )
                     run.plan(context, listener)
                     knowing.learn(folder, context)
                     if kind in journal.count_kinds():
-                        chosen = pattern == (decisions.addresses.get(kind) or host.kinds[kind].address)
+                        chosen = pattern == (
+                            decisions.addresses.get(kind) or host.kinds[kind].address
+                        )
                         found.append(_advice(kind, pattern, chosen, context))
         ids = _ids(store.all(Entry), host)
     found.sort(key=_worth)
@@ -76,10 +85,19 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
 def _worth(one: Advice) -> tuple[object, ...]:
     """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
     moved = one.visits.get(REDIRECTED, 0)
-    return (one.kind, moved, one.redirected, one.rules + one.one_by_one, one.collisions, not one.chosen)
+    return (
+        one.kind,
+        moved,
+        one.redirected,
+        one.rules + one.one_by_one,
+        one.collisions,
+        not one.chosen,
+    )
 
 
-def _candidates(host: Profile, decisions: Decisions, own: list[str]) -> Iterator[tuple[str, str]]:
+def _candidates(
+    host: Profile, decisions: Decisions, own: list[str]
+) -> Iterator[tuple[str, str]]:
     """Kinds with the patterns that they can have."""
     for name, kind in host.kinds.items():
         for pattern in patterns_of(kind, own, decisions.addresses.get(name, "")):
@@ -91,18 +109,30 @@ def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
     redirects = Map.learnt(context.journal.addresses)
     exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
     return Advice(
-        kind, pattern, chosen, counts.get(UNCHANGED, 0), counts.get(REDIRECTED, 0), counts.get(GONE, 0),
-        len(redirects.rules), exact, context.journal.count_code("address-taken"),
+        kind,
+        pattern,
+        chosen,
+        counts.get(UNCHANGED, 0),
+        counts.get(REDIRECTED, 0),
+        counts.get(GONE, 0),
+        len(redirects.rules),
+        exact,
+        context.journal.count_code("address-taken"),
         context.journal.count_visits(),
-    )  # fmt: skip
+    )
 
 
 def _ids(entries: Iterator[Entry], host: Profile) -> str:
     """Whether old addresses hold ids, and what the host does with these."""
-    found = next((one for entry in entries for one in (entry.permalink, *entry.addresses) if "?" in one), "")
+    found = next(
+        (one for entry in entries for one in (entry.permalink, *entry.addresses) if "?" in one),
+        "",
+    )
     if not found:
         return "No old address holds an id."
     kept = {
-        "any": "keeps ids that are free", "numbers": "keeps ids that are free numbers", "none": "gives ids of its own",
-    }[host.ids.keep]  # fmt: skip
+        "any": "keeps ids that are free",
+        "numbers": "keeps ids that are free numbers",
+        "none": "gives ids of its own",
+    }[host.ids.keep]
     return f"Old addresses hold ids, such as {found}. The new host {kept}."

@@ -26,14 +26,23 @@ class Question(Struct, frozen=True):
     def value(self, answer: str) -> str | list[str]:
         """What an answer means; an empty one takes what is proposed. Raises BurrowError for one that cannot be."""
         answer = answer.strip() or self.proposed
-        words = [word.strip() for word in answer.split(",")] if self.several else [answer]
+        if self.several:
+            words = [word.strip() for word in answer.split(",")]
+        else:
+            words = [answer]
         for word in words:
             if self.choices and word not in self.choices:
-                raise stop("wrong-value", f"{word!r} is no answer.", suggest(word, self.choices, "The answers are"))
+                raise stop(
+                    "wrong-value",
+                    f"{word!r} is no answer.",
+                    suggest(word, self.choices, "The answers are"),
+                )
             if self.key == ("new", "address") and not address.key(word):
                 advice = "Write it with scheme and host, like https://orchard.example/."
                 raise stop("wrong-value", f"{word!r} is no web address.", advice)
-        return words if self.several else answer
+        if self.several:
+            return words
+        return answer
 
 
 Ask = Callable[[Question], str]
@@ -43,7 +52,12 @@ def questions(facts: dict[str, Any]) -> Iterator[Question]:
     """The questions that an export leaves open; `facts` are those that `move.toml` is made of."""
     yield Question(("new", "address"), "Where will the new site stand?", facts["address"])
     if facts["holds"]:
-        yield Question(("new", "already_there"), "Entries that are there already:", "skip", ("skip", "update"))
+        yield Question(
+            ("new", "already_there"),
+            "Entries that are there already:",
+            "skip",
+            ("skip", "update"),
+        )
     if facts["starters"] != "none found":
         text = f"The old host's starter content ({facts['starters']}):"
         yield Question(("choose", "starter_content"), text, "leave-out", ("leave-out", "move"))
@@ -51,7 +65,11 @@ def questions(facts: dict[str, Any]) -> Iterator[Question]:
     yield from _wholes(facts, facts["host"])
     servers = tuple(facts["servers"])
     yield Question(
-        ("redirects", "servers"), "Which servers are redirects written for?", ", ".join(servers), servers, True
+        ("redirects", "servers"),
+        "Which servers are redirects written for?",
+        ", ".join(servers),
+        servers,
+        True,
     )
 
 
@@ -75,9 +93,19 @@ def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
     """What becomes of comments, files and unsigned entries as a whole."""
     if not host.comments.taken and facts["comment_count"]:
         text = f"The new host takes no comments; {facts['comment_count']} go:"
-        yield Question(("comments", "without_place"), text, "data-file", ("data-file", "closing-section", "leave-out"))
+        yield Question(
+            ("comments", "without_place"),
+            text,
+            "data-file",
+            ("data-file", "closing-section", "leave-out"),
+        )
     if facts["file_count"]:
-        yield Question(("media", "files"), f"Which of {facts['file_count']} files go along?", "all", ("all", "shown"))
+        yield Question(
+            ("media", "files"),
+            f"Which of {facts['file_count']} files go along?",
+            "all",
+            ("all", "shown"),
+        )
     if facts["unsigned"]:
         text = f"Under which name do {facts['unsigned']} entries without an author go (empty: none)?"
         yield Question(("authors", "of_unsigned"), text, "")

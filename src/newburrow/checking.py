@@ -13,7 +13,15 @@ from newburrow.convert.decisions import Decisions
 from newburrow.folder import AUTHORS, ENTRIES, TERMS, MoveFolder
 from newburrow.hosts import mistakes as hosts
 from newburrow.hosts.profile import Profile
-from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Author, Entry, Term, Where
+from newburrow.model import (
+    COMMENT_STATES,
+    ENTRY_KINDS,
+    ENTRY_STATES,
+    Author,
+    Entry,
+    Term,
+    Where,
+)
 from newburrow.patterns import unknown_variables
 from newburrow.problem import Problem, Severity, stop, suggest
 from newburrow.store import Store
@@ -35,7 +43,9 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
         _one_of(folder, new, host.states.takes, ["states", old])
     for kind, pattern in decisions.addresses.items():
         _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
-        for keys, message, advice in unknown_variables(["addresses", kind], pattern, hosts.ENTRY_VARIABLES):
+        for keys, message, advice in unknown_variables(
+            ["addresses", kind], pattern, hosts.ENTRY_VARIABLES
+        ):
             raise stop("wrong-value", message, advice, folder.line_in_move(keys))
     _check_rules(folder, decisions, host)
     for server in decisions.redirects.servers:
@@ -56,8 +66,13 @@ def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profil
         advice = suggest(zone, available_timezones(), "They are named like Europe/London")
         raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "zone"]))
     if not -1_000_000 <= decisions.dates.shift_hours <= 1_000_000:
-        message, advice = "Dates cannot be shifted by more than a century.", "Write the hours as a smaller number."
-        raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"]))
+        message, advice = (
+            "Dates cannot be shifted by more than a century.",
+            "Write the hours as a smaller number.",
+        )
+        raise stop(
+            "wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"])
+        )
     if "*" not in host.terms.vocabularies:
         there = tuple(dict.fromkeys((host.terms.name, *host.terms.vocabularies)))
         for old, new in decisions.vocabularies.items():
@@ -72,8 +87,13 @@ def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
             if word.startswith("entry."):
                 _one_of(folder, word, known, ["fields", str(number), key])
         if (one.new == "-" and not one.old) or not (one.old or one.new):
-            message, advice = "A field needs a name: old, new, or both.", 'Write old = "its name".'
-            raise stop("wrong-value", message, advice, folder.line_in_move(["fields", str(number)]))
+            message, advice = (
+                "A field needs a name: old, new, or both.",
+                'Write old = "its name".',
+            )
+            raise stop(
+                "wrong-value", message, advice, folder.line_in_move(["fields", str(number)])
+            )
         if one.default and fields.typed(one.default, one.type) is None:
             message = f"The default {one.default!r} is not of the type {one.type}."
             at = folder.line_in_move(["fields", str(number), "default"])
@@ -86,8 +106,12 @@ def check_created(folder: MoveFolder, context: Context) -> None:
         author = context.store.get(Author, row)
         name = choice.new_name or (author.name if author else "")
         if choice.action == "create" and context.journal.is_held("author", name):
-            line = next((n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0)
-            message = f"The new host has an author {name} already, so none can be made of that name."
+            line = next(
+                (n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0
+            )
+            message = (
+                f"The new host has an author {name} already, so none can be made of that name."
+            )
             advice = "Use the action assign if it is the same person, or give another new_name."
             raise stop("wrong-value", message, advice, Where(str(folder.path / AUTHORS), line))
 
@@ -96,7 +120,12 @@ def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> Non
     for number, rule in enumerate(decisions.rules):
         at = ["rules", str(number), "set"]
         if rule.set.kind:
-            _one_of(folder, rule.set.kind, tuple(dict.fromkeys((*host.kinds, *ENTRY_KINDS))), [*at, "kind"])
+            _one_of(
+                folder,
+                rule.set.kind,
+                tuple(dict.fromkeys((*host.kinds, *ENTRY_KINDS))),
+                [*at, "kind"],
+            )
         if rule.set.state:
             _one_of(folder, rule.set.state, ENTRY_STATES, [*at, "state"])
     for keys, condition in _conditions(decisions):
@@ -108,8 +137,12 @@ def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> Non
 def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
     """Every condition of move.toml, with where it stands."""
     yield ["choose", "only"], decisions.choose.only
-    yield from ((["choose", "leave", str(n)], one) for n, one in enumerate(decisions.choose.leave))
-    yield from ((["rules", str(n), "when"], rule.when) for n, rule in enumerate(decisions.rules))
+    yield from (
+        (["choose", "leave", str(n)], one) for n, one in enumerate(decisions.choose.leave)
+    )
+    yield from (
+        (["rules", str(n), "when"], rule.when) for n, rule in enumerate(decisions.rules)
+    )
 
 
 def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
@@ -117,7 +150,12 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     for row, word in terms.unknown_words(folder.term_choices(), store.all(Term)):
         line = next((n for n, cells in enumerate(folder.term_rows(), 2) if cells == row), 0)
         advice = suggest(word, (term.name for term in store.all(Term)), "There are")
-        raise stop("wrong-value", f"The export has no term {word!r}.", advice, Where(str(folder.path / TERMS), line))
+        raise stop(
+            "wrong-value",
+            f"The export has no term {word!r}.",
+            advice,
+            Where(str(folder.path / TERMS), line),
+        )
     set_authors = [
         (["rules", str(n), "set", "author"], Condition(authors=(rule.set.author,)))
         for n, rule in enumerate(decisions.rules)
@@ -126,7 +164,12 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     for keys, condition in (*_conditions(decisions), *set_authors):
         for key, word, there in unknown(condition, store):
             message = f"The export has no {key.removesuffix('s')} {word!r}."
-            raise stop("wrong-value", message, suggest(word, there, "There are"), folder.line_in_move([*keys, key]))
+            raise stop(
+                "wrong-value",
+                message,
+                suggest(word, there, "There are"),
+                folder.line_in_move([*keys, key]),
+            )
 
 
 def say_unknown_rows(context: Context) -> None:
@@ -141,13 +184,21 @@ def say_unknown_rows(context: Context) -> None:
                     Severity.WARNING,
                     "unknown-row",
                     f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
-                    suggest(key, (record.key for record in context.store.all(kind)), "There are"),
+                    suggest(
+                        key, (record.key for record in context.store.all(kind)), "There are"
+                    ),
                 )
                 context.journal.follow_up(problem)
     for key, line in context.journal.edited():
         if context.store.get(Entry, key) is None:
             message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
-            problem = Problem(Severity.WARNING, "unknown-row", message, "Take the row out.", Where(ENTRIES, line))
+            problem = Problem(
+                Severity.WARNING,
+                "unknown-row",
+                message,
+                "Take the row out.",
+                Where(ENTRIES, line),
+            )
             context.journal.follow_up(problem)
 
 

@@ -19,21 +19,36 @@ _is_plain = frozenset(_FORMULA).isdisjoint
 
 def _guarded(row: Sequence[object]) -> list[str]:
     cells = list(map(str, row))
-    if _is_plain([cell[:1] for cell in cells]):  # most are; to look at each by itself takes thrice the time
+    if _is_plain(
+        [cell[:1] for cell in cells]
+    ):  # most are; to look at each by itself takes thrice the time
         return cells
     return ["'" + cell if cell.startswith(_FORMULA) else cell for cell in cells]
 
 
 def _bare(cell: str) -> str:
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(_FORMULA) else cell
+    if cell.startswith("'") and cell[1:].startswith(_FORMULA):
+        return cell[1:]
+    return cell
 
 
 def _line(cells: list[str]) -> str:
     """One row (RFC 4180 section 2). The library's writer looks at each letter by itself: ten times the time."""
     line = ",".join(cells)
-    if line.count(",") == len(cells) - 1 and '"' not in line and "\n" not in line and "\r" not in line:
+    if (
+        line.count(",") == len(cells) - 1
+        and '"' not in line
+        and "\n" not in line
+        and "\r" not in line
+    ):
         return line + "\n"
-    return ",".join('"' + cell.replace('"', '""') + '"' if _QUOTED.search(cell) else cell for cell in cells) + "\n"
+    return (
+        ",".join(
+            '"' + cell.replace('"', '""') + '"' if _QUOTED.search(cell) else cell
+            for cell in cells
+        )
+        + "\n"
+    )
 
 
 def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[object]]) -> int:
@@ -51,11 +66,16 @@ def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dic
     return rows(io.StringIO(text.removeprefix("\ufeff"), newline=""), file, header)
 
 
-def rows(stream: TextIO, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
+def rows(
+    stream: TextIO, file: str, header: Sequence[str]
+) -> Iterator[tuple[int, dict[str, str]]]:
     """Those of a table that is read as it streams; it can be sought in, and begins without a byte order mark."""
     # A spreadsheet may save with semicolons.
     first = stream.readline()
-    delimiter = ";" if ";" in first and "," not in first else ","
+    if ";" in first and "," not in first:
+        delimiter = ";"
+    else:
+        delimiter = ","
     stream.seek(0)
     reader = csv.reader(stream, delimiter=delimiter, strict=False)
     try:

@@ -33,19 +33,30 @@ def draft_dialect(path: Path) -> str:
         if plain := _records(source):
             return recorddraft.draft(tables.look(plain))
         advice = "It can be read as it is: newburrow survey"
-        raise stop("nothing-to-draft", "There are no plain records, and no RSS or Atom.", advice, Where(str(path)))
+        raise stop(
+            "nothing-to-draft",
+            "There are no plain records, and no RSS or Atom.",
+            advice,
+            Where(str(path)),
+        )
     try:
         with feed.part.open() as stream:
             return draft.draft(stream, feed.format)
     except etree.XMLSyntaxError as error:
-        raise BurrowError(reading.with_excerpt(not_well_formed(error, feed.part.label).problem, feed.part)) from None
+        raise BurrowError(
+            reading.with_excerpt(not_well_formed(error, feed.part.label).problem, feed.part)
+        ) from None
 
 
 def _records(source: Source) -> Sequence[tuple[Part, str]]:
     """The parts that are plain records, each with its format; those that other readers take are left alone."""
-    formats = [registry.get(registry.FORMATS, name) for name in registry.names(registry.FORMATS)]
+    formats = [
+        registry.get(registry.FORMATS, name) for name in registry.names(registry.FORMATS)
+    ]
     # A file of lines also begins as JSON does; and what names its columns is no XML.
-    plain = sorted((one for one in formats if one.needs_dialect), key=lambda one: one.name != "jsonlines")
+    plain = sorted(
+        (one for one in formats if one.needs_dialect), key=lambda one: one.name != "jsonlines"
+    )
     found = []
     for part in source.parts:
         head = part.head()

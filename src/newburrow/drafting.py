@@ -19,7 +19,16 @@ from newburrow.convert import edits
 from newburrow.convert.unify import Proposal, proposals
 from newburrow.events import Listener, nobody
 from newburrow.filling import dialects_of, filled_store
-from newburrow.folder import AUTHOR_COLUMNS, AUTHORS, ENTRIES, MOVE, STORE, TERM_COLUMNS, TERMS, MoveFolder
+from newburrow.folder import (
+    AUTHOR_COLUMNS,
+    AUTHORS,
+    ENTRIES,
+    MOVE,
+    STORE,
+    TERM_COLUMNS,
+    TERMS,
+    MoveFolder,
+)
 from newburrow.hosts import loader as hosts
 from newburrow.journal import Journal
 from newburrow.model import Author, Entry, Term
@@ -39,7 +48,9 @@ class Plan(Struct, frozen=True):
     holds: Sequence[Path] = ()  # what the new host has already
 
 
-def draft(plan: Plan, out: Path, listener: Listener = nobody, ask: Ask | None = None) -> MoveFolder:
+def draft(
+    plan: Plan, out: Path, listener: Listener = nobody, ask: Ask | None = None
+) -> MoveFolder:
     """Make the move folder, or bring one up to date: what a person decided stays, what is new is added.
 
     `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
@@ -75,13 +86,20 @@ def _kinds_before(folder: MoveFolder) -> set[str]:
     if not folder.has(MOVE) or not folder.has(STORE):
         return set()
     with Store(folder.path / STORE) as content:
-        return set(content.states("entry")) if content.meta("fingerprint") else set()
+        if content.meta("fingerprint"):
+            return set(content.states("entry"))
+        return set()
 
 
-def _decisions(folder: MoveFolder, proposed: dict[str, Any], known: set[str], ask: Ask | None) -> None:
+def _decisions(
+    folder: MoveFolder, proposed: dict[str, Any], known: set[str], ask: Ask | None
+) -> None:
     """Write `move.toml`: anew, or with what is new in the export, or as a person answers."""
     fresh = not folder.has(MOVE)
-    text = _move_toml(proposed) if fresh else (folder.path / MOVE).read_text("utf-8-sig")
+    if fresh:
+        text = _move_toml(proposed)
+    else:
+        text = (folder.path / MOVE).read_text("utf-8-sig")
     document = tomlkit.parse(text)
     if not fresh and known:
         new = [kind for kind in proposed["move_kinds"] if kind not in known]
@@ -101,7 +119,9 @@ def _decisions(folder: MoveFolder, proposed: dict[str, Any], known: set[str], as
 
 def _kept(word: str, folder: MoveFolder) -> str:
     """A host or dialect as `move.toml` keeps it: a name as it is, a file relative to the folder."""
-    return folder.relative(Path(word)) if word.endswith(".toml") else word
+    if word.endswith(".toml"):
+        return folder.relative(Path(word))
+    return word
 
 
 def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask | None) -> None:
@@ -112,12 +132,31 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
         one = proposed[author.key]
         if ask and one.action == "assign" and author.key not in folder.author_rows():
             question = asking.one_person(author, one)
-            one = one if question.value(ask(question)) == "yes" else Proposal("keep")
-        row = (author.key, author.name, author.email, str(entries[author.key]), one.action, one.new_name, one.why)
+            if question.value(ask(question)) != "yes":
+                one = Proposal("keep")
+        row = (
+            author.key,
+            author.name,
+            author.email,
+            str(entries[author.key]),
+            one.action,
+            one.new_name,
+            one.why,
+        )
         rows.append(row)
     _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), iter(rows))
     terms = (
-        (t.key, t.vocabulary, t.name, t.parent.partition("/")[2], str(counts[f"term {t.key}"]), "keep", "", "", "")
+        (
+            t.key,
+            t.vocabulary,
+            t.name,
+            t.parent.partition("/")[2],
+            str(counts[f"term {t.key}"]),
+            "keep",
+            "",
+            "",
+            "",
+        )
         for t in content.all(Term)
     )
     _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), terms)
@@ -125,7 +164,10 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
 
 def _entries(folder: MoveFolder, content: Store) -> None:
     """The table of entries: rows that stand there stay as they are. It is written anew beside itself, as it streams."""
-    with tempfile.TemporaryDirectory(prefix="newburrow-") as name, Journal(Path(name) / "edits") as known:
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        Journal(Path(name) / "edits") as known,
+    ):
         for line, row in folder.entry_rows():
             known.edit(row["entry"], line, row)
         names = {author.key: author.name for author in content.all(Author)}
@@ -133,7 +175,11 @@ def _entries(folder: MoveFolder, content: Store) -> None:
         def rows() -> Iterator[tuple[str, ...]]:
             for entry in content.all(Entry):
                 row = known.edit_of(entry.key)
-                yield tuple(row[column] for column in edits.COLUMNS) if row else edits.cells(entry, names)
+                yield (
+                    tuple(row[column] for column in edits.COLUMNS)
+                    if row
+                    else edits.cells(entry, names)
+                )
             for key, _line in known.edited():
                 row = known.edit_of(key)
                 if row and content.get(Entry, key) is None:
@@ -182,6 +228,10 @@ def _move_toml(facts: dict[str, Any]) -> str:
         keep_trailing_newline=True,
         autoescape=False,
     )
-    environment.filters["key"] = lambda word: word if _BARE_KEY.fullmatch(word) else tomlkit.string(word).as_string()
-    environment.filters["toml"] = lambda value: tomlkit.string(" ".join(str(value).splitlines())).as_string()
+    environment.filters["key"] = lambda word: (
+        word if _BARE_KEY.fullmatch(word) else tomlkit.string(word).as_string()
+    )
+    environment.filters["toml"] = lambda value: tomlkit.string(
+        " ".join(str(value).splitlines())
+    ).as_string()
     return environment.get_template("move.toml.j2").render(facts)

@@ -35,31 +35,52 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
     states, by_state = _by_state(entries), _by_state(comments)
     uses = content.uses()
     vocabularies = Counter(term.vocabulary for term in content.all(Term))
-    fields = Counter({name[6:]: found for name, found in uses.items() if name.startswith("field ")})
+    fields = Counter(
+        {name[6:]: found for name, found in uses.items() if name.startswith("field ")}
+    )
     site = content.site()
     move_states = [state for state in Choose().states if states[state]]
     move_kinds = [kind for kind in Choose().kinds if kinds[kind]] or ["post"]
-    pingbacks = sum(sum(counts.values()) for kind, counts in comments.items() if kind != "comment")
+    pingbacks = sum(
+        sum(counts.values()) for kind, counts in comments.items() if kind != "comment"
+    )
     return {
-        "site": site, "host": host, "uses": uses,
-        "kinds": counted(kinds), "states": counted(states), "comment_states": counted(by_state),
+        "site": site,
+        "host": host,
+        "uses": uses,
+        "kinds": counted(kinds),
+        "states": counted(states),
+        "comment_states": counted(by_state),
         "starters": ", ".join(_starters(content, dialects)) or "none found",
-        "move_kinds": move_kinds, "move_states": move_states or ["published"],
-        "kind_rows": [(kind, kinds[kind], host.kind_for(kind)) for kind in move_kinds if host.kind_for(kind)],
+        "move_kinds": move_kinds,
+        "move_states": move_states or ["published"],
+        "kind_rows": [
+            (kind, kinds[kind], host.kind_for(kind))
+            for kind in move_kinds
+            if host.kind_for(kind)
+        ],
         "changed_states": [state for state in move_states if state not in host.states.takes],
-        "address": site.address if address.key(site.address) and not _unsaid(site) else "https://new-site.example/",
+        "address": site.address
+        if address.key(site.address) and not _unsaid(site)
+        else "https://new-site.example/",
         "servers": [name for name in registry.names(registry.SERVERS) if name in _SERVERS],
         "recognised": [dialect.name for dialect in dialects],
         "latest": (site.written or datetime.now(UTC)).date().isoformat(),
-        "unsigned": uses["unsigned"], "nested": sum(1 for term in content.all(Term) if term.parent),
+        "unsigned": uses["unsigned"],
+        "nested": sum(1 for term in content.all(Term) if term.parent),
         "term_count": content.count(Term),
         "host_vocabularies": list(dict.fromkeys((host.terms.name, *host.terms.vocabularies))),
-        "vocabulary_rows": [(one, found, _vocabulary(one, host)) for one, found in sorted(vocabularies.items())],
-        "pingbacks": pingbacks, "comment_count": content.count(Comment), "file_count": content.count(Media),
-        "fields": counted(Counter(dict(fields.most_common(_FIELDS)))), "field_rows": list(_renamed(fields, host)),
+        "vocabulary_rows": [
+            (one, found, _vocabulary(one, host)) for one, found in sorted(vocabularies.items())
+        ],
+        "pingbacks": pingbacks,
+        "comment_count": content.count(Comment),
+        "file_count": content.count(Media),
+        "fields": counted(Counter(dict(fields.most_common(_FIELDS)))),
+        "field_rows": list(_renamed(fields, host)),
         "proposals": list(proposals(content, host)),
         "limits": list(_limits(content, host, sum(kinds[kind] for kind in move_kinds))),
-    }  # fmt: skip
+    }
 
 
 def _starters(content: Store, dialects: tuple[Dialect, ...]) -> Iterator[str]:
@@ -75,7 +96,11 @@ def _starters(content: Store, dialects: tuple[Dialect, ...]) -> Iterator[str]:
 
 def _vocabulary(theirs: str, host: Profile) -> str:
     """The host's vocabulary for terms of another: sections are categories where the host has no sections."""
-    if theirs == "section" and host.vocabulary_for("section") != "section" and "category" in host.terms.vocabularies:
+    if (
+        theirs == "section"
+        and host.vocabulary_for("section") != "section"
+        and "category" in host.terms.vocabularies
+    ):
         return "category"
     return host.vocabulary_for(theirs)
 
@@ -101,14 +126,22 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
     limits, name = host.limits, host.title or host.name
     if limits.entries:
         above = moving - limits.entries
-        what = f": the {above:,} oldest would stay behind" if above > 0 else ""
+        if above > 0:
+            what = f": the {above:,} oldest would stay behind"
+        else:
+            what = ""
         yield f"{name} takes {limits.entries:,} entries; {moving:,} are to move{what}."
     if limits.total_bytes:
         files = sum(media.size for media in content.all(Media))
-        what = ": the largest files would stay behind" if files > limits.total_bytes else ""
+        if files > limits.total_bytes:
+            what = ": the largest files would stay behind"
+        else:
+            what = ""
         yield f"{name} takes {limits.total_bytes:,} bytes in all; the files have {files:,}{what}."
     if host.media.file_bytes:
-        large = sum(1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0))
+        large = sum(
+            1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)
+        )
         yield f"{name} takes files of {host.media.file_bytes:,} bytes; {large:,} are larger and would stay behind."
 
 

@@ -29,15 +29,23 @@ def fingerprint(exports: Sequence[reading.Export]) -> str:
 def dialects_of(exports: Sequence[reading.Export]) -> tuple[Dialect, ...]:
     """The dialects that the exports are in, each once, in the order met."""
     found = {piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}
-    return tuple((found | {dialect.name: dialect for export in exports for dialect in export.kept}).values())
+    return tuple(
+        (
+            found | {dialect.name: dialect for export in exports for dialect in export.kept}
+        ).values()
+    )
 
 
-def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listener, kept: bool = True) -> Store:
+def filled_store(
+    path: Path, exports: Sequence[reading.Export], listener: Listener, kept: bool = True
+) -> Store:
     """The content store at `path`: the one that stands there if it is of these exports, else a new one.
 
     One that is not `kept` for another run needs no fingerprint, which takes a pass over the exports.
     """
-    with ThreadPoolExecutor(1) as beside:  # most of it is done outside of the interpreter, while this one reads
+    with ThreadPoolExecutor(
+        1
+    ) as beside:  # most of it is done outside of the interpreter, while this one reads
         mark = beside.submit(fingerprint, exports if kept else ())
         if path.is_file():
             known = Store(path)
@@ -50,7 +58,9 @@ def filled_store(path: Path, exports: Sequence[reading.Export], listener: Listen
 
         if cut := halves.find(exports):
             try:
-                return newstore.filled(path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite)
+                return newstore.filled(
+                    path, lambda new: halves.put(new, exports[0], cut, listener), facts, unite
+                )
             except halves.NotAlone:
                 pass
         return newstore.fill(path, gathering.records(exports, listener), facts, unite)

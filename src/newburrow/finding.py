@@ -31,7 +31,9 @@ class Found(Struct, frozen=True):
     parent: Entry | None = None
 
 
-def find(paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody) -> Found:
+def find(
+    paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody
+) -> Found:
     """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
     exports = gathering.examine_all(paths, dialect)
     with (
@@ -50,35 +52,57 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
         return fitting[0]
     if fitting:
         shown = "\n".join(f"  {one.key}  {_title(one)}" for one in fitting)
-        more = f"\n  and {count - len(fitting):,} more" if count > len(fitting) else ""
-        raise stop("several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id.")
+        if count > len(fitting):
+            more = f"\n  and {count - len(fitting):,} more"
+        else:
+            more = ""
+        raise stop(
+            "several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id."
+        )
     comment = store.get(Comment, word)
     if comment:
         return comment
     titles = nearest(word, islice((_title(entry) for entry in store.all(Entry)), _COMPARED))
     near = " or ".join(repr(title) for title in titles)
-    advice = f"Did you mean {near}?" if near else "See what is there with `newburrow survey`."
+    if near:
+        advice = f"Did you mean {near}?"
+    else:
+        advice = "See what is there with `newburrow survey`."
     raise stop("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
 
 
 def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:
     """Those that fit best, by address, else slug, else whole title, else part of the title: how many, and the first."""
     site = store.site().address
-    key = address.key(address.resolve(site, word)) if site or "://" in word else ""
+    if site or "://" in word:
+        key = address.key(address.resolve(site, word))
+    else:
+        key = ""
     low = word.casefold().strip()
     counts = [0, 0, 0, 0]
     first: list[list[Entry | Media]] = [[], [], [], []]
     for record in chain[Entry | Media](store.all(Entry), store.all(Media)):
-        own = record.permalink if isinstance(record, Entry) else record.address
-        slug = record.slug.casefold() if isinstance(record, Entry) else None
+        if isinstance(record, Entry):
+            own = record.permalink
+        else:
+            own = record.address
+        if isinstance(record, Entry):
+            slug = record.slug.casefold()
+        else:
+            slug = None
         title = _title(record).casefold()
         by_address = bool(key) and key in map(address.key, (own, *record.addresses))
         fits = (by_address, slug == low, title == low, low in title)
         if any(fits):
             rank = fits.index(True)
             counts[rank] += 1
-            first[rank] += [record] if len(first[rank]) < MOST else []
-    return next(((count, found) for count, found in zip(counts, first, strict=True) if count), (0, []))
+            if len(first[rank]) < MOST:
+                first[rank] += [record]
+            else:
+                first[rank] += []
+    return next(
+        ((count, found) for count, found in zip(counts, first, strict=True) if count), (0, [])
+    )
 
 
 def _title(record: Entry | Media) -> str:

@@ -17,12 +17,26 @@ from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.model import Where
 from newburrow.problem import stop, suggest
 
-MOVE, AUTHORS, TERMS, STORE, WRITTEN = "move.toml", "authors.csv", "terms.csv", "content.sqlite", ".written"
+MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
+    "move.toml",
+    "authors.csv",
+    "terms.csv",
+    "content.sqlite",
+    ".written",
+)
 ENTRIES = "entries.csv"
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name", "why")
 TERM_COLUMNS = (
-    "term", "vocabulary", "name", "parent", "entries", "action", "new_name", "new_vocabulary", "new_parent",
-)  # fmt: skip
+    "term",
+    "vocabulary",
+    "name",
+    "parent",
+    "entries",
+    "action",
+    "new_name",
+    "new_vocabulary",
+    "new_parent",
+)
 
 # Action -> whether it needs a new name.
 _FOR_AUTHORS = {"keep": False, "create": False, "assign": True}
@@ -62,9 +76,16 @@ class MoveFolder:
     def new(cls, path: Path) -> MoveFolder:
         """A move folder at a path where there is none, or one already. Anything else there is left alone."""
         if path.exists() and not path.is_dir():
-            raise stop("not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out.")
+            raise stop(
+                "not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out."
+            )
         folder = cls(path)
-        if path.is_dir() and any(path.iterdir()) and not folder._written and not (path / MOVE).is_file():
+        if (
+            path.is_dir()
+            and any(path.iterdir())
+            and not folder._written
+            and not (path / MOVE).is_file()
+        ):
             raise stop(
                 "folder-in-use",
                 f"The folder {str(path)!r} holds something else; nothing was written.",
@@ -123,7 +144,9 @@ class MoveFolder:
             if name.startswith(within):
                 (self.path / name).unlink(missing_ok=True)
                 self._written.discard(name)
-        (self.path / WRITTEN).write_text("".join(f"{name}\n" for name in sorted(self._written)), "utf-8")
+        (self.path / WRITTEN).write_text(
+            "".join(f"{name}\n" for name in sorted(self._written)), "utf-8"
+        )
 
     # -- decisions -----------------------------------------------------------------------------
 
@@ -133,7 +156,10 @@ class MoveFolder:
             return path.read_text("utf-8-sig")
         except (OSError, UnicodeDecodeError) as error:
             raise stop(
-                "unreadable", f"The file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))
+                "unreadable",
+                f"The file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
             ) from None
 
     def decisions(self) -> Decisions:
@@ -146,7 +172,9 @@ class MoveFolder:
 
     def name_or_path(self, word: str) -> str:
         """A host or dialect as `move.toml` names it: a name, or a file relative to the folder."""
-        return str(self.path / word) if word.endswith(".toml") else word
+        if word.endswith(".toml"):
+            return str(self.path / word)
+        return word
 
     def line_in_move(self, keys: list[str]) -> Where:
         """Where a key stands in `move.toml`."""
@@ -164,7 +192,10 @@ class MoveFolder:
         if not self.has(name):
             return {}
         rows = csvfile.read(self._text(name), str(self.path / name), columns)
-        return {cells[columns[0]]: tuple(cells[column] for column in columns) for _line, cells in rows}
+        return {
+            cells[columns[0]]: tuple(cells[column] for column in columns)
+            for _line, cells in rows
+        }
 
     def entry_rows(self) -> Iterator[tuple[int, dict[str, str]]]:
         """The rows of `entries.csv` with their lines, as the table streams; none where there is no table."""
@@ -176,7 +207,10 @@ class MoveFolder:
                 yield from csvfile.rows(stream, str(path), edits.COLUMNS)
         except UnicodeDecodeError as error:
             raise stop(
-                "unreadable", f"The file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))
+                "unreadable",
+                f"The file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
             ) from None
 
     def author_choices(self) -> dict[str, AuthorChoice]:
@@ -204,7 +238,10 @@ class MoveFolder:
             where = Where(str(self.path / name), line)
             if action not in actions:
                 raise stop(
-                    "wrong-value", f"There is no action {action!r}.", suggest(action, actions, "The actions are"), where
+                    "wrong-value",
+                    f"There is no action {action!r}.",
+                    suggest(action, actions, "The actions are"),
+                    where,
                 )
             if actions[action] and not new_name:
                 raise stop(
@@ -216,4 +253,6 @@ class MoveFolder:
             yield cells, action, new_name
 
     def _table(self, name: str, columns: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
-        return list(csvfile.read(self._text(name), str(self.path / name), columns)) if self.has(name) else []
+        if self.has(name):
+            return list(csvfile.read(self._text(name), str(self.path / name), columns))
+        return []

@@ -33,7 +33,9 @@ class Sites(Struct, frozen=True):
     """Where the two sites answer, while their names may still lead elsewhere: base addresses, without a path."""
 
     old: str
-    new: str = ""  # empty: where its addresses say; if that is the old site's name, where that answers
+    new: str = (
+        ""  # empty: where its addresses say; if that is the old site's name, where that answers
+    )
     permanent: int = REDIRECTED  # the status that a redirect has to have
 
 
@@ -46,19 +48,31 @@ class Failed(Struct, frozen=True):
 
 
 def follow(
-    rows: Iterator[OldAddress], sites: Sites, titles: Titles, listener: Listener = nobody, total: int = 0
+    rows: Iterator[OldAddress],
+    sites: Sites,
+    titles: Titles,
+    listener: Listener = nobody,
+    total: int = 0,
 ) -> Iterator[Failed]:
     """Ask for each address, and give those that are answered otherwise. Raises BurrowError where nobody answers."""
     _reachable(sites)
     limits = httpx.Limits(max_connections=PARALLEL, max_keepalive_connections=PARALLEL)
     done = 0
-    with httpx.Client(timeout=_SECONDS, limits=limits, verify=False) as client, ThreadPoolExecutor(PARALLEL) as pool:
+    with (
+        httpx.Client(timeout=_SECONDS, limits=limits, verify=False) as client,
+        ThreadPoolExecutor(PARALLEL) as pool,
+    ):
         asker = _Asker(client, sites)
         while batch := list(islice(rows, _BATCH)):
             wanted = [(row, titles.of(row.new)) for row in batch]
-            for row, said in zip(batch, pool.map(lambda one: asker.check(*one), wanted), strict=True):
+            for row, said in zip(
+                batch, pool.map(lambda one: asker.check(*one), wanted), strict=True
+            ):
                 if said:
-                    status = sites.permanent if row.status == REDIRECTED else row.status
+                    if row.status == REDIRECTED:
+                        status = sites.permanent
+                    else:
+                        status = row.status
                     yield Failed(row.old, f"{status} {row.new}".strip(), said)
             done += len(batch)
             listener(Event("Asking for old addresses", done, total, "addresses"))
@@ -68,7 +82,11 @@ def _reachable(sites: Sites) -> None:
     for base in filter(None, (sites.old, sites.new)):
         parts = address.split(base)
         if parts is None or parts.scheme not in ("http", "https") or not parts.hostname:
-            raise stop("wrong-value", f"{base!r} is no address of a server.", "Write it like http://127.0.0.1:8080.")
+            raise stop(
+                "wrong-value",
+                f"{base!r} is no address of a server.",
+                "Write it like http://127.0.0.1:8080.",
+            )
         try:
             httpx.get(base, timeout=_SECONDS, verify=False)
         except httpx.HTTPError as error:
@@ -99,17 +117,26 @@ class _Asker:
         while answer.is_redirect and hops < _MOST_HOPS:
             hops += 1
             at = address.resolve(at, answer.headers.get("location", ""))
-            if hops == 1 and row.status == REDIRECTED and address.key(at) != address.key(row.new):
+            if (
+                hops == 1
+                and row.status == REDIRECTED
+                and address.key(at) != address.key(row.new)
+            ):
                 return f"goes to {at}"
             answer = self._get(at, self._base(at, row.old))
         if row.status == GONE:
             return ""
         if hops > (row.status == REDIRECTED):
-            who = "the new host itself sends on" if row.status == REDIRECTED else "it is sent on"
+            if row.status == REDIRECTED:
+                who = "the new host itself sends on"
+            else:
+                who = "it is sent on"
             return f"{who}: takes {hops} steps, and ends at {at}"
         if answer.status_code != 200:
             return f"the page there answers {answer.status_code}"
-        return "" if not title or title in shown(answer.text[:_READ]) else f"the page there does not hold “{title}”"
+        if not title or title in shown(answer.text[:_READ]):
+            return ""
+        return f"the page there does not hold “{title}”"
 
     def _base(self, at: str, old: str) -> str:
         if address.site_key(at) == address.site_key(old):
@@ -121,7 +148,9 @@ class _Asker:
         assert parts is not None
         target = address.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
         url = server.copy_with(raw_path=address.safe(target).encode())
-        return self.client.get(url, headers={"Host": parts.netloc.rpartition("@")[2]}, follow_redirects=False)
+        return self.client.get(
+            url, headers={"Host": parts.netloc.rpartition("@")[2]}, follow_redirects=False
+        )
 
 
 def shown(page: str) -> str:
@@ -146,5 +175,9 @@ class Titles:
 
     def of(self, new: str) -> str:
         """The title that the page at an address must hold, as titles are compared; empty where none is known."""
-        row = self._db.execute("SELECT title FROM title WHERE at = ?", (address.key(new),)).fetchone()
-        return _SPACE.sub(" ", str(row[0])).strip().casefold() if row else ""
+        row = self._db.execute(
+            "SELECT title FROM title WHERE at = ?", (address.key(new),)
+        ).fetchone()
+        if row:
+            return _SPACE.sub(" ", str(row[0])).strip().casefold()
+        return ""

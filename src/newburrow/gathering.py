@@ -39,12 +39,16 @@ def examine_all(paths: Sequence[Path], dialect: str = "") -> list[Export]:
     return exports
 
 
-def records(exports: Sequence[Export], listener: Listener) -> Iterator[Iterator[Item | Problem]]:
+def records(
+    exports: Sequence[Export], listener: Listener
+) -> Iterator[Iterator[Item | Problem]]:
     """The records of each export."""
     if len(exports) == 1:
         yield reading.records(exports[0], listener)
         return
-    firsts: dict[tuple[str, ...], int] = {}  # what makes exports one -> number of the first of them
+    firsts: dict[
+        tuple[str, ...], int
+    ] = {}  # what makes exports one -> number of the first of them
     seen: set[str] = set()  # names of the files of exports that do not say their site
     for number, export in enumerate(exports, 1):
         site = _site_of(export)
@@ -57,11 +61,19 @@ def records(exports: Sequence[Export], listener: Listener) -> Iterator[Iterator[
             # Tables of one site can come one by one; anything else, or two of one name, may be of different sites.
             names = {part.name for part in export.source.parts}
             tables = len(names) == 1 and all(piece.dialect.records for piece in export.pieces)
-            same = same if tables and not names & seen else (*same, f"export {number}")
+            if not (tables and not names & seen):
+                same = (*same, f"export {number}")
             seen |= names
         first = firsts.setdefault(same, number)
-        unknown = f"https://old-site-{first}.example/" if first > 1 else reading.UNKNOWN_SITE
-        yield scoped(reading.records(export, listener, unknown), mark_of(first), mark_of(number).replace(":", "/"))
+        if first > 1:
+            unknown = f"https://old-site-{first}.example/"
+        else:
+            unknown = reading.UNKNOWN_SITE
+        yield scoped(
+            reading.records(export, listener, unknown),
+            mark_of(first),
+            mark_of(number).replace(":", "/"),
+        )
 
 
 def _site_of(export: Export) -> Site | None:
@@ -83,7 +95,10 @@ def file_of(exports: Sequence[Export], media: Media) -> Part:
     """The file of a media record. Raises BurrowError where it has gone since it was read."""
     for number, export in enumerate(exports, 1):
         mark = mark_of(number).replace(":", "/")
-        part = export.files.get(media.path.removeprefix(mark)) if media.path.startswith(mark) else None
+        if media.path.startswith(mark):
+            part = export.files.get(media.path.removeprefix(mark))
+        else:
+            part = None
         if part and part.size == media.size:
             return part
     raise stop(

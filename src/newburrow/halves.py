@@ -46,10 +46,16 @@ def find(exports: Sequence[Export], large: int = LARGE) -> Halves | None:
     sizes = [piece.part.size for piece in export.pieces]
     number = sizes.index(max(sizes))
     piece = export.pieces[number]
-    if piece.format not in _ITEMS or piece.part.size < large or any(one.dialect.records for one in export.pieces):
+    if (
+        piece.format not in _ITEMS
+        or piece.part.size < large
+        or any(one.dialect.records for one in export.pieces)
+    ):
         return None
     cut = cutting.find(piece.part.open, _ITEMS[piece.format], piece.part.size // 2)
-    return Halves(export.source.path, export.asked, number, cut) if cut else None
+    if cut:
+        return Halves(export.source.path, export.asked, number, cut)
+    return None
 
 
 def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> None:
@@ -72,13 +78,19 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
         beside.unlink(missing_ok=True)
 
 
-def _first(export: Export, halves: Halves, used: set[str], listener: Listener) -> Iterator[Item | Problem]:
+def _first(
+    export: Export, halves: Halves, used: set[str], listener: Listener
+) -> Iterator[Item | Problem]:
     progress = reading.Progress(listener)
     for piece in export.pieces[: halves.piece]:
-        yield from reading.with_files(export, piece, reading.read_piece(piece, None, progress), used)
+        yield from reading.with_files(
+            export, piece, reading.read_piece(piece, None, progress), used
+        )
         progress.next_part()
     found = _read(export, halves, cutting.first_half, 0, progress)
-    told = (record for record in found if not isinstance(record, Site))  # the second half knows all of it
+    told = (
+        record for record in found if not isinstance(record, Site)
+    )  # the second half knows all of it
     yield from reading.with_files(export, export.pieces[halves.piece], told, used)
 
 
@@ -96,13 +108,17 @@ def _filled(halves: Halves, path: Path) -> tuple[Half, set[str]]:
     path.unlink(missing_ok=True)
     with NewStore(path) as store:
         piece = export.pieces[halves.piece]
-        found = _behind_the_frame(_read(export, halves, cutting.second_half, halves.cut.lines, lambda _count: None))
+        found = _behind_the_frame(
+            _read(export, halves, cutting.second_half, halves.cut.lines, lambda _count: None)
+        )
         for record in reading.with_files(export, piece, found, used):
             if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
                 raise NotAlone  # it is named by its number among all of that file
             store.add(record)
         for piece in export.pieces[halves.piece + 1 :]:
-            for record in reading.with_files(export, piece, reading.read_piece(piece, None, lambda _n: None), used):
+            for record in reading.with_files(
+                export, piece, reading.read_piece(piece, None, lambda _n: None), used
+            ):
                 store.add(record)
         return store.half(), used
 
@@ -118,12 +134,22 @@ def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Proble
 
 
 def _read(
-    export: Export, halves: Halves, half: Callable[[Any, Cut], BinaryIO], lines: int, progress: Callable[[int], None]
+    export: Export,
+    halves: Halves,
+    half: Callable[[Any, Cut], BinaryIO],
+    lines: int,
+    progress: Callable[[int], None],
 ) -> Iterator[Item | Problem]:
     piece = export.pieces[halves.piece]
     format_: Any = registry.get(registry.FORMATS, piece.format)
     with half(piece.part.open, halves.cut) as stream:
         source = Input(
-            piece.part.label, stream, piece.dialect, piece.root, piece.part.name, lines=lines, progress=progress
+            piece.part.label,
+            stream,
+            piece.dialect,
+            piece.root,
+            piece.part.name,
+            lines=lines,
+            progress=progress,
         )
         yield from format_.read(source)

@@ -30,7 +30,11 @@ def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
     """
     for path in paths:
         if not path.exists():
-            raise stop("no-such-file", f"There is no file or folder {str(path)!r}.", "Correct new.holds in move.toml.")
+            raise stop(
+                "no-such-file",
+                f"There is no file or folder {str(path)!r}.",
+                "Correct new.holds in move.toml.",
+            )
         if _is_list(path):
             _learn_list(path, journal)
         else:
@@ -41,7 +45,13 @@ def _is_list(path: Path) -> bool:
     if not path.is_file():
         return False
     with path.open("rb") as stream:
-        first = stream.read(_PEEKED).decode("utf-8-sig", "replace").lstrip().partition("\n")[0].strip()
+        first = (
+            stream.read(_PEEKED)
+            .decode("utf-8-sig", "replace")
+            .lstrip()
+            .partition("\n")[0]
+            .strip()
+        )
     names = [name.strip().strip('"').lower() for name in first.split(",")]
     return names[0] == "address" or bool(address.key(first) and " " not in first)
 
@@ -52,9 +62,16 @@ def _learn_list(path: Path, journal: Journal) -> None:
         table = head.partition(",")[0].strip().strip('"').lower() == "address"
         stream.seek(0)
         if table:
-            columns = _COLUMNS if "title" in head.lower() else _COLUMNS[:1]
+            columns: tuple[str, ...] = _COLUMNS[:1]
+            if "title" in head.lower():
+                columns = _COLUMNS
             for line, cells in csvfile.rows(stream, str(path), columns):
-                _hold_address(cells["address"].strip(), cells.get("title", ""), journal, Where(str(path), line))
+                _hold_address(
+                    cells["address"].strip(),
+                    cells.get("title", ""),
+                    journal,
+                    Where(str(path), line),
+                )
             return
         for line, text in enumerate(stream, 1):
             if text.strip():
@@ -93,8 +110,15 @@ def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
 def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
     moment = utc(entry.published)
     there = Held(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
-    words = [("entry", address.key(entry.permalink)), ("guid", entry.guid), ("id entry", bare(entry.key))]
-    words += [("slug", entry.slug or address.last_name(entry.permalink)), ("title", titled(entry.title))]
+    words = [
+        ("entry", address.key(entry.permalink)),
+        ("guid", entry.guid),
+        ("id entry", bare(entry.key)),
+    ]
+    words += [
+        ("slug", entry.slug or address.last_name(entry.permalink)),
+        ("title", titled(entry.title)),
+    ]
     words += [("old", address.key(one)) for one in entry.addresses]
     if entry.title and moment:
         words.append(("moment", f"{titled(entry.title)}\n{moment[:16]}"))

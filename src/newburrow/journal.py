@@ -64,17 +64,25 @@ class Journal:
     def edit(self, key: str, line: int, cells: dict[str, str]) -> None:
         """Keep what a person's table says of an entry."""
         self._db.execute(
-            "INSERT OR REPLACE INTO edit VALUES (?, ?, ?)", (key, line, msgspec.json.encode(cells).decode())
+            "INSERT OR REPLACE INTO edit VALUES (?, ?, ?)",
+            (key, line, msgspec.json.encode(cells).decode()),
         )
 
     def edit_of(self, key: str) -> dict[str, str] | None:
         """What the table says of an entry; None where it says nothing."""
         row = self._db.execute("SELECT data FROM edit WHERE key = ?", (key,)).fetchone()
-        return msgspec.json.decode(row[0], type=dict[str, str]) if row else None
+        if row:
+            return msgspec.json.decode(row[0], type=dict[str, str])
+        return None
 
     def edited(self) -> Iterator[tuple[str, int]]:
         """The entries that the table names, each with its line."""
-        return ((key, line) for key, line in self._db.execute("SELECT key, line FROM edit ORDER BY line").fetchall())
+        return (
+            (key, line)
+            for key, line in self._db.execute(
+                "SELECT key, line FROM edit ORDER BY line"
+            ).fetchall()
+        )
 
     # -- places --------------------------------------------------------------------------------
 
@@ -87,9 +95,13 @@ class Journal:
 
     def placed(self) -> None:
         """Say that it is known where most go: from now on they are looked up, and ids that were kept count."""
-        self._db.execute("CREATE UNIQUE INDEX place_key ON place (key)")  # faster than one that grows
+        self._db.execute(
+            "CREATE UNIQUE INDEX place_key ON place (key)"
+        )  # faster than one that grows
         self._db.execute("CREATE INDEX place_new ON place (new_key)")
-        self._db.execute("UPDATE id SET new = k.new FROM kept k WHERE k.object = id.object AND k.key = id.key")
+        self._db.execute(
+            "UPDATE id SET new = k.new FROM kept k WHERE k.object = id.object AND k.key = id.key"
+        )
 
     def place_of(self, key: str) -> Place | None:
         """Where an entry goes; None for one that stays behind."""
@@ -99,7 +111,9 @@ class Journal:
         """The places of _ONLY, in the order of the content store."""
         last = 0
         while True:
-            rows = list(self._places(f"WHERE seq > ?{_ONLY[only]} ORDER BY seq LIMIT 500", last))
+            rows = list(
+                self._places(f"WHERE seq > ?{_ONLY[only]} ORDER BY seq LIMIT 500", last)
+            )
             yield from rows
             if not rows:
                 return
@@ -118,7 +132,9 @@ class Journal:
 
     def pages(self) -> Iterator[tuple[str, str, str]]:
         """Old and new address, and the key of that, of all that moves and that a visitor can see."""
-        return self._db.execute("SELECT old, new, new_key FROM place WHERE public AND new != '' ORDER BY seq")
+        return self._db.execute(
+            "SELECT old, new, new_key FROM place WHERE public AND new != '' ORDER BY seq"
+        )
 
     def crowded(self) -> Iterator[list[Place]]:
         """The places that want one address, as lists with the oldest first."""
@@ -131,12 +147,18 @@ class Journal:
 
     def taken(self, new_key: str) -> str:
         """The key of an entry that goes to this address; empty where none does."""
-        row = self._db.execute("SELECT key FROM place WHERE new_key = ? LIMIT 1", (new_key,)).fetchone()
-        return str(row[0]) if row else ""
+        row = self._db.execute(
+            "SELECT key FROM place WHERE new_key = ? LIMIT 1", (new_key,)
+        ).fetchone()
+        if row:
+            return str(row[0])
+        return ""
 
     def replace_place(self, key: str, new: str, new_key: str) -> None:
         """Send an entry to another address; with empty ones, leave it behind."""
-        self._db.execute("UPDATE place SET new = ?, new_key = ? WHERE key = ?", (new, new_key, key))
+        self._db.execute(
+            "UPDATE place SET new = ?, new_key = ? WHERE key = ?", (new, new_key, key)
+        )
 
     def beyond(self, most: int) -> list[str]:
         """Keys of the entries above a host's total: pages come first, then the newest entries."""
@@ -148,7 +170,11 @@ class Journal:
 
     def count_places(self) -> int:
         """How many entries move."""
-        return int(self._db.execute("SELECT count(*) FROM place WHERE new != '' AND NOT held").fetchone()[0])
+        return int(
+            self._db.execute(
+                "SELECT count(*) FROM place WHERE new != '' AND NOT held"
+            ).fetchone()[0]
+        )
 
     def years(self) -> dict[str, tuple[int, int]]:
         """Entries by year (UTC): how many move, how many stay behind. Those without a date are left out."""
@@ -164,7 +190,20 @@ class Journal:
             values,
         ).fetchall()
         return (
-            Place(seq, key, kind, old, others, new, new_key, wished, bool(public), file, feeds, bool(held))
+            Place(
+                seq,
+                key,
+                kind,
+                old,
+                others,
+                new,
+                new_key,
+                wished,
+                bool(public),
+                file,
+                feeds,
+                bool(held),
+            )
             for seq, key, kind, old, others, new, new_key, wished, public, file, feeds, held in rows
         )
 
@@ -179,9 +218,13 @@ class Journal:
         """What the new host has of this key; None where it has nothing."""
         if not self.holds or not key:
             return None
-        found = self._db.execute("SELECT title, at, address, id FROM held WHERE kind = ? AND key = ?", (kind, key))
+        found = self._db.execute(
+            "SELECT title, at, address, id FROM held WHERE kind = ? AND key = ?", (kind, key)
+        )
         row = found.fetchone()
-        return Held(*row) if row else None
+        if row:
+            return Held(*row)
+        return None
 
     @cached_property
     def holds(self) -> bool:
@@ -194,13 +237,17 @@ class Journal:
 
     def count_held(self, kind: str) -> int:
         """How many of a kind the new host has."""
-        return int(self._db.execute("SELECT count(*) FROM held WHERE kind = ?", (kind,)).fetchone()[0])
+        return int(
+            self._db.execute("SELECT count(*) FROM held WHERE kind = ?", (kind,)).fetchone()[0]
+        )
 
     # -- ids -----------------------------------------------------------------------------------
 
     def give_id(self, object_: str, key: str, new: str) -> bool:
         """Give an object its id on the new host; False where that is another's already."""
-        done = self._db.execute("INSERT OR IGNORE INTO id VALUES (?, ?, ?)", (object_, key, new))
+        done = self._db.execute(
+            "INSERT OR IGNORE INTO id VALUES (?, ?, ?)", (object_, key, new)
+        )
         return bool(done.rowcount)
 
     def keep_id(self, object_: str, key: str, new: str) -> None:
@@ -209,8 +256,12 @@ class Journal:
 
     def id_of(self, object_: str, key: str) -> str:
         """The id of an object on the new host; empty where none was given."""
-        row = self._db.execute("SELECT new FROM id WHERE object = ? AND key = ?", (object_, key)).fetchone()
-        return str(row[0]) if row else ""
+        row = self._db.execute(
+            "SELECT new FROM id WHERE object = ? AND key = ?", (object_, key)
+        ).fetchone()
+        if row:
+            return str(row[0])
+        return ""
 
     def ids(self) -> Iterator[tuple[str, str, str]]:
         """All ids given: object, key, id."""
@@ -224,7 +275,9 @@ class Journal:
 
     def filed_under(self, term: str) -> list[tuple[str, str]]:
         """Title and address of the entries on the page of a term, in the order filed."""
-        return self._db.execute("SELECT title, new FROM filed WHERE term = ? ORDER BY rowid", (term,)).fetchall()
+        return self._db.execute(
+            "SELECT title, new FROM filed WHERE term = ? ORDER BY rowid", (term,)
+        ).fetchall()
 
     def set_aside(self, data: str) -> None:
         """Keep a line of the data file with what the new host has no place for."""
@@ -240,7 +293,9 @@ class Journal:
 
     def is_shown(self, new: str) -> bool:
         """Whether something that moves shows or links to a new address."""
-        return self._db.execute("SELECT 1 FROM shown WHERE new = ?", (new,)).fetchone() is not None
+        return (
+            self._db.execute("SELECT 1 FROM shown WHERE new = ?", (new,)).fetchone() is not None
+        )
 
     def stand_above(self, key: str) -> None:
         """Keep that an entry stands above one that was asked for."""
@@ -248,7 +303,9 @@ class Journal:
 
     def stands_above(self, key: str) -> bool:
         """Whether an entry stands above one that was asked for."""
-        return self._db.execute("SELECT 1 FROM above WHERE key = ?", (key,)).fetchone() is not None
+        return (
+            self._db.execute("SELECT 1 FROM above WHERE key = ?", (key,)).fetchone() is not None
+        )
 
     # -- files ---------------------------------------------------------------------------------
 
@@ -259,34 +316,54 @@ class Journal:
     def file_of(self, key: str) -> tuple[str, str]:
         """Name and new address of a media; empty for one that does not move."""
         row = self._db.execute("SELECT name, new FROM file WHERE key = ?", (key,)).fetchone()
-        return (row[0], row[1]) if row else ("", "")
+        if row:
+            return (row[0], row[1])
+        return ("", "")
 
     def files(self) -> Iterator[tuple[str, str]]:
         """Key and name of the files that go along, each once, in the order of their keys."""
-        return self._db.execute("SELECT min(key), name FROM file WHERE name != '' GROUP BY name ORDER BY 1")
+        return self._db.execute(
+            "SELECT min(key), name FROM file WHERE name != '' GROUP BY name ORDER BY 1"
+        )
 
     def file_named(self, name: str) -> tuple[str, str]:
         """Key and digest of the media that has a name; empty where the name is free."""
-        row = self._db.execute("SELECT key, digest FROM file WHERE name = ? ORDER BY key LIMIT 1", (name,)).fetchone()
-        return (row[0], row[1]) if row else ("", "")
+        row = self._db.execute(
+            "SELECT key, digest FROM file WHERE name = ? ORDER BY key LIMIT 1", (name,)
+        ).fetchone()
+        if row:
+            return (row[0], row[1])
+        return ("", "")
 
     def file_with(self, digest: str) -> tuple[str, str]:
         """Key and name of the media that has these bytes; empty where none does."""
-        row = self._db.execute("SELECT key, name FROM file WHERE digest = ? ORDER BY key LIMIT 1", (digest,)).fetchone()
-        return (row[0], row[1]) if row else ("", "")
+        row = self._db.execute(
+            "SELECT key, name FROM file WHERE digest = ? ORDER BY key LIMIT 1", (digest,)
+        ).fetchone()
+        if row:
+            return (row[0], row[1])
+        return ("", "")
 
     def file_at(self, new: str) -> str:
         """The key of the media that the new host will have at this address; empty where it has none."""
-        row = self._db.execute("SELECT key FROM file WHERE new = ? ORDER BY key LIMIT 1", (new,)).fetchone()
-        return str(row[0]) if row else ""
+        row = self._db.execute(
+            "SELECT key FROM file WHERE new = ? ORDER BY key LIMIT 1", (new,)
+        ).fetchone()
+        if row:
+            return str(row[0])
+        return ""
 
     def lay_beside(self, path: str, new: str) -> None:
         """Say where a file goes of which the export tells no address, only its path."""
-        self._db.execute("INSERT INTO beside VALUES (?, ?, ?)", (path.rpartition("/")[2], path, new))
+        self._db.execute(
+            "INSERT INTO beside VALUES (?, ?, ?)", (path.rpartition("/")[2], path, new)
+        )
 
     def files_beside(self, base: str) -> list[tuple[str, str]]:
         """Path and new address of such files with this last name."""
-        rows = self._db.execute("SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,))
+        rows = self._db.execute(
+            "SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)
+        )
         return [(path, new) for path, new in rows]
 
     def drop_file(self, key: str, why: str) -> None:
@@ -295,15 +372,20 @@ class Journal:
         self._db.execute("UPDATE file SET name = '', new = '' WHERE key = ?", (key,))
         if name and new:
             self._db.execute(
-                "UPDATE address SET new = '', new_key = '', status = ?, why = ? WHERE new = ?", (GONE, why, new)
+                "UPDATE address SET new = '', new_key = '', status = ?, why = ? WHERE new = ?",
+                (GONE, why, new),
             )
 
     # -- old addresses -------------------------------------------------------------------------
 
     def answer(self, row: OldAddress) -> OldAddress | None:
         """Set the answer to an old address; where another answer stands already, that one is returned."""
-        done = self._db.execute("INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?, ?)", astuple(row))
-        return None if done.rowcount else self.answer_to(row.key)
+        done = self._db.execute(
+            "INSERT OR IGNORE INTO address VALUES (?, ?, ?, ?, ?, ?)", astuple(row)
+        )
+        if done.rowcount:
+            return None
+        return self.answer_to(row.key)
 
     def answer_free(self, rows: list[tuple[OldAddress, str]]) -> bool:
         """Set the answers, each with the entry it is for, to addresses that have none and are no other's new one.
@@ -327,8 +409,12 @@ class Journal:
 
     def answer_to(self, key: str) -> OldAddress | None:
         """The answer to an old address; None where it is unknown."""
-        row = self._db.execute(f"SELECT {_ANSWER} FROM address WHERE key = ?", (key,)).fetchone()
-        return OldAddress(*row) if row else None
+        row = self._db.execute(
+            f"SELECT {_ANSWER} FROM address WHERE key = ?", (key,)
+        ).fetchone()
+        if row:
+            return OldAddress(*row)
+        return None
 
     def visit(self, key: str, visits: int) -> None:
         """Keep how often an old address was visited."""
@@ -336,14 +422,22 @@ class Journal:
 
     def count_visits(self) -> dict[int, int]:
         """How many visits there were to the addresses of each answer; empty where none are known."""
-        rows = self._db.execute("SELECT status, sum(visits) FROM visit JOIN address USING (key) GROUP BY status")
+        rows = self._db.execute(
+            "SELECT status, sum(visits) FROM visit JOIN address USING (key) GROUP BY status"
+        )
         return dict(rows.fetchall())
 
     def addresses(self) -> Iterator[OldAddress]:
         """All old addresses with their answers, the most visited first, in the order of their keys."""
         visited = self._db.execute("SELECT 1 FROM visit LIMIT 1").fetchone() is not None
-        order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key" if visited else "ORDER BY key"
-        return (OldAddress(*row) for row in self._db.execute(f"SELECT {_ANSWER} FROM address {order}"))
+        if visited:
+            order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key"
+        else:
+            order = "ORDER BY key"
+        return (
+            OldAddress(*row)
+            for row in self._db.execute(f"SELECT {_ANSWER} FROM address {order}")
+        )
 
     def folders(self) -> Iterator[OldAddress]:
         """The answers to old addresses that end in a slash; others may be set meanwhile."""
@@ -358,7 +452,11 @@ class Journal:
 
     def count_addresses(self) -> dict[int, int]:
         """How many old addresses there are for each answer."""
-        return dict(self._db.execute("SELECT status, count(*) FROM address GROUP BY status ORDER BY status"))
+        return dict(
+            self._db.execute(
+                "SELECT status, count(*) FROM address GROUP BY status ORDER BY status"
+            )
+        )
 
     # -- fates ---------------------------------------------------------------------------------
 
@@ -368,21 +466,36 @@ class Journal:
             "INSERT INTO fate VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
             [
                 (
-                    row.object, row.key, row.kind, row.fate.value, row.reason, row.title, row.old, row.new, row.nth,
+                    row.object,
+                    row.key,
+                    row.kind,
+                    row.fate.value,
+                    row.reason,
+                    row.title,
+                    row.old,
+                    row.new,
+                    row.nth,
                     OBJECT_ORDER.index(row.object),
                 )
                 for row in rows
             ],
-        )  # fmt: skip
+        )
 
     def is_settled(self, object_: str, key: str) -> bool:
         """Whether it was said what became of an object."""
-        row = self._db.execute("SELECT 1 FROM fate WHERE object = ? AND key = ? AND nth = 0", (object_, key)).fetchone()
+        row = self._db.execute(
+            "SELECT 1 FROM fate WHERE object = ? AND key = ? AND nth = 0", (object_, key)
+        ).fetchone()
         return row is not None
 
     def fates(self, only: str = "") -> Iterator[Settled]:
         """The ledger: entries, comments, authors, terms, media, each in the order settled."""
-        where = "WHERE fate != 'moved'" if only == "not-moved" else "WHERE fate = 'moved'" if only else ""
+        if only == "not-moved":
+            where = "WHERE fate != 'moved'"
+        elif only:
+            where = "WHERE fate = 'moved'"
+        else:
+            where = ""
         rows = self._db.execute(
             f"SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate {where} ORDER BY rank, rowid"
         )
@@ -390,9 +503,12 @@ class Journal:
 
     def ledger(self) -> Iterator[tuple[str, ...]]:
         """Rows of key, kind, title, old address, new address, fate, reason, in the order of `fates`."""
-        for rank in range(len(OBJECT_ORDER)):  # one after the other, which spares sorting them all
+        for rank in range(
+            len(OBJECT_ORDER)
+        ):  # one after the other, which spares sorting them all
             yield from self._db.execute(
-                "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? ORDER BY rowid", (rank,)
+                "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? ORDER BY rowid",
+                (rank,),
             )
 
     def count_fates(self) -> dict[tuple[str, str, Fate], int]:
@@ -411,12 +527,19 @@ class Journal:
             "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
             [
                 (
-                    one.severity.value, _RANKS[one.severity], one.code, one.message, one.advice, one.where.file,
-                    one.where.line, one.object, one.key,
+                    one.severity.value,
+                    _RANKS[one.severity],
+                    one.code,
+                    one.message,
+                    one.advice,
+                    one.where.file,
+                    one.where.line,
+                    one.object,
+                    one.key,
                 )
                 for one in problems
             ],
-        )  # fmt: skip
+        )
 
     def follow_ups(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
         """Rows of code, severity, title, old address, new address, what, suggestion; the worst first."""
@@ -428,12 +551,24 @@ class Journal:
 
     def count_kinds(self) -> dict[str, int]:
         """How many entries move as each kind of the host."""
-        return dict(self._db.execute("SELECT kind, count(*) FROM place WHERE new != '' GROUP BY kind ORDER BY kind"))
+        return dict(
+            self._db.execute(
+                "SELECT kind, count(*) FROM place WHERE new != '' GROUP BY kind ORDER BY kind"
+            )
+        )
 
     def count_code(self, code: str) -> int:
         """How many follow-ups there are of one code."""
-        return int(self._db.execute("SELECT count(*) FROM follow_up WHERE code = ?", (code,)).fetchone()[0])
+        return int(
+            self._db.execute(
+                "SELECT count(*) FROM follow_up WHERE code = ?", (code,)
+            ).fetchone()[0]
+        )
 
     def count_follow_ups(self) -> dict[str, int]:
         """How many follow-ups there are of each severity, the worst first."""
-        return dict(self._db.execute("SELECT severity, count(*) FROM follow_up GROUP BY rank ORDER BY rank DESC"))
+        return dict(
+            self._db.execute(
+                "SELECT severity, count(*) FROM follow_up GROUP BY rank ORDER BY rank DESC"
+            )
+        )

@@ -18,13 +18,19 @@ from newburrow.problem import stop
 from newburrow.store import Store
 
 
-def keep(paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener = nobody) -> dict[str, int]:
+def keep(
+    paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener = nobody
+) -> dict[str, int]:
     """Write all records and files of these exports to a new bag; gives how many of each type of record.
 
     Raises BurrowError, with nothing written, where `out` exists or an export cannot be read.
     """
     if out.exists():
-        raise stop("exists", f"There is something at {str(out)!r} already.", "Name a folder that does not exist yet.")
+        raise stop(
+            "exists",
+            f"There is something at {str(out)!r} already.",
+            "Name a folder that does not exist yet.",
+        )
     exports = gathering.examine_all(paths, dialect)
     part = out.with_name(out.name + ".part")
     shutil.rmtree(part, ignore_errors=True)
@@ -51,12 +57,18 @@ class _Folder:
         """A new file. A name that an export gives cannot lead out of the folder."""
         target = self.path / name
         if ".." in Path(name).parts or not target.resolve().is_relative_to(self.path.resolve()):
-            raise stop("unsafe-name", f"The file name {name!r} leads out of the folder.", "Rename it in the export.")
+            raise stop(
+                "unsafe-name",
+                f"The file name {name!r} leads out of the folder.",
+                "Rename it in the export.",
+            )
         target.parent.mkdir(parents=True, exist_ok=True)
         return target.open("wb")
 
 
-def _write(store: Store, exports: Sequence[reading.Export], path: Path, listener: Listener) -> dict[str, int]:
+def _write(
+    store: Store, exports: Sequence[reading.Export], path: Path, listener: Listener
+) -> dict[str, int]:
     folder = _Folder(path)
     writer = BagWriter(folder, store.site(), dialects_of(exports))
     counts = dict.fromkeys(RECORD_TYPES, 0)
@@ -68,7 +80,10 @@ def _write(store: Store, exports: Sequence[reading.Export], path: Path, listener
             writer.record(record)
             counts[name] += 1
             if isinstance(record, Media) and record.path:
-                with gathering.file_of(exports, record).open() as source, folder.open(f"data/{record.path}") as target:
+                with (
+                    gathering.file_of(exports, record).open() as source,
+                    folder.open(f"data/{record.path}") as target,
+                ):
                     shutil.copyfileobj(source, target, 1 << 18)
             if counts[name] % 50 == 0:
                 listener(Event("Writing the bag", counts[name], store.count(kind), name))

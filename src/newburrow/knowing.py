@@ -21,7 +21,12 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
         path = folder.path / name
         if not path.is_file():
             message = f"There is no file {str(path)!r}."
-            raise stop("no-such-file", message, "Correct old.known.", folder.line_in_move(["old", "known"]))
+            raise stop(
+                "no-such-file",
+                message,
+                "Correct old.known.",
+                folder.line_in_move(["old", "known"]),
+            )
         others: list[OldRule | Problem] = []
         for problem in found.add(_rows(inventory.read(path), others), sites):
             context.journal.follow_up(problem)

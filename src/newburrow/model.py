@@ -11,7 +11,16 @@ from datetime import datetime
 
 from msgspec import Struct
 
-ENTRY_KINDS = ("post", "page", "wiki-page", "lesson", "document", "link", "discussion", "assignment")
+ENTRY_KINDS = (
+    "post",
+    "page",
+    "wiki-page",
+    "lesson",
+    "document",
+    "link",
+    "discussion",
+    "assignment",
+)
 ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
 COMMENT_KINDS = ("comment", "pingback", "trackback")
 RELATIONS = ("author", "term", "lead_picture", "parent", "field")
@@ -62,7 +71,9 @@ class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     generator: str = ""
     description: str = ""
     dialect: str = ""  # name of the one it was told in
-    front_page: str = ""  # key of the entry that is the front page; empty where that is a list of posts
+    front_page: str = (
+        ""  # key of the entry that is the front page; empty where that is a list of posts
+    )
     written: datetime | None = None  # when the export was written, where it says so
 
 
@@ -206,4 +217,6 @@ def kind_of(record: Record) -> str:
         return record.kind
     if isinstance(record, Term):
         return record.vocabulary
-    return "menu-item" if isinstance(record, MenuItem) else type(record).__name__.lower()
+    if isinstance(record, MenuItem):
+        return "menu-item"
+    return type(record).__name__.lower()

@@ -84,7 +84,9 @@ def rehearse_paths(plan: Plan, listener: Listener = nobody) -> Outcome:
         return move_folder(draft(plan, Path(name) / "move", listener), listener, rehearse=True)
 
 
-def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False) -> Outcome:
+def move_folder(
+    folder: MoveFolder, listener: Listener = nobody, rehearse: bool = False
+) -> Outcome:
     """Carry out what a move folder says. Raises BurrowError, with nothing written, where it cannot be."""
     decisions = folder.decisions()
     _prepare(folder.path / path for path in decisions.old.paths)
@@ -100,11 +102,16 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 "Put it back, or correct old.paths (relative to the move folder).",
                 folder.line_in_move(["old", "paths"]),
             )
-    exports = gathering.examine_all([folder.path / path for path in decisions.old.paths], dialect)
+    exports = gathering.examine_all(
+        [folder.path / path for path in decisions.old.paths], dialect
+    )
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
             folder.claim(STORE)
-        with filled_store(store_path, exports, listener) as store, Journal(work / JOURNAL) as journal:
+        with (
+            filled_store(store_path, exports, listener) as store,
+            Journal(work / JOURNAL) as journal,
+        ):
             for problem in store.problems():
                 journal.follow_up(problem)
             context = context_of(folder, decisions, host, store, journal, exports)
@@ -114,13 +121,17 @@ def move_folder(folder: MoveFolder, listener: Listener = nobody, rehearse: bool 
                 context.edits.file = str(folder.path / ENTRIES)
                 context.edits.learn(folder.entry_rows())
             checking.say_unknown_rows(context)
-            holding.learn([folder.path / path for path in decisions.new.holds], journal, listener)
+            holding.learn(
+                [folder.path / path for path in decisions.new.holds], journal, listener
+            )
             checking.check_created(folder, context)
             newest = run.plan(context, listener, PROCESSES)
             unknown = knowing.learn(folder, context).unknown()
             output = _Output(folder, rehearse)
             context.new = menus.of_site(context)
-            writer = registry.get(registry.FORMATS, host.format).write(output, _job(context, newest, templates))
+            writer = registry.get(registry.FORMATS, host.format).write(
+                output, _job(context, newest, templates)
+            )
             run.write(context, writer, partial(_copy, exports, output), listener, PROCESSES)
             writer.finish()
             _write_beside(context, output)
@@ -153,8 +164,19 @@ def _job(context: Context, newest: str, templates: dict[str, str]) -> Job:
     """What the writer is told."""
     host = context.host
     name = host.write.get("dialect", "")
-    dialect = dialects.load(name) if name else None
-    return Job(context.new, host.write, newest, dialect, host.limits.file_bytes or 0, templates, menus.plan(context))
+    if name:
+        dialect = dialects.load(name)
+    else:
+        dialect = None
+    return Job(
+        context.new,
+        host.write,
+        newest,
+        dialect,
+        host.limits.file_bytes or 0,
+        templates,
+        menus.plan(context),
+    )
 
 
 def context_of(
@@ -169,7 +191,15 @@ def context_of(
     old = store.site()
     new = msgspec.structs.replace(old, address=decisions.new.address)
     return Context(
-        store, journal, host, dialects_of(exports), decisions, folder.author_choices(), folder.term_choices(), old, new
+        store,
+        journal,
+        host,
+        dialects_of(exports),
+        decisions,
+        folder.author_choices(),
+        folder.term_choices(),
+        old,
+        new,
     )
 
 
@@ -183,7 +213,9 @@ def _write_beside(context: Context, output: _Output) -> None:
                 stream.write(f"{line}\n".encode("utf-8", "replace"))
     most = context.host.limits.total_bytes
     if most and output.written > most:
-        message = f"What was written has {output.written:,} bytes; the host takes {most:,} in all."
+        message = (
+            f"What was written has {output.written:,} bytes; the host takes {most:,} in all."
+        )
         advice = "Choose fewer in move.toml, or ask the host for a larger plan."
         context.journal.follow_up(Problem(Severity.ERROR, "host-limit", message, advice))
     if context.has_ids:
@@ -191,7 +223,9 @@ def _write_beside(context: Context, output: _Output) -> None:
             csvfile.write(stream, ID_COLUMNS, ids.changed(context))
 
 
-def _finished(folder: MoveFolder, context: Context, output: _Output, listener: Listener) -> Outcome:
+def _finished(
+    folder: MoveFolder, context: Context, output: _Output, listener: Listener
+) -> Outcome:
     """Write what tells of the move, and hold what was found against what became of it."""
     journal = context.journal
     listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))
@@ -205,9 +239,14 @@ def _finished(folder: MoveFolder, context: Context, output: _Output, listener: L
         table.write(output.plain(ADDRESSES), journal.addresses(), wanted.status)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
         pages = (new for _old, new, _key in journal.pages())
-        sitemap.write(lambda name: output.plain(f"redirects/{name}"), pages, context.new.address)
+        sitemap.write(
+            lambda name: output.plain(f"redirects/{name}"), pages, context.new.address
+        )
         ledger.write_fates(output.plain, journal)
-        chart = charts.by_year(journal.years()) if not output.rehearse else ""
+        if not output.rehearse:
+            chart = charts.by_year(journal.years())
+        else:
+            chart = ""
     for name, written in told.items():
         _say_skipped(name, written.skipped, journal)
     ledger.write_follow_ups(output.plain, journal)
@@ -237,7 +276,11 @@ def redirect_counts(journal: Journal) -> dict[str, int]:
     counts = journal.count_addresses()
     return {
         name: counts.get(status, 0)
-        for name, status in (("unchanged", UNCHANGED), ("redirected", REDIRECTED), ("gone", GONE))
+        for name, status in (
+            ("unchanged", UNCHANGED),
+            ("redirected", REDIRECTED),
+            ("gone", GONE),
+        )
     }
 
 
@@ -271,7 +314,9 @@ class _Output:
 
     def plain(self, name: str) -> BinaryIO:
         """A new file of the move folder."""
-        return cast(BinaryIO, _Nowhere()) if self.rehearse else self.folder.open(name)
+        if self.rehearse:
+            return cast(BinaryIO, _Nowhere())
+        return self.folder.open(name)
 
 
 class _Counted:

@@ -12,7 +12,19 @@ import msgspec
 from msgspec import Struct
 
 from newburrow import address
-from newburrow.model import Author, Comment, Entry, Item, Media, Mention, Record, Relation, Site, Term, kind_of
+from newburrow.model import (
+    Author,
+    Comment,
+    Entry,
+    Item,
+    Media,
+    Mention,
+    Record,
+    Relation,
+    Site,
+    Term,
+    kind_of,
+)
 from newburrow.problem import Problem
 from newburrow.schema import SCHEMA
 from newburrow.scope import bare
@@ -21,7 +33,9 @@ from newburrow.words import Words
 
 R = TypeVar("R", bound=Record)
 
-_DEEPEST_THREAD = 1000  # passes; comments that answer one another in a circle would go on for ever
+_DEEPEST_THREAD = (
+    1000  # passes; comments that answer one another in a circle would go on for ever
+)
 _BESIDE = {
     "problem": "data",
     "twice": "tbl, key, kind, differs, why, data",
@@ -56,10 +70,16 @@ class NewStore(Store):
             self._db.execute(statement)
         self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
-        self._extra: dict[str, tuple[int, str]] = {}  # name -> how many objects have it, an example
-        self._uses: Counter[str] = Counter()  # by author, term and name of a field, which are few
+        self._extra: dict[
+            str, tuple[int, str]
+        ] = {}  # name -> how many objects have it, an example
+        self._uses: Counter[str] = (
+            Counter()
+        )  # by author, term and name of a field, which are few
         self._waiting: list[tuple[Record, bytes]] = []
-        self._ends: list[dict[type[Record], int]] = []  # the last number of each type in each export
+        self._ends: list[
+            dict[type[Record], int]
+        ] = []  # the last number of each type in each export
 
     # -- filling -------------------------------------------------------------------------------
 
@@ -72,7 +92,10 @@ class NewStore(Store):
             self._mention(item.record)
             return
         if isinstance(item, Relation):
-            self._db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", (item.entry, _encoder.encode(item)))
+            self._db.execute(
+                "INSERT INTO relation (entry, data) VALUES (?, ?)",
+                (item.entry, _encoder.encode(item)),
+            )
             return
         self._waiting.append((item, _encoder.encode(item)))
         if len(self._waiting) >= BATCH:
@@ -87,7 +110,9 @@ class NewStore(Store):
         for kind in dict.fromkeys(type(item) for item, _data in waiting):
             keys = [item.key for item, _data in waiting if type(item) is kind]
             asked = ", ".join("?" * len(keys))
-            found = self._db.execute(f"SELECT key FROM {TABLES[kind]} WHERE key IN ({asked})", keys)
+            found = self._db.execute(
+                f"SELECT key FROM {TABLES[kind]} WHERE key IN ({asked})", keys
+            )
             known[kind], rows[kind] = {key for (key,) in found}, []
         for item, data in waiting:
             kind = type(item)
@@ -95,16 +120,26 @@ class NewStore(Store):
                 again.append(item)
                 continue
             known[kind].add(item.key)
-            rows[kind].append((item.key, item.entry, data) if isinstance(item, Comment) else (item.key, data))
+            rows[kind].append(
+                (item.key, item.entry, data) if isinstance(item, Comment) else (item.key, data)
+            )
             if isinstance(item, Media):
-                places = [(key, item.key) for one in (item.address, *item.addresses) if (key := address.key(one))]
+                places = [
+                    (key, item.key)
+                    for one in (item.address, *item.addresses)
+                    if (key := address.key(one))
+                ]
                 self._db.executemany("INSERT INTO at VALUES (?, ?)", places)
             self._count(item)
             self._use(item)
         for kind, values in rows.items():
-            names = "key, entry, data" if kind is Comment else "key, data"
+            if kind is Comment:
+                names = "key, entry, data"
+            else:
+                names = "key, data"
             self._db.executemany(
-                f"INSERT INTO {TABLES[kind]} ({names}) VALUES ({', '.join('?' * (names.count(',') + 1))})", values
+                f"INSERT INTO {TABLES[kind]} ({names}) VALUES ({', '.join('?' * (names.count(',') + 1))})",
+                values,
             )
         for item in again:
             self._again(item)
@@ -113,7 +148,9 @@ class NewStore(Store):
         """A record of a key that is known."""
         first = self.get(type(item), item.key)
         same = first is not None and msgspec.structs.replace(first, source=item.source) == item
-        if not (same and TABLES[type(item)] in _ABOUT_ALL):  # each part of an export says those again
+        if not (
+            same and TABLES[type(item)] in _ABOUT_ALL
+        ):  # each part of an export says those again
             self._double(TABLES[type(item)], item, not same, "")
             self._count(item)
 
@@ -126,15 +163,24 @@ class NewStore(Store):
     def _use(self, item: Record, times: int = 1) -> None:
         """Count what an entry is filed under."""
         if isinstance(item, Entry):
-            for word in (*{f"author {key}" for key in item.authors}, *{f"term {key}" for key in item.terms}):
+            for word in (
+                *{f"author {key}" for key in item.authors},
+                *{f"term {key}" for key in item.terms},
+            ):
                 self._uses[word] += times
             for name in item.fields:
                 self._uses[f"field {name}"] += times
-            self._uses["unsigned"] += 0 if item.authors else times
+            if item.authors:
+                self._uses["unsigned"] += 0
+            else:
+                self._uses["unsigned"] += times
 
     def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
         values = (table, record.key, kind_of(record), differs, why, _encoder.encode(record))
-        self._db.execute("INSERT INTO twice (tbl, key, kind, differs, why, data) VALUES (?, ?, ?, ?, ?, ?)", values)
+        self._db.execute(
+            "INSERT INTO twice (tbl, key, kind, differs, why, data) VALUES (?, ?, ?, ?, ?, ?)",
+            values,
+        )
 
     def _mention(self, record: Author | Term | Media | Site) -> None:
         """Authors, terms and sites are few; files are not, and wait on disk."""
@@ -151,7 +197,9 @@ class NewStore(Store):
 
     def link(self) -> None:
         """Resolve what could not be resolved before all was read."""
-        self._db.execute("CREATE INDEX comment_entry ON comment (entry, seq)")  # faster than one that grows
+        self._db.execute(
+            "CREATE INDEX comment_entry ON comment (entry, seq)"
+        )  # faster than one that grows
         self._find_by_address()
         self._find_entries()
         self._declare_mentioned()
@@ -194,7 +242,9 @@ class NewStore(Store):
         statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
         while rows := self._db.execute(statement, (last, BATCH)).fetchall():
             for (last,) in rows:
-                found = self._db.execute("SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,))
+                found = self._db.execute(
+                    "SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,)
+                )
                 relations = [_relations.decode(data) for (data,) in found]
                 if words is None or words.scope != relations[0].scope:
                     words = Words(relations[0].scope, self.all(Author), self.all(Term))
@@ -229,7 +279,10 @@ class NewStore(Store):
 
     def _learn_addresses(self) -> None:
         for entry in self.all(Entry):
-            for word in sorted({entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))} - {""}):
+            for word in sorted(
+                {entry.guid, *(address.key(one) for one in (entry.permalink, *entry.addresses))}
+                - {""}
+            ):
                 self.learn(f"entry {word}", entry.key)
 
     def _find_entries(self) -> None:
@@ -248,7 +301,11 @@ class NewStore(Store):
                 moved += len(rows)
                 for _seq, data, parent, entry in rows:
                     comment = DECODERS[Comment].decode(data)
-                    self.change(msgspec.structs.replace(comment, parent=comment.parent or parent, entry=entry))
+                    self.change(
+                        msgspec.structs.replace(
+                            comment, parent=comment.parent or parent, entry=entry
+                        )
+                    )
                 last = rows[-1][0]
             if not moved:
                 return
@@ -259,7 +316,9 @@ class NewStore(Store):
         """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
         self._write()
         self._db.execute("COMMIT")
-        return Half(dict(self._tally), self._extra, dict(self._uses), [*self._mentioned.values()])
+        return Half(
+            dict(self._tally), self._extra, dict(self._uses), [*self._mentioned.values()]
+        )
 
     def take(self, path: Path, half: Half) -> None:
         """Add the second half of what is read, which another process filled into a store at `path`."""
@@ -280,24 +339,38 @@ class NewStore(Store):
             self._db.execute(
                 f"INSERT OR IGNORE INTO {table} ({names}) SELECT {names} FROM second.{table} ORDER BY rowid"
             )
-        self._db.execute("INSERT OR IGNORE INTO mention SELECT key, address, data FROM second.mention ORDER BY key")
+        self._db.execute(
+            "INSERT OR IGNORE INTO mention SELECT key, address, data FROM second.mention ORDER BY key"
+        )
         self._db.execute("COMMIT")
         self._db.execute("DETACH second")
         self._db.execute("BEGIN")
 
     def _take_table(self, kind: type[Record], table: str) -> None:
-        names = "key, entry, data" if kind is Comment else "key, data"
-        known = f"SELECT s.key FROM second.{table} s JOIN {table} f ON f.key = s.key ORDER BY s.seq"
+        if kind is Comment:
+            names = "key, entry, data"
+        else:
+            names = "key, data"
+        known = (
+            f"SELECT s.key FROM second.{table} s JOIN {table} f ON f.key = s.key ORDER BY s.seq"
+        )
         again = [key for (key,) in self._db.execute(known)]
         for key in again:
-            (data,) = self._db.execute(f"SELECT data FROM second.{table} WHERE key = ?", (key,)).fetchone()
+            (data,) = self._db.execute(
+                f"SELECT data FROM second.{table} WHERE key = ?", (key,)
+            ).fetchone()
             record = DECODERS[kind].decode(data)
-            self._tally[table, kind_of(record), getattr(record, "status", "")] -= 1  # counted again below
+            self._tally[table, kind_of(record), getattr(record, "status", "")] -= (
+                1  # counted again below
+            )
             self._use(record, -1)
             for name in record.extra:
                 self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
             self._again(record)
-        known_here = f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key)" if again else ""
+        if again:
+            known_here = f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key)"
+        else:
+            known_here = ""
         self._db.execute(
             f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s {known_here} ORDER BY s.seq"
         )
@@ -311,20 +384,32 @@ class NewStore(Store):
 
     def _export_of(self, kind: type[Record], number: int) -> int:
         """Which export, counted from 0, the record of this number came with; the last for what was found later."""
-        return next((nth for nth, ends in enumerate(self._ends) if number <= ends[kind]), len(self._ends) - 1)
+        return next(
+            (nth for nth, ends in enumerate(self._ends) if number <= ends[kind]),
+            len(self._ends) - 1,
+        )
 
     def by_export(self, kind: type[R]) -> Iterator[tuple[int, R]]:
         """All records of one type with the number of their export, in the order read."""
-        return ((self._export_of(kind, number), record) for number, record in self.numbered(kind))
+        return (
+            (self._export_of(kind, number), record) for number, record in self.numbered(kind)
+        )
 
     def comments_by_export(self, entry: str) -> list[tuple[int, Comment]]:
         """The comments of one entry with the number of their export, in the order read."""
-        rows = self._db.execute("SELECT seq, data FROM comment WHERE entry = ? ORDER BY seq", (entry,))
-        return [(self._export_of(Comment, number), DECODERS[Comment].decode(data)) for number, data in rows]
+        rows = self._db.execute(
+            "SELECT seq, data FROM comment WHERE entry = ? ORDER BY seq", (entry,)
+        )
+        return [
+            (self._export_of(Comment, number), DECODERS[Comment].decode(data))
+            for number, data in rows
+        ]
 
     def learn(self, word: str, key: str, export: int = -1) -> None:
         """Keep, while the store is filled, that a word means a key, in an export where that matters."""
-        self._db.execute("CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)")
+        self._db.execute(
+            "CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)"
+        )
         self._db.execute("CREATE INDEX IF NOT EXISTS temp.name_word ON name (word)")
         self._db.execute("INSERT INTO name VALUES (?, ?, ?)", (word, key, export))
 
@@ -332,7 +417,8 @@ class NewStore(Store):
         """The keys that a word means, in an export other than this."""
         try:
             found = self._db.execute(
-                "SELECT key FROM name WHERE word = ? AND export != ? ORDER BY rowid", (word, other_than)
+                "SELECT key FROM name WHERE word = ? AND export != ? ORDER BY rowid",
+                (word, other_than),
             )
         except sqlite3.OperationalError:  # nothing was learnt
             return []
@@ -343,7 +429,10 @@ class NewStore(Store):
         if isinstance(record, Entry) and (before := self.get(Entry, record.key)):
             self._use(before, -1)
             self._use(record)
-        more, values = ("", ()) if not isinstance(record, Comment) else (", entry = ?", (record.entry,))
+        more: str = ""
+        values: tuple[str, ...] = ()
+        if isinstance(record, Comment):
+            more, values = ", entry = ?", (record.entry,)
         statement = f"UPDATE {TABLES[type(record)]} SET data = ?{more} WHERE key = ?"
         self._db.execute(statement, (_encoder.encode(record), *values, record.key))
 
@@ -356,7 +445,9 @@ class NewStore(Store):
 
     def explain(self, double: Double, why: str, differs: bool) -> None:
         """Say why a record is one with another, and whether they differ all the same."""
-        self._db.execute("UPDATE twice SET why = ?, differs = ? WHERE seq = ?", (why, differs, double.number))
+        self._db.execute(
+            "UPDATE twice SET why = ?, differs = ? WHERE seq = ?", (why, differs, double.number)
+        )
 
 
 def fill(
@@ -377,7 +468,10 @@ def fill(
 
 
 def filled(
-    path: Path, put: Callable[[NewStore], None], meta: Callable[[], dict[str, str]], unite: Callable[[NewStore], None]
+    path: Path,
+    put: Callable[[NewStore], None],
+    meta: Callable[[], dict[str, str]],
+    unite: Callable[[NewStore], None],
 ) -> Store:
     """A new store at `path` with what `put` puts into it; nothing stands there before it is whole.
 

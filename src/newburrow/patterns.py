@@ -8,7 +8,9 @@ from newburrow import address
 from newburrow.problem import suggest
 
 
-def unknown_variables(keys: list[str], pattern: str, known: tuple[str, ...]) -> Iterator[tuple[list[str], str, str]]:
+def unknown_variables(
+    keys: list[str], pattern: str, known: tuple[str, ...]
+) -> Iterator[tuple[list[str], str, str]]:
     """The mistakes in a pattern: variables that nothing fills, and no variable at all. Key path, message, advice."""
     for name in address.variables(pattern):
         if name not in known:

@@ -62,7 +62,9 @@ class BurrowError(Exception):
         self.problem = problem
 
 
-def stop(code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = "") -> BurrowError:
+def stop(
+    code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = ""
+) -> BurrowError:
     """The exception for a fatal problem, to be raised by the caller."""
     return BurrowError(Problem(Severity.FATAL, code, message, advice, where, excerpt=excerpt))
 

@@ -23,9 +23,13 @@ def prepare(module: str) -> None:
         forkserver.ensure_running()
 
 
-def workers(count: int, begin: Callable[..., None] | None = None, facts: tuple[Any, ...] = ()) -> ProcessPoolExecutor:
+def workers(
+    count: int, begin: Callable[..., None] | None = None, facts: tuple[Any, ...] = ()
+) -> ProcessPoolExecutor:
     """So many processes, each of which calls `begin` with these facts before anything else."""
-    return ProcessPoolExecutor(count, _context, _begin, (_pipe()[0], gc.get_threshold(), begin, facts))
+    return ProcessPoolExecutor(
+        count, _context, _begin, (_pipe()[0], gc.get_threshold(), begin, facts)
+    )
 
 
 @lru_cache(maxsize=1)
@@ -36,7 +40,10 @@ def _pipe() -> tuple[Connection, Connection]:
 
 
 def _begin(
-    first: Connection, seldom: tuple[int, int, int], begin: Callable[..., None] | None, facts: tuple[Any, ...]
+    first: Connection,
+    seldom: tuple[int, int, int],
+    begin: Callable[..., None] | None,
+    facts: tuple[Any, ...],
 ) -> None:
     threading.Thread(target=_watch, args=(first,), daemon=True).start()
     gc.set_threshold(*seldom)  # as the first process

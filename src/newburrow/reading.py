@@ -34,7 +34,9 @@ from newburrow.intake.xmlerrors import not_well_formed
 from newburrow.model import Item, Media, Mention, Site, Where
 from newburrow.problem import BurrowError, Problem, stop, suggest
 
-UNKNOWN_SITE = "https://old-site.example/"  # stands for the address of a site where the export says none
+UNKNOWN_SITE = (
+    "https://old-site.example/"  # stands for the address of a site where the export says none
+)
 _NOT_SAID = {"address": ["the export does not say it"]}
 _DEEPEST = 4  # archives within archives
 _LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
@@ -80,13 +82,17 @@ class Export:
             return None
         if path in self.files:
             return self.files[path]
-        named = [f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files]
+        named = [
+            f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files
+        ]
         named = named or [
             name
             for name in self._by_name.get(path.rpartition("/")[2], ())
             if name.endswith(f"/{path}") or path.endswith("/" + name.partition("/")[2])
         ]
-        return self.files[named[0]] if named else None
+        if named:
+            return self.files[named[0]]
+        return None
 
 
 def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
@@ -95,7 +101,10 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
     Raises BurrowError where no reader knows any part of it, unless content is not needed: then it may be files alone.
     """
     source = open_source(path)
-    chosen = loader.load(dialect_name) if dialect_name else None
+    if dialect_name:
+        chosen = loader.load(dialect_name)
+    else:
+        chosen = None
     pieces: list[Piece] = []
     files: dict[str, Part] = {}
     for part in bags.payload(source.parts):
@@ -106,10 +115,14 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
             raise error
     _more_pieces(pieces, files)
     kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
-    return Export(source, tuple(pieces), files, dialect_name, tuple(kept_dialects(kept)) if kept else ())
+    return Export(
+        source, tuple(pieces), files, dialect_name, tuple(kept_dialects(kept)) if kept else ()
+    )
 
 
-def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int) -> None:
+def _sort(
+    part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int
+) -> None:
     """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
     head = part.head()
     piece = _piece(part, head, chosen)
@@ -117,7 +130,10 @@ def _sort(part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[s
         pieces.append(piece)
         return
     kind = archives.kind_of(head.start)
-    inner = list(archives.unpacked(part, kind)) if kind and depth else []
+    if kind and depth:
+        inner = list(archives.unpacked(part, kind))
+    else:
+        inner = []
     if inner and not archives.is_document(inner):
         found: list[Piece] = []
         beside: dict[str, Part] = {}
@@ -138,28 +154,40 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
         for name in registry.names(registry.FORMATS)
         if (format_ := registry.get(registry.FORMATS, name)).reads and format_.recognise(head)
     ]
-    root = head.prolog.root if head.prolog else ""
+    if head.prolog:
+        root = head.prolog.root
+    else:
+        root = ""
     if chosen:
         return _as_chosen(part, chosen, fitting, root)
-    candidates = [(one, dialect) for one in fitting for dialect in loader.recognise(one.name, head)]
+    candidates = [
+        (one, dialect) for one in fitting for dialect in loader.recognise(one.name, head)
+    ]
     if not candidates:
         candidates = [(one, one.plain()) for one in fitting if not one.needs_dialect]
     if len(candidates) > 1:
-        named = ", ".join(f"{format_.title} ({dialect.title or dialect.name})" for format_, dialect in candidates)
+        named = ", ".join(
+            f"{format_.title} ({dialect.title or dialect.name})"
+            for format_, dialect in candidates
+        )
         raise stop(
             "ambiguous",
             f"Several readers would take this file: {named}.",
             f"Say which it is: --dialect {' or --dialect '.join(dialect.name for _format, dialect in candidates)}.",
             Where(part.label),
         )
-    return Piece(part, candidates[0][0].name, candidates[0][1], root) if candidates else None
+    if candidates:
+        return Piece(part, candidates[0][0].name, candidates[0][1], root)
+    return None
 
 
 def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Piece | None:
     """A part in the dialect that the administrator names, also in another format that this has records of."""
     formats = {chosen.format, *(one.format for one in chosen.records if one.format)}
     for format_ in fitting:
-        if format_.name in formats and (not chosen.records or _has_map(chosen, part.name, format_.name)):
+        if format_.name in formats and (
+            not chosen.records or _has_map(chosen, part.name, format_.name)
+        ):
             return Piece(part, format_.name, chosen, root)
     known = [format_ for format_ in fitting if not format_.needs_dialect]
     if known and known[0].name not in formats:
@@ -173,31 +201,47 @@ def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Pi
 
 
 def _has_map(dialect: Dialect, name: str, format_name: str) -> bool:
-    return any((one.format or dialect.format) == format_name and fits(name, one.file) for one in dialect.records)
+    return any(
+        (one.format or dialect.format) == format_name and fits(name, one.file)
+        for one in dialect.records
+    )
 
 
 def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
     """Files in another format that the dialect of a piece has records of: comments beside the texts, ..."""
     for dialect in {piece.dialect.name: piece.dialect for piece in pieces}.values():
-        formats = {one.format for one in dialect.records if one.format and one.format != dialect.format}
+        formats = {
+            one.format for one in dialect.records if one.format and one.format != dialect.format
+        }
         for name, part in list(files.items()) if formats else ():
             head = part.head()
             for format_name in sorted(formats):
                 format_ = registry.get(registry.FORMATS, format_name)
                 if _has_map(dialect, name, format_name) and format_.recognise(head):
-                    pieces.append(Piece(part, format_name, dialect, head.prolog.root if head.prolog else ""))
+                    pieces.append(
+                        Piece(
+                            part, format_name, dialect, head.prolog.root if head.prolog else ""
+                        )
+                    )
                     del files[name]
                     break
 
 
 def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
-    formats = [registry.get(registry.FORMATS, name) for name in registry.names(registry.FORMATS)]
-    broken = next((part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None)
+    formats = [
+        registry.get(registry.FORMATS, name) for name in registry.names(registry.FORMATS)
+    ]
+    broken = next(
+        (part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None
+    )
     if broken and not chosen:
         problem = _why_unread(broken, source)
         if problem:
             return BurrowError(problem)
-    what = f"None of its {len(source.parts)} files is an export" if len(source.parts) != 1 else "It is no export"
+    if len(source.parts) != 1:
+        what = f"None of its {len(source.parts)} files is an export"
+    else:
+        what = "It is no export"
     if chosen:
         return stop(
             "no-export",
@@ -233,16 +277,24 @@ def _why_unread(part: Part, source: Source) -> Problem | None:
     with part.open() as stream:
         try:
             for _event, root in etree.iterparse(
-                stream, events=("start",), resolve_entities=False, no_network=True, load_dtd=False
+                stream,
+                events=("start",),
+                resolve_entities=False,
+                no_network=True,
+                load_dtd=False,
             ):
                 name = etree.QName(root.tag).localname
-                return _no_dialect(f"XML with the root element {name!r}", part.label, source).problem
+                return _no_dialect(
+                    f"XML with the root element {name!r}", part.label, source
+                ).problem
         except etree.XMLSyntaxError as error:
             return with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
 
 
-def records(export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE) -> Iterator[Item | Problem]:
+def records(
+    export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE
+) -> Iterator[Item | Problem]:
     """All records of a source: those of its parts in order of name, then the files that none of them names.
 
     `unknown` is the address that stands for that of a site of which the export says none.
@@ -303,25 +355,45 @@ def site_first(export: Export, unknown: str) -> Site | None:
         maps = [one for one in piece.dialect.records if one.of == "site"]
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
-            for record in read_piece(msgspec.structs.replace(piece, dialect=only), None, lambda _entries: None):
+            for record in read_piece(
+                msgspec.structs.replace(piece, dialect=only), None, lambda _entries: None
+            ):
                 if isinstance(record, Site):
                     named = msgspec.structs.replace(record, dialect=piece.dialect.name)
-                    return named if named.address else msgspec.structs.replace(named, address=unknown, extra=_NOT_SAID)
+                    if named.address:
+                        return named
+                    return msgspec.structs.replace(named, address=unknown, extra=_NOT_SAID)
     if not with_maps:
         return None
     return Site(key="site", address=unknown, extra=_NOT_SAID, dialect=with_maps[0].dialect.name)
 
 
-def read_piece(piece: Piece, site: Site | None, progress: Callable[[int], None]) -> Iterator[Item | Problem]:
+def read_piece(
+    piece: Piece, site: Site | None, progress: Callable[[int], None]
+) -> Iterator[Item | Problem]:
     """The records of one part; `site` is that of the export, where it is known before."""
-    base, zone = (site.address, site.zone) if site else ("", "")
+    if site:
+        base, zone = (site.address, site.zone)
+    else:
+        base, zone = ("", "")
     format_: Any = registry.get(registry.FORMATS, piece.format)
     dialect = piece.dialect
     with piece.part.open() as stream:
-        source = Input(piece.part.label, stream, dialect, piece.root, piece.part.name, base, zone, progress=progress)
+        source = Input(
+            piece.part.label,
+            stream,
+            dialect,
+            piece.root,
+            piece.part.name,
+            base,
+            zone,
+            progress=progress,
+        )
         try:
             # The site was told before, where what comes after it depends on its address.
-            yield from (one for one in format_.read(source) if site is None or not isinstance(one, Site))
+            yield from (
+                one for one in format_.read(source) if site is None or not isinstance(one, Site)
+            )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None
 
@@ -330,13 +402,18 @@ def with_excerpt(problem: Problem, part: Part) -> Problem:
     """The problem with the line in question, where it is about one."""
     if not problem.where.line or problem.excerpt:
         return problem
-    return msgspec.structs.replace(problem, excerpt=excerpt(part, problem.where.line, problem.where.column))
+    return msgspec.structs.replace(
+        problem, excerpt=excerpt(part, problem.where.line, problem.where.column)
+    )
 
 
 def _with_file(export: Export, media: Media, used: set[str]) -> Media:
     part = export.part_named(media.path or address.path_of(media.address))
     if part is None:
-        extra = {**media.extra, "path": [media.path]} if media.path else media.extra
+        if media.path:
+            extra = {**media.extra, "path": [media.path]}
+        else:
+            extra = media.extra
         return msgspec.structs.replace(media, path="", extra=extra)
     used.add(part.name)
     return _described(media, part)
@@ -349,5 +426,9 @@ def _described(media: Media, part: Part) -> Media:
         while block := stream.read(1 << 18):
             digest.update(block)
             size += len(block)
-    media_type = media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
-    return msgspec.structs.replace(media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type)
+    media_type = (
+        media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
+    )
+    return msgspec.structs.replace(
+        media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
+    )

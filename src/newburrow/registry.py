@@ -29,4 +29,8 @@ def get(group: str, name: str) -> Any:
     for point in entry_points(group=group, name=name):
         return point.load()
     what = group.rpartition(".")[2].rstrip("s")
-    raise stop(f"no-{what}", f"There is no {what} named {name!r}.", suggest(name, names(group), f"The {what}s are"))
+    raise stop(
+        f"no-{what}",
+        f"There is no {what} named {name!r}.",
+        suggest(name, names(group), f"The {what}s are"),
+    )

@@ -26,10 +26,18 @@ def mend_path(path: Path, out: Path, tell: Tell) -> int:
     Raises BurrowError where `out` stands already, or where the result would still not be well-formed.
     """
     if out.exists():
-        raise stop("file-in-use", f"{str(out)!r} exists already; it is left alone.", "Give another name for -o.")
+        raise stop(
+            "file-in-use",
+            f"{str(out)!r} exists already; it is left alone.",
+            "Give another name for -o.",
+        )
     source = open_source(path)
     if path.is_dir():
-        raise stop("a-folder", f"{str(path)!r} is a folder.", "Mend the file in it that is not well-formed.")
+        raise stop(
+            "a-folder",
+            f"{str(path)!r} is a folder.",
+            "Mend the file in it that is not well-formed.",
+        )
     try:
         if len(source.parts) == 1 and source.parts[0].label == path.name:
             return _mend_file(source.parts[0], out, tell)
@@ -48,8 +56,11 @@ def is_xml(part: Part) -> bool:
 
 def _mend_file(part: Part, out: Path, tell: Tell) -> int:
     if not is_xml(part) and not is_json(part):
-        raise stop("nothing-to-mend", "This is neither XML nor JSON, and nothing else can be mended.",
-                   "Hand in the XML or JSON file of the export.")  # fmt: skip
+        raise stop(
+            "nothing-to-mend",
+            "This is neither XML nor JSON, and nothing else can be mended.",
+            "Hand in the XML or JSON file of the export.",
+        )
     with out.open("wb") as target:
         changed = _mend(part, target, tell)
     _check(part, lambda: out.open("rb"), f"{out.name} (what {part.label} was mended to)")
@@ -57,7 +68,9 @@ def _mend_file(part: Part, out: Path, tell: Tell) -> int:
 
 
 def _mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
-    return mend(part, target, tell) if is_xml(part) else mend_json(part, target, tell)
+    if is_xml(part):
+        return mend(part, target, tell)
+    return mend_json(part, target, tell)
 
 
 def _check(part: Part, open_file: Callable[[], BinaryIO], label: str) -> None:
@@ -83,6 +96,8 @@ def _mend_archive(parts: tuple[Part, ...], out: Path, tell: Tell) -> int:
         for part in parts:
             if is_xml(part) or is_json(part):
                 _check(
-                    part, cast(Callable[[], BinaryIO], partial(archive.open, part.name)), f"{part.name} in {out.name}"
+                    part,
+                    cast(Callable[[], BinaryIO], partial(archive.open, part.name)),
+                    f"{part.name} in {out.name}",
                 )
     return count

@@ -9,7 +9,11 @@ from msgspec.structs import force_setattr
 
 from newburrow import address
 
-UNCHANGED, REDIRECTED, GONE = 200, 301, 410  # the answer to an old address (RFC 9110 section 15)
+UNCHANGED, REDIRECTED, GONE = (
+    200,
+    301,
+    410,
+)  # the answer to an old address (RFC 9110 section 15)
 
 
 class Fate(StrEnum):
@@ -76,14 +80,25 @@ class OldAddress(Struct, frozen=True, array_like=True):
         if not self.key:
             force_setattr(self, "key", address.key(self.old))
         if not self.new_key and self.new:
-            force_setattr(self, "new_key", self.key if self.new == self.old else address.key(self.new))
+            force_setattr(
+                self, "new_key", self.key if self.new == self.old else address.key(self.new)
+            )
 
     @property
     def spelled(self) -> str:
         """The key of the old address with letters composed as they stand in it."""
-        return self.key if self.old.isascii() and "%" not in self.old else address.spelled_key(self.old)
+        if self.old.isascii() and "%" not in self.old:
+            return self.key
+        return address.spelled_key(self.old)
 
     def at(self, old: str, key: str = "") -> OldAddress:
         """The same answer for another old address, with its key where that is known; what stays stays there."""
         stays = self.status == UNCHANGED
-        return OldAddress(old, old if stays else self.new, self.status, self.why, key, key if stays else self.new_key)
+        return OldAddress(
+            old,
+            old if stays else self.new,
+            self.status,
+            self.why,
+            key,
+            key if stays else self.new_key,
+        )

@@ -12,7 +12,19 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from newburrow.model import Author, Comment, Entry, Item, Media, Mention, MenuItem, Record, Relation, Site, Term
+from newburrow.model import (
+    Author,
+    Comment,
+    Entry,
+    Item,
+    Media,
+    Mention,
+    MenuItem,
+    Record,
+    Relation,
+    Site,
+    Term,
+)
 from newburrow.problem import Problem
 
 _MARK = "export-{number}:"
@@ -23,13 +35,17 @@ R = TypeVar("R", bound=Record)
 
 def mark_of(number: int) -> str:
     """What stands before the keys of the export of this number, counted from 1."""
-    return _MARK.format(number=number) if number > 1 else ""
+    if number > 1:
+        return _MARK.format(number=number)
+    return ""
 
 
 def scope_of(key: str) -> str:
     """The mark before a key; empty for one of the first export, or one that is the same everywhere."""
     found = _MARKED.match(key)
-    return found.group() if found else ""
+    if found:
+        return found.group()
+    return ""
 
 
 def bare(key: str) -> str:
@@ -48,7 +64,9 @@ def site_of(path: str, sites: Iterable[Site]) -> tuple[str, str]:
 
 def marked(mark: str, word: str) -> str:
     """A word of an export as a key."""
-    return word if not word or _IRI.match(word) else mark + word
+    if not word or _IRI.match(word):
+        return word
+    return mark + word
 
 
 def belongs(key: str, mark: str) -> bool:
@@ -74,13 +92,22 @@ def scoped(items: Iterable[Item | Problem], keys: str, paths: str) -> Iterator[I
 
 
 def _marked(record: R, key: Callable[[str], str], paths: str) -> R:
-    own = paths + record.key if record.key.startswith("file:") else key(record.key)  # a path is of one export alone
+    # a path is of one export alone
+    if record.key.startswith("file:"):
+        own = paths + record.key
+    else:
+        own = key(record.key)
     if isinstance(record, Term):
         return replace(record, key=own, parent=key(record.parent))
     if isinstance(record, Comment):
         return replace(record, key=own, entry=key(record.entry), parent=key(record.parent))
     if isinstance(record, Media):
-        return replace(record, key=own, entry=key(record.entry), path=paths + record.path if record.path else "")
+        return replace(
+            record,
+            key=own,
+            entry=key(record.entry),
+            path=paths + record.path if record.path else "",
+        )
     if isinstance(record, Entry):
         return replace(
             record,

@@ -25,7 +25,9 @@ _TOGETHER = 2  # servers written at a time
 _KEPT = "kept.sqlite"
 
 
-def write(wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]) -> dict[str, Written]:
+def write(
+    wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
+) -> dict[str, Written]:
     """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
     redirects = Map.learnt(answers, wanted.status)
     return {name: _one(name, redirects, open_file) for name in wanted.servers}
@@ -37,7 +39,9 @@ def _one(name: str, redirects: Map, open_file: Open) -> Written:
 
 
 @contextmanager
-def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) -> Iterator[dict[str, Written]]:
+def writing(
+    wanted: Redirects, journal: Journal, open_file: Open, beside: bool
+) -> Iterator[dict[str, Written]]:
     """Write the redirects for all servers wanted, `beside` the body of the `with` where that is said.
 
     What came of each server is there when the `with` has ended. Nothing is planned any more.
@@ -57,16 +61,22 @@ def writing(wanted: Redirects, journal: Journal, open_file: Open, beside: bool) 
         yield told
         told |= job.result()
         for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
-            with path.open("rb") as made, open_file(path.relative_to(folder).as_posix()) as target:
+            with (
+                path.open("rb") as made,
+                open_file(path.relative_to(folder).as_posix()) as target,
+            ):
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _shared(pool: Executor, wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
+def _shared(
+    pool: Executor, wanted: Redirects, journal: Path, folder: Path
+) -> dict[str, Written]:
     """Learn the rules in one process, then write for each server in one of its own."""
     kept = folder / _KEPT
     rules, site = pool.submit(_rules, journal, kept).result()
     jobs = {
-        name: pool.submit(_apart, name, rules, site, wanted.status, journal, kept, folder) for name in wanted.servers
+        name: pool.submit(_apart, name, rules, site, wanted.status, journal, kept, folder)
+        for name in wanted.servers
     }
     told = {name: job.result() for name, job in jobs.items()}
     kept.unlink()
@@ -81,7 +91,13 @@ def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
 
 
 def _apart(
-    server: str, rules: tuple[Shape, ...], site: str, status: int, journal: Path, kept: Path, folder: Path
+    server: str,
+    rules: tuple[Shape, ...],
+    site: str,
+    status: int,
+    journal: Path,
+    kept: Path,
+    folder: Path,
 ) -> Written:
     """Write the redirects for a server into a folder, in a process of its own."""
 

@@ -22,7 +22,11 @@ class Shelf:
         """The file of a name, or the user's file at a path ending in .toml. Raises BurrowError for none."""
         if name.endswith(".toml"):
             if not Path(name).is_file():
-                raise stop("no-such-file", f"There is no {self.what} file {name!r}.", "Check the spelling of the path.")
+                raise stop(
+                    "no-such-file",
+                    f"There is no {self.what} file {name!r}.",
+                    "Check the spelling of the path.",
+                )
             return Path(name)
         if name not in self.names():
             near = suggest(name, self.names(), f"The {self.what}s are")
@@ -39,5 +43,8 @@ class Shelf:
             return path.read_text("utf-8")
         except (OSError, UnicodeDecodeError) as error:
             raise stop(
-                "unreadable", f"The {self.what} file cannot be read: {error}.", "Save it as UTF-8.", Where(str(path))
+                "unreadable",
+                f"The {self.what} file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
             ) from None

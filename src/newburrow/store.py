@@ -67,18 +67,23 @@ class Store:
             row = self._db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
         except sqlite3.DatabaseError:
             return ""
-        return str(row[0]) if row else ""
+        if row:
+            return str(row[0])
+        return ""
 
     def tally(self) -> dict[tuple[str, str], int]:
         """How many were read: (table, kind) -> number, doubles included."""
-        rows = self._db.execute("SELECT tbl, kind, sum(found) FROM tally GROUP BY tbl, kind ORDER BY tbl, kind")
+        rows = self._db.execute(
+            "SELECT tbl, kind, sum(found) FROM tally GROUP BY tbl, kind ORDER BY tbl, kind"
+        )
         return {(table, kind): found for table, kind, found in rows}
 
     def states(self, table: str) -> dict[str, dict[str, int]]:
         """How many of `entry` or `comment` were read in each state: kind -> state -> number."""
         found: dict[str, dict[str, int]] = {}
         rows = self._db.execute(
-            "SELECT kind, status, found FROM tally WHERE tbl = ? ORDER BY kind, found DESC, status", (table,)
+            "SELECT kind, status, found FROM tally WHERE tbl = ? ORDER BY kind, found DESC, status",
+            (table,),
         )
         for kind, status, number in rows:
             found.setdefault(kind, {})[status] = number
@@ -86,7 +91,9 @@ class Store:
 
     def extras(self) -> list[tuple[str, int, str]]:
         """What the model has no place for: name, how many objects have it, an example."""
-        return self._db.execute("SELECT name, found, example FROM extra ORDER BY name").fetchall()
+        return self._db.execute(
+            "SELECT name, found, example FROM extra ORDER BY name"
+        ).fetchall()
 
     def site(self) -> Site:
         """The site; the first of several, and an empty one where the export says nothing of it."""
@@ -94,7 +101,9 @@ class Store:
 
     def get(self, kind: type[R], key: str) -> R | None:
         """One record by its key."""
-        row = self._db.execute(f"SELECT data FROM {TABLES[kind]} WHERE key = ?", (key,)).fetchone()
+        row = self._db.execute(
+            f"SELECT data FROM {TABLES[kind]} WHERE key = ?", (key,)
+        ).fetchone()
         return DECODERS[kind].decode(row[0]) if row else None
 
     def uses(self) -> Counter[str]:
@@ -106,7 +115,9 @@ class Store:
         for _seq, record in self.numbered(kind):
             yield record
 
-    def numbered(self, kind: type[R], after: int = 0, upto: int = sys.maxsize) -> Iterator[tuple[int, R]]:
+    def numbered(
+        self, kind: type[R], after: int = 0, upto: int = sys.maxsize
+    ) -> Iterator[tuple[int, R]]:
         """All records of one type, or those numbered so, with their number, in the order read."""
         decode = DECODERS[kind].decode
         last = after
@@ -122,13 +133,17 @@ class Store:
     def comments_of(self, entry: Entry) -> list[Comment]:
         """The comments of one entry, in the order read."""
         decode = DECODERS[Comment].decode
-        rows = self._db.execute("SELECT data FROM comment WHERE entry = ? ORDER BY seq", (entry.key,))
+        rows = self._db.execute(
+            "SELECT data FROM comment WHERE entry = ? ORDER BY seq", (entry.key,)
+        )
         return [decode(data) for (data,) in rows]
 
     def orphans(self) -> Iterator[Comment]:
         """Comments whose entry is not in the store."""
         decode = DECODERS[Comment].decode
-        rows = self._db.execute("SELECT data FROM comment WHERE entry NOT IN (SELECT key FROM entry) ORDER BY seq")
+        rows = self._db.execute(
+            "SELECT data FROM comment WHERE entry NOT IN (SELECT key FROM entry) ORDER BY seq"
+        )
         return (decode(data) for (data,) in rows)
 
     def twice(self) -> Iterator[Double]:
@@ -137,22 +152,36 @@ class Store:
         statement = "SELECT seq, tbl, kind, differs, why, data FROM twice WHERE seq > ? ORDER BY seq LIMIT ?"
         while rows := self._db.execute(statement, (last, BATCH)).fetchall():
             for last, table, kind, differs, why, data in rows:
-                yield Double(last, table, DECODERS[RECORD_TYPES[table]].decode(data), kind, bool(differs), why)
+                yield Double(
+                    last,
+                    table,
+                    DECODERS[RECORD_TYPES[table]].decode(data),
+                    kind,
+                    bool(differs),
+                    why,
+                )
 
     def problems(self) -> Iterator[Problem]:
         """What the readers had to say, in the order met."""
-        return (_problems.decode(data) for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq"))
+        return (
+            _problems.decode(data)
+            for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq")
+        )
 
     def with_slug(self, slug: str) -> Entry | None:
         """The first entry of this slug. The first call makes an index: it is asked for words that are no key only."""
         of = "json_extract(CAST(data AS TEXT), '$.slug')"
         self._db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON entry ({of})")
-        row = self._db.execute(f"SELECT data FROM entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)).fetchone()
+        row = self._db.execute(
+            f"SELECT data FROM entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)
+        ).fetchone()
         return DECODERS[Entry].decode(row[0]) if row else None
 
     def last(self, kind: type[Record]) -> int:
         """The highest number of a record of this type."""
-        return int(self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {TABLES[kind]}").fetchone()[0])
+        return int(
+            self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {TABLES[kind]}").fetchone()[0]
+        )
 
     def count(self, kind: type[Record]) -> int:
         """How many records of a type are in the store."""

@@ -18,7 +18,9 @@ from newburrow.scope import mark_of, scope_of
 from newburrow.store import Store
 
 
-def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = nobody) -> Survey:
+def survey_paths(
+    paths: Sequence[Path], dialect: str = "", listener: Listener = nobody
+) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
     exports = gathering.examine_all(paths, dialect)
 
@@ -30,7 +32,9 @@ def survey_paths(paths: Sequence[Path], dialect: str = "", listener: Listener = 
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
     ):
-        return survey(store, _sources(exports, store), dialects_of(exports), store.path.parent, progress)
+        return survey(
+            store, _sources(exports, store), dialects_of(exports), store.path.parent, progress
+        )
 
 
 def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
@@ -41,8 +45,12 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
         site = sites.get(mark_of(number)) or sites.get("", Site(key="site"))
         parts = Counter((piece.format, piece.dialect.name) for piece in export.pieces)
         found += [
-            SourceFacts(str(export.source.path), format_, dialect, many, site.generator, site.written)
+            SourceFacts(
+                str(export.source.path), format_, dialect, many, site.generator, site.written
+            )
             for (format_, dialect), many in parts.items()
         ]
-        found += [SourceFacts(str(one.path), "files", "", len(one.parts)) for one in export.beside]
+        found += [
+            SourceFacts(str(one.path), "files", "", len(one.parts)) for one in export.beside
+        ]
     return found

@@ -22,7 +22,9 @@ _UNKNOWN = re.compile(r"Object contains unknown field `(.+)`")
 _PATH = re.compile(r" - at `\$(.*)`$")
 _STEP = re.compile(r"\.([^.\[]+)|\[(\d+|\.\.\.)\]")
 _HEADER = re.compile(r"\s*(\[\[?)\s*([^\]]+?)\s*\]")
-_KEY = re.compile(r"""\s*((?:"[^"]*"|'[^']*'|[\w-]+)(?:\s*\.\s*(?:"[^"]*"|'[^']*'|[\w-]+))*)\s*=""")
+_KEY = re.compile(
+    r"""\s*((?:"[^"]*"|'[^']*'|[\w-]+)(?:\s*\.\s*(?:"[^"]*"|'[^']*'|[\w-]+))*)\s*="""
+)
 _NAME = re.compile(r""""([^"]*)"|'([^']*)'|([\w-]+)""")
 
 
@@ -40,7 +42,10 @@ def parse(text: str, file: str) -> dict[str, Any]:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         place = _AT_LINE.search(str(error))
-        line, column = (int(place[1]), int(place[2])) if place else (len(text.splitlines()), 0)
+        if place:
+            line, column = (int(place[1]), int(place[2]))
+        else:
+            line, column = (len(text.splitlines()), 0)
         message = f"This is not valid TOML: {_AT_LINE.sub('', str(error)).strip()}."
         raise stop(
             "toml",
@@ -55,7 +60,10 @@ def _excerpt(text: str, line: int, column: int) -> str:
     lines = text.splitlines()
     if not 0 < line <= len(lines):
         return ""
-    marker = "\n" + " " * (column - 1) + "^" if column else ""
+    if column:
+        marker = "\n" + " " * (column - 1) + "^"
+    else:
+        marker = ""
     return lines[line - 1] + marker
 
 
@@ -76,17 +84,29 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
         )
     line = line_of(text, [*path, unknown[1]])
     known = _fields_at(shape, path)
-    advice = suggest(unknown[1], known, "The keys here are") if known else "Take the key out."
-    table = f" in [{'.'.join(path)}]" if path else ""
+    if known:
+        advice = suggest(unknown[1], known, "The keys here are")
+    else:
+        advice = "Take the key out."
+    if path:
+        table = f" in [{'.'.join(path)}]"
+    else:
+        table = ""
     return stop(
-        "wrong-key", f"There is no key {unknown[1]!r}{table}.", advice, Where(file, line), _excerpt(text, line, 0)
+        "wrong-key",
+        f"There is no key {unknown[1]!r}{table}.",
+        advice,
+        Where(file, line),
+        _excerpt(text, line, 0),
     )
 
 
 def _plain(what: str) -> str:
     what = re.sub(r"^Expected `(.+?)`, got `(.+?)`$", r"Expected \1 but found \2", what)
     what = re.sub(r"^Object missing required field `(.+?)`$", r"The key '\1' is missing", what)
-    what = re.sub(r"^Invalid enum value (.+)$", r"The value \1 is not one of those allowed", what)
+    what = re.sub(
+        r"^Invalid enum value (.+)$", r"The value \1 is not one of those allowed", what
+    )
     return what.replace("`", "'")
 
 
@@ -96,11 +116,15 @@ def _fields_at(shape: Any, path: list[str]) -> list[str]:
     for step in path:
         info = _record_in(info)
         if isinstance(info, msgspec.inspect.StructType):
-            info = next((field.type for field in info.fields if field.encode_name == step), info)
+            info = next(
+                (field.type for field in info.fields if field.encode_name == step), info
+            )
         elif isinstance(info, msgspec.inspect.DictType):
             info = info.value_type
     info = _record_in(info)
-    return [field.encode_name for field in info.fields] if isinstance(info, msgspec.inspect.StructType) else []
+    if isinstance(info, msgspec.inspect.StructType):
+        return [field.encode_name for field in info.fields]
+    return []
 
 
 def _record_in(info: Any) -> Any:
@@ -157,4 +181,6 @@ def _shared(here: list[str], path: list[str]) -> int:
         if one != other and other != "...":
             break
         count += 1
-    return count if count == len(here) or count == len(path) else 0
+    if count == len(here) or count == len(path):
+        return count
+    return 0

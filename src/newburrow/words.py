@@ -59,19 +59,32 @@ class Words:
             elif one.of == "term":
                 terms.append(self._term(one))
             elif one.of == "field":
-                fields[one.vocabulary] = "\n".join(filter(None, (fields.get(one.vocabulary), one.word)))
+                fields[one.vocabulary] = "\n".join(
+                    filter(None, (fields.get(one.vocabulary), one.word))
+                )
             elif one.of == "parent":
-                parent = known.get(Entry, marked(self.scope, one.word)) or known.with_slug(one.word)
-                single["parent"] = parent.key if parent and belongs(parent.key, self.scope) else one.word
+                parent = known.get(Entry, marked(self.scope, one.word)) or known.with_slug(
+                    one.word
+                )
+                if parent and belongs(parent.key, self.scope):
+                    single["parent"] = parent.key
+                else:
+                    single["parent"] = one.word
             else:
                 single[one.of] = marked(self.scope, one.word)
         return replace(
-            entry, authors=tuple(dict.fromkeys(authors)), terms=tuple(dict.fromkeys(terms)), fields=fields, **single
+            entry,
+            authors=tuple(dict.fromkeys(authors)),
+            terms=tuple(dict.fromkeys(terms)),
+            fields=fields,
+            **single,
         )
 
     def _author(self, said: Relation) -> str:
         if said.word not in self._authors:
-            author = Author(key=marked(self.scope, said.word), name=said.word, source=said.source)
+            author = Author(
+                key=marked(self.scope, said.word), name=said.word, source=said.source
+            )
             self._authors[said.word] = author.key
             self.new.append(author)
         return self._authors[said.word]
@@ -81,9 +94,22 @@ class Words:
         if key is None:
             vocabulary = said.vocabulary or "tag"
             key = marked(self.scope, f"{vocabulary}/{said.word}")
-            above, _slash, name = said.word.rpartition("/") if vocabulary == "section" else ("", "", said.word)
-            parent = self._term(replace(said, word=above)) if above else ""
-            term = Term(key=key, vocabulary=vocabulary, slug=name, name=name, parent=parent, source=said.source)
+            if vocabulary == "section":
+                above, _slash, name = said.word.rpartition("/")
+            else:
+                above, _slash, name = ("", "", said.word)
+            if above:
+                parent = self._term(replace(said, word=above))
+            else:
+                parent = ""
+            term = Term(
+                key=key,
+                vocabulary=vocabulary,
+                slug=name,
+                name=name,
+                parent=parent,
+                source=said.source,
+            )
             self._know(term, said.word)
             self.new.append(term)
         return key

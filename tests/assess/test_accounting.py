@@ -9,7 +9,10 @@ from tests.helpers import FolderCase
 class Accounting(FolderCase):
     def counted(self, *fates: Settled) -> dict[str, Account]:
         entries = [Entry(key="1"), Entry(key="2"), Entry(key="3", kind="page")]
-        with fill(self.folder / "c.sqlite", [entries], dict) as store, Journal(self.folder / "j.sqlite") as journal:
+        with (
+            fill(self.folder / "c.sqlite", [entries], dict) as store,
+            Journal(self.folder / "j.sqlite") as journal,
+        ):
             for row in fates:
                 journal.settle(row)
             return accounts(store, journal)
@@ -17,12 +20,17 @@ class Accounting(FolderCase):
     def test_the_identity(self) -> None:
         counted = self.counted(Settled("entry", "1", "post", Fate.MOVED), Settled("entry", "2", "post", Fate.LEFT_OUT, "chosen"),
                                Settled("entry", "3", "page", Fate.FAILED, "why"))  # fmt: skip
-        self.assertEqual(counted, {"page": Account(1, failed=1), "post": Account(2, moved=1, left_out=1)})
+        self.assertEqual(
+            counted, {"page": Account(1, failed=1), "post": Account(2, moved=1, left_out=1)}
+        )
         self.assertEqual(check(counted), [])
 
     def test_an_object_without_a_fate_is_found_out(self) -> None:
         problems = check(
-            self.counted(Settled("entry", "1", "post", Fate.MOVED), Settled("entry", "3", "page", Fate.MOVED))
+            self.counted(
+                Settled("entry", "1", "post", Fate.MOVED),
+                Settled("entry", "3", "page", Fate.MOVED),
+            )
         )
         self.assertEqual(len(problems), 1)
         self.assertIn("Of 2 objects of the kind post, 1 have a fate", problems[0].message)
@@ -30,5 +38,12 @@ class Accounting(FolderCase):
     def test_a_fate_without_an_object_is_found_out(self) -> None:
         rows = [Settled("entry", str(key), "page", Fate.MOVED) for key in (3, 4)]
         self.assertEqual(
-            len(check(self.counted(*rows, *(Settled("entry", key, "post", Fate.MOVED) for key in "12")))), 1
+            len(
+                check(
+                    self.counted(
+                        *rows, *(Settled("entry", key, "post", Fate.MOVED) for key in "12")
+                    )
+                )
+            ),
+            1,
         )

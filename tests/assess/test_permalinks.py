@@ -21,8 +21,15 @@ class Patterns(unittest.TestCase):
             ("2022/bud", "/2022/{slug}"),
             ("", "/"),
         ):
-            self.assertEqual(pattern_of(Entry(key="35", slug="bud", permalink=SITE + path), AT), pattern, path)
-        self.assertEqual(pattern_of(Entry(key="35", slug="caf\u00e9", permalink=SITE + "caf%C3%A9/"), None), "/{slug}/")
+            self.assertEqual(
+                pattern_of(Entry(key="35", slug="bud", permalink=SITE + path), AT),
+                pattern,
+                path,
+            )
+        self.assertEqual(
+            pattern_of(Entry(key="35", slug="caf\u00e9", permalink=SITE + "caf%C3%A9/"), None),
+            "/{slug}/",
+        )
         self.assertEqual(pattern_of(Entry(key="35"), AT), "")
 
 
@@ -43,5 +50,10 @@ class Likeness(unittest.TestCase):
         ]
         self.assertEqual(
             list(alike(names)),
-            [("Grafting", "grafting "), ("Owls", "owl s"), ("Caf\u00e9s", "cafes"), ("Grafting", "graftng")],
+            [
+                ("Grafting", "grafting "),
+                ("Owls", "owl s"),
+                ("Caf\u00e9s", "cafes"),
+                ("Grafting", "graftng"),
+            ],
         )

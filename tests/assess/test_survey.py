@@ -22,14 +22,18 @@ class Surveys(FolderCase):
 
     def test_examples_are_few_and_counts_are_not(self) -> None:
         found = self.codes(*(item(f"{n}", f"{SITE}{n}") for n in range(40)))
-        self.assertEqual((found["no-slug"]["count"], len(found["no-slug"]["examples"])), (40, 5))
+        self.assertEqual(
+            (found["no-slug"]["count"], len(found["no-slug"]["examples"])), (40, 5)
+        )
 
     def test_the_demo(self) -> None:
         self.write("export.zip", demo_export())
         found = self.survey("export.zip")
         self.assertEqual(found["counts"], {"post": 63, "page": 8, "comment": 147, "pingback": 3, "author": 4, "category": 10,
                                            "tag": 8, "media": 40, "menu-item": 6})  # fmt: skip
-        self.assertEqual(found["states"]["post"], {"published": 60, "draft": 1, "removed": 1, "scheduled": 1})
+        self.assertEqual(
+            found["states"]["post"], {"published": 60, "draft": 1, "removed": 1, "scheduled": 1}
+        )
         self.assertEqual(found["states"]["comment"]["spam"], 4)
         self.assertEqual(found["offsets"], {"+0000": 32, "+0100": 37, "+0900": 1, "-0500": 1})
         printed = self.run_ok("survey", "export.zip")
@@ -47,7 +51,10 @@ class Surveys(FolderCase):
             item("A", SITE + "2023/05/a/", "x" * 50, "<pubDate>Sat, 06 May 2023 08:00:00 +0100</pubDate><category>Grafting</category>"),
             item("B", SITE + "about/", "x", "<category>graftng</category><category>grafting </category><category>Owls</category>"),
         )  # fmt: skip
-        self.assertEqual(found["like-terms"]["examples"], ["“Grafting” and “grafting”", "“Grafting” and “graftng”"])
+        self.assertEqual(
+            found["like-terms"]["examples"],
+            ["“Grafting” and “grafting”", "“Grafting” and “graftng”"],
+        )
         survey = self.survey("feed.xml")
         self.assertEqual(
             [(one["pattern"], one["entries"]) for one in survey["permalinks"]],
@@ -60,13 +67,28 @@ class Surveys(FolderCase):
                feed_xml=rss(*(item(str(n), f"{SITE}{n}", '<img src="/x/one_png">') for n in range(4001))).encode())  # fmt: skip
         found = {finding["code"]: finding for finding in self.survey("e.zip")["findings"]}
         self.assertEqual(found["file-unused"]["examples"], ["two_png"])
-        self.assertEqual(found["host-limit"]["examples"], ["Lanternlog, a hosted blog takes 4,000 entries, of 4,001"])
+        self.assertEqual(
+            found["host-limit"]["examples"],
+            ["Lanternlog, a hosted blog takes 4,000 entries, of 4,001"],
+        )
 
     def test_files_beside_the_xml_are_counted(self) -> None:
-        zipped(self.folder / "e.zip", feed_xml=rss(item("A", SITE + "a")).encode(), one_png=b"x", two_png=b"x")
+        zipped(
+            self.folder / "e.zip",
+            feed_xml=rss(item("A", SITE + "a")).encode(),
+            one_png=b"x",
+            two_png=b"x",
+        )
         found = self.survey("e.zip")
         self.assertEqual(found["counts"]["media"], 2)
-        self.assertEqual([f["count"] for f in found["findings"] if f["code"] == "file-twice"], [1])
+        self.assertEqual(
+            [f["count"] for f in found["findings"] if f["code"] == "file-twice"], [1]
+        )
 
     def test_what_readers_say_is_a_finding(self) -> None:
-        self.assertEqual(self.codes(item("A", SITE + "a", extra="<pubDate>soon</pubDate>"))["no-date"]["count"], 1)
+        self.assertEqual(
+            self.codes(item("A", SITE + "a", extra="<pubDate>soon</pubDate>"))["no-date"][
+                "count"
+            ],
+            1,
+        )

@@ -27,9 +27,13 @@ class Help(FolderCase):
             text = self.run_ok(command, "--help")
             self.assertIn("For example:", text)
             self.assertIn(f"newburrow {command}", page)
-            options = {word.strip("[],") for word in text.split() if word.strip("[],").startswith("--")}
+            options = {
+                word.strip("[],") for word in text.split() if word.strip("[],").startswith("--")
+            }
             for option in options - {"--help", "--"}:
-                self.assertIn(f"`{option}", page, f"{option} of {command} is not in docs/commands.md")
+                self.assertIn(
+                    f"`{option}", page, f"{option} of {command} is not in docs/commands.md"
+                )
 
     def test_typing_errors_are_answered_with_the_nearest_right_word(self) -> None:
         for words, near in (
@@ -84,7 +88,9 @@ class BadInput(FolderCase):
         self.each("void", "None of its 0 files")
 
     def test_xml_that_is_not_well_formed(self) -> None:
-        self.write("bad.xml", rss(item("A", SITE + "a"), "<item><title>Fish & chips</title></item>"))
+        self.write(
+            "bad.xml", rss(item("A", SITE + "a"), "<item><title>Fish & chips</title></item>")
+        )
         self.each(
             "bad.xml",
             "a bare & stands in the text",
@@ -100,21 +106,32 @@ class BadInput(FolderCase):
     def test_hostile_xml(self) -> None:
         bomb = "".join(f'<!ENTITY a{n} "{f"&a{n - 1};" * 10}">' for n in range(1, 10))
         self.write(
-            "bomb.xml", f'<!DOCTYPE rss [<!ENTITY a0 "ha">{bomb}]><rss><channel><title>&a9;</title></channel></rss>'
+            "bomb.xml",
+            f'<!DOCTYPE rss [<!ENTITY a0 "ha">{bomb}]><rss><channel><title>&a9;</title></channel></rss>',
         )
         self.each("bomb.xml", "declares an entity (a0)", "line 1")
-        self.write("out.xml", '<!DOCTYPE rss [<!ENTITY x SYSTEM "file:///etc/hostname">]><rss a="&x;"><channel/></rss>')
+        self.write(
+            "out.xml",
+            '<!DOCTYPE rss [<!ENTITY x SYSTEM "file:///etc/hostname">]><rss a="&x;"><channel/></rss>',
+        )
         self.each("out.xml", "declares an entity (x)")
 
     def test_a_host_or_dialect_that_does_not_exist(self) -> None:
         message = self.refused("move", "feed.xml", "--to", "lantrnlog", "--out", "m")
         self.assertIn("There is no host named 'lantrnlog'", message)
         self.assertIn("Did you mean 'lanternlog'?", message)
-        self.assertIn("Did you mean 'reedpost'?", self.refused("survey", "feed.xml", "--dialect", "redpost"))
         self.assertIn(
-            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost.", self.refused("hosts", "qqq")
+            "Did you mean 'reedpost'?",
+            self.refused("survey", "feed.xml", "--dialect", "redpost"),
         )
-        self.assertIn("no dialect file 'x.toml'", self.refused("survey", "feed.xml", "--dialect", "x.toml"))
+        self.assertIn(
+            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost.",
+            self.refused("hosts", "qqq"),
+        )
+        self.assertIn(
+            "no dialect file 'x.toml'",
+            self.refused("survey", "feed.xml", "--dialect", "x.toml"),
+        )
 
     def test_a_move_toml_with_a_mistake(self) -> None:
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
@@ -130,8 +147,16 @@ class BadInput(FolderCase):
             ('"leave-out"\n', '"away"\n', ("starter_content",)),
             ('"published"]', '"publishd"]', ("'publishd'", "Did you mean 'published'?")),
             ('"nginx"', '"ngnix"', ("Did you mean 'nginx'?",)),
-            ("{month}/{slug}", "{mont}/{slug}", ("unknown variable {mont}", "Did you mean 'month'?")),
-            ('address = "https://mistlebank.example/"', 'address = "mistlebank"', ("'mistlebank' is no web address",)),
+            (
+                "{month}/{slug}",
+                "{mont}/{slug}",
+                ("unknown variable {mont}", "Did you mean 'month'?"),
+            ),
+            (
+                'address = "https://mistlebank.example/"',
+                'address = "mistlebank"',
+                ("'mistlebank' is no web address",),
+            ),
             ("kinds = [", "kinds = ", ("not valid TOML",)),
             ("page = ", "pages = ", ("'pages'", "Did you mean 'page'?")),
         ):
@@ -145,7 +170,10 @@ class BadInput(FolderCase):
                 self.assertIn(part, message, new)
 
     def test_a_table_with_a_mistake(self) -> None:
-        self.write("feed.xml", rss(item("A", SITE + "a", extra="<author>Ann</author><category>Bees</category>")))
+        self.write(
+            "feed.xml",
+            rss(item("A", SITE + "a", extra="<author>Ann</author><category>Bees</category>")),
+        )
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         for name, old, new, part in (
             ("authors.csv", ",keep,", ",keeep,", "Did you mean 'keep'?"),
@@ -167,7 +195,9 @@ class BadInput(FolderCase):
         with (self.folder / "m/authors.csv").open("a") as table:
             table.write("nobody,Nobody,,3,keep,,\n")
         self.run_ok("move", "m")
-        self.assertIn("authors.csv has a row for 'nobody'", (self.folder / "m/follow-ups.csv").read_text())
+        self.assertIn(
+            "authors.csv has a row for 'nobody'", (self.folder / "m/follow-ups.csv").read_text()
+        )
         (self.folder / "feed.xml").rename(self.folder / "elsewhere.xml")
         message = self.refused("move", "m")
         self.assertIn("The export '../feed.xml' is no longer there", message)
@@ -178,7 +208,10 @@ class BadInput(FolderCase):
         for words in (("draft", "feed.xml", "--to", "lanternlog", "--out", "taken"),
                       ("move", "feed.xml", "--to", "lanternlog", "--out", "taken"), ("demo", "--out", "taken")):  # fmt: skip
             self.assertIn("holds something else", self.refused(*words))
-        self.assertIn("is a file", self.refused("move", "feed.xml", "--to", "lanternlog", "--out", "feed.xml"))
+        self.assertIn(
+            "is a file",
+            self.refused("move", "feed.xml", "--to", "lanternlog", "--out", "feed.xml"),
+        )
         self.assertEqual((self.folder / "taken/diary.txt").read_text(), "mine")
 
     def test_a_file_of_somebody_else_in_a_move_folder_is_left_alone(self) -> None:
@@ -192,22 +225,34 @@ class BadInput(FolderCase):
     def test_another_move_is_not_mixed_in(self) -> None:
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         self.write("other.xml", rss(item("B", SITE + "b")))
-        self.assertIn("holds a move of", self.refused("move", "other.xml", "--to", "lanternlog", "--out", "m"))
-        self.write("host.toml", 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}"\n')
         self.assertIn(
-            "holds a move to lanternlog", self.refused("draft", "feed.xml", "--to", "host.toml", "--out", "m")
+            "holds a move of",
+            self.refused("move", "other.xml", "--to", "lanternlog", "--out", "m"),
+        )
+        self.write(
+            "host.toml", 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}"\n'
+        )
+        self.assertIn(
+            "holds a move to lanternlog",
+            self.refused("draft", "feed.xml", "--to", "host.toml", "--out", "m"),
         )
 
     def test_commands_on_what_is_no_move_folder(self) -> None:
         self.assertIn("no move folder", self.refused("redirects", "m", "--for", "nginx"))
         (self.folder / "void").mkdir()
-        self.assertIn("is not a move folder", self.refused("redirects", "void", "--for", "nginx"))
+        self.assertIn(
+            "is not a move folder", self.refused("redirects", "void", "--for", "nginx")
+        )
         self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m")
         self.assertIn("newburrow move m", self.refused("redirects", "m", "--for", "nginx"))
         self.assertIn("Did you mean 'nginx'?", self.refused("redirects", "m", "--for", "ngnx"))
-        self.assertIn("move folder says itself", self.refused("move", "m", "--to", "lanternlog"))
+        self.assertIn(
+            "move folder says itself", self.refused("move", "m", "--to", "lanternlog")
+        )
         self.assertIn("--to is needed", self.refused("move", "feed.xml"))
-        self.assertIn("--out is missing", self.refused("move", "feed.xml", "--to", "lanternlog"))
+        self.assertIn(
+            "--out is missing", self.refused("move", "feed.xml", "--to", "lanternlog")
+        )
 
 
 class Streams(FolderCase):
@@ -221,11 +266,15 @@ class Streams(FolderCase):
                                              "generator": "Reedpost 7.2", "written": None}])  # fmt: skip
         self.assertEqual(found["counts"]["post"], 63)
         codes = {finding["code"]: finding for finding in found["findings"]}
-        self.assertEqual(codes["starter-content"]["examples"], ["Your first article", "About this site"])
+        self.assertEqual(
+            codes["starter-content"]["examples"], ["Your first article", "About this site"]
+        )
         self.assertEqual(os.listdir(self.folder), ["export.zip"])
 
     def test_no_colour_and_no_progress_where_there_is_no_terminal(self) -> None:
-        done = newburrow("move", "export.zip", "--to", "lanternlog", "--out", "m", folder=self.folder)
+        done = newburrow(
+            "move", "export.zip", "--to", "lanternlog", "--out", "m", folder=self.folder
+        )
         self.assertNotIn("\x1b", done.stdout)
         self.assertEqual(done.stderr, "")
 
@@ -240,14 +289,21 @@ class Streams(FolderCase):
         self.assertNotIn("\x1b[", self.on_a_terminal(NO_COLOR="1"))
 
     def test_control_characters_of_an_export_do_not_reach_the_terminal(self) -> None:
-        self.write("feed.xml", rss(item("A\u009b31m[bold]", SITE + "a", extra="<category>\u0085x</category>")))
+        self.write(
+            "feed.xml",
+            rss(item("A\u009b31m[bold]", SITE + "a", extra="<category>\u0085x</category>")),
+        )
         printed = self.run_ok("survey", "feed.xml")
         self.assertNotIn("\u009b", printed)
         self.assertNotIn("\u0085", printed)
 
     def test_a_reader_that_goes_away_is_no_fault(self) -> None:
         done = subprocess.run(
-            f"{PROGRAM} survey export.zip --json | head -1", shell=True, cwd=self.folder, capture_output=True, text=True
+            f"{PROGRAM} survey export.zip --json | head -1",
+            shell=True,
+            cwd=self.folder,
+            capture_output=True,
+            text=True,
         )
         self.assertEqual(done.stderr, "")
         self.assertEqual(done.stdout, "{\n")
@@ -271,10 +327,13 @@ class Readme(unittest.TestCase):
     def test_its_first_two_commands(self) -> None:
         lines = README.read_text("utf-8").split("```")[1].splitlines()
         self.assertEqual(
-            [line.split("#")[0].strip() for line in lines if line.startswith("make")], ["make demo", "make test"]
+            [line.split("#")[0].strip() for line in lines if line.startswith("make")],
+            ["make demo", "make test"],
         )
 
     def test_every_picture_is_there(self) -> None:
         text = README.read_text("utf-8")
         for part in text.split("](docs/")[1:]:
-            self.assertTrue((README.parent / "docs" / part.partition(")")[0]).exists(), part[:40])
+            self.assertTrue(
+                (README.parent / "docs" / part.partition(")")[0]).exists(), part[:40]
+            )

@@ -7,9 +7,25 @@ from collections.abc import Callable
 from newburrow import tomlfile
 from newburrow.convert import run
 from newburrow.convert.context import Context
-from newburrow.convert.decisions import AuthorChoice, Choose, Decisions, New, Old, Rule, TermChoice
+from newburrow.convert.decisions import (
+    AuthorChoice,
+    Choose,
+    Decisions,
+    New,
+    Old,
+    Rule,
+    TermChoice,
+)
 from newburrow.events import nobody
-from newburrow.formats.dialect import Dialect, Macro, MediaMap, Resized, SiteMap, Starter, TermMap
+from newburrow.formats.dialect import (
+    Dialect,
+    Macro,
+    MediaMap,
+    Resized,
+    SiteMap,
+    Starter,
+    TermMap,
+)
 from newburrow.hosts.profile import Profile
 from newburrow.journal import Journal
 from newburrow.model import Bundle, Media, Record, Site
@@ -72,7 +88,9 @@ class MoveCase(FolderCase):
         """The bundles written, by the key of their entry."""
         site = Site(key="site", title="Orchard", address=SITE, **(site_facts or {}))
         decided |= {
-            name: decided.pop(f"{name[:-1]}_rules") for name in ("authors", "terms") if f"{name[:-1]}_rules" in decided
+            name: decided.pop(f"{name[:-1]}_rules")
+            for name in ("authors", "terms")
+            if f"{name[:-1]}_rules" in decided
         }
         store = fill(self.folder / "content.sqlite", [(site, *records)], dict)
         self.journal = Journal(self.folder / "journal.sqlite")
@@ -93,13 +111,17 @@ class MoveCase(FolderCase):
         self.newest = run.plan(self.context, nobody)
         self.writer = Recorder()
         self.copied: list[str] = []
-        run.write(self.context, self.writer, lambda old, new: self.copied.append(new.path), nobody)
+        run.write(
+            self.context, self.writer, lambda old, new: self.copied.append(new.path), nobody
+        )
         return {bundle.entry.key: bundle for bundle in self.writer.bundles}
 
     def fate(self, key: str, object_: str = "entry") -> tuple[str, str]:
         """Fate and reason of an object."""
         return next(
-            (row.fate.value, row.reason) for row in self.journal.fates() if (row.object, row.key) == (object_, key)
+            (row.fate.value, row.reason)
+            for row in self.journal.fates()
+            if (row.object, row.key) == (object_, key)
         )
 
     def codes(self) -> list[str]:

@@ -9,25 +9,37 @@ from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE
 
 AT = datetime(2023, 5, 6, 8, tzinfo=UTC)
-ENTRY = Entry(key="1", title="Owls", slug="owls", permalink=SITE + "owls/", body=Body("<p>Hoot</p>"))
+ENTRY = Entry(
+    key="1", title="Owls", slug="owls", permalink=SITE + "owls/", body=Body("<p>Hoot</p>")
+)
 THREAD = (
-    Comment(key="a", entry="1", author_name="Ann", published=AT, body=Body("One & only", "text")),
-    Comment(key="b", entry="1", parent="a", author_name="Ben", published=AT, body=Body("<p>Two</p>")),
+    Comment(
+        key="a", entry="1", author_name="Ann", published=AT, body=Body("One & only", "text")
+    ),
+    Comment(
+        key="b", entry="1", parent="a", author_name="Ben", published=AT, body=Body("<p>Two</p>")
+    ),
     Comment(key="c", entry="1", parent="b", author_name="<Cy>", body=Body("Three", "text")),
     Comment(key="d", entry="1", parent="c", body=Body("Four", "text")),
-    Comment(key="p", entry="1", kind="pingback", author_name="A site", body=Body("seen", "text")),
+    Comment(
+        key="p", entry="1", kind="pingback", author_name="A site", body=Body("seen", "text")
+    ),
 )
 
 
 class Flattened(MoveCase):
     def depths(self, depth: int) -> dict[str, tuple[str, str]]:
         self.host_toml = HOST + f"[comments]\ndepth = {depth}\n"
-        return {one.key: (one.parent, one.body.text) for one in self.converted(ENTRY, *THREAD)["1"].comments}
+        return {
+            one.key: (one.parent, one.body.text)
+            for one in self.converted(ENTRY, *THREAD)["1"].comments
+        }
 
     def test_to_the_depth_of_the_host(self) -> None:
         found = self.depths(2)
         self.assertEqual(
-            {key: parent for key, (parent, _text) in found.items()}, {"a": "", "b": "a", "c": "a", "d": "a", "p": ""}
+            {key: parent for key, (parent, _text) in found.items()},
+            {"a": "", "b": "a", "c": "a", "d": "a", "p": ""},
         )
         self.assertEqual(found["c"][1], "<p>In reply to Ben:</p>\n<p>Three</p>")
         self.assertIn("In reply to &lt;Cy&gt;:", found["d"][1])
@@ -56,10 +68,14 @@ class Apart(MoveCase):
     def test_as_a_closing_section(self) -> None:
         text = self.made("closing-section", "data-file").entry.body.text
         self.assertTrue(text.startswith("<p>Hoot</p>\n<h2>Comments</h2>"), text)
-        order = [text.index(words) for words in ("One &amp; only", "<p>Two</p>", "&lt;Cy&gt;", "Four")]
+        order = [
+            text.index(words)
+            for words in ("One &amp; only", "<p>Two</p>", "&lt;Cy&gt;", "Four")
+        ]
         self.assertEqual(order, sorted(order))
         self.assertEqual(
-            (text.count("<ul>"), text.count("</ul>"), text.count("<li>"), text.count("</li>")), (4, 4, 4, 4)
+            (text.count("<ul>"), text.count("</ul>"), text.count("<li>"), text.count("</li>")),
+            (4, 4, 4, 4),
         )
         self.assertEqual([json.loads(line)["id"] for line in self.journal.aside()], ["p"])
 
@@ -69,6 +85,7 @@ class Apart(MoveCase):
         self.setUp()
         self.made("data-file", "leave-out", "true")
         self.assertEqual(
-            self.fate("p", "comment"), ("left-out", "pingbacks stay behind (move.toml, comments.pingbacks)")
+            self.fate("p", "comment"),
+            ("left-out", "pingbacks stay behind (move.toml, comments.pingbacks)"),
         )
         self.assertEqual(self.fate("a", "comment")[0], "moved")

@@ -7,7 +7,9 @@ from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE
 
 NEW = "https://new.example/"
-TARGET = Entry(key="2", slug="b", permalink=SITE + "2020/01/02/b/", addresses=(SITE + "?entry=2",))
+TARGET = Entry(
+    key="2", slug="b", permalink=SITE + "2020/01/02/b/", addresses=(SITE + "?entry=2",)
+)
 PICTURE = Media(key="m", address=SITE + "files/2020/bud.png", path="files/2020/bud.png", digest="d" * 64, alternative_text='A "bud"',
                 caption="In May")  # fmt: skip
 
@@ -15,7 +17,9 @@ PICTURE = Media(key="m", address=SITE + "files/2020/bud.png", path="files/2020/b
 class Bodies(MoveCase):
     new_address = NEW
 
-    def body(self, text: str, *more: object, lead: str = "", base: str = SITE + "2021/05/06/a/") -> str:
+    def body(
+        self, text: str, *more: object, lead: str = "", base: str = SITE + "2021/05/06/a/"
+    ) -> str:
         entry = Entry(key="1", slug="a", permalink=base, body=Body(text), lead_picture=lead)
         return self.converted(entry, TARGET, PICTURE, *more)["1"].entry.body.text  # type: ignore[arg-type]
 
@@ -25,7 +29,11 @@ class Bodies(MoveCase):
             "//mistlebank.example/2020/01/02/b/", "../../../../2020/01/02/b/", "/?entry=2", "https://mistlebank.example/?entry=2",
             "/2020/01/02/%62/",
         ):  # fmt: skip
-            self.assertEqual(self.body(f'<p><a href="{href}">b</a></p>'), f'<p><a href="{NEW}b.html">b</a></p>', href)
+            self.assertEqual(
+                self.body(f'<p><a href="{href}">b</a></p>'),
+                f'<p><a href="{NEW}b.html">b</a></p>',
+                href,
+            )
 
     def test_fragment_and_query_are_kept(self) -> None:
         found = self.body(
@@ -42,27 +50,38 @@ class Bodies(MoveCase):
         self.assertEqual(self.codes(), ["undated", "undated", "no-author", "no-author"])
 
     def test_a_link_to_nothing_is_a_finding_and_stays_absolute(self) -> None:
-        self.assertEqual(self.body('<a href="../gone/">x</a>'), f'<a href="{SITE}2021/05/06/gone/">x</a>')
+        self.assertEqual(
+            self.body('<a href="../gone/">x</a>'), f'<a href="{SITE}2021/05/06/gone/">x</a>'
+        )
         self.assertIn("dead-link", self.codes())
 
     def test_a_link_to_what_stays_behind_is_a_finding(self) -> None:
-        self.body('<a href="/hello/">x</a>', Entry(key="3", slug="hello", permalink=SITE + "hello/"))
+        self.body(
+            '<a href="/hello/">x</a>', Entry(key="3", slug="hello", permalink=SITE + "hello/")
+        )
         self.assertIn("link-to-left-out", self.codes())
 
     def test_pictures_and_their_resized_variants(self) -> None:
         found = self.body('<img src="/files/2020/bud.png"><img src="/files/sized/320/2020/bud.png" '
                           'srcset="/files/sized/320/2020/bud.png 320w, /files/2020/bud.png 640w" sizes="9em">')  # fmt: skip
         new = f"{NEW}media/bud-dddddddddd.png"
-        alternative = 'alt="A &quot;bud&quot;"'  # that of the file, where the picture itself says none
-        self.assertEqual(found, f'<img src="{new}" {alternative}><img src="{new}" {alternative}>')
+        alternative = (
+            'alt="A &quot;bud&quot;"'  # that of the file, where the picture itself says none
+        )
+        self.assertEqual(
+            found, f'<img src="{new}" {alternative}><img src="{new}" {alternative}>'
+        )
         self.assertNotIn("no-alternative-text", self.codes())
-        self.assertIn("missing-picture", (self.body('<img src="/files/none.png">'), self.codes())[1])
+        self.assertIn(
+            "missing-picture", (self.body('<img src="/files/none.png">'), self.codes())[1]
+        )
 
     def test_files_beside_the_feed_are_found_by_the_end_of_their_path(self) -> None:
         files = [Media(key=path, path=path, digest=mark * 64)
                  for path, mark in (("up/2020/a b.png", "a"), ("up/2021/a b.png", "b"), ("x/one.png", "c"), ("y/one.png", "e"))]  # fmt: skip
         found = self.body(
-            '<img src="/pictures/2021/a%20b.png"><img src="/p/one.png"><a href="/z/y/one.png">x</a>', *files
+            '<img src="/pictures/2021/a%20b.png"><img src="/p/one.png"><a href="/z/y/one.png">x</a>',
+            *files,
         )
         self.assertEqual(found, f'<img src="{NEW}media/a-b-bbbbbbbbbb.png"><img src="{SITE}p/one.png">'
                                 f'<a href="{NEW}media/one-eeeeeeeeee.png">x</a>')  # fmt: skip
@@ -70,9 +89,19 @@ class Bodies(MoveCase):
         self.assertEqual(self.answers()["/z/y/one.png"], (301, "/media/one-eeeeeeeeee.png"))
 
     def test_a_srcset_of_different_files_stays_one(self) -> None:
-        other = Media(key="n", address=SITE + "files/2020/big.png", path="files/2020/big.png", digest="e" * 64)
-        found = self.body('<img srcset="/files/2020/bud.png 1x, /files/2020/big.png 2x">', other)
-        self.assertEqual(found, f'<img srcset="{NEW}media/bud-dddddddddd.png 1x, {NEW}media/big-eeeeeeeeee.png 2x">')
+        other = Media(
+            key="n",
+            address=SITE + "files/2020/big.png",
+            path="files/2020/big.png",
+            digest="e" * 64,
+        )
+        found = self.body(
+            '<img srcset="/files/2020/bud.png 1x, /files/2020/big.png 2x">', other
+        )
+        self.assertEqual(
+            found,
+            f'<img srcset="{NEW}media/bud-dddddddddd.png 1x, {NEW}media/big-eeeeeeeeee.png 2x">',
+        )
 
     def test_the_lead_picture_goes_first_unless_it_is_there(self) -> None:
         new = f"{NEW}media/bud-dddddddddd.png"
@@ -81,7 +110,8 @@ class Bodies(MoveCase):
             f'<figure><img src="{new}" alt="A &quot;bud&quot;"><figcaption>In May</figcaption></figure><p>x</p>',
         )
         self.assertEqual(
-            self.body('<img src="/files/2020/bud.png">', lead="m"), f'<img src="{new}" alt="A &quot;bud&quot;">'
+            self.body('<img src="/files/2020/bud.png">', lead="m"),
+            f'<img src="{new}" alt="A &quot;bud&quot;">',
         )
         self.assertEqual(self.body("plain", lead=PICTURE.address).count("<figure>"), 1)
         self.body("x", lead="none")
@@ -103,7 +133,9 @@ class Bodies(MoveCase):
                          ["element", "element", "embed", "form", "macro", "macro", "script", "script", "script"])  # fmt: skip
 
     def test_an_embed_within_a_form_goes_with_the_form(self) -> None:
-        self.assertEqual(self.body('<form><iframe src="https://v.example/"></iframe></form>a'), "a")
+        self.assertEqual(
+            self.body('<form><iframe src="https://v.example/"></iframe></form>a'), "a"
+        )
 
     def test_a_body_too_deep_is_passed_on_and_said(self) -> None:
         text = "<div>" * 3000
@@ -111,7 +143,9 @@ class Bodies(MoveCase):
         self.assertIn("too-deep", self.codes())
 
     def test_comments_and_summaries_are_converted_too(self) -> None:
-        entry = Entry(key="1", slug="a", permalink=SITE + "a/", summary='<a href="/?entry=2">b</a>')
+        entry = Entry(
+            key="1", slug="a", permalink=SITE + "a/", summary='<a href="/?entry=2">b</a>'
+        )
         comment = Comment(key="9", entry="1", body=Body("a < b\n\nc", "text"))
         bundle = self.converted(entry, TARGET, comment)["1"]
         self.assertEqual(bundle.entry.summary, f'<a href="{NEW}b.html">b</a>')
@@ -122,7 +156,9 @@ class Bodies(MoveCase):
                                      "</u>", "<math>", "<a href=javascript:x>", "<table>", "<form><table>"]), max_size=10))  # fmt: skip
     def test_only_allowed_elements_are_left(self, pieces: list[str]) -> None:
         found = Fragment(self.body("".join(pieces)))
-        self.assertLessEqual({node.tag for node in found.elements()}, set(self.context.host.markup.elements))
+        self.assertLessEqual(
+            {node.tag for node in found.elements()}, set(self.context.host.markup.elements)
+        )
         for node in found.elements():
             self.assertFalse([name for name in node.attributes if name.startswith("on")])
 
@@ -130,7 +166,9 @@ class Bodies(MoveCase):
 class OnTheSameAddress(MoveCase):
     def test_an_address_is_made_new_once(self) -> None:
         text = '<img src="/files/2020/bud.png" srcset="/files/2020/bud.png 2x"><a href="/2020/01/02/b/">b</a>'
-        self.converted(Entry(key="1", slug="a", permalink=SITE + "1/a/", body=Body(text)), TARGET, PICTURE)
+        self.converted(
+            Entry(key="1", slug="a", permalink=SITE + "1/a/", body=Body(text)), TARGET, PICTURE
+        )
         self.assertEqual(set(self.codes()), {"no-author", "undated"})
 
 
@@ -138,6 +176,11 @@ class HostWithLeadPictures(MoveCase):
     host_toml = HOST + "[media]\nlead_picture = true\n"
 
     def test_it_stays_apart_from_the_body(self) -> None:
-        bundle = self.converted(Entry(key="1", slug="a", lead_picture="m", body=Body("x")), PICTURE)["1"]
+        bundle = self.converted(
+            Entry(key="1", slug="a", lead_picture="m", body=Body("x")), PICTURE
+        )["1"]
         self.assertEqual(bundle.entry.body.text, "x")
-        self.assertEqual(bundle.lead_picture and bundle.lead_picture.address, SITE + "media/bud-dddddddddd.png")
+        self.assertEqual(
+            bundle.lead_picture and bundle.lead_picture.address,
+            SITE + "media/bud-dddddddddd.png",
+        )

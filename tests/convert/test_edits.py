@@ -11,7 +11,9 @@ class TheTableOfEntries(FolderCase):
         self.table = self.folder / "m/entries.csv"
 
     def draft(self, *more: str) -> None:
-        self.run_ok("draft", "export.zip", "--to", "plainleaf", "--out", "m", "--entries", *more)
+        self.run_ok(
+            "draft", "export.zip", "--to", "plainleaf", "--out", "m", "--entries", *more
+        )
 
     def change(self, title: str, /, **cells: str) -> None:
         table = rows(self.table)
@@ -25,22 +27,33 @@ class TheTableOfEntries(FolderCase):
 
     def moved(self) -> dict[str, dict[str, str]]:
         self.run_ok("move", "m")
-        return {row["title"]: row for row in rows(self.folder / "m/ledger.csv") if row["kind"] in ("post", "page")}
+        return {
+            row["title"]: row
+            for row in rows(self.folder / "m/ledger.csv")
+            if row["kind"] in ("post", "page")
+        }
 
     def test_a_table_that_nobody_touched_changes_nothing(self) -> None:
         self.assertEqual(len(rows(self.table)), 71)
         self.moved()
-        before = {path: path.read_bytes() for path in sorted((self.folder / "m").glob("new/**/*.md"))}
+        before = {
+            path: path.read_bytes() for path in sorted((self.folder / "m").glob("new/**/*.md"))
+        }
         self.table.unlink()
         self.moved()
         self.assertEqual(before, {path: path.read_bytes() for path in before})
 
     def test_what_a_cell_changes(self) -> None:
-        self.change("Volunteer", kind="post", slug="lend-a-hand", date="2022-03-04", status="draft")
+        self.change(
+            "Volunteer", kind="post", slug="lend-a-hand", date="2022-03-04", status="draft"
+        )
         self.change("Hello from the bank", action="leave")
         self.change("Two lanterns", title="Three lanterns", author="Marta Quill")
         ledger = self.moved()
-        self.assertEqual(ledger["Volunteer"]["new_address"], "https://mistlebank.example/2022/03/04/lend-a-hand/")
+        self.assertEqual(
+            ledger["Volunteer"]["new_address"],
+            "https://mistlebank.example/2022/03/04/lend-a-hand/",
+        )
         self.assertEqual(ledger["Volunteer"]["kind"], "page")
         self.assertEqual(
             (ledger["Hello from the bank"]["fate"], ledger["Hello from the bank"]["reason"]),
@@ -49,7 +62,9 @@ class TheTableOfEntries(FolderCase):
         texts = [path.read_text() for path in (self.folder / "m/new").rglob("*.md")]
         lantern = next(text for text in texts if "title: Three lanterns" in text)
         self.assertIn("- Marta Quill", lantern)
-        hand = next(text for text in texts if "slug: lend-a-hand" in text or "title: Volunteer" in text)
+        hand = next(
+            text for text in texts if "slug: lend-a-hand" in text or "title: Volunteer" in text
+        )
         self.assertIn("draft", hand.split("---")[1])
 
     def test_drafting_again_keeps_what_was_changed(self) -> None:
@@ -65,7 +80,11 @@ class TheTableOfEntries(FolderCase):
             ({"author": "Marta Quil"}, "Did you mean 'Marta Quill'?"), ({"status": "publised"}, "'published'"),
         ):  # fmt: skip
             self.change("Volunteer", **cells)
-            line = next(n for n, one in enumerate(self.table.read_text().splitlines(), 1) if "Volunteer" in one)
+            line = next(
+                n
+                for n, one in enumerate(self.table.read_text().splitlines(), 1)
+                if "Volunteer" in one
+            )
             message = self.refused("move", "m")
             self.assertIn(words, message)
             self.assertIn(f"entries.csv, line {line}", message)

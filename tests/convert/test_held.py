@@ -16,13 +16,20 @@ AT = datetime(2023, 5, 6, 8, tzinfo=UTC)
 
 
 def post(key: str, slug: str, **more: object) -> Entry:
-    facts: dict[str, object] = {"slug": slug, "permalink": f"{SITE}{slug}/", "published": AT, "title": slug.title()}
+    facts: dict[str, object] = {
+        "slug": slug,
+        "permalink": f"{SITE}{slug}/",
+        "published": AT,
+        "title": slug.title(),
+    }
     return Entry(key=key, **(facts | more))  # type: ignore[arg-type]
 
 
 class Known(MoveCase):
     def test_one_that_is_there_is_not_made_again(self) -> None:
-        known = Comment(key="x", author_name="Ann", published=AT, body=Body("Fine, that", "text"))
+        known = Comment(
+            key="x", author_name="Ann", published=AT, body=Body("Fine, that", "text")
+        )
 
         def held(journal: Journal) -> None:
             journal.hold("guid", "urn:owl", Held("Owl box", "", SITE + "there/owl.html", "77"))
@@ -38,8 +45,12 @@ class Known(MoveCase):
         made = self.converted(*records, held=held)
         self.assertEqual(list(made), ["2"])
         self.assertEqual(self.fate("1"), ("merged", "is on the new host already"))
-        self.assertEqual((self.fate("a", "comment")[0], self.fate("b", "comment")[0]), ("merged", "left-out"))
-        self.assertEqual((self.fate("n", "author")[0], self.fate("h", "author")[0]), ("merged", "moved"))
+        self.assertEqual(
+            (self.fate("a", "comment")[0], self.fate("b", "comment")[0]), ("merged", "left-out")
+        )
+        self.assertEqual(
+            (self.fate("n", "author")[0], self.fate("h", "author")[0]), ("merged", "moved")
+        )
         self.assertEqual(self.answers()["/owls/"], (301, "/there/owl.html"))
         self.assertIn(SITE + "there/owl.html", made["2"].entry.body.text)
         self.assertIn("comments-skipped", self.codes())
@@ -47,7 +58,11 @@ class Known(MoveCase):
     def test_updated_under_the_id_that_it_has_there(self) -> None:
         def held(journal: Journal) -> None:
             there = Held("Owls", "", SITE + "there/", "77")
-            for kind, key in (("old", address.key(SITE + "owls/")), ("id entry", "77"), ("id entry", "2")):
+            for kind, key in (
+                ("old", address.key(SITE + "owls/")),
+                ("id entry", "77"),
+                ("id entry", "2"),
+            ):
                 journal.hold(kind, key, there)
 
         new = New("newhost", SITE, already_there="update")
@@ -56,7 +71,9 @@ class Known(MoveCase):
             {key: one.new_address for key, one in made.items()},
             {"77": SITE + "there/", "3": f"{SITE}2023/05/pears.html"},
         )
-        self.assertEqual(sorted(row[2:] for row in ids.changed(self.context)), [("1", "77"), ("2", "3")])
+        self.assertEqual(
+            sorted(row[2:] for row in ids.changed(self.context)), [("1", "77"), ("2", "3")]
+        )
 
     def test_another_of_the_same_address_or_slug_gives_way(self) -> None:
         def held(journal: Journal) -> None:
@@ -65,12 +82,16 @@ class Known(MoveCase):
             journal.hold("slug", "pears", there)
             journal.hold("title", "plums", there)
 
-        made = self.converted(post("1", "owls"), post("2", "pears"), post("3", "plums"), held=held)
-        self.assertEqual(
-            [one.new_address.rpartition("/")[2] for one in made.values()], ["owls-2.html", "pears-2.html", "plums.html"]
+        made = self.converted(
+            post("1", "owls"), post("2", "pears"), post("3", "plums"), held=held
         )
         self.assertEqual(
-            [code for code in self.codes() if code != "no-author"], ["address-held", "address-held", "same-title"]
+            [one.new_address.rpartition("/")[2] for one in made.values()],
+            ["owls-2.html", "pears-2.html", "plums.html"],
+        )
+        self.assertEqual(
+            [code for code in self.codes() if code != "no-author"],
+            ["address-held", "address-held", "same-title"],
         )
 
     def test_files_of_one_name(self) -> None:
@@ -78,7 +99,10 @@ class Known(MoveCase):
             journal.hold("media", "a-aaaaaaaaaa.png", Held("a" * 64, "", ""))
             journal.hold("media", "b-bbbbbbbbbb.png", Held("b" * 10 + "c" * 54, "", ""))
 
-        files = [Media(key=one, path=f"{one}.png", digest=one * 64, address=f"{SITE}{one}.png") for one in "ab"]
+        files = [
+            Media(key=one, path=f"{one}.png", digest=one * 64, address=f"{SITE}{one}.png")
+            for one in "ab"
+        ]
         self.converted(*files, held=held)
         self.assertEqual(self.copied, [f"media/b-{'b' * 64}.png"])
         self.assertEqual(self.fate("a", "media"), ("merged", "is on the new host already"))
@@ -94,10 +118,13 @@ class Ids(MoveCase):
             post("export-2:8", "c", kind="page"),
         ]
         self.host_toml = HOST.replace('"/p/{slug}.html"', '"/p/{slug}-{id}"\nparents = true')
-        made = self.converted(*records, Comment(key="1", entry="7"), Comment(key="export-2:1", entry="export-2:7"))
+        made = self.converted(
+            *records, Comment(key="1", entry="7"), Comment(key="export-2:1", entry="export-2:7")
+        )
         self.assertEqual(sorted(made), ["1", "7", "8"])
         self.assertEqual(
-            (made["1"].entry.parent, made["1"].new_address, made["1"].comments[0].entry), ("8", f"{SITE}p/b-1", "1")
+            (made["1"].entry.parent, made["1"].new_address, made["1"].comments[0].entry),
+            ("8", f"{SITE}p/b-1", "1"),
         )
         self.assertEqual(len({made["7"].comments[0].key, made["1"].comments[0].key}), 2)
 
@@ -118,7 +145,9 @@ class Ids(MoveCase):
 
 class Limits(MoveCase):
     def test_titles_slugs_types_and_sizes(self) -> None:
-        self.host_toml = HOST.replace("[authors]", '[media]\ntypes = ["image/*"]\nfile_bytes = 100\n[authors]') + (
+        self.host_toml = HOST.replace(
+            "[authors]", '[media]\ntypes = ["image/*"]\nfile_bytes = 100\n[authors]'
+        ) + (
             '[slugs]\nlongest = 12\nreserved = ["search"]\nforbidden = ["page-*"]\n[limits]\ntitle = 12\n'
         )
         files = [
@@ -128,36 +157,65 @@ class Limits(MoveCase):
         made = self.converted(*files, post("1", "search", title="A long, long title"), post("2", "page-2"), post("3", "a-very-long-slug"),
                               post("4", "a-very-long", published=AT), post("5", "a-very-long"))  # fmt: skip
         self.assertEqual(made["1"].entry.title, "A long,…")
-        slugs = [one.new_address.rpartition("/")[2].removesuffix(".html") for one in made.values()]
-        self.assertEqual(slugs, ["search-1", "entry-page-2", "a-very-long", "a-very-lon-2", "a-very-lon-3"])
-        self.assertEqual([self.fate(key, "media")[0] for key in ("big", "pdf", "ok")], ["failed", "failed", "moved"])
+        slugs = [
+            one.new_address.rpartition("/")[2].removesuffix(".html") for one in made.values()
+        ]
+        self.assertEqual(
+            slugs, ["search-1", "entry-page-2", "a-very-long", "a-very-lon-2", "a-very-lon-3"]
+        )
+        self.assertEqual(
+            [self.fate(key, "media")[0] for key in ("big", "pdf", "ok")],
+            ["failed", "failed", "moved"],
+        )
         self.assertLessEqual({"title-cut", "file-not-taken", "new-slug"}, set(self.codes()))
 
     def test_bytes_in_all(self) -> None:
         self.host_toml = HOST + "[limits]\ntotal_bytes = 2000\n"
         files = [
-            Media(key=f"m{n}", path=f"{n}.png", address=f"{SITE}{n}.png", size=n * 100, digest=str(n) * 64)
+            Media(
+                key=f"m{n}",
+                path=f"{n}.png",
+                address=f"{SITE}{n}.png",
+                size=n * 100,
+                digest=str(n) * 64,
+            )
             for n in (1, 9, 5, 7)
         ]
         self.converted(*files, post("1", "a"))
-        self.assertEqual([self.fate(f"m{n}", "media")[0] for n in (1, 5, 7, 9)], ["moved", "moved", "moved", "failed"])
+        self.assertEqual(
+            [self.fate(f"m{n}", "media")[0] for n in (1, 5, 7, 9)],
+            ["moved", "moved", "moved", "failed"],
+        )
         self.assertEqual(self.answers()["/9.png"][0], 410)
         self.assertIn("host-limit", self.codes())
 
 
 class Files(MoveCase):
     def test_only_what_is_shown(self) -> None:
-        files = [Media(key=one, path=f"{one}.png", address=f"{SITE}{one}.png", digest=one * 64) for one in "abcde"]
+        files = [
+            Media(key=one, path=f"{one}.png", address=f"{SITE}{one}.png", digest=one * 64)
+            for one in "abcde"
+        ]
         body = '<img src="/a.png" srcset="/b.png 2x, /a.png 1x"><a href="/c.png?size=9#x">c</a>'
-        made = self.converted(*files, post("1", "x", body=Body(body), lead_picture="d"), media=MediaChoice("shown"))
+        made = self.converted(
+            *files,
+            post("1", "x", body=Body(body), lead_picture="d"),
+            media=MediaChoice("shown"),
+        )
         self.assertEqual([path[6] for path in self.copied], ["a", "b", "c", "d"])
         self.assertEqual(self.fate("e", "media")[0], "left-out")
         self.assertEqual(self.answers()["/e.png"][0], 410)
-        self.assertIn('c-cccccccccc.png#x"', made["1"].entry.body.text)  # what asks for a size asks for the file
+        self.assertIn(
+            'c-cccccccccc.png#x"', made["1"].entry.body.text
+        )  # what asks for a size asks for the file
 
     def test_a_lead_picture_that_the_host_shows_stands_once(self) -> None:
-        self.host_toml = HOST.replace("[authors]", "[media]\nlead_picture = true\nlead_shown = true\n[authors]")
-        picture = Media(key="a", path="a.png", address=f"{SITE}a.png", digest="a" * 64, caption="Owl")
+        self.host_toml = HOST.replace(
+            "[authors]", "[media]\nlead_picture = true\nlead_shown = true\n[authors]"
+        )
+        picture = Media(
+            key="a", path="a.png", address=f"{SITE}a.png", digest="a" * 64, caption="Owl"
+        )
         shown = '<figure><a href="/a.png"><img src="/a.png"></a><figcaption>Owl</figcaption></figure>'
         for body, kept in (
             (shown + "<p>x</p>", "<p>x</p>"), ("<p><img src='/a.png'></p>x", "x"), ("<p>x</p>" + shown, None),
@@ -172,22 +230,47 @@ class Files(MoveCase):
 
 class OnTheRealProgram(FolderCase):
     def feed(self) -> str:
-        return rss(*(item(f"T{n}", f"{SITE}2023/05/t{n}/", f"<p>Text {n}</p>") for n in range(5)))
+        return rss(
+            *(item(f"T{n}", f"{SITE}2023/05/t{n}/", f"<p>Text {n}</p>") for n in range(5))
+        )
 
     def test_a_second_run_adds_nothing_twice(self) -> None:
         for host in ("lanternlog", "reedpost", "plainleaf", "quarrydesk", "jsonfeed", "bag"):
             self.write("feed.xml", self.feed())
             self.run_ok("move", "feed.xml", "--to", host, "--out", f"{host}-1")
-            self.run_ok("move", "feed.xml", "--to", host, "--out", f"{host}-2", "--holds", f"{host}-1/new")
+            self.run_ok(
+                "move",
+                "feed.xml",
+                "--to",
+                host,
+                "--out",
+                f"{host}-2",
+                "--holds",
+                f"{host}-1/new",
+            )
             ledger = rows(self.folder / f"{host}-2/ledger.csv")
-            self.assertEqual({row["fate"] for row in ledger if row["kind"] == "post"}, {"merged"}, host)
+            self.assertEqual(
+                {row["fate"] for row in ledger if row["kind"] == "post"}, {"merged"}, host
+            )
 
     def test_lists_of_addresses_and_wrong_ones(self) -> None:
         self.write("feed.xml", self.feed())
-        self.write("known.csv", f"address,title\n{SITE}p/x.html,X\n{SITE}t0.html,Another\n{SITE}t1.html,T1\n")
+        self.write(
+            "known.csv",
+            f"address,title\n{SITE}p/x.html,X\n{SITE}t0.html,Another\n{SITE}t1.html,T1\n",
+        )
         self.write("known.txt", f"{SITE}t2.html\n\n")
         self.run_ok(
-            "move", "feed.xml", "--to", "lanternlog", "--out", "m", "--holds", "known.csv", "--holds", "known.txt"
+            "move",
+            "feed.xml",
+            "--to",
+            "lanternlog",
+            "--out",
+            "m",
+            "--holds",
+            "known.csv",
+            "--holds",
+            "known.txt",
         )
         fates = {
             row["title"]: (row["fate"], row["new_address"].rpartition("/")[2])
@@ -209,13 +292,22 @@ class OnTheRealProgram(FolderCase):
             + f'holds = ["../{holds}"]\n'
             + path.read_text().split("]\n# What becomes", 1)[1]
         )
-        path.write_text(text.replace("holds = [", "holds = [").replace('"]\n of an', '"]\n# What becomes of an'))
+        path.write_text(
+            text.replace("holds = [", "holds = [").replace(
+                '"]\n of an', '"]\n# What becomes of an'
+            )
+        )
         return self.refused("move", folder)
 
     def test_an_author_that_is_there_cannot_be_created(self) -> None:
-        self.write("feed.xml", rss(item("T", SITE + "t/", "x", "<author>nell@mistlebank.example (Nell)</author>")))
+        self.write(
+            "feed.xml",
+            rss(item("T", SITE + "t/", "x", "<author>nell@mistlebank.example (Nell)</author>")),
+        )
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "one")
-        self.run_ok("draft", "feed.xml", "--to", "lanternlog", "--out", "m", "--holds", "one/new")
+        self.run_ok(
+            "draft", "feed.xml", "--to", "lanternlog", "--out", "m", "--holds", "one/new"
+        )
         table = self.folder / "m/authors.csv"
         table.write_text(table.read_text().replace(",keep,", ",create,"))
         self.assertIn("has an author Nell already", self.refused("move", "m"))

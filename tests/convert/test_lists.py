@@ -24,9 +24,12 @@ def post(n: int, day: int, body: str = "", **more: object) -> Entry:
 
 
 class Lists(MoveCase):
-    dialect = replace(DIALECT, addresses=ADDRESSES, author=AuthorMap(archive="/writers/{login}/"))
+    dialect = replace(
+        DIALECT, addresses=ADDRESSES, author=AuthorMap(archive="/writers/{login}/")
+    )
     host_toml = HOST.replace(
-        "[kinds.post]", 'site = { feed = "/new.xml", dates = ["/{year}/", "/{year}/{month}/"] }\n[kinds.post]'
+        "[kinds.post]",
+        'site = { feed = "/new.xml", dates = ["/{year}/", "/{year}/{month}/"] }\n[kinds.post]',
     )
 
     def test_lists_by_date_go_to_those_of_the_new_host(self) -> None:
@@ -41,7 +44,9 @@ class Lists(MoveCase):
         self.converted(post(1, 3), post(2, 4), post(3, 9, status="draft"), rules=[])
         told = self.answers()
         self.assertNotIn("/2023/05/09/", told)
-        self.host_toml = self.host_toml.replace(', dates = ["/{year}/", "/{year}/{month}/"]', "")
+        self.host_toml = self.host_toml.replace(
+            ', dates = ["/{year}/", "/{year}/{month}/"]', ""
+        )
         self.folder = self.folder / "again"
         self.folder.mkdir()
         self.converted(post(1, 3), post(2, 4))
@@ -61,7 +66,9 @@ class Lists(MoveCase):
         self.assertEqual([told[f"/page/{n}/"][0] for n in (2, 3)], [301, 301])
         self.assertNotIn("/page/4/", told)
         self.assertEqual(told["/in/fruit/pear/page/3/"], (301, "/labels/pear/"))
-        self.assertEqual(told["/in/fruit/page/3/"], (410, ""))  # nothing is filed under it alone
+        self.assertEqual(
+            told["/in/fruit/page/3/"], (410, "")
+        )  # nothing is filed under it alone
         self.assertEqual(told["/in/fruit/pear/feed/"], (301, "/new.xml"))
         self.assertEqual(told["/writers/ada/page/2/"], (301, "/by/ada-row/"))
         # More than the list ever had, which an old link may say all the same.
@@ -77,11 +84,20 @@ class Spellings(MoveCase):
         one = replace(post(1, 3), addresses=(f"{SITE}?entry=1",))
         links = ("2023/05/03/post-1", "2023/05/03/POST-1/", "2023/05/03/post-1/index.html#top", "2023/05/03/post-1?lang=de",
                  "index.php?entry=1", "index.php?entry=9")  # fmt: skip
-        text = self.converted(one, post(2, 4, " ".join(f'<a href="/{link}">x</a>' for link in links)))[
-            "2"
-        ].entry.body.text
-        wanted = (there, there, f"{there}#top", f"{there}?lang=de", there, f"{SITE}index.php?entry=9")
-        self.assertEqual([part.partition('"')[0] for part in text.split('href="')[1:]], list(wanted))
+        text = self.converted(
+            one, post(2, 4, " ".join(f'<a href="/{link}">x</a>' for link in links))
+        )["2"].entry.body.text
+        wanted = (
+            there,
+            there,
+            f"{there}#top",
+            f"{there}?lang=de",
+            there,
+            f"{SITE}index.php?entry=9",
+        )
+        self.assertEqual(
+            [part.partition('"')[0] for part in text.split('href="')[1:]], list(wanted)
+        )
         self.assertEqual(self.codes().count("dead-link"), 1)
         self.assertEqual(self.answers()["/2023/05/03/post-1"], (301, "/2023/05/post-1.html"))
 

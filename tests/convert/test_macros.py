@@ -29,7 +29,10 @@ class Finding(unittest.TestCase):
             ("[row-two x] [rows] [row-three]", [("row-two", "x", "")]),
             ("{{toc depth=2}} {{tocs}}", [("toc", "depth=2", "")]),
             ("{{ toc }}<b>in</b>{{/toc}}", [("toc", "", "<b>in</b>")]),
-            ("<p><x-note kind='a'>in <i>x</i></x-note></p>", [("x-note", "kind='a'", "in <i>x</i>")]),
+            (
+                "<p><x-note kind='a'>in <i>x</i></x-note></p>",
+                [("x-note", "kind='a'", "in <i>x</i>")],
+            ),
             ("<<x-note a>>", [("x-note", "a", "")]),
             ("one\n@see that\nno @see this", [("@see", "that", "")]),
             ("<p>@see that</p><p>not @see x</p>", [("@see", "that", "")]),
@@ -52,7 +55,9 @@ class Finding(unittest.TestCase):
     @given(st.text(alphabet="[]{}<>/rowtcx-note@see= \"'\n\ue0000\ue0011", max_size=60))
     def test_what_is_taken_out_can_be_put_back(self, text: str) -> None:
         bare, found = taken_out(text.replace("\ue000", ""), MACROS)
-        self.assertEqual(put_back(bare, found, lambda use: use.written), text.replace("\ue000", ""))
+        self.assertEqual(
+            put_back(bare, found, lambda use: use.written), text.replace("\ue000", "")
+        )
 
 
 DIALECT = """
@@ -79,10 +84,18 @@ class Acting(FolderCase):
     def moved(self, body: str, markup: str = "html") -> tuple[str, list[str]]:
         self.write("d.toml", DIALECT + f'[entry]\nmarkup = "{markup}"\n')
         self.write("feed.xml", rss(item("A", "/a/", body)))
-        self.write("h.toml", 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}/"\n')
-        self.run_ok("move", "feed.xml", "--dialect", "d.toml", "--to", "h.toml", "--out", f"m{markup}")
+        self.write(
+            "h.toml", 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}/"\n'
+        )
+        self.run_ok(
+            "move", "feed.xml", "--dialect", "d.toml", "--to", "h.toml", "--out", f"m{markup}"
+        )
         text = (self.folder / f"m{markup}/new/entries.atom").read_text()
-        return text, [row["what"] for row in rows(self.folder / f"m{markup}/follow-ups.csv") if row["kind"] == "macro"]
+        return text, [
+            row["what"]
+            for row in rows(self.folder / f"m{markup}/follow-ups.csv")
+            if row["kind"] == "macro"
+        ]
 
     def test_what_the_dialect_says_is_done(self) -> None:
         text, said = self.moved(
@@ -106,8 +119,13 @@ class Acting(FolderCase):
     def test_a_template_that_is_none(self) -> None:
         self.write("feed.xml", rss(item("A", "/a/")))
         for line, message in (
-            ('template = "{% for %}"\ndo = "template"', "The template of the macro 'm' is wrong"),
+            (
+                'template = "{% for %}"\ndo = "template"',
+                "The template of the macro 'm' is wrong",
+            ),
             ('do = "template"', "needs both"),
         ):
-            self.write("d.toml", f'name = "d"\nformat = "rss"\n[[macros]]\nname = "m"\n{line}\n')
+            self.write(
+                "d.toml", f'name = "d"\nformat = "rss"\n[[macros]]\nname = "m"\n{line}\n'
+            )
             self.assertIn(message, self.refused("survey", "feed.xml", "--dialect", "d.toml"))

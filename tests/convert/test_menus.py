@@ -10,11 +10,15 @@ from newburrow.model import Body, Entry, MenuItem
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, FolderCase, item, newburrow, rows, rss
 
-FILM = Embed(page="https://video.example/films/{film}", frame="https://video.example/embed/{film}")
+FILM = Embed(
+    page="https://video.example/films/{film}", frame="https://video.example/embed/{film}"
+)
 
 
 def line(key: str, target: str, parent: str = "", **more: object) -> MenuItem:
-    return MenuItem(key=key, menu="main", label=key.upper(), target=target, parent=parent, **more)  # type: ignore[arg-type]
+    return MenuItem(
+        key=key, menu="main", label=key.upper(), target=target, parent=parent, **more
+    )  # type: ignore[arg-type]
 
 
 class Menus(MoveCase):
@@ -42,7 +46,8 @@ class Menus(MoveCase):
         self.assertEqual(self.planned(), ())
         told = next(row[5] for row in self.journal.follow_ups() if row[0] == "menu")
         self.assertIn(
-            "1 A → https://mistlebank.example/p/x.html; 1.1 B → (nothing); 2 C → https://other.example/x;", told
+            "1 A → https://mistlebank.example/p/x.html; 1.1 B → (nothing); 2 C → https://other.example/x;",
+            told,
         )
         self.assertEqual(self.fate("a", "menuitem")[0], "left-out")
 
@@ -63,30 +68,46 @@ class OnTheRealProgram(FolderCase):
         head = ('<rp:front>7</rp:front><rp:signpost board="main" words="Home" to="7"><rp:signpost board="main" words="Out" '
                 'to="https://other.example/"></rp:signpost></rp:signpost>')  # fmt: skip
         own = "<rp:id>7</rp:id><rp:sort>sheet</rp:sort><rp:state>live</rp:state><rp:slug>home</rp:slug>"
-        self.write("feed.xml", rss(item("Home", SITE + "home/", "x", own), head=head, attributes=space))
+        self.write(
+            "feed.xml", rss(item("Home", SITE + "home/", "x", own), head=head, attributes=space)
+        )
         before = "feed.xml"
         for host in ("reedpost", "plainleaf", "quarrydesk", "jsonfeed", "bag"):
             self.run_ok("move", before, "--to", host, "--out", host)
             before = f"{host}/new"
         self.run_ok("move", before, "--to", "lanternlog", "--out", "last")
         told = {row["kind"]: row["what"] for row in rows(self.folder / "last/follow-ups.csv")}
-        self.assertIn("1 Home → https://mistlebank.example/p/home.html; 1.1 Out → https://other.example/", told["menu"])
-        self.assertIn("was “Home”, which now stands at https://mistlebank.example/p/home.html", told["front-page"])
+        self.assertIn(
+            "1 Home → https://mistlebank.example/p/home.html; 1.1 Out → https://other.example/",
+            told["menu"],
+        )
+        self.assertIn(
+            "was “Home”, which now stands at https://mistlebank.example/p/home.html",
+            told["front-page"],
+        )
 
     def test_a_format_without_a_place_for_menus_says_so(self) -> None:
         text = newburrow("hosts", "lanternlog", folder=self.folder).stdout
         self.write("mine.toml", text.replace("[site]\n", "[site]\nmenus = true\n"))
         self.write("feed.xml", rss(item("T", SITE + "t/")))
-        self.assertIn("no place for menus", self.refused("move", "feed.xml", "--to", "mine.toml", "--out", "m"))
+        self.assertIn(
+            "no place for menus",
+            self.refused("move", "feed.xml", "--to", "mine.toml", "--out", "m"),
+        )
 
 
 class Forms(MoveCase):
     def shown(self, body: str, form: str, elements: str = "") -> str:
-        self.host_toml = HOST.split("[markup]", maxsplit=1)[0] + f"[markup]\nembed = {json.dumps(form)}\n{elements}"
+        self.host_toml = (
+            HOST.split("[markup]", maxsplit=1)[0]
+            + f"[markup]\nembed = {json.dumps(form)}\n{elements}"
+        )
         self.converted(Entry(key="1", slug="x", permalink=SITE + "x/"))
         self.context.embeds = Embeds([FILM], form)
         self.said: list[str] = []
-        made = bodies.to_host_html(Body(body), SITE, self.context, lambda *words: self.said.append(words[1]))
+        made = bodies.to_host_html(
+            Body(body), SITE, self.context, lambda *words: self.said.append(words[1])
+        )
         self.setUp()
         return made.text
 
@@ -96,8 +117,12 @@ class Forms(MoveCase):
         page = "https://video.example/films/owl"
         for body in (frame, alone):
             self.assertEqual(self.shown(body, "address"), f"<p>a</p><p>{page}</p>")
-            self.assertEqual(self.shown(body, "[film at={address}]"), f"<p>a</p>[film at={page}]")
-            self.assertIn('<iframe src="https://video.example/embed/owl"', self.shown(body, "frame"))
+            self.assertEqual(
+                self.shown(body, "[film at={address}]"), f"<p>a</p>[film at={page}]"
+            )
+            self.assertIn(
+                '<iframe src="https://video.example/embed/owl"', self.shown(body, "frame")
+            )
             self.assertIn("<iframe", self.shown(body, ""))
             self.assertEqual(self.said, [])
             self.assertIn(f'href="{page}"', self.shown(body, "", 'elements = ["p", "a"]'))

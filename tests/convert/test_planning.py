@@ -25,11 +25,15 @@ def post(key: str, slug: str = "a", at: datetime | None = AT, **more: object) ->
 class Places(MoveCase):
     def new(self, *records: object, **more: object) -> dict[str, str]:
         found = self.converted(*records, **more)  # type: ignore[arg-type]
-        return {key: bundle.new_address.removeprefix(SITE.rstrip("/")) for key, bundle in found.items()}
+        return {
+            key: bundle.new_address.removeprefix(SITE.rstrip("/"))
+            for key, bundle in found.items()
+        }
 
     def test_the_hosts_pattern(self) -> None:
         self.assertEqual(
-            self.new(post("1"), post("2", "visit", kind="page")), {"1": "/2023/05/a.html", "2": "/p/visit.html"}
+            self.new(post("1"), post("2", "visit", kind="page")),
+            {"1": "/2023/05/a.html", "2": "/p/visit.html"},
         )
         self.assertEqual(self.new(post("1", kind="document")), {"1": "/p/a.html"})
 
@@ -48,12 +52,26 @@ class Places(MoveCase):
 
     def test_a_number_that_is_taken_is_passed_over(self) -> None:
         found = self.new(post("1"), post("2"), post("3", "a-2"))
-        self.assertEqual(sorted(found.values()), ["/2023/05/a-2.html", "/2023/05/a-3.html", "/2023/05/a.html"])
+        self.assertEqual(
+            sorted(found.values()),
+            ["/2023/05/a-2.html", "/2023/05/a-3.html", "/2023/05/a.html"],
+        )
         self.assertEqual(found["3"], "/2023/05/a-2.html")
 
     def test_slugs_are_made_where_there_is_none(self) -> None:
-        found = self.new(post("1", "", title="Über den Zaun!"), post("2", "", title="…"), post("3", "りんご", at=None))
-        self.assertEqual(found, {"1": "/2023/05/uber-den-zaun.html", "2": "/2023/05/entry-2.html", "3": "/ringo.html"})
+        found = self.new(
+            post("1", "", title="Über den Zaun!"),
+            post("2", "", title="…"),
+            post("3", "りんご", at=None),
+        )
+        self.assertEqual(
+            found,
+            {
+                "1": "/2023/05/uber-den-zaun.html",
+                "2": "/2023/05/entry-2.html",
+                "3": "/ringo.html",
+            },
+        )
         self.assertIn("undated", self.codes())
 
     def test_the_date_is_that_of_the_sites_zone_only_where_it_is_known(self) -> None:
@@ -73,7 +91,9 @@ class Limits(MoveCase):
     host_toml = HOST + "[limits]\nentries = 2\n"
 
     def test_pages_go_first_then_the_newest(self) -> None:
-        found = self.converted(post("1"), post("2", "b", AT + timedelta(days=1)), post("3", "c", kind="page"))
+        found = self.converted(
+            post("1"), post("2", "b", AT + timedelta(days=1)), post("3", "c", kind="page")
+        )
         self.assertEqual(sorted(found), ["2", "3"])
         self.assertEqual(self.fate("1"), ("failed", "above the limit of 2 entries of newhost"))
         self.assertEqual(self.answers()["/1/a/"], (GONE, ""))
@@ -84,21 +104,35 @@ class Choosing(MoveCase):
     def test_each_reason_is_in_the_ledger(self) -> None:
         self.converted(post("1", status="removed"), post("2", "hello"), post("3", kind="page"), post("4", "b"),
                        choose=Choose(kinds=("post",)))  # fmt: skip
-        self.assertEqual(self.fate("1"), ("left-out", "removed entries stay behind (move.toml, choose.states)"))
         self.assertEqual(
-            self.fate("2"), ("left-out", "starter content of the old host (move.toml, choose.starter_content)")
+            self.fate("1"),
+            ("left-out", "removed entries stay behind (move.toml, choose.states)"),
         )
-        self.assertEqual(self.fate("3"), ("left-out", "entries of the kind page stay behind (move.toml, choose.kinds)"))
+        self.assertEqual(
+            self.fate("2"),
+            ("left-out", "starter content of the old host (move.toml, choose.starter_content)"),
+        )
+        self.assertEqual(
+            self.fate("3"),
+            ("left-out", "entries of the kind page stay behind (move.toml, choose.kinds)"),
+        )
         self.assertEqual(self.fate("4"), ("moved", ""))
 
     def test_starter_content_can_be_chosen(self) -> None:
-        self.assertEqual(list(self.converted(post("2", "hello"), choose=Choose(starter_content="move"))), ["2"])
+        self.assertEqual(
+            list(self.converted(post("2", "hello"), choose=Choose(starter_content="move"))),
+            ["2"],
+        )
 
     def test_what_the_host_cannot_show_as_it_was_is_not_published(self) -> None:
         found = self.converted(
-            post("1", status="private"), post("2", "b", status="scheduled"), states={"scheduled": "published"}
+            post("1", status="private"),
+            post("2", "b", status="scheduled"),
+            states={"scheduled": "published"},
         )
-        self.assertEqual([found[key].entry.status for key in ("1", "2")], ["draft", "published"])
+        self.assertEqual(
+            [found[key].entry.status for key in ("1", "2")], ["draft", "published"]
+        )
         self.assertEqual(self.codes().count("state-changed"), 2)
 
 
@@ -130,13 +164,16 @@ class OldAddresses(MoveCase):
         self.assertIn("address-conflict", self.codes())
 
     def test_two_claims_to_one_address(self) -> None:
-        self.converted(post("1", addresses=(SITE + "x/",)), post("2", "b", addresses=(SITE + "x/",)))
+        self.converted(
+            post("1", addresses=(SITE + "x/",)), post("2", "b", addresses=(SITE + "x/",))
+        )
         self.assertEqual(self.answers()["/x/"], (REDIRECTED, "/2023/05/a.html"))
         self.assertIn("address-conflict", self.codes())
 
     def test_terms_merged_moved_and_nested(self) -> None:
         self.host_toml = self.host_toml.replace(
-            'name = "label"', 'name = "label"\nvocabularies = ["tag", "category"]\nnested = true'
+            'name = "label"',
+            'name = "label"\nvocabularies = ["tag", "category"]\nnested = true',
         )
         terms = {"2": TermChoice("merge", "Bees"), "3": TermChoice("keep", "", "category", "Wildlife"),
                  "5": TermChoice("rename", "Trees", "", "-")}  # fmt: skip
@@ -149,7 +186,9 @@ class OldAddresses(MoveCase):
         self.assertEqual([(term.vocabulary, term.name, term.parent) for term in found["1"].terms], [
             ("category", "Bees", ""), ("category", "Owl", "4"), ("category", "Wildlife", ""), ("category", "Trees", ""),
         ])  # fmt: skip
-        self.assertEqual(self.fate("2", "term"), ("merged", "becomes the same category as the category Bees"))
+        self.assertEqual(
+            self.fate("2", "term"), ("merged", "becomes the same category as the category Bees")
+        )
 
     def test_parents_of_terms_in_a_circle(self) -> None:
         self.converted(post("1", terms=("a",)), Term(key="a", vocabulary="category", slug="a", name="A", parent="b"),
@@ -169,9 +208,12 @@ class AuthorsAndTerms(MoveCase):
         )  # fmt: skip
         self.assertEqual([author.name for author in found["1"].authors], ["Ann"])
         self.assertEqual([term.name for term in found["1"].terms], ["Bees", "Barn owls"])
-        self.assertEqual([self.fate(key, "author")[0] for key in "abc"], ["moved", "merged", "left-out"])
         self.assertEqual(
-            [self.fate(key, "term")[0] for key in "12345"], ["moved", "merged", "moved", "left-out", "left-out"]
+            [self.fate(key, "author")[0] for key in "abc"], ["moved", "merged", "left-out"]
+        )
+        self.assertEqual(
+            [self.fate(key, "term")[0] for key in "12345"],
+            ["moved", "merged", "moved", "left-out", "left-out"],
         )
         for code in ("author-profile", "term-description", "no-author"):
             self.assertIn(code, self.codes())
@@ -188,7 +230,11 @@ class Files(MoveCase):
         self.converted(*ones, same_start, missing)
         self.assertEqual(
             self.copied,
-            ["media/bud-1-aaaaaaaaaa.png", "media/bud-1-bbbbbbbbbb.png", f"media/bud-1-{'a' * 10}{'c' * 54}.png"],
+            [
+                "media/bud-1-aaaaaaaaaa.png",
+                "media/bud-1-bbbbbbbbbb.png",
+                f"media/bud-1-{'a' * 10}{'c' * 54}.png",
+            ],
         )
         self.assertEqual([self.fate(key, "media")[0] for key in ("0", "1", "2", "9", "x")],
                          ["moved", "moved", "merged", "moved", "failed"])  # fmt: skip
@@ -201,20 +247,34 @@ class Comments(MoveCase):
             post("1"), Comment(key="a", entry="1", status="spam"), Comment(key="b", entry="1", parent="a"),
             Comment(key="c", entry="1", status="pending"), Comment(key="d", entry="gone"),
         )["1"]  # fmt: skip
-        self.assertEqual([(comment.key, comment.parent) for comment in found.comments], [("b", ""), ("c", "")])
         self.assertEqual(
-            self.fate("a", "comment"), ("left-out", "spam comments stay behind (move.toml, choose.comment_states)")
+            [(comment.key, comment.parent) for comment in found.comments],
+            [("b", ""), ("c", "")],
         )
-        self.assertEqual(self.fate("d", "comment"), ("failed", "its entry is not in the export"))
+        self.assertEqual(
+            self.fate("a", "comment"),
+            ("left-out", "spam comments stay behind (move.toml, choose.comment_states)"),
+        )
+        self.assertEqual(
+            self.fate("d", "comment"), ("failed", "its entry is not in the export")
+        )
 
     @given(
         st.lists(
-            st.tuples(st.integers(0, 12), st.integers(0, 12), st.booleans()), max_size=12, unique_by=lambda row: row[0]
+            st.tuples(st.integers(0, 12), st.integers(0, 12), st.booleans()),
+            max_size=12,
+            unique_by=lambda row: row[0],
         )
     )
-    def test_answers_come_after_what_they_answer_and_none_is_lost(self, rows: list[tuple[int, int, bool]]) -> None:
+    def test_answers_come_after_what_they_answer_and_none_is_lost(
+        self, rows: list[tuple[int, int, bool]]
+    ) -> None:
         parents = {str(key): str(parent) if parent else "" for key, parent, _kept in rows}
-        kept = {str(key): Comment(key=str(key), parent=parents[str(key)]) for key, _parent, stays in rows if stays}
+        kept = {
+            str(key): Comment(key=str(key), parent=parents[str(key)])
+            for key, _parent, stays in rows
+            if stays
+        }
         ordered = _threaded(kept, parents)
         self.assertEqual(sorted(comment.key for comment in ordered), sorted(kept))
         seen = {""}
@@ -231,7 +291,10 @@ class OnFiles(MoveCase):
             Comment(key="9", entry="1"),
             Comment(key="7", entry="9"),
         )
-        self.assertEqual(self.fate("7", "comment"), ("failed", "it stands on a file, which has no place for comments"))
+        self.assertEqual(
+            self.fate("7", "comment"),
+            ("failed", "it stands on a file, which has no place for comments"),
+        )
 
 
 class Faults(MoveCase):
@@ -248,6 +311,8 @@ class Faults(MoveCase):
 
     def test_what_was_read_twice_is_merged(self) -> None:
         self.converted(post("1"), post("1", title="other", source=Where("b.xml", 9)))
-        fates = [(row.nth, row.fate.value) for row in self.journal.fates() if row.object == "entry"]
+        fates = [
+            (row.nth, row.fate.value) for row in self.journal.fates() if row.object == "entry"
+        ]
         self.assertEqual(sorted(fates), [(0, "moved"), (1, "merged")])
         self.assertIn("twice", self.codes())

@@ -31,7 +31,11 @@ def orchard() -> list[Record]:
 class Choosing(MoveCase):
     def moved(self, only: Condition = Condition(), leave: list[Condition] | None = None) -> str:
         return "".join(
-            sorted(self.converted(*orchard(), choose=Choose(only=only, leave=leave or [], parents="leave-out")))
+            sorted(
+                self.converted(
+                    *orchard(), choose=Choose(only=only, leave=leave or [], parents="leave-out")
+                )
+            )
         )
 
     def test_each_condition(self) -> None:
@@ -51,17 +55,29 @@ class Choosing(MoveCase):
 
     def test_what_stands_above_moves_along_unless_it_is_left_behind(self) -> None:
         only = Condition(items=("5",))
-        self.assertEqual("".join(sorted(self.converted(*orchard(), choose=Choose(only=only)))), "345")
+        self.assertEqual(
+            "".join(sorted(self.converted(*orchard(), choose=Choose(only=only)))), "345"
+        )
         (self.folder / "content.sqlite").unlink()
-        made = self.converted(*orchard(), choose=Choose(only=only, leave=[Condition(items=("4",))]))
+        made = self.converted(
+            *orchard(), choose=Choose(only=only, leave=[Condition(items=("4",))])
+        )
         self.assertEqual(sorted(made), ["3", "5"])
 
     def test_all_but(self) -> None:
         self.assertEqual(
-            self.moved(Condition(kinds=("page",)), [Condition(items=("map",)), Condition(words=("row",))]), "3"
+            self.moved(
+                Condition(kinds=("page",)),
+                [Condition(items=("map",)), Condition(words=("row",))],
+            ),
+            "3",
         )
-        self.assertEqual(self.fate("4"), ("left-out", "left behind by its items (move.toml, choose.leave 1)"))
-        self.assertEqual(self.fate("1")[1], "is none of those that choose.only asks for by kinds (move.toml)")
+        self.assertEqual(
+            self.fate("4"), ("left-out", "left behind by its items (move.toml, choose.leave 1)")
+        )
+        self.assertEqual(
+            self.fate("1")[1], "is none of those that choose.only asks for by kinds (move.toml)"
+        )
         self.assertEqual(self.fate("c", "comment"), ("left-out", "its entry stays behind"))
         self.assertEqual(self.answers()["/trees/map/"], (410, ""))
 
@@ -76,14 +92,26 @@ class Rules(MoveCase):
         ])  # fmt: skip
         one, two = made["1"], made["2"]
         self.assertEqual(
-            (one.entry.kind, one.new_address, one.authors[0].name), ("page", SITE + "p/old-pear.html", "Hob Larkin")
+            (one.entry.kind, one.new_address, one.authors[0].name),
+            ("page", SITE + "p/old-pear.html", "Hob Larkin"),
         )
-        self.assertEqual([(term.name, term.vocabulary) for term in one.terms], [("craft", "label"), ("Owl", "label")])
+        self.assertEqual(
+            [(term.name, term.vocabulary) for term in one.terms],
+            [("craft", "label"), ("Owl", "label")],
+        )
         self.assertEqual((one.entry.fields, two.entry.fields), ({"by": "hand"}, {"by": "hand"}))
-        self.assertEqual((one.entry.status, one.entry.title, made["3"].entry.title), ("draft", "About craft", "Trees"))
+        self.assertEqual(
+            (one.entry.status, one.entry.title, made["3"].entry.title),
+            ("draft", "About craft", "Trees"),
+        )
         said = [row[5] for row in self.journal.follow_ups() if row[0].startswith("rule")]
         self.assertEqual(
-            said, ["Rule 3 (zebras) touched no entry.", "Rule 1 touched 2 entries.", "Rule 2 touched 2 entries."]
+            said,
+            [
+                "Rule 3 (zebras) touched no entry.",
+                "Rule 1 touched 2 entries.",
+                "Rule 2 touched 2 entries.",
+            ],
         )
         self.assertEqual(self.fate("1")[0], "moved")
 
@@ -105,4 +133,6 @@ class Rules(MoveCase):
         )
         self.run_ok("move", "m")
         ledger = rows(self.folder / "m/ledger.csv")
-        self.assertTrue(any(row["kind"] == "post" and row["new_address"].count("/") == 4 for row in ledger))
+        self.assertTrue(
+            any(row["kind"] == "post" and row["new_address"].count("/") == 4 for row in ledger)
+        )

@@ -16,7 +16,10 @@ class Orchards(unittest.TestCase):
 
     def test_it_has_the_faults_that_real_exports_have(self) -> None:
         entries = [entry for entry, _comments in self.orchard.entries]
-        self.assertEqual({entry.status for entry in entries}, {"published", "draft", "scheduled", "private", "removed"})
+        self.assertEqual(
+            {entry.status for entry in entries},
+            {"published", "draft", "scheduled", "private", "removed"},
+        )
         self.assertTrue([entry for entry in entries if not entry.slug])
         self.assertEqual(len([entry for entry in entries if entry.title == "Open day"]), 2)
         self.assertEqual(
@@ -47,7 +50,8 @@ class Exports(FolderCase):
         tree = etree.fromstring(archive.read("export/mistlebank.xml"))
         files = tree.xpath("//*[local-name()='file']/text()")
         self.assertEqual(
-            {f"export/{name}" for name in files}, {name for name in archive.namelist() if name.endswith(".png")}
+            {f"export/{name}" for name in files},
+            {name for name in archive.namelist() if name.endswith(".png")},
         )
         self.assertEqual(len(files), 40)
 

@@ -14,11 +14,18 @@ class Drafting(FolderCase):
         self.assertEqual(list(found.namespaces.values()), list(right.namespaces.values()))
         for table in ("entry", "comment", "media"):
             for key in getattr(right, table).__struct_fields__:
-                guess, known = getattr(getattr(found, table), key), getattr(getattr(right, table), key)
+                guess, known = (
+                    getattr(getattr(found, table), key),
+                    getattr(getattr(right, table), key),
+                )
                 if isinstance(guess, str) and ":" in guess:
-                    self.assertEqual(guess.partition(":")[2], str(known).partition(":")[2], (table, key))
+                    self.assertEqual(
+                        guess.partition(":")[2], str(known).partition(":")[2], (table, key)
+                    )
         for name in ("kind", "status", "comment_status", "comment_kind"):
-            self.assertEqual({**right.values[name], **found.values[name]}, right.values[name], name)
+            self.assertEqual(
+                {**right.values[name], **found.values[name]}, right.values[name], name
+            )
         counts = self.survey("export.zip", "--dialect", "draft.toml")["counts"]
         self.assertEqual({kind: counts[kind] for kind in ("post", "page", "comment", "pingback", "media")},
                          {"post": 63, "page": 8, "comment": 147, "pingback": 3, "media": 40})  # fmt: skip
@@ -30,7 +37,9 @@ class Drafting(FolderCase):
         self.assertIn("# o:mood", text)
         self.assertNotIn("\n[entry]\n[", text)
         self.assertIn('# "a \\u0022b\\u0022" = ""', text)
-        self.assertEqual(self.survey("feed.xml", "--dialect", "draft.toml")["counts"], {"post": 1})
+        self.assertEqual(
+            self.survey("feed.xml", "--dialect", "draft.toml")["counts"], {"post": 1}
+        )
 
     def test_what_it_cannot_be_drafted_from(self) -> None:
         self.write("feed.json", '{"version": "https://jsonfeed.org/version/1", "items": []}')

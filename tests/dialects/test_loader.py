@@ -32,7 +32,11 @@ class Dialects(FolderCase):
             ("[entry]\nposition = 7\n", 6, "found int"),
             ("[author]\narchive = '/by/{logn}/'\n", 6, "Did you mean 'login'"),
             ("[addresses]\ndates = ['/{year}/{mont}/']\n", 6, "'month'"),
-            ("[addresses]\nper_page = 5\nfurther = '/page/'\n", 7, "gives every object the same address"),
+            (
+                "[addresses]\nper_page = 5\nfurther = '/page/'\n",
+                7,
+                "gives every object the same address",
+            ),
         ):
             problem = self.problem(RIGHT + added)
             self.assertEqual(problem.where.line, line, added)
@@ -43,10 +47,19 @@ class Dialects(FolderCase):
         shipped = loader.load("reedpost")
         head = Head("a.xml", b"<rss", Prolog("rss", (shipped.recognise.namespace,), {}))
         self.assertEqual([one.name for one in loader.recognise("rss", head)], ["reedpost"])
-        self.assertEqual(loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}))), [])
+        self.assertEqual(
+            loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}))), []
+        )
 
     def test_a_users_own_reads_an_export(self) -> None:
-        self.write("mine.toml", RIGHT + "[entry]\nkind = 'o:kind'\n[values.kind]\nleaf = 'page'\n")
-        self.write("feed.xml", rss(item("A", "/a", extra="<q:kind>leaf</q:kind>"), attributes='xmlns:q="urn:o"'))
-        self.assertEqual(self.survey("feed.xml", "--dialect", "mine.toml")["counts"], {"page": 1})
+        self.write(
+            "mine.toml", RIGHT + "[entry]\nkind = 'o:kind'\n[values.kind]\nleaf = 'page'\n"
+        )
+        self.write(
+            "feed.xml",
+            rss(item("A", "/a", extra="<q:kind>leaf</q:kind>"), attributes='xmlns:q="urn:o"'),
+        )
+        self.assertEqual(
+            self.survey("feed.xml", "--dialect", "mine.toml")["counts"], {"page": 1}
+        )
         self.assertEqual(self.survey("feed.xml")["counts"], {"post": 1})

@@ -41,19 +41,32 @@ class Drafting(FolderCase):
         for name, text in TABLES.items():
             self.write(f"export/{name}", text)
         text, found = self.drafted("export")
-        self.assertEqual(found["counts"], {"post": 3, "comment": 2, "author": 2, "tag": 5, "category": 2, "media": 2})
-        self.assertEqual(found["states"], {"post": {"published": 2, "draft": 1}, "comment": {"approved": 2}})
+        self.assertEqual(
+            found["counts"],
+            {"post": 3, "comment": 2, "author": 2, "tag": 5, "category": 2, "media": 2},
+        )
+        self.assertEqual(
+            found["states"], {"post": {"published": 2, "draft": 1}, "comment": {"approved": 2}}
+        )
         self.assertEqual(found["authors"], [["Nell Birch", 2], ["Hob Larkin", 1]])
         terms = {(term["vocabulary"], term["name"]): term["entries"] for term in found["terms"]}
         self.assertEqual((terms["category", "Orchard"], terms["tag", "pears"]), (2, 2))
-        for words in ('take.lead_picture = "cover_id"', "# mood", 'split.tag = ","', "# approved", 'of = "relation"'):
+        for words in (
+            'take.lead_picture = "cover_id"',
+            "# mood",
+            'split.tag = ","',
+            "# approved",
+            'of = "relation"',
+        ):
             self.assertIn(words, text)
 
     def test_all_in_one_json_file(self) -> None:
         self.write("all.json", JSON)
         text, found = self.drafted("all.json")
         self.assertEqual(found["counts"], {"post": 2, "comment": 1, "author": 2, "tag": 2})
-        self.assertEqual((found["site"]["title"], found["first"][:10]), ("Mistle Bank", "2021-03-01"))
+        self.assertEqual(
+            (found["site"]["title"], found["first"][:10]), ("Mistle Bank", "2021-03-01")
+        )
         for words in (
             'markup = "markdown"',
             'forms = ["unix"]',
@@ -70,10 +83,16 @@ class Drafting(FolderCase):
         self.assertEqual([one["code"] for one in found["findings"]], ["no-slug"])
 
     def test_json_lines_and_one_file_an_entry(self) -> None:
-        self.write("posts.jsonl", '{"id": 1, "title": "Pears", "body": "a"}\n{"id": 2, "title": "Owls", "body": "b"}\n')
+        self.write(
+            "posts.jsonl",
+            '{"id": 1, "title": "Pears", "body": "a"}\n{"id": 2, "title": "Owls", "body": "b"}\n',
+        )
         self.assertEqual(self.drafted("posts.jsonl")[1]["counts"], {"post": 2})
         for number in (1, 2, 3):
-            self.write(f"e/pages/{number}.json", f'{{"id": {number}, "title": "Page {number}", "content": "x"}}')
+            self.write(
+                f"e/pages/{number}.json",
+                f'{{"id": {number}, "title": "Page {number}", "content": "x"}}',
+            )
         text, found = self.drafted("e")
         self.assertIn('file = "pages/*.json"', text)
         self.assertEqual(found["counts"], {"post": 3})

@@ -79,15 +79,27 @@ class Writing(unittest.TestCase):
 
     def test_threads(self) -> None:
         entry = Entry(key="1", guid="urn:entry")
-        comments = (Comment(key="5", entry="1"), Comment(key="6", entry="1", parent="5", status="pending"))
-        root, _problems = written(Bundle(entry, comments=comments, new_address="https://m.example/1"))
-        self.assertEqual(
-            root.xpath("a:entry/thr:in-reply-to/@ref", namespaces=NS), ["urn:entry", "urn:entry#comment-5"]
+        comments = (
+            Comment(key="5", entry="1"),
+            Comment(key="6", entry="1", parent="5", status="pending"),
+        )
+        root, _problems = written(
+            Bundle(entry, comments=comments, new_address="https://m.example/1")
         )
         self.assertEqual(
-            root.xpath("a:entry[a:id='urn:entry#comment-6']/app:control/app:draft/text()", namespaces=NS), ["yes"]
+            root.xpath("a:entry/thr:in-reply-to/@ref", namespaces=NS),
+            ["urn:entry", "urn:entry#comment-5"],
         )
-        self.assertEqual(root.xpath("a:entry[1]/a:link[@rel='replies']/@thr:count", namespaces=NS), ["2"])
+        self.assertEqual(
+            root.xpath(
+                "a:entry[a:id='urn:entry#comment-6']/app:control/app:draft/text()",
+                namespaces=NS,
+            ),
+            ["yes"],
+        )
+        self.assertEqual(
+            root.xpath("a:entry[1]/a:link[@rel='replies']/@thr:count", namespaces=NS), ["2"]
+        )
 
     def test_scheduled_and_private(self) -> None:
         for status, namespace, draft in (
@@ -96,9 +108,12 @@ class Writing(unittest.TestCase):
             ("private", "urn:x", "yes"),
         ):
             root, _problems = written(
-                Bundle(Entry(key="1", status=status), new_address="https://m.example/"), namespace=namespace
+                Bundle(Entry(key="1", status=status), new_address="https://m.example/"),
+                namespace=namespace,
             )
-            self.assertEqual(self.first(root, "a:entry/app:control/app:draft"), draft, (status, namespace))
+            self.assertEqual(
+                self.first(root, "a:entry/app:control/app:draft"), draft, (status, namespace)
+            )
 
     def test_without_a_namespace_of_the_host_what_is_dropped_is_said(self) -> None:
         entry = Entry(key="1", kind="page", parent="2", fields={"mood": "fine"})
@@ -110,19 +125,32 @@ class Writing(unittest.TestCase):
         media = Media(key="9", address="https://m.example/media/a.png", path="media/a.png", media_type="image/png", title="a",
                       caption="A bud", alternative_text="Bud")  # fmt: skip
         root, _problems = written(media=(media,))
-        self.assertEqual(self.first(root, "a:entry/a:content[@type='image/png']/@src"), "media/a.png")
+        self.assertEqual(
+            self.first(root, "a:entry/a:content[@type='image/png']/@src"), "media/a.png"
+        )
         self.assertEqual(self.first(root, "a:entry/a:summary"), "A bud")
         self.assertEqual(self.first(root, "a:entry/x:field[@name='alternative-text']"), "Bud")
 
     def test_a_lead_picture_is_an_enclosure(self) -> None:
         lead = Media(key="9", address="https://m.example/a.png", media_type="image/png", size=7)
-        root, _problems = written(Bundle(Entry(key="1"), lead_picture=lead, new_address="https://m.example/"))
-        self.assertEqual(self.first(root, "a:entry/a:link[@rel='enclosure']/@href"), "https://m.example/a.png")
+        root, _problems = written(
+            Bundle(Entry(key="1"), lead_picture=lead, new_address="https://m.example/")
+        )
+        self.assertEqual(
+            self.first(root, "a:entry/a:link[@rel='enclosure']/@href"),
+            "https://m.example/a.png",
+        )
 
     @given(TEXT, TEXT, TEXT, TEXT)
-    def test_any_text_gives_a_well_formed_document(self, title: str, body: str, name: str, key: str) -> None:
-        entry = Entry(key=key, title=title, guid=body, body=Body(body), fields={name: title}, summary=name)
-        comment = Comment(key=name, entry=key, author_name=title, address=body, email=name, body=Body(title))
+    def test_any_text_gives_a_well_formed_document(
+        self, title: str, body: str, name: str, key: str
+    ) -> None:
+        entry = Entry(
+            key=key, title=title, guid=body, body=Body(body), fields={name: title}, summary=name
+        )
+        comment = Comment(
+            key=name, entry=key, author_name=title, address=body, email=name, body=Body(title)
+        )
         root, _problems = written(Bundle(entry, (Author(key="", name=name or "n"),), (Term(key="", name=title),), (comment,),
                                          new_address="https://m.example/"))  # fmt: skip
         self.assertEqual(len(root.findall("{*}entry")), 2)

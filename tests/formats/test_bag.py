@@ -25,7 +25,9 @@ class Bags(FolderCase):
 
         found = reading.records(reading.examine(self.folder / name))
         with fill(
-            self.folder / f"{name}.sqlite", [[one for one in found if not isinstance(one, Problem)]], dict
+            self.folder / f"{name}.sqlite",
+            [[one for one in found if not isinstance(one, Problem)]],
+            dict,
         ) as store:
             return {table: list(store.all(RECORD_TYPES[table])) for table in TABLES}
 
@@ -47,7 +49,11 @@ class Bags(FolderCase):
         self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "one")
         self.run_ok("move", "kept-again.zip", "--to", "lanternlog", "--out", "two")
         for name in ("new/lanternlog-import.atom", "redirects/addresses.csv", "ledger.csv"):
-            self.assertEqual((self.folder / "one" / name).read_bytes(), (self.folder / "two" / name).read_bytes(), name)
+            self.assertEqual(
+                (self.folder / "one" / name).read_bytes(),
+                (self.folder / "two" / name).read_bytes(),
+                name,
+            )
 
     def test_a_move_can_end_in_a_bag(self) -> None:
         self.run_ok("move", "export.zip", "--to", "bag", "--out", "m")
@@ -59,26 +65,40 @@ class Bags(FolderCase):
         model = self.folder / "kept/data/content-model/entry.jsonl"
         whole = model.read_bytes()
         model.write_bytes(whole.replace(b"orchard", b"forests"))
-        self.assertIn("is not what it was when the bag was made", self.refused("survey", "kept"))
+        self.assertIn(
+            "is not what it was when the bag was made", self.refused("survey", "kept")
+        )
         model.unlink()
-        self.assertIn("data/content-model/entry.jsonl is missing", self.refused("survey", "kept"))
+        self.assertIn(
+            "data/content-model/entry.jsonl is missing", self.refused("survey", "kept")
+        )
         model.write_bytes(whole)
         (self.folder / "kept/data/more.txt").write_text("x")
-        self.assertIn("data/more.txt stands in it and not in its manifest", self.refused("survey", "kept"))
+        self.assertIn(
+            "data/more.txt stands in it and not in its manifest", self.refused("survey", "kept")
+        )
 
     def test_a_line_that_is_no_record(self) -> None:
         model = self.folder / "kept/data/content-model/entry.jsonl"
         lines = model.read_bytes().splitlines()
         model.write_bytes(b"\n".join([lines[0], b'{"key": 5}', *lines[2:]]))
-        shutil.move(self.folder / "kept/data", self.folder / "data")  # without its manifests it is a folder
+        shutil.move(
+            self.folder / "kept/data", self.folder / "data"
+        )  # without its manifests it is a folder
         self.assertIn("entry.jsonl, line 2", self.refused("survey", "data"))
         self.write("data/content-model/entry.jsonl", lines[0].replace(b"entry", b"entries"))
         self.assertIn("There is no type 'entries'", self.refused("survey", "data"))
 
     def test_another_bag_holds_what_it_holds(self) -> None:
-        self.write("b/feed.json", json.dumps({"version": "https://jsonfeed.org/version/1.1", "items": [{"id": "1"}]}))
+        self.write(
+            "b/feed.json",
+            json.dumps({"version": "https://jsonfeed.org/version/1.1", "items": [{"id": "1"}]}),
+        )
         bagit.make_bag(str(self.folder / "b"), checksums=["md5"])
         self.assertEqual(self.survey("b")["counts"], {"post": 1})
 
     def test_nothing_is_written_over(self) -> None:
-        self.assertIn("There is something at 'kept' already", self.refused("keep", "export.zip", "--out", "kept"))
+        self.assertIn(
+            "There is something at 'kept' already",
+            self.refused("keep", "export.zip", "--out", "kept"),
+        )

@@ -55,21 +55,31 @@ class Modules(FolderCase):
         self.assertNotIn("extra", record)
         video = self.shown("https://far.example/v.mp4")["record"]
         self.assertEqual(
-            (video["title"], video["alternative_text"], video["extra"]), ("V", "owls", {"duration": ["9"]})
+            (video["title"], video["alternative_text"], video["extra"]),
+            ("V", "owls", {"duration": ["9"]}),
         )
-        self.assertEqual(self.survey("feed.xml")["counts"]["media"], 2)  # what two items name is one file
+        self.assertEqual(
+            self.survey("feed.xml")["counts"]["media"], 2
+        )  # what two items name is one file
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m", status=1)
         fates = {
-            row["old_address"]: row["fate"] for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "media"
+            row["old_address"]: row["fate"]
+            for row in rows(self.folder / "m/ledger.csv")
+            if row["kind"] == "media"
         }
-        self.assertEqual(fates, {SITE + "talk.mp3": "failed", "https://far.example/v.mp4": "moved"})
+        self.assertEqual(
+            fates, {SITE + "talk.mp3": "failed", "https://far.example/v.mp4": "moved"}
+        )
         self.assertIn(
             'rel="enclosure" type="" length="0" href="https://far.example/v.mp4"',
             (self.folder / "m/new/lanternlog-import.atom").read_text(),
         )
 
     def test_a_file_beside_the_feed_is_the_enclosure(self) -> None:
-        text = rss(item("A", "/a/", "x", '<enclosure url="/files/talk.mp3" type="audio/mpeg"/>'), attributes=SPACES)
+        text = rss(
+            item("A", "/a/", "x", '<enclosure url="/files/talk.mp3" type="audio/mpeg"/>'),
+            attributes=SPACES,
+        )
         with zipfile.ZipFile(self.folder / "e.zip", "w") as archive:
             archive.writestr("feed.xml", text)
             archive.writestr("files/talk.mp3", b"sound")
@@ -83,7 +93,9 @@ class Modules(FolderCase):
     def test_feeds_of_comments_lead_to_the_new_feed(self) -> None:
         self.feed(item("A", "/a/", "x", "<wfw:commentRss>/a/feed/</wfw:commentRss>"))
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m")
-        answers = {row["old"]: row["new"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        answers = {
+            row["old"]: row["new"] for row in rows(self.folder / "m/redirects/addresses.csv")
+        }
         self.assertEqual(answers[SITE + "a/feed/"], SITE + "entries.atom")
 
     def test_comments_that_are_items(self) -> None:
@@ -94,10 +106,15 @@ class Modules(FolderCase):
         )  # fmt: skip
         found = self.shown("g")
         self.assertEqual(
-            [(c["key"], c.get("parent", ""), c.get("author_name", "")) for c in found["comments"]],
+            [
+                (c["key"], c.get("parent", ""), c.get("author_name", ""))
+                for c in found["comments"]
+            ],
             [("r1", "", "Ann"), ("r2", "r1", "")],
         )
-        self.assertEqual(found["comments"][0]["extra"], {"title": ["Re: A"], "permalink": [SITE + "r1"]})
+        self.assertEqual(
+            found["comments"][0]["extra"], {"title": ["Re: A"], "permalink": [SITE + "r1"]}
+        )
 
     def test_what_a_dialect_says_of_them(self) -> None:
         self.write("d.toml", DIALECT)
@@ -109,10 +126,18 @@ class Modules(FolderCase):
         )  # fmt: skip
         found = self.shown("7", "--dialect", "d.toml")
         record = found["record"]
-        self.assertEqual((record["published"], record["body"]["markup"]), ("2020-12-31T00:00:00+09:00", "html-lines"))
-        self.assertEqual((record["fields"], record["lead_picture"]), ({"seen": "wren\nowl"}, "/p.png"))
         self.assertEqual(
-            [(c["key"], c["body"].get("markup"), c.get("author_name", "")) for c in found["comments"]],
+            (record["published"], record["body"]["markup"]),
+            ("2020-12-31T00:00:00+09:00", "html-lines"),
+        )
+        self.assertEqual(
+            (record["fields"], record["lead_picture"]), ({"seen": "wren\nowl"}, "/p.png")
+        )
+        self.assertEqual(
+            [
+                (c["key"], c["body"].get("markup"), c.get("author_name", ""))
+                for c in found["comments"]
+            ],
             [("8", None, "Bo"), ("9", None, "")],
         )
 
@@ -121,4 +146,7 @@ class Modules(FolderCase):
         self.feed(item("A", "/deep/a/", "x"), item("B", "/b/", "", body))
         self.assertEqual(self.shown("B")["record"]["body"]["base"], SITE + "deep/er/")
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m")
-        self.assertIn("https://mistlebank.example/a.html", (self.folder / "m/new/lanternlog-import.atom").read_text())
+        self.assertIn(
+            "https://mistlebank.example/a.html",
+            (self.folder / "m/new/lanternlog-import.atom").read_text(),
+        )

@@ -27,41 +27,59 @@ class JsonFeeds(FolderCase):
         self.write("feed.json", b"\xef\xbb\xbf" + json.dumps(FEED).encode())
         found = self.survey("feed.json")
         self.assertEqual(found["counts"], {"post": 2, "author": 2, "tag": 1, "media": 1})
-        self.assertEqual((found["site"]["title"], found["site"]["extra"]), ("Orchard", {"_mud": ['{"deep": 3}']}))
+        self.assertEqual(
+            (found["site"]["title"], found["site"]["extra"]),
+            ("Orchard", {"_mud": ['{"deep": 3}']}),
+        )
         self.assertEqual({f["code"]: f["count"] for f in found["findings"]}["no-item"], 1)
         one = self.item("A")
         record = one["record"]
         self.assertEqual((record["permalink"], record["published"], record["lead_picture"]),
                          (SITE + "a/", "2024-03-02T09:00:00+09:00", SITE + "bud.png"))  # fmt: skip
-        self.assertEqual((record["body"]["text"], record["summary"], record["terms"]), ("<p>x</p>", "s", ["tag/Bees"]))
+        self.assertEqual(
+            (record["body"]["text"], record["summary"], record["terms"]),
+            ("<p>x</p>", "s", ["tag/Bees"]),
+        )
         self.assertEqual(record["fields"], {"external_url": "https://other.example/"})
         self.assertEqual(set(record["extra"]), {"content_text", "_weather"})
         self.assertEqual(
-            (one["authors"][0]["name"], one["authors"][0]["extra"]), ("Tamsin", {"avatar": [SITE + "t.png"]})
+            (one["authors"][0]["name"], one["authors"][0]["extra"]),
+            ("Tamsin", {"avatar": [SITE + "t.png"]}),
         )
         two = self.item("2")
         self.assertEqual(
-            (two["record"]["body"]["markup"], two["authors"][0]["address"]), ("text", "https://ann.example/")
+            (two["record"]["body"]["markup"], two["authors"][0]["address"]),
+            ("text", "https://ann.example/"),
         )
 
     def test_it_moves(self) -> None:
         self.write("feed.json", json.dumps(FEED))
         self.run_ok("move", "feed.json", "--to", "lanternlog", "--out", "m", status=1)
         ledger = rows(self.folder / "m/ledger.csv")
-        self.assertEqual([row["kind"] for row in ledger if row["fate"] != "moved"], ["media"])  # its file is not there
-        self.assertIn("no-date", {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")})
+        self.assertEqual(
+            [row["kind"] for row in ledger if row["fate"] != "moved"], ["media"]
+        )  # its file is not there
+        self.assertIn(
+            "no-date", {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
+        )
 
     def test_what_is_no_json(self) -> None:
         text = json.dumps(FEED)
         self.write("feed.json", text[:-20])
-        self.assertIn("The JSON is not valid: it ends too early", self.refused("survey", "feed.json"))
+        self.assertIn(
+            "The JSON is not valid: it ends too early", self.refused("survey", "feed.json")
+        )
         self.write("feed.json", text.replace('"A"', "A"))
         self.assertRegex(
-            self.refused("survey", "feed.json"), r"expecting value.\n  in feed.json, line 1, column \d\d\d"
+            self.refused("survey", "feed.json"),
+            r"expecting value.\n  in feed.json, line 1, column \d\d\d",
         )
         self.write(
             "deep.json",
-            '{"version": "https://jsonfeed.org/version/1", "items": [' + "[" * 100_000 + "]" * 100_000 + "]}",
+            '{"version": "https://jsonfeed.org/version/1", "items": ['
+            + "[" * 100_000
+            + "]" * 100_000
+            + "]}",
         )
         self.assertIn("deeper than 200 levels", self.refused("survey", "deep.json"))
 
@@ -76,5 +94,8 @@ class JsonFeeds(FolderCase):
                             st.sampled_from(["id", "url", "title", "author", "authors", "tags", "image", "date_published", "x"]),
                             inner, max_size=4), max_leaves=8))  # fmt: skip
     def test_any_json_is_read_or_said(self, item: object) -> None:
-        path = self.write("any.json", json.dumps({"version": "https://jsonfeed.org/version/1", "items": [item]}))
+        path = self.write(
+            "any.json",
+            json.dumps({"version": "https://jsonfeed.org/version/1", "items": [item]}),
+        )
         self.assertGreaterEqual(len(list(reading.records(reading.examine(path)))), 2)

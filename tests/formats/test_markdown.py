@@ -32,13 +32,23 @@ class MarkdownFolder(FolderCase):
             '+++\ntitle = "About"\ndate = 2020-01-02\nweight = 3\ntype = "page"\n+++\nWho we are.\n',
         )
         self.write(
-            "site/2019-03-04-frost.md", '{\n "status": "private",\n "tags": ["x"]\n}\n\n# Late frost #\n\nCold.\n'
+            "site/2019-03-04-frost.md",
+            '{\n "status": "private",\n "tags": ["x"]\n}\n\n# Late frost #\n\nCold.\n',
         )
         self.write("site/plain.markdown", "No front matter.\r\n")
         self.write("site/news/2021/pics/bud.png", b"\x89PNG")
         found = self.survey("site")
         self.assertEqual(
-            found["counts"], {"post": 3, "page": 1, "author": 1, "tag": 4, "category": 1, "section": 2, "media": 1}
+            found["counts"],
+            {
+                "post": 3,
+                "page": 1,
+                "author": 1,
+                "tag": 4,
+                "category": 1,
+                "section": 2,
+                "media": 1,
+            },
         )
         one = self.shown("Budding")
         record = one["record"]
@@ -46,10 +56,15 @@ class MarkdownFolder(FolderCase):
             (record["slug"], record["published"], record.get("status", "published")),
             ("budding", "2021-05-01T09:30:00+01:00", "published"),
         )
-        self.assertEqual(sorted(term["name"] for term in one["terms"]), ["007", "2021", "Trees", "bees", "no"])
+        self.assertEqual(
+            sorted(term["name"] for term in one["terms"]),
+            ["007", "2021", "Trees", "bees", "no"],
+        )
         section = next(term for term in one["terms"] if term["vocabulary"] == "section")
         self.assertEqual(section["parent"], "section/news")
-        self.assertEqual(record["extra"], {"author.mail": ["a@mistlebank.example"], "season": ["spring"]})
+        self.assertEqual(
+            record["extra"], {"author.mail": ["a@mistlebank.example"], "season": ["spring"]}
+        )
         self.assertEqual(
             record["body"],
             {
@@ -73,14 +88,21 @@ class MarkdownFolder(FolderCase):
     def test_it_moves_with_its_pictures(self) -> None:
         self.write("site/news/budding.md", YAML)
         self.write("site/news/pics/bud.png", b"\x89PNG")
-        self.write("site/news/frost.md", "# Frost\n\nSee [budding](budding.md#end), [gone](../none.md).\n")
+        self.write(
+            "site/news/frost.md",
+            "# Frost\n\nSee [budding](budding.md#end), [gone](../none.md).\n",
+        )
         self.run_ok("move", "site", "--to", "lanternlog", "--out", "m")
         feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
         self.assertIn("&lt;em&gt;stars&lt;/em&gt;", feed)
         self.assertRegex(feed, r"img src=\"https://new-site.example/media/bud-[0-9a-f]{10}.png")
         self.assertIn("2021/05/budding.html#end", feed)
         self.assertEqual(
-            [row["kind"] for row in rows(self.folder / "m/follow-ups.csv") if row["severity"] != "info"],
+            [
+                row["kind"]
+                for row in rows(self.folder / "m/follow-ups.csv")
+                if row["severity"] != "info"
+            ],
             ["dead-link", "undated"],
         )
         self.assertNotIn("failed", {row["fate"] for row in rows(self.folder / "m/ledger.csv")})
@@ -114,9 +136,13 @@ class Writing(FolderCase):
         for kind, number in before["counts"].items():
             self.assertEqual(after["counts"][kind], number - left_out.get(kind, 0), kind)
         self.assertEqual(after["sources"][0]["dialect"], "plainleaf")
-        self.assertEqual(dict(map(tuple, before["authors"])).keys(), dict(map(tuple, after["authors"])).keys())
+        self.assertEqual(
+            dict(map(tuple, before["authors"])).keys(),
+            dict(map(tuple, after["authors"])).keys(),
+        )
         self.assertNotIn(
-            "missing-picture", {f["code"] for f in after["findings"]} - {f["code"] for f in before["findings"]}
+            "missing-picture",
+            {f["code"] for f in after["findings"]} - {f["code"] for f in before["findings"]},
         )
         one = json.loads(self.run_ok("show", "m/new", "Forty scions", "--json"))
         self.assertEqual([term["vocabulary"] for term in one["terms"]], ["tag", "category"])
@@ -128,7 +154,11 @@ class Writing(FolderCase):
         }  # fmt: skip
         take = ", ".join(f'{name} = "{name}"' for name in record if name != "colour")
         self.write(
-            "e/r.jsonl", json.dumps(record) + "\n" + json.dumps({"id": "6", "title": "../up", "body": "y"}) + "\n"
+            "e/r.jsonl",
+            json.dumps(record)
+            + "\n"
+            + json.dumps({"id": "6", "title": "../up", "body": "y"})
+            + "\n",
         )
         self.write("e/a.png", b"png")
         self.write(
@@ -147,5 +177,7 @@ class Writing(FolderCase):
             "parent": "6",
         }.items():
             self.assertEqual(found[name], value, name)
-        self.assertEqual((found["fields"], one["authors"][0]["name"]), ({"colour": "a: b\n- c"}, "Ann"))
+        self.assertEqual(
+            (found["fields"], one["authors"][0]["name"]), ({"colour": "a: b\n- c"}, "Ann")
+        )
         self.assertTrue((self.folder / "m/new/content/up.md").is_file())

@@ -28,7 +28,9 @@ class AHostMadeByAUser(FolderCase):
         self.write("hosts/barrow.toml", HOST)
         for name, text in templates.items():
             self.write(f"hosts/shapes/{name}.json.j2", text)
-        self.run_ok("move", "export.zip", "--to", "hosts/barrow.toml", "--out", "m", status=status)
+        self.run_ok(
+            "move", "export.zip", "--to", "hosts/barrow.toml", "--out", "m", status=status
+        )
         return rows(self.folder / "m/ledger.csv")
 
     def test_it_works_as_well_as_ours(self) -> None:
@@ -38,8 +40,13 @@ class AHostMadeByAUser(FolderCase):
             author='{"name": {{ name | tojson }}}',
         )  # fmt: skip
         notes = json.loads((self.folder / "m/new/out/post.json").read_text())
-        self.assertEqual(len(notes), sum(row["kind"] in ("post", "page") and row["fate"] == "moved" for row in ledger))
-        self.assertEqual(len(json.loads((self.folder / "m/new/out/author.json").read_text())), 4)
+        self.assertEqual(
+            len(notes),
+            sum(row["kind"] in ("post", "page") and row["fate"] == "moved" for row in ledger),
+        )
+        self.assertEqual(
+            len(json.loads((self.folder / "m/new/out/author.json").read_text())), 4
+        )
         self.assertFalse((self.folder / "m/new/out/term.json").exists())
         one = next(note for note in notes if note["head"].startswith("How to graft"))
         self.assertIn("Grafting", one["labels"])
@@ -49,20 +56,30 @@ class AHostMadeByAUser(FolderCase):
     def test_what_is_not_json_fails_and_is_said(self) -> None:
         ledger = self.move(status=1, post='{"head": "{{ title }}"}')
         failed = [row for row in ledger if row["fate"] == "failed" and row["kind"] == "post"]
-        self.assertEqual([row["title"] for row in failed], ['Cider tasting "in the dark" <again>'])
+        self.assertEqual(
+            [row["title"] for row in failed], ['Cider tasting "in the dark" <again>']
+        )
         self.assertIn("is not JSON", failed[0]["reason"])
-        self.assertTrue(all(row["fate"] in ("moved", "left-out", "failed", "merged") for row in ledger))
+        self.assertTrue(
+            all(row["fate"] in ("moved", "left-out", "failed", "merged") for row in ledger)
+        )
 
     def test_a_template_is_kept_within_its_sandbox(self) -> None:
-        ledger = self.move(status=1, post='{"x": {{ "".__class__.__mro__[1].__subclasses__() | string | tojson }}}')
-        self.assertEqual({row["fate"] for row in ledger if row["kind"] == "post"}, {"failed", "left-out"})
+        ledger = self.move(
+            status=1,
+            post='{"x": {{ "".__class__.__mro__[1].__subclasses__() | string | tojson }}}',
+        )
+        self.assertEqual(
+            {row["fate"] for row in ledger if row["kind"] == "post"}, {"failed", "left-out"}
+        )
         self.assertIn("fails", next(row["reason"] for row in ledger if row["fate"] == "failed"))
 
     def test_mistakes_in_templates(self) -> None:
         self.write("export.zip", demo_export())
         self.write("hosts/barrow.toml", HOST)
         self.assertIn(
-            "no template post.json.j2", self.refused("move", "export.zip", "--to", "hosts/barrow.toml", "--rehearse")
+            "no template post.json.j2",
+            self.refused("move", "export.zip", "--to", "hosts/barrow.toml", "--rehearse"),
         )
         self.write("hosts/shapes/post.json.j2", '{\n"x": {{ title | }}')
         message = self.refused("move", "export.zip", "--to", "hosts/barrow.toml", "--rehearse")

@@ -148,57 +148,89 @@ class PlainRecords(FolderCase):
 
     def test_tables_with_relations_by_id(self) -> None:
         self.write("d.toml", CSV_DIALECT)
-        zipped(self.folder / "export", **{name: text.encode("utf-8-sig") for name, text in TABLES.items()})
+        zipped(
+            self.folder / "export",
+            **{name: text.encode("utf-8-sig") for name, text in TABLES.items()},
+        )
         found = self.survey("export", "--dialect", "d.toml")
-        self.assertEqual(found["counts"], {"post": 2, "comment": 2, "author": 2, "tag": 2, "category": 2})
+        self.assertEqual(
+            found["counts"], {"post": 2, "comment": 2, "author": 2, "tag": 2, "category": 2}
+        )
         codes = {one["code"]: one["count"] for one in found["findings"]}
         self.assertEqual((codes["relation-without-entry"], codes["no-date"]), (1, 1))
         one = self.shown("1")
         record = one["record"]
-        self.assertEqual((record["permalink"], record["addresses"]), (SITE + "budding/", [SITE + "item/1"]))
+        self.assertEqual(
+            (record["permalink"], record["addresses"]), (SITE + "budding/", [SITE + "item/1"])
+        )
         self.assertEqual(
             (record["published"], record["body"]),
             ("2021-05-01T09:30:00+01:00", {"text": "One\n\nTwo", "markup": "html-lines"}),
         )
-        self.assertEqual((record["fields"], record["extra"]), ({"weather": "sun\nlate rain"}, {"Mood": ["calm"]}))
-        self.assertEqual(record["source"], {"file": "posts.csv in export", "line": 2})
-        self.assertEqual([term["name"] for term in one["terms"]], ["Apples", "Trees", "bees", "grafting"])
         self.assertEqual(
-            (one["terms"][0]["parent"], one["authors"][0]["email"]), ("category/1", "a@mistlebank.example")
+            (record["fields"], record["extra"]),
+            ({"weather": "sun\nlate rain"}, {"Mood": ["calm"]}),
+        )
+        self.assertEqual(record["source"], {"file": "posts.csv in export", "line": 2})
+        self.assertEqual(
+            [term["name"] for term in one["terms"]], ["Apples", "Trees", "bees", "grafting"]
         )
         self.assertEqual(
-            [(c["key"], c.get("parent", "")) for c in one["comments"]], [("reply-1", ""), ("reply-2", "reply-1")]
+            (one["terms"][0]["parent"], one["authors"][0]["email"]),
+            ("category/1", "a@mistlebank.example"),
+        )
+        self.assertEqual(
+            [(c["key"], c.get("parent", "")) for c in one["comments"]],
+            [("reply-1", ""), ("reply-2", "reply-1")],
         )
         two = self.shown("2")
         self.assertEqual(
-            (two["record"]["body"]["markup"], two["record"]["parent"], two["record"]["source"]["line"]),
+            (
+                two["record"]["body"]["markup"],
+                two["record"]["parent"],
+                two["record"]["source"]["line"],
+            ),
             ("markdown", "1", 5),
         )
         self.assertEqual(two["record"]["published"], "2021-05-03T00:00:00Z")
         self.run_ok("move", "export", "--dialect", "d.toml", "--to", "lanternlog", "--out", "m")
-        self.assertIn("&lt;em&gt;x&lt;/em&gt;", (self.folder / "m/new/lanternlog-import.atom").read_text())
+        self.assertIn(
+            "&lt;em&gt;x&lt;/em&gt;", (self.folder / "m/new/lanternlog-import.atom").read_text()
+        )
 
     def test_json_by_paths(self) -> None:
         self.write("d.toml", JSON_DIALECT)
         self.write("export", json.dumps(TREE, indent=1))
         found = self.survey("export", "--dialect", "d.toml")
-        self.assertEqual(found["counts"], {"page": 1, "comment": 2, "author": 1, "tag": 1, "media": 1})
+        self.assertEqual(
+            found["counts"], {"page": 1, "comment": 2, "author": 1, "tag": 1, "media": 1}
+        )
         self.assertEqual(found["site"]["title"], "Orchard")
         unread = next(one for one in found["findings"] if one["code"] == "unread-element")
         self.assertIn("'drafts'", " ".join(unread["examples"]))
         self.assertIn("'theme'", " ".join(unread["examples"]))
         one = self.shown("5")
         record = one["record"]
-        self.assertEqual((record["permalink"], record["guid"], record["source"]["line"]), (SITE + "2021/bees", "u5", 4))
+        self.assertEqual(
+            (record["permalink"], record["guid"], record["source"]["line"]),
+            (SITE + "2021/bees", "u5", 4),
+        )
         self.assertEqual(
             (record["addresses"], record["fields"]),
             ([SITE + "b", SITE + "old-bees"], {"weather": "sun", "seen": "wren\nowl"}),
         )
         self.assertEqual(
-            record["extra"], {"live": ["true"], "text.raw": ["b"], "meta.mood": ["calm"], "$.more[*] v": ["lost?"]}
+            record["extra"],
+            {
+                "live": ["true"],
+                "text.raw": ["b"],
+                "meta.mood": ["calm"],
+                "$.more[*] v": ["lost?"],
+            },
         )
         self.assertEqual(
-            (one["terms"][0]["key"], one["terms"][0]["slug"], one["authors"][0]["name"]), ("tag/3", "hives", "Ada")
+            (one["terms"][0]["key"], one["terms"][0]["slug"], one["authors"][0]["name"]),
+            ("tag/3", "hives", "Ada"),
         )
         self.assertEqual(
             [(c["key"], c.get("parent", ""), c.get("extra")) for c in one["comments"]],
@@ -212,10 +244,13 @@ class PlainRecords(FolderCase):
         self.assertEqual(found["counts"], {"post": 1, "comment": 2, "tag": 1})
         self.assertIn("'note'", str(found["findings"]))
         one = self.shown("1")
-        self.assertEqual((one["record"]["permalink"], one["record"]["source"]["line"]), (SITE + "a", 3))
+        self.assertEqual(
+            (one["record"]["permalink"], one["record"]["source"]["line"]), (SITE + "a", 3)
+        )
         space = "{https://mistlebank.example/n}"
         self.assertEqual(
-            one["record"]["extra"], {space + "mood": ["calm"], "@state": ["live"], space + "link/@rel": ["self"]}
+            one["record"]["extra"],
+            {space + "mood": ["calm"], "@state": ["live"], space + "link/@rel": ["self"]},
         )
         self.assertEqual([c["author_name"] for c in one["comments"]], ["Ann", "Bob"])
         self.assertEqual(one["comments"][1]["parent"], one["comments"][0]["key"])
@@ -230,12 +265,15 @@ class PlainRecords(FolderCase):
         self.assertEqual(self.shown("B")["record"]["source"]["line"], 3)
         self.write("export", '{"t": "A"}\n{"t": B}\n')
         self.assertIn(
-            "expecting value.\n  in export, line 2, column 7", self.refused("survey", "export", "--dialect", "d.toml")
+            "expecting value.\n  in export, line 2, column 7",
+            self.refused("survey", "export", "--dialect", "d.toml"),
         )
 
     def test_without_a_dialect(self) -> None:
         self.write("export", json.dumps(TREE))
-        self.assertIn("newburrow dialects --draft-from export", self.refused("survey", "export"))
+        self.assertIn(
+            "newburrow dialects --draft-from export", self.refused("survey", "export")
+        )
 
     def test_mistakes_in_record_maps(self) -> None:
         self.write("export", "a,b\n1,2\n")
@@ -246,12 +284,19 @@ class PlainRecords(FolderCase):
             ('format = "rss"', 5, "These have records"),
             ('[[records.inner]]\nof = "comment"\ntake = { text = "b" }', 7, "Its facts are"),
         ):
-            self.write("d.toml", f'name = "d"\nformat = "csv"\n[[records]]\nof = "entry"\n{wrong}\n')
+            self.write(
+                "d.toml", f'name = "d"\nformat = "csv"\n[[records]]\nof = "entry"\n{wrong}\n'
+            )
             said = self.refused("survey", "export", "--dialect", "d.toml")
             self.assertIn(message, said)
             self.assertIn(f"line {line}", said)
-        self.write("d.toml", 'name = "d"\nformat = "json"\n[[records]]\nof = "entry"\neach = "$..post"\n')
-        self.assertIn("such as $.posts[*]", self.refused("survey", "export", "--dialect", "d.toml"))
+        self.write(
+            "d.toml",
+            'name = "d"\nformat = "json"\n[[records]]\nof = "entry"\neach = "$..post"\n',
+        )
+        self.assertIn(
+            "such as $.posts[*]", self.refused("survey", "export", "--dialect", "d.toml")
+        )
 
     @given(st.lists(st.text(max_size=9), max_size=4))
     def test_a_serialised_list_is_taken_apart(self, texts: list[str]) -> None:
@@ -261,4 +306,6 @@ class PlainRecords(FolderCase):
         texts = [text.encode("utf-8", "replace").decode() for text in texts]
         pairs = "".join(f"i:{n};{php(text)}" for n, text in enumerate(texts))
         self.assertEqual(parts(f"a:{len(texts)}:{{{pairs}}}"), texts)
-        self.assertEqual(parts(json.dumps({str(n): [text] for n, text in enumerate(texts)})), texts)
+        self.assertEqual(
+            parts(json.dumps({str(n): [text] for n, text in enumerate(texts)})), texts
+        )

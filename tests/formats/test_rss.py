@@ -61,9 +61,15 @@ hid = "private"
 """
 
 
-def read(text: str, dialect: str = 'name = "plain"\nformat = "rss"', encoding: str = "utf-8") -> list[object]:
+def read(
+    text: str, dialect: str = 'name = "plain"\nformat = "rss"', encoding: str = "utf-8"
+) -> list[object]:
     reader = registry.get(registry.FORMATS, "rss")
-    source = Input("export.xml", io.BytesIO(text.encode(encoding)), tomlfile.load(dialect, "d.toml", Dialect))
+    source = Input(
+        "export.xml",
+        io.BytesIO(text.encode(encoding)),
+        tomlfile.load(dialect, "d.toml", Dialect),
+    )
     return list(reader.read(source))
 
 
@@ -74,7 +80,9 @@ def other(*items: str, head: str = "") -> list[object]:
 def of(kind: type, found: list[object]) -> list:  # type: ignore[type-arg]
     declared = [record for record in found if isinstance(record, kind)]
     keys = {getattr(record, "key", "") for record in declared}
-    named = [one.record for one in found if isinstance(one, Mention) and isinstance(one.record, kind)]
+    named = [
+        one.record for one in found if isinstance(one, Mention) and isinstance(one.record, kind)
+    ]
     return declared + [record for record in named if record.key not in keys]
 
 
@@ -95,7 +103,10 @@ class Plain(unittest.TestCase):
         self.assertEqual(entry.published.isoformat(), "2023-05-06T08:00:00+01:00")
         self.assertEqual(of(Author, found)[0].email, "t@mistlebank.example")
         self.assertEqual(of(Term, found)[0].name, "Bees")
-        self.assertEqual((of(Site, found)[0].title, of(Site, found)[0].language), ("Mistle Bank Orchard", "en"))
+        self.assertEqual(
+            (of(Site, found)[0].title, of(Site, found)[0].language),
+            ("Mistle Bank Orchard", "en"),
+        )
         self.assertEqual(entry.source.line, 4)
 
     def test_modules_are_known_by_their_uri_whatever_the_prefix(self) -> None:
@@ -108,7 +119,9 @@ class Plain(unittest.TestCase):
             )
         )
         entry = of(Entry, found)[0]
-        self.assertEqual((entry.body.text, entry.summary, entry.authors), ("long", "short", ("T",)))
+        self.assertEqual(
+            (entry.body.text, entry.summary, entry.authors), ("long", "short", ("T",))
+        )
         self.assertEqual(entry.published.year, 2023)
         self.assertEqual([problem.code for problem in of(Problem, found)], ["comments-missing"])
 
@@ -121,7 +134,9 @@ class Plain(unittest.TestCase):
         found = read(
             rss(
                 item(
-                    "A", "/a", extra='<enclosure url="x.mp3" length="3"/><o:mood xmlns:o="urn:o">fine</o:mood><empty/>'
+                    "A",
+                    "/a",
+                    extra='<enclosure url="x.mp3" length="3"/><o:mood xmlns:o="urn:o">fine</o:mood><empty/>',
                 )
             )
         )
@@ -139,7 +154,10 @@ class Plain(unittest.TestCase):
         with self.assertRaises(BurrowError) as caught:
             read(rss("<item><title>A & B</title></item>"))
         problem = caught.exception.problem
-        self.assertEqual((problem.code, problem.where.file, problem.where.line), ("not-well-formed", "export.xml", 4))
+        self.assertEqual(
+            (problem.code, problem.where.file, problem.where.line),
+            ("not-well-formed", "export.xml", 4),
+        )
         self.assertGreater(problem.where.column, 10)
 
     def test_large_texts_and_deep_nesting(self) -> None:
@@ -161,17 +179,25 @@ class Elders(unittest.TestCase):
             "<d:date>2004-05-06</d:date><d:subject>Bees</d:subject><o:mood>fine</o:mood></item></r:RDF>"
         )
         source = Input(
-            "a.rdf", io.BytesIO(text.encode()), tomlfile.load('name = "d"\nformat = "rss"', "d", Dialect), RDF_ROOT
+            "a.rdf",
+            io.BytesIO(text.encode()),
+            tomlfile.load('name = "d"\nformat = "rss"', "d", Dialect),
+            RDF_ROOT,
         )
         found = list(registry.get(registry.FORMATS, "rss").read(source))
         entry = of(Entry, found)[0]
         self.assertEqual(
-            (entry.title, entry.permalink, entry.body.text, entry.guid), ("A", SITE + "a", "body", SITE + "a")
+            (entry.title, entry.permalink, entry.body.text, entry.guid),
+            ("A", SITE + "a", "body", SITE + "a"),
         )
-        self.assertEqual((entry.authors, entry.terms, entry.published.year), (("T",), ("tag/Bees",), 2004))
+        self.assertEqual(
+            (entry.authors, entry.terms, entry.published.year), (("T",), ("tag/Bees",), 2004)
+        )
         self.assertEqual(entry.extra, {"{urn:o}mood": ["fine"]})
         site = of(Site, found)[0]
-        self.assertEqual((site.title, site.address, site.description), ("Orchard", SITE, "News"))
+        self.assertEqual(
+            (site.title, site.address, site.description), ("Orchard", SITE, "News")
+        )
 
     def test_rss_0_91(self) -> None:
         found = read(
@@ -188,7 +214,8 @@ class WithDialect(unittest.TestCase):
         )  # fmt: skip
         entry = of(Entry, found)[0]
         self.assertEqual(
-            (entry.key, entry.status, entry.slug, entry.parent, entry.position), ("7", "private", "a", "3", 2)
+            (entry.key, entry.status, entry.slug, entry.parent, entry.position),
+            ("7", "private", "a", "3", 2),
         )
         self.assertEqual(entry.lead_picture, "9")
         self.assertEqual(entry.addresses, (SITE + "was/", SITE + "?p=7", SITE + "item/7"))
@@ -202,7 +229,8 @@ class WithDialect(unittest.TestCase):
         )  # fmt: skip
         comments = of(Comment, found)
         self.assertEqual(
-            [(c.key, c.parent, c.entry) for c in comments], [("5", "", "1"), ("6", "5", "1"), ("8", "6", "1")]
+            [(c.key, c.parent, c.entry) for c in comments],
+            [("5", "", "1"), ("6", "5", "1"), ("8", "6", "1")],
         )
         self.assertEqual(comments[0].body, Body("a < b", "text"))
         self.assertEqual(comments[2].extra, {f"{{{NAMESPACE}}}x": ["kept"]})
@@ -212,7 +240,8 @@ class WithDialect(unittest.TestCase):
                            "<q:url>/f/bud.png</q:url><q:slug>bud</q:slug>"))  # fmt: skip
         media = of(Media, found)[0]
         self.assertEqual(
-            (media.key, media.path, media.address, media.title), ("9", "f/bud.png", SITE + "f/bud.png", "Bud")
+            (media.key, media.path, media.address, media.title),
+            ("9", "f/bud.png", SITE + "f/bud.png", "Bud"),
         )
         self.assertEqual(media.extra["slug"], ["bud"])
         self.assertEqual(of(Entry, found), [])
@@ -221,27 +250,36 @@ class WithDialect(unittest.TestCase):
         facts = ("<q:id>9</q:id><q:kind>attachment</q:kind><q:status>hid</q:status><category>bees</category><q:lead>3</q:lead>"
                  "<q:meta><q:key>mood</q:key><q:value>fine</q:value></q:meta><q:comment><q:id>7</q:id></q:comment>")  # fmt: skip
         found = other(
-            item("Bud", "/?p=9", "a text", facts), item("A", "/a", extra="<q:id>1</q:id><q:file>f.png</q:file>")
+            item("Bud", "/?p=9", "a text", facts),
+            item("A", "/a", extra="<q:id>1</q:id><q:file>f.png</q:file>"),
         )
         self.assertEqual(of(Media, found)[0].extra, {"lead_picture": ["3"], "body": ["a text"], "status": ["private"],
                                                      "field mood": ["fine"], "terms": ["category/bees"]})  # fmt: skip
-        self.assertEqual([(comment.key, comment.entry) for comment in of(Comment, found)], [("7", "9")])
+        self.assertEqual(
+            [(comment.key, comment.entry) for comment in of(Comment, found)], [("7", "9")]
+        )
         self.assertEqual(of(Entry, found)[0].extra, {f"{{{NAMESPACE}}}file": ["f.png"]})
 
     def test_declared_authors_and_terms_win_over_named_ones(self) -> None:
         head = ("<q:author><q:login>t</q:login><q:name>Tamsin</q:name></q:author>"
                 "<q:term slug='bees' in='wild'><q:name>Bees</q:name></q:term>")  # fmt: skip
-        extra = (
-            "<author>t</author><author>Guest</author><category slug='bees'>bees!</category><category>Owls</category>"
-        )
+        extra = "<author>t</author><author>Guest</author><category slug='bees'>bees!</category><category>Owls</category>"
         found = other(item("A", "/a", extra=extra), head=head)
-        self.assertEqual([(a.key, a.name) for a in of(Author, found)], [("t", "Tamsin"), ("Guest", "Guest")])
+        self.assertEqual(
+            [(a.key, a.name) for a in of(Author, found)], [("t", "Tamsin"), ("Guest", "Guest")]
+        )
         terms = [(t.key, t.name, t.parent) for t in of(Term, found)]
-        self.assertEqual(terms, [("category/bees", "Bees", "category/wild"), ("category/Owls", "Owls", "")])
+        self.assertEqual(
+            terms, [("category/bees", "Bees", "category/wild"), ("category/Owls", "Owls", "")]
+        )
 
     def test_values_that_nobody_mapped_are_said_and_never_published(self) -> None:
         found = other(
-            item("A", "/a", extra="<q:id>1</q:id><q:status>odd</q:status><q:kind>odder</q:kind><q:order>x</q:order>")
+            item(
+                "A",
+                "/a",
+                extra="<q:id>1</q:id><q:status>odd</q:status><q:kind>odder</q:kind><q:order>x</q:order>",
+            )
         )
         entry = of(Entry, found)[0]
         self.assertEqual((entry.status, entry.kind), ("private", "document"))
@@ -249,5 +287,13 @@ class WithDialect(unittest.TestCase):
         self.assertEqual(codes, {"unknown-status", "unknown-kind", "no-number"})
 
     def test_dates_that_are_none_are_said(self) -> None:
-        found = other(item("A", "/a", extra="<pubDate>soon</pubDate><q:comment><q:at>later</q:at></q:comment>"))
-        self.assertEqual([problem.code for problem in of(Problem, found)], ["no-date", "no-date"])
+        found = other(
+            item(
+                "A",
+                "/a",
+                extra="<pubDate>soon</pubDate><q:comment><q:at>later</q:at></q:comment>",
+            )
+        )
+        self.assertEqual(
+            [problem.code for problem in of(Problem, found)], ["no-date", "no-date"]
+        )

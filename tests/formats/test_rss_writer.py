@@ -36,7 +36,12 @@ class Kept:
 
 def bundle(number: int, body: str = "<p>Body</p>", **more: object) -> Bundle:
     entry = Entry(
-        key=str(number), title=f"Entry {number}", slug=f"entry-{number}", published=WHEN, body=Body(body), **more
+        key=str(number),
+        title=f"Entry {number}",
+        slug=f"entry-{number}",
+        published=WHEN,
+        body=Body(body),
+        **more,
     )  # type: ignore[arg-type]
     comments = (Comment(key="c1", entry=entry.key, author_name="Jory", published=WHEN, body=Body("one", "text")),
                 Comment(key="c2", entry=entry.key, parent="c1", author_name="Nell", body=Body("two", "text")))  # fmt: skip
@@ -63,7 +68,12 @@ class Writing(FolderCase):
         said += [
             problem.code
             for problem in writer.media(
-                Media(key="m", address=SITE + "m.png", path="files/m.png", alternative_text="A tree")
+                Media(
+                    key="m",
+                    address=SITE + "m.png",
+                    path="files/m.png",
+                    alternative_text="A tree",
+                )
             )
         ]
         writer.finish()
@@ -78,12 +88,16 @@ class Writing(FolderCase):
                                            "media": 39, "menu-item": 6})  # fmt: skip
         self.assertEqual(found["states"]["post"], {"published": 59, "draft": 1, "scheduled": 1})
         names = [
-            {(term["vocabulary"], term["name"], term["parent"]) for term in one["terms"]} for one in (found, before)
+            {(term["vocabulary"], term["name"], term["parent"]) for term in one["terms"]}
+            for one in (found, before)
         ]
         self.assertEqual(*names)
         self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "one")
         self.run_ok("move", "m/new", "--to", "lanternlog", "--out", "two")
-        one, two = ((self.folder / name / "new/lanternlog-import.atom").read_text() for name in ("one", "two"))
+        one, two = (
+            (self.folder / name / "new/lanternlog-import.atom").read_text()
+            for name in ("one", "two")
+        )
         self.assertEqual(one.count("<entry"), two.count("<entry"))
         self.assertEqual(
             sorted(line for line in one.split("\n") if line.startswith("<thr:")),
@@ -91,7 +105,9 @@ class Writing(FolderCase):
         )
 
     def test_in_parts_each_whole_by_itself(self) -> None:
-        files, said = self.written(*(bundle(n, "x" * 900) for n in range(20)), bundle(99, "y" * 9000), limit=6000)
+        files, said = self.written(
+            *(bundle(n, "x" * 900) for n in range(20)), bundle(99, "y" * 9000), limit=6000
+        )
         self.assertEqual(said, ["too-large"])
         self.assertGreater(len(files), 4)
         titles = []
@@ -101,27 +117,37 @@ class Writing(FolderCase):
             titles += [title.text for title in root.iterfind(".//item/title")]
             self.assertTrue(len(data) <= 6000 or b"y" * 9000 in data, name)
             if root.find(".//item/category") is not None:
-                self.assertEqual(len(root.findall(".//{https://reedpost.example/ns/archive/2}topic")), 1)
+                self.assertEqual(
+                    len(root.findall(".//{https://reedpost.example/ns/archive/2}topic")), 1
+                )
         self.assertEqual(titles[:-1], [f"Entry {n}" for n in range(20)] + ["Entry 99"])
 
     def test_plain_rss_says_what_it_drops(self) -> None:
         files, said = self.written(bundle(1, parent="7", fields={"soil": "clay"}), dialect="")
         self.assertEqual(said, ["dropped", "dropped"])
-        self.assertEqual(self.written(bundle(1), dialect="")[1], ["dropped", "dropped"])  # a thread has no place
+        self.assertEqual(
+            self.written(bundle(1), dialect="")[1], ["dropped", "dropped"]
+        )  # a thread has no place
         self.write("plain.xml", files["feed.xml"])
-        self.assertEqual(self.survey("plain.xml")["counts"], {"post": 1, "comment": 2, "author": 1, "tag": 1})
+        self.assertEqual(
+            self.survey("plain.xml")["counts"], {"post": 1, "comment": 2, "author": 1, "tag": 1}
+        )
 
     @given(ODD, ODD, ODD)
     def test_nothing_in_a_text_breaks_out(self, title: str, body: str, value: str) -> None:
         one = bundle(1, body, fields={"soil": value})
         one = Bundle(
-            Entry(key="1", title=title, body=Body(body), fields={value: value}), comments=one.comments, new_address=SITE
+            Entry(key="1", title=title, body=Body(body), fields={value: value}),
+            comments=one.comments,
+            new_address=SITE,
         )
         for dialect in ("reedpost", ""):
             data = self.written(one, dialect=dialect)[0]["feed.xml"]
             root = etree.fromstring(data)
             self.assertEqual(len(root.findall(".//item")), 2 if dialect else 3)
-            encoded = root.findtext(".//item/{http://purl.org/rss/1.0/modules/content/}encoded") or ""
+            encoded = (
+                root.findtext(".//item/{http://purl.org/rss/1.0/modules/content/}encoded") or ""
+            )
             if body.isprintable():
                 self.assertEqual(encoded, body)
 

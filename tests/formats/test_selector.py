@@ -38,8 +38,12 @@ class Selecting(unittest.TestCase):
         self.assertEqual(self.texts("string(a)"), ["one"])
 
     def test_the_first_that_is_not_blank_wins(self) -> None:
-        self.assertEqual(Selectors(["rp:a[2]", "nothing", "a"], NAMES).first(ITEM, index(ITEM)), "one")
-        self.assertEqual(Selectors(["a", "rp:a"], NAMES).each(ITEM, index(ITEM)), ["one", "two bold"])
+        self.assertEqual(
+            Selectors(["rp:a[2]", "nothing", "a"], NAMES).first(ITEM, index(ITEM)), "one"
+        )
+        self.assertEqual(
+            Selectors(["a", "rp:a"], NAMES).each(ITEM, index(ITEM)), ["one", "two bold"]
+        )
 
     def test_mistakes_are_refused(self) -> None:
         for text in ("zz:a", "a[", "rp:a/zz:b", "//zz:b"):

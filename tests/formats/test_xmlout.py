@@ -11,7 +11,12 @@ from newburrow.formats.xmlout import attribute, cdata, text
 
 NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 pieces = st.sampled_from(
-    [*"ab<>&\"' \n\t]\x00\x0b\x1f\x7f\x85\u2028é\ud800\ufffe\uffff\ufffd\U0001f34f", "]]>", "&amp;", "<!--"]
+    [
+        *"ab<>&\"' \n\t]\x00\x0b\x1f\x7f\x85\u2028é\ud800\ufffe\uffff\ufffd\U0001f34f",
+        "]]>",
+        "&amp;",
+        "<!--",
+    ]
 )
 
 

@@ -68,16 +68,26 @@ class Archives(FolderCase):
 
     def test_what_would_fill_the_disk(self) -> None:
         zeros = b"\0" * (65 * 1024 * 1024)
-        for data in (zip_of({"a": zeros}), gzip.compress(zeros), zip_of({"b.gz": gzip.compress(zeros), "a.xml": XML})):
+        for data in (
+            zip_of({"a": zeros}),
+            gzip.compress(zeros),
+            zip_of({"b.gz": gzip.compress(zeros), "a.xml": XML}),
+        ):
             path = self.write("bomb", data)
             self.assertIn("times its size", self.refused("survey", path))
 
     def test_a_million_files(self) -> None:
-        end = struct.pack("<4sHHHHIIH", b"PK\5\6", 0, 0, 0xFFFF, 0xFFFF, 0xFFFFFFFF, 0xFFFFFFFF, 0)
-        record = struct.pack("<4sQHHIIQQQQ", b"PK\6\6", 44, 45, 45, 0, 0, 1_000_000, 1_000_000, 46_000_000, 4)
+        end = struct.pack(
+            "<4sHHHHIIH", b"PK\5\6", 0, 0, 0xFFFF, 0xFFFF, 0xFFFFFFFF, 0xFFFFFFFF, 0
+        )
+        record = struct.pack(
+            "<4sQHHIIQQQQ", b"PK\6\6", 44, 45, 45, 0, 0, 1_000_000, 1_000_000, 46_000_000, 4
+        )
         locator = struct.pack("<4sIQI", b"PK\6\7", 0, 4, 1)
         before = time.monotonic()
-        self.assertIn("lists 1,000,000 files", self.refused_parts(b"PK\3\4" + record + locator + end))
+        self.assertIn(
+            "lists 1,000,000 files", self.refused_parts(b"PK\3\4" + record + locator + end)
+        )
         self.assertLess(time.monotonic() - before, 5)  # refused before the list is read
 
     def test_damage(self) -> None:
@@ -93,8 +103,11 @@ class Archives(FolderCase):
                                       "files/notes.zip": notes, "files/plan.docx": office}))  # fmt: skip
         self.run_ok("move", "all.zip", "--to", "lanternlog", "--out", "m")
         ledger = rows(self.folder / "m/ledger.csv")
-        self.assertEqual(sorted(row["title"] for row in ledger if row["kind"] == "post"), ["A", "B"])
         self.assertEqual(
-            sorted(row["title"] for row in ledger if row["kind"] == "media"), ["bud.png", "notes.zip", "plan.docx"]
+            sorted(row["title"] for row in ledger if row["kind"] == "post"), ["A", "B"]
+        )
+        self.assertEqual(
+            sorted(row["title"] for row in ledger if row["kind"] == "media"),
+            ["bud.png", "notes.zip", "plan.docx"],
         )
         self.assertEqual({row["fate"] for row in ledger}, {"moved"})

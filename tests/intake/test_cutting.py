@@ -26,16 +26,28 @@ def titles(data: bytes) -> list[str]:
 
 
 class Cutting(unittest.TestCase):
-    @given(st.lists(st.lists(st.sampled_from(INNER), max_size=4), min_size=2, max_size=12), st.floats(0, 1))
-    def test_two_halves_hold_every_item_once(self, inner: list[list[str]], where: float) -> None:
-        items = "".join(f"<item><title>{n}</title>{''.join(one)}</item>\n" for n, one in enumerate(inner))
+    @given(
+        st.lists(st.lists(st.sampled_from(INNER), max_size=4), min_size=2, max_size=12),
+        st.floats(0, 1),
+    )
+    def test_two_halves_hold_every_item_once(
+        self, inner: list[list[str]], where: float
+    ) -> None:
+        items = "".join(
+            f"<item><title>{n}</title>{''.join(one)}</item>\n" for n, one in enumerate(inner)
+        )
         data = f"<?xml version='1.0'?><!-- <item> --><rss><channel><title>T</title>\n{items}</channel></rss>".encode()
         cut = cutting.find(lambda: io.BytesIO(data), b"item", int(len(data) * where))
         if cut is None:
             self.assertGreater(where, 0.5)
             return
-        halves = [half(lambda: io.BytesIO(data), cut) for half in (cutting.first_half, cutting.second_half)]
-        first, second = (b"".join(iter(lambda stream=stream: stream.read(7), b"")) for stream in halves)
+        halves = [
+            half(lambda: io.BytesIO(data), cut)
+            for half in (cutting.first_half, cutting.second_half)
+        ]
+        first, second = (
+            b"".join(iter(lambda stream=stream: stream.read(7), b"")) for stream in halves
+        )
         self.assertEqual(titles(first) + titles(second), titles(data))
         self.assertTrue(titles(first) and titles(second))
         self.assertEqual(cut.lines, data[cut.frame : cut.at].count(b"\n"))

@@ -55,9 +55,15 @@ class Sources(FolderCase):
 
 class Prologs(unittest.TestCase):
     def test_root_and_namespaces(self) -> None:
-        found = read_prolog(io.BytesIO(b'<?xml version="1.0"?><!-- x --><rss xmlns:a="urn:a" version="2.0"><'), "a")
+        found = read_prolog(
+            io.BytesIO(b'<?xml version="1.0"?><!-- x --><rss xmlns:a="urn:a" version="2.0"><'),
+            "a",
+        )
         assert found is not None
-        self.assertEqual((found.root, found.namespaces, found.attributes), ("rss", ("urn:a",), {"version": "2.0"}))
+        self.assertEqual(
+            (found.root, found.namespaces, found.attributes),
+            ("rss", ("urn:a",), {"version": "2.0"}),
+        )
 
     def test_utf_16(self) -> None:
         found = read_prolog(io.BytesIO('<?xml version="1.0"?><rss/>'.encode("utf-16")), "a")
@@ -75,7 +81,14 @@ class Prologs(unittest.TestCase):
                 self.assertEqual(caught.exception.problem.code, "entity-declaration")
 
     def test_what_is_no_xml_has_no_prolog(self) -> None:
-        for data in (b"", b"hello", b"<", b"\x89PNG\r\n", b"<a <b>", b"<?xml version='1.0' encoding='ugf'?><a/>"):
+        for data in (
+            b"",
+            b"hello",
+            b"<",
+            b"\x89PNG\r\n",
+            b"<a <b>",
+            b"<?xml version='1.0' encoding='ugf'?><a/>",
+        ):
             self.assertIsNone(read_prolog(io.BytesIO(data), "a"))
 
 

@@ -32,5 +32,7 @@ class Explained(unittest.TestCase):
             self.assertEqual((problem.where.file, problem.code), ("a.xml", "not-well-formed"))
 
     def test_what_is_not_known_is_passed_on(self) -> None:
-        self.assertEqual(explained("Strange things, line 3, column 4 (a.xml, line 3)"), "Strange things")
+        self.assertEqual(
+            explained("Strange things, line 3, column 4 (a.xml, line 3)"), "Strange things"
+        )
         self.assertEqual(explained(""), "it ends too early")

@@ -16,7 +16,9 @@ PIECES = st.lists(
 
 def words(text: str) -> str:
     """What a reader sees of an HTML text, the spaces aside."""
-    return " ".join(re.sub(r"<!--.*?-->|<[^>]*>", " ", Fragment(text).html(), flags=re.DOTALL).split())
+    return " ".join(
+        re.sub(r"<!--.*?-->|<[^>]*>", " ", Fragment(text).html(), flags=re.DOTALL).split()
+    )
 
 
 class Fragments(unittest.TestCase):
@@ -77,7 +79,8 @@ class Depth(unittest.TestCase):
 class PlainText(unittest.TestCase):
     def test_paragraphs_and_lines(self) -> None:
         self.assertEqual(
-            TEXT.to_html("a < b\r\nc\n\n  \nd & <script>"), "<p>a &lt; b<br>c</p><p>d &amp; &lt;script&gt;</p>"
+            TEXT.to_html("a < b\r\nc\n\n  \nd & <script>"),
+            "<p>a &lt; b<br>c</p><p>d &amp; &lt;script&gt;</p>",
         )
         self.assertEqual(TEXT.to_html("  \n "), "")
 

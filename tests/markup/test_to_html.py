@@ -39,11 +39,19 @@ class ToHtml(unittest.TestCase):
     def test_cases(self) -> None:
         for markup, cases in CASES.items():
             for text, html in cases:
-                self.assertEqual(registry.get(registry.MARKUPS, markup).to_html(text), html, (markup, text))
+                self.assertEqual(
+                    registry.get(registry.MARKUPS, markup).to_html(text), html, (markup, text)
+                )
 
-    @given(st.sampled_from([name for name in registry.names(registry.MARKUPS) if name != "html"]), _SIGNS)
+    @given(
+        st.sampled_from([name for name in registry.names(registry.MARKUPS) if name != "html"]),
+        _SIGNS,
+    )
     def test_no_letter_is_lost(self, markup: str, text: str) -> None:
         html = registry.get(registry.MARKUPS, markup).to_html(text)
         parsed = Fragment(html)
         if markup in ("creole", "text"):
-            self.assertGreaterEqual("".join(node.html or "" for node in parsed.elements()).count("a"), text.count("a"))
+            self.assertGreaterEqual(
+                "".join(node.html or "" for node in parsed.elements()).count("a"),
+                text.count("a"),
+            )

@@ -19,7 +19,10 @@ CASES = (
         '<p><a href="https://a.example/x|y">w</a> <img src="/p.jpg" alt="alt"></p>',
         "[[https://a.example/x%7Cy|w]] {{/p.jpg|alt}}",
     ),
-    ("<p>* no item</p><p>= none</p><p>| no</p><p>---- x</p>", "~* no item\n\n~= none\n\n~| no\n\n~---- x"),
+    (
+        "<p>* no item</p><p>= none</p><p>| no</p><p>---- x</p>",
+        "~* no item\n\n~= none\n\n~| no\n\n~---- x",
+    ),
     ("<p>at https://a.example/b//c.</p>", "at ~https://a.example/b//c."),
     ("<p><code>a  b</code> <code>x}</code></p>", "{{{a b}}} x}"),
     ("<ul><li><p>one</p><p>two</p></li></ul>", "* one\\\\two"),
@@ -49,10 +52,14 @@ class ToCreole(unittest.TestCase):
         st.sampled_from(("<p>", "<ul><li>", "<table><tr><td>", "<h2>")),
     )
     def test_no_text_is_taken_for_markup(self, text: str, before: str) -> None:
-        self.assertEqual(words(MARKUP.to_html(MARKUP.from_html(before + text))), words(before + text))
+        self.assertEqual(
+            words(MARKUP.to_html(MARKUP.from_html(before + text))), words(before + text)
+        )
 
     def test_nesting_without_end_and_nothing(self) -> None:
         self.assertEqual(MARKUP.from_html(""), "")
         self.assertIn("deep", MARKUP.from_html("<div>" * 200 + "deep"))
         self.assertIn("x", MARKUP.from_html("<ul><li>" * 100 + "x"))
-        self.assertEqual(MARKUP.from_html("<div>" * 3000 + "still // here").strip(), "still ~/~/ here")
+        self.assertEqual(
+            MARKUP.from_html("<div>" * 3000 + "still // here").strip(), "still ~/~/ here"
+        )

@@ -25,17 +25,26 @@ CASES = (
     ("loose words<p>and <code>a`b</code> <a name=x></a></p>", 'loose words\n\nand ``a`b`` <a name="x"></a>\n'),
 )  # fmt: skip
 
-_words = st.text(alphabet="ab1 .*_`[]()<>&#-+=!|\\~:\"'/é\n", min_size=1, max_size=12).map(html.escape)
+_words = st.text(alphabet="ab1 .*_`[]()<>&#-+=!|\\~:\"'/é\n", min_size=1, max_size=12).map(
+    html.escape
+)
 _inline = st.recursive(
-    _words | st.sampled_from(['<img src="a_b.png" alt="x*">', "<br>", "<code>a * `b`</code>", "<kbd>K</kbd>"]),
+    _words
+    | st.sampled_from(
+        ['<img src="a_b.png" alt="x*">', "<br>", "<code>a * `b`</code>", "<kbd>K</kbd>"]
+    ),
     lambda inner: st.builds(
         lambda tag, parts: f"<{tag}>{''.join(parts)}</{tag.split()[0]}>",
-        st.sampled_from(["em", "strong", "del", "sub", 'a href="/x_y?a=1&amp;b=(2)"', "span class='x'"]),
+        st.sampled_from(
+            ["em", "strong", "del", "sub", 'a href="/x_y?a=1&amp;b=(2)"', "span class='x'"]
+        ),
         st.lists(inner, min_size=1, max_size=3),
     ),
     max_leaves=5,
 )
-_paragraph = st.lists(_inline, min_size=1, max_size=4).map(lambda parts: f"<p>{''.join(parts)}</p>")
+_paragraph = st.lists(_inline, min_size=1, max_size=4).map(
+    lambda parts: f"<p>{''.join(parts)}</p>"
+)
 _block = st.recursive(
     _paragraph
     | st.builds(lambda level, words: f"<h{level}>{words}</h{level}>", st.integers(1, 6), _inline)
@@ -75,7 +84,13 @@ def told(text: str) -> list[str]:
             "sub",
         ):
             out.append(f"{node.tag} {''.join(node.text().split())}")
-    out.append(re.sub(r"\s+", "", "".join(node.text() for node in Fragment(f"<div>{text}</div>").select("div")[:1])))
+    out.append(
+        re.sub(
+            r"\s+",
+            "",
+            "".join(node.text() for node in Fragment(f"<div>{text}</div>").select("div")[:1]),
+        )
+    )
     return [re.sub("^(b|i) ", "", one) for one in out]
 
 

@@ -10,11 +10,23 @@ import subprocess
 import time
 from pathlib import Path
 
-NGINX = shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "nginx"
-HTTPD = shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "apache2"
-HAPROXY = shutil.which("haproxy", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "haproxy"
+NGINX = (
+    shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin")
+    or "nginx"
+)
+HTTPD = (
+    shutil.which("apache2", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin")
+    or "apache2"
+)
+HAPROXY = (
+    shutil.which("haproxy", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin")
+    or "haproxy"
+)
 CADDY = shutil.which("caddy") or "caddy"
-LIGHTTPD = shutil.which("lighttpd", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin") or "lighttpd"
+LIGHTTPD = (
+    shutil.which("lighttpd", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin")
+    or "lighttpd"
+)
 MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
 
@@ -51,7 +63,9 @@ class Nginx:
 
     def check(self) -> str:
         """What nginx says of the configuration; empty where it is right."""
-        done = subprocess.run([NGINX, "-t", "-q", "-c", self.config], capture_output=True, text=True)
+        done = subprocess.run(
+            [NGINX, "-t", "-q", "-c", self.config], capture_output=True, text=True
+        )
         return done.stderr if done.returncode else ""
 
     def __enter__(self) -> Nginx:
@@ -129,14 +143,18 @@ class Httpd(Nginx):
             include = f"Include {redirects / 'newburrow-server.conf'}"
         else:
             shutil.copy(redirects / "htaccess", pages / ".htaccess")
-        self.config.write_text(_HTTPD.format(folder=self.folder, port=self.port, modules=MODULES, include=include))
+        self.config.write_text(
+            _HTTPD.format(folder=self.folder, port=self.port, modules=MODULES, include=include)
+        )
 
     def check(self) -> str:
         done = subprocess.run([HTTPD, "-t", "-f", self.config], capture_output=True, text=True)
         return done.stderr if done.returncode else ""
 
     def __enter__(self) -> Httpd:
-        self.process = subprocess.Popen([HTTPD, "-X", "-f", self.config], stderr=subprocess.DEVNULL)
+        self.process = subprocess.Popen(
+            [HTTPD, "-X", "-f", self.config], stderr=subprocess.DEVNULL
+        )
         self._wait()
         return self
 
@@ -161,11 +179,17 @@ class Balancer(Nginx):
 
     def __init__(self, folder: Path, redirects: Path) -> None:
         super().__init__(folder, redirects)
-        lines = (redirects / "newburrow-frontend.cfg").read_text().replace("/etc/haproxy", str(redirects))
+        lines = (
+            (redirects / "newburrow-frontend.cfg")
+            .read_text()
+            .replace("/etc/haproxy", str(redirects))
+        )
         self.config.write_text(_BALANCER.format(port=self.port, lines=lines))
 
     def check(self) -> str:
-        done = subprocess.run([HAPROXY, "-c", "-q", "-f", self.config], capture_output=True, text=True)
+        done = subprocess.run(
+            [HAPROXY, "-c", "-q", "-f", self.config], capture_output=True, text=True
+        )
         return done.stderr if done.returncode else ""
 
     def __enter__(self) -> Balancer:
@@ -196,12 +220,16 @@ class CaddyServer(Nginx):
 
     def check(self) -> str:
         home = {"HOME": str(self.folder), "PATH": os.environ.get("PATH", "")}
-        done = subprocess.run([CADDY, "validate", *self.words], capture_output=True, text=True, env=home)
+        done = subprocess.run(
+            [CADDY, "validate", *self.words], capture_output=True, text=True, env=home
+        )
         return done.stderr if done.returncode else ""
 
     def __enter__(self) -> CaddyServer:
         home = {"HOME": str(self.folder), "PATH": os.environ.get("PATH", "")}
-        self.process = subprocess.Popen([CADDY, "run", *self.words], stderr=subprocess.DEVNULL, env=home)
+        self.process = subprocess.Popen(
+            [CADDY, "run", *self.words], stderr=subprocess.DEVNULL, env=home
+        )
         self._wait()
         return self
 
@@ -226,18 +254,27 @@ class LighttpdServer(Nginx):
         super().__init__(folder, redirects)
         (self.folder / "pages").mkdir()
         (self.folder / "pages/index.html").write_text("here")
-        self.config.write_text(_LIGHTTPD.format(folder=self.folder, port=self.port, redirects=redirects))
+        self.config.write_text(
+            _LIGHTTPD.format(folder=self.folder, port=self.port, redirects=redirects)
+        )
 
     def check(self) -> str:
-        done = subprocess.run([LIGHTTPD, "-tt", "-f", self.config], capture_output=True, text=True)
+        done = subprocess.run(
+            [LIGHTTPD, "-tt", "-f", self.config], capture_output=True, text=True
+        )
         return done.stderr if done.returncode else ""
 
     def __enter__(self) -> LighttpdServer:
-        self.process = subprocess.Popen([LIGHTTPD, "-D", "-f", self.config], stderr=subprocess.DEVNULL)
+        self.process = subprocess.Popen(
+            [LIGHTTPD, "-D", "-f", self.config], stderr=subprocess.DEVNULL
+        )
         self._wait()
         return self
 
     def ask(self, *targets: str) -> list[tuple[int, str]]:
         """What is let pass counts as there; what is gone comes with an address that says nothing."""
         told = super().ask(*targets)
-        return [(200 if status == 404 else status, "" if status == 410 else at) for status, at in told]
+        return [
+            (200 if status == 404 else status, "" if status == 410 else at)
+            for status, at in told
+        ]

@@ -33,12 +33,19 @@ class Written(FolderCase):
         found = self.answers("map", rows, *targets)
         self.setUp()
         by_folder = self.answers("folder", rows, *targets)
-        self.assertEqual([status for status, _at in by_folder], [status for status, _at in found])
+        self.assertEqual(
+            [status for status, _at in by_folder], [status for status, _at in found]
+        )
         return [*found, *by_folder]
 
     def test_each_status_and_rules_with_exceptions(self) -> None:
         rows = [
-            OldAddress(f"{SITE}2023/05/{n:02}/post-{n}/", f"https://new.example/2023/05/post-{n}.html", REDIRECTED, "")
+            OldAddress(
+                f"{SITE}2023/05/{n:02}/post-{n}/",
+                f"https://new.example/2023/05/post-{n}.html",
+                REDIRECTED,
+                "",
+            )
             for n in range(1, 9)
         ]
         rows += [
@@ -60,7 +67,10 @@ class Written(FolderCase):
         chance = random.Random("nasty")
         rows: dict[str, OldAddress] = {}
         for number in range(3500):
-            path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
+            path = "/".join(
+                "".join(chance.choices(NASTY, k=chance.randint(1, 3)))
+                for _ in range(chance.randint(1, 3))
+            )
             path = path.replace("?", "%3F").replace("#", "%23")
             old, new = (
                 f"{SITE}{number}/{path}",
@@ -74,7 +84,9 @@ class Written(FolderCase):
         self.setUp()
         out = self.folder / "redirects"
         out.mkdir()
-        NGINX.write(Map.learnt(lambda: iter(rows.values())), lambda name: (out / name).open("wb"))
+        NGINX.write(
+            Map.learnt(lambda: iter(rows.values())), lambda name: (out / name).open("wb")
+        )
         with Nginx(self.folder, out) as server:
             found += server.ask(*(target_of(row.old) for row in rows.values()))
         for row, right, answer in zip([*rows.values()] * 3, wanted * 3, found, strict=True):
@@ -83,7 +95,9 @@ class Written(FolderCase):
     def test_what_httpd_cannot_be_told_is_said(self) -> None:
         rows = [
             OldAddress(SITE + old, f"{SITE}x{n}", REDIRECTED, "")
-            for n, old in enumerate(("?a=1&b=2", "?a=1&b=3", "?a=2&b=2", "a%00\nevil", "a%2Fb", "a" * 5000))
+            for n, old in enumerate(
+                ("?a=1&b=2", "?a=1&b=3", "?a=2&b=2", "a%00\nevil", "a%2Fb", "a" * 5000)
+            )
         ]
         out: dict[str, Path] = {}
 
@@ -104,7 +118,10 @@ class OfTheDemo(FolderCase):
         folder = self.folder / "m/redirects"
         rows = list(table.read(folder / "addresses.csv"))
         wanted = [
-            (row.status if row.status != UNCHANGED else 404, row.new if row.status == REDIRECTED else "")
+            (
+                row.status if row.status != UNCHANGED else 404,
+                row.new if row.status == REDIRECTED else "",
+            )
             for row in rows
         ]
         targets = [target_of(row.old) for row in rows]
@@ -113,4 +130,7 @@ class OfTheDemo(FolderCase):
                 self.assertEqual(server.ask(*targets), wanted)
             (self.folder / "nginx").rename(self.folder / how)
         with Nginx(self.folder, folder / "nginx") as nginx:
-            self.assertEqual([(404 if status == 200 else status, at) for status, at in nginx.ask(*targets)], wanted)
+            self.assertEqual(
+                [(404 if status == 200 else status, at) for status, at in nginx.ask(*targets)],
+                wanted,
+            )

@@ -26,7 +26,9 @@ class Kept(io.BytesIO):
 
 def written(server: object, *rows: OldAddress) -> tuple[dict[str, str], int]:
     files: dict[str, Kept] = {}
-    done = server.write(Map.learnt(lambda: iter(rows)), lambda name: files.setdefault(name, Kept()))  # type: ignore[attr-defined]
+    done = server.write(
+        Map.learnt(lambda: iter(rows)), lambda name: files.setdefault(name, Kept())
+    )  # type: ignore[attr-defined]
     return {name: file.kept.decode() for name, file in files.items()}, done.skipped
 
 
@@ -51,11 +53,17 @@ class Forwarding(FolderCase):
         page = files["site/a/index.html"]
         root = etree.HTML(page)
         self.assertEqual(
-            [one.tag for one in root.iter()], ["html", "head", "meta", "title", "link", "meta", "body", "p", "a"]
+            [one.tag for one in root.iter()],
+            ["html", "head", "meta", "title", "link", "meta", "body", "p", "a"],
         )
-        found = {address.key(one) for one in (root.find(".//a").get("href"), root.find(".//link").get("href"))}
+        found = {
+            address.key(one)
+            for one in (root.find(".//a").get("href"), root.find(".//link").get("href"))
+        }
         self.assertEqual(found, {address.key(address.safe(new))})
-        self.assertEqual(root.findall(".//meta")[1].get("content"), f"0; url={address.safe(new)}")
+        self.assertEqual(
+            root.findall(".//meta")[1].get("content"), f"0; url={address.safe(new)}"
+        )
 
 
 class AsJson(FolderCase):
@@ -68,12 +76,15 @@ class AsJson(FolderCase):
         self.assertEqual([(one["from"], one["to"], one["status"], one["why"]) for one in told["addresses"]],
                          [(one.old, one.new, one.status, one.why) for one in rows])  # fmt: skip
         self.assertEqual(
-            ([one["to"] for one in told["rules"]], len(told["before_the_rules"])), (["https://new.example/$1/"], 1)
+            ([one["to"] for one in told["rules"]], len(told["before_the_rules"])),
+            (["https://new.example/$1/"], 1),
         )
         for one in rows[:9]:
             path = learning.path_on("mistlebank.example", one.key)
             self.assertTrue(re.fullmatch(told["rules"][0]["path"], path))
-        self.assertEqual(json.loads(written(asjson.SERVER)[0]["redirects.json"])["addresses"], [])
+        self.assertEqual(
+            json.loads(written(asjson.SERVER)[0]["redirects.json"])["addresses"], []
+        )
 
 
 class Sitemap(FolderCase):
@@ -81,7 +92,9 @@ class Sitemap(FolderCase):
         for count, parts in ((0, 1), (3, 1), (4, 2), (7, 3)):
             files: dict[str, Kept] = {}
             new = [f"{SITE}{n}/é&<" for n in range(count)]
-            sitemap.write(lambda name, files=files: files.setdefault(name, Kept()), new, SITE, most=3)
+            sitemap.write(
+                lambda name, files=files: files.setdefault(name, Kept()), new, SITE, most=3
+            )
             roots = {name: etree.fromstring(file.kept) for name, file in files.items()}
             located = [
                 one.text

@@ -30,7 +30,11 @@ Redirect 302 /temporary /2023/a/
 class Reading(FolderCase):
     def read(self, text: str) -> tuple[list[tuple[str, str, int]], list[str]]:
         found = list(inventory.read(self.write("f", text)))
-        known = [(one.address, one.target, one.visits) for one in found if isinstance(one, inventory.Known)]
+        known = [
+            (one.address, one.target, one.visits)
+            for one in found
+            if isinstance(one, inventory.Known)
+        ]
         return known, [one.code for one in found if isinstance(one, Problem)]
 
     def test_each_form(self) -> None:
@@ -66,7 +70,10 @@ class OnTheRealProgram(FolderCase):
         path.write_text(path.read_text().replace("known = []", f"known = [{', '.join(names)}]"))
         self.run_ok("move", "m")
         return {
-            row["old"].removeprefix(SITE.rstrip("/")): (row["status"], row["new"].removeprefix(SITE))
+            row["old"].removeprefix(SITE.rstrip("/")): (
+                row["status"],
+                row["new"].removeprefix(SITE),
+            )
             for row in rows(self.folder / "m/redirects/addresses.csv")
         }
 
@@ -84,37 +91,62 @@ class OnTheRealProgram(FolderCase):
         self.assertEqual(found["/out"], ("301", "https://elsewhere.example/x"))
         kinds = [row["kind"] for row in rows(self.folder / "m/follow-ups.csv")]
         self.assertEqual(
-            [kinds.count(kind) for kind in ("redirect-loop", "address-conflict", "old-rule", "unknown-address")],
+            [
+                kinds.count(kind)
+                for kind in ("redirect-loop", "address-conflict", "old-rule", "unknown-address")
+            ],
             [2, 1, 2, 1],
         )
-        self.assertEqual([row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")], [SITE + "lost"])
+        self.assertEqual(
+            [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")],
+            [SITE + "lost"],
+        )
 
     def test_visits_name_what_is_unknown_the_most_visited_first(self) -> None:
-        log = LOG.format("/2023/a", 200, "/2023/B/index.html", 200) + LOG.format("/2023/a/?utm=1", 200, "/never", 200)
-        found = self.moved(
-            log=log + 2 * LOG.format("/lost/", 200, "/lost/", 200) + LOG.format("/?entry=a&x=1", 301, "/2023/a/", 200)
+        log = LOG.format("/2023/a", 200, "/2023/B/index.html", 200) + LOG.format(
+            "/2023/a/?utm=1", 200, "/never", 200
         )
-        self.assertEqual((found["/2023/a"], found["/2023/B/index.html"]), (("301", "a.html"), ("301", "b.html")))
+        found = self.moved(
+            log=log
+            + 2 * LOG.format("/lost/", 200, "/lost/", 200)
+            + LOG.format("/?entry=a&x=1", 301, "/2023/a/", 200)
+        )
+        self.assertEqual(
+            (found["/2023/a"], found["/2023/B/index.html"]),
+            (("301", "a.html"), ("301", "b.html")),
+        )
         self.assertEqual([old for old in found if "utm" in old or "x=1" in old], [])
         unknown = [
-            (row["address"].removeprefix(SITE), row["visits"]) for row in rows(self.folder / "m/redirects/unknown.csv")
+            (row["address"].removeprefix(SITE), row["visits"])
+            for row in rows(self.folder / "m/redirects/unknown.csv")
         ]
         self.assertEqual(unknown, [("lost/", "4"), ("never", "1")])
-        told = [row["what"] for row in rows(self.folder / "m/follow-ups.csv") if row["kind"] == "unknown-address"]
+        told = [
+            row["what"]
+            for row in rows(self.folder / "m/follow-ups.csv")
+            if row["kind"] == "unknown-address"
+        ]
         self.assertIn("which was visited 4 times", told[0])
 
     def test_rules_of_the_old_server_answer_for_what_is_known(self) -> None:
         rules = "server {\nrewrite ^/many/(\\w+)$ /2023/$1/ permanent;\nrewrite ^/bad/(.*$ /x permanent;\n}\n"
         self.body = f'<a href="{SITE}many/b#end">b</a> <a href="{SITE}bad/b">c</a>'
-        found = self.moved(nginx=rules, list="url,visits\n/many/a,7\n/many/none,3\n/2023/b/,9\n")
+        found = self.moved(
+            nginx=rules, list="url,visits\n/many/a,7\n/many/none,3\n/2023/b/,9\n"
+        )
         self.assertEqual(found["/many/a"], ("301", "a.html"))
         self.assertEqual(found["/many/b"], ("301", "b.html"))
         self.assertIn("b.html#end", (self.folder / "m/new/lanternlog-import.atom").read_text())
         self.assertEqual(list(found)[:2], ["/2023/b/", "/many/a"])  # the most visited first
         self.assertEqual(
-            [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")], [SITE + "many/none"]
+            [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")],
+            [SITE + "many/none"],
         )
-        dead = [row["what"] for row in rows(self.folder / "m/follow-ups.csv") if row["kind"] == "dead-link"]
+        dead = [
+            row["what"]
+            for row in rows(self.folder / "m/follow-ups.csv")
+            if row["kind"] == "dead-link"
+        ]
         self.assertEqual([SITE + "bad/b" in one for one in dead], [True, True])
 
     def test_a_file_that_is_not_there(self) -> None:
@@ -130,10 +162,17 @@ class Advised(FolderCase):
                                      for n in range(1, 13)), head=f"<link>{SITE}</link>"))  # fmt: skip
         self.run_ok("draft", "feed.xml", "--to", "plainleaf", "--out", "m")
         lines = [
-            line.split() for line in self.run_ok("redirects", "m", "--advise").splitlines() if line.startswith("post")
+            line.split()
+            for line in self.run_ok("redirects", "m", "--advise").splitlines()
+            if line.startswith("post")
         ]
-        self.assertEqual(lines[0], ["post", "/{year}/{month}/{day}/{slug}/", "(now)", "13", "0", "0", "0", "0"])
-        self.assertEqual(lines[1], ["post", "/{year}/{month}/{slug}/", "1", "12", "1", "0", "0"])
+        self.assertEqual(
+            lines[0],
+            ["post", "/{year}/{month}/{day}/{slug}/", "(now)", "13", "0", "0", "0", "0"],
+        )
+        self.assertEqual(
+            lines[1], ["post", "/{year}/{month}/{slug}/", "1", "12", "1", "0", "0"]
+        )
         # What is visited weighs more than how many addresses there are.
         path = self.folder / "m/move.toml"
         self.write("visits.csv", "url,visits\n/2023/05/03/p3/,41\n")

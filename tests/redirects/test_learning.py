@@ -47,12 +47,20 @@ def old_and_new() -> st.SearchStrategy[tuple[str, str]]:
 
 
 class Exactly(unittest.TestCase):
-    @given(st.lists(old_and_new(), max_size=40), st.sampled_from((SITE, "https://new.example/")), st.booleans())
+    @given(
+        st.lists(old_and_new(), max_size=40),
+        st.sampled_from((SITE, "https://new.example/")),
+        st.booleans(),
+    )
     @settings(max_examples=150)
-    def test_every_answer_is_that_of_the_map(self, pairs: list[tuple[str, str]], new_site: str, dated: bool) -> None:
+    def test_every_answer_is_that_of_the_map(
+        self, pairs: list[tuple[str, str]], new_site: str, dated: bool
+    ) -> None:
         rows: dict[str, OldAddress] = {}
         if dated:
-            pairs += [(f"2023/05/{n:02}/post-{n}/", f"2023/05/post-{n}.html") for n in range(1, 12)]
+            pairs += [
+                (f"2023/05/{n:02}/post-{n}/", f"2023/05/post-{n}.html") for n in range(1, 12)
+            ]
         for old, new in pairs:
             status = GONE if new == "-" else UNCHANGED if new == "=" else REDIRECTED
             target = "" if new == "-" else SITE + old if new == "=" else new_site + new
@@ -64,7 +72,11 @@ class Exactly(unittest.TestCase):
         kept = [row for key, row in rows.items() if row.status == UNCHANGED or key not in pages]
         redirects = Map.learnt(lambda: iter(kept))
         for row in kept:
-            self.assertEqual(told(redirects, row.old), (row.status, row.new if row.status == REDIRECTED else ""), row)
+            self.assertEqual(
+                told(redirects, row.old),
+                (row.status, row.new if row.status == REDIRECTED else ""),
+                row,
+            )
         for row in kept:
             if row.status == REDIRECTED and row.new.startswith(SITE):
                 self.assertEqual(told(redirects, row.new)[0], UNCHANGED, row)
@@ -80,7 +92,10 @@ class Learnt(unittest.TestCase):
         ]  # fmt: skip
         redirects = Map.learnt(lambda: iter(rows))
         self.assertLessEqual(len(list(redirects.exact())), len(rows) // 10)
-        return [(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule)) for rule in redirects.rules]
+        return [
+            (rule.old_pattern(), rule.new_pattern(), learning.in_words(rule))
+            for rule in redirects.rules
+        ]
 
     def test_what_practitioners_do_by_hand(self) -> None:
         for old, new, wanted in (
@@ -113,11 +128,16 @@ class Learnt(unittest.TestCase):
             ("files/a/b-{n}.png", "files/a/b-{n}.png"),
         ]
         self.assertEqual([old for old, _new, _words in self.rules(*kept)], ["/{path}/"])
-        found = self.rules(*kept, ("blog/r-{n}/", "articles/r-{n}.html"), ("tag/t-{n}/", "tag/t-{n}/"))
+        found = self.rules(
+            *kept, ("blog/r-{n}/", "articles/r-{n}.html"), ("tag/t-{n}/", "tag/t-{n}/")
+        )
         self.assertEqual([old for old, _new, _words in found], ["/blog/{name}/", "/{path}/"])
 
     def test_what_nothing_is_like_is_listed(self) -> None:
-        rows = [OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "") for n in range(20)]
+        rows = [
+            OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "")
+            for n in range(20)
+        ]
         redirects = Map.learnt(lambda: iter(rows))
         self.assertEqual((redirects.rules, list(redirects.exact())), ((), rows))
         self.assertEqual(list(Map.learnt(lambda: iter(())).exact()), [])

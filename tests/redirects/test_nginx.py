@@ -67,7 +67,9 @@ class Written(FolderCase):
             OldAddress(SITE + "Four/", SITE + "4.html", REDIRECTED, ""),
             OldAddress(SITE + "x/", SITE + "four/", REDIRECTED, ""),
         ]
-        found = self.answers(rows, "/one/", "/two/", "/TWO/", "/PAGE.html", "/page.html", "/Four/", "/four/")
+        found = self.answers(
+            rows, "/one/", "/two/", "/TWO/", "/PAGE.html", "/page.html", "/Four/", "/four/"
+        )
         self.assertEqual([location.removeprefix(SITE) or status for status, location in found],
                          ["1.html", "2.html", "3.html", "page.html", 200, "4.html", 200])  # fmt: skip
 
@@ -75,9 +77,15 @@ class Written(FolderCase):
         chance = random.Random("nasty")
         rows: dict[str, OldAddress] = {}
         for number in range(400):
-            path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
+            path = "/".join(
+                "".join(chance.choices(NASTY, k=chance.randint(1, 3)))
+                for _ in range(chance.randint(1, 3))
+            )
             path = path.replace("?", "%3F").replace("#", "%23")
-            old, new = f"{SITE}{number}/{path}", f'https://new.example/{number}?a=$host{chance.choice(NASTY)}"x'
+            old, new = (
+                f"{SITE}{number}/{path}",
+                f'https://new.example/{number}?a=$host{chance.choice(NASTY)}"x',
+            )
             rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
         found = self.answers(list(rows.values()))
         for row, (status, location) in zip(rows.values(), found, strict=True):
@@ -87,7 +95,9 @@ class Written(FolderCase):
             if max(len(row.old), len(row.new)) > 4000:
                 self.assertEqual(status, 200)
                 continue
-            self.assertEqual((status, location), (301, address.safe(row.new).replace("$", "%24")), row.old)
+            self.assertEqual(
+                (status, location), (301, address.safe(row.new).replace("$", "%24")), row.old
+            )
 
     def test_what_nginx_cannot_be_told_is_said(self) -> None:
         out = self.write_rows([
@@ -120,7 +130,9 @@ class OfTheDemo(FolderCase):
             found = server.ask(*(target_of(row.old) for row in rows))
             pages = server.ask(*(target_of(page) for page in new_pages))
         for row, answer in zip(rows, found, strict=True):
-            self.assertEqual(answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old)
+            self.assertEqual(
+                answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old
+            )
         # What is redirected to is a page, not another redirect.
         self.assertEqual({status for status, _location in pages}, {200})
 

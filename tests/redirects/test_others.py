@@ -34,7 +34,12 @@ class ForHaproxy(FolderCase):
 
     def test_each_status_and_rules_with_exceptions(self) -> None:
         rows = [
-            OldAddress(f"{SITE}2023/05/{n:02}/post-{n}/", f"https://new.example/2023/05/post-{n}.html", REDIRECTED, "")
+            OldAddress(
+                f"{SITE}2023/05/{n:02}/post-{n}/",
+                f"https://new.example/2023/05/post-{n}.html",
+                REDIRECTED,
+                "",
+            )
             for n in range(1, 9)
         ]
         rows += [
@@ -62,7 +67,10 @@ class ForHaproxy(FolderCase):
 
     def test_several_parameters(self) -> None:
         rows = [
-            OldAddress(SITE + f"index.php?id={n}&view=x", f"https://new.example/{n}", REDIRECTED, "") for n in (35, 36)
+            OldAddress(
+                SITE + f"index.php?id={n}&view=x", f"https://new.example/{n}", REDIRECTED, ""
+            )
+            for n in (35, 36)
         ]
         rows.append(OldAddress(SITE + "index.php?id=36&view=y", "", GONE, ""))
         asked = ("/index.php?id=35&view=x", "/index.php?from=mail&view=x&id=35", "/index.php?id=36&view=y", "/index.php?id=36&view=x",
@@ -77,7 +85,13 @@ class ForHaproxy(FolderCase):
             OldAddress(SITE + "fr\u00fch/", "https://new.example/1", REDIRECTED, ""),
             OldAddress(SITE + "files/ru%CC%88be.png", "https://new.example/2", REDIRECTED, ""),
         ]
-        asked = ("/fr%C3%BCh/", "/fru%CC%88h", "/files/ru%CC%88be.png", "/files/r%C3%BCbe.png", "/files/rube.png")
+        asked = (
+            "/fr%C3%BCh/",
+            "/fru%CC%88h",
+            "/files/ru%CC%88be.png",
+            "/files/r%C3%BCbe.png",
+            "/files/rube.png",
+        )
         self.assertEqual(self.answers(rows, *asked), [
             *[(301, "https://new.example/1")] * 2, *[(301, "https://new.example/2")] * 2, (200, ""),
         ])  # fmt: skip
@@ -99,7 +113,10 @@ class ForHaproxy(FolderCase):
         chance = random.Random("nasty")
         rows: dict[str, OldAddress] = {}
         for number in range(600):
-            path = "/".join("".join(chance.choices(NASTY, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 3)))
+            path = "/".join(
+                "".join(chance.choices(NASTY, k=chance.randint(1, 3)))
+                for _ in range(chance.randint(1, 3))
+            )
             path = path.replace("?", "%3F").replace("#", "%23")
             old, new = (
                 f"{SITE}{number}/{path}",
@@ -111,7 +128,11 @@ class ForHaproxy(FolderCase):
         for row, answer in zip(rows.values(), found, strict=True):
             if answer[0] == 301:
                 told += 1
-                self.assertEqual(answer[1].replace("%24", "$"), address.safe(row.new).replace("%24", "$"), row.old)
+                self.assertEqual(
+                    answer[1].replace("%24", "$"),
+                    address.safe(row.new).replace("%24", "$"),
+                    row.old,
+                )
         self.assertEqual(told, len(rows) - self.written.skipped)
         self.assertEqual(self.map.count("# Not written"), self.written.skipped)
 
@@ -124,7 +145,9 @@ class ForHaproxy(FolderCase):
         with self.real(self.folder, self.folder / "m/redirects" / self.name) as server:
             found = server.ask(*(target_of(row.old) for row in rows))
         for row, answer in zip(rows, found, strict=True):
-            self.assertEqual(answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old)
+            self.assertEqual(
+                answer, (row.status, row.new if row.status == REDIRECTED else ""), row.old
+            )
 
 
 class ForCaddy(ForHaproxy):

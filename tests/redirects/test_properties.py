@@ -39,7 +39,10 @@ WORDS = (
     "default",
     "a.html",
 )
-pieces = st.lists(st.one_of(st.text(SIGNS, max_size=6), st.sampled_from(WORDS), st.text(max_size=3)), max_size=4)
+pieces = st.lists(
+    st.one_of(st.text(SIGNS, max_size=6), st.sampled_from(WORDS), st.text(max_size=3)),
+    max_size=4,
+)
 paths = pieces.map("".join).map(lambda text: text.replace("\ud800", "").lstrip("/"))
 answers = st.builds(
     lambda path, query, host, new, gone: OldAddress(
@@ -57,18 +60,29 @@ class OfNginx(FolderCase):
     def serving(self, out: Path) -> Nginx:
         return self.real(self.folder, out)
 
-    @settings(max_examples=12, phases=(Phase.generate,), suppress_health_check=[HealthCheck.differing_executors])
+    @settings(
+        max_examples=12,
+        phases=(Phase.generate,),
+        suppress_health_check=[HealthCheck.differing_executors],
+    )
     @given(moves, st.lists(paths, max_size=10))
-    def test_the_answer_is_that_of_the_map_or_none(self, move: list[OldAddress], others: list[str]) -> None:
+    def test_the_answer_is_that_of_the_map_or_none(
+        self, move: list[OldAddress], others: list[str]
+    ) -> None:
         known = {
-            key: row for row in move if (key := address.key(row.old)) and (row.status == GONE or address.key(row.new))
+            key: row
+            for row in move
+            if (key := address.key(row.old)) and (row.status == GONE or address.key(row.new))
         }
         rows = list(known.values())
         shutil.rmtree(self.folder)
         out = self.folder / "redirects"
         out.mkdir(parents=True)
         self.server.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
-        asked = [address.safe(target_of(one)) for one in (*(row.old for row in rows), *(SITE + one for one in others))]
+        asked = [
+            address.safe(target_of(one))
+            for one in (*(row.old for row in rows), *(SITE + one for one in others))
+        ]
         server = self.serving(out)
         self.assertEqual(server.check(), "")
         with server:
@@ -76,21 +90,35 @@ class OfNginx(FolderCase):
         for number, (status, location) in enumerate(found):
             if location:  # never to a place that no answer names
                 self.assertEqual(status, 301)
-                self.assertIn(location.split("/")[2], {row.new.split("/")[2] for row in rows if row.new})
+                self.assertIn(
+                    location.split("/")[2], {row.new.split("/")[2] for row in rows if row.new}
+                )
             # An encoded or doubled slash is one slash to some, and so the address another one.
-            if number < len(rows) and not re.search(r"%2F|.//", rows[number].old.partition("://")[2], re.IGNORECASE):
-                self.assertIn((status, location.replace("%24", "$")), self.right(rows[number], known), rows[number].old)
+            if number < len(rows) and not re.search(
+                r"%2F|.//", rows[number].old.partition("://")[2], re.IGNORECASE
+            ):
+                self.assertIn(
+                    (status, location.replace("%24", "$")),
+                    self.right(rows[number], known),
+                    rows[number].old,
+                )
 
     def right(self, row: OldAddress, known: dict[str, OldAddress]) -> list[tuple[int, str]]:
         """The answer of the map, or none; and for what has a query that no server looks up, that of its path."""
         target = address.safe(row.new).replace("%24", "$")
         answers = [(200, ""), (400, ""), (404, ""), (row.status, target if row.new else "")]
         path, mark, query = address.key(row.old).partition("?")
-        alone = known.get(path) if mark and not re.fullmatch(r"\w+=\w+(&\w+=\w+)*", query) else None
+        alone = (
+            known.get(path) if mark and not re.fullmatch(r"\w+=\w+(&\w+=\w+)*", query) else None
+        )
         if alone:
             rest = address.split(row.old).query  # type: ignore[union-attr]
             carried = address.safe(f"{alone.new}?{rest}").replace("%24", "$")
-            answers += [(alone.status, ""), (alone.status, address.safe(alone.new)), (alone.status, carried)]
+            answers += [
+                (alone.status, ""),
+                (alone.status, address.safe(alone.new)),
+                (alone.status, carried),
+            ]
         return answers
 
 

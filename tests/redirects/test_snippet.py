@@ -58,7 +58,10 @@ class InTheBrowser(FolderCase):
     def test_it_goes_to_the_new_address(self) -> None:
         with site(lambda path: f"<body>new {path}</body>") as new:
             rows = [
-                OldAddress(f"{SITE}2023/05/{n:02}/p-{n}/", f"{new}2023/p-{n}.html", REDIRECTED, "") for n in range(1, 9)
+                OldAddress(
+                    f"{SITE}2023/05/{n:02}/p-{n}/", f"{new}2023/p-{n}.html", REDIRECTED, ""
+                )
+                for n in range(1, 9)
             ]
             rows += [OldAddress(SITE + "2023/05/09/odd/", new + "even", REDIRECTED, ""), OldAddress(SITE + "gone/", "", GONE, ""),
                      OldAddress(SITE + "2023/05/10/stay/", SITE + "2023/05/10/stay/", UNCHANGED, ""),
@@ -77,14 +80,20 @@ class InTheBrowser(FolderCase):
                     ("2023/05/10/stay/", "</script>\nold /2023"),
                 ):  # fmt: skip
                     self.assertIn(wanted, seen(old + path), path)
-            with site(lambda path: f"<html><body>{snippet}</body></html>", "script-src 'none'") as old:
-                self.assertIn(f'<a href="{new}">This site has moved.</a>', seen(old + "2023/05/03/p-3/"))
+            with site(
+                lambda path: f"<html><body>{snippet}</body></html>", "script-src 'none'"
+            ) as old:
+                self.assertIn(
+                    f'<a href="{new}">This site has moved.</a>', seen(old + "2023/05/03/p-3/")
+                )
 
 
 class Safe(FolderCase):
     @given(
         st.lists(
-            st.lists(st.sampled_from([*NASTY, "</script>", "<!--", "&quot;"]), min_size=1, max_size=4).map("".join),
+            st.lists(
+                st.sampled_from([*NASTY, "</script>", "<!--", "&quot;"]), min_size=1, max_size=4
+            ).map("".join),
             max_size=6,
         )
     )
@@ -96,15 +105,22 @@ class Safe(FolderCase):
         ]
         made = io.BytesIO()
         made.close = lambda: None  # type: ignore[method-assign]
-        SERVER.write(Map.learnt(lambda: iter(rows)), lambda name: made if name == "snippet.html" else io.BytesIO())
+        SERVER.write(
+            Map.learnt(lambda: iter(rows)),
+            lambda name: made if name == "snippet.html" else io.BytesIO(),
+        )
         text = made.getvalue().decode()
         self.assertEqual(
-            [one.lower() for one in re.findall(r"</?(?:script|style)[^>]*>?", text)], ["<script>", "</script>"]
+            [one.lower() for one in re.findall(r"</?(?:script|style)[^>]*>?", text)],
+            ["<script>", "</script>"],
         )
         self.assertNotIn("javascript:", text)
 
     def test_it_stays_small(self) -> None:
-        rows = [OldAddress(f"{SITE}{n * n}-x", f"https://new.example/{n * 7}-y", REDIRECTED, "") for n in range(5000)]
+        rows = [
+            OldAddress(f"{SITE}{n * n}-x", f"https://new.example/{n * 7}-y", REDIRECTED, "")
+            for n in range(5000)
+        ]
         files, skipped = written(SERVER, *rows)
         self.assertLess(len(files["snippet.html"]), 20_000)
         self.assertEqual(files["not-written.txt"].count("\n"), skipped)

@@ -13,7 +13,14 @@ class Reports(FolderCase):
 
     def test_nothing_of_an_export_is_markup_in_it(self) -> None:
         evil = "<script>alert(1)</script>\"'><img src=x onerror=alert(1)>"
-        page = self.report(item(evil, "javascript:alert(1)", f"<p>{evil}</p>", f"<category>{'&lt;b&gt;x'}</category>"))
+        page = self.report(
+            item(
+                evil,
+                "javascript:alert(1)",
+                f"<p>{evil}</p>",
+                f"<category>{'&lt;b&gt;x'}</category>",
+            )
+        )
         body = page[page.index("<body>") :]
         self.assertEqual(len(re.findall("<script", body)), 1)
         for words in ("<img", "<b>x", 'href="javascript'):
@@ -22,12 +29,17 @@ class Reports(FolderCase):
 
     def test_it_needs_nothing_from_elsewhere(self) -> None:
         page = self.report(item("A", SITE + "a"))
-        self.assertEqual(re.findall(r'(?:src|href)="(?!#|https://mistlebank\.example)[^"]*', page), [])
+        self.assertEqual(
+            re.findall(r'(?:src|href)="(?!#|https://mistlebank\.example)[^"]*', page), []
+        )
         self.assertFalse("@import" in page)
 
     def test_a_long_list_is_cut_and_says_so(self) -> None:
         page = self.report(*(item(f"entry {n}", f"{SITE}{n}") for n in range(MOST + 50)))
-        self.assertTrue(f"{MOST:,} of {MOST + 51:,}, those that did not move first; all are in ledger.csv" in page)
+        self.assertTrue(
+            f"{MOST:,} of {MOST + 51:,}, those that did not move first; all are in ledger.csv"
+            in page
+        )
         self.assertLess(len(page), 8_000_000)
 
     def test_only_web_addresses_can_be_clicked(self) -> None:

@@ -41,44 +41,88 @@ class TwoExports(FolderCase):
         return rows(self.folder / "m/ledger.csv")
 
     def fates(self, *paths: str) -> dict[str, tuple[str, str]]:
-        return {row["title"]: (row["fate"], row["reason"]) for row in self.move(*paths) if row["kind"] == "post"}
+        return {
+            row["title"]: (row["fate"], row["reason"])
+            for row in self.move(*paths)
+            if row["kind"] == "post"
+        }
 
     def test_the_same_entry_by_address_is_one_and_the_fuller_wins(self) -> None:
-        self.write("a.xml", rss(item("Grafting", SITE + "graft/", "We grafted forty scions", DATE)))
+        self.write(
+            "a.xml", rss(item("Grafting", SITE + "graft/", "We grafted forty scions", DATE))
+        )
         self.write(
             "b.xml",
-            atom(entry(1, "Grafting", LONG, "http://www.mistlebank.example/graft/", "<category term='Pears'/>")),
+            atom(
+                entry(
+                    1,
+                    "Grafting",
+                    LONG,
+                    "http://www.mistlebank.example/graft/",
+                    "<category term='Pears'/>",
+                )
+            ),
         )
         self.move("a.xml", "b.xml")
         ledger = rows(self.folder / "m/ledger.csv")
-        self.assertEqual(sorted(row["fate"] for row in ledger if row["kind"] == "post"), ["merged", "moved"])
-        with Store(self.folder / "m/content.sqlite") as store:  # what entries are filed under is counted for the one
+        self.assertEqual(
+            sorted(row["fate"] for row in ledger if row["kind"] == "post"), ["merged", "moved"]
+        )
+        with Store(
+            self.folder / "m/content.sqlite"
+        ) as store:  # what entries are filed under is counted for the one
             self.assertEqual(store.uses(), {"author Nell Birch": 1, "term tag/Pears": 1})
-        reason = next(row["reason"] for row in ledger if row["fate"] == "merged" and row["kind"] == "post")
+        reason = next(
+            row["reason"] for row in ledger if row["fate"] == "merged" and row["kind"] == "post"
+        )
         self.assertIn("by its address", reason)
         shown = json.loads(self.run_ok("show", "a.xml", "b.xml", "graft", "--json"))
         self.assertEqual(
-            (shown["record"]["body"]["text"], len(shown["terms"]), shown["authors"][0]["name"]), (LONG, 1, "Nell Birch")
+            (shown["record"]["body"]["text"], len(shown["terms"]), shown["authors"][0]["name"]),
+            (LONG, 1, "Nell Birch"),
         )
-        lacked = [row["what"] for row in rows(self.folder / "m/follow-ups.csv") if row["kind"] == "lacked"]
+        lacked = [
+            row["what"]
+            for row in rows(self.folder / "m/follow-ups.csv")
+            if row["kind"] == "lacked"
+        ]
         self.assertTrue(any("a.xml lacked the terms" in one for one in lacked), lacked)
 
     def test_by_title_date_and_text_where_nothing_else_is_shared(self) -> None:
         self.write(
-            "a.xml", rss(item("Grafting", SITE + "graft/", LONG, DATE), item("News", SITE + "news/", "Apples.", DATE))
+            "a.xml",
+            rss(
+                item("Grafting", SITE + "graft/", LONG, DATE),
+                item("News", SITE + "news/", "Apples.", DATE),
+            ),
         )
         self.write("b.xml", atom(entry(1, "Grafting", LONG.replace("forty", "40"), "https://old.example/1"),
                                  entry(2, "News", "The press is broken and no juice will be made.", "https://old.example/2"),
                                  site="https://old.example/"))  # fmt: skip
-        found = [(row["title"], row["fate"]) for row in self.move("a.xml", "b.xml") if row["kind"] == "post"]
+        found = [
+            (row["title"], row["fate"])
+            for row in self.move("a.xml", "b.xml")
+            if row["kind"] == "post"
+        ]
         self.assertEqual(
-            sorted(found), [("Grafting", "merged"), ("Grafting", "moved"), ("News", "moved"), ("News", "moved")]
+            sorted(found),
+            [
+                ("Grafting", "merged"),
+                ("Grafting", "moved"),
+                ("News", "moved"),
+                ("News", "moved"),
+            ],
         )
-        answers = {row["old"]: row["new"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        answers = {
+            row["old"]: row["new"] for row in rows(self.folder / "m/redirects/addresses.csv")
+        }
         self.assertEqual(answers["https://old.example/1"], answers[SITE + "graft/"])
 
     def test_one_id_in_two_exports_is_not_one_object(self) -> None:
-        one, two = '{"id": 7, "title": "Pears", "terms": [3]}', '{"id": 7, "title": "Owls", "terms": [3]}'
+        one, two = (
+            '{"id": 7, "title": "Pears", "terms": [3]}',
+            '{"id": 7, "title": "Owls", "terms": [3]}',
+        )
         dialect = """name = "mine"
 format = "jsonlines"
 [[records]]
@@ -96,56 +140,110 @@ take.name = "name"
         self.write("mine.toml", dialect)
         for name, record, term in (("a", one, "Fruit"), ("b", two, "Birds")):
             terms = f'{{"id": 3, "name": "{term}"}}'
-            zipped(self.folder / f"{name}.zip", **{"e.jsonl": record.encode(), "t.jsonl": terms.encode()})
+            zipped(
+                self.folder / f"{name}.zip",
+                **{"e.jsonl": record.encode(), "t.jsonl": terms.encode()},
+            )
         words = ("survey", "a.zip", "b.zip", "--dialect", "mine.toml", "--json")
         found = json.loads(self.run_ok(*words))
         self.assertEqual(found["counts"], {"post": 2, "tag": 2})
-        self.assertEqual(sorted((one["name"], one["entries"]) for one in found["terms"]), [("Birds", 1), ("Fruit", 1)])
+        self.assertEqual(
+            sorted((one["name"], one["entries"]) for one in found["terms"]),
+            [("Birds", 1), ("Fruit", 1)],
+        )
 
     def test_comments_of_both_are_on_the_one_entry_once(self) -> None:
         def said(number: int, text: str) -> str:
             reply = '<thr:in-reply-to xmlns:thr="http://purl.org/syndication/thread/1.0" ref="tag:mistlebank.example,2023:1"/>'
             return entry(number, "", text, "", reply)
 
-        self.write("a.xml", atom(entry(1, "Grafting", LONG, SITE + "graft/"), said(5, "Well done"), said(6, "Pears!")))
         self.write(
-            "b.xml", atom(entry(1, "Grafting", LONG, SITE + "graft/"), said(9, "Well  done"), said(8, "And owls?"))
+            "a.xml",
+            atom(
+                entry(1, "Grafting", LONG, SITE + "graft/"),
+                said(5, "Well done"),
+                said(6, "Pears!"),
+            ),
         )
-        ledger = [(row["fate"]) for row in self.move("a.xml", "b.xml") if row["kind"] == "comment"]
+        self.write(
+            "b.xml",
+            atom(
+                entry(1, "Grafting", LONG, SITE + "graft/"),
+                said(9, "Well  done"),
+                said(8, "And owls?"),
+            ),
+        )
+        ledger = [
+            (row["fate"]) for row in self.move("a.xml", "b.xml") if row["kind"] == "comment"
+        ]
         self.assertEqual(sorted(ledger), ["merged", "moved", "moved", "moved"])
 
     def test_two_files_of_one_name_are_two(self) -> None:
         for name, title in (("one", "Pears"), ("two", "Owls")):
-            self.write(f"{name}/about.md", f"---\ntitle: {title}\ndate: 2023-05-06\n---\nOf {title}.\n")
             self.write(
-                f"{name}.xml", rss(item(title, "", "Text", "<guid isPermaLink='false'>7</guid>")).replace(SITE, "")
+                f"{name}/about.md", f"---\ntitle: {title}\ndate: 2023-05-06\n---\nOf {title}.\n"
+            )
+            self.write(
+                f"{name}.xml",
+                rss(item(title, "", "Text", "<guid isPermaLink='false'>7</guid>")).replace(
+                    SITE, ""
+                ),
             )
         for paths in (("one/about.md", "two/about.md"), ("one.xml", "two.xml")):
             found = self.fates(*paths)
             self.assertEqual(
-                {title: fate for title, (fate, _why) in found.items()}, {"Pears": "moved", "Owls": "moved"}, paths
+                {title: fate for title, (fate, _why) in found.items()},
+                {"Pears": "moved", "Owls": "moved"},
+                paths,
             )
             shutil.rmtree(self.folder / "m")
 
     def test_two_sites_are_kept_in_one_bag(self) -> None:
         self.write("a.xml", rss(item("Grafting", SITE + "graft/", LONG, DATE)))
-        self.write("b.xml", atom(entry(1, "News", "Apples.", "https://old.example/1"), site="https://old.example/"))
+        self.write(
+            "b.xml",
+            atom(
+                entry(1, "News", "Apples.", "https://old.example/1"),
+                site="https://old.example/",
+            ),
+        )
         self.run_ok("keep", "a.xml", "b.xml", "--out", "bag")
         self.run_ok("move", "bag", "--to", "plainleaf", "--out", "m")
-        answers = {row["old"]: row["status"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        answers = {
+            row["old"]: row["status"] for row in rows(self.folder / "m/redirects/addresses.csv")
+        }
         for old in ("https://old.example/", "https://old.example/1", SITE, SITE + "graft/"):
             self.assertIn(answers[old], ("200", "301"), old)
 
     def test_files_in_a_zip_of_their_own(self) -> None:
-        self.write("a.xml", rss(item("Grafting", SITE + "graft/", '<img src="/uploads/2023/pear.png">', DATE)))
+        self.write(
+            "a.xml",
+            rss(item("Grafting", SITE + "graft/", '<img src="/uploads/2023/pear.png">', DATE)),
+        )
         zipped(self.folder / "files.zip", **{"site/uploads/2023/pear.png": b"picture"})
         self.run_ok("move", "a.xml", "files.zip", "--to", "bag", "--out", "m")
         self.assertEqual(
-            [row["fate"] for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "media"], ["moved"]
+            [
+                row["fate"]
+                for row in rows(self.folder / "m/ledger.csv")
+                if row["kind"] == "media"
+            ],
+            ["moved"],
         )
-        self.assertEqual([one["format"] for one in self.survey("a.xml", "files.zip")["sources"]], ["rss", "files"])
-        self.assertIn("files.zip: no content of its own", self.run_ok("survey", "a.xml", "files.zip"))
-        self.assertFalse([row for row in rows(self.folder / "m/follow-ups.csv") if row["severity"] == "error"])
+        self.assertEqual(
+            [one["format"] for one in self.survey("a.xml", "files.zip")["sources"]],
+            ["rss", "files"],
+        )
+        self.assertIn(
+            "files.zip: no content of its own", self.run_ok("survey", "a.xml", "files.zip")
+        )
+        self.assertFalse(
+            [
+                row
+                for row in rows(self.folder / "m/follow-ups.csv")
+                if row["severity"] == "error"
+            ]
+        )
 
     def test_two_folders_without_a_site_have_each_their_own(self) -> None:
         for name, title in (("one", "Pears"), ("two", "Owls")):
@@ -153,7 +251,10 @@ take.name = "name"
                 f"{name}/about.md",
                 f"---\ntitle: {title}\ndate: 2023-05-06\n---\nForty scions of {title}. [next](more.md)\n",
             )
-            self.write(f"{name}/more.md", f"---\ntitle: More {title}\ndate: 2023-05-07\n---\nOf {title}.\n")
+            self.write(
+                f"{name}/more.md",
+                f"---\ntitle: More {title}\ndate: 2023-05-07\n---\nOf {title}.\n",
+            )
         ledger = [row for row in self.move("one", "two") if row["kind"] == "post"]
         self.assertEqual({row["fate"] for row in ledger}, {"moved"})
         self.assertEqual(len({row["new_address"] for row in ledger}), 4)
@@ -164,10 +265,15 @@ take.name = "name"
 
 
 class Records(unittest.TestCase):
-    @given(st.from_regex(r"[a-z0-9/#-]{1,12}", fullmatch=True), st.sampled_from(["", "export-2:", "export-13:"]))
+    @given(
+        st.from_regex(r"[a-z0-9/#-]{1,12}", fullmatch=True),
+        st.sampled_from(["", "export-2:", "export-13:"]),
+    )
     def test_a_key_marked_is_bare_again(self, key: str, mark: str) -> None:
         (found,) = scoped([Entry(key=key, parent=key, terms=(key,))], mark, "")
-        self.assertEqual((scope_of(found.key), bare(found.key), found.terms[0]), (mark, key, found.parent))  # type: ignore[union-attr]
+        self.assertEqual(
+            (scope_of(found.key), bare(found.key), found.terms[0]), (mark, key, found.parent)
+        )  # type: ignore[union-attr]
 
     def test_what_is_one_everywhere_is_not_marked(self) -> None:
         items = [
@@ -178,7 +284,9 @@ class Records(unittest.TestCase):
         comment, media, relation = scoped(items, "export-2:", "export-2/")
         self.assertEqual((comment.key, comment.entry), ("export-2:c", "https://a.example/x"))  # type: ignore[union-attr]
         self.assertEqual((media.key, media.path), ("export-2/file:a/b", "export-2/a/b"))  # type: ignore[union-attr]
-        self.assertEqual((relation.entry, relation.word, relation.scope), ("export-2:1", "3", "export-2:"))  # type: ignore[union-attr]
+        self.assertEqual(
+            (relation.entry, relation.word, relation.scope), ("export-2:1", "3", "export-2:")
+        )  # type: ignore[union-attr]
 
     def test_authors(self) -> None:
         one = Author(key="1", name="Nell Birch", email="nell@mistlebank.example")
@@ -192,7 +300,9 @@ class Records(unittest.TestCase):
         def of(text: str, day: int = 6) -> Entry:
             return Entry(key="e", body=Body(text), published=MAY.replace(day=day))
 
-        self.assertTrue(same_text(of(LONG), of("We grafted forty scions of the old pear, and …")))
+        self.assertTrue(
+            same_text(of(LONG), of("We grafted forty scions of the old pear, and …"))
+        )
         self.assertFalse(same_text(of(LONG), of(LONG, 9)))
         self.assertFalse(same_text(of(LONG), of("The press is broken.")))
         self.assertEqual(visible("<p>a &amp;  b<!-- c --></p>"), "a & b")
@@ -201,15 +311,34 @@ class Records(unittest.TestCase):
     def test_a_file_that_only_the_second_has_is_as_it_is_there(self) -> None:
         said = Media(key="1", address=SITE + "a.mp3", size=7)
         there = Media(
-            key="2", address=SITE + "a.mp3", path="export-2/a.mp3", size=9, digest="d", media_type="audio/mpeg"
+            key="2",
+            address=SITE + "a.mp3",
+            path="export-2/a.mp3",
+            size=9,
+            digest="d",
+            media_type="audio/mpeg",
         )
         found = united(said, there).record
-        self.assertEqual((found.key, found.path, found.size, found.digest), ("1", "export-2/a.mp3", 9, "d"))
+        self.assertEqual(
+            (found.key, found.path, found.size, found.digest), ("1", "export-2/a.mp3", 9, "d")
+        )
 
     def test_union(self) -> None:
-        one = Entry(key="1", permalink=SITE + "a", body=Body("short"), fields={"colour": "red"}, authors=("x",))
+        one = Entry(
+            key="1",
+            permalink=SITE + "a",
+            body=Body("short"),
+            fields={"colour": "red"},
+            authors=("x",),
+        )
         two = Entry(
-            key="2", permalink=SITE + "b", body=Body(LONG), summary="s", lead_picture="p", authors=("y",), position=3
+            key="2",
+            permalink=SITE + "b",
+            body=Body(LONG),
+            summary="s",
+            lead_picture="p",
+            authors=("y",),
+            position=3,
         )
         found = united(one, two)
         self.assertEqual(found.record, Entry(key="1", permalink=SITE + "b", addresses=(SITE + "a",), body=Body(LONG), summary="s",
@@ -218,5 +347,8 @@ class Records(unittest.TestCase):
         self.assertIn("field colour", found.second_lacked)
         self.assertEqual(found.differ, ["body"])
         self.assertEqual(
-            united(Term(key="1", name="A"), Term(key="2", name="A", description="d")).record.description, "d"
+            united(
+                Term(key="1", name="A"), Term(key="2", name="A", description="d")
+            ).record.description,
+            "d",
         )

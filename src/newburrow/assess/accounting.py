@@ -34,7 +34,8 @@ def accounts(store: Store, journal: Journal) -> dict[str, Account]:
     )
     return {
         kind: Account(
-            found.get((table, kind), 0), **{fate.replace("-", "_"): fates.get((table, kind, fate), 0) for fate in Fate}
+            found.get((table, kind), 0),
+            **{fate.replace("-", "_"): fates.get((table, kind, fate), 0) for fate in Fate},
         )
         for table, kind in kinds
     }

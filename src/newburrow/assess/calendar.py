@@ -45,15 +45,22 @@ class Calendar:
         """Offset from UTC as written -> entries."""
         epoch = datetime(2000, 1, 1)
         found = {
-            f"{epoch.replace(tzinfo=timezone(offset or timedelta())):%z}": n for offset, n in self._offsets.items()
+            f"{epoch.replace(tzinfo=timezone(offset or timedelta())):%z}": n
+            for offset, n in self._offsets.items()
         }
         return dict(sorted(found.items()))
 
     def gaps(self) -> Iterator[str]:
         """Spans of months in which nothing was published, in words."""
         months = sorted(self._months)
-        span = months[-1] - months[0] + 1 if months else 0
-        least = _GAP if len(months) * 2 > span else _RARE_GAP
+        if months:
+            span = months[-1] - months[0] + 1
+        else:
+            span = 0
+        if len(months) * 2 > span:
+            least = _GAP
+        else:
+            least = _RARE_GAP
         for before, after in pairwise(months):
             if after - before > least:
                 yield f"nothing between {_month(before)} and {_month(after)} ({after - before - 1} months)"

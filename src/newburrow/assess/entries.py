@@ -33,24 +33,34 @@ _SHARED = 5000  # entries; of more, a second process looks at half
 
 
 def look(
-    store: Store, linked: Linked, dialects: tuple[Dialect, ...], folder: Path, progress: Callable[[int, int], None]
+    store: Store,
+    linked: Linked,
+    dialects: tuple[Dialect, ...],
+    folder: Path,
+    progress: Callable[[int, int], None],
 ) -> Told:
     """Look at all entries of a store, in two processes where there are many; `folder` is for files on the way."""
     told, total = Told(), store.count(Entry)
     last = store.last(Entry)
     if total < _SHARED:
-        _Look(store, linked, dialects, told).entries(0, last, lambda done: progress(done, total))
+        _Look(store, linked, dialects, told).entries(
+            0, last, lambda done: progress(done, total)
+        )
         return told
     half, second = last // 2, folder / "linked"
     with workers(1) as pool:
         other: Future[Told] = pool.submit(_second, store.path, second, dialects, half, last)
-        _Look(store, linked, dialects, told).entries(0, half, lambda done: progress(min(done * 2, total), total))
+        _Look(store, linked, dialects, told).entries(
+            0, half, lambda done: progress(min(done * 2, total), total)
+        )
         told.join(other.result())
     linked.take(second)
     return told
 
 
-def _second(path: Path, linked_path: Path, dialects: tuple[Dialect, ...], after: int, upto: int) -> Told:
+def _second(
+    path: Path, linked_path: Path, dialects: tuple[Dialect, ...], after: int, upto: int
+) -> Told:
     """The look at the second half, in a process of its own."""
     told = Told()
     with Store(path) as store:
@@ -84,7 +94,9 @@ class Told:
 
 
 class _Look:
-    def __init__(self, store: Store, linked: Linked, dialects: tuple[Dialect, ...], told: Told) -> None:
+    def __init__(
+        self, store: Store, linked: Linked, dialects: tuple[Dialect, ...], told: Told
+    ) -> None:
         self.store, self.linked, self.dialects, self.told = store, linked, dialects, told
         self.notes = told.notes
         zone = store.site().zone
@@ -107,13 +119,18 @@ class _Look:
         self._permalink(entry, title)
         size = len(entry.body.text.encode("utf-8", "replace"))
         if len(self.told.largest) < LARGEST or size >= self.told.largest[-1][0]:
-            self.told.largest = sorted([*self.told.largest, (size, title)], reverse=True)[:LARGEST]
+            self.told.largest = sorted([*self.told.largest, (size, title)], reverse=True)[
+                :LARGEST
+            ]
         for file in (entry.lead_picture, *entry.enclosures):
             if file:
                 self.linked.show(file)
                 if "://" in file:
                     self.linked.link("img", file, entry.permalink, entry.key)
-        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in self.dialects):
+        if any(
+            is_starter(dialect, entry.kind, entry.slug, entry.title)
+            for dialect in self.dialects
+        ):
             self.notes.note("starter-content", title)
         if not (entry.slug or address.last_name(entry.permalink)):
             self.notes.note("no-slug", title)
@@ -128,14 +145,24 @@ class _Look:
     def _listed(self, entry: Entry) -> Iterator[str]:
         """The lists by date that an entry stood in."""
         if entry.published and entry.kind == "post" and entry.status == "published":
-            local = entry.published.astimezone(self.zone) if self.zone else entry.published
+            if self.zone:
+                local = entry.published.astimezone(self.zone)
+            else:
+                local = entry.published
             yield from self.archives.of_date(entry.key, day_of(local))
 
     def _permalink(self, entry: Entry, title: str) -> None:
-        local = entry.published.astimezone(self.zone) if entry.published and self.zone else entry.published
-        pattern = self.common if self.common and fits(self.common, entry, local) else pattern_of(entry, local)
+        local = entry.published
+        if local and self.zone:
+            local = local.astimezone(self.zone)
+        if self.common and fits(self.common, entry, local):
+            pattern = self.common
+        else:
+            pattern = pattern_of(entry, local)
         self.common = self.common or pattern
-        if pattern and (pattern in self.told.patterns or len(self.told.patterns) < MOST_PATTERNS):
+        if pattern and (
+            pattern in self.told.patterns or len(self.told.patterns) < MOST_PATTERNS
+        ):
             self.told.patterns[pattern] += 1
             self.told.pattern_examples.setdefault(pattern, entry.permalink)
         elif pattern:
@@ -146,8 +173,13 @@ class _Look:
         if not body.text:
             return
         self.told.markups[body.markup] += 1
-        if self.told.markups.total() <= GUESSED and (other := guess(body.text)) not in (body.markup, "text"):
-            self.notes.note("markup-like", f"“{title}” looks like {other}, and is read as {body.markup}")
+        if self.told.markups.total() <= GUESSED and (other := guess(body.text)) not in (
+            body.markup,
+            "text",
+        ):
+            self.notes.note(
+                "markup-like", f"“{title}” looks like {other}, and is read as {body.markup}"
+            )
         markup: Markup = registry.get(registry.MARKUPS, body.markup)
         base = body.base or entry.permalink
         for _macro, written in found_in(body.text, self.macros):

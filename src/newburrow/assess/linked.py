@@ -29,7 +29,13 @@ class Linked:
         self._db.execute("CREATE TABLE beside (base TEXT, path TEXT, new TEXT)")
         self._db.execute("CREATE TABLE bytes (digest TEXT PRIMARY KEY)")
         self._db.execute("CREATE TABLE shown (new TEXT)")
-        self._rows: dict[str, list[tuple[str, ...]]] = {"link": [], "known": [], "title": [], "beside": [], "shown": []}
+        self._rows: dict[str, list[tuple[str, ...]]] = {
+            "link": [],
+            "known": [],
+            "title": [],
+            "beside": [],
+            "shown": [],
+        }
 
     def __enter__(self) -> Linked:
         return self
@@ -91,7 +97,9 @@ class Linked:
 
     def new_bytes(self, digest: str) -> bool:
         """Whether no file had these bytes before."""
-        return self._db.execute("INSERT OR IGNORE INTO bytes VALUES (?)", (digest,)).rowcount > 0
+        return (
+            self._db.execute("INSERT OR IGNORE INTO bytes VALUES (?)", (digest,)).rowcount > 0
+        )
 
     def lay_beside(self, path: str, new: str) -> None:
         """Say where a file is of which the export tells no address, only its path."""
@@ -99,12 +107,16 @@ class Linked:
 
     def files_beside(self, base: str) -> list[tuple[str, str]]:
         """Path and address of such files with this last name."""
-        return self._db.execute("SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)).fetchall()
+        return self._db.execute(
+            "SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)
+        ).fetchall()
 
     def answer_to(self, key: str) -> OldAddress | None:
         """What answers at an address; None where nothing does."""
         row = self._db.execute("SELECT old FROM known WHERE key = ? LIMIT 1", (key,)).fetchone()
-        return OldAddress(row[0], row[0], UNCHANGED, "", key, key) if row else None
+        if row:
+            return OldAddress(row[0], row[0], UNCHANGED, "", key, key)
+        return None
 
     def answer(self, row: OldAddress) -> None:
         """Remember what was found to answer."""
@@ -116,7 +128,10 @@ class Linked:
 
     def is_shown(self, new: str) -> bool:
         """Whether that was said."""
-        return self._db.execute("SELECT 1 FROM shown WHERE new = ? LIMIT 1", (new,)).fetchone() is not None
+        return (
+            self._db.execute("SELECT 1 FROM shown WHERE new = ? LIMIT 1", (new,)).fetchone()
+            is not None
+        )
 
     def settle(self) -> None:
         """All is known now."""
@@ -142,7 +157,10 @@ class Linked:
     def is_linked(self, *addresses: str) -> bool:
         """Whether a body leads to one of these addresses."""
         keys = [key for one in addresses if (key := address.key(one))]
-        return any(self._db.execute("SELECT 1 FROM link WHERE key = ? LIMIT 1", (key,)).fetchone() for key in keys)
+        return any(
+            self._db.execute("SELECT 1 FROM link WHERE key = ? LIMIT 1", (key,)).fetchone()
+            for key in keys
+        )
 
     def same_titles(self) -> Iterator[tuple[str, int]]:
         """Titles that several entries of one kind have, with how many more than one."""

@@ -13,12 +13,19 @@ def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
     """Whether a pattern gives an entry's permalink; for a known one, this is told faster than which it is."""
     values = {"slug": entry.slug or address.last_name(entry.permalink), "id": bare(entry.key)}
     if local:
-        values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
+        values |= {
+            "year": f"{local.year:04}",
+            "month": f"{local.month:02}",
+            "day": f"{local.day:02}",
+        }
     if not all(values.get(name) for name in address.variables(pattern)):
         return False
     path = address.expand(pattern, values)
     before = len(entry.permalink) - len(path)
-    return entry.permalink.endswith(path) and address.site_of(entry.permalink) == entry.permalink[:before]
+    return (
+        entry.permalink.endswith(path)
+        and address.site_of(entry.permalink) == entry.permalink[:before]
+    )
 
 
 def pattern_of(entry: Entry, local: datetime | None) -> str:
@@ -27,16 +34,29 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
     `local` is the entry's date as the site shows it. Knows {year}, {month}, {day}, {slug} and {id}; what is none of
     these stands as it is. Empty where the entry has no permalink.
     """
-    parts = address.split(entry.permalink) if entry.permalink else None
+    if entry.permalink:
+        parts = address.split(entry.permalink)
+    else:
+        parts = None
     if parts is None:
         return ""
     slug = entry.slug or address.last_name(entry.permalink)
     values = {"slug": slug, "id": bare(entry.key)}
     if local:
-        values |= {"year": f"{local.year:04}", "month": f"{local.month:02}", "day": f"{local.day:02}"}
+        values |= {
+            "year": f"{local.year:04}",
+            "month": f"{local.month:02}",
+            "day": f"{local.day:02}",
+        }
     path = "/".join(_segment(segment, values) for segment in (parts.path or "/").split("/"))
-    pairs = [pair.partition("=") for pair in parts.query.split("&")] if parts.query else []
-    query = "&".join(f"{name}{equals}{'{id}' if value == bare(entry.key) else value}" for name, equals, value in pairs)
+    if parts.query:
+        pairs = [pair.partition("=") for pair in parts.query.split("&")]
+    else:
+        pairs = []
+    query = "&".join(
+        f"{name}{equals}{'{id}' if value == bare(entry.key) else value}"
+        for name, equals, value in pairs
+    )
     return path + (f"?{query}" if query else "")
 
 

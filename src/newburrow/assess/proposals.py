@@ -39,28 +39,43 @@ def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
         tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
     kept, entries = Counter[tuple[str, str]](), Counter[str]()
     if any(len(patterns) > 1 for patterns in tried.values()):
-        zone = zone_named(store.site().zone) if store.site().zone else None
+        if store.site().zone:
+            zone = zone_named(store.site().zone)
+        else:
+            zone = None
         for entry in store.all(Entry):
             name = host.kind_for(entry.kind)
-            local = entry.published.astimezone(zone) if entry.published and zone else entry.published
+            local = entry.published
+            if local and zone:
+                local = local.astimezone(zone)
             entries[name] += 1
             kept.update((name, one) for one in tried.get(name, ()) if fits(one, entry, local))
     for name, patterns in tried.items():
         best = max(patterns, key=lambda one: (kept[name, one], -patterns.index(one)))
-        usual = patterns[0] if best != patterns[0] else ""
+        if best != patterns[0]:
+            usual = patterns[0]
+        else:
+            usual = ""
         yield Proposal(name, best, kept[name, best], entries[name], usual, kept[name, usual])
 
 
 def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
     """The patterns that a kind can have, the decided one first; where the host takes any also those of the old site."""
-    listed = [decided, kind.address, *(one for one in kind.also if one != "*"), *(own if "*" in kind.also else ())]
+    listed = [
+        decided,
+        kind.address,
+        *(one for one in kind.also if one != "*"),
+        *(own if "*" in kind.also else ()),
+    ]
     yield from dict.fromkeys(filter(None, listed))
 
 
 def own_patterns(entries: Iterable[Entry]) -> Iterator[str]:
     """The patterns that the old site has most."""
     counts = Counter(
-        pattern for entry in islice(entries, _LOOKED_AT)
-        if (pattern := pattern_of(entry, entry.published)) and set(address.variables(pattern)) <= set(ENTRY_VARIABLES)
-    )  # fmt: skip
+        pattern
+        for entry in islice(entries, _LOOKED_AT)
+        if (pattern := pattern_of(entry, entry.published))
+        and set(address.variables(pattern)) <= set(ENTRY_VARIABLES)
+    )
     yield from (pattern for pattern, _count in counts.most_common(_OWN) if "{" in pattern)

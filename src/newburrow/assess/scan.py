@@ -12,15 +12,25 @@ from collections.abc import Iterator
 
 from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than
 
-SPECIAL = {"form": "form", "script": "script", "iframe": "embed", "object": "embed", "embed": "embed"}
+SPECIAL = {
+    "form": "form",
+    "script": "script",
+    "iframe": "embed",
+    "object": "embed",
+    "embed": "embed",
+}
 LINKS = {"a": "href", "img": "src", "source": "src", "video": "src", "audio": "src"}
 _WANTED = "|".join((*SPECIAL, *LINKS))
 _SELECTED = ",".join((*SPECIAL, *LINKS))
 _RAW = re.compile(
-    r"<(?:script|style|textarea|xmp|title|noscript|noembed|noframes|template|svg|math|plaintext|iframe|select)\b", re.I
+    r"<(?:script|style|textarea|xmp|title|noscript|noembed|noframes|template|svg|math|plaintext|iframe|select)\b",
+    re.I,
 )
 _COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
-_TAG = re.compile(rf"<({_WANTED})(?=[\s/>])((?:[^>\"']++|\"[^\"]{{0,4000}}+\"|'[^']{{0,4000}}+')*+)(>)?", re.IGNORECASE)
+_TAG = re.compile(
+    rf"<({_WANTED})(?=[\s/>])((?:[^>\"']++|\"[^\"]{{0,4000}}+\"|'[^']{{0,4000}}+')*+)(>)?",
+    re.IGNORECASE,
+)
 _ATTRIBUTE = re.compile(r"([^\s=\"'>/]+)(?:\s*=\s*(?:\"([^\"]*)\"|'([^']*)'|([^\s>\"']+)))?")
 
 
@@ -33,20 +43,28 @@ def things(text: str) -> Iterator[tuple[str, str]]:
         return iter(())
     if deeper_than(text, DEEPEST):
         raise TooDeep
-    plain = _COMMENT.sub("", text) if "<!--" in text else text
+    if "<!--" in text:
+        plain = _COMMENT.sub("", text)
+    else:
+        plain = text
     if _RAW.search(plain) or "<!" in plain or "<?" in plain:
         return _parsed(text)
     found = _TAG.findall(plain)
     if any(not end for _tag, _attributes, end in found):
         return _parsed(text)
-    return ((name := tag.lower(), _value(attributes, LINKS.get(name, ""))) for tag, attributes, _end in found)
+    return (
+        (name := tag.lower(), _value(attributes, LINKS.get(name, "")))
+        for tag, attributes, _end in found
+    )
 
 
 def _value(attributes: str, wanted: str) -> str:
     for name, double, single, bare in _ATTRIBUTE.findall(attributes) if wanted else ():
         if name.lower() == wanted:
-            value = double or single or bare
-            return html.unescape(value) if "&" in value else value
+            value: str = double or single or bare
+            if "&" in value:
+                return html.unescape(value)
+            return value
     return ""
 
 

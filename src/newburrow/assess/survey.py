@@ -50,7 +50,9 @@ class _Surveyor:
         self.sites = list(store.all(Site))
         self.notes = Notes()
 
-    def survey(self, sources: list[SourceFacts], folder: Path, progress: Callable[[int, int], None]) -> Survey:
+    def survey(
+        self, sources: list[SourceFacts], folder: Path, progress: Callable[[int, int], None]
+    ) -> Survey:
         store = self.store
         media = self._media()
         self._addresses()
@@ -63,7 +65,9 @@ class _Surveyor:
         self._said()
         for gap in told.calendar.gaps():
             self.notes.note("gap", gap)
-        authors = [(author.name, told.uses[f"author {author.key}"]) for author in store.all(Author)]
+        authors = [
+            (author.name, told.uses[f"author {author.key}"]) for author in store.all(Author)
+        ]
         return Survey(
             sources=sources,
             site=store.site(),
@@ -75,7 +79,13 @@ class _Surveyor:
             states=store.states("entry") | store.states("comment"),
             authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
             terms=[
-                TermFacts(term.vocabulary, term.name, term.parent, term.key, told.uses[f"term {term.key}"])
+                TermFacts(
+                    term.vocabulary,
+                    term.name,
+                    term.parent,
+                    term.key,
+                    told.uses[f"term {term.key}"],
+                )
                 for term in store.all(Term)
             ],
             first=told.calendar.first,
@@ -85,7 +95,9 @@ class _Surveyor:
             markups=dict(told.markups.most_common()),
             permalinks=[
                 PermalinkFacts(pattern, number, told.pattern_examples[pattern])
-                for pattern, number in sorted(told.patterns.items(), key=lambda item: (-item[1], item[0]))
+                for pattern, number in sorted(
+                    told.patterns.items(), key=lambda item: (-item[1], item[0])
+                )
             ],
             largest=told.largest,
             findings=self.notes.findings(),
@@ -95,10 +107,16 @@ class _Surveyor:
 
     def _media(self) -> dict[str, int]:
         """Look at the files, and learn their addresses."""
-        found = dict.fromkeys(("bytes", "in the export", "missing", "elsewhere", "the same bytes", "never shown"), 0)
+        found = dict.fromkeys(
+            ("bytes", "in the export", "missing", "elsewhere", "the same bytes", "never shown"),
+            0,
+        )
         hosts_of_site = {address.site_key(site.address) for site in self.sites}
         for media in self.store.all(Media):
-            found["bytes"] += media.size if media.path else 0
+            if media.path:
+                found["bytes"] += media.size
+            else:
+                found["bytes"] += 0
             self.linked.know(media.address, *media.addresses)
             if media.path:
                 found["in the export"] += 1
@@ -112,7 +130,9 @@ class _Surveyor:
                 self.notes.note("file-twice", media.path)
             if media.path and not media.address:
                 site, path = site_of(media.path, self.sites)
-                self.linked.lay_beside(address.full_path(address.resolve(site, quote(path))), media.path)
+                self.linked.lay_beside(
+                    address.full_path(address.resolve(site, quote(path))), media.path
+                )
         return found
 
     def _addresses(self) -> None:
@@ -120,7 +140,9 @@ class _Surveyor:
         for site in self.sites:
             self.linked.know(address.resolve(site.address, "/"))
         for site, dialect in pairs(self.sites, self.dialects):
-            self.linked.know(*(address.resolve(site.address, feed) for feed in dialect.site.feeds))
+            self.linked.know(
+                *(address.resolve(site.address, feed) for feed in dialect.site.feeds)
+            )
         archives = OldArchives(self.store, self.dialects)
         for author in self.store.all(Author):
             self.linked.know(*archives.of_author(author))
@@ -129,8 +151,14 @@ class _Surveyor:
 
     def _unused(self, found: dict[str, int]) -> None:
         for media in self.store.all(Media):
-            shown = self.linked.is_linked(media.address, *media.addresses) or self.linked.is_shown(media.key)
-            if media.path and not shown and not self.linked.is_shown(media.address or media.path):
+            shown = self.linked.is_linked(
+                media.address, *media.addresses
+            ) or self.linked.is_shown(media.key)
+            if (
+                media.path
+                and not shown
+                and not self.linked.is_shown(media.address or media.path)
+            ):
                 found["never shown"] += 1
                 self.notes.note("file-unused", media.path)
 
@@ -139,14 +167,20 @@ class _Surveyor:
         total = self.store.count(Entry)
         for host in map(hosts.load, hosts.SHELF.names()):
             if host.limits.entries and total > host.limits.entries:
-                self.notes.note("host-limit", f"{host.title} takes {host.limits.entries:,} entries, of {total:,}")
+                self.notes.note(
+                    "host-limit",
+                    f"{host.title} takes {host.limits.entries:,} entries, of {total:,}",
+                )
 
     def _said(self) -> None:
         """What the readers had to say, what stands twice, and what looks like one."""
         for one, other in alike(term.name for term in self.store.all(Term)):
             self.notes.note("like-terms", f"“{one}” and “{other}”")
         for problem in self.store.problems():
-            where = f" ({problem.where})" if problem.where.file else ""
+            if problem.where.file:
+                where = f" ({problem.where})"
+            else:
+                where = ""
             self.notes.note(problem.code, problem.message.removesuffix(".") + where)
         for name, _found, example in self.store.extras():
             self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
@@ -154,7 +188,10 @@ class _Surveyor:
             record = double.record
             title = getattr(record, "title", "") or getattr(record, "name", "") or record.key
             what = f"{double.kind} “{title}” ({record.source})"
-            self.notes.note("united" if double.why else "twice", f"{what}: {double.why}" if double.why else what)
+            self.notes.note(
+                "united" if double.why else "twice",
+                f"{what}: {double.why}" if double.why else what,
+            )
         for title, more in self.linked.same_titles():
             for _ in range(more):
                 self.notes.note("same-title", title)
@@ -169,4 +206,7 @@ class _Surveyor:
             if link.leads is Leads.MOVED:
                 self.linked.show(link.address)
             elif link.leads is Leads.UNKNOWN and tag in LINKS:
-                self.notes.note("dead-link" if tag == "a" else "missing-picture", f"{link.old} in “{title_of(entry)}”")
+                self.notes.note(
+                    "dead-link" if tag == "a" else "missing-picture",
+                    f"{link.old} in “{title_of(entry)}”",
+                )

@@ -30,7 +30,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         made = demo(options.out, listener)
     outcome, move = made.outcome, options.out / "move"
-    screen.line(f"{made.orchard.site.title}: from {made.orchard.dialect} to {made.orchard.host}")
+    screen.line(
+        f"{made.orchard.site.title}: from {made.orchard.dialect} to {made.orchard.host}"
+    )
     screen.line(f"found       {_told(outcome, 'found')}")
     screen.line(f"moved       {_told(outcome, 'moved')}")
     screen.line(f"not moved   {_not_moved(outcome)}")
@@ -40,10 +42,16 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     )
     screen.line(f"follow-ups  {follow_ups(outcome)}")
     screen.line(f"result      {move}")
-    screen.line(f"Next: open {move / 'report.html'} in a browser, and see what is left to do by hand.")
-    screen.line(f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {move}")
+    screen.line(
+        f"Next: open {move / 'report.html'} in a browser, and see what is left to do by hand."
+    )
+    screen.line(
+        f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {move}"
+    )
     screen.line(f"Or look at the export itself: newburrow survey {made.export}")
-    return 0 if outcome.complete else 1
+    if outcome.complete:
+        return 0
+    return 1
 
 
 _SHOWN = {
@@ -61,7 +69,9 @@ _SHOWN = {
 
 def _told(outcome: Outcome, fate: str) -> str:
     return ", ".join(
-        f"{getattr(outcome.counts[kind], fate)} {word}" for kind, word in _SHOWN.items() if kind in outcome.counts
+        f"{getattr(outcome.counts[kind], fate)} {word}"
+        for kind, word in _SHOWN.items()
+        if kind in outcome.counts
     )
 
 

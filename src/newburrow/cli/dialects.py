@@ -17,7 +17,12 @@ EXAMPLE = "newburrow dialects reedpost > my-dialect.toml\n  newburrow dialects -
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow dialects`."""
     listing.configure(parser, "dialect")
-    parser.add_argument("--draft-from", type=Path, metavar="EXPORT", help="print a first dialect for this export")
+    parser.add_argument(
+        "--draft-from",
+        type=Path,
+        metavar="EXPORT",
+        help="print a first dialect for this export",
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -25,7 +30,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if options.draft_from:
         screen.line(draft_dialect(options.draft_from).rstrip("\n"))
         return 0
-    path = loader.SHELF.path_of(options.name) if options.name else None
+    if options.name:
+        path = loader.SHELF.path_of(options.name)
+    else:
+        path = None
     rows = [
         (dialect.name, dialect.format, dialect.title, dialect.about)
         for dialect in map(loader.load, loader.SHELF.names())

@@ -17,20 +17,40 @@ EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow draft`."""
-    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
     parser.add_argument(
-        "--to", required=True, metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file"
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="PATH",
+        help="an export: a file, a folder or a zip",
     )
-    parser.add_argument("--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make")
     parser.add_argument(
-        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+        "--to",
+        required=True,
+        metavar="HOST",
+        help="the new host: a name (`newburrow hosts`) or a file",
+    )
+    parser.add_argument(
+        "--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make"
+    )
+    parser.add_argument(
+        "--dialect",
+        default="",
+        metavar="D",
+        help="a dialect's name or file; recognised where not given",
     )
 
     parser.add_argument(
-        "--entries", action="store_true", help="a table of all entries too, to change many in a spreadsheet"
+        "--entries",
+        action="store_true",
+        help="a table of all entries too, to change many in a spreadsheet",
     )
     add_holds(parser)
-    parser.add_argument("--ask", action="store_true", help="ask the open questions one after another (on a terminal)")
+    parser.add_argument(
+        "--ask",
+        action="store_true",
+        help="ask the open questions one after another (on a terminal)",
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -46,9 +66,15 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
             folder = draft(plan, options.out, listener)
     screen.line(f"The decisions stand in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
-    screen.line("  authors.csv   under which name each author's entries go; who may be one person")
-    screen.line("  terms.csv     which terms are kept, renamed, merged, moved, nested, pages, or dropped")
+    screen.line(
+        "  authors.csv   under which name each author's entries go; who may be one person"
+    )
+    screen.line(
+        "  terms.csv     which terms are kept, renamed, merged, moved, nested, pages, or dropped"
+    )
     if folder.has(ENTRIES):
-        screen.line("  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author")
+        screen.line(
+            "  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author"
+        )
     screen.line(f"Next: look through them, then  newburrow move {folder.path}")
     return 0

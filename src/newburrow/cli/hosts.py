@@ -19,8 +19,14 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the profile."""
-    path = loader.SHELF.path_of(options.name) if options.name else None
-    rows = [(host.name, host.format, host.title, host.about) for host in map(loader.load, loader.SHELF.names())]
+    if options.name:
+        path = loader.SHELF.path_of(options.name)
+    else:
+        path = None
+    rows = [
+        (host.name, host.format, host.title, host.about)
+        for host in map(loader.load, loader.SHELF.names())
+    ]
     return listing.show(
         options,
         screen,

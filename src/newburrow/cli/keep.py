@@ -18,10 +18,21 @@ EXAMPLE = "newburrow keep export.zip --out kept"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow keep`."""
-    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
-    parser.add_argument("--out", required=True, type=Path, metavar="BAG", help="the folder to make")
     parser.add_argument(
-        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="PATH",
+        help="an export: a file, a folder or a zip",
+    )
+    parser.add_argument(
+        "--out", required=True, type=Path, metavar="BAG", help="the folder to make"
+    )
+    parser.add_argument(
+        "--dialect",
+        default="",
+        metavar="D",
+        help="a dialect's name or file; recognised where not given",
     )
 
 

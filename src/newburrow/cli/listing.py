@@ -11,11 +11,17 @@ from newburrow.cli.screen import Screen, cell, table
 
 def configure(parser: Parser, what: str) -> None:
     """The argument of both commands."""
-    parser.add_argument("name", nargs="?", metavar="NAME", help=f"print this {what} whole, to copy and change")
+    parser.add_argument(
+        "name", nargs="?", metavar="NAME", help=f"print this {what} whole, to copy and change"
+    )
 
 
 def show(
-    options: argparse.Namespace, screen: Screen, rows: list[tuple[str, str, str, str]], path: Path | None, hint: str
+    options: argparse.Namespace,
+    screen: Screen,
+    rows: list[tuple[str, str, str, str]],
+    path: Path | None,
+    hint: str,
 ) -> int:
     """Print the file at `path`, or the rows of name, format, title and what it is."""
     if path:
@@ -23,7 +29,11 @@ def show(
         return 0
     shown = table("Name", "Format", "What it is")
     for name, format_, title, about in rows:
-        shown.add_row(cell(name), cell(format_), cell(title) + (f"\n[dim]{cell(about)}[/dim]" if about else ""))
+        shown.add_row(
+            cell(name),
+            cell(format_),
+            cell(title) + (f"\n[dim]{cell(about)}[/dim]" if about else ""),
+        )
     screen.out.print(shown)
     screen.line(f"\n{hint}")
     return 0

@@ -53,7 +53,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         sys.stdout.flush()  # here, so that a reader that has gone is found out here
         return status
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # the reader has gone; nothing more to say
+        os.dup2(
+            os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno()
+        )  # the reader has gone; nothing more to say
         return 1
     except KeyboardInterrupt:
         print("newburrow: stopped. Run the same command again to go on.", file=sys.stderr)
@@ -63,7 +65,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def _main(words: list[str]) -> int:
     if not words or words[0] in ("-h", "--help", "help"):
         print(overview(), end="")
-        return 0 if words else 2
+        if words:
+            return 0
+        return 2
     if words[0] == "--version":
         from newburrow import __version__
 
@@ -82,8 +86,13 @@ def _command(words: list[str]) -> str:
     """Take the command out of the words; options of all commands may stand before it."""
     place = 0
     while place < len(words) and words[place].startswith("-"):
-        place += 2 if words[place] in ("--log", "--log-level") else 1
-    return words.pop(place) if place < len(words) and words[place] in COMMANDS else ""
+        if words[place] in ("--log", "--log-level"):
+            place += 2
+        else:
+            place += 1
+    if place < len(words) and words[place] in COMMANDS:
+        return words.pop(place)
+    return ""
 
 
 def _unknown(word: str) -> int:

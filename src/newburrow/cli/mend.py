@@ -54,7 +54,9 @@ _WORDS = {
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow mend`."""
     parser.add_argument("path", type=Path, metavar="PATH", help="a file or an archive")
-    parser.add_argument("-o", required=True, type=Path, dest="out", metavar="FIXED", help="the file to write")
+    parser.add_argument(
+        "-o", required=True, type=Path, dest="out", metavar="FIXED", help="the file to write"
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -63,7 +65,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
 
     def tell(repair: Repair) -> None:
         counts[repair.code] += 1
-        change = f"{repair.before}  →  {repair.after}" if repair.after else repair.before
+        if repair.after:
+            change = f"{repair.before}  →  {repair.after}"
+        else:
+            change = repair.before
         screen.line(f"line {repair.line}: {_WORDS[repair.code]}: {change}")
 
     changed = mend_path(options.path, options.out, tell)
@@ -74,4 +79,6 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     for code, number in sorted(counts.items(), key=lambda item: (-item[1], item[0])):
         screen.line(f"  {number:>6,}  {_WORDS[code]}")
     screen.line(f"Next: newburrow survey {options.out}")
-    return 1 if counts["cut-off"] or counts["second-document"] else 0
+    if counts["cut-off"] or counts["second-document"]:
+        return 1
+    return 0

@@ -22,15 +22,35 @@ EXAMPLE = "newburrow move my-move\n  newburrow move export.zip --to lanternlog -
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow move`."""
-    parser.add_argument("paths", nargs="+", type=Path, metavar="FOLDER | PATH", help="a move folder, or an export")
-    parser.add_argument("--to", default="", metavar="HOST", help="the new host: a name (`newburrow hosts`) or a file")
+    parser.add_argument(
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="FOLDER | PATH",
+        help="a move folder, or an export",
+    )
+    parser.add_argument(
+        "--to",
+        default="",
+        metavar="HOST",
+        help="the new host: a name (`newburrow hosts`) or a file",
+    )
     parser.add_argument("--out", type=Path, metavar="FOLDER", help="the move folder to make")
     parser.add_argument(
-        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+        "--dialect",
+        default="",
+        metavar="D",
+        help="a dialect's name or file; recognised where not given",
     )
     add_holds(parser)
-    parser.add_argument("--rehearse", action="store_true", help="do all but write the result, and say what it would be")
-    parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
+    parser.add_argument(
+        "--rehearse",
+        action="store_true",
+        help="do all but write the result, and say what it would be",
+    )
+    parser.add_argument(
+        "--json", action="store_true", help="print one JSON object instead of tables"
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -40,7 +60,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         summary.show_json(outcome, screen)
     else:
         summary.show(outcome, screen)
-    return 0 if outcome.complete else 1
+    if outcome.complete:
+        return 0
+    return 1
 
 
 def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
@@ -55,11 +77,10 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                 )
             return move_folder(MoveFolder.existing(first), listener, options.rehearse)
         if not options.to:
-            what = (
-                f"{str(first)!r} is not a move folder, so --to is needed"
-                if first.exists()
-                else f"There is no file or folder {str(first)!r}"
-            )
+            if first.exists():
+                what = f"{str(first)!r} is not a move folder, so --to is needed"
+            else:
+                what = f"There is no file or folder {str(first)!r}"
             raise stop(
                 "usage",
                 f"{what}.",
@@ -70,6 +91,8 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
             return rehearse_paths(plan, listener)
         if not options.out:
             raise stop(
-                "usage", "--out is missing: the folder that the move is to be made in.", "For example: --out my-move"
+                "usage",
+                "--out is missing: the folder that the move is to be made in.",
+                "For example: --out my-move",
             )
         return move_paths(plan, options.out, listener)

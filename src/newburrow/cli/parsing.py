@@ -30,11 +30,17 @@ class Parser(argparse.ArgumentParser):
         """The options, or a message with the nearest right one and exit status 2."""
         found, rest = self.parse_known_args(arguments)
         if rest:
-            options = [option for action in self._actions for option in action.option_strings if option[:2] == "--"]
+            options = [
+                option
+                for action in self._actions
+                for option in action.option_strings
+                if option[:2] == "--"
+            ]
             wrong = next((word for word in rest if word.startswith("-")), rest[0])
             near = nearest(wrong.partition("=")[0], options)
             self.error(
-                f"there is no option {wrong!r}." + (f" Did you mean {' or '.join(near)}?" if near else "")
+                f"there is no option {wrong!r}."
+                + (f" Did you mean {' or '.join(near)}?" if near else "")
                 if wrong.startswith("-")
                 else f"{wrong!r} is one argument too many."
             )
@@ -53,15 +59,21 @@ class Parser(argparse.ArgumentParser):
 def add_holds(parser: argparse.ArgumentParser) -> None:
     """What the new host has already, for the commands that make a move folder."""
     parser.add_argument(
-        "--holds", action="append", default=[], type=Path, metavar="PATH",
+        "--holds",
+        action="append",
+        default=[],
+        type=Path,
+        metavar="PATH",
         help="what the new host has already: its own export, or a list of its addresses",
-    )  # fmt: skip
+    )
 
 
 def add_common(parser: argparse.ArgumentParser) -> None:
     """The options that every command has."""
     group = parser.add_argument_group("options of all commands")
-    group.add_argument("--quiet", action="store_true", help="no progress and no messages but errors")
+    group.add_argument(
+        "--quiet", action="store_true", help="no progress and no messages but errors"
+    )
     group.add_argument("--log", metavar="FILE", help="write a log, for a report of a fault")
     group.add_argument(
         "--log-level",

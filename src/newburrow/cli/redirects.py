@@ -27,10 +27,28 @@ def configure(parser: Parser) -> None:
     """The arguments of `newburrow redirects`."""
     parser.add_argument("folder", type=Path, metavar="FOLDER", help="a move folder")
     servers = ", ".join(registry.names(registry.SERVERS))
-    parser.add_argument("--for", default="", dest="server", metavar="SERVER", help=f"write them for it: {servers}")
-    parser.add_argument("--follow", default="", metavar="BASE", help="ask the server at this address for every one")
-    parser.add_argument("--advise", action="store_true", help="what each permalink pattern would come to")
-    parser.add_argument("--new-at", default="", metavar="BASE", help="where the new site answers, while it is followed")
+    parser.add_argument(
+        "--for",
+        default="",
+        dest="server",
+        metavar="SERVER",
+        help=f"write them for it: {servers}",
+    )
+    parser.add_argument(
+        "--follow",
+        default="",
+        metavar="BASE",
+        help="ask the server at this address for every one",
+    )
+    parser.add_argument(
+        "--advise", action="store_true", help="what each permalink pattern would come to"
+    )
+    parser.add_argument(
+        "--new-at",
+        default="",
+        metavar="BASE",
+        help="where the new site answers, while it is followed",
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -40,14 +58,21 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         return _advise(folder, screen)
     if options.follow:
         return _follow(folder, Sites(options.follow, options.new_at), screen)
-    told = redirecting.write(folder, options.server) if options.server else ""
+    if options.server:
+        told = redirecting.write(folder, options.server)
+    else:
+        told = ""
     _tell(redirecting.summary(folder), screen)
     if told:
         screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
         screen.line(told)
     else:
-        screen.line(f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER")
-    screen.line(f"To check them on the running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS")
+        screen.line(
+            f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER"
+        )
+    screen.line(
+        f"To check them on the running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS"
+    )
     return 0
 
 
@@ -60,8 +85,18 @@ def _advise(folder: MoveFolder, screen: Screen) -> int:
         numbers.remove("visits")
     shown = table("kind", "pattern", *numbers, numbers=tuple(numbers))
     for one in found.patterns:
-        visits = [one.visits.get(REDIRECTED, 0)] if weighed else []
-        counts = [one.unchanged, one.redirected, *visits, one.rules, one.one_by_one, one.collisions]
+        if weighed:
+            visits = [one.visits.get(REDIRECTED, 0)]
+        else:
+            visits = []
+        counts = [
+            one.unchanged,
+            one.redirected,
+            *visits,
+            one.rules,
+            one.one_by_one,
+            one.collisions,
+        ]
         pattern = cell(one.pattern) + (" (now)" if one.chosen else "")
         shown.add_row(one.kind, pattern, *(f"{n:,}" for n in counts))
     screen.line(
@@ -72,7 +107,9 @@ def _advise(folder: MoveFolder, screen: Screen) -> int:
     if weighed:
         screen.line("\nThe visits are those to the redirected ones, as old.known tells them.")
     screen.line(f"\n{found.ids}")
-    screen.line(f"To take another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move.")
+    screen.line(
+        f"To take another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move."
+    )
     return 0
 
 
@@ -86,9 +123,13 @@ def _tell(found: redirecting.Summary, screen: Screen) -> None:
         screen.line(f"  gone: {number:,} because {why or 'nothing is there any more'}")
     _tell_hosts(found.hosts, screen)
     if not found.rules:
-        screen.line(f"No rule covers several of them; {found.exceptions:,} are told one by one.")
+        screen.line(
+            f"No rule covers several of them; {found.exceptions:,} are told one by one."
+        )
         return
-    screen.line(f"{len(found.rules)} rules and {found.exceptions:,} addresses told one by one before them:\n")
+    screen.line(
+        f"{len(found.rules)} rules and {found.exceptions:,} addresses told one by one before them:\n"
+    )
     shown = table("addresses", "old", "new", "what changes", numbers=("addresses",))
     for rule in found.rules:
         shown.add_row(f"{rule.addresses:,}", cell(rule.old), cell(rule.new), cell(rule.words))
@@ -99,8 +140,13 @@ def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
     """Which names the old server has to answer for."""
     names = list(hosts)
     if names:
-        www = f" and www.{names[0]}" if "." in names[0] and ":" not in names[0] else ""
-        screen.line(f"They stood at {names[0]}: let it{www} answer for them, by http and https.")
+        if "." in names[0] and ":" not in names[0]:
+            www = f" and www.{names[0]}"
+        else:
+            www = ""
+        screen.line(
+            f"They stood at {names[0]}: let it{www} answer for them, by http and https."
+        )
     for name in names[1:]:
         screen.line(
             f"  {hosts[name]:,} stood at {name}: its server has to answer; the files below list them at their end."
@@ -116,7 +162,9 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:
             if failed <= _SHOWN:
                 shown.add_row(cell(one.old), cell(one.wanted), cell(one.found))
     if not failed:
-        screen.line("Every old address is answered as the map says, in one step, and the right page is there.")
+        screen.line(
+            "Every old address is answered as the map says, in one step, and the right page is there."
+        )
         return 0
     screen.line(f"{failed:,} old addresses are answered otherwise:\n")
     screen.out.print(shown)

@@ -72,7 +72,9 @@ class Screen:
             print(f"  [{_printable(question.proposed)}] ", end="", file=sys.stderr, flush=True)
             line = sys.stdin.readline()
             if not line:
-                raise stop("no-answer", "There was no answer.", "Run it again, or leave --ask out.")
+                raise stop(
+                    "no-answer", "There was no answer.", "Run it again, or leave --ask out."
+                )
             try:
                 question.value(line)
             except BurrowError as error:
@@ -90,14 +92,22 @@ class Screen:
         from rich.progress import BarColumn, Progress, TaskID, TextColumn
 
         console = Console(file=sys.stderr)
-        columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[told]}"))
+        columns = (
+            TextColumn("{task.description}"),
+            BarColumn(),
+            TextColumn("{task.fields[told]}"),
+        )
         with Progress(*columns, console=console, transient=True) as bars:
             tasks: dict[str, TaskID] = {}
 
             def show(event: Event) -> None:
                 if event.stage not in tasks:
                     tasks[event.stage] = bars.add_task(event.stage, told="")
-                told = f"{event.done:,}" + (f" of {event.total:,}" if event.total else "") + f" {event.unit}"
+                told = (
+                    f"{event.done:,}"
+                    + (f" of {event.total:,}" if event.total else "")
+                    + f" {event.unit}"
+                )
                 bars.update(
                     tasks[event.stage],
                     completed=event.done,
@@ -113,11 +123,19 @@ def table(*columns: str, numbers: tuple[str, ...] = ()) -> Table:
     from rich.box import SIMPLE_HEAD
     from rich.table import Table
 
-    made = Table(box=SIMPLE_HEAD, pad_edge=False, padding=(0, 2, 0, 0), header_style="bold", show_edge=False)
+    made = Table(
+        box=SIMPLE_HEAD,
+        pad_edge=False,
+        padding=(0, 2, 0, 0),
+        header_style="bold",
+        show_edge=False,
+    )
     for column in columns:
         number = column in numbers  # which says nothing in two lines
         side: Literal["left", "right"] = "right" if number else "left"
-        made.add_column(column, justify=side, overflow="fold", no_wrap=number, min_width=len(column))
+        made.add_column(
+            column, justify=side, overflow="fold", no_wrap=number, min_width=len(column)
+        )
     return made
 
 
@@ -130,4 +148,6 @@ def cell(text: str) -> str:
 
 def _printable(text: str) -> str:
     """Control characters of an export could steer a terminal; they become U+FFFD."""
-    return "".join(c if c.isprintable() or c == "\n" else "\N{REPLACEMENT CHARACTER}" for c in text)
+    return "".join(
+        c if c.isprintable() or c == "\n" else "\N{REPLACEMENT CHARACTER}" for c in text
+    )

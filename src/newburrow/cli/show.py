@@ -19,10 +19,21 @@ EXAMPLE = "newburrow show export.zip open-day"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow show`."""
-    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
-    parser.add_argument("item", metavar="ITEM", help="an id, a slug, an address, or a part of a title")
     parser.add_argument(
-        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="PATH",
+        help="an export: a file, a folder or a zip",
+    )
+    parser.add_argument(
+        "item", metavar="ITEM", help="an id, a slug, an address, or a part of a title"
+    )
+    parser.add_argument(
+        "--dialect",
+        default="",
+        metavar="D",
+        help="a dialect's name or file; recognised where not given",
     )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
 
@@ -44,7 +55,9 @@ def _print(found: Found, screen: Screen) -> None:
     shown = {
         "authors": ", ".join(author.name for author in found.authors),
         "terms": ", ".join(f"{term.name} ({term.vocabulary})" for term in found.terms),
-        "lead_picture": found.lead_picture.path or found.lead_picture.address if found.lead_picture else "",
+        "lead_picture": found.lead_picture.path or found.lead_picture.address
+        if found.lead_picture
+        else "",
         "parent": f"{found.parent.title} ({found.parent.key})" if found.parent else "",
     }
     for name in record.__struct_fields__:
@@ -70,7 +83,10 @@ def _thread(comments: list[Comment], screen: Screen) -> None:
         depth = depths.get(comment.parent, -1) + 1
         depths[comment.key] = depth
         lead = "  " * depth
-        when = f"{comment.published:%Y-%m-%d %H:%M}" if comment.published else "no date"
+        if comment.published:
+            when = f"{comment.published:%Y-%m-%d %H:%M}"
+        else:
+            when = "no date"
         screen.line(
             f"{lead}{comment.author_name or 'anonymous'}, {when}, {comment.status} ({comment.kind} {comment.key})"
         )
@@ -82,4 +98,6 @@ def _told(value: object) -> str:
         return value.isoformat()
     if isinstance(value, tuple):
         return ", ".join(map(str, value))
-    return "" if value in (None, "", 0) or isinstance(value, Record) else str(value)
+    if value in (None, "", 0) or isinstance(value, Record):
+        return ""
+    return str(value)

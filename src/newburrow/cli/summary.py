@@ -11,9 +11,17 @@ _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 def show_json(outcome: Outcome, screen: Screen) -> None:
     """One object: counts, redirects, follow_ups, out."""
-    out = str(outcome.out) if outcome.out else None
+    if outcome.out:
+        out = str(outcome.out)
+    else:
+        out = None
     screen.json(
-        {"counts": outcome.counts, "redirects": outcome.redirects, "follow_ups": outcome.follow_ups, "out": out}
+        {
+            "counts": outcome.counts,
+            "redirects": outcome.redirects,
+            "follow_ups": outcome.follow_ups,
+            "out": out,
+        }
     )
 
 
@@ -22,7 +30,9 @@ def show(outcome: Outcome, screen: Screen) -> None:
     counts = table("Kind", *_COLUMNS, numbers=_COLUMNS)
     for kind, account in outcome.counts.items():
         if kind != "site":
-            counts.add_row(cell(kind), *(f"{number:,}" if number else "–" for number in _numbers(account)))
+            counts.add_row(
+                cell(kind), *(f"{number:,}" if number else "–" for number in _numbers(account))
+            )
     screen.out.print(counts)
     redirects = outcome.redirects
     screen.line(
@@ -59,7 +69,10 @@ _SEVERITIES = {
 def follow_ups(outcome: Outcome) -> str:
     """How many follow-ups there are of each severity, in words."""
     return (
-        ", ".join(f"{number:,} {_SEVERITIES[severity][number != 1]}" for severity, number in outcome.follow_ups.items())
+        ", ".join(
+            f"{number:,} {_SEVERITIES[severity][number != 1]}"
+            for severity, number in outcome.follow_ups.items()
+        )
         or "none"
     )
 

@@ -17,11 +17,22 @@ EXAMPLE = "newburrow survey export.zip"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow survey`."""
-    parser.add_argument("paths", nargs="+", type=Path, metavar="PATH", help="an export: a file, a folder or a zip")
     parser.add_argument(
-        "--dialect", default="", metavar="D", help="a dialect's name or file; recognised where not given"
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="PATH",
+        help="an export: a file, a folder or a zip",
     )
-    parser.add_argument("--json", action="store_true", help="print one JSON object instead of tables")
+    parser.add_argument(
+        "--dialect",
+        default="",
+        metavar="D",
+        help="a dialect's name or file; recognised where not given",
+    )
+    parser.add_argument(
+        "--json", action="store_true", help="print one JSON object instead of tables"
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -37,35 +48,57 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
 
 def _print(found: Survey, screen: Screen) -> None:
     out = screen.out
-    out.print(f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}")
+    out.print(
+        f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}"
+    )
     for source in found.sources:
-        written = f", written by {source.generator}" if source.generator else ""
-        written += f", {source.written:%Y-%m-%d %H:%M}" if source.written else ""
-        many = f", {source.parts:,} parts" if source.parts > 1 else ""
-        how = (
-            f"{source.format}, dialect {source.dialect}"
-            if source.dialect
-            else f"no content of its own, but {source.format}"
-        )
+        if source.generator:
+            written = f", written by {source.generator}"
+        else:
+            written = ""
+        if source.written:
+            written += f", {source.written:%Y-%m-%d %H:%M}"
+        else:
+            written += ""
+        if source.parts > 1:
+            many = f", {source.parts:,} parts"
+        else:
+            many = ""
+        if source.dialect:
+            how = f"{source.format}, dialect {source.dialect}"
+        else:
+            how = f"no content of its own, but {source.format}"
         out.print(cell(f"{source.path}: {how}{many}{written}"))
     if found.first and found.last:
-        offsets = ", ".join(f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items())
-        out.print(f"Entries from {found.first:%Y-%m-%d} to {found.last:%Y-%m-%d}; offsets from UTC: {offsets}")
+        offsets = ", ".join(
+            f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items()
+        )
+        out.print(
+            f"Entries from {found.first:%Y-%m-%d} to {found.last:%Y-%m-%d}; offsets from UTC: {offsets}"
+        )
     out.print()
     _counts(found, screen)
     _authors_and_terms(found, screen)
     _addresses_and_sizes(found, screen)
     if found.findings:
-        shown = table("Finding", "Number", "Examples, and what happens to them", numbers=("Number",))
+        shown = table(
+            "Finding", "Number", "Examples, and what happens to them", numbers=("Number",)
+        )
         for finding in found.findings:
-            more = " …" if finding.count > len(finding.examples) else ""
+            if finding.count > len(finding.examples):
+                more = " …"
+            else:
+                more = ""
             shown.add_row(
                 finding.code,
                 f"{finding.count:,}",
-                cell("; ".join(finding.examples) + more) + (f"\n→ {cell(finding.advice)}" if finding.advice else ""),
+                cell("; ".join(finding.examples) + more)
+                + (f"\n→ {cell(finding.advice)}" if finding.advice else ""),
             )
         out.print(shown)
-    out.print("\nNo export holds the design, the settings, or the passwords of members: set them up on the new host.")
+    out.print(
+        "\nNo export holds the design, the settings, or the passwords of members: set them up on the new host."
+    )
     paths = " ".join(dict.fromkeys(source.path for source in found.sources))
     out.print(f"Next: newburrow draft {cell(paths)} --to HOST --out FOLDER")
 
@@ -73,14 +106,20 @@ def _print(found: Survey, screen: Screen) -> None:
 def _counts(found: Survey, screen: Screen) -> None:
     shown = table("What", "Number", "Of these", numbers=("Number",))
     for kind, number in found.counts.items():
-        states = ", ".join(f"{count:,} {state}" for state, count in found.states.get(kind, {}).items())
+        states = ", ".join(
+            f"{count:,} {state}" for state, count in found.states.get(kind, {}).items()
+        )
         shown.add_row(kind, f"{number:,}", _files(found) if kind == "media" else states)
     screen.out.print(shown)
     screen.out.print()
 
 
 def _files(found: Survey) -> str:
-    told = [f"{number:,} {what}" for what, number in found.media.items() if number and what != "bytes"]
+    told = [
+        f"{number:,} {what}"
+        for what, number in found.media.items()
+        if number and what != "bytes"
+    ]
     return ", ".join([*told, f"{found.media['bytes']:,} bytes"])
 
 
@@ -94,7 +133,9 @@ def _authors_and_terms(found: Survey, screen: Screen) -> None:
     if found.terms:
         shown = table("Term", "Entries", "Vocabulary", numbers=("Entries",))
         for depth, term in _nested(found.terms):
-            shown.add_row("  " * depth + cell(term.name), f"{term.entries:,}", cell(term.vocabulary))
+            shown.add_row(
+                "  " * depth + cell(term.name), f"{term.entries:,}", cell(term.vocabulary)
+            )
         screen.out.print(shown)
         screen.out.print()
 
@@ -102,12 +143,21 @@ def _authors_and_terms(found: Survey, screen: Screen) -> None:
 def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
     if found.permalinks:
         total = sum(one.entries for one in found.permalinks)
-        shown = table("Permalinks", "Entries", "Share", "For example", numbers=("Entries", "Share"))
+        shown = table(
+            "Permalinks", "Entries", "Share", "For example", numbers=("Entries", "Share")
+        )
         for one in found.permalinks[:_SHOWN]:
-            shown.add_row(cell(one.pattern), f"{one.entries:,}", f"{one.entries / total:.0%}", cell(one.example))
+            shown.add_row(
+                cell(one.pattern),
+                f"{one.entries:,}",
+                f"{one.entries / total:.0%}",
+                cell(one.example),
+            )
         screen.out.print(shown)
         if len(found.permalinks) > _SHOWN:
-            screen.line(f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all")
+            screen.line(
+                f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all"
+            )
         screen.out.print()
     if found.markups:
         told = ", ".join(f"{number:,} in {markup}" for markup, number in found.markups.items())

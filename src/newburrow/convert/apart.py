@@ -11,7 +11,10 @@ from newburrow.model import Comment
 
 HOST, FILE, SECTION = "host", "data-file", "closing-section"
 DATA_FILE = "comments.jsonl"
-REASONS = {FILE: f"the new host has no place for it: in new/{DATA_FILE}", SECTION: "stands at the end of its entry"}
+REASONS = {
+    FILE: f"the new host has no place for it: in new/{DATA_FILE}",
+    SECTION: "stands at the end of its entry",
+}
 
 
 def where(comment: Comment, context: Context) -> str:
@@ -19,7 +22,9 @@ def where(comment: Comment, context: Context) -> str:
     rules = context.decisions.comments
     if comment.kind != "comment" and rules.pingbacks == FILE:
         return FILE
-    return HOST if context.host.comments.taken else rules.without_place
+    if context.host.comments.taken:
+        return HOST
+    return rules.without_place
 
 
 def section(comments: Sequence[Comment]) -> str:
@@ -29,7 +34,9 @@ def section(comments: Sequence[Comment]) -> str:
     there = {one.key for one in comments}
     answers: dict[str, list[Comment]] = {}
     for comment in comments:
-        answers.setdefault(comment.parent if comment.parent in there else "", []).append(comment)
+        answers.setdefault(comment.parent if comment.parent in there else "", []).append(
+            comment
+        )
     made = ["\n<h2>Comments</h2>\n<ul>\n"]
     waiting: list[Comment | str] = ["</ul>\n", *reversed(answers.get("", []))]
     while waiting:
@@ -38,9 +45,17 @@ def section(comments: Sequence[Comment]) -> str:
             made.append(part)
             continue
         one = part
-        day = f", {one.published.date().isoformat()}" if one.published else ""
-        words = one.body.text if "<" in one.body.text else f"<p>{one.body.text}</p>"
-        made.append(f"<li><p><b>{html.escape(one.author_name or 'anonymous', quote=False)}</b>{day}</p>\n{words}\n")
+        if one.published:
+            day = f", {one.published.date().isoformat()}"
+        else:
+            day = ""
+        if "<" in one.body.text:
+            words = one.body.text
+        else:
+            words = f"<p>{one.body.text}</p>"
+        made.append(
+            f"<li><p><b>{html.escape(one.author_name or 'anonymous', quote=False)}</b>{day}</p>\n{words}\n"
+        )
         theirs = answers.get(one.key, [])
         made.append("<ul>\n" if theirs else "")
         waiting += ["</ul></li>\n" if theirs else "</li>\n", *reversed(theirs)]
@@ -50,8 +65,17 @@ def section(comments: Sequence[Comment]) -> str:
 def line(comment: Comment, new: str) -> str:
     """A comment as a line of the data file (JSON Lines); `new` is the address of its entry."""
     facts = {
-        "entry": new, "id": comment.key, "in_reply_to": comment.parent, "kind": comment.kind, "state": comment.status,
-        "author": comment.author_name, "email": comment.email, "address": comment.address,
-        "published": comment.published.isoformat() if comment.published else "", "text": comment.body.text,
-    }  # fmt: skip
-    return json.dumps({name: value for name, value in facts.items() if value}, ensure_ascii=False)
+        "entry": new,
+        "id": comment.key,
+        "in_reply_to": comment.parent,
+        "kind": comment.kind,
+        "state": comment.status,
+        "author": comment.author_name,
+        "email": comment.email,
+        "address": comment.address,
+        "published": comment.published.isoformat() if comment.published else "",
+        "text": comment.body.text,
+    }
+    return json.dumps(
+        {name: value for name, value in facts.items() if value}, ensure_ascii=False
+    )

@@ -39,7 +39,9 @@ class OldArchives:
         for site, dialect in self._of(author.key):
             names = address.variables(dialect.author.archive)
             if names and all(facts.get(name) for name in names):
-                yield address.resolve(site.address, address.expand(dialect.author.archive, facts))
+                yield address.resolve(
+                    site.address, address.expand(dialect.author.archive, facts)
+                )
 
     def of_term(self, term: Term) -> Iterator[str]:
         """The archives of a term's entries."""
@@ -58,7 +60,11 @@ class OldArchives:
 
     def _of(self, key: str) -> Iterator[tuple[Site, Dialect]]:
         """The sites that an author or term can be of. One of the first export can have been united with others."""
-        return ((site, dialect) for site, dialect in self.pairs if scope_of(key) in ("", scope_of(site.key)))
+        return (
+            (site, dialect)
+            for site, dialect in self.pairs
+            if scope_of(key) in ("", scope_of(site.key))
+        )
 
     def _path(self, term: Term) -> str:
         """The slugs from the topmost term down to this one; a circle of parents is cut."""
@@ -68,7 +74,10 @@ class OldArchives:
         while at and at.key not in seen:
             seen.add(at.key)
             names.append(at.slug)
-            at = self.store.get(Term, at.parent) if at.parent else None
+            if at.parent:
+                at = self.store.get(Term, at.parent)
+            else:
+                at = None
         return "/".join(reversed(names))
 
 
@@ -88,10 +97,19 @@ class NewArchives:
 
     def of_date(self, values: dict[str, str]) -> str:
         """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
-        fitting = [one for one in self.host.site.dates if set(address.variables(one)) <= set(values)]
+        fitting = [
+            one for one in self.host.site.dates if set(address.variables(one)) <= set(values)
+        ]
         pattern = max(fitting, key=lambda one: len(address.variables(one)), default="")
-        return address.resolve(self.site, address.expand(pattern, values)) if pattern else ""
+        if pattern:
+            return address.resolve(self.site, address.expand(pattern, values))
+        return ""
 
     def _of(self, pattern: str, name: str) -> str:
-        slug = slugs.make(name, self.host.slugs) if pattern and name else ""
-        return address.resolve(self.site, address.expand(pattern, {"slug": slug})) if slug else ""
+        if pattern and name:
+            slug = slugs.make(name, self.host.slugs)
+        else:
+            slug = ""
+        if slug:
+            return address.resolve(self.site, address.expand(pattern, {"slug": slug}))
+        return ""

@@ -27,7 +27,10 @@ def plan(context: Context, used: set[str]) -> None:
         elif context.journal.is_held("author", name):
             fate, reason = Fate.MERGED, "is an author of the new host already"
         elif name in first and choice.new_name:
-            fate, reason = Fate.MERGED, f"is renamed to {name}, the name of the author {first[name]} (authors.csv)"
+            fate, reason = (
+                Fate.MERGED,
+                f"is renamed to {name}, the name of the author {first[name]} (authors.csv)",
+            )
         elif name in first:
             fate, reason = Fate.MERGED, f"has the same name as the author {first[name]}"
         if name:
@@ -79,26 +82,53 @@ def _say_unknown(author: Author, name: str, context: Context) -> None:
         message = f"The entries of {author.name} are assigned to {name}, who is no author of the new host yet."
         advice = "Make that author there before the import."
         context.journal.follow_up(
-            Problem(Severity.WARNING, "author-to-make", message, advice, author.source, "author", author.key)
+            Problem(
+                Severity.WARNING,
+                "author-to-make",
+                message,
+                advice,
+                author.source,
+                "author",
+                author.key,
+            )
         )
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The entry's authors as they are on the new host, as many as an entry can have there."""
     entry = bundle.entry
-    found = {author.name: author for key in entry.authors if (author := context.authors.get(key))}
+    found = {
+        author.name: author for key in entry.authors if (author := context.authors.get(key))
+    }
     unsigned = context.decisions.authors.of_unsigned
     if not found and unsigned:
         found[unsigned] = _of_unsigned(unsigned, context)
     if not found:
-        message, advice = "The entry has no author.", "Set one on the new host, or authors.of_unsigned in move.toml."
-        return bundle, [Problem(Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key)]
+        message, advice = (
+            "The entry has no author.",
+            "Set one on the new host, or authors.of_unsigned in move.toml.",
+        )
+        return bundle, [
+            Problem(
+                Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key
+            )
+        ]
     names, most = list(found), context.host.authors.most or len(found)
     problems = []
     if names[most:]:
         message = f"The new host takes {most} author(s) of an entry; left out: {', '.join(names[most:])}."
         advice = "Name them in the text, if readers should know."
-        problems = [Problem(Severity.WARNING, "authors-left", message, advice, entry.source, "entry", entry.key)]
+        problems = [
+            Problem(
+                Severity.WARNING,
+                "authors-left",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        ]
     return replace(bundle, authors=tuple(found.values())[:most]), problems
 
 

@@ -31,21 +31,40 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     seen: set[tuple[str, str]] = set()
 
     def say(severity: Severity, code: str, message: str, advice: str) -> None:
-        if (code, message) not in seen:  # the same thing several times in one entry is one thing to do
+        if (
+            code,
+            message,
+        ) not in seen:  # the same thing several times in one entry is one thing to do
             seen.add((code, message))
-            problems.append(Problem(severity, code, message, advice, entry.source, "entry", entry.key))
+            problems.append(
+                Problem(severity, code, message, advice, entry.source, "entry", entry.key)
+            )
 
     base, lead = entry.permalink, bundle.lead_picture
     text = to_host_html(_with_files(bundle, context), base, context, say, lead).text
-    summary = to_host_html(Body(entry.summary), base, context, say).text if entry.summary else ""
+    if entry.summary:
+        summary = to_host_html(Body(entry.summary), base, context, say).text
+    else:
+        summary = ""
     places = [(one, apart.where(one, context)) for one in bundle.comments]
-    ends = [_with_html(one, base, context, say) for one, place in places if place == apart.SECTION]
+    ends = [
+        _with_html(one, base, context, say) for one, place in places if place == apart.SECTION
+    ]
     text += apart.section(ends)
-    stay = tuple(_of_host(one, base, context, say) for one, place in places if place == apart.HOST)
-    aside = tuple(_with_html(one, base, context, say) for one, place in places if place == apart.FILE)
-    entry = replace(entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary)
-    lead = lead if context.host.media.lead_picture else None
-    bundle = replace(bundle, entry=entry, comments=stay, apart=(*aside, *ends), lead_picture=lead)
+    stay = tuple(
+        _of_host(one, base, context, say) for one, place in places if place == apart.HOST
+    )
+    aside = tuple(
+        _with_html(one, base, context, say) for one, place in places if place == apart.FILE
+    )
+    entry = replace(
+        entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary
+    )
+    if not (context.host.media.lead_picture):
+        lead = None
+    bundle = replace(
+        bundle, entry=entry, comments=stay, apart=(*aside, *ends), lead_picture=lead
+    )
     return bundle, problems
 
 
@@ -70,24 +89,36 @@ def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comme
 
 def _of_host(comment: Comment, base: str, context: Context, say: Say) -> Comment:
     written = context.markup_of_comments
-    text = to_host_html(comment.body, base, context, say, allowed=context.allowed_in_comments).text
+    text = to_host_html(
+        comment.body, base, context, say, allowed=context.allowed_in_comments
+    ).text
     return replace(comment, body=Body(written.from_html(text), written.name))
 
 
 def _only_lines(text: str) -> bool:
     """Whether there are only paragraphs and lines in a text, and no address: then it needs no parser."""
-    return "://" not in text and text.count("<") == text.count("<p>") + text.count("</p>") + text.count("<br>")
+    return "://" not in text and text.count("<") == text.count("<p>") + text.count(
+        "</p>"
+    ) + text.count("<br>")
 
 
 def to_host_html(
-    body: Body, base: str, context: Context, say: Say, lead: Media | None = None,
+    body: Body,
+    base: str,
+    context: Context,
+    say: Say,
+    lead: Media | None = None,
     allowed: frozenset[str] | None = None,
-) -> Body:  # fmt: skip
+) -> Body:
     """One body as HTML that the host takes. `base` is the old address of its page; `allowed` are the elements."""
     markup: Markup = registry.get(registry.MARKUPS, body.markup)
     base = body.base or base
-    text = f"<pre>{html.escape(body.text, quote=False)}</pre>" if body.markup != "html" else body.text
-    allowed = context.allowed if allowed is None else allowed
+    if body.markup != "html":
+        text = f"<pre>{html.escape(body.text, quote=False)}</pre>"
+    else:
+        text = body.text
+    if allowed is None:
+        allowed = context.allowed
     try:
         text = macroactions.to_html(body.text, markup, context, say)
         if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):

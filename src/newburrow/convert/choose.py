@@ -21,7 +21,9 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return "starter content of the old host (move.toml, choose.starter_content)"
     only, leave = context.chosen
     if not only(entry) and not context.journal.stands_above(entry.key):
-        return f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
+        return (
+            f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
+        )
     for number, test in enumerate(leave):
         if test(entry):
             return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"
@@ -36,7 +38,12 @@ def find_parents(context: Context) -> None:
     for entry in context.store.all(Entry):
         decided = context.decided(entry)
         above: Entry | None = decided
-        while above and above.parent and not context.journal.stands_above(above.parent) and only(decided):
+        while (
+            above
+            and above.parent
+            and not context.journal.stands_above(above.parent)
+            and only(decided)
+        ):
             context.journal.stand_above(above.parent)
             above = context.store.get(Entry, above.parent)
 
@@ -47,7 +54,9 @@ def _names(condition: Condition) -> str:
 
 def starter(entry: Entry, context: Context) -> bool:
     """Whether an entry is starter content of the old host."""
-    return any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects)
+    return any(
+        is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects
+    )
 
 
 def reason_to_leave_comment(comment: Comment, context: Context) -> str:
@@ -61,7 +70,9 @@ def reason_to_leave_comment(comment: Comment, context: Context) -> str:
         return ""
     if not context.host.comments.taken:
         left = rules.without_place == "leave-out"
-        return f"{host} has no comments (move.toml, comments.without_place)" if left else ""
+        if left:
+            return f"{host} has no comments (move.toml, comments.without_place)"
+        return ""
     if comment.status not in context.host.comments.states:
         return f"{host} takes no {comment.status} comments"
     if comment.kind not in context.host.comments.kinds:

@@ -18,7 +18,9 @@ from newburrow.rows import Fate, Settled
 _TITLE = 60  # characters of a comment shown in the ledger
 
 
-def settled(comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0) -> Settled:
+def settled(
+    comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0
+) -> Settled:
     """The ledger's row for a comment."""
     words = " ".join(comment.body.text[: _TITLE * 10].split())
     title = f"{comment.author_name or 'anonymous'}: {words[:_TITLE]}{'…' if len(words) > _TITLE else ''}"
@@ -35,10 +37,14 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     for comment in bundle.comments:
         reason = reason_to_leave_comment(comment, context)
         if reason:
-            context.journal.settle(settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink))
+            context.journal.settle(
+                settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink)
+            )
         else:
             kept[comment.key] = comment
-    return replace(bundle, comments=tuple(_flat(_threaded(kept, parents), context.host.comments.depth))), []
+    return replace(
+        bundle, comments=tuple(_flat(_threaded(kept, parents), context.host.comments.depth))
+    ), []
 
 
 def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
@@ -49,13 +55,19 @@ def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
     by_key = {one.key: one for one in comments}
     made = []
     for one in comments:
-        level = levels[one.parent] + 1 if one.parent else 1
+        if one.parent:
+            level = levels[one.parent] + 1
+        else:
+            level = 1
         if level > depth:
             answered = by_key[one.parent]
             above = answered
             while levels[above.key] >= depth and depth > 1:
                 above = by_key[above.parent]
-            parent = above.key if depth > 1 else ""
+            if depth > 1:
+                parent = above.key
+            else:
+                parent = ""
             one = replace(one, parent=parent, body=_in_reply(one.body, answered.author_name))
             level = min(level, depth)
             by_key[one.key] = one
@@ -88,7 +100,9 @@ def _threaded(kept: dict[str, Comment], parents: dict[str, str]) -> list[Comment
     return ordered
 
 
-def _standing_parent(comment: Comment, kept: dict[str, Comment], parents: dict[str, str]) -> str:
+def _standing_parent(
+    comment: Comment, kept: dict[str, Comment], parents: dict[str, str]
+) -> str:
     """The nearest comment above this one that moves; none where the parents go in a circle."""
     parent, seen = comment.parent, {comment.key}
     while parent and parent not in kept:
@@ -96,7 +110,9 @@ def _standing_parent(comment: Comment, kept: dict[str, Comment], parents: dict[s
             return ""
         seen.add(parent)
         parent = parents.get(parent, "")
-    return parent if parent and not _in_circle(comment, kept, parents) else ""
+    if parent and not _in_circle(comment, kept, parents):
+        return parent
+    return ""
 
 
 def _in_circle(comment: Comment, kept: dict[str, Comment], parents: dict[str, str]) -> bool:

@@ -16,7 +16,9 @@ from newburrow.scope import bare
 from newburrow.store import Store
 
 _TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
-_WITHIN_WORDS = re.compile(r"</?(?:a|abbr|b|code|del|em|i|ins|mark|s|small|span|strong|sub|sup|u|wbr)\b[^>]*>", re.I)
+_WITHIN_WORDS = re.compile(
+    r"</?(?:a|abbr|b|code|del|em|i|ins|mark|s|small|span|strong|sub|sup|u|wbr)\b[^>]*>", re.I
+)
 _DEEPEST = 100  # entries above an entry
 
 
@@ -37,7 +39,11 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
 
     def names(self) -> list[str]:
         """What it says something of, for a reason that a person reads."""
-        return [name for name in self.__struct_fields__ if getattr(self, name) != getattr(Condition(), name)]
+        return [
+            name
+            for name in self.__struct_fields__
+            if getattr(self, name) != getattr(Condition(), name)
+        ]
 
 
 Test = Callable[[Entry], bool]
@@ -47,19 +53,27 @@ def compiled(condition: Condition, store: Store, local: Callable[[datetime], dat
     """The condition as a test of an entry; `local` tells a date as the site shows it."""
     authors, terms = _authors(condition.authors, store), _terms(condition.terms, store)
     first, last = condition.since or date.min, condition.until or date.max
-    words = re.compile("|".join(rf"\b{re.escape(word)}\b" for word in condition.words), re.IGNORECASE)
+    words = re.compile(
+        "|".join(rf"\b{re.escape(word)}\b" for word in condition.words), re.IGNORECASE
+    )
     tests: dict[str, Test] = {
         "kinds": lambda entry: entry.kind in condition.kinds,
         "states": lambda entry: entry.status in condition.states,
         "authors": lambda entry: not authors.isdisjoint(entry.authors),
         "terms": lambda entry: not terms.isdisjoint(entry.terms),
-        "fields": lambda entry: all(_has_field(entry, name, value) for name, value in condition.fields.items()),
+        "fields": lambda entry: all(
+            _has_field(entry, name, value) for name, value in condition.fields.items()
+        ),
         "addresses": lambda entry: any(_at(entry, pattern) for pattern in condition.addresses),
         "items": lambda entry: any(_is(entry, word) for word in condition.items),
         "under": lambda entry: _stands_under(entry, condition.under, store),
         "words": lambda entry: bool(words.search(_visible(entry))),
-        "since": lambda entry: entry.published is not None and first <= local(entry.published).date(),
-        "until": lambda entry: entry.published is not None and local(entry.published).date() <= last,
+        "since": lambda entry: (
+            entry.published is not None and first <= local(entry.published).date()
+        ),
+        "until": lambda entry: (
+            entry.published is not None and local(entry.published).date() <= last
+        ),
     }
     asked = [tests[name] for name in condition.names()]
     return lambda entry: all(test(entry) for test in asked)
@@ -91,9 +105,15 @@ def author_named(word: str, store: Store) -> Author | None:
 def _authors(words: tuple[str, ...], store: Store) -> set[str]:
     wanted = {word.casefold() for word in words}
     return {
-        one.key for one in store.all(Author)
-        if wanted & {text.casefold() for text in (one.key, bare(one.key), one.login, one.name, one.email) if text}
-    }  # fmt: skip
+        one.key
+        for one in store.all(Author)
+        if wanted
+        & {
+            text.casefold()
+            for text in (one.key, bare(one.key), one.login, one.name, one.email)
+            if text
+        }
+    }
 
 
 def _terms(words: tuple[str, ...], store: Store) -> set[str]:
@@ -101,9 +121,11 @@ def _terms(words: tuple[str, ...], store: Store) -> set[str]:
     wanted = {word.casefold() for word in words}
     all_terms = list(store.all(Term))
     found = {
-        one.key for one in all_terms
-        if wanted & {text.casefold() for text in (one.key, bare(one.key), one.slug, one.name) if text}
-    }  # fmt: skip
+        one.key
+        for one in all_terms
+        if wanted
+        & {text.casefold() for text in (one.key, bare(one.key), one.slug, one.name) if text}
+    }
     before = -1
     while len(found) != before:
         before = len(found)
@@ -113,13 +135,17 @@ def _terms(words: tuple[str, ...], store: Store) -> set[str]:
 
 def _has_field(entry: Entry, name: str, value: str) -> bool:
     there = entry.fields.get(name)
-    return there is not None and (value == "*" or there.strip().casefold() == value.strip().casefold())
+    return there is not None and (
+        value == "*" or there.strip().casefold() == value.strip().casefold()
+    )
 
 
 def _at(entry: Entry, pattern: str) -> bool:
     for one in filter(None, (entry.permalink, *entry.addresses)):
         parts = address.split(one)
-        if parts and fnmatch.fnmatchcase(parts.path + (f"?{parts.query}" if parts.query else ""), pattern):
+        if parts and fnmatch.fnmatchcase(
+            parts.path + (f"?{parts.query}" if parts.query else ""), pattern
+        ):
             return True
     return False
 
@@ -128,12 +154,17 @@ def _is(entry: Entry, word: str) -> bool:
     if word in (entry.key, bare(entry.key), entry.slug):
         return True
     wanted = address.key(word) or address.key(address.resolve(entry.permalink, word))
-    return "/" in word and wanted in {address.key(one) for one in (entry.permalink, *entry.addresses) if one}
+    return "/" in word and wanted in {
+        address.key(one) for one in (entry.permalink, *entry.addresses) if one
+    }
 
 
 def _stands_under(entry: Entry, words: tuple[str, ...], store: Store) -> bool:
     for _level in range(_DEEPEST):
-        parent = store.get(Entry, entry.parent) if entry.parent else None
+        if entry.parent:
+            parent = store.get(Entry, entry.parent)
+        else:
+            parent = None
         if parent is None:
             return False
         if any(_is(parent, word) for word in words):

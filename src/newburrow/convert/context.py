@@ -47,8 +47,12 @@ class Context:
     terms: dict[str, Term] = field(default_factory=dict)
     has_edits: bool = False  # whether there is a table of entries
     has_ids: bool = False  # whether ids were given anew
-    old_rules: list[tuple[str, str]] = field(default_factory=list)  # of the old server: expression for a path, target
-    tally: Counter[str] = field(default_factory=Counter)  # what is told of once, by how often it was
+    old_rules: list[tuple[str, str]] = field(
+        default_factory=list
+    )  # of the old server: expression for a path, target
+    tally: Counter[str] = field(
+        default_factory=Counter
+    )  # what is told of once, by how often it was
 
     @cached_property
     def sites(self) -> list[Site]:
@@ -72,7 +76,9 @@ class Context:
 
     def edited(self, entry: Entry, now: Entry) -> Entry:
         """An entry as the table of entries makes it; `now` is as the rules have made it."""
-        return self.edits.changed(entry, now) if self.has_edits else now
+        if self.has_edits:
+            return self.edits.changed(entry, now)
+        return now
 
     @cached_property
     def pages_of_terms(self) -> dict[str, Term]:
@@ -103,7 +109,9 @@ class Context:
     @cached_property
     def links(self) -> LinkMap:
         """Where addresses of the old site lead."""
-        return LinkMap(self.journal, [site.address for site in self.sites], self.dialects, self.old_rules)
+        return LinkMap(
+            self.journal, [site.address for site in self.sites], self.dialects, self.old_rules
+        )
 
     @cached_property
     def allowed(self) -> frozenset[str]:
@@ -114,7 +122,9 @@ class Context:
     def allowed_in_comments(self) -> frozenset[str]:
         """The HTML elements that a comment may hold on the new host; empty allows all."""
         own = self.host.comments.markup
-        return frozenset(self.markup_of_comments.elements) if own else self.allowed
+        if own:
+            return frozenset(self.markup_of_comments.elements)
+        return self.allowed
 
     @cached_property
     def markup(self) -> Written:
@@ -125,13 +135,17 @@ class Context:
     @cached_property
     def markup_of_comments(self) -> Written:
         """What comments are written in on the new host."""
-        written: Written = registry.get(registry.MARKUPS, self.host.comments.markup or self.host.markup.name)
+        written: Written = registry.get(
+            registry.MARKUPS, self.host.comments.markup or self.host.markup.name
+        )
         return written
 
     @cached_property
     def embeds(self) -> Embeds:
         """How videos and frames of other sites are shown."""
-        return Embeds([one for dialect in self.dialects for one in dialect.embeds], self.host.markup.embed)
+        return Embeds(
+            [one for dialect in self.dialects for one in dialect.embeds], self.host.markup.embed
+        )
 
     def show(self, new: str) -> None:
         """Note that something that moves shows or links to a new address."""
@@ -141,7 +155,9 @@ class Context:
     def media_at(self, new: str) -> Media | None:
         """The file of the export that stands at a new address."""
         key = self.journal.file_at(new)
-        return self.store.get(Media, key) if key else None
+        if key:
+            return self.store.get(Media, key)
+        return None
 
     @cached_property
     def macros(self) -> tuple[Macro, ...]:
@@ -170,19 +186,30 @@ class Context:
 
     def local(self, moment: datetime) -> datetime:
         """A date as a reader on the site sees it: in the site's zone, where that is known."""
-        return moment.astimezone(self.zone) if self.old.zone else moment
+        if self.old.zone:
+            return moment.astimezone(self.zone)
+        return moment
 
     def day(self, moment: datetime | None) -> Day | None:
         """Year, month and day of a date as addresses tell them; None where there is no date."""
-        return day_of(self.local(moment)) if moment else None
+        if moment:
+            return day_of(self.local(moment))
+        return None
 
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""
         name, new = self.journal.file_of(key)
-        media = self.store.get(Media, key) if new else None
+        if new:
+            media = self.store.get(Media, key)
+        else:
+            media = None
         if media is None:
             return None
         if not name:  # it stays where it is, on another site
             return replace(media, address=new)
-        owner, _digest = self.journal.file_named(name)  # of files with the same bytes one goes along, under its own key
-        return replace(media, key=owner or key, address=new, path=f"{self.host.media.folder}/{name}")
+        owner, _digest = self.journal.file_named(
+            name
+        )  # of files with the same bytes one goes along, under its own key
+        return replace(
+            media, key=owner or key, address=new, path=f"{self.host.media.folder}/{name}"
+        )

@@ -33,15 +33,25 @@ def convert(number: int, entry: Entry, context: Context, journal: NotingJournal)
     context.tally.clear()
     theirs = context.store.comments_of(entry)
     bundle = _bundle(entry, journal.place_at(number), theirs, context, journal)
-    rows = _rows(entry, theirs, bundle, context) if bundle else []
+    if bundle:
+        rows = _rows(entry, theirs, bundle, context)
+    else:
+        rows = []
     return Converted(entry.key, bundle, journal.taken_notes(), rows, dict(context.tally))
 
 
 def _bundle(
-    entry: Entry, place: Place | None, theirs: list[Comment], context: Context, journal: NotingJournal
+    entry: Entry,
+    place: Place | None,
+    theirs: list[Comment],
+    context: Context,
+    journal: NotingJournal,
 ) -> Bundle | None:
     if place is None:
-        rows = [comments.settled(one, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink) for one in theirs]
+        rows = [
+            comments.settled(one, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
+            for one in theirs
+        ]
         context.journal.settle(*rows)
         return None
     if place.held:
@@ -60,7 +70,9 @@ def _bundle(
     return bundle
 
 
-def _rows(entry: Entry, theirs: list[Comment], bundle: Bundle, context: Context) -> list[Settled]:
+def _rows(
+    entry: Entry, theirs: list[Comment], bundle: Bundle, context: Context
+) -> list[Settled]:
     """The rows of the ledger for an entry that is written, and for its comments."""
     new = bundle.new_address
     rows = []
@@ -81,28 +93,50 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
     lacking = 0
     for comment in theirs:
         if journal.is_held("comment", held.mark_of(comment, there)):
-            row = comments.settled(comment, Fate.MERGED, "is on the new host already", there, old)
+            row = comments.settled(
+                comment, Fate.MERGED, "is on the new host already", there, old
+            )
         else:
             why = choose.reason_to_leave_comment(comment, context)
             lacking += not why
-            why = why or "its entry is on the new host already and is skipped (move.toml, new.already_there)"
+            why = (
+                why
+                or "its entry is on the new host already and is skipped (move.toml, new.already_there)"
+            )
             row = comments.settled(comment, Fate.LEFT_OUT, why, "", old)
         journal.settle(row)
     if lacking:
         message = f"The entry is on the new host already, without {lacking:,} of its comments."
         advice = 'To have them there too: new.already_there = "update" in move.toml.'
         journal.follow_up(
-            Problem(Severity.WARNING, "comments-skipped", message, advice, entry.source, "entry", entry.key)
+            Problem(
+                Severity.WARNING,
+                "comments-skipped",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
         )
 
 
-def _crashed(entry: Entry, theirs: list[Comment], what: str, error: Exception, journal: NotingJournal) -> None:
+def _crashed(
+    entry: Entry, theirs: list[Comment], what: str, error: Exception, journal: NotingJournal
+) -> None:
     """A fault of ours in one entry is a failure of that entry, not of the whole run."""
     log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
     reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
     advice = "Move it by hand, and report the fault with the log (--log FILE)."
     message = f"The entry was not moved: {reason}."
     said = {row.key for row in journal.notes.settled}
-    rows = [comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink) for one in theirs]
-    journal.settle(settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said))
-    journal.follow_up(Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key))
+    rows = [
+        comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink)
+        for one in theirs
+    ]
+    journal.settle(
+        settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said)
+    )
+    journal.follow_up(
+        Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key)
+    )

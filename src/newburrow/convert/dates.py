@@ -21,14 +21,18 @@ def moved(moment: datetime | None, context: Context) -> datetime | None:
         return moment
     try:
         shifted = moment + timedelta(hours=rules.shift_hours)
-        return shifted.astimezone(zone_named(rules.zone)) if rules.zone else shifted
+        if rules.zone:
+            return shifted.astimezone(zone_named(rules.zone))
+        return shifted
     except OverflowError:
         return moment
 
 
 def of_entry(entry: Entry, context: Context) -> Entry:
     """An entry with its dates as they are on the new host."""
-    return replace(entry, published=moved(entry.published, context), updated=moved(entry.updated, context))
+    return replace(
+        entry, published=moved(entry.published, context), updated=moved(entry.updated, context)
+    )
 
 
 def _of_comment(comment: Comment, context: Context) -> Comment:
@@ -58,5 +62,7 @@ def _doubts(entry: Entry, context: Context) -> list[Problem]:
 
 
 def _doubt(code: str, message: str, entry: Entry) -> Problem:
-    advice = "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host."
+    advice = (
+        "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host."
+    )
     return Problem(Severity.WARNING, code, message, advice, entry.source, "entry", entry.key)

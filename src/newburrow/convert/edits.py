@@ -18,7 +18,17 @@ from newburrow.model import ENTRY_STATES, Author, Entry, Where
 from newburrow.problem import stop, suggest
 from newburrow.store import Store
 
-COLUMNS = ("entry", "action", "kind", "status", "date", "slug", "title", "author", "old_address")
+COLUMNS = (
+    "entry",
+    "action",
+    "kind",
+    "status",
+    "date",
+    "slug",
+    "title",
+    "author",
+    "old_address",
+)
 ACTIONS = ("move", "leave")
 
 
@@ -32,9 +42,16 @@ class Row(Struct, frozen=True):
 def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
     """An entry as a row of the table; `names` has the name of each author by key."""
     return (
-        entry.key, "move", entry.kind, entry.status, entry.published.isoformat() if entry.published else "", entry.slug,
-        entry.title, names.get(entry.authors[0], entry.authors[0]) if entry.authors else "", entry.permalink,
-    )  # fmt: skip
+        entry.key,
+        "move",
+        entry.kind,
+        entry.status,
+        entry.published.isoformat() if entry.published else "",
+        entry.slug,
+        entry.title,
+        names.get(entry.authors[0], entry.authors[0]) if entry.authors else "",
+        entry.permalink,
+    )
 
 
 class Edits:
@@ -53,10 +70,19 @@ class Edits:
             self.journal.edit(row["entry"], line, row)
 
     def _check(self, row: dict[str, str], where: Where) -> None:
-        for column, known in (("action", ACTIONS), ("kind", self.kinds), ("status", ENTRY_STATES)):
+        for column, known in (
+            ("action", ACTIONS),
+            ("kind", self.kinds),
+            ("status", ENTRY_STATES),
+        ):
             word = row[column].strip()
             if word and word not in known:
-                raise stop("wrong-value", f"There is no {column} {word!r}.", suggest(word, known, "There are"), where)
+                raise stop(
+                    "wrong-value",
+                    f"There is no {column} {word!r}.",
+                    suggest(word, known, "There are"),
+                    where,
+                )
         if row["date"].strip() and self._date(row["date"]) is None:
             advice = "Write it as 2024-05-06 or 2024-05-06T14:30:00+01:00."
             raise stop("wrong-value", f"{row['date']!r} is no date.", advice, where)
@@ -80,13 +106,33 @@ class Edits:
         if row is None:
             return now
         was = dict(zip(COLUMNS, cells(entry, self.names), strict=True))
-        new = {name: row[name].strip() for name in COLUMNS if row[name].strip() != was[name].strip()}
-        changes: dict[str, object] = {name: new[name] for name in ("kind", "status", "slug", "title") if name in new}
+        new = {
+            name: row[name].strip()
+            for name in COLUMNS
+            if row[name].strip() != was[name].strip()
+        }
+        changes: dict[str, object] = {
+            name: new[name] for name in ("kind", "status", "slug", "title") if name in new
+        }
         if "date" in new:
-            changes["published"] = self._date(new["date"]) if new["date"] else None
+            if new["date"]:
+                changes["published"] = self._date(new["date"])
+            else:
+                changes["published"] = None
         if "author" in new:
-            author = author_named(new["author"], self.store) if new["author"] else None
-            changes["authors"] = (author.key,) if author else ()
+            if new["author"]:
+                author = author_named(new["author"], self.store)
+            else:
+                author = None
+            if author:
+                changes["authors"] = (author.key,)
+            else:
+                changes["authors"] = ()
         return replace(
-            now, **{name: value for name, value in changes.items() if value or name not in ("kind", "status")}
+            now,
+            **{
+                name: value
+                for name, value in changes.items()
+                if value or name not in ("kind", "status")
+            },
         )

@@ -48,11 +48,16 @@ class Embeds:
         """What shows a frame on the new host, as HTML; empty where it has no form of its own."""
         page = self.page_of(frame)
         if self.form == FRAME:
-            named = f' title="{html.escape(title)}"' if title else ""
+            if title:
+                named = f' title="{html.escape(title)}"'
+            else:
+                named = ""
             return f'<iframe src="{html.escape(frame)}"{named}></iframe>'
         if self.form == PAGE:
             return f"<p>{html.escape(page, quote=False)}</p>"
-        return self.form.replace("{address}", html.escape(page)).replace("{frame}", html.escape(frame))
+        return self.form.replace("{address}", html.escape(page)).replace(
+            "{frame}", html.escape(frame)
+        )
 
     def alone(self, fragment: Fragment, text: str) -> list[tuple[LexborNode, str]]:
         """Paragraphs that hold nothing but the address of a page that can be framed, each with its frame.
@@ -64,7 +69,11 @@ class Embeds:
         found = []
         for node in fragment.select("p"):
             words = (node.text() or "").strip()
-            children = [one for one in node.iter(include_text=True) if (one.text() or "").strip() or one.tag == "img"]
+            children = [
+                one
+                for one in node.iter(include_text=True)
+                if (one.text() or "").strip() or one.tag == "img"
+            ]
             plain = len(children) == 1 and children[0].tag in ("-text", "a")
             if plain and _ALONE.fullmatch(words) and (frame := self.frame_of(words)):
                 found.append((node, frame))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import UTC
 
 from msgspec.structs import replace
@@ -15,30 +15,68 @@ from newburrow.hosts.profile import FieldRule, Kind
 from newburrow.model import Bundle, Entry
 from newburrow.problem import Problem, Severity
 
-FACTS = ("title", "summary", "language")  # of an entry, which a field can be made from and made into
+FACTS = (
+    "title",
+    "summary",
+    "language",
+)  # of an entry, which a field can be made from and made into
 _OF_ENTRY = "entry."
 _YES, _NO = ("yes", "true", "1", "on"), ("no", "false", "0", "off", "")
 _ADDRESS = re.compile(r"(?:https?://|mailto:|/)\S+", re.IGNORECASE)
 
 
 def typed(value: str, type_: str) -> str | None:
-    """A value as its type is written; None for one that cannot be of it."""
+    """A value written the way its type asks for.
+
+    `type_` is one of `FIELD_TYPES`. Gives None where the value cannot be of that type. A type
+    without a rule of its own takes the value as it is, without the spaces around it.
+    """
     value = value.strip()
+    parse = _PARSERS.get(type_)
+    return parse(value) if parse else value
+
+
+def _integer(value: str) -> str | None:
+    if re.fullmatch(r"[+-]?\d{1,100}", value, re.ASCII):
+        return str(int(value))
+    return None
+
+
+def _number(value: str) -> str | None:
+    """A decimal number; a single comma is read as the decimal point."""
+    if value.count(",") == 1 and "." not in value:
+        value = value.replace(",", ".")
+    return value if re.fullmatch(r"[+-]?\d+(\.\d+)?", value, re.ASCII) else None
+
+
+def _yes_no(value: str) -> str | None:
     low = value.casefold()
-    if type_ == "integer":
-        return str(int(value)) if re.fullmatch(r"[+-]?\d{1,100}", value, re.ASCII) else None
-    if type_ == "number":
-        plain = value.replace(",", ".") if value.count(",") == 1 and "." not in value else value
-        return plain if re.fullmatch(r"[+-]?\d+(\.\d+)?", plain, re.ASCII) else None
-    if type_ == "yes-no":
-        return "yes" if low in _YES else "no" if low in _NO else None
-    if type_ == "date":
-        moment = parse_date(value, UTC)
-        plain_day = re.fullmatch(r"\d{4}-\d\d-\d\d", value)
-        return None if moment is None else value if plain_day else moment.isoformat()
-    if type_ == "address":
-        return value if _ADDRESS.fullmatch(value) else None
-    return value
+    if low in _YES:
+        return "yes"
+    return "no" if low in _NO else None
+
+
+def _date(value: str) -> str | None:
+    """A day stays a day; a date with a time becomes RFC 3339."""
+    moment = parse_date(value, UTC)
+    if moment is None:
+        return None
+    if re.fullmatch(r"\d{4}-\d\d-\d\d", value):
+        return value
+    return moment.isoformat()
+
+
+def _address(value: str) -> str | None:
+    return value if _ADDRESS.fullmatch(value) else None
+
+
+_PARSERS: dict[str, Callable[[str], str | None]] = {
+    "integer": _integer,
+    "number": _number,
+    "yes-no": _yes_no,
+    "date": _date,
+    "address": _address,
+}
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -84,7 +122,10 @@ class _Made:
         new = one.new or one.old
         if new == "-":
             return
-        value = self._old(one.old) if one.old else None
+        if one.old:
+            value = self._old(one.old)
+        else:
+            value = None
         if value is not None:
             yield from self._put(one.old, new, one.values.get(value.strip(), value), one)
         elif one.default:
@@ -98,17 +139,29 @@ class _Made:
             return
         rule = self.kind.fields.get(new)
         if rule is None and not self.kind.other_fields:
-            yield self._say("field-dropped", f"The field {old} ({value}) has no place on the new host.",
-                            "Map it to another in [[fields]] of move.toml, or enter it by hand.")  # fmt: skip
+            yield self._say(
+                "field-dropped",
+                f"The field {old} ({value}) has no place on the new host.",
+                "Map it to another in [[fields]] of move.toml, or enter it by hand.",
+            )
             return
         rule = rule or FieldRule()
         made = typed(value, one.type or rule.type)
         if made is None or (rule.values and made not in rule.values):
-            wanted = f"one of {', '.join(rule.values)}" if rule.values else f"of the type {one.type or rule.type}"
+            if rule.values:
+                wanted = f"one of {', '.join(rule.values)}"
+            else:
+                wanted = f"of the type {one.type or rule.type}"
             otherwise = one.default or rule.default
-            becomes = f"; it becomes {otherwise!r}" if otherwise else "; it was left out"
-            yield self._say("field-value", f"The field {old} is {value!r}, which is not {wanted}{becomes}.",
-                            "Say in `values` of its [[fields]] in move.toml what it becomes.")  # fmt: skip
+            if otherwise:
+                becomes = f"; it becomes {otherwise!r}"
+            else:
+                becomes = "; it was left out"
+            yield self._say(
+                "field-value",
+                f"The field {old} is {value!r}, which is not {wanted}{becomes}.",
+                "Say in `values` of its [[fields]] in move.toml what it becomes.",
+            )
             made = otherwise
         if made:
             self.fields[new] = made
@@ -116,8 +169,13 @@ class _Made:
             yield self._lacking(new)
 
     def _lacking(self, name: str) -> Problem:
-        return self._say("field-missing", f"The new host wants the field {name}, and the entry has none.",
-                         "Give [[fields]] in move.toml a default for it, or enter it by hand.")  # fmt: skip
+        return self._say(
+            "field-missing",
+            f"The new host wants the field {name}, and the entry has none.",
+            "Give [[fields]] in move.toml a default for it, or enter it by hand.",
+        )
 
     def _say(self, code: str, message: str, advice: str) -> Problem:
-        return Problem(Severity.WARNING, code, message, advice, self.entry.source, "entry", self.entry.key)
+        return Problem(
+            Severity.WARNING, code, message, advice, self.entry.source, "entry", self.entry.key
+        )

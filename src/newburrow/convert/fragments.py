@@ -26,18 +26,30 @@ def kept_right(link: Link, context: Context) -> Link:
 def _renamed(fragment: str, context: Context) -> str:
     for dialect in context.dialects:
         pattern = dialect.addresses.comment
-        found = address.matcher(pattern).fullmatch(fragment) if pattern else None
-        comment = _comment(found["id"], context) if found else None
+        if pattern:
+            found = address.matcher(pattern).fullmatch(fragment)
+        else:
+            found = None
+        if found:
+            comment = _comment(found["id"], context)
+        else:
+            comment = None
         if comment is not None:
-            return "" if reason_to_leave_comment(comment, context) else _now(fragment, comment, context)
+            if reason_to_leave_comment(comment, context):
+                return ""
+            return _now(fragment, comment, context)
     return fragment
 
 
 def _comment(word: str, context: Context) -> Comment | None:
     marks = {scope_of(site.key): None for site in context.sites}
-    return next((one for mark in marks if (one := context.store.get(Comment, marked(mark, word)))), None)
+    return next(
+        (one for mark in marks if (one := context.store.get(Comment, marked(mark, word)))), None
+    )
 
 
 def _now(fragment: str, comment: Comment, context: Context) -> str:
     pattern = context.host.comments.fragment
-    return address.expand(pattern, {"id": context.new_id("comment", comment.key)}) if pattern else fragment
+    if pattern:
+        return address.expand(pattern, {"id": context.new_id("comment", comment.key)})
+    return fragment

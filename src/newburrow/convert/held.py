@@ -24,9 +24,13 @@ def titled(title: str) -> str:
 def mark_of(comment: Comment, entry_address: str) -> str:
     """What tells one comment from others on the page at an address: who, when and what."""
     when = utc(comment.published)[:16]
-    shown = html.unescape(_TAG.sub(" ", comment.body.text))  # hosts write the same words in different markup
+    shown = html.unescape(
+        _TAG.sub(" ", comment.body.text)
+    )  # hosts write the same words in different markup
     letters = "".join(filter(str.isalnum, shown.casefold()))[:200]
-    words = "\n".join((address.key(entry_address), comment.author_name.casefold(), when, letters))
+    words = "\n".join(
+        (address.key(entry_address), comment.author_name.casefold(), when, letters)
+    )
     return hashlib.sha256(words.encode("utf-8", "replace")).hexdigest()
 
 
@@ -43,7 +47,12 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
     for kind, words in (
         ("guid", guids),
         ("old", tuple(map(address.key, filter(None, (entry.permalink, *entry.addresses))))),
-        ("moment", (f"{titled(entry.title)}\n{utc(entry.published)[:16]}",) if entry.title and entry.published else ()),
+        (
+            "moment",
+            (f"{titled(entry.title)}\n{utc(entry.published)[:16]}",)
+            if entry.title and entry.published
+            else (),
+        ),
     ):
         for word in words:
             if there := journal.held(kind, word):
@@ -51,31 +60,48 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
     there = journal.held("entry", address.key(new))
     if there and not there.title:
         message = (
-            f"The new host has {there.address} already, of which only the address is known: counted as this entry."
+            f"The new host already has a page at {there.address}. Only its address is known, "
+            "so it is counted as this entry."
         )
         advice = "See that it is; if not, change this entry's slug, and move again."
         journal.follow_up(
-            Problem(Severity.WARNING, "held-by-address", message, advice, entry.source, "entry", entry.key)
+            Problem(
+                Severity.WARNING,
+                "held-by-address",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
         )
         return there
-    return there if there and titled(there.title) == titled(entry.title) else None
+    if there and titled(there.title) == titled(entry.title):
+        return there
+    return None
 
 
 def is_taken(new: str, slug: str, context: Context) -> bool:
     """Whether another entry of the new host has this address or slug."""
     return context.journal.holds and (
-        context.journal.is_held("entry", address.key(new)) or context.journal.is_held("slug", slug)
+        context.journal.is_held("entry", address.key(new))
+        or context.journal.is_held("slug", slug)
     )
 
 
 def say_same_title(entry: Entry, context: Context) -> None:
     """Two entries of one title may be one; that is for a person to see."""
-    there = context.journal.held("title", titled(entry.title)) if entry.title and context.journal.holds else None
+    if entry.title and context.journal.holds:
+        there = context.journal.held("title", titled(entry.title))
+    else:
+        there = None
     if there:
         message = f"The new host has another entry of this title already: {there.address or there.title}."
         advice = "See whether the two are one; if so, leave one of them out."
         context.journal.follow_up(
-            Problem(Severity.INFO, "same-title", message, advice, entry.source, "entry", entry.key)
+            Problem(
+                Severity.INFO, "same-title", message, advice, entry.source, "entry", entry.key
+            )
         )
 
 
@@ -84,4 +110,6 @@ def has_file(name: str, media: Media, context: Context) -> str:
     there = context.journal.held("media", name)
     if there is None:
         return ""
-    return "same" if there.title == media.digest or not there.title else "other"
+    if there.title == media.digest or not there.title:
+        return "same"
+    return "other"

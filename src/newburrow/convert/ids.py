@@ -19,7 +19,11 @@ TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": M
 def plan(context: Context) -> None:
     """Give every object its id, unless all can keep theirs because nothing else has any."""
     rules = context.host.ids.keep
-    if rules == "any" and len(context.sites) == 1 and not context.journal.count_held("id entry"):
+    if (
+        rules == "any"
+        and len(context.sites) == 1
+        and not context.journal.count_held("id entry")
+    ):
         return
     context.has_ids = True
     for object_, type_ in TYPES.items():
@@ -28,7 +32,9 @@ def plan(context: Context) -> None:
 
 _KEPT: dict[str, Callable[[str], bool]] = {
     "any": lambda _word: True,
-    "numbers": lambda word: word.isascii() and word.isdigit() and len(word) < 16 and word[0] != "0",
+    "numbers": lambda word: (
+        word.isascii() and word.isdigit() and len(word) < 16 and word[0] != "0"
+    ),
     "none": lambda _word: False,
 }
 
@@ -69,13 +75,20 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     entry, new = bundle.entry, context.new_id
     own = new("entry", entry.key)
     comments = tuple(
-        replace(one, key=new("comment", one.key), entry=own, parent=new("comment", one.parent) if one.parent else "")
+        replace(
+            one,
+            key=new("comment", one.key),
+            entry=own,
+            parent=new("comment", one.parent) if one.parent else "",
+        )
         for one in bundle.comments
     )
     lead, files = bundle.lead_picture, bundle.enclosures
     return replace(
         bundle,
-        entry=replace(entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""),
+        entry=replace(
+            entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""
+        ),
         comments=comments,
         lead_picture=of_media(lead, context) if lead else None,
         enclosures=tuple(of_media(one, context) for one in files),
@@ -94,10 +107,15 @@ def _moves(object_: str, key: str, context: Context) -> tuple[str, bool]:
     """The title of an object, and whether it goes to the new host."""
     if object_ == "media":
         media = context.store.get(Media, key)
-        return (media.title or media.path if media else ""), bool(context.journal.file_of(key)[0])
+        return (media.title or media.path if media else ""), bool(
+            context.journal.file_of(key)[0]
+        )
     if object_ == "comment":
         comment = context.store.get(Comment, key)
-        place = context.journal.place_of(comment.entry) if comment else None
+        if comment:
+            place = context.journal.place_of(comment.entry)
+        else:
+            place = None
         return (comment.author_name if comment else ""), place is not None and not place.held
     entry = context.store.get(Entry, key)
     place = context.journal.place_of(key)
@@ -108,5 +126,8 @@ def of_media(media: Media, context: Context) -> Media:
     """A file under its new id."""
     if not context.has_ids:
         return media
-    entry = context.new_id("entry", media.entry) if media.entry else ""
+    if media.entry:
+        entry = context.new_id("entry", media.entry)
+    else:
+        entry = ""
     return replace(media, key=context.new_id("media", media.key), entry=entry)

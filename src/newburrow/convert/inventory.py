@@ -37,11 +37,18 @@ class Inventory:
             if key.partition("/")[0] not in sites:
                 self.elsewhere += 1
                 continue
-            before = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
-            to = address.resolve(self.site, target) if target else ""
+            before = self._db.execute(
+                "SELECT target FROM known WHERE key = ?", (key,)
+            ).fetchone()
+            if target:
+                to = address.resolve(self.site, target)
+            else:
+                to = ""
             if before and before[0] and to and address.key(before[0]) != address.key(to):
                 message = f"The old site sends {whole} to two places: {before[0]} and {to}; the first counts."
-                yield Problem(Severity.WARNING, "address-conflict", message, "See which is right.")
+                yield Problem(
+                    Severity.WARNING, "address-conflict", message, "See which is right."
+                )
                 to = ""
             self._db.execute(
                 "INSERT INTO known VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
@@ -53,28 +60,41 @@ class Inventory:
         """Set the answers that can be told; say what is unknown."""
         if self.elsewhere:
             message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
-            context.journal.follow_up(Problem(Severity.INFO, "inventory", message, "Nothing to do."))
-        for key, whole, target, visits in self._db.execute("SELECT * FROM known ORDER BY key").fetchall():
+            context.journal.follow_up(
+                Problem(Severity.INFO, "inventory", message, "Nothing to do.")
+            )
+        for key, whole, target, visits in self._db.execute(
+            "SELECT * FROM known ORDER BY key"
+        ).fetchall():
             if visits:
                 context.journal.visit(key, visits)
             if context.journal.answer_to(key) is None:
                 self._one(key, whole, target, visits, context)
         for whole, visits in self.unknown()[:_NAMED]:
             message = f"Nothing in the export stands at {whole}"
-            message += f", which was visited {visits:,} times." if visits else "."
+            if visits:
+                message += f", which was visited {visits:,} times."
+            else:
+                message += "."
             advice = "See what it was; if readers should find something, add a line to redirects/addresses.csv."
-            context.journal.follow_up(Problem(Severity.WARNING, "unknown-address", message, advice))
+            context.journal.follow_up(
+                Problem(Severity.WARNING, "unknown-address", message, advice)
+            )
 
     def _one(self, key: str, whole: str, target: str, visits: int, context: Context) -> None:
         end = self._end(key, target)
         if end is None:
             message = f"The redirects of the old site go in a circle at {whole}."
-            context.journal.follow_up(Problem(Severity.WARNING, "redirect-loop", message, "See what it should show."))
+            context.journal.follow_up(
+                Problem(Severity.WARNING, "redirect-loop", message, "See what it should show.")
+            )
             return
         link = context.links.follow(end or whole, whole)
         if link.leads is Leads.MOVED and not target and "?" in whole:
             return  # known without what its query adds, which servers carry on
-        row = _row(whole, link, "redirect of the old site" if target else "known from elsewhere")
+        row = _row(
+            whole, link, "redirect of the old site" if target else "known from elsewhere"
+        )
         if row is None or context.journal.taken(key):
             self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
         elif row.new_key != row.key:
@@ -90,7 +110,12 @@ class Inventory:
             if at in seen:
                 return None
             seen.add(at)
-            further = self._db.execute("SELECT target FROM known WHERE key = ?", (at,)).fetchone() if at else None
+            if at:
+                further = self._db.execute(
+                    "SELECT target FROM known WHERE key = ?", (at,)
+                ).fetchone()
+            else:
+                further = None
             if not further or not further[0]:
                 return target
             target = further[0]
@@ -98,10 +123,14 @@ class Inventory:
 
     def unknown(self) -> list[tuple[str, int]]:
         """The addresses where nothing in the export stands, the most visited first."""
-        return self._db.execute("SELECT address, visits FROM unknown ORDER BY visits DESC, address").fetchall()
+        return self._db.execute(
+            "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
+        ).fetchall()
 
 
 def _row(whole: str, link: Link, why: str) -> OldAddress | None:
     if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and address.key(link.address):
         return OldAddress(whole, link.address, REDIRECTED, why)
-    return OldAddress(whole, "", GONE, "its entry stays behind") if link.leads is Leads.GONE else None
+    if link.leads is Leads.GONE:
+        return OldAddress(whole, "", GONE, "its entry stays behind")
+    return None

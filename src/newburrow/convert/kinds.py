@@ -17,7 +17,10 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     changes: dict[str, object] = {"kind": name}
     if entry.parent and not rules.parents:
         parent = context.store.get(Entry, entry.parent)
-        title = f"“{parent.title}”" if parent else f"the entry {entry.parent}"
+        if parent:
+            title = f"“{parent.title}”"
+        else:
+            title = f"the entry {entry.parent}"
         changes["parent"] = ""
         problems.append(
             Problem(
@@ -32,8 +35,14 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         )
     elif entry.parent and context.journal.place_of(entry.parent) is None:
         above = _standing_parent(entry, context)
-        changes["parent"] = above.key if above else ""
-        now = f"It now stands under “{above.title}”." if above else "It now stands under none."
+        if above:
+            changes["parent"] = above.key
+        else:
+            changes["parent"] = ""
+        if above:
+            now = f"It now stands under “{above.title}”."
+        else:
+            now = "It now stands under none."
         problems.append(
             Problem(
                 Severity.WARNING,

@@ -15,7 +15,11 @@ def plan(context: Context) -> None:
     most = context.host.limits.total_bytes
     if most is None:
         return
-    texts = sum(_bytes(entry, context) for entry in context.store.all(Entry) if context.journal.place_of(entry.key))
+    texts = sum(
+        _bytes(entry, context)
+        for entry in context.store.all(Entry)
+        if context.journal.place_of(entry.key)
+    )
     files = sorted((-media.size, key) for key, media in _files(context))
     total = texts - sum(size for size, _key in files)
     if total <= most:
@@ -30,9 +34,13 @@ def plan(context: Context) -> None:
         context.journal.settle(failed(media, reason))
         context.journal.drop_file(key, reason)
         message = f"The file {media.path} ({-size:,} bytes) stays behind: {reason}."
-        advice = "Put it elsewhere and correct what leads to it, or ask the host for a larger plan."
+        advice = (
+            "Put it elsewhere and correct what leads to it, or ask the host for a larger plan."
+        )
         context.journal.follow_up(
-            Problem(Severity.ERROR, "file-not-taken", message, advice, media.source, "media", key)
+            Problem(
+                Severity.ERROR, "file-not-taken", message, advice, media.source, "media", key
+            )
         )
         total += size
         left += 1
@@ -46,12 +54,21 @@ def plan(context: Context) -> None:
 
 def _files(context: Context) -> list[tuple[str, Media]]:
     found = ((key, context.store.get(Media, key)) for key, _name in context.journal.files())
-    return [(key, media) for key, media in found if media is not None and not context.journal.is_settled("media", key)]
+    return [
+        (key, media)
+        for key, media in found
+        if media is not None and not context.journal.is_settled("media", key)
+    ]
 
 
 def _bytes(entry: Entry, context: Context) -> int:
     """About how many bytes an entry takes with its comments."""
-    texts = (entry.title, entry.summary, entry.body.text, *(one.body.text for one in context.store.comments_of(entry)))
+    texts = (
+        entry.title,
+        entry.summary,
+        entry.body.text,
+        *(one.body.text for one in context.store.comments_of(entry)),
+    )
     return sum(len(text.encode("utf-8", "replace")) + 100 for text in texts)
 
 
@@ -65,5 +82,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     message = f"The title has {len(entry.title)} characters, the host takes {most}. It is cut; it was: “{entry.title}”"
     advice = "Give it a shorter one: in entries.csv, or on the new host."
     return replace(bundle, entry=replace(entry, title=cut)), [
-        Problem(Severity.WARNING, "title-cut", message, advice, entry.source, "entry", entry.key)
+        Problem(
+            Severity.WARNING, "title-cut", message, advice, entry.source, "entry", entry.key
+        )
     ]

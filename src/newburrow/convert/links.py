@@ -59,14 +59,20 @@ class LinkMap:
     """Where addresses of the old sites lead, by the answers in a journal."""
 
     def __init__(
-        self, journal: Answers, sites: Iterable[str], dialects: Sequence[Dialect], rules: Sequence[tuple[str, str]] = ()
+        self,
+        journal: Answers,
+        sites: Iterable[str],
+        dialects: Sequence[Dialect],
+        rules: Sequence[tuple[str, str]] = (),
     ) -> None:
         """`rules` are those of the old server, an expression for the path and a target; more may come to be known."""
         self.journal, self.rules = journal, rules
         self._sites = {key: site for site in sites if (key := address.site_key(site))}  # few
         self.site = next(iter(self._sites.values()), "")
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
-        self.further = [pattern for dialect in dialects if (pattern := dialect.addresses.further)]
+        self.further = [
+            pattern for dialect in dialects if (pattern := dialect.addresses.further)
+        ]
         self.feeds = [
             (pattern, feed)
             for dialect in dialects
@@ -79,7 +85,10 @@ class LinkMap:
         stripped = found.strip()
         if not stripped or stripped.startswith("#"):
             return Link(Leads.HERE, found)
-        scheme = "".join(stripped.partition(":")[0].split()).lower() if ":" in stripped else ""
+        if ":" in stripped:
+            scheme = "".join(stripped.partition(":")[0].split()).lower()
+        else:
+            scheme = ""
         if scheme in ("javascript", "vbscript"):
             return Link(Leads.UNSAFE, "")
         old = address.resolve(base or self.site, stripped)
@@ -89,7 +98,10 @@ class LinkMap:
         site = self._sites.get(address.site_key(old))
         if parts is None or site is None:
             return Link(Leads.ELSEWHERE, found)
-        fragment = f"#{parts.fragment}" if parts.fragment else ""
+        if parts.fragment:
+            fragment = f"#{parts.fragment}"
+        else:
+            fragment = ""
         for key, rest in address.lookup_keys(parts):
             answer = self.journal.answer_to(key)
             if answer and answer.status == GONE:
@@ -97,12 +109,17 @@ class LinkMap:
             if answer:
                 return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
         return (
-            self._unplanned(old, site, parts) or self._by_rule(old, site, parts.path) or Link(Leads.UNKNOWN, old, old)
+            self._unplanned(old, site, parts)
+            or self._by_rule(old, site, parts.path)
+            or Link(Leads.UNKNOWN, old, old)
         )
 
     def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
         """Where an address leads that no record of the export tells; it is kept, since others may name it too."""
-        fragment = f"#{parts.fragment}" if parts.fragment else ""
+        if parts.fragment:
+            fragment = f"#{parts.fragment}"
+        else:
+            fragment = ""
         answer = self._original(parts.path, site) or self._of_list(parts.path, site)
         if answer:
             self.journal.answer(answer.at(re.split("[?#]", old)[0]))
@@ -122,12 +139,22 @@ class LinkMap:
         """Where the first rule of the old server that knows a path sends it, if something stands there."""
         for expression, target in self.rules:
             new = sent(path, expression, target)
-            key = address.key(address.resolve(site, new)) if new else ""
-            answer = self.journal.answer_to(key) if key else None
+            if new:
+                key = address.key(address.resolve(site, new))
+            else:
+                key = ""
+            if key:
+                answer = self.journal.answer_to(key)
+            else:
+                answer = None
             if answer and answer.status != GONE:
-                self.journal.answer(OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE))
+                self.journal.answer(
+                    OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE)
+                )
                 _address, mark, fragment = old.partition("#")
-                return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
+                return Link(
+                    Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old
+                )
         return None
 
     def _straight(self, old: str, found: str) -> Link | None:
@@ -152,9 +179,14 @@ class LinkMap:
         for other, new in self.journal.files_beside(wanted[-1]) if wanted[-1] else ():
             pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
             shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
-            found = [*found, new] if shared == best else [new] if shared > best else found
+            if shared == best:
+                found = [*found, new]
+            elif shared > best:
+                found = [new]
             best = max(best, shared)
-        return found[0] if len(set(found)) == 1 else ""
+        if len(set(found)) == 1:
+            return found[0]
+        return ""
 
     def _original(self, path: str, site: str) -> OldAddress | None:
         """The answer to the file of which a path is a resized variant."""
@@ -164,21 +196,37 @@ class LinkMap:
                 original = address.expand(resized.original, found.groupdict())
                 answer = self._answer(original, site)
                 if answer and answer.status != GONE:
-                    return OldAddress(original, answer.new, REDIRECTED, "resized variant of a file")
+                    return OldAddress(
+                        original, answer.new, REDIRECTED, "resized variant of a file"
+                    )
         return None
 
     def _of_list(self, path: str, site: str) -> OldAddress | None:
         """The answer to the list of which a path is a further page, however many it had, or the feed."""
         for pattern in self.further:
-            found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
-            answer = self._answer(found["list"], site) if found and found["page"].isdigit() else None
+            found = address.matcher(pattern).fullmatch(path) or address.matcher(
+                pattern
+            ).fullmatch(path + "/")
+            if found and found["page"].isdigit():
+                answer = self._answer(found["list"], site)
+            else:
+                answer = None
             if answer:
-                return answer if answer.status == GONE else replace(answer, status=REDIRECTED, why="a further page")
+                if answer.status == GONE:
+                    return answer
+                return replace(answer, status=REDIRECTED, why="a further page")
         for pattern, feed in self.feeds:
-            found = address.matcher(pattern).fullmatch(path) or address.matcher(pattern).fullmatch(path + "/")
-            answer = self._answer(feed, site) if found and self._answer(found["list"], site) else None
+            found = address.matcher(pattern).fullmatch(path) or address.matcher(
+                pattern
+            ).fullmatch(path + "/")
+            if found and self._answer(found["list"], site):
+                answer = self._answer(feed, site)
+            else:
+                answer = None
             if answer:
-                return answer if answer.status == GONE else replace(answer, status=REDIRECTED, why="feed of a list")
+                if answer.status == GONE:
+                    return answer
+                return replace(answer, status=REDIRECTED, why="feed of a list")
         return None
 
     def _spelled_otherwise(self, old: str, fragment: str) -> Link | None:
@@ -187,14 +235,23 @@ class LinkMap:
         bare = path.removesuffix("index.html").removesuffix("index.php")
         whole, lower = bare.rstrip("/"), bare.rstrip("/").lower()
         # A query may be what tells a page: it is left over only by a path that by itself is one.
-        tails = [mark + query] if bare != path or "/" not in whole else [mark + query, ""]
+        if bare != path or "/" not in whole:
+            tails = [mark + query]
+        else:
+            tails = [mark + query, ""]
         for variant in dict.fromkeys((bare, f"{whole}/", whole, f"{lower}/", lower)):
             for tail in dict.fromkeys(tails):
-                known = self.journal.answer_to(variant + tail) if variant != path else None
+                if variant != path:
+                    known = self.journal.answer_to(variant + tail)
+                else:
+                    known = None
                 if known and known.status == GONE:
                     return Link(Leads.GONE, old, old)
                 if known:
-                    carried = _query(query, known) if query and not tail else ""
+                    if query and not tail:
+                        carried = _query(query, known)
+                    else:
+                        carried = ""
                     if not carried:
                         why = f"written otherwise: {known.why}"
                         row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
@@ -213,13 +270,19 @@ def sent(path: str, expression: str, target: str) -> str:
         found = re.search(expression, path) or re.search(expression, path.removeprefix("/"))
     except re.error:
         return ""
-    return _GROUP.sub(lambda one: _group(found, int(one[1])), target) if found else ""
+    if found:
+        return _GROUP.sub(lambda one: _group(found, int(one[1])), target)
+    return ""
 
 
 def _group(found: re.Match[str], number: int) -> str:
-    return (found[number] or "") if number <= (found.re.groups or 0) else ""
+    if number <= (found.re.groups or 0):
+        return found[number] or ""
+    return ""
 
 
 def _query(rest: str, answer: OldAddress) -> str:
     """What is left of a query. What asks for a size or a version of a file asks for that file."""
-    return ("&" if "?" in answer.new else "?") + rest if rest and not answer.why.endswith("file") else ""
+    if rest and not answer.why.endswith("file"):
+        return ("&" if "?" in answer.new else "?") + rest
+    return ""

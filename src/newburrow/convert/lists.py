@@ -69,9 +69,15 @@ class Lists:
             row[0] += count
             row[1] += day in self.moved
         for values, (count, moved) in sorted(found.items()):
-            yield {DATES[place]: value for place, value in zip(places, values, strict=True)}, count, moved > 0
+            yield (
+                {DATES[place]: value for place, value in zip(places, values, strict=True)},
+                count,
+                moved > 0,
+            )
 
 
 def pages(count: int, lists: Addresses) -> range:
     """The numbers of the further pages of a list of so many posts."""
-    return range(2, -(-count // lists.per_page) + 1) if lists.further and lists.per_page > 0 else range(0)
+    if lists.further and lists.per_page > 0:
+        return range(2, -(-count // lists.per_page) + 1)
+    return range(0)

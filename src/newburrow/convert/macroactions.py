@@ -29,40 +29,68 @@ class _Macros:
         self.markup, self.context, self.say = markup, context, say
 
     def to_html(self, text: str, depth: int) -> str:
-        known = self.context.macros if depth < _DEEPEST else ()
-        bare, found = macros.taken_out(text, known) if known else (text, [])
+        if depth < _DEEPEST:
+            known = self.context.macros
+        else:
+            known = ()
+        if known:
+            bare, found = macros.taken_out(text, known)
+        else:
+            bare, found = (text, [])
         made = self.markup.to_html(bare)
-        return macros.put_back(made, found, lambda use: self._made(use, depth)) if found else made
+        if found:
+            return macros.put_back(made, found, lambda use: self._made(use, depth))
+        return made
 
     def _made(self, use: Use, depth: int) -> str:
         macro, shown = use.macro, html.unescape(use.written)
-        about = f" ({macro.about})" if macro.about else ""
+        if macro.about:
+            about = f" ({macro.about})"
+        else:
+            about = ""
         if macro.do == "template":
-            inner = self.to_html(use.inner, depth + 1) if use.inner else ""
+            if use.inner:
+                inner = self.to_html(use.inner, depth + 1)
+            else:
+                inner = ""
             return macros.rendered(use, inner, self._file)
         if macro.do == "inner":
-            self.say(Severity.INFO, "macro", f"{_short(shown)}{about} gave way to the text in it.", "")
+            self.say(
+                Severity.INFO,
+                "macro",
+                f"{_short(shown)}{about} gave way to the text in it.",
+                "",
+            )
             return self.to_html(use.inner, depth + 1)
         if macro.do == "drop":
             self.say(Severity.INFO, "macro", f"{_short(shown)}{about} was taken out.", "")
             return ""
         message = f"The body holds {shown}{about}. The new host shows it as text."
         self.say(Severity.ERROR, "macro", message, "Put in its place what it stood for.")
-        return use.written if self.markup.name == "html" else html.escape(use.written, quote=False)
+        if self.markup.name == "html":
+            return use.written
+        return html.escape(use.written, quote=False)
 
     def _file(self, key: str) -> dict[str, str]:
         """Facts of a file by its id: `address` (empty where there is none), `alternative_text`, `caption`, `title`."""
         media = self.context.store.get(Media, key.strip())
         names = ("alternative_text", "caption", "title")
         if media is None:
-            self.say(Severity.ERROR, "missing-picture", f"A macro shows the file {key!r}, which is not in the export.",
-                     "Put it in by hand on the new host.")  # fmt: skip
+            self.say(
+                Severity.ERROR,
+                "missing-picture",
+                f"A macro shows the file {key!r}, which is not in the export.",
+                "Put it in by hand on the new host.",
+            )
             return dict.fromkeys(("address", *names), "")
         return {
-            "address": media.address or address.resolve(self.context.old.address, f"/{media.path}"),
+            "address": media.address
+            or address.resolve(self.context.old.address, f"/{media.path}"),
             **{name: getattr(media, name) for name in names},
         }
 
 
 def _short(text: str) -> str:
-    return text if len(text) < 80 else text[:77] + "…"
+    if len(text) < 80:
+        return text
+    return text[:77] + "…"

@@ -16,19 +16,42 @@ _OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is taken
 _TOKEN = re.compile(f"{_OPEN}(\\d+){_CLOSE}")
 _QUOTED = r"\"[^\"]*\"|'[^']*'"
 _PLACES = {
-    "bracket": (r"\[\s*({names})(?![\w-])(?P<words>(?:[^\[\]\"']|" + _QUOTED + r")*?)\s*(/?)\]",
-                r"\[\s*/\s*{name}\s*\]", "["),
-    "brace": (r"\{{\{{\s*({names})(?![\w-])(?P<words>[^{{}}]*?)\s*(/?)\}}\}}", r"\{{\{{\s*/\s*{name}\s*\}}\}}", "{{"),
-    "tag": (r"<{{1,2}}\s*({names})(?![\w-])(?P<words>(?:[^<>\"']|" + _QUOTED + r")*?)\s*(/?)>{{1,2}}",
-            r"<\s*/\s*{name}\s*>", "<"),
-    "line": (r"(?m)(?:^|(?<=<p>)|(?<=<br>))[ \t]*({names})(?![\w-])(?P<words>[^<\n]*?)[ \t]*()(?=$|</p>|<br)", "", ""),
-}  # fmt: skip
-_CODE = re.compile(r"<(pre|code|script|style|textarea)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
-_PAIR = re.compile(r"""([\w-]+)\s*[=:]\s*(?:"([^"]*)"|'([^']*)'|([^\s|,"']+))|"([^"]*)"|'([^']*)'|([^\s|"'=]+)""")
-_LIKE = re.compile(
-    r"\[(?P<a>[a-z][\w-]*)\s+[\w-]+\s*=[^\[\]]*\]|\[/(?P<b>[a-z][\w-]*)\]|\{\{\s*(?P<c>[a-z][\w-]*)[^{}]*\}\}", re.I
+    "bracket": (
+        r"\[\s*({names})(?![\w-])(?P<words>(?:[^\[\]\"']|" + _QUOTED + r")*?)\s*(/?)\]",
+        r"\[\s*/\s*{name}\s*\]",
+        "[",
+    ),
+    "brace": (
+        r"\{{\{{\s*({names})(?![\w-])(?P<words>[^{{}}]*?)\s*(/?)\}}\}}",
+        r"\{{\{{\s*/\s*{name}\s*\}}\}}",
+        "{{",
+    ),
+    "tag": (
+        r"<{{1,2}}\s*({names})(?![\w-])(?P<words>(?:[^<>\"']|"
+        + _QUOTED
+        + r")*?)\s*(/?)>{{1,2}}",
+        r"<\s*/\s*{name}\s*>",
+        "<",
+    ),
+    "line": (
+        r"(?m)(?:^|(?<=<p>)|(?<=<br>))[ \t]*({names})(?![\w-])(?P<words>[^<\n]*?)[ \t]*()(?=$|</p>|<br)",
+        "",
+        "",
+    ),
+}
+_CODE = re.compile(
+    r"<(pre|code|script|style|textarea)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL
 )
-_QUOTES = str.maketrans({"\u201c": '"', "\u201d": '"', "\u2033": '"', "\u2019": "'", "\u2018": "'"})
+_PAIR = re.compile(
+    r"""([\w-]+)\s*[=:]\s*(?:"([^"]*)"|'([^']*)'|([^\s|,"']+))|"([^"]*)"|'([^']*)'|([^\s|"'=]+)"""
+)
+_LIKE = re.compile(
+    r"\[(?P<a>[a-z][\w-]*)\s+[\w-]+\s*=[^\[\]]*\]|\[/(?P<b>[a-z][\w-]*)\]|\{\{\s*(?P<c>[a-z][\w-]*)[^{}]*\}\}",
+    re.I,
+)
+_QUOTES = str.maketrans(
+    {"\u201c": '"', "\u201d": '"', "\u2033": '"', "\u2019": "'", "\u2018": "'"}
+)
 
 
 class Use(Struct, frozen=True):
@@ -50,14 +73,21 @@ def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
 
 def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
     """A text that holds a macro holds one of these; an empty one is in every text."""
-    return tuple(sign for form, (_start, _closing, sign) in _PLACES.items() if any(one.form == form for one in macros))
+    return tuple(
+        sign
+        for form, (_start, _closing, sign) in _PLACES.items()
+        if any(one.form == form for one in macros)
+    )
 
 
 def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
     """The macros in a text in its order, the outermost of nested ones; not those in code or within a tag."""
     found: list[Use] = []
     for form, (_start, closing, sign) in _PLACES.items():
-        known = {macro.name.lower(): macro for macro in macros if macro.form == form} if sign in text else {}
+        if sign in text:
+            known = {macro.name.lower(): macro for macro in macros if macro.form == form}
+        else:
+            known = {}
         if known:
             for match in _pattern(form, tuple(known)).finditer(text):
                 if form == "tag" or not _in_tag(text, match.start()):
@@ -67,7 +97,9 @@ def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
     code = [(one.start(), one.end()) for one in _CODE.finditer(text)]
     outermost: list[Use] = []
     for use in sorted(found, key=lambda one: (one.start, -one.end)):
-        if (not outermost or use.start >= outermost[-1].end) and not any(a <= use.start < b for a, b in code):
+        if (not outermost or use.start >= outermost[-1].end) and not any(
+            a <= use.start < b for a, b in code
+        ):
             outermost.append(use)
     return outermost
 
@@ -75,7 +107,9 @@ def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
 def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> Use:
     end, inner = match.end(), ""
     if closing and not match[3]:
-        close = re.compile(closing.format(name=re.escape(macro.name)), re.IGNORECASE).search(text, end)
+        close = re.compile(closing.format(name=re.escape(macro.name)), re.IGNORECASE).search(
+            text, end
+        )
         if close:
             inner, end = text[end : close.start()], close.end()
     return Use(macro, match.start(), end, text[match.start() : end], match["words"], inner)
@@ -83,7 +117,10 @@ def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> Use:
 
 def _in_tag(text: str, place: int) -> bool:
     before = text.rfind("<", 0, place)
-    return before > text.rfind(">", 0, place) and re.match(r"</?[a-zA-Z]", text[before : before + 3]) is not None
+    return (
+        before > text.rfind(">", 0, place)
+        and re.match(r"</?[a-zA-Z]", text[before : before + 3]) is not None
+    )
 
 
 def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
@@ -116,7 +153,9 @@ def put_back(text: str, found: Sequence[Use], made: Callable[[Use], str]) -> str
 
     def of(match: re.Match[str]) -> str:
         number = int(match[1])
-        return made(found[number]) if number < len(found) else match[0]
+        if number < len(found):
+            return made(found[number])
+        return match[0]
 
     return _TOKEN.sub(of, text)
 

@@ -45,7 +45,9 @@ def plan(context: Context) -> None:
         new = _named(media, context)
         if not media.address:
             site, path = site_of(media.path, context.sites)
-            context.journal.lay_beside(address.full_path(address.resolve(site, quote(path))), new)
+            context.journal.lay_beside(
+                address.full_path(address.resolve(site, quote(path))), new
+            )
 
 
 def _named(media: Media, context: Context) -> str:
@@ -58,11 +60,17 @@ def _named(media: Media, context: Context) -> str:
     same = owner or context.journal.file_with(media.digest)[0]
     if same:
         name, new = context.journal.file_of(same)
-        context.journal.settle(_settled(media, Fate.MERGED, f"has the same bytes as {same}", new))
+        context.journal.settle(
+            _settled(media, Fate.MERGED, f"has the same bytes as {same}", new)
+        )
     else:
-        new = address.resolve(context.new.address, address.expand(context.host.media.address, {"name": name}))
+        new = address.resolve(
+            context.new.address, address.expand(context.host.media.address, {"name": name})
+        )
         if held.has_file(name, media, context) == "same":
-            context.journal.settle(_settled(media, Fate.MERGED, "is on the new host already", new))
+            context.journal.settle(
+                _settled(media, Fate.MERGED, "is on the new host already", new)
+            )
     context.journal.keep_file(media.key, name, new, media.digest)
     return new
 
@@ -71,17 +79,27 @@ def _refused(media: Media, context: Context) -> str:
     """Why the host does not take a file; empty for one that it takes."""
     rules, host = context.host.media, context.host.title or context.host.name
     if rules.file_bytes and media.size > rules.file_bytes:
-        return f"it has {media.size:,} bytes; {host} takes files of {rules.file_bytes:,} at most"
-    type_ = media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
-    if rules.types and not any(fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types):
+        return (
+            f"it has {media.size:,} bytes; {host} takes files of {rules.file_bytes:,} at most"
+        )
+    type_ = (
+        media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
+    )
+    if rules.types and not any(
+        fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types
+    ):
         return f"{host} takes no files of the type {type_}"
     return ""
 
 
 def _not_taken(media: Media, why: str) -> Problem:
     message = f"The file {media.path} cannot go along: {why}."
-    advice = "Make it smaller or of another type, put it elsewhere, and correct what leads to it."
-    return Problem(Severity.ERROR, "file-not-taken", message, advice, media.source, "media", media.key)
+    advice = (
+        "Make it smaller or of another type, put it elsewhere, and correct what leads to it."
+    )
+    return Problem(
+        Severity.ERROR, "file-not-taken", message, advice, media.source, "media", media.key
+    )
 
 
 def leave_unshown(context: Context, media: Media) -> bool:
@@ -98,7 +116,9 @@ def leave_unshown(context: Context, media: Media) -> bool:
 def _elsewhere(media: Media, context: Context) -> None:
     """A file on another site stays there, and what names it goes on to do so."""
     context.journal.keep_file(media.key, "", media.address, "")
-    context.journal.settle(_settled(media, Fate.MOVED, "stands on another site, and stays there", media.address))
+    context.journal.settle(
+        _settled(media, Fate.MOVED, "stands on another site, and stays there", media.address)
+    )
 
 
 def _missing(media: Media, context: Context) -> None:
@@ -118,7 +138,16 @@ def _missing(media: Media, context: Context) -> None:
 
 
 def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settled:
-    return Settled("media", media.key, "media", fate, reason, title_of(media), media.address or media.path, new)
+    return Settled(
+        "media",
+        media.key,
+        "media",
+        fate,
+        reason,
+        title_of(media),
+        media.address or media.path,
+        new,
+    )
 
 
 def moved(old: Media, new: Media) -> Settled:
@@ -134,7 +163,10 @@ def failed(media: Media, reason: str) -> Settled:
 def _name(media: Media, mark: str) -> str:
     last = media.path.rpartition("/")[2]
     stem, dot, extension = last.rpartition(".")
-    stem, extension = (stem, slugify(extension)) if dot and stem else (last, "")
+    if dot and stem:
+        stem, extension = (stem, slugify(extension))
+    else:
+        stem, extension = (last, "")
     plain = slugify(stem, max_length=60) or "file"
     return f"{plain}-{mark}" + (f".{extension}" if extension else "")
 
@@ -142,15 +174,24 @@ def _name(media: Media, mark: str) -> str:
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The lead picture and the enclosures as media of the new host."""
     entry = bundle.entry
-    lead = _new(entry.lead_picture, entry, context) if entry.lead_picture else None
+    if entry.lead_picture:
+        lead = _new(entry.lead_picture, entry, context)
+    else:
+        lead = None
     files = {word: _new(word, entry, context) for word in entry.enclosures}
     for one in (lead, *files.values()):
         if one:
             context.show(one.address)
-    problems = [_not_there("missing-file", "file", word, entry) for word, file in files.items() if file is None]
+    problems = [
+        _not_there("missing-file", "file", word, entry)
+        for word, file in files.items()
+        if file is None
+    ]
     if entry.lead_picture and lead is None:
         problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
-    return replace(bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))), problems
+    return replace(
+        bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))
+    ), problems
 
 
 def _new(word: str, entry: Entry, context: Context) -> Media | None:
@@ -158,11 +199,21 @@ def _new(word: str, entry: Entry, context: Context) -> Media | None:
     found = context.new_media(word)
     if found is None:
         link = context.links.follow(word, entry.permalink)
-        if context.journal.file_at(link.address) or (link.leads is Leads.ELSEWHERE and "://" in word):
+        if context.journal.file_at(link.address) or (
+            link.leads is Leads.ELSEWHERE and "://" in word
+        ):
             found = Media(key="", address=link.address)
     return found
 
 
 def _not_there(code: str, what: str, word: str, entry: Entry) -> Problem:
     message = f"Its {what} ({word}) is not in the export."
-    return Problem(Severity.ERROR, code, message, "Choose another on the new host.", entry.source, "entry", entry.key)
+    return Problem(
+        Severity.ERROR,
+        code,
+        message,
+        "Choose another on the new host.",
+        entry.source,
+        "entry",
+        entry.key,
+    )

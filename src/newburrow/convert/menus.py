@@ -16,16 +16,36 @@ from newburrow.rows import Fate, Settled
 
 def of_site(context: Context) -> Site:
     """The new site, with the id of its front page where the import has a place for it; else that is told."""
-    entry = context.store.get(Entry, context.old.front_page) if context.old.front_page else None
-    place = context.journal.place_of(entry.key) if entry else None
+    if context.old.front_page:
+        entry = context.store.get(Entry, context.old.front_page)
+    else:
+        entry = None
+    if entry:
+        place = context.journal.place_of(entry.key)
+    else:
+        place = None
     if entry and place and context.host.site.front_page:
         return replace(context.new, front_page=context.new_id("entry", entry.key))
     if entry:
         message = f"The front page of the old site was “{entry.title}”"
-        message += f", which now stands at {place.new}." if place else ", which stays behind."
-        advice = "Make that page the front page on the new host." if place else "Choose another on the new host."
+        if place:
+            message += f", which now stands at {place.new}."
+        else:
+            message += ", which stays behind."
+        if place:
+            advice = "Make that page the front page on the new host."
+        else:
+            advice = "Choose another on the new host."
         context.journal.follow_up(
-            Problem(Severity.WARNING, "front-page", message, advice, entry.source, "entry", entry.key)
+            Problem(
+                Severity.WARNING,
+                "front-page",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
         )
     return replace(context.new, front_page="")
 
@@ -35,20 +55,39 @@ def plan(context: Context) -> tuple[MenuItem, ...]:
     lines = list(_ordered(context))
     made = [replace(line, target=_target(line, context)) for line in lines]
     has_place = context.host.site.menus
-    why = "" if has_place else "the import has no place for menus: set it by hand, as follow-ups.csv says"
+    if has_place:
+        why = ""
+    else:
+        why = "the import has no place for menus: set it by hand, as follow-ups.csv says"
     for line, new in zip(lines, made, strict=True):
-        fate = Fate.MOVED if has_place else Fate.LEFT_OUT
+        if has_place:
+            fate = Fate.MOVED
+        else:
+            fate = Fate.LEFT_OUT
         context.journal.settle(
-            Settled("menuitem", line.key, "menu-item", fate, why, f"{line.menu}: {line.label}", line.target, new.target)
+            Settled(
+                "menuitem",
+                line.key,
+                "menu-item",
+                fate,
+                why,
+                f"{line.menu}: {line.label}",
+                line.target,
+                new.target,
+            )
         )
     if not has_place:
         _say(made, context)
-    return tuple(made) if has_place else ()
+    if has_place:
+        return tuple(made)
+    return ()
 
 
 def _ordered(context: Context) -> Iterator[MenuItem]:
     """Menu after menu, each line before those under it. What stands under nothing known, or in a circle, is on top."""
-    lines = sorted(context.store.all(MenuItem), key=lambda one: (one.position is None, one.position or 0))
+    lines = sorted(
+        context.store.all(MenuItem), key=lambda one: (one.position is None, one.position or 0)
+    )
     known = {one.key for one in lines}
     under: dict[str, list[MenuItem]] = {}
     for one in lines:
@@ -80,7 +119,15 @@ def _target(line: MenuItem, context: Context) -> str:
         message = f"The line “{line.label}” of the menu “{line.menu}” leads to what stays behind or is not known."
         advice = "Take it out of the menu, or choose another target."
         context.journal.follow_up(
-            Problem(Severity.WARNING, "menu-target", message, advice, line.source, "menuitem", line.key)
+            Problem(
+                Severity.WARNING,
+                "menu-target",
+                message,
+                advice,
+                line.source,
+                "menuitem",
+                line.key,
+            )
         )
         return ""
     return link.address
@@ -92,9 +139,18 @@ def _say(lines: list[MenuItem], context: Context) -> None:
     counts: dict[str, int] = {}
     menus: dict[str, list[str]] = {}
     for line in lines:
-        counts[f"{line.menu}\n{line.parent}"] = nth = counts.get(f"{line.menu}\n{line.parent}", 0) + 1
-        numbers[line.key] = f"{numbers[line.parent]}.{nth}" if line.parent else str(nth)
-        menus.setdefault(line.menu, []).append(f"{numbers[line.key]} {line.label} → {line.target or '(nothing)'}")
+        counts[f"{line.menu}\n{line.parent}"] = nth = (
+            counts.get(f"{line.menu}\n{line.parent}", 0) + 1
+        )
+        if line.parent:
+            numbers[line.key] = f"{numbers[line.parent]}.{nth}"
+        else:
+            numbers[line.key] = str(nth)
+        menus.setdefault(line.menu, []).append(
+            f"{numbers[line.key]} {line.label} → {line.target or '(nothing)'}"
+        )
     for name, told in menus.items():
         message = f"The menu “{name}” has no place in the import. Its lines: {'; '.join(told)}."
-        context.journal.follow_up(Problem(Severity.WARNING, "menu", message, "Set it so on the new host."))
+        context.journal.follow_up(
+            Problem(Severity.WARNING, "menu", message, "Set it so on the new host.")
+        )

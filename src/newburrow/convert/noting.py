@@ -62,9 +62,13 @@ class NotingJournal(Journal):
         """Where the entry of a number goes; None for one that stays behind. Those after it are read along with it."""
         if number not in self._near:
             rest = "WHERE seq >= ? AND seq < ? ORDER BY seq"
-            self._near = {place.seq: place for place in self._places(rest, number, number + _AHEAD)}
+            self._near = {
+                place.seq: place for place in self._places(rest, number, number + _AHEAD)
+            }
         place = self._near.get(number)
-        return place if place and place.new else None
+        if place and place.new:
+            return place
+        return None
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()

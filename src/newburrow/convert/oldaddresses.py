@@ -26,7 +26,9 @@ def plan(context: Context, lists: Lists) -> None:
 class _Map:
     def __init__(self, context: Context, lists: Lists) -> None:
         self.context, self.journal, self.lists = context, context.journal, lists
-        self._waiting: list[tuple[OldAddress, str]] = []  # answers, each with the entry it is for
+        self._waiting: list[
+            tuple[OldAddress, str]
+        ] = []  # answers, each with the entry it is for
         self.new = context.new.address
 
     def fill(self) -> None:
@@ -74,29 +76,45 @@ class _Map:
                 self._answer(old, self._feed(), "feed", "", "the new host has no feed")
 
     def _feed(self) -> str:
-        return address.resolve(self.new, self.context.host.site.feed) if self.context.host.site.feed else ""
+        if self.context.host.site.feed:
+            return address.resolve(self.new, self.context.host.site.feed)
+        return ""
 
     def _feeds_of_entries(self) -> None:
         new = self._feed()
         for place in self.journal.places("with feeds"):
             for feed in filter(None, place.feeds.split("\n")):
-                self._answer(feed, new, "feed of an entry's comments", "", "the new host has no feed")
+                self._answer(
+                    feed, new, "feed of an entry's comments", "", "the new host has no feed"
+                )
 
     def _archives(self) -> None:
         for author in self.context.store.all(Author):
             kept = self.context.authors.get(author.key)
-            new = self.context.new_archives.of_author(kept.name) if kept else ""
-            gone = "the new host has no author archives" if kept else "nothing of theirs moves"
+            if kept:
+                new = self.context.new_archives.of_author(kept.name)
+            else:
+                new = ""
+            if kept:
+                gone = "the new host has no author archives"
+            else:
+                gone = "nothing of theirs moves"
             for old in self.context.old_archives.of_author(author):
                 self._list(old, new, "author archive", self.lists.authors[author.key], gone)
                 self._feed_of_list(old)
         listed = self.lists.of_terms(self.context.store.all(Term))
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
-            new = self.context.new_archives.of_term(filed.name) if filed else ""
+            if filed:
+                new = self.context.new_archives.of_term(filed.name)
+            else:
+                new = ""
             if term.key in self.context.pages_of_terms:
                 new = termpages.address_of(term, self.context)
-            gone = "the new host has no such archives" if filed else "nothing that moves is filed under it"
+            if filed:
+                gone = "the new host has no such archives"
+            else:
+                gone = "nothing that moves is filed under it"
             for old in self.context.old_archives.of_term(term):
                 self._list(old, new, f"{term.vocabulary} archive", listed[term.key], gone)
                 self._feed_of_list(old)
@@ -106,8 +124,14 @@ class _Map:
         for site, dialect in pairs(self.context.sites, self.context.dialects):
             for pattern in dialect.addresses.dates:
                 for values, count, moves in self.lists.dates(address.variables(pattern)):
-                    new = self.context.new_archives.of_date(values) if moves else ""
-                    gone = "the new host has no such archives" if moves else "nothing published then moves"
+                    if moves:
+                        new = self.context.new_archives.of_date(values)
+                    else:
+                        new = ""
+                    if moves:
+                        gone = "the new host has no such archives"
+                    else:
+                        gone = "nothing published then moves"
                     old = address.resolve(site.address, address.expand(pattern, values))
                     self._list(old, new, "date archive", count, gone)
 
@@ -124,7 +148,9 @@ class _Map:
         for dialect in self.context.dialects:
             if dialect.addresses.feed:
                 feed = address.expand(dialect.addresses.feed, {"list": old})
-                self._answer(feed, self._feed(), "feed of a list", "", "the new host has no feed")
+                self._answer(
+                    feed, self._feed(), "feed of a list", "", "the new host has no feed"
+                )
 
     def _index_files(self) -> None:
         """Where a folder's address shows a file in it, both were addresses of the same."""
@@ -140,16 +166,27 @@ class _Map:
         if not theirs or theirs == {ours} or not self.context.store.count(Comment):
             return
         old = ", ".join(f"#{one}" for one in sorted(theirs))
-        now = f"the new host names them #{ours}" if ours else "the host's profile does not say how it names them"
+        if ours:
+            now = f"the new host names them #{ours}"
+        else:
+            now = "the host's profile does not say how it names them"
         message = (
             f"Links of others to single comments ({old}) lead to the top of the page: {now}. "
             "Links between entries are put right."
         )
-        self.journal.follow_up(Problem(Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."))
+        self.journal.follow_up(
+            Problem(
+                Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."
+            )
+        )
 
-    def _answer(self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = "") -> None:
+    def _answer(
+        self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = ""
+    ) -> None:
         """Set one answer, unless the old address is another entry's new one or has an answer already."""
-        row = OldAddress(old, new, REDIRECTED if new else GONE, why if new else gone, new_key=new_key)
+        row = OldAddress(
+            old, new, REDIRECTED if new else GONE, why if new else gone, new_key=new_key
+        )
         if not row.key:
             return
         if new and row.new_key == row.key:
@@ -162,10 +199,15 @@ class _Map:
         """Set the answers that wait, in their order; say of those that could not be set why."""
         waiting, self._waiting = self._waiting, []
         for row, key in waiting if not self.journal.answer_free(waiting) else ():
-            new = "" if row.status == GONE else row.new
+            if row.status == GONE:
+                new = ""
+            else:
+                new = row.new
             owner, other = self.journal.taken(row.key), self.journal.answer_to(row.key)
             if owner and owner != key:
-                message = f"{row.old} is the new address of another entry, which is now shown there."
+                message = (
+                    f"{row.old} is the new address of another entry, which is now shown there."
+                )
                 self._conflict(row.old, key, message)
             elif other and other.new_key != row.new_key:
                 message = f"{row.old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."

@@ -47,12 +47,19 @@ _FORM_FIELDS = "input,textarea,select"
 class Page:
     """One parsed body, and the changes made to it."""
 
-    def __init__(self, text: str, base: str, context: Context, say: Say, allowed: frozenset[str]) -> None:
+    def __init__(
+        self, text: str, base: str, context: Context, say: Say, allowed: frozenset[str]
+    ) -> None:
         """Raises TooDeep where the text is nested beyond reason."""
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.allowed = allowed  # empty: all
-        self.text, self.lower = text, text.lower()  # looking into them takes less than asking the parser
-        self.tags = set(_TAG.findall(self.lower))  # all elements that the text can hold, but for those that go unsaid
+        self.text, self.lower = (
+            text,
+            text.lower(),
+        )  # looking into them takes less than asking the parser
+        self.tags = set(
+            _TAG.findall(self.lower)
+        )  # all elements that the text can hold, but for those that go unsaid
         if "image" in self.tags:
             self.tags.add("img")  # a parser takes the one for the other
         self.silent: list[str] = []  # pictures without alternative text
@@ -72,12 +79,20 @@ class Page:
 
     def handlers(self) -> None:
         """Take scripts in attributes out."""
-        if not any(self.lower[found.start() - 1] in _BEFORE_A_NAME for found in _HANDLER.finditer(self.lower)):
+        if not any(
+            self.lower[found.start() - 1] in _BEFORE_A_NAME
+            for found in _HANDLER.finditer(self.lower)
+        ):
             return
         for node in self.fragment.elements():
             for name in [name for name in node.attributes if name.startswith("on")]:
                 del node.attrs[name]
-                self.say(Severity.INFO, "script", f"A script in an attribute ({name}) was taken out.", "")
+                self.say(
+                    Severity.INFO,
+                    "script",
+                    f"A script in an attribute ({name}) was taken out.",
+                    "",
+                )
 
     def _there(self, tags: Iterable[str]) -> list[str]:
         """Those of these elements that the text can hold."""
@@ -89,7 +104,12 @@ class Page:
             link = kept_right(link, self.context)
         if link.leads is Leads.UNSAFE:
             del node.attrs[name]
-            self.say(Severity.INFO, "script", "A link that runs a script was taken out; its words stay.", "")
+            self.say(
+                Severity.INFO,
+                "script",
+                "A link that runs a script was taken out; its words stay.",
+                "",
+            )
             return
         if link.address != value:
             node.attrs[name] = link.address
@@ -153,7 +173,9 @@ class Page:
                 candidates.append((link.address, " ".join(words[1:])))
                 self.context.show(link.address)
         if len({address for address, _size in candidates}) > 1 or node.tag == "source":
-            node.attrs["srcset"] = ", ".join(f"{address} {size}".strip() for address, size in candidates)
+            node.attrs["srcset"] = ", ".join(
+                f"{address} {size}".strip() for address, size in candidates
+            )
             return
         del node.attrs["srcset"]
         if "sizes" in node.attributes:
@@ -164,9 +186,16 @@ class Page:
     def refused(self) -> None:
         """Take out what the host does not take; what held words keeps them."""
         allowed = self.allowed
-        refused = [tag for tag in (*_SCRIPTS, *ELEMENTS, "form") if tag == "script" or (allowed and tag not in allowed)]
+        refused = [
+            tag
+            for tag in (*_SCRIPTS, *ELEMENTS, "form")
+            if tag == "script" or (allowed and tag not in allowed)
+        ]
         wholes = self._there(refused)
-        found = self.fragment.select(",".join(wholes)) if wholes else []
+        if wholes:
+            found = self.fragment.select(",".join(wholes))
+        else:
+            found = []
         # Only the outermost: an element that goes takes what it holds along.
         for node in [node for node in found if not _within(node, wholes)]:
             if node.tag in ELEMENTS:
@@ -183,7 +212,12 @@ class Page:
                 node.decompose()
         for node in self.fragment.elements() if allowed else ():
             if node.tag not in allowed:
-                self.say(Severity.INFO, "element", f"<{node.tag}> cannot stand on the new host; its words stay.", "")
+                self.say(
+                    Severity.INFO,
+                    "element",
+                    f"<{node.tag}> cannot stand on the new host; its words stay.",
+                    "",
+                )
                 if node.tag == "img":
                     self._picture_out(node)
                 elif node.child is None:
@@ -194,17 +228,20 @@ class Page:
     def _picture_out(self, node: LexborNode) -> None:
         words = node.attributes.get("alt") or ""
         put_in_place(node, html.escape(words, quote=False))
-        message = (
-            f"The picture {node.attributes.get('src') or ''} cannot stand on the new host; its alternative text does."
+        source = node.attributes.get("src") or ""
+        message = f"The new host does not accept the picture {source}; its alternative text stands in its place."
+        self.say(
+            Severity.WARNING, "picture-out", message, "Attach it with what the new host offers."
         )
-        self.say(Severity.WARNING, "picture-out", message, "Attach it with what the new host offers.")
 
     def embeds(self) -> None:
         """Put embeds into the form of the new host, where it has one."""
         known = self.context.embeds
         frames = not known.form and (not self.allowed or "iframe" in self.allowed)
         if known.form and (there := self._there(ELEMENTS)):
-            for node in [one for one in self.fragment.select(",".join(there)) if not _within(one, there)]:
+            for node in [
+                one for one in self.fragment.select(",".join(there)) if not _within(one, there)
+            ]:
                 attributes = node.attributes
                 source = attributes.get("src") or attributes.get("data") or ""
                 if source:
@@ -253,9 +290,14 @@ class Page:
 
     def lead(self, lead: Media) -> None:
         """Put the lead picture before all else, unless the body shows it already."""
-        if any(node.attributes.get("src") == lead.address for node in self.fragment.select("img")):
+        if any(
+            node.attributes.get("src") == lead.address for node in self.fragment.select("img")
+        ):
             return
-        caption = f"<figcaption>{html.escape(lead.caption, quote=False)}</figcaption>" if lead.caption else ""
+        if lead.caption:
+            caption = f"<figcaption>{html.escape(lead.caption, quote=False)}</figcaption>"
+        else:
+            caption = ""
         self.fragment.prepend(
             f'<figure><img src="{html.escape(lead.address)}" '
             f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>'
@@ -264,10 +306,19 @@ class Page:
     def lead_once(self, lead: Media) -> None:
         """Take the lead picture out of the beginning of the body: the host shows it there anyway."""
         first = next(iter(self.fragment.select("img")), None)
-        if first is None or first.attributes.get("src") != lead.address or not self._opens(first):
+        if (
+            first is None
+            or first.attributes.get("src") != lead.address
+            or not self._opens(first)
+        ):
             return
         holder = first
-        while holder.parent is not None and holder.parent.tag in ("a", "figure", "p", "picture"):
+        while holder.parent is not None and holder.parent.tag in (
+            "a",
+            "figure",
+            "p",
+            "picture",
+        ):
             words = (holder.parent.text() or "").strip()
             if words and not (holder.parent.tag == "figure" and words == lead.caption.strip()):
                 break

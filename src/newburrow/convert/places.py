@@ -80,7 +80,9 @@ def _part(context: Context) -> None:
         number = 1
         for other in places[1:]:
             new = other.new
-            while context.journal.taken(address.key(new)) or context.journal.is_held("entry", address.key(new)):
+            while context.journal.taken(address.key(new)) or context.journal.is_held(
+                "entry", address.key(new)
+            ):
                 number += 1
                 new = _numbered(other.wished, number, context.host.slugs)
             context.journal.replace_place(other.key, new, address.key(new))
@@ -114,7 +116,10 @@ def _limit(context: Context) -> None:
     if total <= most:
         return
     host = context.host.title or context.host.name
-    and_has = f" and has {there:,} already" if there else ""
+    if there:
+        and_has = f" and has {there:,} already"
+    else:
+        and_has = ""
     context.journal.follow_up(
         Problem(
             Severity.ERROR,

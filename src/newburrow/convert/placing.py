@@ -42,14 +42,39 @@ def place(number: int, read: Entry, context: Context, journal: NotingJournal) ->
         listed = Listed(read.authors, read.terms, context.day(read.published))
     if not there.new:
         return Placed(there, at, id_, journal.taken_notes(), listed, touched)
-    moment = entry.updated or entry.published if entry.status == "published" else None
-    changed = moment.astimezone(UTC) if moment else None
-    return Placed(there, at, id_, journal.taken_notes(), listed, touched, entry.authors, entry.terms, changed)
+    if entry.status == "published":
+        moment = entry.updated or entry.published
+    else:
+        moment = None
+    if moment:
+        changed = moment.astimezone(UTC)
+    else:
+        changed = None
+    return Placed(
+        there,
+        at,
+        id_,
+        journal.taken_notes(),
+        listed,
+        touched,
+        entry.authors,
+        entry.terms,
+        changed,
+    )
 
 
 def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
     """The ledger's row for an entry."""
-    return Settled("entry", entry.key, entry.kind, fate, reason, entry.title or entry.slug, entry.permalink, new)
+    return Settled(
+        "entry",
+        entry.key,
+        entry.kind,
+        fate,
+        reason,
+        entry.title or entry.slug,
+        entry.permalink,
+        new,
+    )
 
 
 def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, str, str]:
@@ -58,15 +83,30 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
     One that stays behind is settled. `was` is the kind that it was read as, under which it is accounted for.
     """
     reason, kind = choose.reason_to_leave(entry, context), context.kind_for(entry.kind)
-    failed = "" if kind or reason else f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
-    slug = "" if reason or failed else new_slug(entry, context)
-    new = new_address(entry, kind, slug, context) if slug else ""
+    if kind or reason:
+        failed = ""
+    else:
+        failed = f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
+    if reason or failed:
+        slug = ""
+    else:
+        slug = new_slug(entry, context)
+    if slug:
+        new = new_address(entry, kind, slug, context)
+    else:
+        new = ""
     if not new:
-        fate = Fate.LEFT_OUT if reason else Fate.FAILED
+        if reason:
+            fate = Fate.LEFT_OUT
+        else:
+            fate = Fate.FAILED
         context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
     if failed:
         context.journal.follow_up(_no_kind(entry, failed))
-    there = held.same_entry(entry, new, context) if new else None
+    if new:
+        there = held.same_entry(entry, new, context)
+    else:
+        there = None
     if there:
         wished = new = there.address or new
     else:
@@ -86,7 +126,10 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         "\n".join(entry.feeds),
         there is not None and context.decisions.new.already_there == "skip",
     )
-    at = format(moment.timestamp(), "020.6f") if moment else ""
+    if moment:
+        at = format(moment.timestamp(), "020.6f")
+    else:
+        at = ""
     return place, at, there.id if there and context.has_ids else ""
 
 
@@ -115,7 +158,9 @@ def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Contex
     if number > 1:
         message = f"The new host has another entry at {wanted}, or of its slug; this one goes to {new}."
         advice = "Nothing to do, unless you want another address: change its slug."
-        problem = Problem(Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key)
+        problem = Problem(
+            Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key
+        )
         context.journal.follow_up(problem)
     held.say_same_title(entry, context)
     return new
@@ -150,8 +195,13 @@ def new_slug(entry: Entry, context: Context) -> str:
     if slugs.accepted(old, rules):
         return old
     sources = (old, entry.title, f"entry-{entry.key}")
-    slug = next((made for source in sources if source and (made := slugs.make(source, rules))), "entry")
-    had = f"The slug {old!r} cannot stand on the new host" if old else "The entry has no slug"
+    slug = next(
+        (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
+    )
+    if old:
+        had = f"The slug {old!r} cannot stand on the new host"
+    else:
+        had = "The entry has no slug"
     context.journal.follow_up(
         Problem(
             Severity.INFO,

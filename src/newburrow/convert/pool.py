@@ -25,7 +25,9 @@ _AHEAD = 3  # pieces for each process that wait or are under way; all of them ar
 _OPENED = ("store", "journal")
 
 R = TypeVar("R")
-Task = Callable[[int, Entry, Context, NotingJournal], R]  # number of an entry, the entry -> what came of it
+Task = Callable[
+    [int, Entry, Context, NotingJournal], R
+]  # number of an entry, the entry -> what came of it
 
 _encode = msgspec.json.Encoder().encode
 
@@ -49,7 +51,11 @@ def _noting(context: Context, store: Store, journal: Path) -> tuple[Context, Not
 
 
 def _facts(context: Context) -> dict[str, Any]:
-    return {one.name: getattr(context, one.name) for one in fields(context) if one.name not in (*_OPENED, "tally")}
+    return {
+        one.name: getattr(context, one.name)
+        for one in fields(context)
+        if one.name not in (*_OPENED, "tally")
+    }
 
 
 def _here(context: Context, task: Task[R]) -> Iterator[bytes]:
@@ -72,10 +78,16 @@ def _shared(context: Context, task: Task[R], processes: int) -> Iterator[bytes]:
                 yield from waiting.popleft().result()
         except BrokenProcessPool:
             advice = "Mostly the memory was not enough. Run it again; it begins anew, with what was read."
-            raise stop("process-died", "A process that converted entries was ended from outside.", advice) from None
+            raise stop(
+                "process-died",
+                "A process that converted entries was ended from outside.",
+                advice,
+            ) from None
 
 
-_mine: tuple[Context, NotingJournal] | None = None  # of this process, where it is one that converts
+_mine: tuple[Context, NotingJournal] | None = (
+    None  # of this process, where it is one that converts
+)
 
 
 def _begin(facts: dict[str, Any], store: Path, journal: Path) -> None:
@@ -90,5 +102,6 @@ def _piece(task: Task[Any], after: int, upto: int) -> list[bytes]:
     assert _mine is not None
     context, journal = _mine
     return [
-        _encode(task(number, entry, context, journal)) for number, entry in context.store.numbered(Entry, after, upto)
+        _encode(task(number, entry, context, journal))
+        for number, entry in context.store.numbered(Entry, after, upto)
     ]

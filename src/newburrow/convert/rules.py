@@ -18,9 +18,13 @@ from newburrow.store import Store
 class Rules:
     """The rules of a move, ready to be used. They are used in their order, each on what the ones before have made."""
 
-    def __init__(self, rules: Sequence[Rule], store: Store, local: Callable[[datetime], datetime]) -> None:
+    def __init__(
+        self, rules: Sequence[Rule], store: Store, local: Callable[[datetime], datetime]
+    ) -> None:
         self.store = store
-        self.rules: list[tuple[Test, Rule]] = [(compiled(rule.when, store, local), rule) for rule in rules]
+        self.rules: list[tuple[Test, Rule]] = [
+            (compiled(rule.when, store, local), rule) for rule in rules
+        ]
         self.touched: Counter[int] = Counter()
         self.new_terms: dict[str, Term] = {}  # that rules name and the export has not
         self._keys: dict[str, str] = {}  # word for a term, in lower case -> its key
@@ -41,7 +45,9 @@ class Rules:
         """Count that rules touched an entry; the terms that they name are made."""
         for number in touched:
             self.touched[number] += 1
-            for word in self.rules[number][1].set.add_terms if self.touched[number] == 1 else ():
+            for word in (
+                self.rules[number][1].set.add_terms if self.touched[number] == 1 else ()
+            ):
                 self._term(word)
 
     def _set(self, entry: Entry, change: Change) -> Entry:
@@ -69,9 +75,14 @@ class Rules:
         if known:
             return known
         vocabulary, slash, name = word.partition("/")
-        vocabulary, name = (vocabulary, name) if slash else ("tag", word)
+        if slash:
+            vocabulary, name = (vocabulary, name)
+        else:
+            vocabulary, name = ("tag", word)
         key = f"{vocabulary}/{name}"
-        self.new_terms.setdefault(key, Term(key=key, vocabulary=vocabulary, slug=name, name=name))
+        self.new_terms.setdefault(
+            key, Term(key=key, vocabulary=vocabulary, slug=name, name=name)
+        )
         return key
 
     def problems(self) -> Iterator[Problem]:
@@ -80,13 +91,22 @@ class Rules:
             name = f"Rule {number + 1}" + (f" ({rule.about})" if rule.about else "")
             touched = self.touched[number]
             if touched:
-                many = "entry" if touched == 1 else "entries"
+                if touched == 1:
+                    many = "entry"
+                else:
+                    many = "entries"
                 yield Problem(Severity.INFO, "rule", f"{name} touched {touched:,} {many}.")
             else:
                 advice = "Look at its `when` in move.toml, or take it out."
-                yield Problem(Severity.WARNING, "rule-unused", f"{name} touched no entry.", advice)
+                yield Problem(
+                    Severity.WARNING, "rule-unused", f"{name} touched no entry.", advice
+                )
 
 
 def _words(term: Term) -> tuple[str, ...]:
     """What a rule may call a term, in lower case."""
-    return tuple(word.casefold() for word in (term.name, term.slug, f"{term.vocabulary}/{term.name}", term.key) if word)
+    return tuple(
+        word.casefold()
+        for word in (term.name, term.slug, f"{term.vocabulary}/{term.name}", term.key)
+        if word
+    )

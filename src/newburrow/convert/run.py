@@ -50,7 +50,11 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> str:
 
 
 def write(
-    context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener, processes: int = 1
+    context: Context,
+    writer: Writer,
+    copy: Callable[[Media, Media], None],
+    listener: Listener,
+    processes: int = 1,
 ) -> None:
     """Take every entry through the steps to the writer, then every file; settle each.
 
@@ -68,11 +72,23 @@ def write(
         context.journal.follow_up(*problems, *writer.entry(ids.step(bundle, context)[0]))
     for comment in context.store.orphans():
         on_file = context.store.get(Media, comment.entry) is not None
-        reason = "it stands on a file, which has no place for comments" if on_file else "its entry is not in the export"
+        if on_file:
+            reason = "it stands on a file, which has no place for comments"
+        else:
+            reason = "its entry is not in the export"
         context.journal.settle(comments.settled(comment, Fate.FAILED, reason))
     _files(context, writer, copy, listener)
     for site in context.store.all(Site):
-        moved = Settled("site", site.key, "site", Fate.MOVED, "", site.title, site.address, context.new.address)
+        moved = Settled(
+            "site",
+            site.key,
+            "site",
+            Fate.MOVED,
+            "",
+            site.title,
+            site.address,
+            context.new.address,
+        )
         context.journal.settle(moved)
     settings.say(context)
 
@@ -85,24 +101,39 @@ def _hand_over(one: Converted, context: Context, writer: Writer) -> Notes:
     try:
         # What writers say is of the entry under its new id; here it goes by its own.
         own, key = one.bundle.entry.key, one.key
-        said = [replace(problem, key=key) if problem.key == own else problem for problem in writer.entry(one.bundle)]
+        said = [
+            replace(problem, key=key) if problem.key == own else problem
+            for problem in writer.entry(one.bundle)
+        ]
     except Refused as refused:
-        rows = [replace(row, fate=Fate.FAILED, reason="its entry failed", new="") for row in one.if_written[:-1]]
+        rows = [
+            replace(row, fate=Fate.FAILED, reason="its entry failed", new="")
+            for row in one.if_written[:-1]
+        ]
         last = replace(one.if_written[-1], fate=Fate.FAILED, reason=refused.reason, new="")
         problem = Problem(
-            Severity.ERROR, "not-written", f"The entry was not written: {refused.reason}.", refused.advice,
-            one.bundle.entry.source, "entry", one.key,
-        )  # fmt: skip
+            Severity.ERROR,
+            "not-written",
+            f"The entry was not written: {refused.reason}.",
+            refused.advice,
+            one.bundle.entry.source,
+            "entry",
+            one.key,
+        )
         return Notes(settled=[*one.notes.settled, *rows, last], problems=[problem])
     one.notes.settled += one.if_written
     one.notes.problems += said
     return one.notes
 
 
-def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener) -> None:
+def _files(
+    context: Context, writer: Writer, copy: Callable[[Media, Media], None], listener: Listener
+) -> None:
     total = context.store.count(Media)
     for done, record in enumerate(context.store.all(Media), 1):
-        if not context.journal.is_settled("media", record.key) and not media.leave_unshown(context, record):
+        if not context.journal.is_settled("media", record.key) and not media.leave_unshown(
+            context, record
+        ):
             new = context.new_media(record.key)
             assert new is not None
             copy(record, new)
@@ -113,9 +144,16 @@ def _files(context: Context, writer: Writer, copy: Callable[[Media, Media], None
             except Refused as refused:
                 context.journal.settle(media.failed(record, refused.reason))
                 context.journal.follow_up(
-                    Problem(Severity.ERROR, "not-written", f"The record of the file was not written: {refused.reason}.",
-                            refused.advice, record.source, "media", record.key)
-                )  # fmt: skip
+                    Problem(
+                        Severity.ERROR,
+                        "not-written",
+                        f"The record of the file was not written: {refused.reason}.",
+                        refused.advice,
+                        record.source,
+                        "media",
+                        record.key,
+                    )
+                )
         if done % 20 == 0 or done == total:
             listener(Event("Copying files", done, total, "files"))
 
@@ -125,16 +163,28 @@ def _twice(context: Context) -> None:
     for double in context.store.twice():
         record, kind = double.record, double.kind
         first = context.store.get(type(record), record.key)
-        where = f" (the first: {first.source})" if first else ""
+        if first:
+            where = f" (the first: {first.source})"
+        else:
+            where = ""
         reason = double.why or "stands twice in the export; the first was kept"
         if double.differs and not double.why:
             reason += ", and it differs"
-        title = getattr(record, "title", "") or getattr(record, "name", "") or getattr(record, "author_name", "")
+        title = (
+            getattr(record, "title", "")
+            or getattr(record, "name", "")
+            or getattr(record, "author_name", "")
+        )
         old = getattr(record, "permalink", "")
         nth = double.number
-        context.journal.settle(Settled(double.table, record.key, kind, Fate.MERGED, reason, title, old, nth=nth))
+        context.journal.settle(
+            Settled(double.table, record.key, kind, Fate.MERGED, reason, title, old, nth=nth)
+        )
         if double.differs:
-            said = f"is {double.why}" if double.why else "stands twice in the export and the two differ"
+            if double.why:
+                said = f"is {double.why}"
+            else:
+                said = "stands twice in the export and the two differ"
             context.journal.follow_up(
                 Problem(
                     Severity.WARNING,

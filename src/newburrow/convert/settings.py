@@ -40,7 +40,10 @@ def _extra(context: Context) -> None:
     """What the model has no place for is in the store; here it is listed, a line for each name."""
     for name, found, example in context.store.extras():
         space, _, local = name.rpartition("}")
-        shown = f"{local} ({space[1:]})" if space else local
+        if space:
+            shown = f"{local} ({space[1:]})"
+        else:
+            shown = local
         context.journal.follow_up(
             Problem(
                 Severity.INFO,

@@ -27,7 +27,11 @@ def make(text: str, rules: Slugs) -> str:
         slug = cut.strip("-")
     if not slug or not _refused(slug, rules):
         return slug
-    others = (numbered(slug, 1, rules), f"entry-{slug}"[: rules.longest].strip("-"), f"entry-{len(slug)}")
+    others = (
+        numbered(slug, 1, rules),
+        f"entry-{slug}"[: rules.longest].strip("-"),
+        f"entry-{len(slug)}",
+    )
     return next((other for other in others if not _refused(other, rules)), "")
 
 
@@ -39,9 +43,18 @@ def numbered(slug: str, number: int, rules: Slugs) -> str:
 
 def accepted(slug: str, rules: Slugs) -> bool:
     """Whether the host takes a slug as it is."""
-    letters = _ASCII if rules.letters == "ascii" else _UNICODE
-    return bool(letters.fullmatch(slug)) and len(slug) <= rules.longest and not _refused(slug, rules)
+    if rules.letters == "ascii":
+        letters = _ASCII
+    else:
+        letters = _UNICODE
+    return (
+        bool(letters.fullmatch(slug))
+        and len(slug) <= rules.longest
+        and not _refused(slug, rules)
+    )
 
 
 def _refused(slug: str, rules: Slugs) -> bool:
-    return slug in rules.reserved or any(fnmatch.fnmatchcase(slug, pattern) for pattern in rules.forbidden)
+    return slug in rules.reserved or any(
+        fnmatch.fnmatchcase(slug, pattern) for pattern in rules.forbidden
+    )

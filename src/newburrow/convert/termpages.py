@@ -25,7 +25,9 @@ def key_of(term: Term) -> str:
 def address_of(term: Term, context: Context) -> str:
     """Where the page of a term stands."""
     place = context.journal.place_of(key_of(term))
-    return place.new if place else ""
+    if place:
+        return place.new
+    return ""
 
 
 def place(context: Context, used: set[str], after: int) -> None:
@@ -35,10 +37,16 @@ def place(context: Context, used: set[str], after: int) -> None:
         if term.key not in used or not kind:
             continue
         pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
-        slug = slugs.make(term.slug, context.host.slugs) or slugs.make(term.name, context.host.slugs) or "term"
+        slug = (
+            slugs.make(term.slug, context.host.slugs)
+            or slugs.make(term.name, context.host.slugs)
+            or "term"
+        )
         values = {"slug": slug, "id": term.slug}
         new = address.resolve(context.new.address, address.expand(pattern, values))
-        context.journal.place((Place(number, key_of(term), kind, "", "", new, address.key(new), new, True), ""))
+        context.journal.place(
+            (Place(number, key_of(term), kind, "", "", new, address.key(new), new, True), "")
+        )
 
 
 def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
@@ -61,18 +69,41 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
         choice = context.term_choices[term.key]
         problems: list[Problem] = []
 
-        def say(severity: Severity, code: str, message: str, advice: str, term: Term = term,
-                said: list[Problem] = problems) -> None:  # fmt: skip
+        def say(
+            severity: Severity,
+            code: str,
+            message: str,
+            advice: str,
+            term: Term = term,
+            said: list[Problem] = problems,
+        ) -> None:
             said.append(Problem(severity, code, message, advice, term.source, "term", term.key))
 
         items = "".join(
             f'<li><a href="{html.escape(at)}">{html.escape(title, quote=False)}</a></li>\n'
             for title, at in context.journal.filed_under(term.key)
         )
-        words = bodies.to_host_html(Body(term.description), "", context, say).text if term.description else ""
-        listed = f"{words}\n<ul>\n{items}</ul>" if items else words
+        if term.description:
+            words = bodies.to_host_html(Body(term.description), "", context, say).text
+        else:
+            words = ""
+        if items:
+            listed = f"{words}\n<ul>\n{items}</ul>"
+        else:
+            listed = words
         body = Body(context.markup.from_html(listed), context.markup.name)
         title = choice.new_name or term.name
         slug = address.last_name(new)
-        yield Bundle(Entry(key=key_of(term), kind=context.kind_for(KIND), title=title, slug=slug, body=body),
-                     new_address=new), problems  # fmt: skip
+        yield (
+            Bundle(
+                Entry(
+                    key=key_of(term),
+                    kind=context.kind_for(KIND),
+                    title=title,
+                    slug=slug,
+                    body=body,
+                ),
+                new_address=new,
+            ),
+            problems,
+        )

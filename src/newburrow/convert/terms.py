@@ -18,7 +18,9 @@ _PATH = " / "
 
 def plan(context: Context, used: set[str]) -> None:
     """Decide every term's name on the new host, and settle all of them."""
-    first: dict[tuple[str, str], Term] = {}  # new vocabulary and name -> the first term that has them
+    first: dict[
+        tuple[str, str], Term
+    ] = {}  # new vocabulary and name -> the first term that has them
     nested: list[str] = []
     known = _Known(context.store.all(Term))
     tree = context.host.terms.nested
@@ -33,19 +35,31 @@ def plan(context: Context, used: set[str]) -> None:
             nested.append(name)
         same = first.get((vocabulary, name))
         if name and same and choice.action != "page":
-            fate, reason = Fate.MERGED, f"becomes the same {vocabulary} as the {same.vocabulary} {same.name}"
+            fate, reason = (
+                Fate.MERGED,
+                f"becomes the same {vocabulary} as the {same.vocabulary} {same.name}",
+            )
         new = context.new_archives.of_term(name)
         if choice.action == "page" and name:
             new = termpages.address_of(term, context)
             reason = "became a page (terms.csv)"
         elif name:
             first.setdefault((vocabulary, name), term)
-            moved = replace(term, name=name, vocabulary=vocabulary, parent=term.parent if tree else "")
+            moved = replace(
+                term, name=name, vocabulary=vocabulary, parent=term.parent if tree else ""
+            )
             context.terms[term.key] = _parted(moved, context)
         was = known.by_key[term.key]
         old = next(context.old_archives.of_term(term), "")
-        context.journal.settle(Settled("term", term.key, was.vocabulary, fate, reason, was.name, old, new))
-        if name and term.description and choice.action != "page" and not context.host.terms.descriptions:
+        context.journal.settle(
+            Settled("term", term.key, was.vocabulary, fate, reason, was.name, old, new)
+        )
+        if (
+            name
+            and term.description
+            and choice.action != "page"
+            and not context.host.terms.descriptions
+        ):
             context.journal.follow_up(_no_description(term))
     if nested:
         context.journal.follow_up(_no_nesting(nested, context))
@@ -63,23 +77,33 @@ def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fa
 def _parted(term: Term, context: Context) -> Term:
     """A term whose name is a path, under the terms that the path names; those that are not there are made."""
     mark = context.decisions.terms.split_names_at
-    parts = [part.strip() for part in term.name.split(mark) if part.strip()] if mark else []
+    if mark:
+        parts = [part.strip() for part in term.name.split(mark) if part.strip()]
+    else:
+        parts = []
     if len(parts) < 2 or not context.host.terms.nested:
         return term
     above = term.parent
     for part in parts[:-1]:
         known = next(
             (
-                one for one in context.terms.values()
+                one
+                for one in context.terms.values()
                 if (one.vocabulary, one.name, one.parent) == (term.vocabulary, part, above)
             ),
             None,
-        )  # fmt: skip
+        )
         if known is None:
             key = f"{term.vocabulary}/{slugs.make(part, context.host.slugs) or part}"
             while key in context.terms:
                 key += "-1"
-            known = Term(key=key, vocabulary=term.vocabulary, slug=key.partition("/")[2], name=part, parent=above)
+            known = Term(
+                key=key,
+                vocabulary=term.vocabulary,
+                slug=key.partition("/")[2],
+                name=part,
+                parent=above,
+            )
             context.terms[key] = known
         above = known.key
     return replace(term, name=parts[-1], parent=above)
@@ -127,7 +151,9 @@ class _Known:
         above = self.by_key.get(term.parent)
         while above and above.key not in seen:
             seen.add(above.key)
-            above, its_name = _chosen(above, context.term_choices.get(above.key, TermChoice()), self)
+            above, its_name = _chosen(
+                above, context.term_choices.get(above.key, TermChoice()), self
+            )
             names.insert(0, its_name)
             above = self.by_key.get(above.parent)
         return _PATH.join(names)
@@ -135,19 +161,32 @@ class _Known:
 
 def _chosen(term: Term, choice: TermChoice, known: _Known) -> tuple[Term, str]:
     """The term where the table puts it, and its name there."""
-    other = known.find(choice.new_name) if choice.action == "merge" else None
+    if choice.action == "merge":
+        other = known.find(choice.new_name)
+    else:
+        other = None
     if other:
-        return replace(term, vocabulary=choice.new_vocabulary or other.vocabulary, parent=other.parent), other.name
+        return replace(
+            term, vocabulary=choice.new_vocabulary or other.vocabulary, parent=other.parent
+        ), other.name
     vocabulary = choice.new_vocabulary or term.vocabulary
     parent = term.parent
     if choice.new_parent:
         above = known.find(choice.new_parent)
-        parent = above.key if above and above.key != term.key else ""
-    name = choice.new_name if choice.action in ("rename", "merge") and choice.new_name else term.name
+        if above and above.key != term.key:
+            parent = above.key
+        else:
+            parent = ""
+    if choice.action in ("rename", "merge") and choice.new_name:
+        name = choice.new_name
+    else:
+        name = term.name
     return replace(term, vocabulary=vocabulary, parent=parent), name
 
 
-def unknown_words(choices: dict[str, TermChoice], terms: Iterable[Term]) -> Iterator[tuple[str, str]]:
+def unknown_words(
+    choices: dict[str, TermChoice], terms: Iterable[Term]
+) -> Iterator[tuple[str, str]]:
     """Words by which the table names terms that the export has not: the key of the row, and the word."""
     known = _Known(terms)
     for key, choice in choices.items():
@@ -179,5 +218,15 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         left = ", ".join(term.name for term in terms[most:])
         message = f"The new host takes {most} terms of an entry; left out: {left}."
         advice = "Drop terms that say little in terms.csv, or choose others on the new host."
-        problems = [Problem(Severity.WARNING, "terms-left", message, advice, entry.source, "entry", entry.key)]
+        problems = [
+            Problem(
+                Severity.WARNING,
+                "terms-left",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        ]
     return replace(bundle, entry=entry, terms=terms[:most]), problems

@@ -27,17 +27,24 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     Those of one e-mail address, or of one name but for case, accents, order and signs, are assigned to the one who
     wrote most. Names that are only near are kept and named: two persons made one cannot be told apart again.
     """
-    ordered = sorted(authors, key=lambda one: -entries.get(one.key, 0))  # stable: the first read among equals
+    ordered = sorted(
+        authors, key=lambda one: -entries.get(one.key, 0)
+    )  # stable: the first read among equals
     kept: list[Author] = []
     found: dict[str, Proposal] = {}
     for author in ordered:
         same = next(((other, why) for other in kept if (why := _same(author, other))), None)
         if same:
             other, why = same
-            found[author.key] = Proposal("assign", other.name, f"{why} as {other.name}, who wrote more")
+            found[author.key] = Proposal(
+                "assign", other.name, f"{why} as {other.name}, who wrote more"
+            )
             continue
         near = next((other for other in kept if _near(author, other)), None)
-        why = f"named nearly like {near.name}; if they are one person: assign" if near else ""
+        if near:
+            why = f"named nearly like {near.name}; if they are one person: assign"
+        else:
+            why = ""
         found[author.key] = Proposal("keep", "", why)
         kept.append(author)
     return found
@@ -46,8 +53,12 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
 def _same(one: Author, other: Author) -> str:
     if one.email and other.email:
         # Two addresses can be of one person, but nothing tells so.
-        return "the same e-mail address" if one.email.strip().casefold() == other.email.strip().casefold() else ""
-    return "the same name" if _words(one.name) and sorted(_words(one.name)) == sorted(_words(other.name)) else ""
+        if one.email.strip().casefold() == other.email.strip().casefold():
+            return "the same e-mail address"
+        return ""
+    if _words(one.name) and sorted(_words(one.name)) == sorted(_words(other.name)):
+        return "the same name"
+    return ""
 
 
 def _near(one: Author, other: Author) -> bool:
@@ -56,11 +67,18 @@ def _near(one: Author, other: Author) -> bool:
         return False
     if len(mine) == len(theirs) > 1 and mine[-1] == theirs[-1]:
         pairs = list(zip(mine, theirs, strict=True))
-        if all(a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs):  # W. Hart, Wren Hart
+        if all(
+            a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs
+        ):  # W. Hart, Wren Hart
             return True
-    return min(len(one.name), len(other.name)) > 4 and fuzz.ratio(" ".join(mine), " ".join(theirs)) >= _NEAR
+    return (
+        min(len(one.name), len(other.name)) > 4
+        and fuzz.ratio(" ".join(mine), " ".join(theirs)) >= _NEAR
+    )
 
 
 def _words(name: str) -> list[str]:
-    plain = "".join(letter if letter.isalnum() else " " for letter in unidecode(name).casefold())
+    plain = "".join(
+        letter if letter.isalnum() else " " for letter in unidecode(name).casefold()
+    )
     return plain.split()

@@ -37,7 +37,12 @@ def write(path: Path) -> Orchard:
     """Write the export of the demo site as a zip, with its pictures; the same bytes every time."""
     orchard = build()
     with zipfile.ZipFile(path, "w") as archive:
-        _add(archive, "export/mistlebank.xml", document(orchard).encode("utf-8"), zipfile.ZIP_DEFLATED)
+        _add(
+            archive,
+            "export/mistlebank.xml",
+            document(orchard).encode("utf-8"),
+            zipfile.ZIP_DEFLATED,
+        )
         for picture in orchard.pictures:
             _add(archive, f"export/{picture.media.path}", picture.data, zipfile.ZIP_STORED)
     return orchard

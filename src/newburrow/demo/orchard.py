@@ -49,7 +49,10 @@ def build() -> Orchard:
     data = tomllib.loads(Path(__file__).with_name("orchard.toml").read_text("utf-8"))
     site = Site(key="site", **data["site"])
     drawn = _pictures(data["pictures"], site.address)
-    rows = sorted([*data["entries"], *_monthly(data["months"])], key=lambda row: datetime.fromisoformat(row["at"]))
+    rows = sorted(
+        [*data["entries"], *_monthly(data["months"])],
+        key=lambda row: datetime.fromisoformat(row["at"]),
+    )
     writer = _Writer(site, data["topics"], drawn, rows)
     entries = [writer.entry(row) for row in rows]
     comments = _comments(entries, data["readers"])
@@ -69,16 +72,23 @@ def _lines(rows: list[dict[str, str]], keys: dict[str, str]) -> list[MenuItem]:
     numbers = {row["words"]: f"line {number}" for number, row in enumerate(rows)}
     return [
         MenuItem(
-            key=numbers[row["words"]], menu=row["board"], label=row["words"], target=keys.get(row["to"], row["to"]),
+            key=numbers[row["words"]],
+            menu=row["board"],
+            label=row["words"],
+            target=keys.get(row["to"], row["to"]),
             parent=numbers.get(row.get("under", ""), ""),
         )
         for row in rows
-    ]  # fmt: skip
+    ]
 
 
 def _pictures(motifs: dict[str, list[int]], site: str) -> list[Picture]:
     found = []
-    seeds = [(f"{motif}-{seed:02}", motif, seed) for motif, all_seeds in motifs.items() for seed in all_seeds]
+    seeds = [
+        (f"{motif}-{seed:02}", motif, seed)
+        for motif, all_seeds in motifs.items()
+        for seed in all_seeds
+    ]
     for number, (name, motif, seed) in enumerate([*seeds, ("lantern-again", "lantern", 11)]):
         path = f"{_FIRST_YEAR + seed % 6}/{name}.png"
         words = f"{motif.capitalize()} at Mistle Bank"
@@ -107,7 +117,10 @@ def _terms(topics: list[dict[str, str]], marks: list[dict[str, str]]) -> dict[st
         )
         for row in topics
     ]
-    found += [Term(key=f"tag/{row['slug']}", vocabulary="tag", slug=row["slug"], name=row["name"]) for row in marks]
+    found += [
+        Term(key=f"tag/{row['slug']}", vocabulary="tag", slug=row["slug"], name=row["name"])
+        for row in marks
+    ]
     return {term.key: term for term in found}
 
 
@@ -124,7 +137,12 @@ def _monthly(months: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
         about = months[month - 1]
         title = about["titles"][year - _FIRST_YEAR]
         at = datetime(
-            year, month, chance.randint(2, 27), chance.randint(7, 20), chance.choice((0, 15, 40)), tzinfo=zone
+            year,
+            month,
+            chance.randint(2, 27),
+            chance.randint(7, 20),
+            chance.choice((0, 15, 40)),
+            tzinfo=zone,
         )
         names = [f"{about['picture']}-{n}" for n in range(4)]
         used[about["picture"]] = used.get(about["picture"], 0) + 1
@@ -146,7 +164,11 @@ class _Writer:
     """Turns rows of the data file into entries."""
 
     def __init__(
-        self, site: Site, topics: list[dict[str, str]], drawn: list[Picture], rows: list[dict[str, Any]]
+        self,
+        site: Site,
+        topics: list[dict[str, str]],
+        drawn: list[Picture],
+        rows: list[dict[str, Any]],
     ) -> None:
         self.site, self.rows = site, rows
         self.pictures = {picture.media.title: picture.media for picture in drawn}
@@ -169,10 +191,22 @@ class _Writer:
     def entry(self, row: dict[str, Any]) -> Entry:
         key = self.ids[id(row)]
         lead = self._lead(row)
-        body = row["body"] if "body" in row else self._monthly_body(row, lead)
-        parent = self.ids[id(self.by_slug[row["parent"]])] if row.get("parent") else ""
-        terms = [f"category/{row['topic']}"] if row.get("topic") else []
-        fields = {"search-description": row["search"]} if row.get("search") else {}
+        if "body" in row:
+            body = row["body"]
+        else:
+            body = self._monthly_body(row, lead)
+        if row.get("parent"):
+            parent = self.ids[id(self.by_slug[row["parent"]])]
+        else:
+            parent = ""
+        if row.get("topic"):
+            terms = [f"category/{row['topic']}"]
+        else:
+            terms = []
+        if row.get("search"):
+            fields = {"search-description": row["search"]}
+        else:
+            fields = {}
         return Entry(
             key=key,
             kind=row.get("kind", "post"),
@@ -181,7 +215,9 @@ class _Writer:
             permalink=self.address(row),
             guid=f"{self.site.address}?entry={key}",
             status=row.get("state", "published"),
-            addresses=tuple(self.site.address.rstrip("/") + path for path in row.get("formerly", ())),
+            addresses=tuple(
+                self.site.address.rstrip("/") + path for path in row.get("formerly", ())
+            ),
             published=datetime.fromisoformat(row["at"]),
             updated=datetime.fromisoformat(row["changed"]) if row.get("changed") else None,
             authors=(row["author"],),
@@ -208,12 +244,16 @@ class _Writer:
     def _monthly_body(self, row: dict[str, Any], lead: Media | None) -> str:
         paragraphs = [f"<p>{text}</p>" for text in row["paragraphs"]]
         if lead and row["link"] % 5 == 0:  # the lead picture stands in the body too
-            paragraphs.insert(1, f'<figure><img src="{lead.address}" alt="{lead.alternative_text}"></figure>')
+            paragraphs.insert(
+                1, f'<figure><img src="{lead.address}" alt="{lead.alternative_text}"></figure>'
+            )
         earlier = [one for one in self.rows if one["at"] < row["at"] and "paragraphs" in one]
         if earlier:
             other = earlier[row["link"] * 7 % len(earlier)]
             style = ("abs", "rel", "id")[row["link"] % 3]
-            paragraphs.append(f'<p>Earlier: <a href="{{{style}:{other["slug"]}}}">{other["title"]}</a>.</p>')
+            paragraphs.append(
+                f'<p>Earlier: <a href="{{{style}:{other["slug"]}}}">{other["title"]}</a>.</p>'
+            )
         return "\n".join(paragraphs)
 
     def _with_links(self, body: str, row: dict[str, Any]) -> str:
@@ -227,37 +267,56 @@ class _Writer:
             number = self.ids[id(target)]
             if style == "rel":
                 return self._relative(self.address(row), self.address(target))
-            return {"abs": self.address(target), "id": f"/?entry={number}", "num": number}[style]
+            return {"abs": self.address(target), "id": f"/?entry={number}", "num": number}[
+                style
+            ]
 
         return _REFERENCE.sub(address, body.strip())
 
     def _relative(self, base: str, target: str) -> str:
         start, end = (url.removeprefix(self.site.address.rstrip("/")) for url in (base, target))
-        folder = start if start.endswith("/") else posixpath.dirname(start)
+        if start.endswith("/"):
+            folder = start
+        else:
+            folder = posixpath.dirname(start)
         if "?" in folder:
             return end
         path = posixpath.relpath(end, folder)
-        return path + "/" if end.endswith("/") else path
+        if end.endswith("/"):
+            return path + "/"
+        return path
 
 
 def _comments(entries: list[Entry], readers: dict[str, list[str]]) -> dict[str, list[Comment]]:
     """Comments in threads, _COMMENTS in all, with some spam, some waiting and some pingbacks among them."""
     chance = random.Random("comments")
-    open_to_all = [entry for entry in entries if entry.kind == "post" and entry.status == "published"]
+    open_to_all = [
+        entry for entry in entries if entry.kind == "post" and entry.status == "published"
+    ]
     found: dict[str, list[Comment]] = {}
     for number in range(1, _COMMENTS + 1):
         entry = chance.choice(open_to_all)
         thread = found.setdefault(entry.key, [])
-        parent = chance.choice(thread) if thread and number % 3 else None
+        if thread and number % 3:
+            parent = chance.choice(thread)
+        else:
+            parent = None
         thread.append(_comment(number, entry, parent, readers, chance))
     return found
 
 
 def _comment(
-    number: int, entry: Entry, parent: Comment | None, readers: dict[str, list[str]], chance: random.Random
+    number: int,
+    entry: Entry,
+    parent: Comment | None,
+    readers: dict[str, list[str]],
+    chance: random.Random,
 ) -> Comment:
     assert entry.published
-    before = parent.published if parent and parent.published else entry.published
+    if parent and parent.published:
+        before = parent.published
+    else:
+        before = entry.published
     name = chance.choice(readers["names"])
     comment = Comment(
         key=str(number),

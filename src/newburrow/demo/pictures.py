@@ -9,7 +9,18 @@ import random
 from PIL import Image, ImageDraw
 
 WIDTH, HEIGHT = 640, 400
-MOTIFS = ("tree", "graft", "hill", "bee", "blossom", "owl", "basket", "press", "apple", "lantern")
+MOTIFS = (
+    "tree",
+    "graft",
+    "hill",
+    "bee",
+    "blossom",
+    "owl",
+    "basket",
+    "press",
+    "apple",
+    "lantern",
+)
 
 _SKIES = ("#cfe3ec", "#f3e3c7", "#dfe9d8", "#e8dfee", "#2f3a52")
 _REDS = ("#b8402f", "#c9632f", "#d9a441", "#8f9e3a")
@@ -30,7 +41,10 @@ def draw(motif: str, seed: int) -> bytes:
 def _hills(pen: ImageDraw.ImageDraw, chance: random.Random) -> None:
     for level, colour in enumerate(("#9db58a", "#7f9c6c", "#66824f")):
         phase, base = chance.uniform(0, 6), 230 + level * 45
-        points = [(x, base + 22 * math.sin(phase + x / (120 + 40 * level))) for x in range(0, WIDTH + 10, 10)]
+        points = [
+            (x, base + 22 * math.sin(phase + x / (120 + 40 * level)))
+            for x in range(0, WIDTH + 10, 10)
+        ]
         pen.polygon([*points, (WIDTH, HEIGHT), (0, HEIGHT)], fill=colour)
 
 
@@ -38,12 +52,22 @@ def _disc(pen: ImageDraw.ImageDraw, x: float, y: float, radius: float, colour: s
     pen.ellipse((x - radius, y - radius, x + radius, y + radius), fill=colour)
 
 
-def _tree(pen: ImageDraw.ImageDraw, chance: random.Random, crown: str = "#4d7039", dots: str = "") -> None:
+def _tree(
+    pen: ImageDraw.ImageDraw, chance: random.Random, crown: str = "#4d7039", dots: str = ""
+) -> None:
     for place in range(3):
         x, y = 120 + place * 200 + chance.randint(-30, 30), chance.randint(300, 340)
-        pen.polygon([(x - 12, y), (x + 12, y), (x + 6, y - 120), (x - 6, y - 120)], fill="#5b4632")
+        pen.polygon(
+            [(x - 12, y), (x + 12, y), (x + 6, y - 120), (x - 6, y - 120)], fill="#5b4632"
+        )
         for _ in range(9):
-            _disc(pen, x + chance.randint(-55, 55), y - 140 + chance.randint(-45, 40), chance.randint(26, 40), crown)
+            _disc(
+                pen,
+                x + chance.randint(-55, 55),
+                y - 140 + chance.randint(-45, 40),
+                chance.randint(26, 40),
+                crown,
+            )
         for _ in range(24 if dots else 0):
             _disc(pen, x + chance.randint(-75, 75), y - 140 + chance.randint(-60, 55), 6, dots)
 

@@ -27,7 +27,9 @@ class Demo(Struct, frozen=True):
 
 def demo(out: Path, listener: Listener = nobody) -> Demo:
     """Write the export and move it. Refuses a folder that holds anything else."""
-    if out.is_dir() and (others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))):
+    if out.is_dir() and (
+        others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))
+    ):
         raise stop(
             "folder-in-use",
             f"The folder {str(out)!r} holds something else ({others[0]}); nothing was written.",
@@ -48,4 +50,6 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
                 "Give a new name for --out.",
             )
         made.replace(standing)
-    return Demo(orchard, standing, move_paths(Plan([standing], orchard.host), out / MOVE, listener))
+    return Demo(
+        orchard, standing, move_paths(Plan([standing], orchard.host), out / MOVE, listener)
+    )

@@ -25,9 +25,16 @@ from newburrow.dialects.seen import (
 )
 from newburrow.formats.feed.maps import ATOM, DC
 
-_KNOWN_SPACES = (ATOM[1:-1], DC[1:-1], "http://purl.org/rss/1.0/", "http://purl.org/rss/1.0/modules/content/",
-                 "http://purl.org/rss/1.0/modules/slash/", "http://purl.org/syndication/thread/1.0",
-                 "http://www.w3.org/2007/app", "http://www.w3.org/1999/02/22-rdf-syntax-ns#")  # fmt: skip
+_KNOWN_SPACES = (
+    ATOM[1:-1],
+    DC[1:-1],
+    "http://purl.org/rss/1.0/",
+    "http://purl.org/rss/1.0/modules/content/",
+    "http://purl.org/rss/1.0/modules/slash/",
+    "http://purl.org/syndication/thread/1.0",
+    "http://www.w3.org/2007/app",
+    "http://www.w3.org/1999/02/22-rdf-syntax-ns#",
+)
 _ITEMS = ("item", ATOM + "entry", "{http://purl.org/rss/1.0/}item")
 
 # Words in the name of an element -> what it may be, the most telling first.
@@ -70,8 +77,17 @@ def _look(stream: BinaryIO) -> tuple[dict[str, Seen], list[str]]:
     """What stands in items beside what the format itself knows, and the foreign namespaces."""
     seen: dict[str, Seen] = {}
     spaces: dict[str, None] = {}
-    events = etree.iterparse(stream, events=("end",), tag=_ITEMS, resolve_entities=False, no_network=True,
-                             load_dtd=False, huge_tree=True, remove_comments=True, remove_pis=True)  # fmt: skip
+    events = etree.iterparse(
+        stream,
+        events=("end",),
+        tag=_ITEMS,
+        resolve_entities=False,
+        no_network=True,
+        load_dtd=False,
+        huge_tree=True,
+        remove_comments=True,
+        remove_pis=True,
+    )
     for _event, item in events:
         for child in item.iterchildren(tag=etree.Element):
             space = etree.QName(child).namespace or ""
@@ -103,11 +119,19 @@ class _Writer:
     def lines(self, format_name: str) -> Iterator[str]:
         """The whole file, line by line."""
         comment = self._guess_comment()
-        fields = [tag for tag, seen in self.items.items() if tag != comment and "name" in seen.attributes]
+        fields = [
+            tag
+            for tag, seen in self.items.items()
+            if tag != comment and "name" in seen.attributes
+        ]
         for tag, seen in self.items.items():
             if tag != comment and tag not in fields:
                 self._guess(tag, seen)
-        self.listed |= {ours: self.items[self.taken[ours]] for ours in ("kind", "status") if ours in self.taken}
+        self.listed |= {
+            ours: self.items[self.taken[ours]]
+            for ours in ("kind", "status")
+            if ours in self.taken
+        }
         media = self._media()
         yield from self._head(format_name)
         yield "\n[entry]"
@@ -134,7 +158,10 @@ class _Writer:
 
     def _media(self) -> dict[str, str]:
         """Where the facts of files stand, if some items are files."""
-        kinds = self.items[self.taken["kind"]].values if "kind" in self.taken else {}
+        if "kind" in self.taken:
+            kinds = dict(self.items[self.taken["kind"]].values)
+        else:
+            kinds = {}
         if not any(value.lower() in OUR_VALUES["kind"]["media"] for value in kinds):
             return {}
         found: dict[str, str] = {}
@@ -155,10 +182,15 @@ class _Writer:
         ours = by_name(tag, _WORDS)
         fits = {
             "id": len(seen.values) == min(seen.count, VALUES),
-            "kind": len(seen.values) <= ENUMERATION, "status": len(seen.values) <= ENUMERATION,
-            "position": seen.all(r"-?\d+"), "updated": seen.dates(), "published": seen.dates(),
-            "slug": seen.all(r"[^\s/?]*"), "parent": seen.all(r"\S+"), "lead_picture": seen.all(r"\S+"),
-        }  # fmt: skip
+            "kind": len(seen.values) <= ENUMERATION,
+            "status": len(seen.values) <= ENUMERATION,
+            "position": seen.all(r"-?\d+"),
+            "updated": seen.dates(),
+            "published": seen.dates(),
+            "slug": seen.all(r"[^\s/?]*"),
+            "parent": seen.all(r"\S+"),
+            "lead_picture": seen.all(r"\S+"),
+        }
         if ours and fits.get(ours, True) and ours not in self.taken:
             self.taken[ours] = tag
 
@@ -177,9 +209,15 @@ class _Writer:
         yield f'element = "{self._selector(tag)}"'
         table = _COMMENT_WORDS | {name: _WORDS[name] for name in ("id", "kind", "status")}
         done: set[str] = set()
-        for name, inner in (*((f"@{n}", s) for n, s in seen.attributes.items()), *seen.children.items()):
+        for name, inner in (
+            *((f"@{n}", s) for n, s in seen.attributes.items()),
+            *seen.children.items(),
+        ):
             ours = by_name(name.lstrip("@"), table)
-            selector = name if name.startswith("@") else self._selector(name)
+            if name.startswith("@"):
+                selector = name
+            else:
+                selector = self._selector(name)
             if ours and ours not in done and name != tag:
                 done.add(ours)
                 if ours in ("kind", "status"):
@@ -191,4 +229,6 @@ class _Writer:
     def _selector(self, tag: str) -> str:
         name = etree.QName(tag)
         prefix = self.prefixes.get(name.namespace or "")
-        return f"{prefix}:{name.localname}" if prefix else str(name.localname)
+        if prefix:
+            return f"{prefix}:{name.localname}"
+        return str(name.localname)

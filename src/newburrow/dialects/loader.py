@@ -84,11 +84,19 @@ def _wrong_macros(dialect: Dialect) -> Iterator[Mistake]:
     for number, macro in enumerate(dialect.macros):
         path = ["macros", str(number), "template"]
         if (macro.do == "template") != bool(macro.template):
-            yield path, f'The macro {macro.name!r} needs both: do = "template" and a template.', "Add what is missing."
+            yield (
+                path,
+                f'The macro {macro.name!r} needs both: do = "template" and a template.',
+                "Add what is missing.",
+            )
         try:
             compiled(macro.template)
         except ValueError as error:
-            yield path, f"The template of the macro {macro.name!r} is wrong: {error}.", "Correct it."
+            yield (
+                path,
+                f"The template of the macro {macro.name!r} is wrong: {error}.",
+                "Correct it.",
+            )
 
 
 def _unknown_markups(dialect: Dialect) -> Iterator[Mistake]:
@@ -134,7 +142,9 @@ def recognise(format_name: str, head: Head) -> list[Dialect]:
     Several stand in the list only where they bear equally many: then nothing tells which it is.
     """
     known = [dialect for dialect in map(load, SHELF.names()) if dialect.format == format_name]
-    marks = [(count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))]
+    marks = [
+        (count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))
+    ]
     most = max((count for count, _dialect in marks), default=0)
     return [dialect for count, dialect in marks if count == most]
 
@@ -150,12 +160,16 @@ def _marks(mark: Recognise, head: Head) -> int:
         *((key, _named(key, head.start)) for key in mark.keys),
     ]
     given = [bool(found) for wanted, found in tests if wanted]
-    return len(given) if all(given) else 0
+    if all(given):
+        return len(given)
+    return 0
 
 
 def _named(key: str, start: bytes) -> bool:
     """Whether the beginning of a file holds a word as the name of a member, column, element or front matter."""
-    return re.search(rb"(?<![\w-])" + re.escape(key.encode()) + rb"(?![\w-])", start) is not None
+    return (
+        re.search(rb"(?<![\w-])" + re.escape(key.encode()) + rb"(?![\w-])", start) is not None
+    )
 
 
 def is_starter(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
@@ -165,4 +179,6 @@ def is_starter(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
 
 def _matches(starter: Starter, kind: str, slug: str, title: str) -> bool:
     given = [(starter.kind, kind), (starter.slug, slug), (starter.title, title)]
-    return any(wanted for wanted, _ in given) and all(wanted in ("", found) for wanted, found in given)
+    return any(wanted for wanted, _ in given) and all(
+        wanted in ("", found) for wanted, found in given
+    )

@@ -17,21 +17,38 @@ WITH_RECORDS = ("xml", "json", "jsonlines", "csv", "markdown")
 
 def record_mistakes(dialect: Dialect) -> Iterator[Mistake]:
     """Each mistake in the record maps."""
-    if dialect.format in WITH_RECORDS and not dialect.records and not dialect.entry.id_addresses:
-        yield ["format"], f"A dialect of {dialect.format} says with [[records]] where they stand.", "Add at least one."
+    if (
+        dialect.format in WITH_RECORDS
+        and not dialect.records
+        and not dialect.entry.id_addresses
+    ):
+        yield (
+            ["format"],
+            f"A dialect of {dialect.format} says with [[records]] where they stand.",
+            "Add at least one.",
+        )
     for number, rules in enumerate(dialect.records):
         yield from _in_map(dialect, rules, ["records", str(number)], dialect.format)
 
 
-def _in_map(dialect: Dialect, rules: RecordMap, path: list[str], format_name: str) -> Iterator[Mistake]:
+def _in_map(
+    dialect: Dialect, rules: RecordMap, path: list[str], format_name: str
+) -> Iterator[Mistake]:
     format_name = rules.format or format_name
     if format_name not in WITH_RECORDS:
         advice = suggest(format_name, WITH_RECORDS, "These have records")
-        yield [*path, "format"], f"{format_name!r} is no format with records of its own.", advice
+        yield (
+            [*path, "format"],
+            f"{format_name!r} is no format with records of its own.",
+            advice,
+        )
         return
     yield from _unknown_facts(rules, path)
     format_ = registry.get(registry.FORMATS, format_name)
-    compile_ = format_.compiler(dialect) if format_.needs_dialect else JsonSelector
+    if format_.needs_dialect:
+        compile_ = format_.compiler(dialect)
+    else:
+        compile_ = JsonSelector
     for where, text in _selectors(rules, path):
         try:
             compile_(text)
@@ -52,7 +69,11 @@ def _unknown_facts(rules: RecordMap, path: list[str]) -> Iterator[Mistake]:
                 yield [*path, table, fact], message, suggest(fact, known, "Its facts are")
     for fact, text in rules.shape.items():
         if "{text}" not in text:
-            yield [*path, "shape", fact], f"The shape {text!r} has no place for the text.", "Put {text} into it."
+            yield (
+                [*path, "shape", fact],
+                f"The shape {text!r} has no place for the text.",
+                "Put {text} into it.",
+            )
 
 
 def _selectors(rules: RecordMap, path: list[str]) -> Iterator[tuple[list[str], str]]:
@@ -70,4 +91,6 @@ def _selectors(rules: RecordMap, path: list[str]) -> Iterator[tuple[list[str], s
 
 
 def _listed(texts: str | Iterable[str]) -> Iterable[str]:
-    return [texts] if isinstance(texts, str) else texts
+    if isinstance(texts, str):
+        return [texts]
+    return texts

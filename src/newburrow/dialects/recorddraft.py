@@ -15,45 +15,100 @@ from newburrow.markup.guess import guess
 
 _TYPES = {
     "comment": ("comment", "reply", "response", "answer"),
-    "author": ("author", "user", "person", "people", "member", "writer", "contributor", "creator", "owner"),
+    "author": (
+        "author",
+        "user",
+        "person",
+        "people",
+        "member",
+        "writer",
+        "contributor",
+        "creator",
+        "owner",
+    ),
     "term": ("tag", "category", "term", "label", "topic", "keyword", "section"),
-    "media": ("media", "file", "image", "picture", "photo", "attachment", "asset", "upload", "cover", "thumbnail"),
-    "entry": ("post", "article", "entry", "page", "item", "story", "news", "document", "content", "text", "record"),
+    "media": (
+        "media",
+        "file",
+        "image",
+        "picture",
+        "photo",
+        "attachment",
+        "asset",
+        "upload",
+        "cover",
+        "thumbnail",
+    ),
+    "entry": (
+        "post",
+        "article",
+        "entry",
+        "page",
+        "item",
+        "story",
+        "news",
+        "document",
+        "content",
+        "text",
+        "record",
+    ),
     "site": ("site", "setting", "info", "channel"),
-}  # fmt: skip
+}
 # What a field's name may say, the most telling word first.
 _WORDS: dict[str, tuple[str, ...]] = {
-    "id": ("id", "key", "uid", "uuid", "number"), "kind": ("kind", "type", "sort"),
-    "status": ("status", "state", "visibility"), "title": ("title", "headline", "heading", "subject", "name"),
-    "slug": ("slug", "handle", "basename"), "permalink": ("permalink", "url", "link", "address", "href"),
-    "guid": ("guid",), "other_addresses": ("formerly", "redirect", "alias", "aliases", "old"),
+    "id": ("id", "key", "uid", "uuid", "number"),
+    "kind": ("kind", "type", "sort"),
+    "status": ("status", "state", "visibility"),
+    "title": ("title", "headline", "heading", "subject", "name"),
+    "slug": ("slug", "handle", "basename"),
+    "permalink": ("permalink", "url", "link", "address", "href"),
+    "guid": ("guid",),
+    "other_addresses": ("formerly", "redirect", "alias", "aliases", "old"),
     "published": ("published", "date", "created", "posted", "pubdate", "at", "time", "publish"),
-    "updated": ("updated", "modified", "changed", "edited"), "summary": ("summary", "excerpt", "description", "teaser"),
+    "updated": ("updated", "modified", "changed", "edited"),
+    "summary": ("summary", "excerpt", "description", "teaser"),
     "body": ("body", "content", "text", "html", "markdown", "said", "message"),
     "markup": ("markup", "format"),
-    "author": ("author", "writer", "creator", "by", "user", "owner"), "parent": ("parent", "within"),
-    "position": ("position", "order", "rank", "weight"), "language": ("language", "lang", "locale"),
+    "author": ("author", "writer", "creator", "by", "user", "owner"),
+    "parent": ("parent", "within"),
+    "position": ("position", "order", "rank", "weight"),
+    "language": ("language", "lang", "locale"),
     "lead_picture": ("lead", "cover", "thumbnail", "image", "picture", "photo"),
     "enclosures": ("enclosure", "attachment"),
-    "author_name": ("name", "author", "by", "user"), "email": ("email", "mail"),
+    "author_name": ("name", "author", "by", "user"),
+    "email": ("email", "mail"),
     "address": ("url", "address", "src", "source", "web", "website", "site", "link", "href"),
-    "login": ("login", "username", "nick", "handle"), "name": ("name", "label", "title", "display"),
-    "about": ("about", "bio", "description"), "vocabulary": ("vocabulary", "taxonomy", "type", "kind"),
-    "description": ("description", "about"), "path": ("path", "file", "filename"), "media_type": ("mime", "type"),
-    "alternative_text": ("alt", "alternative"), "caption": ("caption",), "zone": ("zone", "timezone"),
+    "login": ("login", "username", "nick", "handle"),
+    "name": ("name", "label", "title", "display"),
+    "about": ("about", "bio", "description"),
+    "vocabulary": ("vocabulary", "taxonomy", "type", "kind"),
+    "description": ("description", "about"),
+    "path": ("path", "file", "filename"),
+    "media_type": ("mime", "type"),
+    "alternative_text": ("alt", "alternative"),
+    "caption": ("caption",),
+    "zone": ("zone", "timezone"),
     "generator": ("generator",),
-}  # fmt: skip
+}
 _VOCABULARY = {"tag": ("tag", "label", "keyword", "topic"), "category": ("category", "section")}
 # (what has the reference, or any; what it is to) -> the fact
 _REFERS = {
-    ("comment", "entry"): "entry", ("media", "entry"): "entry", ("relation", "entry"): "entry", ("", "entry"): "parent",
-    ("", "author"): "author", ("relation", "term"): "term", ("", "term"): "terms", ("", "media"): "lead_picture",
-}  # fmt: skip
+    ("comment", "entry"): "entry",
+    ("media", "entry"): "entry",
+    ("relation", "entry"): "entry",
+    ("", "entry"): "parent",
+    ("", "author"): "author",
+    ("relation", "term"): "term",
+    ("", "term"): "terms",
+    ("", "media"): "lead_picture",
+}
 # What is told by its values alone, where no name says it.
 _BY_VALUE: dict[str, Callable[[Seen], bool]] = {
     "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
     "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),
-    "permalink": lambda seen: seen.all(r"https?://\S+") and not seen.all(_PICTURE) and not seen.many,
+    "permalink": lambda seen: (
+        seen.all(r"https?://\S+") and not seen.all(_PICTURE) and not seen.many
+    ),
     "lead_picture": lambda seen: seen.all(_PICTURE) and not seen.many,
 }
 _PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
@@ -81,13 +136,21 @@ class _Draft:
             self.of[id(table)] = self._type(table)
         self.took = {id(table): self._facts(table) for table in self.all}
         entry = next((one for one in self.tables if self.of[id(one)] == "entry"), None)
-        self.main = entry or next(iter(self.tables), None) or next(iter(found.site.values()), Table("", "json"))
+        self.main = (
+            entry
+            or next(iter(self.tables), None)
+            or next(iter(found.site.values()), Table("", "json"))
+        )
 
     # -- what is what ------------------------------------------------------------------------
 
     def _type(self, table: Table) -> str:
         refers = set(self.refers[id(table)].values())
-        others = [name for name in table.columns if name not in self.refers[id(table)] and name != "id"]
+        others = [
+            name
+            for name in table.columns
+            if name not in self.refers[id(table)] and name != "id"
+        ]
         if "entry" in refers and len(refers) > 1 and not others:
             return "relation"
         by_name = self.of[id(table)]
@@ -97,7 +160,11 @@ class _Draft:
             return by_name
         if "body" in has and "entry" in refers:
             return "comment"
-        return "entry" if "title" in has or "body" in has else "author" if "email" in has else ""
+        if "title" in has or "body" in has:
+            return "entry"
+        if "email" in has:
+            return "author"
+        return ""
 
     def _references(self, table: Table) -> Iterator[tuple[str, str]]:
         """Fields that hold ids of another table: selector -> type of that."""
@@ -111,7 +178,9 @@ class _Draft:
                 if other is table or not known or not of:
                     continue
                 hinted = bool(words & {*_TYPES[of], *map(_singular, words_in(other.name))})
-                telling = hinted or (len(held) > 2 and not any(value.isdigit() for value in held))
+                telling = hinted or (
+                    len(held) > 2 and not any(value.isdigit() for value in held)
+                )
                 if telling and len(held & known) >= _ENOUGH * len(held):
                     yield selector, of
                     break
@@ -127,17 +196,22 @@ class _Draft:
                 taken.setdefault(fact, selector)
         scored = sorted(
             (-score, place, fact, selector)
-            for fact in FACTS.get(of, ()) if fact in _WORDS
+            for fact in FACTS.get(of, ())
+            if fact in _WORDS
             for place, (selector, seen) in enumerate(table.columns.items())
             if (score := _score(fact, selector, seen)) and selector not in refers
-        )  # fmt: skip
+        )
         for *_rank, fact, selector in scored:
             free = fact not in taken and selector not in taken.values()
             if free and not self._vocabulary_of(table, selector):
                 taken[fact] = selector
         for fact, shape in _BY_VALUE.items():
             if fact in FACTS.get(of, ()) and fact not in taken:
-                fitting = [name for name, seen in table.columns.items() if name not in taken.values() and shape(seen)]
+                fitting = [
+                    name
+                    for name, seen in table.columns.items()
+                    if name not in taken.values() and shape(seen)
+                ]
                 if fitting:
                     taken[fact] = fitting[0]
         return {fact: taken[fact] for fact in FACTS.get(of, ()) if fact in taken}
@@ -147,7 +221,14 @@ class _Draft:
         words = [_singular(word) for word in words_in(selector)]
         if self.of[id(table)] != "entry" or "id" in words[:1]:
             return ""
-        return next((ours for ours, theirs in _VOCABULARY.items() if any(word in theirs for word in words)), "")
+        return next(
+            (
+                ours
+                for ours, theirs in _VOCABULARY.items()
+                if any(word in theirs for word in words)
+            ),
+            "",
+        )
 
     # -- writing ------------------------------------------------------------------------------
 
@@ -161,7 +242,9 @@ class _Draft:
         yield f"# keys = [{', '.join(keys)}]"
         if self.found.prefixes:
             yield "\n[namespaces]"
-            yield from (f'{prefix} = "{quoted(space)}"' for space, prefix in self.found.prefixes.items())
+            yield from (
+                f'{prefix} = "{quoted(space)}"' for space, prefix in self.found.prefixes.items()
+            )
         yield from self._about_all()
         for file, site in self.found.site.items():
             self.of[id(site)], self.refers[id(site)] = "site", {}
@@ -169,21 +252,36 @@ class _Draft:
             if self.took[id(site)]:
                 yield from self._records(site, "records", file)
         for table in sorted(self.tables, key=lambda one: self.of[id(one)] == ""):
-            yield from self._records(table, "records", table.file) if self.of[id(table)] else self._unknown(table)
+            yield from (
+                self._records(table, "records", table.file)
+                if self.of[id(table)]
+                else self._unknown(table)
+            )
 
     def _about_all(self) -> Iterator[str]:
         """What holds for all records: forms of dates, markup of bodies, words for kinds and states."""
         dates = [self._seen(table, fact) for table in self.all for fact in _DATES]
-        forms = [form for form, shape in _EPOCHS.items() if any(seen and seen.all(shape) for seen in dates)]
+        forms = [
+            form
+            for form, shape in _EPOCHS.items()
+            if any(seen and seen.all(shape) for seen in dates)
+        ]
         if forms:
             yield "\n[dates]\nforms = [" + ", ".join(f'"{form}"' for form in forms) + "]"
         for of in ("entry", "comment"):
-            bodies = [seen for table in self.all if self.of[id(table)] == of and (seen := self._seen(table, "body"))]
+            bodies = [
+                seen
+                for table in self.all
+                if self.of[id(table)] == of and (seen := self._seen(table, "body"))
+            ]
             if bodies:
                 yield f'\n[{of}]\nmarkup = "{_markup(bodies)}"'
             for fact, ours in (("kind", "kind"), ("status", "status")):
                 for table in self.all:
-                    seen = self._seen(table, fact) if self.of[id(table)] == of else None
+                    if self.of[id(table)] == of:
+                        seen = self._seen(table, fact)
+                    else:
+                        seen = None
                     if seen:
                         yield from value_map(ours if of == "entry" else f"comment_{ours}", seen)
                         break
@@ -197,23 +295,38 @@ class _Draft:
         yield f'of = "{of}"'
         yield from [f'file = "{quoted(file)}"'] if file else ()
         yield from [f'each = "{quoted(table.each)}"'] if table.each else ()
-        yield from [f'format = "{table.format}"'] if header == "records" and table.format != self.main.format else ()
+        yield from (
+            [f'format = "{table.format}"']
+            if header == "records" and table.format != self.main.format
+            else ()
+        )
         for fact, selector in taken.items():
             yield line(f'take.{fact} = "{quoted(selector)}"', told(table.columns[selector]))
         done = set(taken.values())
         if of == "term" and "vocabulary" not in taken:
             yield f'always.vocabulary = "{_vocabulary(table.name)}"'
         for selector, seen in table.columns.items():
-            vocabulary = self._vocabulary_of(table, selector) if selector not in done and header == "records" else ""
+            if selector not in done and header == "records":
+                vocabulary = self._vocabulary_of(table, selector)
+            else:
+                vocabulary = ""
             if vocabulary:
                 done.add(selector)
                 yield line(f'terms.{vocabulary} = "{quoted(selector)}"', told(seen))
                 mark = _mark_between(seen)
                 yield from [f'split.{vocabulary} = "{mark}"'] if mark else ()
-        yield from filter(None, (self._terms_within(table, one) for one in table.inner.values()))
+        yield from filter(
+            None, (self._terms_within(table, one) for one in table.inner.values())
+        )
         rest = [selector for selector in table.columns if selector not in done]
-        yield from ["# Not guessed; without a place these are kept in the content store and listed:"] if rest else ()
-        yield from (line(f"# {quoted(selector)}", told(table.columns[selector])) for selector in rest)
+        yield from (
+            ["# Not guessed; without a place these are kept in the content store and listed:"]
+            if rest
+            else ()
+        )
+        yield from (
+            line(f"# {quoted(selector)}", told(table.columns[selector])) for selector in rest
+        )
         yield from self._inner(table, header)
 
     def _inner(self, table: Table, header: str) -> Iterator[str]:
@@ -229,15 +342,23 @@ class _Draft:
 
     def _terms_within(self, table: Table, inner: Table) -> str:
         """Terms that stand as records in an entry, when a name or slug is all they have."""
-        if self.of[id(table)] != "entry" or self.of[id(inner)] != "term" or len(inner.columns) > 1:
+        if (
+            self.of[id(table)] != "entry"
+            or self.of[id(inner)] != "term"
+            or len(inner.columns) > 1
+        ):
             return ""
         selector = next(iter(inner.columns), "")
-        joined = f"{inner.each}.{selector}" if inner.each.startswith("$") else f"{inner.each}/{selector}"
+        if inner.each.startswith("$"):
+            joined = f"{inner.each}.{selector}"
+        else:
+            joined = f"{inner.each}/{selector}"
         return f'terms.{_vocabulary(inner.name)} = "{quoted(joined)}"'
 
     def _unknown(self, table: Table) -> Iterator[str]:
         yield "\n" + line(
-            f"# Not guessed: {quoted(table.name)}", f"{table.count} records, at {table.each or table.file}"
+            f"# Not guessed: {quoted(table.name)}",
+            f"{table.count} records, at {table.each or table.file}",
         )
         for selector, seen in table.columns.items():
             yield line(f"#   {quoted(selector)}", told(seen))
@@ -245,21 +366,32 @@ class _Draft:
 
 def _type_by_name(name: str) -> str:
     words = [_singular(word) for word in words_in(name)]
-    return next((of for of, theirs in _TYPES.items() if any(word in theirs for word in reversed(words))), "")
+    return next(
+        (
+            of
+            for of, theirs in _TYPES.items()
+            if any(word in theirs for word in reversed(words))
+        ),
+        "",
+    )
 
 
 def _ids(table: Table) -> set[str]:
     """The values by which others refer to its records."""
     return {
-        value for name in ("id", "@id", "key", "uid", "slug", "login") if name in table.columns
+        value
+        for name in ("id", "@id", "key", "uid", "slug", "login")
+        if name in table.columns
         for value in table.columns[name].values
-    }  # fmt: skip
+    }
 
 
 def _singular(word: str) -> str:
     if word.endswith("ies"):
         return word[:-3] + "y"
-    return word[:-1] if word.endswith("s") and not word.endswith(("ss", "us", "news", "alias")) else word
+    if word.endswith("s") and not word.endswith(("ss", "us", "news", "alias")):
+        return word[:-1]
+    return word
 
 
 def _score(fact: str, selector: str, seen: Seen) -> int:
@@ -268,7 +400,10 @@ def _score(fact: str, selector: str, seen: Seen) -> int:
     places = [place for place, word in enumerate(_WORDS[fact]) if word in words]
     if not places or not _fits(fact, seen):
         return 0
-    whole = 40 if [_WORDS[fact][places[0]]] == words else 0
+    if [_WORDS[fact][places[0]]] == words:
+        whole = 40
+    else:
+        whole = 0
     return 60 + whole - 3 * places[0] - 5 * len(words)
 
 
@@ -277,10 +412,16 @@ def _fits(fact: str, seen: Seen) -> bool:
         seen.count, len(seen.values) if seen.count > 2000 else seen.count
     )
     checks = {
-        "id": unique, "kind": len(seen.values) <= ENUMERATION, "status": len(seen.values) <= ENUMERATION,
-        "position": seen.all(r"-?\d+"), "slug": seen.all(r"[^\s/?]*"), "parent": seen.all(r"\S+"),
-        "email": seen.all(r"\S+@\S+"), "markup": len(seen.values) <= ENUMERATION, "language": seen.all(r"[\w-]{2,12}"),
-    }  # fmt: skip
+        "id": unique,
+        "kind": len(seen.values) <= ENUMERATION,
+        "status": len(seen.values) <= ENUMERATION,
+        "position": seen.all(r"-?\d+"),
+        "slug": seen.all(r"[^\s/?]*"),
+        "parent": seen.all(r"\S+"),
+        "email": seen.all(r"\S+@\S+"),
+        "markup": len(seen.values) <= ENUMERATION,
+        "language": seen.all(r"[\w-]{2,12}"),
+    }
     if fact in _DATES:
         return seen.dates() or any(seen.all(shape) for shape in _EPOCHS.values())
     if fact in _ADDRESSES:
@@ -290,8 +431,10 @@ def _fits(fact: str, seen: Seen) -> bool:
 
 def _vocabulary(name: str) -> str:
     words = [_singular(word) for word in words_in(name)]
-    return next((ours for ours, theirs in _VOCABULARY.items() if any(word in theirs for word in words)),
-                words[-1] if words else "tag")  # fmt: skip
+    return next(
+        (ours for ours, theirs in _VOCABULARY.items() if any(word in theirs for word in words)),
+        words[-1] if words else "tag",
+    )
 
 
 def _mark_between(seen: Seen) -> str:
@@ -304,11 +447,17 @@ def _mark_between(seen: Seen) -> str:
 
 def _pair(table: Table) -> tuple[str, str] | None:
     """The selectors of name and value, where the records are named metadata."""
-    names = [next((one for one in table.columns if one.lstrip("@") in words), "") for words in _PAIR]
-    return (names[0], names[1]) if len(table.columns) == 2 and all(names) and not table.inner else None
+    names = [
+        next((one for one in table.columns if one.lstrip("@") in words), "") for words in _PAIR
+    ]
+    if len(table.columns) == 2 and all(names) and not table.inner:
+        return (names[0], names[1])
+    return None
 
 
 def _markup(bodies: Iterable[Seen]) -> str:
     texts = [value for seen in bodies for value in list(seen.values)[:50] if value.strip()]
     found = [guess(text) for text in texts]
-    return max(sorted(set(found)), key=found.count) if found else "html"
+    if found:
+        return max(sorted(set(found)), key=found.count)
+    return "html"

@@ -15,19 +15,29 @@ _LONG = 2000  # characters kept of a value
 ENUMERATION = 12  # values at most that are taken for a list of words
 OUR_VALUES = {
     "comment_kind": {
-        "comment": ("comment", "reply"), "pingback": ("pingback", "mention"), "trackback": ("trackback",),
+        "comment": ("comment", "reply"),
+        "pingback": ("pingback", "mention"),
+        "trackback": ("trackback",),
     },
     "comment_status": {
-        "approved": ("approved", "shown", "live", "published"), "pending": ("pending", "waiting", "held"),
-        "spam": ("spam", "junk"), "removed": ("removed", "binned", "deleted", "trash"),
-    },
-    "kind": {"post": ("post", "article", "entry"), "page": ("page", "sheet"), "media": ("media", "file", "attachment")},
-    "status": {
-        "published": ("published", "live", "public"), "draft": ("draft", "sketch"),
-        "scheduled": ("scheduled", "timed", "future"), "private": ("private", "members", "hidden"),
+        "approved": ("approved", "shown", "live", "published"),
+        "pending": ("pending", "waiting", "held"),
+        "spam": ("spam", "junk"),
         "removed": ("removed", "binned", "deleted", "trash"),
     },
-}  # fmt: skip
+    "kind": {
+        "post": ("post", "article", "entry"),
+        "page": ("page", "sheet"),
+        "media": ("media", "file", "attachment"),
+    },
+    "status": {
+        "published": ("published", "live", "public"),
+        "draft": ("draft", "sketch"),
+        "scheduled": ("scheduled", "timed", "future"),
+        "private": ("private", "members", "hidden"),
+        "removed": ("removed", "binned", "deleted", "trash"),
+    },
+}
 
 
 class Seen:
@@ -80,21 +90,32 @@ def prefixes(spaces: list[str]) -> dict[str, str]:
 
 def words_in(tag: str) -> list[str]:
     """The words that a name is made of, in lower case."""
-    local = etree.QName(tag).localname if tag.startswith("{") else tag
+    if tag.startswith("{"):
+        local = etree.QName(tag).localname
+    else:
+        local = tag
     return [word.lower() for word in re.findall(r"[A-Z]?[a-z]+|[A-Z]+|\d+", local)]
 
 
 def by_name(tag: str, table: dict[str, tuple[str, ...]]) -> str:
     """Which of ours a name may mean; empty for none."""
     words = words_in(tag)
-    return next((ours for ours, names in table.items() if any(name in words for name in names)), "")
+    return next(
+        (ours for ours, names in table.items() if any(name in words for name in names)), ""
+    )
 
 
 def told(seen: Seen) -> str:
     """How often it stands there, with its values where they are a list of words, else with an example."""
-    words = 1 < len(seen.values) <= ENUMERATION and seen.count > len(seen.values) and seen.all(r"[\w-]{1,20}")
+    words = (
+        1 < len(seen.values) <= ENUMERATION
+        and seen.count > len(seen.values)
+        and seen.all(r"[\w-]{1,20}")
+    )
     if words:
-        values = (f"{value} ({number})" for value, number in seen.values.most_common(ENUMERATION))
+        values = (
+            f"{value} ({number})" for value, number in seen.values.most_common(ENUMERATION)
+        )
         return f"{seen.count} times: {', '.join(values)}"
     return f"{seen.count} times" + (f", for example: {seen.example}" if seen.example else "")
 
@@ -105,7 +126,10 @@ def value_map(ours: str, seen: Seen) -> Iterator[str]:
     yield f"\n[values.{ours}]"
     for value, number in seen.values.most_common(ENUMERATION):
         guess = next((name for name, words in table.items() if value.lower() in words), "")
-        setting = f'"{quoted(value)}" = "{guess}"' if guess else f'# "{quoted(value)}" = ""'
+        if guess:
+            setting = f'"{quoted(value)}" = "{guess}"'
+        else:
+            setting = f'# "{quoted(value)}" = ""'
         yield line(setting, f"{number} times")
 
 
@@ -116,4 +140,6 @@ def line(setting: str, told: str) -> str:
 
 def quoted(text: str) -> str:
     """A text as it stands in a basic string of TOML."""
-    return "".join(c if c.isprintable() and c not in '"\\' else f"\\u{ord(c):04X}" for c in text)
+    return "".join(
+        c if c.isprintable() and c not in '"\\' else f"\\u{ord(c):04X}" for c in text
+    )

@@ -21,7 +21,17 @@ from newburrow.intake.xmlerrors import not_well_formed
 
 _DEEPEST = 6  # objects within a record whose members are looked at
 _SMALL = 1 << 22  # bytes of a JSON file that is one record
-_SITE_FACTS = ("title", "name", "url", "address", "language", "description", "timezone", "zone", "generator")
+_SITE_FACTS = (
+    "title",
+    "name",
+    "url",
+    "address",
+    "language",
+    "description",
+    "timezone",
+    "zone",
+    "generator",
+)
 
 
 class Table:
@@ -65,8 +75,11 @@ def look(parts: Iterable[tuple[Part, str]]) -> Found:
     """The tables in these parts, each with the name of its format. Raises BurrowError where one cannot be read."""
     found = Found()
     lookers: dict[str, Callable[[BinaryIO, Part, Found], None]] = {
-        "csv": _csv, "jsonlines": _json_lines, "json": _json, "xml": _xml,
-    }  # fmt: skip
+        "csv": _csv,
+        "jsonlines": _json_lines,
+        "json": _json,
+        "xml": _xml,
+    }
     for part, format_name in parts:
         with part.open() as stream:
             lookers[format_name](stream, part, found)
@@ -102,8 +115,14 @@ def _json(stream: BinaryIO, part: Part, found: Found) -> None:
     for value in jsonvalues.values(stream, part.label, _item_or_fact):
         if value.steps and value.steps[-1] is None:
             path = value.steps[:-1]
-            each = f"{_json_path(path, always=True)}[*]" if path else ""
-            _note(found.table((path[-1] if path else stem) or stem, "json", file, each), value.value)
+            if path:
+                each = f"{_json_path(path, always=True)}[*]"
+            else:
+                each = ""
+            _note(
+                found.table((path[-1] if path else stem) or stem, "json", file, each),
+                value.value,
+            )
             lists += 1
         elif isinstance(value.value, str | int | float):
             each = _json_path(value.steps[:-1], always=True)
@@ -119,7 +138,9 @@ def _json(stream: BinaryIO, part: Part, found: Found) -> None:
 
 def _item_or_fact(steps: Steps) -> bool:
     """Whether a value is an item of an outermost list, or may be a fact of the site."""
-    return bool(steps) and (steps[-1] is None or (len(steps) <= 2 and steps[-1].lower() in _SITE_FACTS))
+    return bool(steps) and (
+        steps[-1] is None or (len(steps) <= 2 and steps[-1].lower() in _SITE_FACTS)
+    )
 
 
 def _note(table: Table, record: object) -> None:
@@ -149,9 +170,13 @@ def _json_path(path: Iterable[str | None], always: bool = False) -> str:
     if len(names) == 1 and names[0] and not always and not names[0].startswith("$"):
         return names[0]
     steps = (
-        "[*]" if name is None else f".{name}" if re.fullmatch(r"[A-Za-z_]\w*", name) else f"[{json.dumps(name)}]"
+        "[*]"
+        if name is None
+        else f".{name}"
+        if re.fullmatch(r"[A-Za-z_]\w*", name)
+        else f"[{json.dumps(name)}]"
         for name in names
-    )  # fmt: skip
+    )
     return "$" + "".join(steps)
 
 
@@ -164,7 +189,11 @@ def _xml(stream: BinaryIO, part: Part, found: Found) -> None:
         root, spaces = _structure(stream)
     except etree.XMLSyntaxError as error:
         raise not_well_formed(error, part.label) from None
-    found.prefixes |= {space: prefix for space, prefix in prefixes(list(spaces)).items() if space not in found.prefixes}
+    found.prefixes |= {
+        space: prefix
+        for space, prefix in prefixes(list(spaces)).items()
+        if space not in found.prefixes
+    }
     for tag, node in root.children.items():
         _below(f"/{_name(tag, found)}", tag, node, file, found)
 
@@ -174,8 +203,16 @@ def _structure(stream: BinaryIO) -> tuple[Seen, dict[str, None]]:
     top, spaces = Seen(), dict[str, None]()
     path = [top]
     counts: list[Counter[str]] = [Counter()]
-    events = etree.iterparse(stream, events=("start", "end"), resolve_entities=False, no_network=True, load_dtd=False,
-                             huge_tree=True, remove_comments=True, remove_pis=True)  # fmt: skip
+    events = etree.iterparse(
+        stream,
+        events=("start", "end"),
+        resolve_entities=False,
+        no_network=True,
+        load_dtd=False,
+        huge_tree=True,
+        remove_comments=True,
+        remove_pis=True,
+    )
     for event, element in events:
         tag = str(element.tag)
         if event == "start":
@@ -242,7 +279,9 @@ def _local(tag: str) -> str:
 def _name(tag: str, found: Found) -> str:
     name = etree.QName(tag)
     prefix = found.prefixes.get(name.namespace or "")
-    return f"{prefix}:{name.localname}" if prefix else str(name.localname)
+    if prefix:
+        return f"{prefix}:{name.localname}"
+    return str(name.localname)
 
 
 def named(tables: Iterable[Table]) -> Iterator[Table]:

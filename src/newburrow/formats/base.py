@@ -28,8 +28,12 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
-    lines: int = 0  # of the file that stand before those of the stream, besides those of its frame
-    progress: Callable[[int], None] = lambda _entries: None  # told how many entries were read so far
+    lines: int = (
+        0  # of the file that stand before those of the stream, besides those of its frame
+    )
+    progress: Callable[[int], None] = lambda _entries: (
+        None
+    )  # told how many entries were read so far
 
 
 class Output(Protocol):
@@ -45,11 +49,17 @@ class Job(Struct, frozen=True):
 
     site: Site  # as it will be on the new host
     options: dict[str, Any]  # the [write] table of the host profile
-    updated: str = ""  # when the newest entry was changed, RFC 3339; empty where none has a date
-    dialect: Dialect | None = None  # in which the host reads the format, where the profile names one
+    updated: str = (
+        ""  # when the newest entry was changed, RFC 3339; empty where none has a date
+    )
+    dialect: Dialect | None = (
+        None  # in which the host reads the format, where the profile names one
+    )
     file_bytes: int = 0  # the largest file that the host takes; 0 for any
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
-    menus: tuple[MenuItem, ...] = ()  # of the new site, each after the one it stands under; targets are addresses
+    menus: tuple[
+        MenuItem, ...
+    ] = ()  # of the new site, each after the one it stands under; targets are addresses
 
 
 class Refused(Exception):
@@ -95,7 +105,9 @@ class Format:
 
     def plain(self) -> Dialect:
         """What is read where no dialect is known: the format as it stands."""
-        return Dialect(name="plain", format=self.name, title="no dialect: the format as it stands")
+        return Dialect(
+            name="plain", format=self.name, title="no dialect: the format as it stands"
+        )
 
     def check_options(self, options: dict[str, Any]) -> None:
         """Refuse options that `write` does not know, by msgspec.ValidationError."""

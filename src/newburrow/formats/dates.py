@@ -9,11 +9,16 @@ from email.utils import parsedate_to_datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-EPOCHS = {"unix": 1, "unix-ms": 1000}  # forms that are numbers since 1970-01-01, and how many make a second
+EPOCHS = {
+    "unix": 1,
+    "unix-ms": 1000,
+}  # forms that are numbers since 1970-01-01, and how many make a second
 
 _ISO = re.compile(r"\d{4}-\d\d")
 # RFC 5322 section 3.3 in the one form that nearly all feeds write; others take ten times as long.
-_MAIL = re.compile(r"(?:[A-Z][a-z]{2}, )?(\d\d?) ([A-Z][a-z]{2}) (\d{4}) (\d\d):(\d\d):(\d\d) ([+-])(\d\d)(\d\d)")
+_MAIL = re.compile(
+    r"(?:[A-Z][a-z]{2}, )?(\d\d?) ([A-Z][a-z]{2}) (\d{4}) (\d\d):(\d\d):(\d\d) ([+-])(\d\d)(\d\d)"
+)
 _MONTHS = {
     name: number
     for number, name in enumerate(
@@ -23,17 +28,34 @@ _MONTHS = {
 _ZONE_NAME = re.compile(r"\b([A-Z]{3,5})$", re.IGNORECASE)
 # Zones that RFC 822 does not list and feeds write all the same; only those with one meaning.
 _OFFSETS = {
-    "WET": "+0000", "WEST": "+0100", "BST": "+0100", "CET": "+0100", "MEZ": "+0100", "CEST": "+0200",
-    "MESZ": "+0200", "EET": "+0200", "EEST": "+0300", "MSK": "+0300", "JST": "+0900", "AWST": "+0800",
-    "AEST": "+1000", "AEDT": "+1100", "NZST": "+1200", "NZDT": "+1300",
-    "HST": "-1000", "AKST": "-0900", "AKDT": "-0800",
-}  # fmt: skip
+    "WET": "+0000",
+    "WEST": "+0100",
+    "BST": "+0100",
+    "CET": "+0100",
+    "MEZ": "+0100",
+    "CEST": "+0200",
+    "MESZ": "+0200",
+    "EET": "+0200",
+    "EEST": "+0300",
+    "MSK": "+0300",
+    "JST": "+0900",
+    "AWST": "+0800",
+    "AEST": "+1000",
+    "AEDT": "+1100",
+    "NZST": "+1200",
+    "NZDT": "+1300",
+    "HST": "-1000",
+    "AKST": "-0900",
+    "AKDT": "-0800",
+}
 
 
 def zone_named(name: str) -> tzinfo:
     """The time zone of an IANA name; UTC where the name is none."""
     try:
-        return ZoneInfo(name) if name else UTC
+        if name:
+            return ZoneInfo(name)
+        return UTC
     except (ZoneInfoNotFoundError, ValueError, OSError):
         return UTC
 
@@ -62,16 +84,31 @@ def _usual(text: str) -> datetime:
     if mail and mail[2] in _MONTHS:
         day, month, year, hour, minute, second, sign, hours, minutes = mail.groups()
         east = (int(hours) * 60 + int(minutes)) * (1 if sign == "+" else -1)
-        return datetime(int(year), _MONTHS[month], int(day), int(hour), int(minute), int(second), tzinfo=_east(east))
+        return datetime(
+            int(year),
+            _MONTHS[month],
+            int(day),
+            int(hour),
+            int(minute),
+            int(second),
+            tzinfo=_east(east),
+        )
     named = _ZONE_NAME.search(text)
-    offset = _OFFSETS.get(named[1].upper()) if named else None
-    return parsedate_to_datetime(f"{text[: named.start()]} {offset}" if named and offset else text)
+    if named:
+        offset = _OFFSETS.get(named[1].upper())
+    else:
+        offset = None
+    return parsedate_to_datetime(
+        f"{text[: named.start()]} {offset}" if named and offset else text
+    )
 
 
 @lru_cache(maxsize=128)
 def _east(minutes: int) -> tzinfo:
     """The zone of an offset; UTC itself where there is none."""
-    return timezone(timedelta(minutes=minutes)) if minutes else UTC
+    if minutes:
+        return timezone(timedelta(minutes=minutes))
+    return UTC
 
 
 def _in_form(text: str, forms: Sequence[str]) -> datetime | None:
@@ -87,4 +124,6 @@ def _in_form(text: str, forms: Sequence[str]) -> datetime | None:
 
 def utc(moment: datetime | None) -> str:
     """A date in RFC 3339, UTC, as dates are compared; empty for none."""
-    return moment.astimezone(UTC).isoformat().replace("+00:00", "Z") if moment else ""
+    if moment:
+        return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")
+    return ""

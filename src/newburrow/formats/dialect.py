@@ -21,8 +21,12 @@ class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
 
     namespace: str = ""  # a namespace URI declared on the root element
     root: str = ""  # name of the root element, without its namespace
-    generator: str = ""  # words that the beginning of the file says, such as the name of the program
-    keys: list[str] = []  # names of members, columns or elements that the beginning of the file holds
+    generator: str = (
+        ""  # words that the beginning of the file says, such as the name of the program
+    )
+    keys: list[
+        str
+    ] = []  # names of members, columns or elements that the beginning of the file holds
     file: str = ""  # the file's name, with * for any letters
 
 
@@ -45,8 +49,12 @@ class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
 class Addresses(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses that no export tells one by one, and that readers link to all the same."""
 
-    dates: list[Pattern] = []  # lists of what was published then: of {year}, {month}, {day}, relative to the site
-    further: Pattern = ""  # a further page of a list: of {+list}, the address of its first page, and {page}
+    dates: list[
+        Pattern
+    ] = []  # lists of what was published then: of {year}, {month}, {day}, relative to the site
+    further: Pattern = (
+        ""  # a further page of a list: of {+list}, the address of its first page, and {page}
+    )
     per_page: int = 0  # posts on a page of a list
     feed: Pattern = ""  # the feed of a list: of {+list}
     index: list[str] = []  # files that a folder's address shows: "index.html"
@@ -128,7 +136,9 @@ class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
     entry_slug: Selectors = []  # seen from the entry's own category element
     entry_vocabulary: Selectors = []
     default_vocabulary: str = "tag"
-    archives: dict[str, Pattern] = {}  # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
+    archives: dict[
+        str, Pattern
+    ] = {}  # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
 
 
 class Resized(Struct, frozen=True, forbid_unknown_fields=True):
@@ -155,7 +165,9 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
     """One of the host's own placeholders in a body."""
 
     name: NonEmpty
-    form: Literal["bracket", "brace", "tag", "line"] = "bracket"  # [name ...], {{name ...}}, <name ...>, a whole line
+    form: Literal["bracket", "brace", "tag", "line"] = (
+        "bracket"  # [name ...], {{name ...}}, <name ...>, a whole line
+    )
     about: str = ""
     do: Literal["list", "template", "inner", "drop"] = "list"
     template: str = ""  # HTML in place of it, for `template`; Jinja2, of its attributes, `inner` and `words`
@@ -221,7 +233,9 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     author: AuthorMap = AuthorMap()
     term: TermMap = TermMap()
     media: MediaMap = MediaMap()
-    values: dict[str, dict[str, str]] = {}  # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
+    values: dict[
+        str, dict[str, str]
+    ] = {}  # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
     macros: list[Macro] = []
     embeds: list[Embed] = []
     menu: MenuMap = MenuMap()

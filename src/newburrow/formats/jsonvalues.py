@@ -20,7 +20,9 @@ DEEPEST = 200  # levels; no export needs more, and what decodes values calls its
 _CHUNK = 1 << 18
 _LONGEST = 1 << 29  # bytes of one value
 _STRING = rb'"(?:[^"\\]|\\.)*+"'
-_TOKEN = re.compile(rb"[ \t\r\n]*+(?:([\[\]{}:,])|(" + _STRING + rb")|([-+.\w]++)|(\S))", re.DOTALL)
+_TOKEN = re.compile(
+    rb"[ \t\r\n]*+(?:([\[\]{}:,])|(" + _STRING + rb")|([-+.\w]++)|(\S))", re.DOTALL
+)
 _BRACKET = re.compile(_STRING + rb"|[\[\]{}]", re.DOTALL)
 _SURROGATE = re.compile("[\ud800-\udfff]")
 _MARK = b"\xef\xbb\xbf"
@@ -46,13 +48,20 @@ def values(stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> Ite
 def decoded(text: str) -> Any:
     """The value of a whole JSON text. Raises ValueError (json.JSONDecodeError), or RecursionError where too deep."""
     value = json.loads(text, parse_constant=_no_number)
-    return _without_surrogates(value) if "\\u" in text else value
+    if "\\u" in text:
+        return _without_surrogates(value)
+    return value
 
 
 def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
     """The error to raise where a text is not JSON."""
-    return stop("not-well-formed", f"The JSON is not valid: {what}.", "Run `newburrow mend` on the file, correct that "
-                "place in a text editor, or export the site again.", Where(label, line, column))  # fmt: skip
+    return stop(
+        "not-well-formed",
+        f"The JSON is not valid: {what}.",
+        "Run `newburrow mend` on the file, correct that "
+        "place in a text editor, or export the site again.",
+        Where(label, line, column),
+    )
 
 
 class _Walk:
@@ -67,7 +76,10 @@ class _Walk:
 
     def values(self) -> Iterator[Value]:
         self._fill()
-        self.place = len(_MARK) if self.buffer.startswith(_MARK) else 0
+        if self.buffer.startswith(_MARK):
+            self.place = len(_MARK)
+        else:
+            self.place = 0
         yield from self._value()
         while self.open:
             mark = self._next()
@@ -98,7 +110,10 @@ class _Walk:
         line, start = self.line, self.place - len(token)
         steps = tuple(self.steps)
         if self.wanted(steps):
-            raw = self._whole(start) if token in b"[{" else token
+            if token in b"[{":
+                raw = self._whole(start)
+            else:
+                raw = token
             yield Value(steps, line, self._decode(raw))
         elif token in (b"[", b"{"):
             yield from self._enter(token)
@@ -124,7 +139,11 @@ class _Walk:
         self._drop()
         while True:
             found = _TOKEN.match(self.buffer, self.place)
-            if found and (found.end() < len(self.buffer) or self.ended) and not (found[4] == b'"' and not self.ended):
+            if (
+                found
+                and (found.end() < len(self.buffer) or self.ended)
+                and not (found[4] == b'"' and not self.ended)
+            ):
                 break
             if self.ended:
                 if may_end and not self.buffer[self.place :].strip():
@@ -136,7 +155,10 @@ class _Walk:
         self.place = found.end()
         token = bytes(found[found.lastindex or 0])
         if found[4]:
-            what = "a text is not closed" if token == b'"' else f"{_shown(token)} cannot stand here"
+            if token == b'"':
+                what = "a text is not closed"
+            else:
+                what = f"{_shown(token)} cannot stand here"
             raise self._wrong(what)
         return token
 
@@ -149,10 +171,15 @@ class _Walk:
                 if mark[:1] == b'"':
                     scan = found.end()
                     continue
-                depth += 1 if mark in b"[{" else -1
+                if mark in b"[{":
+                    depth += 1
+                else:
+                    depth += -1
                 if depth > DEEPEST:
                     self._count(found.start())
-                    raise self._wrong(f"lists or objects are nested deeper than {DEEPEST} levels")
+                    raise self._wrong(
+                        f"lists or objects are nested deeper than {DEEPEST} levels"
+                    )
                 scan = found.end()
                 if not depth:
                     self.place = scan
@@ -169,12 +196,19 @@ class _Walk:
         try:
             return decoded(raw.decode("utf-8"))
         except json.JSONDecodeError as error:
-            shift = column if error.lineno == 1 else 0
+            if error.lineno == 1:
+                shift = column
+            else:
+                shift = 0
             what = error.msg[0].lower() + error.msg[1:]
-            raise not_json(self.label, what, begin + error.lineno - 1, error.colno + shift) from None
+            raise not_json(
+                self.label, what, begin + error.lineno - 1, error.colno + shift
+            ) from None
         except UnicodeDecodeError as error:
             line = begin + raw.count(b"\n", 0, error.start)
-            raise not_json(self.label, f"byte 0x{raw[error.start]:02X} is not UTF-8", line) from None
+            raise not_json(
+                self.label, f"byte 0x{raw[error.start]:02X} is not UTF-8", line
+            ) from None
         except (RecursionError, ValueError) as error:
             raise not_json(self.label, str(error), begin) from None
 
@@ -219,5 +253,7 @@ def _without_surrogates(value: Any) -> Any:
     if isinstance(value, list):
         return [_without_surrogates(one) for one in value]
     if isinstance(value, dict):
-        return {_without_surrogates(name): _without_surrogates(one) for name, one in value.items()}
+        return {
+            _without_surrogates(name): _without_surrogates(one) for name, one in value.items()
+        }
     return value

@@ -12,15 +12,30 @@ from newburrow.problem import Problem, Severity
 def too_large(size: int, limit: int, key: str) -> Problem:
     """A single record that is larger than the host takes a file."""
     message = f"It takes {size:,} bytes by itself; the host takes files of {limit:,} at most."
-    return Problem(Severity.ERROR, "too-large", message, "Shorten it, or enter it by hand.", object="entry", key=key)
+    return Problem(
+        Severity.ERROR,
+        "too-large",
+        message,
+        "Shorten it, or enter it by hand.",
+        object="entry",
+        key=key,
+    )
 
 
 class Parts:
     """One output, each part of it whole by itself. Without a limit there is one, under the plain name."""
 
-    def __init__(self, output: Output, name: str, limit: int, head: Callable[[int], str], tail: str) -> None:
+    def __init__(
+        self, output: Output, name: str, limit: int, head: Callable[[int], str], tail: str
+    ) -> None:
         """`head` gives the beginning of the part of a number, counted from 1; `limit` is in bytes, 0 for none."""
-        self.output, self.name, self.limit, self.head, self.tail = output, name, limit, head, tail
+        self.output, self.name, self.limit, self.head, self.tail = (
+            output,
+            name,
+            limit,
+            head,
+            tail,
+        )
         self.number = self.size = 0
         self.empty = True
         self.file: Pieces | None = None
@@ -42,7 +57,11 @@ class Parts:
         """Open the next part."""
         self.number += 1
         stem, dot, extension = self.name.rpartition(".")
-        self.file = Pieces(self.output.open(f"{stem}-{self.number}{dot}{extension}" if self.limit else self.name))
+        self.file = Pieces(
+            self.output.open(
+                f"{stem}-{self.number}{dot}{extension}" if self.limit else self.name
+            )
+        )
         self.size, self.empty = 0, True
         self._write(self.head(self.number))
 
@@ -64,4 +83,6 @@ class Parts:
         self.size += self._bytes(piece)
 
     def _bytes(self, piece: str) -> int:
-        return len(piece.encode("utf-8", "replace")) if self.limit else 0
+        if self.limit:
+            return len(piece.encode("utf-8", "replace"))
+        return 0

@@ -49,7 +49,10 @@ class Selector:
             self.tag = _clark(simple[1], simple[2], namespaces)
             self._attribute = _clark(simple[3], simple[4], namespaces)
             self.is_child = bool(self.tag) and not self._attribute
-            self.own_attribute = "" if self.tag else self._attribute
+            if self.tag:
+                self.own_attribute = ""
+            else:
+                self.own_attribute = self._attribute
             return
         try:
             self._xpath = etree.XPath(text, namespaces=namespaces or None)
@@ -61,8 +64,12 @@ class Selector:
         """The elements selected."""
         if self._xpath is not None:
             found = self._xpath(element)
-            return [one for one in found if etree.iselement(one)] if isinstance(found, list) else []
-        return children.get(self.tag, []) if self.tag else [element]
+            if isinstance(found, list):
+                return [one for one in found if etree.iselement(one)]
+            return []
+        if self.tag:
+            return children.get(self.tag, [])
+        return [element]
 
     def texts(self, element: etree._Element, children: Index) -> list[str]:
         """The texts of what is selected: of elements, attributes, or the result of an expression."""
@@ -71,12 +78,19 @@ class Selector:
             if not isinstance(found, list):
                 return [f"{found:g}" if isinstance(found, float) else str(found)]
             return [text_of(one) if etree.iselement(one) else str(one) for one in found]
-        elements = children.get(self.tag, ()) if self.tag else (element,)
+        if self.tag:
+            elements = list(children.get(self.tag, ()))
+        else:
+            elements = [element]
         if self._attribute:
-            return [value for one in elements if (value := one.get(self._attribute)) is not None]
+            return [
+                value for one in elements if (value := one.get(self._attribute)) is not None
+            ]
         return [text_of(one) for one in elements]
 
-    def placed(self, element: etree._Element, children: Index) -> list[tuple[str, tuple[etree._Element, str] | None]]:
+    def placed(
+        self, element: etree._Element, children: Index
+    ) -> list[tuple[str, tuple[etree._Element, str] | None]]:
         """The texts, each with the element that it stands in and the attribute, where it is in one."""
         if self._xpath is None:
             elements = self.elements(element, children)
@@ -91,8 +105,14 @@ class Selector:
             if etree.iselement(one):
                 placed.append((text_of(one), (one, "")))
             else:
-                holder = one.getparent() if hasattr(one, "getparent") else None
-                place = (holder, one.attrname if one.is_attribute else "") if holder is not None else None
+                if hasattr(one, "getparent"):
+                    holder = one.getparent()
+                else:
+                    holder = None
+                if holder is not None:
+                    place = (holder, one.attrname if one.is_attribute else "")
+                else:
+                    place = None
                 placed.append((str(one), place))
         return placed
 
@@ -126,7 +146,10 @@ class Selectors:
     """Several selectors for one fact: the first that finds a text that is not blank wins."""
 
     def __init__(self, texts: str | Iterable[str], namespaces: dict[str, str]) -> None:
-        self.all = [Selector(text, namespaces) for text in ([texts] if isinstance(texts, str) else texts)]
+        self.all = [
+            Selector(text, namespaces)
+            for text in ([texts] if isinstance(texts, str) else texts)
+        ]
 
     def __bool__(self) -> bool:
         return bool(self.all)
@@ -151,13 +174,17 @@ class Selectors:
 
     def each(self, element: etree._Element, children: Index) -> list[str]:
         """All texts found that are not blank, stripped."""
-        found = (text.strip() for selector in self.all for text in selector.texts(element, children))
+        found = (
+            text.strip() for selector in self.all for text in selector.texts(element, children)
+        )
         return [text for text in found if text]
 
     @property
     def child(self) -> str:
         """The tag of the child element that is all that these name; empty where they name more, or something else."""
-        return self.all[0].tag if len(self.all) == 1 and self.all[0].is_child else ""
+        if len(self.all) == 1 and self.all[0].is_child:
+            return self.all[0].tag
+        return ""
 
     @property
     def tags(self) -> set[str]:

@@ -21,10 +21,14 @@ def parts(text: str) -> list[str]:
             return list(_flat(decoded(text)))
         if text[:2] == "a:" and text.endswith("}"):
             value, rest = _value(text.encode(), 0)
-            return list(_flat(value)) if not rest else [text]
+            if not rest:
+                return list(_flat(value))
+            return [text]
     except (ValueError, RecursionError, IndexError):
         pass
-    return [text] if text else []
+    if text:
+        return [text]
+    return []
 
 
 def _flat(value: object) -> Iterator[str]:

@@ -6,7 +6,9 @@ import re
 from typing import BinaryIO
 from xml.sax.saxutils import escape
 
-_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")  # XML 1.0 section 2.2
+_NOT_XML = re.compile(
+    "[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]"
+)  # XML 1.0 section 2.2
 _CONTROLS = bytes(number for number in range(32) if chr(number) not in "\t\n\r")
 _NO_CHARACTERS = "\ufffe".encode(), "\uffff".encode()
 _BUFFER = 256 * 1024  # characters gathered before they are written
@@ -15,12 +17,18 @@ _BUFFER = 256 * 1024  # characters gathered before they are written
 def text(value: str) -> str:
     """Character data; characters that XML 1.0 does not allow become U+FFFD."""
     if value.isprintable():  # what is printable is allowed, and most is short
-        return escape(value) if "&" in value or "<" in value or ">" in value else value
+        if "&" in value or "<" in value or ">" in value:
+            return escape(value)
+        return value
     try:
         data = value.encode()  # bytes are looked through in a fraction of the time
     except UnicodeEncodeError:
         data = _allowed(value).encode()
-    if len(data.translate(None, _CONTROLS)) < len(data) or _NO_CHARACTERS[0] in data or _NO_CHARACTERS[1] in data:
+    if (
+        len(data.translate(None, _CONTROLS)) < len(data)
+        or _NO_CHARACTERS[0] in data
+        or _NO_CHARACTERS[1] in data
+    ):
         data = _allowed(value).encode()
     return data.replace(b"&", b"&amp;").replace(b"<", b"&lt;").replace(b">", b"&gt;").decode()
 

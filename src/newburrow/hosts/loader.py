@@ -22,7 +22,9 @@ def load(name: str) -> Profile:
     text = SHELF.text_of(path)
     profile = tomlfile.load(text, str(path), Profile)
     for keys, message, advice in mistakes(profile):
-        raise stop("wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys)))
+        raise stop(
+            "wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys))
+        )
     return profile
 
 
@@ -41,7 +43,12 @@ def templates(name: str) -> dict[str, str]:
         try:
             compiled(text, escaped=False)
         except ValueError as error:
-            raise stop("template", f"This is no template: {error}.", "Correct it (Jinja2).", Where(str(file))) from None
+            raise stop(
+                "template",
+                f"This is no template: {error}.",
+                "Correct it (Jinja2).",
+                Where(str(file)),
+            ) from None
     missing = [kind for kind in profile.kinds if kind not in found]
     if missing:
         where = Where(str(path), tomlfile.line_of(SHELF.text_of(path), ["write", "templates"]))

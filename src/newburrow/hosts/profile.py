@@ -55,7 +55,9 @@ class Terms(Struct, frozen=True, forbid_unknown_fields=True):
 class Authors(Struct, frozen=True, forbid_unknown_fields=True):
     """What is kept of an author."""
 
-    address: Pattern = ""  # of {slug}: where an author's archive stands; empty where there is none
+    address: Pattern = (
+        ""  # of {slug}: where an author's archive stands; empty where there is none
+    )
     profiles: bool = False  # whether there is a place for a text about them
     most: Count | None = None  # of one entry
 
@@ -68,7 +70,9 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     markup: str = ""  # of their bodies, where it is another than that of entries
     taken: bool = True  # whether there is a place for them at all
     fragment: str = ""  # by which a comment is found on its page, without its sign: of {id}
-    depth: Count | None = None  # levels of answers: 1 has no answers to comments; none is for any
+    depth: Count | None = (
+        None  # levels of answers: 1 has no answers to comments; none is for any
+    )
 
 
 class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -78,7 +82,9 @@ class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     folder: str = "media"  # where they lie in what is handed over
     lead_picture: bool = False
     lead_shown: bool = False  # whether the page of an entry shows it, so that the body need not
-    types: tuple[str, ...] = ()  # media types that it takes, with * for any letters: "image/*"; empty for all
+    types: tuple[
+        str, ...
+    ] = ()  # media types that it takes, with * for any letters: "image/*"; empty for all
     file_bytes: Count | None = None  # of one file
 
 
@@ -121,7 +127,9 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses of the site as a whole."""
 
     feed: str = ""  # relative to the new site
-    dates: tuple[Pattern, ...] = ()  # lists of what was published then: of {year}, {month}, {day}
+    dates: tuple[
+        Pattern, ...
+    ] = ()  # lists of what was published then: of {year}, {month}, {day}
     zone: str = ""  # IANA name, in which it tells dates
     menus: bool = False  # whether the import has a place for menus
     front_page: bool = False  # whether the import says which page is the front page
@@ -150,7 +158,9 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     def vocabulary_for(self, theirs: str) -> str:
         """The vocabulary that terms of another one go into."""
         kept = self.terms.vocabularies
-        return theirs if theirs in kept or "*" in kept else self.terms.name
+        if theirs in kept or "*" in kept:
+            return theirs
+        return self.terms.name
 
     def kind_for(self, kind: str) -> str:
         """The host's kind that takes a kind of the content model; empty where none does."""

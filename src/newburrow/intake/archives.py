@@ -24,8 +24,20 @@ _BOMB_SIZE = 64 * 1024 * 1024
 _BOMB_RATIO = 500  # deflate reaches 1,032 at best, real text about 10
 _JUNK = ("__MACOSX/", ".DS_Store", "Thumbs.db", "desktop.ini")
 _TAR_MARK = slice(257, 262)
-_DOCUMENTS = {"[Content_Types].xml", "mimetype", "META-INF/MANIFEST.MF"}  # office files, books, programs
-_BROKEN = (zipfile.BadZipFile, tarfile.TarError, zlib.error, EOFError, OSError, NotImplementedError, struct.error)
+_DOCUMENTS = {
+    "[Content_Types].xml",
+    "mimetype",
+    "META-INF/MANIFEST.MF",
+}  # office files, books, programs
+_BROKEN = (
+    zipfile.BadZipFile,
+    tarfile.TarError,
+    zlib.error,
+    EOFError,
+    OSError,
+    NotImplementedError,
+    struct.error,
+)
 
 
 class _Held:
@@ -52,7 +64,9 @@ def kind_of(start: bytes) -> str:
         return "zip"
     if start[:2] == b"\x1f\x8b":
         return "gzip"
-    return "tar" if start[_TAR_MARK] == b"ustar" else ""
+    if start[_TAR_MARK] == b"ustar":
+        return "tar"
+    return ""
 
 
 def unpacked(part: Part, kind: str) -> Iterator[Part]:
@@ -75,14 +89,21 @@ def is_junk(name: str) -> bool:
 
 def _damaged(kind: str, error: Exception, label: str) -> BurrowError:
     words = str(error).rstrip(".").lower() or "it ends too early"
-    return stop("damaged", f"The {kind} is damaged: {words}.", "Download the export again; if it came in several "
-                "downloads, all of them are needed.", Where(label))  # fmt: skip
+    return stop(
+        "damaged",
+        f"The {kind} is damaged: {words}.",
+        "Download the export again; if it came in several downloads, all of them are needed.",
+        Where(label),
+    )
 
 
 def _bomb(label: str, size: int, packed: int) -> BurrowError:
-    return stop("zip-bomb", f"The file unpacks to {size:,} bytes or more, {size // max(packed, 1):,} times its size.",
-                "No real export does that. If you trust it, unpack it yourself and hand in the folder.",
-                Where(label))  # fmt: skip
+    return stop(
+        "zip-bomb",
+        f"The file unpacks to {size:,} bytes or more, {size // max(packed, 1):,} times its size.",
+        "No real export does that. If you trust it, unpack it yourself and hand in the folder.",
+        Where(label),
+    )
 
 
 def _in_zip(part: Part) -> Iterator[Part]:
@@ -90,19 +111,29 @@ def _in_zip(part: Part) -> Iterator[Part]:
     with held:
         listed = _listed(held.file)
         if listed > MOST_FILES:
-            raise stop("many-files", f"The zip lists {listed:,} files; at most {MOST_FILES:,} are opened.",
-                       "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
+            raise stop(
+                "many-files",
+                f"The zip lists {listed:,} files; at most {MOST_FILES:,} are opened.",
+                "Unpack it yourself and hand in the folder.",
+                Where(part.label),
+            )
         archive = zipfile.ZipFile(held.file)
         seen: dict[str, int] = {}
         for info in sorted(archive.infolist(), key=lambda i: i.filename):
             if info.is_dir() or is_junk(info.filename):
                 continue
             label = f"{info.filename} in {part.label}"
-            if info.file_size > _BOMB_SIZE and info.file_size > _BOMB_RATIO * max(info.compress_size, 1):
+            if info.file_size > _BOMB_SIZE and info.file_size > _BOMB_RATIO * max(
+                info.compress_size, 1
+            ):
                 raise _bomb(label, info.file_size, info.compress_size)
             if info.flag_bits & 1:
-                raise stop("encrypted", "The zip is locked with a password.",
-                           "Unpack it with its password and hand in the folder.", Where(label))  # fmt: skip
+                raise stop(
+                    "encrypted",
+                    "The zip is locked with a password.",
+                    "Unpack it with its password and hand in the folder.",
+                    Where(label),
+                )
 
             def opener(info: zipfile.ZipInfo = info, _held: _Held = held) -> BinaryIO:
                 return cast(BinaryIO, archive.open(info))
@@ -120,17 +151,22 @@ def _listed(stream: BinaryIO) -> int:
     if end < 0 or len(tail) < end + 12:
         return 0
     count = struct.unpack_from("<H", tail, end + 10)[0]
-    if count == 0xFFFF and tail[end - 20 : end - 16] == b"PK\6\7":  # zip64: a locator stands before
+    if (
+        count == 0xFFFF and tail[end - 20 : end - 16] == b"PK\6\7"
+    ):  # zip64: a locator stands before
         stream.seek(struct.unpack_from("<Q", tail, end - 12)[0])
         record = stream.read(56)
-        count = struct.unpack_from("<Q", record, 32)[0] if record[:4] == b"PK\6\6" else count
+        if record[:4] == b"PK\6\6":
+            count = struct.unpack_from("<Q", record, 32)[0]
     return int(count)
 
 
 def _once(name: str, seen: dict[str, int]) -> str:
     """A name that stands for one file: a second of the same name gets a number."""
     seen[name] = seen.get(name, 0) + 1
-    return name if seen[name] == 1 else f"{name} ({seen[name]})"
+    if seen[name] == 1:
+        return name
+    return f"{name} ({seen[name]})"
 
 
 def _in_tar(part: Part) -> Iterator[Part]:
@@ -143,15 +179,22 @@ def _in_tar(part: Part) -> Iterator[Part]:
             if member.isfile() and not is_junk(member.name):
                 members.append(member)
             if len(members) > MOST_FILES:
-                raise stop("many-files", f"The tar holds more than {MOST_FILES:,} files.",
-                           "Unpack it yourself and hand in the folder.", Where(part.label))  # fmt: skip
+                raise stop(
+                    "many-files",
+                    f"The tar holds more than {MOST_FILES:,} files.",
+                    "Unpack it yourself and hand in the folder.",
+                    Where(part.label),
+                )
         for member in sorted(members, key=lambda m: m.name):
 
             def opener(member: tarfile.TarInfo = member, _held: _Held = held) -> BinaryIO:
                 return cast(BinaryIO, archive.extractfile(member))
 
             yield Part(
-                _once(member.name.removeprefix("./"), seen), member.size, f"{member.name} in {part.label}", opener
+                _once(member.name.removeprefix("./"), seen),
+                member.size,
+                f"{member.name} in {part.label}",
+                opener,
             )
 
 

@@ -12,7 +12,12 @@ from newburrow.intake.part import Part
 from newburrow.model import Where
 from newburrow.problem import BurrowError, stop
 
-_ALGORITHMS = ("sha512", "sha256", "sha1", "md5")  # the best first; one that is whole is enough (section 2.1.3)
+_ALGORITHMS = (
+    "sha512",
+    "sha256",
+    "sha1",
+    "md5",
+)  # the best first; one that is whole is enough (section 2.1.3)
 _MOST = 64 * 1024 * 1024  # bytes of a manifest
 
 
@@ -22,10 +27,14 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
     Raises BurrowError where a bag is not complete or a file is not what its manifest says (section 3).
     """
     mark = next((part for part in parts if part.name.rpartition("/")[2] == "bagit.txt"), None)
-    if mark is None or not mark.head().start.removeprefix(b"\xef\xbb\xbf").startswith(b"BagIt-Version:"):
+    if mark is None or not mark.head().start.removeprefix(b"\xef\xbb\xbf").startswith(
+        b"BagIt-Version:"
+    ):
         return tuple(parts)
     root = mark.name.removesuffix("bagit.txt")
-    inside = {part.name.removeprefix(root): part for part in parts if part.name.startswith(root)}
+    inside = {
+        part.name.removeprefix(root): part for part in parts if part.name.startswith(root)
+    }
     manifests = [name for name in _ALGORITHMS if f"manifest-{name}.txt" in inside]
     if not manifests:
         raise _not_whole("it has no manifest in a digest that is known here", mark.label)
@@ -36,7 +45,9 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
                 _check(listed, algorithm, inside, kind == "manifest")
                 break
     return tuple(
-        replace(part, name=name.removeprefix("data/")) for name, part in inside.items() if name.startswith("data/")
+        replace(part, name=name.removeprefix("data/"))
+        for name, part in inside.items()
+        if name.startswith("data/")
     )
 
 
@@ -44,7 +55,11 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
     """Hold the files of a bag against one manifest."""
     said: dict[str, str] = {}
     with manifest.open() as stream:
-        text = stream.read(_MOST).decode("utf-8", "replace").removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
+        text = (
+            stream.read(_MOST)
+            .decode("utf-8", "replace")
+            .removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}")
+        )
     for number, line in enumerate(text.splitlines(), 1):
         digest, _space, name = line.strip().partition(" ")
         if digest:
@@ -66,7 +81,9 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
 def _plain(name: str) -> str:
     """A path as it is; only line ends and the percent sign are encoded (section 2.1.3)."""
     name = name.strip().removeprefix("*").removeprefix("./")
-    return unquote(name) if any(code in name.upper() for code in ("%0A", "%0D", "%25")) else name
+    if any(code in name.upper() for code in ("%0A", "%0D", "%25")):
+        return unquote(name)
+    return name
 
 
 def _digest(part: Part, algorithm: str) -> str:
@@ -78,5 +95,9 @@ def _digest(part: Part, algorithm: str) -> str:
 
 
 def _not_whole(what: str, label: str, line: int = 0) -> BurrowError:
-    return stop("bag-not-whole", f"The bag is not whole: {what}.", "Copy it again from where it was kept.",
-                Where(label, line))  # fmt: skip
+    return stop(
+        "bag-not-whole",
+        f"The bag is not whole: {what}.",
+        "Copy it again from where it was kept.",
+        Where(label, line),
+    )

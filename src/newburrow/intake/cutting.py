@@ -16,7 +16,12 @@ from msgspec import Struct
 _BLOCK = 1 << 20
 _OVERLAP = 16  # bytes of a block seen again with the next, so that no mark is cut in two
 _MARKS = ((b"<![CDATA[", b"]]>"), (b"<!--", b"-->"), (b"<?", b"?>"))
-_WIDE = (b"\xff\xfe", b"\xfe\xff", b"\x00", b"<\x00")  # begins of encodings that are not ASCII in all signs
+_WIDE = (
+    b"\xff\xfe",
+    b"\xfe\xff",
+    b"\x00",
+    b"<\x00",
+)  # begins of encodings that are not ASCII in all signs
 
 
 class Cut(Struct, frozen=True):
@@ -35,35 +40,53 @@ def find(start: Callable[[], BinaryIO], item: bytes, after: int) -> Cut | None:
         if stream.read(2).startswith(_WIDE):
             return None
     frame = _next(start, tag, 0)
-    cut = _next(start, tag, max(after, frame[0] + 1)) if frame else None
+    if frame:
+        cut = _next(start, tag, max(after, frame[0] + 1))
+    else:
+        cut = None
     if frame is None or cut is None:
         return None
     with start() as stream:
         end = _end_of(stream.read(frame[0]))
-    return Cut(cut[0], frame[0], end, cut[1] - frame[1]) if end else None
+    if end:
+        return Cut(cut[0], frame[0], end, cut[1] - frame[1])
+    return None
 
 
-def _next(start: Callable[[], BinaryIO], tag: re.Pattern[bytes], after: int) -> tuple[int, int] | None:
+def _next(
+    start: Callable[[], BinaryIO], tag: re.Pattern[bytes], after: int
+) -> tuple[int, int] | None:
     """Where the first such tag begins from a place on, and how many lines end before it."""
     last = {mark: -1 for pair in _MARKS for mark in pair}
     base, lines, held = 0, 0, b""
     with start() as stream:
         while block := stream.read(_BLOCK):
             text = held + block
-            for found in tag.finditer(text, max(after - base, 0)) if base + len(text) > after else ():
+            for found in (
+                tag.finditer(text, max(after - base, 0)) if base + len(text) > after else ()
+            ):
                 here = dict(last)
                 for mark in here:
                     at = text.rfind(mark, 0, found.start())
-                    here[mark] = base + at if at >= 0 else here[mark]
+                    if at >= 0:
+                        here[mark] = base + at
+                    else:
+                        here[mark] = here[mark]
                 if all(here[ends] >= here[begins] for begins, ends in _MARKS):
                     return base + found.start(), lines + text.count(b"\n", 0, found.start())
             keep = min(_OVERLAP, len(text))
             for begins, ends in _MARKS:
                 if (at := text.rfind(begins)) >= 0:
                     last[begins] = base + at
-                if last[begins] > last[ends] and (at := text.rfind(ends)) >= 0:  # else it has ended, or never begun
+                if (
+                    last[begins] > last[ends] and (at := text.rfind(ends)) >= 0
+                ):  # else it has ended, or never begun
                     last[ends] = base + at
-            base, lines, held = base + len(text) - keep, lines + text.count(b"\n", 0, len(text) - keep), text[-keep:]
+            base, lines, held = (
+                base + len(text) - keep,
+                lines + text.count(b"\n", 0, len(text) - keep),
+                text[-keep:],
+            )
     return None
 
 
@@ -102,9 +125,14 @@ class _Joined:
         """The next bytes; at least one while there are any."""
         while self.spans:
             begin, end = self.spans[0]
-            while self.at < begin and (skipped := self.stream.read(min(begin - self.at, _BLOCK))):
+            while self.at < begin and (
+                skipped := self.stream.read(min(begin - self.at, _BLOCK))
+            ):
                 self.at += len(skipped)
-            want = _BLOCK if size < 0 else size
+            if size < 0:
+                want = _BLOCK
+            else:
+                want = size
             found = self.stream.read(want if end < 0 else min(want, end - self.at))
             self.at += len(found)
             if found:

@@ -16,14 +16,26 @@ def excerpt(part: Part, line: int, column: int) -> str:
         while found := stream.readline(_LONGEST):
             if number == line and (at < passed + len(found) or found.endswith(b"\n")):
                 break
-            passed = passed + len(found) if number == line else 0
+            if number == line:
+                passed = passed + len(found)
+            else:
+                passed = 0
             number += found.endswith(b"\n")
     if not found:
         return ""
     at -= passed
     text = found.decode("utf-8", "replace").rstrip("\r\n")
     first = max(0, at - _WIDTH // 2)
-    shown = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in text[first : first + _WIDTH])
-    lead = "…" if first else ""
-    tail = "…" if first + _WIDTH < len(text) else ""
+    shown = "".join(
+        c if c.isprintable() else "\N{REPLACEMENT CHARACTER}"
+        for c in text[first : first + _WIDTH]
+    )
+    if first:
+        lead = "…"
+    else:
+        lead = ""
+    if first + _WIDTH < len(text):
+        tail = "…"
+    else:
+        tail = ""
     return f"{lead}{shown}{tail}\n{' ' * (at - first + len(lead))}^"

@@ -29,7 +29,9 @@ class Source(Struct, frozen=True):
         """A digest that changes with the content (BLAKE2b, RFC 7693, hexadecimal), without unpacking an archive."""
         if self.path.is_file():
             facts = self.path.stat()
-            return _digest_of(self.path.resolve(), facts.st_ino, facts.st_size, facts.st_mtime_ns)
+            return _digest_of(
+                self.path.resolve(), facts.st_ino, facts.st_size, facts.st_mtime_ns
+            )
         digest = hashlib.blake2b()
         for part in self.parts:
             digest.update(f"{part.name}\0{part.size}\0".encode("utf-8", "surrogatepass"))
@@ -69,10 +71,14 @@ def open_source(path: Path) -> Source:
             kind = archives.kind_of(stream.read(512))
         return Source(path, tuple(archives.unpacked(part, kind)) if kind else (part,))
     except FileNotFoundError:
-        raise stop("no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)) from None
+        raise stop(
+            "no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)
+        ) from None
     except OSError as error:
         raise stop(
-            "unreadable", f"{str(path)!r} cannot be read: {reason(error)}.", "Check the permissions of the file."
+            "unreadable",
+            f"{str(path)!r} cannot be read: {reason(error)}.",
+            "Check the permissions of the file.",
         ) from None
 
 
@@ -87,9 +93,13 @@ def _neighbours(path: Path) -> str:
     try:
         near = nearest(path.name, [other.name for other in path.parent.iterdir()])
     except OSError:
-        return f"There is no folder {str(path.parent)!r} either; check the spelling of the path."
+        return (
+            f"There is no folder {str(path.parent)!r} either; check the spelling of the path."
+        )
     if near:
-        return "Did you mean " + " or ".join(repr(str(path.parent / name)) for name in near) + "?"
+        return (
+            "Did you mean " + " or ".join(repr(str(path.parent / name)) for name in near) + "?"
+        )
     return "Check the spelling of the path."
 
 

@@ -16,7 +16,14 @@ from newburrow.model import Where
 from newburrow.problem import stop
 
 HEAD = 4096  # bytes read to recognise a part
-_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError)
+_UNREADABLE = (
+    OSError,
+    zipfile.BadZipFile,
+    zlib.error,
+    EOFError,
+    RuntimeError,
+    NotImplementedError,
+)
 
 
 class Part(Struct, frozen=True):
@@ -26,12 +33,16 @@ class Part(Struct, frozen=True):
     size: int  # bytes
     label: str  # for messages: which file in which archive
     opener: Callable[[], BinaryIO]
-    seek: Callable[[], BinaryIO] | None = None  # a stream that can be sought in, where there is one
+    seek: Callable[[], BinaryIO] | None = (
+        None  # a stream that can be sought in, where there is one
+    )
 
     def open(self) -> BinaryIO:
         """A new stream of the bytes. It and the stream raise BurrowError where these cannot be read."""
         try:
-            return cast(BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16))
+            return cast(
+                BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16)
+            )
         except _UNREADABLE as error:
             raise stop(
                 "unreadable",
@@ -56,7 +67,10 @@ class Part(Struct, frozen=True):
         with self.open() as stream:
             start = stream.read(HEAD)
         prolog = None
-        if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (
+            b"\xff\xfe",
+            b"\xfe\xff",
+        ):
             with self.open() as stream:
                 prolog = read_prolog(stream, self.label)
         return Head(self.name, start, prolog)
@@ -85,7 +99,10 @@ class _Checked(io.RawIOBase):
             data = self._inner.read(len(view))
         except _UNREADABLE as error:
             raise stop(
-                "damaged", f"The file is damaged: {reason(error)}.", "Download the export again.", Where(self._label)
+                "damaged",
+                f"The file is damaged: {reason(error)}.",
+                "Download the export again.",
+                Where(self._label),
             ) from None
         view[: len(data)] = data
         return len(data)

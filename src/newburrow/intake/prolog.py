@@ -51,15 +51,20 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
     parser = expat.ParserCreate(namespace_separator="}")
 
     def clark(text: str) -> str:
-        return "{" + text if "}" in text else text
+        if "}" in text:
+            return "{" + text
+        return text
 
     def start(tag: str, attributes: dict[str, str]) -> None:
-        seen.append(Prolog(clark(tag), tuple(namespaces), {clark(k): v for k, v in attributes.items()}))
+        seen.append(
+            Prolog(clark(tag), tuple(namespaces), {clark(k): v for k, v in attributes.items()})
+        )
         raise _Done
 
     def entity(entity_name: str, *_rest: object) -> None:
         raise entity_declared(
-            f" ({entity_name})", Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1)
+            f" ({entity_name})",
+            Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1),
         )
 
     parser.StartElementHandler = start
@@ -75,6 +80,10 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
                 break
     except _Done:
         return seen[0]
-    except (expat.ExpatError, LookupError, ValueError):  # the latter two for encodings that it does not know
+    except (
+        expat.ExpatError,
+        LookupError,
+        ValueError,
+    ):  # the latter two for encodings that it does not know
         return None
     return None

@@ -60,9 +60,14 @@ def _blocks(lines: list[str]) -> Iterator[str]:
         if not line.strip():
             place += 1
         elif line.rstrip() == "{{{":
-            end = next((n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"), len(lines))
+            end = next(
+                (n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"),
+                len(lines),
+            )
             # A line that would end it stands after a space, which is not part of it.
-            inner = [line[1:] if line.strip() == "}}}" else line for line in lines[place + 1 : end]]
+            inner = [
+                line[1:] if line.strip() == "}}}" else line for line in lines[place + 1 : end]
+            ]
             yield f"<pre>{html.escape(chr(10).join(inner), quote=False)}</pre>\n"
             place = end + 1
         elif _RULE.fullmatch(line):
@@ -84,7 +89,9 @@ def _kind(line: str) -> str:
     if start.startswith("|"):
         return "table"
     # Two stars begin bold text unless a list is open already; one always begins an item.
-    return "list" if re.match(r"[*#](?![*#])", start) else ""
+    if re.match(r"[*#](?![*#])", start):
+        return "list"
+    return ""
 
 
 def _end(lines: list[str], place: int) -> int:
@@ -92,7 +99,10 @@ def _end(lines: list[str], place: int) -> int:
     kind, place = _kind(lines[place]), place + 1
     while place < len(lines) and lines[place].strip():
         line = lines[place]
-        starts = _kind(line) if kind != "list" or not _ITEM.fullmatch(line) else "list"
+        if kind != "list" or not _ITEM.fullmatch(line):
+            starts = _kind(line)
+        else:
+            starts = "list"
         apart = line.rstrip() == "{{{" or _RULE.fullmatch(line) or line.lstrip().startswith("=")
         if apart or (starts != kind and not (kind == "list" and not starts)):
             break
@@ -111,8 +121,14 @@ def _block(lines: list[str]) -> str:
 
 def _row(line: str) -> str:
     inner = line.strip()[1:].removesuffix("|")
-    cells = [(cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)]
-    return "<tr>" + "".join(f"<{tag}>{_inline(cell.strip())}</{tag}>" for cell, tag in cells) + "</tr>\n"
+    cells = [
+        (cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)
+    ]
+    return (
+        "<tr>"
+        + "".join(f"<{tag}>{_inline(cell.strip())}</{tag}>" for cell, tag in cells)
+        + "</tr>\n"
+    )
 
 
 def _cells(row: str) -> list[str]:
@@ -138,8 +154,13 @@ def _list(lines: list[str]) -> str:
             items[-1] = (items[-1][0], items[-1][1] + "\n" + line.strip())
     made, open_tags = [], list[str]()
     for marks, text in items:
-        tag = "ul" if marks[-1] == "*" else "ol"
-        while len(open_tags) > len(marks) or (len(open_tags) == len(marks) and open_tags[-1] != tag):
+        if marks[-1] == "*":
+            tag = "ul"
+        else:
+            tag = "ol"
+        while len(open_tags) > len(marks) or (
+            len(open_tags) == len(marks) and open_tags[-1] != tag
+        ):
             made.append(f"</li></{open_tags.pop()}>")
         if len(open_tags) == len(marks):
             made.append("</li>")

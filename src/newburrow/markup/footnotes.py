@@ -25,34 +25,51 @@ class Footnotes:
             if item is not None:
                 back.setdefault((link.attributes.get("href") or "")[1:], item)
         for link in fragment.select("a[href^='#']"):
-            sup = link.parent if link.parent is not None and link.parent.tag == "sup" else link
+            if link.parent is not None and link.parent.tag == "sup":
+                sup = link.parent
+            else:
+                sup = link
             own = link.attributes.get("id") or sup.attributes.get("id") or ""
-            item = back.get(own) if own else None
-            if item is not None and (item.attributes.get("id") or "") == (link.attributes.get("href") or "")[1:]:
+            if own:
+                item = back.get(own)
+            else:
+                item = None
+            if (
+                item is not None
+                and (item.attributes.get("id") or "") == (link.attributes.get("href") or "")[1:]
+            ):
                 self._keep(sup, item)
 
     def _keep(self, reference: LexborNode, item: LexborNode) -> None:
-        known = next((number for number, one in self._items.items() if one.mem_id == item.mem_id), "")
+        known = next(
+            (number for number, one in self._items.items() if one.mem_id == item.mem_id), ""
+        )
         number = known or str(len(self._items) + 1)
         self._items[number] = item
         self._references[reference.mem_id] = number
         around = item.parent
         while around is not None and around.tag not in ("section", "div", "aside", "footer"):
             around = around.parent
-        holder = around if around is not None and _only_notes(around) else item.parent
+        holder = item.parent
+        if around is not None and _only_notes(around):
+            holder = around
         if holder is not None:
             self._sections.add(holder.mem_id)
 
     def number_of(self, node: LexborNode) -> str:
         """The number that a reference stands for; empty for any other element."""
-        return self._references.get(node.mem_id, "") if self._references else ""
+        if self._references:
+            return self._references.get(node.mem_id, "")
+        return ""
 
     def is_section(self, node: LexborNode) -> bool:
         """Whether an element holds the footnotes, or is the line before them."""
         if not self._sections:
             return False
         after = node.next
-        while after is not None and after.is_text_node and not (after.text_content or "").strip():
+        while (
+            after is not None and after.is_text_node and not (after.text_content or "").strip()
+        ):
             after = after.next
         is_line = node.tag == "hr" and after is not None and after.mem_id in self._sections
         return node.mem_id in self._sections or is_line
@@ -64,9 +81,12 @@ class Footnotes:
     def words_of(self, item: LexborNode) -> list[LexborNode]:
         """What a footnote says, without the links back; those are taken out of the tree."""
         ids = {
-            link.mem_id for link in item.css("a[href^='#']") if (link.attributes.get("href") or "") != "#"
-            and not link.css("img") and len((link.text_content or "").strip()) <= 4
-        }  # fmt: skip
+            link.mem_id
+            for link in item.css("a[href^='#']")
+            if (link.attributes.get("href") or "") != "#"
+            and not link.css("img")
+            and len((link.text_content or "").strip()) <= 4
+        }
         for link in item.css("a[href^='#']"):
             if link.mem_id in ids:
                 link.decompose()
@@ -86,4 +106,7 @@ def _item_of(link: LexborNode) -> LexborNode | None:
 
 def _only_notes(around: LexborNode) -> bool:
     """Whether an element holds a list of notes and no other words."""
-    return all(child.tag in ("ol", "ul", "hr", "h1", "h2", "h3", "h4", "h5", "h6") for child in around.iter())
+    return all(
+        child.tag in ("ol", "ul", "hr", "h1", "h2", "h3", "h4", "h5", "h6")
+        for child in around.iter()
+    )

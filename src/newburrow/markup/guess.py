@@ -5,20 +5,24 @@ from __future__ import annotations
 import re
 
 _LOOKED_AT = 20_000  # characters
-_HTML_BLOCK = re.compile(r"<(?:p|br|h[1-6]|div|ul|ol|table|blockquote|pre|figure|section)\b[^>]*>", re.IGNORECASE)
+_HTML_BLOCK = re.compile(
+    r"<(?:p|br|h[1-6]|div|ul|ol|table|blockquote|pre|figure|section)\b[^>]*>", re.IGNORECASE
+)
 _HTML_INLINE = re.compile(r"</(?:a|b|i|em|strong|code|span|img)>|<img\b", re.IGNORECASE)
 _SIGNS = {
     "markdown": re.compile(
-        r"^#{1,6} \S|\]\([^)\s]{1,300}\)|^```|\*\*\w[^*\n]{0,300}\*\*|^\[\^?\w+\]: ", re.MULTILINE
+        r"^#{1,6} \S|\]\([^)\s]{1,300}\)|^```|\*\*\w[^*\n]{0,300}\*\*|^\[\^?\w+\]: ",
+        re.MULTILINE,
     ),
     "textile": re.compile(
-        r'^(?:h[1-6]|bq|bc|p|fn\d+)(?:\([^)\n]{0,300}\))?\. \S|"[^"\n]{1,300}":(?:https?:|/)\S', re.MULTILINE
+        r'^(?:h[1-6]|bq|bc|p|fn\d+)(?:\([^)\n]{0,300}\))?\. \S|"[^"\n]{1,300}":(?:https?:|/)\S',
+        re.MULTILINE,
     ),
     "creole": re.compile(
         r"^={1,6} \S|\[\[[^\]\n]{1,300}\]\]|\{\{[^}\n|]{1,300}\|[^}\n]{0,300}\}\}|(?<!:)//\w[^/\n]{0,300}//|\\\\",
         re.MULTILINE,
     ),
-}  # fmt: skip
+}
 
 
 def guess(text: str) -> str:
@@ -31,5 +35,7 @@ def guess(text: str) -> str:
     if found[best]:
         return best
     if _HTML_INLINE.search(text):
-        return "html-lines" if re.search(r"\n\s*\n", text.strip()) else "html"
+        if re.search(r"\n\s*\n", text.strip()):
+            return "html-lines"
+        return "html"
     return "text"

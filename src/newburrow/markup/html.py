@@ -14,9 +14,26 @@ DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers 
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
 _VOID = frozenset(
-    ["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "param", "source", "track", "wbr"]
+    [
+        "area",
+        "base",
+        "br",
+        "col",
+        "embed",
+        "hr",
+        "img",
+        "input",
+        "link",
+        "meta",
+        "param",
+        "source",
+        "track",
+        "wbr",
+    ]
 )
-_CLOSES_ITSELF = frozenset(["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"])
+_CLOSES_ITSELF = frozenset(
+    ["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"]
+)
 _SWALLOWS_NEWLINE = re.compile(r"<(?:pre|textarea|listing)\b")
 
 
@@ -87,19 +104,29 @@ class Fragment:
         piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
         root = self._parser.root
         if root is None or piece.root is None:
-            self._parser = piece if root is None else self._parser
+            if root is None:
+                self._parser = piece
         else:
             root.insert_before(piece.root)
 
     def html(self) -> str:
         """The fragment written back (HTML standard section 13.3)."""
-        written = self._parser.html or "" if self._parser.root is not None else ""
-        if not _SWALLOWS_NEWLINE.search(written):  # this is told sooner than such an element is found
+        if self._parser.root is not None:
+            written = self._parser.html or ""
+        else:
+            written = ""
+        if not _SWALLOWS_NEWLINE.search(
+            written
+        ):  # this is told sooner than such an element is found
             return written
         for node in self._parser.css("pre,textarea,listing"):
             first = node.child
             # The parser drops one newline here; without a second one, so would the next parser.
-            if first is not None and first.is_text_node and (first.text_content or "").startswith("\n"):
+            if (
+                first is not None
+                and first.is_text_node
+                and (first.text_content or "").startswith("\n")
+            ):
                 first.insert_before("\n")
         return self._parser.html or ""
 
@@ -115,7 +142,10 @@ def children(node: LexborNode) -> list[LexborNode]:
 
 def replace(node: LexborNode, html: str) -> None:
     """Put markup in the place of an element; nothing in its place where the markup is empty."""
-    root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root if html else None
+    if html:
+        root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root
+    else:
+        root = None
     if root is not None:
         node.insert_before(root)
     node.decompose()

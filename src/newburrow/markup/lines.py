@@ -5,18 +5,76 @@ from __future__ import annotations
 import re
 
 _BLOCKS = (
-    "address", "article", "aside", "blockquote", "center", "dd", "details", "dialog", "div", "dl", "dt", "fieldset",
-    "figcaption", "figure", "footer", "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hr", "iframe", "li",
-    "main", "nav", "object", "ol", "p", "pre", "script", "section", "style", "summary", "table", "tbody", "td",
-    "textarea", "tfoot", "th", "thead", "tr", "ul", "video", "audio",
-)  # fmt: skip
-_TAG = re.compile(rf"(<!--.*?(?:-->|\Z)|</?(?:{'|'.join(_BLOCKS)})(?![\w-])[^>]*>)", re.IGNORECASE | re.DOTALL)
+    "address",
+    "article",
+    "aside",
+    "blockquote",
+    "center",
+    "dd",
+    "details",
+    "dialog",
+    "div",
+    "dl",
+    "dt",
+    "fieldset",
+    "figcaption",
+    "figure",
+    "footer",
+    "form",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "header",
+    "hr",
+    "iframe",
+    "li",
+    "main",
+    "nav",
+    "object",
+    "ol",
+    "p",
+    "pre",
+    "script",
+    "section",
+    "style",
+    "summary",
+    "table",
+    "tbody",
+    "td",
+    "textarea",
+    "tfoot",
+    "th",
+    "thead",
+    "tr",
+    "ul",
+    "video",
+    "audio",
+)
+_TAG = re.compile(
+    rf"(<!--.*?(?:-->|\Z)|</?(?:{'|'.join(_BLOCKS)})(?![\w-])[^>]*>)", re.IGNORECASE | re.DOTALL
+)
 _NAME = re.compile(r"</?([a-z0-9]+)", re.IGNORECASE)
 _BLANK = re.compile(r"\n[ \t]*\n\s*")
 _VERBATIM = frozenset(("pre", "script", "style", "textarea"))
 _FLOWING = frozenset(("blockquote", "div", "section", "article", "aside", "main", "center"))
 _HOLDS_PARTS = frozenset(
-    ("ul", "ol", "dl", "table", "thead", "tbody", "tfoot", "tr", "figure", "object", "video", "audio")
+    (
+        "ul",
+        "ol",
+        "dl",
+        "table",
+        "thead",
+        "tbody",
+        "tfoot",
+        "tr",
+        "figure",
+        "object",
+        "video",
+        "audio",
+    )
 )
 _EMPTY = frozenset(("hr",))
 
@@ -32,8 +90,14 @@ class Lines:
         open_blocks: list[str] = []
         made = []
         for piece in _TAG.split(text):
-            found = _NAME.match(piece) if piece.startswith("<") and not piece.startswith("<!--") else None
-            name = found[1].lower() if found else ""
+            if piece.startswith("<") and not piece.startswith("<!--"):
+                found = _NAME.match(piece)
+            else:
+                found = None
+            if found:
+                name = found[1].lower()
+            else:
+                name = ""
             if name in _BLOCKS and _TAG.fullmatch(piece):
                 _step(open_blocks, name, piece)
                 made.append(piece)
@@ -57,13 +121,22 @@ def _step(open_blocks: list[str], name: str, tag: str) -> None:
 
 def _inline(text: str, open_blocks: list[str]) -> str:
     """What stands between two tags of blocks, in paragraphs where it may have them."""
-    around = open_blocks[-1] if open_blocks else ""
+    if open_blocks:
+        around = open_blocks[-1]
+    else:
+        around = ""
     if not text.strip() or around in _HOLDS_PARTS or not _VERBATIM.isdisjoint(open_blocks):
         return text
     blocks = [_broken(block) for block in _BLANK.split(text.strip()) if block]
-    if around in _FLOWING or not around or (len(blocks) > 1 and around in ("li", "td", "th", "dd")):
+    if (
+        around in _FLOWING
+        or not around
+        or (len(blocks) > 1 and around in ("li", "td", "th", "dd"))
+    ):
         return "".join(f"<p>{block}</p>\n" for block in blocks)
-    return _broken(text) if around in ("p", "li", "td", "th", "dd", "figcaption") else text
+    if around in ("p", "li", "td", "th", "dd", "figcaption"):
+        return _broken(text)
+    return text
 
 
 def _broken(text: str) -> str:

@@ -13,7 +13,9 @@ if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
 _BLANK_LINE = re.compile(r"\n[ \t]*\n")
-_MOST_BRACKETS = 5000  # in one paragraph; the time they take grows with the square of their number
+_MOST_BRACKETS = (
+    5000  # in one paragraph; the time they take grows with the square of their number
+)
 
 
 class Markdown:
@@ -46,4 +48,8 @@ def _parser() -> MarkdownIt:
     from markdown_it import MarkdownIt  # heavy: imported where it is used
     from mdit_py_plugins.footnote import footnote_plugin
 
-    return MarkdownIt("commonmark", {"html": True}).enable(["table", "strikethrough"]).use(footnote_plugin)
+    return (
+        MarkdownIt("commonmark", {"html": True})
+        .enable(["table", "strikethrough"])
+        .use(footnote_plugin)
+    )

@@ -44,7 +44,10 @@ def code_span(text: str) -> str:
         return ""
     longest = max((len(run) for run in _TICKS.findall(text)), default=0)
     marks = "`" * (longest + 1)
-    padded = f" {text} " if (text[0] in "` " and text.strip()) or text[-1] == "`" else text
+    if (text[0] in "` " and text.strip()) or text[-1] == "`":
+        padded = f" {text} "
+    else:
+        padded = text
     return f"{marks}{padded}{marks}"
 
 
@@ -59,9 +62,13 @@ def link_target(address: str) -> str:
     """An address as the target of a link (CommonMark 6.3)."""
     address = address.strip()
     if address and not re.search(r"[\s()<>\\]", address):
-        return address.replace("&", "&amp;") if re.search(r"&#?\w+;", address) else address
+        if re.search(r"&#?\w+;", address):
+            return address.replace("&", "&amp;")
+        return address
     plain = re.sub(r"[\x00-\x20<>\\]", lambda found: quote(found[0]), address)
-    return f"<{plain.replace('&', '&amp;') if re.search(r'&#?[a-zA-Z0-9]+;', plain) else plain}>"
+    return (
+        f"<{plain.replace('&', '&amp;') if re.search(r'&#?[a-zA-Z0-9]+;', plain) else plain}>"
+    )
 
 
 def title_part(title: str) -> str:

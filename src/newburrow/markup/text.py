@@ -6,9 +6,16 @@ import html
 import re
 
 _SPACE = re.compile(r"[ \t\r\n]+")
-_DROPPED = re.compile(r"<!--.*?-->|<(script|style|template)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
-_LINK = re.compile(r"<a\s[^>]*?href\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>(.*?)</a\s*>", re.IGNORECASE | re.DOTALL)
-_PICTURE = re.compile(r"<img\b[^>]*?\salt\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>", re.IGNORECASE)
+_DROPPED = re.compile(
+    r"<!--.*?-->|<(script|style|template)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL
+)
+_LINK = re.compile(
+    r"<a\s[^>]*?href\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>(.*?)</a\s*>",
+    re.IGNORECASE | re.DOTALL,
+)
+_PICTURE = re.compile(
+    r"<img\b[^>]*?\salt\s*=\s*(?:\"([^\"]*)\"|'([^']*)')[^>]*>", re.IGNORECASE
+)
 _LINE = re.compile(r"<br\b[^>]*>|</(?:tr|dt)\s*>", re.IGNORECASE)
 _ITEM = re.compile(r"<li\b[^>]*>", re.IGNORECASE)
 _BLOCK = re.compile(
@@ -24,14 +31,27 @@ class Text:
     name = "text"
     # Boxes and lists are told by blank lines and stars; of all else only the words stay.
     elements = (
-        "a", "article", "br", "div", "figcaption", "figure", "li", "ol", "p", "section", "span", "ul",
-    )  # fmt: skip
+        "a",
+        "article",
+        "br",
+        "div",
+        "figcaption",
+        "figure",
+        "li",
+        "ol",
+        "p",
+        "section",
+        "span",
+        "ul",
+    )
 
     def to_html(self, text: str) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""
         blocks = re.split(r"\n[ \t]*\n\s*", text.replace("\r\n", "\n").strip())
         return "".join(
-            f"<p>{html.escape(block, quote=False).replace(chr(10), '<br>')}</p>" for block in blocks if block
+            f"<p>{html.escape(block, quote=False).replace(chr(10), '<br>')}</p>"
+            for block in blocks
+            if block
         )
 
     def from_html(self, text: str) -> str:
@@ -49,7 +69,9 @@ class Text:
 def _with_address(found: re.Match[str]) -> str:
     target, words = found[1] or found[2] or "", found[3]
     shown = _TAG.sub("", words).strip()
-    return words if not target or target in (shown, f"mailto:{shown}") else f"{words} ({target})"
+    if not target or target in (shown, f"mailto:{shown}"):
+        return words
+    return f"{words} ({target})"
 
 
 MARKUP = Text()

@@ -10,22 +10,87 @@ from selectolax.lexbor import LexborNode
 from newburrow.markup.html import Fragment, TooDeep, children
 
 ELEMENTS = (
-    "a", "article", "b", "br", "code", "div", "em", "figcaption", "figure", "h1", "h2", "h3", "h4", "h5", "h6",
-    "hr", "i", "img", "kbd", "li", "main", "ol", "p", "pre", "samp", "section", "span", "strong", "table", "tbody",
-    "td", "tfoot", "th", "thead", "tr", "tt", "ul",
-)  # fmt: skip
+    "a",
+    "article",
+    "b",
+    "br",
+    "code",
+    "div",
+    "em",
+    "figcaption",
+    "figure",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "hr",
+    "i",
+    "img",
+    "kbd",
+    "li",
+    "main",
+    "ol",
+    "p",
+    "pre",
+    "samp",
+    "section",
+    "span",
+    "strong",
+    "table",
+    "tbody",
+    "td",
+    "tfoot",
+    "th",
+    "thead",
+    "tr",
+    "tt",
+    "ul",
+)
 _DEEPEST = 60  # levels; of what is nested deeper the words stay
-_BLOCKS = frozenset((
-    "address", "article", "aside", "blockquote", "details", "dd", "div", "dl", "dt", "figcaption", "figure", "footer",
-    "form", "header", "main", "nav", "section", "summary", "p", "h1", "h2", "h3", "h4", "h5", "h6", "hr", "ul", "ol",
-    "pre", "table",
-))  # fmt: skip
+_BLOCKS = frozenset(
+    (
+        "address",
+        "article",
+        "aside",
+        "blockquote",
+        "details",
+        "dd",
+        "div",
+        "dl",
+        "dt",
+        "figcaption",
+        "figure",
+        "footer",
+        "form",
+        "header",
+        "main",
+        "nav",
+        "section",
+        "summary",
+        "p",
+        "h1",
+        "h2",
+        "h3",
+        "h4",
+        "h5",
+        "h6",
+        "hr",
+        "ul",
+        "ol",
+        "pre",
+        "table",
+    )
+)
 _MARKS = {"strong": "**", "b": "**", "em": "//", "i": "//"}
 _CODE = ("code", "tt", "kbd", "samp")
 _TAG = re.compile(r"<[^>]*>")
 _SPACE = re.compile(r"[ \t\n\r\f]+")
 # What the reader of Creole takes for markup within a line; the rest is so only where a line begins.
-_SIGNS = re.compile(r"(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]")
+_SIGNS = re.compile(
+    r"(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]"
+)
 _BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
 _STARTS = re.compile(r"[=*#|]|-{4}")
 
@@ -37,8 +102,13 @@ def to_creole(text: str) -> str:
     except TooDeep:  # of what cannot be read the words stay, as they are without their tags
         return _lines(_escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()
-    made = _blocks(children(holder), 0) if holder is not None else []
-    return "\n\n".join(made) + "\n" if made else ""
+    if holder is not None:
+        made = _blocks(children(holder), 0)
+    else:
+        made = []
+    if made:
+        return "\n\n".join(made) + "\n"
+    return ""
 
 
 def _escaped(words: str) -> str:
@@ -47,12 +117,16 @@ def _escaped(words: str) -> str:
 
 def _tilded(sign: str) -> str:
     """A sign that means itself; of a pair each half is marked, lest one of three make a pair with the next."""
-    return "~" + sign if sign == "~" or sign[0].isalpha() else "".join(f"~{one}" for one in sign)
+    if sign == "~" or sign[0].isalpha():
+        return "~" + sign
+    return "".join(f"~{one}" for one in sign)
 
 
 def _barred(found: re.Match[str]) -> str:
     """A bar within a cell, which it must not end."""
-    return "~|" if found[0] == "|" else found[0].replace("|", "%7C")
+    if found[0] == "|":
+        return "~|"
+    return found[0].replace("|", "%7C")
 
 
 def _blocks(nodes: list[LexborNode], depth: int) -> list[str]:
@@ -84,14 +158,18 @@ def _block(node: LexborNode, depth: int) -> list[str]:
     if tag == "hr":
         return ["----"]
     if tag in ("ul", "ol"):
-        return ["\n".join(_items(node, "", depth))] if node.css_first("li") else _blocks(children(node), depth + 1)
+        if node.css_first("li"):
+            return ["\n".join(_items(node, "", depth))]
+        return _blocks(children(node), depth + 1)
     if tag == "pre":
         return [_preformatted(node)]
     if tag == "table":
         return ["\n".join(_rows(node))]
     if tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not node.css_first("ul,ol,table,pre"):
         words = _one_line(children(node))
-        return [f"{'=' * int(tag[1])} {words} {'=' * int(tag[1])}"] if words else []
+        if words:
+            return [f"{'=' * int(tag[1])} {words} {'=' * int(tag[1])}"]
+        return []
     return _blocks(children(node), depth + 1)
 
 
@@ -99,18 +177,29 @@ def _lines(made: str) -> str:
     """A paragraph, of which no line begins as another block does."""
     lines = [line.strip() for line in made.strip().split("\n")]
     return "\n".join(
-        "~" + line if _STARTS.match(line) and not line.startswith("**") else line for line in lines if line
+        "~" + line if _STARTS.match(line) and not line.startswith("**") else line
+        for line in lines
+        if line
     )
 
 
 def _preformatted(node: LexborNode) -> str:
     words = (node.text() or "").strip("\n")
     # A line that ends the block is moved by a space, as the standard says.
-    return "{{{\n" + "\n".join(f" {line}" if line.rstrip() == "}}}" else line for line in words.split("\n")) + "\n}}}"
+    return (
+        "{{{\n"
+        + "\n".join(
+            f" {line}" if line.rstrip() == "}}}" else line for line in words.split("\n")
+        )
+        + "\n}}}"
+    )
 
 
 def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
-    marks += "*" if node.tag == "ul" else "#"
+    if node.tag == "ul":
+        marks += "*"
+    else:
+        marks += "#"
     made: list[str] = []
     for item in children(node):
         if item.tag in ("ul", "ol"):  # wrongly nested, as many write it
@@ -120,7 +209,11 @@ def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
         lists = [child for child in children(item) if child.tag in ("ul", "ol")]
         rest = [child for child in children(item) if child.tag not in ("ul", "ol")]
         words = _one_line(rest)
-        made.append(f"{marks} {words}".rstrip() if not words.startswith(("*", "#")) else f"{marks} ~{words}")
+        made.append(
+            f"{marks} {words}".rstrip()
+            if not words.startswith(("*", "#"))
+            else f"{marks} ~{words}"
+        )
         for inner in lists:
             made += _inner_items(inner, marks, depth)
     return made
@@ -131,7 +224,9 @@ def _inner_items(node: LexborNode, marks: str, depth: int) -> list[str]:
     if depth < _DEEPEST:
         return _items(node, marks, depth + 1)
     words = _escaped(_SPACE.sub(" ", node.text() or "").strip())
-    return [f"{marks} {words}"] if words else []
+    if words:
+        return [f"{marks} {words}"]
+    return []
 
 
 def _rows(node: LexborNode) -> list[str]:
@@ -141,7 +236,9 @@ def _rows(node: LexborNode) -> list[str]:
         for cell in children(row):
             if cell.tag in ("td", "th"):
                 words = _one_line(children(cell), bar=True)
-                cells.append(("=" if cell.tag == "th" else "~" if words.startswith("=") else "") + words)
+                cells.append(
+                    ("=" if cell.tag == "th" else "~" if words.startswith("=") else "") + words
+                )
         made.append("|" + "|".join(cells) + "|")
     return made
 
@@ -157,14 +254,19 @@ def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
         parts.append(_inline(run, "|" if bar else ""))
         run = []
         if node is not None:
-            inner = _code(node.text() or "") if node.tag == "pre" else _one_line(children(node), bar)
+            if node.tag == "pre":
+                inner = _code(node.text() or "")
+            else:
+                inner = _one_line(children(node), bar)
             parts.append(inner)
     return "\\\\".join(one for part in parts if (one := part.replace("\n", " ").strip()))
 
 
 def _code(words: str) -> str:
     flat = _SPACE.sub(" ", words)
-    return _escaped(flat) if "}}}" in flat or flat.endswith("}") or not flat.strip() else "{{{" + flat + "}}}"
+    if "}}}" in flat or flat.endswith("}") or not flat.strip():
+        return _escaped(flat)
+    return "{{{" + flat + "}}}"
 
 
 def _inline(nodes: list[LexborNode], inside: str) -> str:
@@ -179,7 +281,11 @@ def _inline(nodes: list[LexborNode], inside: str) -> str:
             made.append("\\\\")
         elif tag == "img":
             made.append(_picture(node))
-        elif tag == "a" and (target := (node.attributes.get("href") or "").strip()) and "[" not in inside:
+        elif (
+            tag == "a"
+            and (target := (node.attributes.get("href") or "").strip())
+            and "[" not in inside
+        ):
             words = _inline(children(node), inside + "[")
             made.append(f"[[{_target(target)}|{words.strip()}]]" if words.strip() else "")
         elif tag in _CODE and "|" not in inside and "[" not in inside:
@@ -206,11 +312,14 @@ def _target(address: str) -> str:
 
 def _picture(node: LexborNode) -> str:
     source = (node.attributes.get("src") or "").strip()
-    alternative = _SPACE.sub(" ", node.attributes.get("alt") or "").replace("}}", "} }").replace("{{", "{ {").strip()
-    return (
-        f"{{{{{_target(source)}|{alternative}}}}}"
-        if source and alternative
-        else f"{{{{{_target(source)}}}}}"
-        if source
-        else ""
+    alternative = (
+        _SPACE.sub(" ", node.attributes.get("alt") or "")
+        .replace("}}", "} }")
+        .replace("{{", "{ {")
+        .strip()
     )
+    if source and alternative:
+        return f"{{{{{_target(source)}|{alternative}}}}}"
+    if source:
+        return f"{{{{{_target(source)}}}}}"
+    return ""

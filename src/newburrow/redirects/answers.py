@@ -6,4 +6,6 @@ from collections.abc import Callable, Iterable
 
 from newburrow.rows import OldAddress
 
-Answers = Callable[[], Iterable[OldAddress]]  # gives all answers anew each time, in a stable order
+Answers = Callable[
+    [], Iterable[OldAddress]
+]  # gives all answers anew each time, in a stable order

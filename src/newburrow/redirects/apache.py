@@ -12,7 +12,16 @@ from collections.abc import Iterator
 from typing import BinaryIO
 
 from newburrow.redirects.base import Open, Written
-from newburrow.redirects.keys import GONE_WORD, PASS_WORD, Key, exactly, key_of, shown, site_of, word_for
+from newburrow.redirects.keys import (
+    GONE_WORD,
+    PASS_WORD,
+    Key,
+    exactly,
+    key_of,
+    shown,
+    site_of,
+    word_for,
+)
 from newburrow.redirects.learning import in_words
 from newburrow.redirects.map import Map
 from newburrow.redirects.shapes import Shape
@@ -37,12 +46,18 @@ class Apache:
             told.write(table, folder)
         with open_file(_SERVER) as stream:
             stream.write(told.server().encode())
-        skipped = f"\n{told.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them." if told.skipped else ""
+        if told.skipped:
+            skipped = (
+                f"\n{told.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them."
+            )
+        else:
+            skipped = ""
         return Written(
             f"With access to the server's configuration: put {_MAP} into its folder, and `Include` {_SERVER} in the\n"
             f"virtual host of the old address. With many addresses make the map fast: `httxt2dbm -i {_MAP} -o "
             "newburrow-map`,\nand write dbm: for txt:. Check with `apachectl configtest`, then reload.\n"
-            f"With a folder only: copy {_FOLDER} to .htaccess in the top folder of the old site." + skipped,
+            f"With a folder only: copy {_FOLDER} to .htaccess in the top folder of the old site."
+            + skipped,
             told.skipped,
         )
 
@@ -62,7 +77,9 @@ class _Told:
         self.rules = redirects.rules
         self.skipped = 0
         self.parameters: set[str] = set()  # few
-        self.apart: list[tuple[Key, OldAddress]] = []  # what cannot stand in the map: few, mostly none
+        self.apart: list[
+            tuple[Key, OldAddress]
+        ] = []  # what cannot stand in the map: few, mostly none
 
     def write(self, table: BinaryIO, folder: BinaryIO) -> None:
         """The table of a RewriteMap, and the same as expressions alone, for a folder's own file."""
@@ -75,11 +92,15 @@ class _Told:
             key = self._key(row)
             if key is None:
                 self.skipped += 1
-                folder.write(f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode())
+                folder.write(
+                    f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode()
+                )
                 continue
             self._to_table(table, key, row)
             folder.write("".join([f"{line}\n" for line in _one(key, row, "", status)]).encode())
-        folder.write("".join(f"{line}\n" for line in _patterns(self.rules, "", status)).encode())
+        folder.write(
+            "".join(f"{line}\n" for line in _patterns(self.rules, "", status)).encode()
+        )
 
     def _to_table(self, table: BinaryIO, key: Key, row: OldAddress) -> None:
         """A key, a blank, an answer."""
@@ -95,10 +116,17 @@ class _Told:
     def _key(self, row: OldAddress) -> Key | None:
         """An encoded slash is refused by httpd before anything is asked."""
         slashes = "%" in row.old and "%2F" in row.old.upper()
-        key = key_of(row) if site_of(row) == self.site and not slashes else None
-        if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:  # a byte by number takes four
+        if site_of(row) == self.site and not slashes:
+            key = key_of(row)
+        else:
+            key = None
+        if (
+            key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST
+        ):  # a byte by number takes four
             return key
-        return key if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST else None
+        if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST:
+            return key
+        return None
 
     def server(self) -> str:
         """What uses the map. To be called after that was written."""
@@ -112,7 +140,10 @@ class _Told:
         status = self.redirects.permanent
         for name in sorted(self.parameters):
             lines += _asked(
-                f"$0?{name}=%1", [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){name}=([^&]*)"'], ",QSD", status
+                f"$0?{name}=%1",
+                [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){name}=([^&]*)"'],
+                ",QSD",
+                status,
             )
         lines += _asked("$0", [], "", status)
         lines += _patterns(self.rules, "/", status)
@@ -122,8 +153,13 @@ class _Told:
 def _one(key: Key, row: OldAddress, top: str, status: int) -> list[str]:
     """One address by itself."""
     path = exactly(key.path.removeprefix(b"/"))
-    condition = [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"']
-    flags = ",QSD" if key.parameter else ""
+    condition = [
+        f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"'
+    ]
+    if key.parameter:
+        flags = ",QSD"
+    else:
+        flags = ""
     if row.status == UNCHANGED:
         rule = f'RewriteRule "^{top}{path}$" - [END]'
     elif row.status == GONE:
@@ -137,13 +173,20 @@ def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
     """What the map says of a key: gone, let pass, or an address."""
     looked = f'"${{newburrow:{key}}}"'
     return [
-        *before, f'RewriteCond {looked} "^{GONE_WORD}$"', f"RewriteRule {_ALL} - [G]",
-        *before, f'RewriteCond {looked} "^{PASS_WORD}$"', f"RewriteRule {_ALL} - [END]",
-        *before, f'RewriteCond {looked} "^(https?://[^?]+)$"', f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
+        *before,
+        f'RewriteCond {looked} "^{GONE_WORD}$"',
+        f"RewriteRule {_ALL} - [G]",
+        *before,
+        f'RewriteCond {looked} "^{PASS_WORD}$"',
+        f"RewriteRule {_ALL} - [END]",
+        *before,
+        f'RewriteCond {looked} "^(https?://[^?]+)$"',
+        f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
         # A question mark that an expansion brings in is refused; here it stands in the rule itself.
-        *before, f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
+        *before,
+        f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
         f'RewriteRule {_ALL} "%1?%2" [R={status},L,NE{flags}]',
-    ]  # fmt: skip
+    ]
 
 
 def _patterns(rules: tuple[Shape, ...], top: str, status: int) -> Iterator[str]:

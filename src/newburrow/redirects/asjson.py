@@ -23,19 +23,37 @@ class AsJson:
     def write(self, redirects: Map, open_file: Open) -> Written:
         """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
         rules = [
-            {"path": rule.regex(), "to": rule.target(), "status": redirects.permanent, "what": in_words(rule)}
+            {
+                "path": rule.regex(),
+                "to": rule.target(),
+                "status": redirects.permanent,
+                "what": in_words(rule),
+            }
             for rule in redirects.rules
         ]
         with open_file(_FILE) as stream:
             head = {"site": redirects.site, "rules": rules}
-            stream.write((json.dumps(head, ensure_ascii=False, indent=1)[:-2] + ',\n "before_the_rules": [').encode())
+            stream.write(
+                (
+                    json.dumps(head, ensure_ascii=False, indent=1)[:-2]
+                    + ',\n "before_the_rules": ['
+                ).encode()
+            )
             _list(
                 stream,
-                ({"from": row.old, "to": row.new, "status": _status(row, redirects)} for row in redirects.exact()),
+                (
+                    {"from": row.old, "to": row.new, "status": _status(row, redirects)}
+                    for row in redirects.exact()
+                ),
             )
             stream.write(b'],\n "addresses": [')
             facts = (
-                {"from": row.old, "to": row.new, "status": _status(row, redirects), "why": row.why}
+                {
+                    "from": row.old,
+                    "to": row.new,
+                    "status": _status(row, redirects),
+                    "why": row.why,
+                }
                 for row in redirects.answers()
             )
             _list(stream, facts)
@@ -47,9 +65,15 @@ SERVER = AsJson()
 
 
 def _status(row: OldAddress, redirects: Map) -> int:
-    return redirects.permanent if row.status == REDIRECTED else row.status
+    if row.status == REDIRECTED:
+        return redirects.permanent
+    return row.status
 
 
 def _list(stream: BinaryIO, rows: Iterator[dict[str, Any]]) -> None:
     for number, row in enumerate(rows):
-        stream.write(((",\n  " if number else "\n  ") + json.dumps(row, ensure_ascii=False)).encode("utf-8", "replace"))
+        stream.write(
+            ((",\n  " if number else "\n  ") + json.dumps(row, ensure_ascii=False)).encode(
+                "utf-8", "replace"
+            )
+        )

@@ -33,7 +33,11 @@ class Caddy:
         return Written(
             f"Put {_FILE} beside the Caddyfile, and `import {_FILE}` in the site block of the old address.\n"
             "Check with `caddy validate`, then `caddy reload`."
-            + (f"\n{skipped:,} addresses cannot be told to Caddy; {_FILE} lists them." if skipped else ""),
+            + (
+                f"\n{skipped:,} addresses cannot be told to Caddy; {_FILE} lists them."
+                if skipped
+                else ""
+            ),
             skipped,
         )
 
@@ -43,16 +47,26 @@ SERVER = Caddy()
 
 def _write(stream: BinaryIO, redirects: Map) -> int:
     """Write all maps, that of the path first; gives how many addresses could not be told."""
-    stream.write(b"# Old addresses and where they are now. Import this in the site block of the old address.\n")
+    stream.write(
+        b"# Old addresses and where they are now. Import this in the site block of the old address.\n"
+    )
     stream.write(b"map {path} {newburrow} {\n")
     skipped, by_parameter, site = 0, dict[str, BinaryIO](), redirects.site
     left: list[str] = []
     for row in redirects.told():
-        key = key_of(row, merged=False) if site_of(row) == site else None
-        line = _line(key, row) if key else ""
+        if site_of(row) == site:
+            key = key_of(row, merged=False)
+        else:
+            key = None
+        if key:
+            line = _line(key, row)
+        else:
+            line = ""
         if key is None or not line:
             skipped += 1
-            stream.write(f"\t# Not written, since Caddy cannot be told it: {shown(row.old)}\n".encode())
+            stream.write(
+                f"\t# Not written, since Caddy cannot be told it: {shown(row.old)}\n".encode()
+            )
         elif key.parameter:
             if key.parameter not in by_parameter:
                 by_parameter[key.parameter] = tempfile.TemporaryFile()  # noqa: SIM115 (closed below)
@@ -60,7 +74,9 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
         else:
             stream.write(line.encode())
     for rule in redirects.rules:
-        stream.write(f"\t# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
+        stream.write(
+            f"\t# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
+        )
         stream.write(f'\t`~{rule.regex()}` "{rule.target("${{{}}}")}"\n'.encode())
     stream.write(b'\tdefault ""\n}\n')
     for number, (name, held) in enumerate(sorted(by_parameter.items())):
@@ -70,7 +86,9 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
         stream.writelines(held)
         held.close()
         stream.write(b'\tdefault ""\n}\n')
-    stream.write(b"route {\n")  # of itself Caddy asks for all redirects before it asks for anything else
+    stream.write(
+        b"route {\n"
+    )  # of itself Caddy asks for all redirects before it asks for anything else
     for number, name in enumerate([*left, "{newburrow}"]):
         stream.write(_use(name, number, redirects.permanent).encode())
     stream.write(b"}\n")
@@ -84,13 +102,22 @@ def _line(key: Key, row: OldAddress) -> str:
         text = name.decode("utf-8")
     except UnicodeDecodeError:
         return ""
-    found = f'"{text}"' if _PLAIN.fullmatch(text) else f"`~^{''.join(map(_by_number, text))}$`"
-    target = PASS_WORD if row.status == UNCHANGED else word_for(row).replace("$", "%24")  # it would be expanded
+    if _PLAIN.fullmatch(text):
+        found = f'"{text}"'
+    else:
+        found = f"`~^{''.join(map(_by_number, text))}$`"
+    # it would be expanded
+    if row.status == UNCHANGED:
+        target = PASS_WORD
+    else:
+        target = word_for(row).replace("$", "%24")
     return f'\t{found} "{target}"\n'
 
 
 def _by_number(letter: str) -> str:
-    return letter if letter.isascii() and (letter.isalnum() or letter in "/_-") else f"\\x{{{ord(letter):x}}}"
+    if letter.isascii() and (letter.isalnum() or letter in "/_-"):
+        return letter
+    return f"\\x{{{ord(letter):x}}}"
 
 
 def _use(name: str, number: int, status: int) -> str:

@@ -30,14 +30,20 @@ class Haproxy:
         with open_file(_RULES) as stream:
             stream.write(b"# Asked in this order where the other map says nothing.\n")
             for rule in redirects.rules:
-                stream.write(f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
+                stream.write(
+                    f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
+                )
                 stream.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
         with open_file(_CONFIG) as stream:
             stream.write(_config(parameters, redirects.permanent).encode())
         return Written(
             f"Put {_MAP} and {_RULES} into /etc/haproxy, and the lines of {_CONFIG} into the frontend of the old\n"
             "address. Check with `haproxy -c -f haproxy.cfg`, then reload."
-            + (f"\n{skipped:,} addresses cannot be told to HAProxy; {_MAP} lists them." if skipped else ""),
+            + (
+                f"\n{skipped:,} addresses cannot be told to HAProxy; {_MAP} lists them."
+                if skipped
+                else ""
+            ),
             skipped,
         )
 
@@ -51,18 +57,29 @@ def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
     for row in redirects.told():
         key, text = key_of(row), row.spelled.partition("/")
         name = text[1] + text[2]
-        if key is None or site_of(row) != site or len(name) + len(word_for(row)) > _LONGEST or "%00" in name:
+        if (
+            key is None
+            or site_of(row) != site
+            or len(name) + len(word_for(row)) > _LONGEST
+            or "%00" in name
+        ):
             skipped += 1
-            stream.write(f"# Not written, since HAProxy cannot be told it: {shown(row.old)}\n".encode())
+            stream.write(
+                f"# Not written, since HAProxy cannot be told it: {shown(row.old)}\n".encode()
+            )
             continue
         if key.parameter:
             parameters.add(key.parameter)
-        stream.write(f"{name} {word_for(row) if row.status != UNCHANGED else 'pass'}\n".encode())
+        stream.write(
+            f"{name} {word_for(row) if row.status != UNCHANGED else 'pass'}\n".encode()
+        )
     return skipped, sorted(parameters)
 
 
 def _config(parameters: list[str], status: int) -> str:
-    lines = ["    # Answers old addresses. These lines belong into the frontend of the old address."]
+    lines = [
+        "    # Answers old addresses. These lines belong into the frontend of the old address."
+    ]
     unless = "unless { var(txn.newburrow) -m found }"
     for name in parameters:
         lines += [

@@ -20,21 +20,36 @@ from newburrow.problem import Problem, Severity, stop, suggest
 
 _PEEKED = 4096
 # Common Log Format, and the Combined one, which goes on after it: host ident user [time] "request" status bytes
-_LOG = re.compile(r'\S+ \S+ .*?\[[^\]]*\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: HTTP/[\d.]+)?" (?P<status>\d{3}) ')
+_LOG = re.compile(
+    r'\S+ \S+ .*?\[[^\]]*\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: HTTP/[\d.]+)?" (?P<status>\d{3}) '
+)
 _NGINX = re.compile(r"^\s*(?:server|location|map|rewrite|return)\b.*[{;]\s*$", re.MULTILINE)
-_LOCATION = re.compile(r"location\s+=\s+(?P<old>\"[^\"]*\"|\S+)\s*\{\s*return\s+30[18]\s+(?P<new>[^;\s]+)\s*;\s*\}")
+_LOCATION = re.compile(
+    r"location\s+=\s+(?P<old>\"[^\"]*\"|\S+)\s*\{\s*return\s+30[18]\s+(?P<new>[^;\s]+)\s*;\s*\}"
+)
 _REWRITE = re.compile(r"rewrite\s+(?P<old>\S+)\s+(?P<new>\S+)\s+permanent\s*;")
 _MAPS = re.compile(r"map\s+\S+\s+\S+\s*\{(?P<lines>[^}]*)\}")
 _MAP_LINE = re.compile(r"(?P<old>\"[^\"]*\"|[^\s;]+)\s+(?P<new>\"[^\"]*\"|[^\s;]+)\s*;")
-_APACHE = re.compile(r"^\s*(?:Redirect(?:Permanent|Match)?|RewriteRule|RewriteEngine)\b", re.MULTILINE | re.IGNORECASE)
-_REDIRECT = re.compile(r"^\s*Redirect(?:Permanent\s+|\s+(?:30[18]|permanent)\s+)(?P<old>\S+)\s+(?P<new>\S+)\s*$", re.I)
-_RULE = re.compile(r"^\s*RewriteRule\s+(?P<old>\S+)\s+(?P<new>\S+)\s+\[[^\]]*R=30[18][^\]]*\]", re.I)
-_MATCH = re.compile(r"^\s*RedirectMatch\s+(?:(?:30[18]|permanent)\s+)?(?P<old>\S+)\s+(?P<new>\S+)", re.I)
+_APACHE = re.compile(
+    r"^\s*(?:Redirect(?:Permanent|Match)?|RewriteRule|RewriteEngine)\b",
+    re.MULTILINE | re.IGNORECASE,
+)
+_REDIRECT = re.compile(
+    r"^\s*Redirect(?:Permanent\s+|\s+(?:30[18]|permanent)\s+)(?P<old>\S+)\s+(?P<new>\S+)\s*$",
+    re.I,
+)
+_RULE = re.compile(
+    r"^\s*RewriteRule\s+(?P<old>\S+)\s+(?P<new>\S+)\s+\[[^\]]*R=30[18][^\]]*\]", re.I
+)
+_MATCH = re.compile(
+    r"^\s*RedirectMatch\s+(?:(?:30[18]|permanent)\s+)?(?P<old>\S+)\s+(?P<new>\S+)", re.I
+)
 _PLAIN = re.compile(r"\^?/?(?P<path>(?:[\w/~%=&;:@,+-]|\\?\.|\\-)*)\$?")
 _COLUMNS = {
-    "old": ("old", "from", "source", "address", "url", "page"), "new": ("new", "to", "target"),
+    "old": ("old", "from", "source", "address", "url", "page"),
+    "new": ("new", "to", "target"),
     "visits": ("visits", "hits", "views", "count"),
-}  # fmt: skip
+}
 
 
 class Known(Struct, frozen=True):
@@ -65,16 +80,24 @@ def read(path: Path) -> Found:
             start = stream.read(_PEEKED).decode("utf-8-sig", "replace")
     except OSError as error:
         message = f"The file cannot be read: {error.strerror}."
-        raise stop("unreadable", message, "Correct old.known in move.toml.", Where(str(path))) from None
+        raise stop(
+            "unreadable", message, "Correct old.known in move.toml.", Where(str(path))
+        ) from None
     if start.lstrip().startswith("<") and ("<urlset" in start or "<sitemapindex" in start):
         yield from _sitemap(path)
         return
     reader = _reader(start)
     if reader is None:
         message = (
-            "This is no sitemap, no log, no table, no list of addresses, and no redirects of nginx or Apache httpd."
+            "This is not a sitemap, a log, a table, a list of addresses, "
+            "or redirects of nginx or Apache httpd."
         )
-        raise stop("unreadable", message, "Take it out of old.known in move.toml, or convert it.", Where(str(path)))
+        raise stop(
+            "unreadable",
+            message,
+            "Take it out of old.known in move.toml, or convert it.",
+            Where(str(path)),
+        )
     with path.open(encoding="utf-8-sig", errors="replace", newline="") as text:
         yield from reader(text, str(path))
 
@@ -90,7 +113,9 @@ def _reader(start: str) -> Callable[[TextIO, str], Found] | None:
     if lines and "," in lines[0] and _column(lines[0].lower().split(","), "old"):
         return _table
     plain = [line for line in lines[:5] if not line.startswith("#")]
-    return _list if plain and all(" " not in one and one.startswith(("/", "http")) for one in plain) else None
+    if plain and all(" " not in one and one.startswith(("/", "http")) for one in plain):
+        return _list
+    return None
 
 
 def _column(names: list[str], of: str) -> str:
@@ -108,7 +133,13 @@ def _sitemap(path: Path) -> Found:
             element.clear()
     except etree.XMLSyntaxError as error:
         message = f"The sitemap is not well-formed: {error.msg}."
-        yield Problem(Severity.WARNING, "inventory", message, "Fetch it again.", Where(str(path), error.lineno or 0))
+        yield Problem(
+            Severity.WARNING,
+            "inventory",
+            message,
+            "Fetch it again.",
+            Where(str(path), error.lineno or 0),
+        )
 
 
 def _log(text: TextIO, file: str) -> Found:
@@ -123,9 +154,12 @@ def _log(text: TextIO, file: str) -> Found:
             yield Known(found["target"], visits=1)
     if broken:
         message = (
-            f"{broken:,} lines of the log are none of the Common or Combined Log Format; the first is line {first}."
+            f"{broken:,} lines of the log are in neither the Common nor the Combined Log Format; "
+            f"the first is line {first}."
         )
-        yield Problem(Severity.INFO, "inventory", message, "They were passed over.", Where(file, first))
+        yield Problem(
+            Severity.INFO, "inventory", message, "They were passed over.", Where(file, first)
+        )
 
 
 def _list(text: TextIO, _file: str) -> Found:
@@ -140,15 +174,28 @@ def _table(text: TextIO, file: str) -> Found:
     column = {of: names.get(_column(list(names), of).strip(), "") for of in _COLUMNS}
     for row in reader:
         old = (row.get(column["old"]) or "").strip()
-        visits = (row.get(column["visits"]) or "").strip().replace(",", "") if column["visits"] else ""
+        if column["visits"]:
+            visits = (row.get(column["visits"]) or "").strip().replace(",", "")
+        else:
+            visits = ""
         if not old:
             continue
         if visits and not visits.isdigit():
             advice = suggest(column["visits"], list(names), "The columns are")
             where = Where(file, reader.line_num)
-            yield Problem(Severity.WARNING, "inventory", f"{visits!r} is no number of visits.", advice, where)
+            yield Problem(
+                Severity.WARNING,
+                "inventory",
+                f"{visits!r} is no number of visits.",
+                advice,
+                where,
+            )
             visits = ""
-        yield Known(old, (row.get(column["new"]) or "").strip() if column["new"] else "", int(visits or 0))
+        yield Known(
+            old,
+            (row.get(column["new"]) or "").strip() if column["new"] else "",
+            int(visits or 0),
+        )
 
 
 def _nginx(text: TextIO, file: str) -> Found:
@@ -156,7 +203,9 @@ def _nginx(text: TextIO, file: str) -> Found:
     for found in _LOCATION.finditer(whole):
         yield Known(_unquoted(found["old"]), _unquoted(found["new"]))
     for found in _REWRITE.finditer(whole):
-        yield from _of_pattern(found["old"], found["new"], Where(file, whole.count("\n", 0, found.start()) + 1))
+        yield from _of_pattern(
+            found["old"], found["new"], Where(file, whole.count("\n", 0, found.start()) + 1)
+        )
     for one in _MAPS.finditer(whole):
         for found in _MAP_LINE.finditer(one["lines"]):
             old, new = _unquoted(found["old"]), _unquoted(found["new"])
@@ -180,7 +229,9 @@ def _of_pattern(old: str, new: str, where: Where) -> Found:
         yield Known("/" + found["path"].replace("\\", ""), _unquoted(new))
     else:
         yield OldRule(_unquoted(old), _unquoted(new))
-        message = f"The old site has a rule for many addresses: {_unquoted(old)} → {_unquoted(new)}."
+        message = (
+            f"The old site has a rule for many addresses: {_unquoted(old)} → {_unquoted(new)}."
+        )
         advice = (
             "It was used for the old addresses that are known. For more, hand in a log or a list of what is visited "
             "(old.known in move.toml), or keep the rule on the old server."
@@ -189,4 +240,6 @@ def _of_pattern(old: str, new: str, where: Where) -> Found:
 
 
 def _unquoted(word: str) -> str:
-    return word[1:-1] if len(word) > 1 and word[0] == word[-1] and word[0] in "\"'" else word
+    if len(word) > 1 and word[0] == word[-1] and word[0] in "\"'":
+        return word[1:-1]
+    return word

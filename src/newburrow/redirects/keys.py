@@ -12,7 +12,11 @@ from newburrow.rows import GONE, UNCHANGED, OldAddress
 
 GONE_WORD, PASS_WORD = "gone", "pass"
 _PLAIN = re.compile(r"[^/?%]+(/[^?%]*)(?:\?([A-Za-z0-9_]+)=([A-Za-z0-9._~-]*))?\Z")
-_NUMBERED = {n: f"\\x{n:02x}" for n in range(256) if not (n < 128 and (chr(n).isalnum() or chr(n) in "/-_"))}
+_NUMBERED = {
+    n: f"\\x{n:02x}"
+    for n in range(256)
+    if not (n < 128 and (chr(n).isalnum() or chr(n) in "/-_"))
+}
 _NAME = re.compile(r"[A-Za-z0-9_]+\Z")
 
 
@@ -37,11 +41,14 @@ def key_of(row: OldAddress, merged: bool = True) -> Key | None:
         return None
     path, _mark, query = rest.partition("?")
     raw = unquote_to_bytes(slash + path)
-    raw = re.sub(rb"/{2,}", b"/", raw) if merged else raw
+    if merged:
+        raw = re.sub(rb"/{2,}", b"/", raw)
     pairs = address.query_pairs(query)
     if b"\0" in raw or len(pairs) > 1 or (pairs and not _NAME.match(pairs[0][0])):
         return None
-    return Key(raw, *pairs[0]) if pairs else Key(raw)
+    if pairs:
+        return Key(raw, *pairs[0])
+    return Key(raw)
 
 
 def site_of(row: OldAddress) -> str:
@@ -51,7 +58,11 @@ def site_of(row: OldAddress) -> str:
 
 def word_for(row: OldAddress) -> str:
     """What a table says of an address: where it is now, or one of our two words."""
-    return PASS_WORD if row.status == UNCHANGED else GONE_WORD if row.status == GONE else address.safe(row.new)
+    if row.status == UNCHANGED:
+        return PASS_WORD
+    if row.status == GONE:
+        return GONE_WORD
+    return address.safe(row.new)
 
 
 def exactly(raw: bytes) -> str:

@@ -34,18 +34,31 @@ def learn(answers: Answers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
     if not candidates:
         return site, ()
     looked = _looked_at(site, candidates, answers)
-    rest = [n for n, one in enumerate(candidates) if one.parts[0].kind == "path" and _is_mostly_right(looked, n)]
+    rest = [
+        n
+        for n, one in enumerate(candidates)
+        if one.parts[0].kind == "path" and _is_mostly_right(looked, n)
+    ]
     some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
     orders = [_chosen(looked, [*rest, *some], most)]
-    if rest:  # what keeps all paths answers for everything: it stands after the rules that say more
-        orders.append([*_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1), rest[0]])
+    if (
+        rest
+    ):  # what keeps all paths answers for everything: it stands after the rules that say more
+        orders.append(
+            [
+                *_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1),
+                rest[0],
+            ]
+        )
     best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
     return site, tuple(candidates[number] for number in best)
 
 
 def path_on(site: str, key: str) -> str:
     """The path of an address (by its key) of this site, as it is compared; empty for another, and one with a query."""
-    return key[len(site) :] if key.startswith(f"{site}/") and "?" not in key else ""
+    if key.startswith(f"{site}/") and "?" not in key:
+        return key[len(site) :]
+    return ""
 
 
 def _sampled(answers: Answers) -> tuple[str, list[_Sample]]:
@@ -69,7 +82,9 @@ class _Families:
     """
 
     def __init__(self) -> None:
-        self._found: dict[tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]] = {}
+        self._found: dict[
+            tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]
+        ] = {}
 
     def take(self, path: str, new: str) -> None:
         """Look at a redirect."""
@@ -105,7 +120,11 @@ def _plain(path: str) -> tuple[str | int, ...]:
     parts = path.strip("/").split("/")
     first, last = parts[0], parts[-1]
     dot = last.rfind(".", -6)
-    return first if len(parts) > 1 and not first.isdigit() else "", len(parts), last[dot:] if dot > 0 else ""
+    return (
+        first if len(parts) > 1 and not first.isdigit() else "",
+        len(parts),
+        last[dot:] if dot > 0 else "",
+    )
 
 
 def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
@@ -127,14 +146,20 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
                 counts[one] += weight
                 met[one] += 1
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
-    ordered = sorted(counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0])))
+    ordered = sorted(
+        counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0]))
+    )
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
     # One met once is mostly of an address that nothing else is like.
-    found = [shape for shape, count in ordered if count > _WORTH and met[shape] > 1][:_CANDIDATES]
+    found = [shape for shape, count in ordered if count > _WORTH and met[shape] > 1][
+        :_CANDIDATES
+    ]
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
-_Looked = Counter[tuple[int, int, bool]]  # which rules answer, which rightly, whether it is a redirect -> addresses
+_Looked = Counter[
+    tuple[int, int, bool]
+]  # which rules answer, which rightly, whether it is a redirect -> addresses
 
 
 def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
@@ -165,11 +190,17 @@ class _Asked:
         count = min(len(segments), MOST_PARTS + 1)
         seen = count, self._seen(segments[0]), self._seen(segments[-1])
         if seen not in self._found:
-            self._found[seen] = [(n, ask) for n, shape, ask in self._all if _can_be(shape, *seen)]
+            self._found[seen] = [
+                (n, ask) for n, shape, ask in self._all if _can_be(shape, *seen)
+            ]
         return self._found[seen]
 
     def _seen(self, segment: str) -> str:
-        return segment if segment in self._words else "0" if segment.isdigit() else ""
+        if segment in self._words:
+            return segment
+        if segment.isdigit():
+            return "0"
+        return ""
 
 
 def _can_be(shape: Shape, count: int, first: str, last: str) -> bool:
@@ -189,7 +220,10 @@ def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
     for number, ask in asked.about(path):
         if answer := ask(path):
             answering |= 1 << number
-            right |= (1 << number) if answer == new else 0
+            if answer == new:
+                right |= 1 << number
+            else:
+                right |= 0
     return answering, right, bool(new)
 
 
@@ -198,7 +232,9 @@ def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
     chosen: list[int] = []
     lines = _lines(looked, chosen)
     while len(chosen) < most:
-        orders = [order for n in among if n not in chosen for order in ([*chosen, n], [n, *chosen])]
+        orders = [
+            order for n in among if n not in chosen for order in ([*chosen, n], [n, *chosen])
+        ]
         best = min(orders, key=lambda order: _lines(looked, order), default=chosen)
         if lines - _lines(looked, best) < _WORTH:
             break
@@ -208,9 +244,17 @@ def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
 
 def _is_mostly_right(looked: _Looked, number: int) -> bool:
     """Whether a rule gives the right answer for most redirects."""
-    redirects = sum(count for (_answering, _right, redirect), count in looked.items() if redirect)
+    redirects = sum(
+        count for (_answering, _right, redirect), count in looked.items() if redirect
+    )
     return (
-        sum(count for (_answering, right, _redirect), count in looked.items() if right >> number & 1) * 2 >= redirects
+        sum(
+            count
+            for (_answering, right, _redirect), count in looked.items()
+            if right >> number & 1
+        )
+        * 2
+        >= redirects
     )
 
 
@@ -220,7 +264,10 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
     for (answering, right, redirect), count in looked.items():
         first = next((number for number in order if answering >> number & 1), None)
         wrong = first is not None and not right >> first & 1
-        lines += count if wrong or (redirect and first is None) else 0
+        if wrong or (redirect and first is None):
+            lines += count
+        else:
+            lines += 0
     return lines
 
 
@@ -243,19 +290,29 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
         yield from (row for row in answers() if row.status != UNCHANGED)
         return
     ask = first_answer(rules)
-    held: set[str] = set()  # pages that a rule would answer: few, or it would not have been taken
+    held: set[str] = (
+        set()
+    )  # pages that a rule would answer: few, or it would not have been taken
     for row in answers():
         path = path_on(site, row.key)
-        answer = ask(path) if path else ""
+        if path:
+            answer = ask(path)
+        else:
+            answer = ""
         if row.status == UNCHANGED and answer and row.key not in held:
             held.add(row.key)
             yield row
         elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
             yield row
-        path = path_on(site, row.new_key) if row.status == REDIRECTED else ""
+        if row.status == REDIRECTED:
+            path = path_on(site, row.new_key)
+        else:
+            path = ""
         if path and ask(path) and row.new_key not in held:
             held.add(row.new_key)
-            yield OldAddress(row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key)
+            yield OldAddress(
+                row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key
+            )
 
 
 def counted(rules: Sequence[Shape], site: str, answers: Answers) -> list[int]:
@@ -263,8 +320,13 @@ def counted(rules: Sequence[Shape], site: str, answers: Answers) -> list[int]:
     counts = [0] * len(rules)
     asked = [rule.asked() for rule in rules]
     for row in answers() if rules else ():
-        path = path_on(site, row.key) if row.status == REDIRECTED else ""
-        found = next(((n, answer) for n, ask in enumerate(asked) if path and (answer := ask(path))), None)
+        if row.status == REDIRECTED:
+            path = path_on(site, row.key)
+        else:
+            path = ""
+        found = next(
+            ((n, answer) for n, ask in enumerate(asked) if path and (answer := ask(path))), None
+        )
         if found and found[1] == row.new:
             counts[found[0]] += 1
     return counts
@@ -279,20 +341,38 @@ def in_words(rule: Shape) -> str:
     said = []
     dates = [kind for kind in dropped if kind in ("year", "month", "day")]
     if dates:
-        said.append(f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date")
+        said.append(
+            f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date"
+        )
     for kind, many in Counter(kind for kind in dropped if kind not in dates).items():
         said.append(f"the {kind} is dropped" if many == 1 else f"{many} {kind}s are dropped")
-    new_words = [word for word in text.split("/") if word and not word.startswith(".") and word not in fixed]
+    new_words = [
+        word
+        for word in text.split("/")
+        if word and not word.startswith(".") and word not in fixed
+    ]
     old_words = [word for word in fixed if word not in text]
     if len(new_words) == len(old_words) == 1:
         said.append(f"“{old_words[0]}” becomes “{new_words[0]}”")
     else:
-        said += [f"“{word}” is dropped" for word in old_words] + [f"“{word}” comes in" for word in new_words]
-    ending = rule.new[-1] if rule.new and isinstance(rule.new[-1], str) else ""
-    ending = ending if ending.startswith(".") else ""
+        said += [f"“{word}” is dropped" for word in old_words] + [
+            f"“{word}” comes in" for word in new_words
+        ]
+    if rule.new and isinstance(rule.new[-1], str):
+        ending = rule.new[-1]
+    else:
+        ending = ""
+    if not (ending.startswith(".")):
+        ending = ""
     if rule.extension != ending:
-        said += [f"{rule.extension} goes"] if rule.extension else []
-        said += [f"{ending} is added"] if ending else []
+        if rule.extension:
+            said += [f"{rule.extension} goes"]
+        else:
+            said += []
+        if ending:
+            said += [f"{ending} is added"]
+        else:
+            said += []
     order = [one for one in rule.new if isinstance(one, int)]
     if order != sorted(order):
         said.append("the parts change their order")

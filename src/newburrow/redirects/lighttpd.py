@@ -37,7 +37,11 @@ class Lighttpd:
         return Written(
             f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
             "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
-            + (f"\n{skipped:,} addresses cannot be told to lighttpd; {_FILE} lists them." if skipped else ""),
+            + (
+                f"\n{skipped:,} addresses cannot be told to lighttpd; {_FILE} lists them."
+                if skipped
+                else ""
+            ),
             skipped,
         )
 
@@ -47,13 +51,20 @@ SERVER = Lighttpd()
 
 def _write(stream: BinaryIO, redirects: Map) -> int:
     skipped, site, asked = 0, redirects.site, dict[bytes, set[str]]()
-    stream.write(b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n")
+    stream.write(
+        b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n"
+    )
     with tempfile.TemporaryFile() as gone:
         for row in redirects.told():
-            found = _expression(row) if site_of(row) == site else ""
+            if site_of(row) == site:
+                found = _expression(row)
+            else:
+                found = ""
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
-                stream.write(f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode())
+                stream.write(
+                    f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode()
+                )
                 continue
             key = key_of(row)
             assert key is not None
@@ -63,11 +74,18 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
                 gone.write(_condition(key, asked).encode() + b"\n")
                 stream.write(f'  "^{found}" => "",\n'.encode())
             else:
-                target = "" if row.status == UNCHANGED else _plain(word_for(row)) + _rest(row)
+                if row.status == UNCHANGED:
+                    target = ""
+                else:
+                    target = _plain(word_for(row)) + _rest(row)
                 stream.write(f'  "^{found}" => "{target}",\n'.encode())
         for rule in redirects.rules:
-            stream.write(f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode())
-            stream.write(f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode())
+            stream.write(
+                f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
+            )
+            stream.write(
+                f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode()
+            )
         stream.write(b")\n")
         if redirects.permanent != REDIRECTED:
             stream.write(f"url.redirect-code = {redirects.permanent}\n".encode())
@@ -99,7 +117,9 @@ def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:
     path = exactly(key.path)
     if key.parameter:
         return f"{path}?=(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"
-    return path + (f"?!(?:^|&)(?:{'|'.join(sorted(asked[key.path]))})=" if key.path in asked else "")
+    return path + (
+        f"?!(?:^|&)(?:{'|'.join(sorted(asked[key.path]))})=" if key.path in asked else ""
+    )
 
 
 def _expression(row: OldAddress) -> str:
@@ -115,7 +135,9 @@ def _expression(row: OldAddress) -> str:
 
 def _rest(row: OldAddress) -> str:
     """A query goes along where the address is known by its path alone."""
-    return "" if "?" in row.key else "${qsa}"
+    if "?" in row.key:
+        return ""
+    return "${qsa}"
 
 
 def _plain(target: str) -> str:

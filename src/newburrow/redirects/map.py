@@ -20,7 +20,9 @@ from newburrow.rows import REDIRECTED, OldAddress
 _TOGETHER = 100_000  # spellings that are held at a time
 _LONGEST = 1000  # characters of an address that is told in other spellings too
 _COLUMNS = "old, new, status, why, key, new_key, other, other_key"
-_Row = tuple[str, str, int, str, str, str, str, str]  # an answer, its other spelling, and the key of that
+_Row = tuple[
+    str, str, int, str, str, str, str, str
+]  # an answer, its other spelling, and the key of that
 
 
 class Map:
@@ -132,7 +134,10 @@ class Kept:
                 if key in others:
                     found.add(others[key])
                 has_capitals = has_capitals or not (key.islower() or not key)
-        self._db.executemany("UPDATE kept SET other = '' WHERE rowid = ?", [(number,) for number in sorted(found)])
+        self._db.executemany(
+            "UPDATE kept SET other = '' WHERE rowid = ?",
+            [(number,) for number in sorted(found)],
+        )
         return has_capitals
 
     @property
@@ -146,7 +151,9 @@ class Kept:
         What has a parameter comes first: servers that ask one after the other would take the path alone for the answer.
         """
         for which in ("", "NOT"):
-            rows = self._db.execute(f"SELECT {_COLUMNS} FROM kept WHERE {which} instr(key, '?') ORDER BY rowid")
+            rows = self._db.execute(
+                f"SELECT {_COLUMNS} FROM kept WHERE {which} instr(key, '?') ORDER BY rowid"
+            )
             for *values, other, other_key in rows:
                 row = OldAddress(*values)
                 yield row, row.at(other, other_key) if other else None
@@ -160,7 +167,11 @@ class Kept:
 def _composed(row: OldAddress) -> Iterator[OldAddress]:
     """The answer, and it again for each other spelling of its letters, if it is one that all servers can be told."""
     yield row
-    spelled = (not row.old.isascii() or "%" in row.old) and _is_short(row) and "%2F" not in row.old.upper()
+    spelled = (
+        (not row.old.isascii() or "%" in row.old)
+        and _is_short(row)
+        and "%2F" not in row.old.upper()
+    )
     if spelled and address.path_of(row.old).isprintable():
         yield from (row.at(old) for old in islice(address.compositions(row.old), 1, None))
 
@@ -170,6 +181,15 @@ def _is_short(row: OldAddress) -> bool:
 
 
 def _with_other(row: OldAddress, site: str) -> _Row:
-    other = address.other_slash(row.old) if _is_short(row) and row.key.startswith(f"{site}/") else ""
-    other_key = (row.key.removesuffix("/") if row.key.endswith("/") else f"{row.key}/") if other else ""
+    if _is_short(row) and row.key.startswith(f"{site}/"):
+        other = address.other_slash(row.old)
+    else:
+        other = ""
+    if other:
+        if row.key.endswith("/"):
+            other_key = row.key.removesuffix("/")
+        else:
+            other_key = f"{row.key}/"
+    else:
+        other_key = ""
     return *astuple(row), other, other_key

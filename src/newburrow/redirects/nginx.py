@@ -30,7 +30,13 @@ _GONE = "gone"
 _MANY = 10_000  # keys
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
 _PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
-_ESCAPES = {ord('"'): '\\"', ord("\\"): "\\\\", ord("\n"): "\\n", ord("\r"): "\\r", ord("\t"): "\\t"}
+_ESCAPES = {
+    ord('"'): '\\"',
+    ord("\\"): "\\\\",
+    ord("\n"): "\\n",
+    ord("\r"): "\\r",
+    ord("\t"): "\\t",
+}
 
 
 class _Rule(Struct, frozen=True):
@@ -59,7 +65,11 @@ class Nginx:
             f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
             "Check with `nginx -t`, then reload."
-            + (f"\n{skipped:,} addresses cannot be told to nginx; {_MAPS} lists them at its end." if skipped else ""),
+            + (
+                f"\n{skipped:,} addresses cannot be told to nginx; {_MAPS} lists them at its end."
+                if skipped
+                else ""
+            ),
             skipped,
         )
 
@@ -76,26 +86,44 @@ class _Plan:
     def __init__(self, redirects: Map) -> None:
         self.permanent = redirects.permanent
         self._db = sqlite3.connect("")
-        self._db.execute("CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID")
-        self._db.execute("CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)")
+        self._db.execute(
+            "CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID"
+        )
+        self._db.execute(
+            "CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)"
+        )
         if redirects.has_capitals:
-            self._db.executemany("INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects))
+            self._db.executemany(
+                "INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects)
+            )
         self.has_case = self._db.execute("SELECT 1 FROM cased LIMIT 1").fetchone() is not None
         if self.has_case:
             statement = "INSERT OR IGNORE INTO cased SELECT ?1, ?1 WHERE EXISTS (SELECT 1 FROM cased WHERE folded = ?1)"
             self._db.executemany(statement, _without_capitals(redirects))
-        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?)", map(_told, redirects.told()))
+        self._db.executemany(
+            "INSERT INTO rule VALUES (?, ?, ?, ?, ?)", map(_told, redirects.told())
+        )
         self._leave_out_merged()
-        found = self._db.execute("SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1").fetchone()
-        self.host = str(found[0]) if found else ""
+        found = self._db.execute(
+            "SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1"
+        ).fetchone()
+        if found:
+            self.host = str(found[0])
+        else:
+            self.host = ""
         told = "host = ? AND raw IS NOT NULL"
         self.count, longest = self._db.execute(
             f"SELECT count(*), max(length(raw)) FROM rule WHERE {told}", (self.host,)
         ).fetchone()
         self.longest = longest or 0
-        rows = self._db.execute(f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,))
+        rows = self._db.execute(
+            f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,)
+        )
         self.parameters = [parameter for (parameter,) in rows if parameter]
-        self.rules = redirects.rules if redirects.site == self.host or not self.count else ()
+        if redirects.site == self.host or not self.count:
+            self.rules = redirects.rules
+        else:
+            self.rules = ()
 
     def _leave_out_merged(self) -> None:
         """nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts."""
@@ -109,23 +137,44 @@ class _Plan:
 
     def lines(self, parameter: str) -> Iterator[bytes]:
         """The lines of one map."""
-        return filter(None, (line for _old, line in self._lines("host = ? AND parameter = ?", self.host, parameter)))
+        return filter(
+            None,
+            (
+                line
+                for _old, line in self._lines(
+                    "host = ? AND parameter = ?", self.host, parameter
+                )
+            ),
+        )
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
         long = f"max(length(raw), length(target)) > {_LONGEST // 5 - 8}"  # a byte by number takes five
-        return (old for old, line in self._lines(f"raw IS NULL OR host != ? OR {long}", self.host) if not line)
+        return (
+            old
+            for old, line in self._lines(f"raw IS NULL OR host != ? OR {long}", self.host)
+            if not line
+        )
 
     def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
-        rows = self._db.execute(f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values)
+        rows = self._db.execute(
+            f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values
+        )
         for old, host, raw, target in rows:
-            yield old, _line(raw, target, self._case_decides(raw)) if raw is not None and host == self.host else b""
+            yield (
+                old,
+                _line(raw, target, self._case_decides(raw))
+                if raw is not None and host == self.host
+                else b"",
+            )
 
     def _case_decides(self, raw: bytes) -> bool:
         """Whether another old address, or a new one, differs from this only in letter case."""
         if not self.has_case:
             return False
-        found = self._db.execute("SELECT count(*) FROM cased WHERE folded = ?", (raw.lower(),)).fetchone()
+        found = self._db.execute(
+            "SELECT count(*) FROM cased WHERE folded = ?", (raw.lower(),)
+        ).fetchone()
         return int(found[0]) > 1
 
 
@@ -135,8 +184,13 @@ def _seen(redirects: Map, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
         for row in rows:
             if told_apart(row.key) and (rule := _rule(row)[1]):
                 yield _raw(rule)
-            if told_apart(row.new_key) and row.new_key.partition("/")[0] == row.key.partition("/")[0]:
-                there = OldAddress(row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0])
+            if (
+                told_apart(row.new_key)
+                and row.new_key.partition("/")[0] == row.key.partition("/")[0]
+            ):
+                there = OldAddress(
+                    row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0]
+                )
                 if rule := _rule(there)[1]:
                     yield _raw(rule)
 
@@ -153,14 +207,20 @@ def _without_capitals(redirects: Map) -> Iterator[tuple[bytes]]:
 
 def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
     host, rule = _rule(row)
-    return (row.old, host, rule.parameter, _raw(rule), rule.target) if rule else (row.old, host, "", None, "")
+    if rule:
+        return (row.old, host, rule.parameter, _raw(rule), rule.target)
+    return (row.old, host, "", None, "")
 
 
 def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     """A rule as nginx reads it; empty for one that is too long for a configuration file."""
     key = _quoted(_pattern(raw) if case_decides else raw)
-    value = _quoted(target.replace("$", "%24").encode())  # a dollar sign would be read as a variable
-    return b"    " + key + b" " + value + b";\n" if max(len(key), len(value)) <= _LONGEST else b""
+    value = _quoted(
+        target.replace("$", "%24").encode()
+    )  # a dollar sign would be read as a variable
+    if max(len(key), len(value)) <= _LONGEST:
+        return b"    " + key + b" " + value + b";\n"
+    return b""
 
 
 def _raw(rule: _Rule) -> bytes:
@@ -171,14 +231,33 @@ def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
     """The host of an old address, and its rule; none for one that nginx cannot be told."""
     host, slash, rest = row.spelled.partition("/")
     path, _mark, query = rest.partition("?")
-    pairs = address.query_pairs(query) if query else []
+    if query:
+        pairs = address.query_pairs(query)
+    else:
+        pairs = []
     seen = (slash + path).encode()
-    seen = unquote_to_bytes(seen) if b"%" in seen else seen
-    seen = re.sub(rb"/{2,}", b"/", seen) if b"//" in seen else seen  # as nginx sees it in `$uri`
-    if not host or b"\0" in seen or len(pairs) > 1 or (pairs and not _PARAMETER.match(pairs[0][0])):
+    if b"%" in seen:
+        seen = unquote_to_bytes(seen)
+    # as nginx sees it in `$uri`
+    if b"//" in seen:
+        seen = re.sub(rb"/{2,}", b"/", seen)
+    if (
+        not host
+        or b"\0" in seen
+        or len(pairs) > 1
+        or (pairs and not _PARAMETER.match(pairs[0][0]))
+    ):
         return host, None
-    name, value = pairs[0] if pairs else ("", "")
-    target = "" if row.status == UNCHANGED else _GONE if row.status == GONE else address.safe(row.new)
+    if pairs:
+        name, value = pairs[0]
+    else:
+        name, value = ("", "")
+    if row.status == UNCHANGED:
+        target = ""
+    elif row.status == GONE:
+        target = _GONE
+    else:
+        target = address.safe(row.new)
     return host, _Rule(seen, name, value, target)
 
 
@@ -192,7 +271,9 @@ def _pattern(raw: bytes) -> bytes:
     return (
         b"~^"
         + b"".join(
-            bytes((byte,)) if (chr(byte).isalnum() and byte < 128) or byte in b"/-_" else b"\\x%02x" % byte
+            bytes((byte,))
+            if (chr(byte).isalnum() and byte < 128) or byte in b"/-_"
+            else b"\\x%02x" % byte
             for byte in raw
         )
         + b"$"
@@ -204,7 +285,9 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
-    if plan.count > _MANY:  # many keys meet in one bucket; too small ones take nginx long, and it warns
+    if (
+        plan.count > _MANY
+    ):  # many keys meet in one bucket; too small ones take nginx long, and it warns
         bucket *= 4
     stream.write(
         f"# Old addresses and where they are now. Include this in the http block.\n"
@@ -222,14 +305,21 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
 
 
 def _write_map(
-    stream: BinaryIO, plan: _Plan, parameter: str, source: str, variable: str, rules: Sequence[Shape] = ()
+    stream: BinaryIO,
+    plan: _Plan,
+    parameter: str,
+    source: str,
+    variable: str,
+    rules: Sequence[Shape] = (),
 ) -> None:
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameter):
         stream.write(line)
     for rule in rules:  # nginx asks them in their order, after all that stand by themselves
         told = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
-        stream.write(f"    # {told}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode())
+        stream.write(
+            f"    # {told}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()
+        )
     stream.write(b"}\n\n")
 
 
@@ -246,4 +336,7 @@ def _server(plan: _Plan) -> str:
 
 
 def _answer(variable: str, query: str, status: int) -> list[str]:
-    return [f"if ({variable} = {_GONE}) {{ return 410; }}", f"if ({variable}) {{ return {status} {variable}{query}; }}"]
+    return [
+        f"if ({variable} = {_GONE}) {{ return 410; }}",
+        f"if ({variable}) {{ return {status} {variable}{query}; }}",
+    ]

@@ -44,7 +44,12 @@ class Pages:
                     left.write(f"{shown(row.old)}\n".encode())
         return Written(
             "Copy the pages to the top folder of the old site; each stands where its old address leads. What is gone "
-            "has none." + (f"\n{skipped:,} addresses can have no page; {_LIST} lists them." if skipped else ""),
+            "has none."
+            + (
+                f"\n{skipped:,} addresses can have no page; {_LIST} lists them."
+                if skipped
+                else ""
+            ),
             skipped,
         )
 
@@ -54,13 +59,21 @@ SERVER = Pages()
 
 def _page(row: OldAddress, site: str, open_file: Open) -> bool:
     """Write the page for one address; whether that could be done."""
-    name = _file(row) if site_of(row) == site else ""
-    stream = _opened(name, open_file) if name else None
+    if site_of(row) == site:
+        name = _file(row)
+    else:
+        name = ""
+    if name:
+        stream = _opened(name, open_file)
+    else:
+        stream = None
     if stream is None:
         return False
     at = html.escape(address.safe(row.new))
     with stream:
-        stream.write(_PAGE.format(at=at, shown=html.escape(shown(row.new), quote=False)).encode())
+        stream.write(
+            _PAGE.format(at=at, shown=html.escape(shown(row.new), quote=False)).encode()
+        )
     return True
 
 
@@ -74,10 +87,18 @@ def _file(row: OldAddress) -> str:
     except UnicodeDecodeError:
         return ""
     last = path.rpartition("/")[2]
-    name = path if "." in last and not key.path.endswith(b"/") else f"{path}/index.html".lstrip("/")
+    if "." in last and not key.path.endswith(b"/"):
+        name = path
+    else:
+        name = f"{path}/index.html".lstrip("/")
     parts = name.split("/")
-    fits = all(part not in ("", ".", "..") and len(part.encode()) <= _LONGEST and part.isprintable() for part in parts)
-    return name if fits and "\\" not in name and name != _LIST else ""
+    fits = all(
+        part not in ("", ".", "..") and len(part.encode()) <= _LONGEST and part.isprintable()
+        for part in parts
+    )
+    if fits and "\\" not in name and name != _LIST:
+        return name
+    return ""
 
 
 def _opened(name: str, open_file: Open) -> BinaryIO | None:

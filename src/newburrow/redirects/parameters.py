@@ -23,20 +23,30 @@ class Parameters:
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE part (path TEXT, name TEXT, value TEXT, answer TEXT)")
         self._db.executemany("INSERT INTO part VALUES (?, ?, ?, ?)", _parts(answers))
-        self._db.execute("CREATE TABLE sure (path TEXT, name TEXT, value TEXT, PRIMARY KEY (path, name, value))")
+        self._db.execute(
+            "CREATE TABLE sure (path TEXT, name TEXT, value TEXT, PRIMARY KEY (path, name, value))"
+        )
         self._db.execute(
             "INSERT INTO sure SELECT path, name, value FROM part GROUP BY path, name, value "
             "HAVING count(DISTINCT answer) = 1"
         )
-        self._db.execute("CREATE TABLE spread (path TEXT, name TEXT, many INTEGER, PRIMARY KEY (path, name))")
-        self._db.execute("INSERT INTO spread SELECT path, name, count(*) FROM sure GROUP BY path, name")
+        self._db.execute(
+            "CREATE TABLE spread (path TEXT, name TEXT, many INTEGER, PRIMARY KEY (path, name))"
+        )
+        self._db.execute(
+            "INSERT INTO spread SELECT path, name, count(*) FROM sure GROUP BY path, name"
+        )
 
     def by_one(self, row: OldAddress) -> OldAddress:
         """The same answer for the address with one parameter; the answer as it is where no single one is enough."""
         path, pairs = _taken_apart(row.key)
         if len(pairs) < 2:
             return row
-        found = sorted((-many, name, value) for name, value in pairs if (many := self._many(path, name, value)))
+        found = sorted(
+            (-many, name, value)
+            for name, value in pairs
+            if (many := self._many(path, name, value))
+        )
         if not found:
             return row
         _many, name, value = found[0]
@@ -49,7 +59,9 @@ class Parameters:
             "SELECT many FROM spread JOIN sure USING (path, name) WHERE path = ? AND name = ? AND value = ?",
             (path, name, value),
         ).fetchone()
-        return int(found[0]) if found else 0
+        if found:
+            return int(found[0])
+        return 0
 
 
 def has_several(key: str) -> bool:
@@ -66,4 +78,7 @@ def _parts(answers: Answers) -> Iterator[tuple[str, str, str, str]]:
     for row in answers():
         if "?" in row.key:
             path, pairs = _taken_apart(row.key)
-            yield from ((path, name, value, f"{row.status} {row.new}") for name, value in dict.fromkeys(pairs))
+            yield from (
+                (path, name, value, f"{row.status} {row.new}")
+                for name, value in dict.fromkeys(pairs)
+            )

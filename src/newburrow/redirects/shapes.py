@@ -10,7 +10,12 @@ from msgspec import Struct
 
 from newburrow import address
 
-KINDS = {"year": r"(?:19|20)\d\d", "month": r"(?:0[1-9]|1[0-2])", "day": r"(?:0[1-9]|[12]\d|3[01])", "number": r"\d+"}
+KINDS = {
+    "year": r"(?:19|20)\d\d",
+    "month": r"(?:0[1-9]|1[0-2])",
+    "day": r"(?:0[1-9]|[12]\d|3[01])",
+    "number": r"\d+",
+}
 _PATH = r"[A-Za-z0-9._~/-]*"  # of a whole path that is kept
 # Only what is written the same encoded and decoded, so that every server sees the same; all else is an exception.
 WORD = r"[A-Za-z0-9._~-]+"
@@ -34,7 +39,9 @@ class Shape(Struct, frozen=True):
     parts: tuple[Part, ...]
     extension: str  # of the last part
     base: str  # scheme and host of the new address
-    new: tuple[str | int, ...]  # pieces of its path: fixed text, or the number of a part, counted from 0
+    new: tuple[
+        str | int, ...
+    ]  # pieces of its path: fixed text, or the number of a part, counted from 0
 
     @property
     def anchored(self) -> bool:
@@ -48,8 +55,13 @@ class Shape(Struct, frozen=True):
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
-        inner = "/".join(re.escape(one.word) if not one.kind else f"({_regex_of(one, self)})" for one in self.parts)
-        return f"^/{inner}{re.escape(self.extension)}$" if self.extension else f"^/{inner}/?$"
+        inner = "/".join(
+            re.escape(one.word) if not one.kind else f"({_regex_of(one, self)})"
+            for one in self.parts
+        )
+        if self.extension:
+            return f"^/{inner}{re.escape(self.extension)}$"
+        return f"^/{inner}/?$"
 
     def groups(self) -> dict[int, int]:
         """The number of a part -> that of its group in the expression, counted from 1."""
@@ -59,16 +71,22 @@ class Shape(Struct, frozen=True):
     def target(self, group: str = "${}") -> str:
         """The new address with its groups as a server writes them."""
         groups = self.groups()
-        return self.base + "".join(one if isinstance(one, str) else group.format(groups[one]) for one in self.new)
+        return self.base + "".join(
+            one if isinstance(one, str) else group.format(groups[one]) for one in self.new
+        )
 
     def asked(self) -> Callable[[str], str]:
         """What gives the new address of a path as it is compared; empty for one that the rule is not about."""
         match, groups = re.compile(self.regex()).fullmatch, self.groups()
-        pieces = [one if isinstance(one, str) else groups[one] for one in (self.base, *self.new)]
+        pieces = [
+            one if isinstance(one, str) else groups[one] for one in (self.base, *self.new)
+        ]
 
         def answer(path: str) -> str:
             found = match(path)
-            return "".join([one if isinstance(one, str) else found[one] for one in pieces]) if found else ""
+            if found:
+                return "".join([one if isinstance(one, str) else found[one] for one in pieces])
+            return ""
 
         return answer
 
@@ -79,7 +97,9 @@ class Shape(Struct, frozen=True):
 
     def new_pattern(self) -> str:
         """What the new ones look like."""
-        return "".join(one if isinstance(one, str) else f"{{{self.parts[one].kind}}}" for one in self.new)
+        return "".join(
+            one if isinstance(one, str) else f"{{{self.parts[one].kind}}}" for one in self.new
+        )
 
 
 def _regex_of(part: Part, shape: Shape) -> str:
@@ -97,10 +117,16 @@ def whole(base: str) -> Shape:
 def split(path: str) -> tuple[list[tuple[str, str]], str] | None:
     """The segments of a path, each with what it looks like, and the extension; None for one that no rule is about."""
     inner = path.strip("/")
-    words = inner.split("/") if inner else []
+    if inner:
+        words = inner.split("/")
+    else:
+        words = []
     if not words or len(words) > MOST_PARTS or "" in words:
         return None
-    file = _FILE.fullmatch(words[-1]) if not path.endswith("/") else None
+    if not path.endswith("/"):
+        file = _FILE.fullmatch(words[-1])
+    else:
+        file = None
     if file:
         words[-1] = file["stem"]
     found = []
@@ -120,12 +146,19 @@ def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
     words, extension = seen
     kinds = _kinds(words)
     base = f"{parts.scheme}://{parts.netloc}"
-    known = [n for n, (word, _look) in enumerate(words) if kinds[n] == "name" and word in frequent]
+    known = [
+        n for n, (word, _look) in enumerate(words) if kinds[n] == "name" and word in frequent
+    ]
     open_ones = sorted(known, key=lambda n: -frequent[words[n][0]])[:_MOST_CHOICES]
     for fixed in product((True, False), repeat=len(open_ones)):
         stay = {n for n, one in zip(open_ones, fixed, strict=True) if one}
-        made = tuple(Part("", word) if n in stay else Part(kinds[n]) for n, (word, _look) in enumerate(words))
-        yield Shape(made, extension, base, _pieces(parts.path, [word for word, _look in words], made))
+        made = tuple(
+            Part("", word) if n in stay else Part(kinds[n])
+            for n, (word, _look) in enumerate(words)
+        )
+        yield Shape(
+            made, extension, base, _pieces(parts.path, [word for word, _look in words], made)
+        )
 
 
 def _kinds(words: list[tuple[str, str]]) -> list[str]:
@@ -133,7 +166,10 @@ def _kinds(words: list[tuple[str, str]]) -> list[str]:
     kinds: list[str] = []
     waiting: list[str] = []
     for word, look in words:
-        kind = look if look != "word" else "name"
+        if look != "word":
+            kind = look
+        else:
+            kind = "name"
         if look == "year":
             waiting = list(_DATE_PARTS)
         elif look == "number" and waiting and re.fullmatch(KINDS[waiting[0]], word):
@@ -152,7 +188,9 @@ def _pieces(path: str, words: list[str], parts: tuple[Part, ...]) -> tuple[str |
         order = [*range(last + 1, len(words)), *range(last + 1)]
         file = _FILE.fullmatch(token)
         whole = next((n for n in order if parts[n].kind and words[n] == token), None)
-        stem = next((n for n in order if file and parts[n].kind and words[n] == file["stem"]), None)
+        stem = next(
+            (n for n in order if file and parts[n].kind and words[n] == file["stem"]), None
+        )
         if whole is not None:
             pieces.append(last := whole)
         elif stem is not None and file:

@@ -14,7 +14,9 @@ _SPACE = "http://www.sitemaps.org/schemas/sitemap/0.9"
 _HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n'
 
 
-def write(open_file: Callable[[str], BinaryIO], pages: Iterable[str], site: str, most: int = MOST) -> None:
+def write(
+    open_file: Callable[[str], BinaryIO], pages: Iterable[str], site: str, most: int = MOST
+) -> None:
     """Write the addresses of all pages; with more than one part, `sitemap.xml` lists these."""
     waiting = iter(pages)
     part = list(islice(waiting, most))
@@ -29,8 +31,12 @@ def write(open_file: Callable[[str], BinaryIO], pages: Iterable[str], site: str,
         part, following = following, list(islice(waiting, most))
     with open_file("sitemap.xml") as stream:
         parts = (address.resolve(site, f"/sitemap-{n}.xml") for n in range(1, number + 1))
-        inner = "".join(f"<sitemap><loc>{text(address.safe(one))}</loc></sitemap>\n" for one in parts)
-        stream.write(f'{_HEAD}<sitemapindex xmlns="{_SPACE}">\n{inner}</sitemapindex>\n'.encode())
+        inner = "".join(
+            f"<sitemap><loc>{text(address.safe(one))}</loc></sitemap>\n" for one in parts
+        )
+        stream.write(
+            f'{_HEAD}<sitemapindex xmlns="{_SPACE}">\n{inner}</sitemapindex>\n'.encode()
+        )
 
 
 def _part(stream: BinaryIO, pages: Iterable[str]) -> None:

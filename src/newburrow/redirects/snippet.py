@@ -17,7 +17,9 @@ from newburrow.redirects.map import Map
 from newburrow.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
-_TABLE = 16_000  # bytes of the exceptions in the snippet: every page of the old site carries them
+_TABLE = (
+    16_000  # bytes of the exceptions in the snippet: every page of the old site carries them
+)
 _STAY, _GONE = 0, 1  # what the table says besides a new address
 
 _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page template. -->
@@ -63,14 +65,22 @@ class Snippet:
         rules = [[rule.regex(), rule.target()] for rule in redirects.rules]
         with open_file(_FILE) as stream:
             made = _SNIPPET.format(
-                front=html.escape(_front(redirects)), stay=_STAY, gone=_GONE, table=_script(table), rules=_script(rules)
+                front=html.escape(_front(redirects)),
+                stay=_STAY,
+                gone=_GONE,
+                table=_script(table),
+                rules=_script(rules),
             )
             stream.write(made.encode())
         return Written(
             f"Put {_FILE} at the top of the body of the old site's page template. To check it open a few old addresses."
-            + (f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front." if skipped else ""),
+            + (
+                f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front."
+                if skipped
+                else ""
+            ),
             skipped,
-        )  # fmt: skip
+        )
 
 
 SERVER = Snippet()
@@ -79,7 +89,9 @@ SERVER = Snippet()
 def _front(redirects: Map) -> str:
     """The front page of the site that most old addresses lead to."""
     first = next((row.new for row in redirects.answers() if row.status == REDIRECTED), "")
-    return address.safe(address.resolve(first, "/")) if first else ""
+    if first:
+        return address.safe(address.resolve(first, "/"))
+    return ""
 
 
 def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
@@ -99,7 +111,11 @@ def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
 
 
 def _value(row: OldAddress) -> str | int:
-    return address.safe(row.new) if row.status == REDIRECTED else _GONE if row.status == GONE else _STAY
+    if row.status == REDIRECTED:
+        return address.safe(row.new)
+    if row.status == GONE:
+        return _GONE
+    return _STAY
 
 
 def _script(value: object) -> str:

@@ -14,13 +14,20 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
     if not years:
         return ""
     import matplotlib
-    from matplotlib.figure import Figure  # not pyplot, which takes three times as long to import
+    from matplotlib.figure import (
+        Figure,
+    )  # not pyplot, which takes three times as long to import
     from matplotlib.ticker import MaxNLocator
 
     gc.collect()  # an import that fails in there keeps the frames of all who asked, with the files that these hold open
 
     # The salt and the missing date keep the bytes the same; text stays text, in the reader's own font.
-    style: Any = {"svg.hashsalt": "newburrow", "svg.fonttype": "none", "font.family": "sans-serif", "font.size": 11}
+    style: Any = {
+        "svg.hashsalt": "newburrow",
+        "svg.fonttype": "none",
+        "font.family": "sans-serif",
+        "font.size": 11,
+    }
     with matplotlib.rc_context(style):
         figure = Figure(figsize=(5.6, 3.3))
         axes = figure.subplots()
@@ -35,11 +42,20 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
         for side in ("top", "right", "left", "bottom"):
             axes.spines[side].set_visible(False)
         axes.legend(
-            frameon=False, loc="upper center", bbox_to_anchor=(0.5, 1.17), ncols=2, handlelength=1, handleheight=1
+            frameon=False,
+            loc="upper center",
+            bbox_to_anchor=(0.5, 1.17),
+            ncols=2,
+            handlelength=1,
+            handleheight=1,
         )
         buffer = io.StringIO()
         figure.savefig(
-            buffer, format="svg", metadata={"Date": None, "Creator": None}, bbox_inches="tight", transparent=True
+            buffer,
+            format="svg",
+            metadata={"Date": None, "Creator": None},
+            bbox_inches="tight",
+            transparent=True,
         )
     svg = buffer.getvalue()
     return svg[svg.index("<svg") :]

@@ -12,13 +12,19 @@ from newburrow.assess.accounting import Account
 from newburrow.convert.context import Context
 from newburrow.model import Term
 
-MOST = 3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
+MOST = (
+    3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
+)
 
 _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "failed": "failed"}
 
 
 def write(
-    stream: BinaryIO, context: Context, counts: dict[str, Account], redirects: dict[str, int], chart: str
+    stream: BinaryIO,
+    context: Context,
+    counts: dict[str, Account],
+    redirects: dict[str, int],
+    chart: str,
 ) -> None:
     """Write the report as one self-contained page; `chart` is an SVG of entries by year."""
     journal = context.journal
@@ -65,4 +71,6 @@ def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:
 
 def web_address(address: str) -> str:
     """The address where it is safe to click on; empty for all but web addresses."""
-    return address if address.lower().startswith(("http://", "https://")) else ""
+    if address.lower().startswith(("http://", "https://")):
+        return address
+    return ""

@@ -31,7 +31,9 @@ def words_of(entry: Entry) -> Iterator[str]:
 def title_word(entry: Entry) -> str:
     """What entries of one title share; empty for one without."""
     folded = folded_name(entry.title)
-    return f"title {folded}" if folded else ""
+    if folded:
+        return f"title {folded}"
+    return ""
 
 
 def folded_name(name: str) -> str:

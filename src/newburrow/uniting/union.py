@@ -54,13 +54,27 @@ def united(first: R, second: R) -> United:
     if isinstance(first, Entry) and isinstance(second, Entry):
         return _entries(first, second)
     taken, first_lacked, second_lacked, differ = _facts(first, second)
-    if isinstance(first, Media) and isinstance(second, Media) and second.path and not first.path:
+    if (
+        isinstance(first, Media)
+        and isinstance(second, Media)
+        and second.path
+        and not first.path
+    ):
         # The file itself is right; without it, its size was only what somebody said.
-        taken |= {name: getattr(second, name) for name in ("path", "size", "digest", "media_type")}
-    return United(replace(first, **taken, extra={**second.extra, **first.extra}), first_lacked, second_lacked, differ)
+        taken |= {
+            name: getattr(second, name) for name in ("path", "size", "digest", "media_type")
+        }
+    return United(
+        replace(first, **taken, extra={**second.extra, **first.extra}),
+        first_lacked,
+        second_lacked,
+        differ,
+    )
 
 
-def _facts(first: Record, second: Record) -> tuple[dict[str, Any], list[str], list[str], list[str]]:
+def _facts(
+    first: Record, second: Record
+) -> tuple[dict[str, Any], list[str], list[str], list[str]]:
     """What to take from the second, what each lacks, and in what they differ."""
     taken: dict[str, Any] = {}
     lacked: tuple[list[str], list[str], list[str]] = ([], [], [])
@@ -92,18 +106,29 @@ def _alike(name: str, own: Any, other: Any) -> bool:
 
 def _entries(first: Entry, second: Entry) -> United:
     taken, first_lacked, second_lacked, differ = _facts(first, second)
-    fuller, other = (second, first) if _fullness(second) > _fullness(first) else (first, second)
+    if _fullness(second) > _fullness(first):
+        fuller, other = (second, first)
+    else:
+        fuller, other = (first, second)
     if fuller is second:
         taken = {
-            name: value for name, value in asdict(second).items() if name not in _APART and value not in ("", None)
+            name: value
+            for name, value in asdict(second).items()
+            if name not in _APART and value not in ("", None)
         }
         taken.pop("kind")  # it is counted as what the first is
         if not second.body.text:
             taken.pop("body", None)
     for name in ("authors", "terms", "enclosures", "feeds"):
         own, theirs = set(getattr(first, name)), set(getattr(second, name))
-        first_lacked += [name] if theirs - own else []
-        second_lacked += [name] if own - theirs else []
+        if theirs - own:
+            first_lacked += [name]
+        else:
+            first_lacked += []
+        if own - theirs:
+            second_lacked += [name]
+        else:
+            second_lacked += []
         taken[name] = tuple(dict.fromkeys((*getattr(fuller, name), *getattr(other, name))))
     fields = {**other.fields, **fuller.fields}
     first_lacked += [f"field {name}" for name in fields if name not in first.fields]

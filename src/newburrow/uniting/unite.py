@@ -25,7 +25,13 @@ from newburrow.uniting.sameness import (
 from newburrow.uniting.union import United, united
 
 R = TypeVar("R", bound=Record)
-_MANY = {"entry": "entries", "author": "authors", "term": "terms", "comment": "comments", "media": "files"}
+_MANY = {
+    "entry": "entries",
+    "author": "authors",
+    "term": "terms",
+    "comment": "comments",
+    "media": "files",
+}
 
 
 def unite(store: NewStore) -> None:
@@ -45,8 +51,12 @@ def unite(store: NewStore) -> None:
 class _Uniting:
     def __init__(self, store: NewStore) -> None:
         self.store = store
-        self.same: dict[str, str] = {}  # key of an author or term -> that of the one it is; these are few
-        self.lacked: Counter[tuple[str, str, str]] = Counter()  # file, kind of object, fact -> number
+        self.same: dict[
+            str, str
+        ] = {}  # key of an author or term -> that of the one it is; these are few
+        self.lacked: Counter[tuple[str, str, str]] = (
+            Counter()
+        )  # file, kind of object, fact -> number
         self.example: dict[tuple[str, str, str], str] = {}
         self.folded = False
 
@@ -55,12 +65,19 @@ class _Uniting:
     def doubles(self) -> None:
         """An object that stands in two parts is one object, where the two are not plainly two."""
         for double in self.store.twice():
-            first = self.store.get(type(double.record), double.record.key) if double.differs else None
+            if double.differs:
+                first = self.store.get(type(double.record), double.record.key)
+            else:
+                first = None
             if first is not None and _fit(first, double.record):
                 found = united(first, double.record)
                 self.store.change(found.record)
                 self._count(first, double.record, found)
-                self.store.explain(double, self._reason(first, double.record, "by its id", found), bool(found.differ))
+                self.store.explain(
+                    double,
+                    self._reason(first, double.record, "by its id", found),
+                    bool(found.differ),
+                )
             if isinstance(double.record, Entry) and self.store.exports > 1:
                 self._comments(double.record.key)
 
@@ -81,10 +98,17 @@ class _Uniting:
         people = {author.key: author for author in self.store.all(Author)}
         known: dict[str, str] = {}  # word -> key
         for author in list(people.values()):
-            said = (("email", author.email), ("login", author.login), ("name", folded_name(author.name)))
+            said = (
+                ("email", author.email),
+                ("login", author.login),
+                ("name", folded_name(author.name)),
+            )
             words = [f"{name} {word.casefold()}" for name, word in said if word]
             hits = [people[known[word]] for word in words if word in known]
-            hit = next((one for one in hits if self._apart(one, author) and same_author(one, author)), None)
+            hit = next(
+                (one for one in hits if self._apart(one, author) and same_author(one, author)),
+                None,
+            )
             if hit:
                 self.same[author.key] = hit.key
                 people[hit.key] = self._fold(hit, author, "by e-mail address, login or name")
@@ -111,7 +135,9 @@ class _Uniting:
         hit = next((known[word] for word in words if word in known), "") or known.get(
             f"any {folded_name(term.name)}", ""
         )
-        words.append(f"any {folded_name(term.name)}")  # one host's tags may be another's categories
+        words.append(
+            f"any {folded_name(term.name)}"
+        )  # one host's tags may be another's categories
         if hit and self._apart(terms[hit], term):
             self.same[key] = hit
             terms[hit] = self._fold(terms[hit], term, "by its name")
@@ -124,9 +150,16 @@ class _Uniting:
     def files(self) -> None:
         """The same address in two exports is one file."""
         for export, media in self.store.by_export(Media):
-            words = [f"file {key}" for one in (media.address, *media.addresses) if (key := address.key(one))]
+            words = [
+                f"file {key}"
+                for one in (media.address, *media.addresses)
+                if (key := address.key(one))
+            ]
             hit = next((key for word in words for key in self.store.known(word, export)), "")
-            first = self.store.get(Media, hit) if hit else None
+            if hit:
+                first = self.store.get(Media, hit)
+            else:
+                first = None
             if first:
                 self._fold(first, media, "by its address")
                 self.store.learn(f"same {media.key}", hit)
@@ -159,7 +192,11 @@ class _Uniting:
         title = title_word(entry)
         for key in self.store.known(title, export) if title and export else ():
             other = self.store.get(Entry, key)
-            if other and same_text(other, entry) and not self.store.known(f"taken {key} {export}"):
+            if (
+                other
+                and same_text(other, entry)
+                and not self.store.known(f"taken {key} {export}")
+            ):
                 return other, "by title, date and text"
         return None, ""
 
@@ -233,27 +270,42 @@ class _Uniting:
             for fact in facts:
                 mark = (record.source.file, kind, fact)
                 self.lacked[mark] += 1
-                self.example.setdefault(mark, getattr(record, "title", "") or getattr(record, "name", "") or record.key)
+                self.example.setdefault(
+                    mark,
+                    getattr(record, "title", "") or getattr(record, "name", "") or record.key,
+                )
 
     def say(self) -> None:
         """What each source lacked that another had."""
         for (file, kind, fact), number in sorted(self.lacked.items()):
             example = self.example[file, kind, fact]
-            of = f"1 {kind}" if number == 1 else f"{number:,} {_MANY.get(kind, kind)}"
-            which = "such as" if number > 1 else "namely"
+            if number == 1:
+                of = f"1 {kind}"
+            else:
+                of = f"{number:,} {_MANY.get(kind, kind)}"
+            if number > 1:
+                which = "such as"
+            else:
+                which = "namely"
             message = f"{file or 'An export'} lacked the {fact} of {of} that another has, {which} “{example}”."
-            self.store.add(Problem(Severity.INFO, "lacked", message, "Nothing: it was filled in."))
+            self.store.add(
+                Problem(Severity.INFO, "lacked", message, "Nothing: it was filled in.")
+            )
 
 
 def _fit(first: Record, second: Record) -> bool:
     """Whether two records of one key can be one object."""
     if isinstance(first, Entry) and isinstance(second, Entry):
         shared = set(words_of(first)) & set(words_of(second))
-        return bool(shared) or (title_word(first) == title_word(second) and same_text(first, second))
+        return bool(shared) or (
+            title_word(first) == title_word(second) and same_text(first, second)
+        )
     if isinstance(first, Comment) and isinstance(second, Comment):
         return comment_word(first) == comment_word(second)
     return not united(first, second).differ
 
 
 def _near(one: Comment, other: Comment) -> bool:
-    return not (one.published and other.published) or abs(one.published - other.published) <= NEAR
+    return (
+        not (one.published and other.published) or abs(one.published - other.published) <= NEAR
+    )

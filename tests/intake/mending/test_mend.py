@@ -44,7 +44,11 @@ class EachFault(unittest.TestCase):
             ("<a>&#8;x</a>", "<a>x</a>", "control-character"),
             ("<a>x\x08\x0b</a>", "<a>x</a>", "control-character"),
             ("<a>]]></a>", "<a>]]&gt;</a>", "cdata-end"),
-            ("<a><![CDATA[x ]]> y]]></a>", "<a><![CDATA[x ]]]]><![CDATA[> y]]></a>", "cdata-end"),
+            (
+                "<a><![CDATA[x ]]> y]]></a>",
+                "<a><![CDATA[x ]]]]><![CDATA[> y]]></a>",
+                "cdata-end",
+            ),
             ("<a><![CDATA[x</a>", "<a><![CDATA[x]]></a>", "unclosed-cdata"),
             ("<a><!-- x -- y --></a>", "<a><!-- x    y --></a>", "comment"),
         ):
@@ -52,7 +56,12 @@ class EachFault(unittest.TestCase):
 
     def test_a_cdata_section_left_open(self) -> None:
         wrong = "<r>&<a><![CDATA[x</a><a><![CDATA[y]]></a></r>"
-        self.check(wrong, "<r>&amp;<a><![CDATA[x]]></a><a><![CDATA[y]]></a></r>", "bare-ampersand", "unclosed-cdata")
+        self.check(
+            wrong,
+            "<r>&amp;<a><![CDATA[x]]></a><a><![CDATA[y]]></a></r>",
+            "bare-ampersand",
+            "unclosed-cdata",
+        )
         self.check(wrong.replace("&", ""), wrong.replace("&", ""))  # strange, but well-formed
 
     def test_tags(self) -> None:
@@ -65,8 +74,16 @@ class EachFault(unittest.TestCase):
             ("<a>x<br>y</a>", "<a>x<br/>y</a>", "unclosed"),
             ("<a>x</b></a>", "<a>x</a>", "stray-end"),
             ("<a><b>x", "<a><b>x</b></a>", "unclosed"),
-            ("<a><q:b>x</q:b></a>", '<a xmlns:q="urn:undeclared:q"><q:b>x</q:b></a>', "undeclared-prefix"),
-            ("<a><dc:b/></a>", '<a xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:b/></a>', "undeclared-prefix"),
+            (
+                "<a><q:b>x</q:b></a>",
+                '<a xmlns:q="urn:undeclared:q"><q:b>x</q:b></a>',
+                "undeclared-prefix",
+            ),
+            (
+                "<a><dc:b/></a>",
+                '<a xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:b/></a>',
+                "undeclared-prefix",
+            ),
         ):
             self.check(wrong, right, code)
         self.check("<a><b><i>x</b></i></a>", "<a><b><i>x</i></b></a>", "unclosed", "stray-end")
@@ -85,7 +102,13 @@ class EachFault(unittest.TestCase):
 
     def test_encodings(self) -> None:
         head = '<?xml version="1.0" encoding="%s"?>'
-        self.check("<a>x “y” é</a>".encode("cp1252"), "<a>x “y” é</a>", "encoding", "encoding", "encoding")
+        self.check(
+            "<a>x “y” é</a>".encode("cp1252"),
+            "<a>x “y” é</a>",
+            "encoding",
+            "encoding",
+            "encoding",
+        )
         self.check("<a>é".encode() + "é</a>".encode("cp1252"), "<a>éé</a>", "encoding")
         self.check(
             (head % "ISO-8859-1" + "<a>é &</a>").encode(),
@@ -102,7 +125,10 @@ class EachFault(unittest.TestCase):
         latin = (head % "ISO-8859-1" + "<a>é &</a>").encode("latin-1")
         self.assertEqual(mended(latin)[0], latin.replace(b"&", b"&amp;"))
         self.check(
-            (head % "no-such" + "<a>é</a>").encode("cp1252"), head % "UTF-8" + "<a>é</a>", "declaration", "encoding"
+            (head % "no-such" + "<a>é</a>").encode("cp1252"),
+            head % "UTF-8" + "<a>é</a>",
+            "declaration",
+            "encoding",
         )
 
     def test_what_was_cut_off(self) -> None:
@@ -111,16 +137,32 @@ class EachFault(unittest.TestCase):
                      "<item><title><![CDATA[Two]]></title><b>Fatal error</b>: out of memory<br />"):  # fmt: skip
             found, repairs = mended((RSS + whole + rest).encode())
             self.assertEqual(found.decode(), RSS + whole + "</channel></rss>", rest)
-            self.assertEqual([repair.before for repair in repairs if repair.code == "cut-off"], ["Two"])
-        found, repairs = mended((RSS + whole + "<item><title>Two</title><desc\n" + whole + "</channel></rss>").encode())
+            self.assertEqual(
+                [repair.before for repair in repairs if repair.code == "cut-off"], ["Two"]
+            )
+        found, repairs = mended(
+            (
+                RSS + whole + "<item><title>Two</title><desc\n" + whole + "</channel></rss>"
+            ).encode()
+        )
         self.assertEqual(found.decode(), RSS + whole + whole + "</channel></rss>")
-        found, repairs = mended((RSS + whole + "<item><title>Two</title></channel></rss>").encode())
+        found, repairs = mended(
+            (RSS + whole + "<item><title>Two</title></channel></rss>").encode()
+        )
         self.assertEqual(found.decode(), RSS + whole + "</channel></rss>")
-        _found, repairs = mended((RSS + whole + "</channel></rss>" + RSS + whole + "</channel></rss>").encode())
+        _found, repairs = mended(
+            (RSS + whole + "</channel></rss>" + RSS + whole + "</channel></rss>").encode()
+        )
         self.assertEqual([repair.code for repair in repairs], ["second-document"])
 
     def test_lines_are_those_of_the_file(self) -> None:
-        text = "junk\n" + "<a>\n" + "x & y\n" * 3 + "é\n".encode("cp1252").decode("latin-1") + "</a>"
+        text = (
+            "junk\n"
+            + "<a>\n"
+            + "x & y\n" * 3
+            + "é\n".encode("cp1252").decode("latin-1")
+            + "</a>"
+        )
         _found, repairs = mended(text.encode("latin-1"))
         self.assertEqual([(r.code, r.line) for r in repairs],
                          [("before-start", 1), *(("bare-ampersand", line) for line in (3, 4, 5)), ("encoding", 6)])  # fmt: skip
@@ -145,13 +187,18 @@ class Whole(unittest.TestCase):
             place = xml.index(b"</title>", chance.randrange(len(xml) // 2))
             found = [
                 etree.tostring(one)
-                for one in etree.fromstring(mended(xml[:place] + fault + xml[place:])[0]).iter("item")
+                for one in etree.fromstring(mended(xml[:place] + fault + xml[place:])[0]).iter(
+                    "item"
+                )
             ]
             self.assertEqual(len(found), len(items), fault)
             self.assertGreaterEqual(sum(one in items for one in found), len(items) - 1, fault)
         for _ in range(12):
             cut = chance.randrange(len(xml) // 10, len(xml))
-            found = [etree.tostring(one) for one in etree.fromstring(mended(xml[:cut])[0]).iter("item")]
+            found = [
+                etree.tostring(one)
+                for one in etree.fromstring(mended(xml[:cut])[0]).iter("item")
+            ]
             self.assertEqual(found, items[: xml[:cut].count(b"</item>")])
 
     def test_whatever_is_broken_becomes_well_formed(self) -> None:
@@ -162,9 +209,13 @@ class Whole(unittest.TestCase):
             if b"<!DOCTYPE" in data or b"<rss" not in data:
                 continue
             found = mended(data)[0]
-            self.assertTrue(is_well_formed(io.BytesIO(found)) or b"<channel" not in data, number)
+            self.assertTrue(
+                is_well_formed(io.BytesIO(found)) or b"<channel" not in data, number
+            )
 
-    @given(st.lists(st.sampled_from(PIECES), max_size=20).map("".join), st.sampled_from((1, 3, 7)))
+    @given(
+        st.lists(st.sampled_from(PIECES), max_size=20).map("".join), st.sampled_from((1, 3, 7))
+    )
     def test_the_size_of_the_chunks_makes_no_difference(self, text: str, size: int) -> None:
         data = ("<rss>" + text + "</rss>").encode()
         results = []
@@ -181,7 +232,9 @@ class Whole(unittest.TestCase):
 
 class Command(FolderCase):
     def test_a_file(self) -> None:
-        self.write("bad.xml", rss("<item><title>A & B</title></item>", "<item><title>Cut")[:-17])
+        self.write(
+            "bad.xml", rss("<item><title>A & B</title></item>", "<item><title>Cut")[:-17]
+        )
         self.assertIn("newburrow mend EXPORT -o FIXED", self.refused("survey", "bad.xml"))
         printed = self.run_ok("mend", "bad.xml", "-o", "good.xml", status=1)
         for words in (
@@ -201,13 +254,19 @@ class Command(FolderCase):
             a_png=b"\x89PNG & <",
         )
         self.run_ok("mend", "bad.zip", "-o", "good.zip")
-        self.assertEqual(zipfile.ZipFile(self.folder / "good.zip").read("a_png"), b"\x89PNG & <")
+        self.assertEqual(
+            zipfile.ZipFile(self.folder / "good.zip").read("a_png"), b"\x89PNG & <"
+        )
         self.assertEqual(self.survey("good.zip")["counts"], {"post": 2, "media": 1})
 
     def test_what_is_right_or_nothing_to_mend(self) -> None:
         self.write("good.xml", rss(item("A", SITE)))
-        self.assertIn("the same, byte for byte", self.run_ok("mend", "good.xml", "-o", "same.xml"))
-        self.assertEqual((self.folder / "same.xml").read_bytes(), (self.folder / "good.xml").read_bytes())
+        self.assertIn(
+            "the same, byte for byte", self.run_ok("mend", "good.xml", "-o", "same.xml")
+        )
+        self.assertEqual(
+            (self.folder / "same.xml").read_bytes(), (self.folder / "good.xml").read_bytes()
+        )
         self.write("notes.txt", "hello")
         self.assertIn("neither XML nor JSON", self.refused("mend", "notes.txt", "-o", "x"))
         self.write("bomb.xml", '<!DOCTYPE a [<!ENTITY b "c">]><a>&b; & </a>')

@@ -43,33 +43,54 @@ class Repairs(unittest.TestCase):
             ('{"x": [{"a": 1}]', '{"x": [{"a": 1}]}', ["unclosed-bracket 1"]),
         ):  # fmt: skip
             found, repairs = mended(text.encode())
-            self.assertEqual((found.decode().replace("\n ", "\n"), repairs), (wanted, codes), text)
+            self.assertEqual(
+                (found.decode().replace("\n ", "\n"), repairs), (wanted, codes), text
+            )
             json.loads(found)
 
     def test_bytes_of_another_encoding(self) -> None:
-        found, repairs = mended('[{"a": "Äpfel"},\n{"b": "'.encode() + "Früchte".encode("cp1252") + b'"}]')
-        self.assertEqual((json.loads(found), repairs), ([{"a": "Äpfel"}, {"b": "Früchte"}], ["encoding 2"]))
-        self.assertEqual(json.loads(mended('[{"a": "Äpfel"}]'.encode("utf-16"))[0]), [{"a": "Äpfel"}])
+        found, repairs = mended(
+            '[{"a": "Äpfel"},\n{"b": "'.encode() + "Früchte".encode("cp1252") + b'"}]'
+        )
+        self.assertEqual(
+            (json.loads(found), repairs), ([{"a": "Äpfel"}, {"b": "Früchte"}], ["encoding 2"])
+        )
+        self.assertEqual(
+            json.loads(mended('[{"a": "Äpfel"}]'.encode("utf-16"))[0]), [{"a": "Äpfel"}]
+        )
 
     def test_a_file_cut_off_keeps_whole_items_and_names_the_cut_one(self) -> None:
         whole = json.dumps(
-            {"posts": [{"title": f"Entry {n}", "tags": ["a"], "o": {"x": [1]}} for n in range(9)], "n": 1}
+            {
+                "posts": [
+                    {"title": f"Entry {n}", "tags": ["a"], "o": {"x": [1]}} for n in range(9)
+                ],
+                "n": 1,
+            }
         )
         for cut in range(10, len(whole) - 12):
             found = json.loads(mended(whole[:cut].encode())[0])
             items = [one for one in found.get("posts") or []]
-            self.assertEqual(items, json.loads(whole)["posts"][: whole[:cut].count("]}}")], whole[:cut])
+            self.assertEqual(
+                items, json.loads(whole)["posts"][: whole[:cut].count("]}}")], whole[:cut]
+            )
         repairs: list[Repair] = []
         text = whole[: whole.index("Entry 5") + 30].encode()
-        mend_json(Part("a.json", 1, "a", lambda: io.BytesIO(text)), io.BytesIO(), repairs.append)
+        mend_json(
+            Part("a.json", 1, "a", lambda: io.BytesIO(text)), io.BytesIO(), repairs.append
+        )
         self.assertIn(("cut-off", '"Entry 5"'), [(one.code, one.before) for one in repairs])
 
     def test_lines(self) -> None:
         found, repairs = mended(b'{"a": 1}\n{"a": 2,}\n\n{"a": "x', "a.jsonl")
-        self.assertEqual((found, repairs), (b'{"a": 1}\n{"a": 2}\n\n', ["trailing-comma 2", "cut-off 4"]))
+        self.assertEqual(
+            (found, repairs), (b'{"a": 1}\n{"a": 2}\n\n', ["trailing-comma 2", "cut-off 4"])
+        )
 
     @given(VALUES, st.sampled_from([None, 1, 4]), st.sampled_from([1, 5, 1 << 20]))
-    def test_what_is_right_is_not_altered(self, value: object, indent: int | None, size: int) -> None:
+    def test_what_is_right_is_not_altered(
+        self, value: object, indent: int | None, size: int
+    ) -> None:
         text = json.dumps([value, {"a": value}], indent=indent, ensure_ascii=False)
         out: list[str] = []
         repairs: list[Repair] = []
@@ -106,4 +127,7 @@ class Command(FolderCase):
             self.run_ok("mend", "c.json", "-o", "d.json", status=1),
         )
         self.assertEqual(self.survey("b.json")["counts"], {"post": 1})
-        self.assertIn("neither XML nor JSON", self.refused("mend", self.write("x.md", "[a](b)"), "-o", "y.md"))
+        self.assertIn(
+            "neither XML nor JSON",
+            self.refused("mend", self.write("x.md", "[a](b)"), "-o", "y.md"),
+        )

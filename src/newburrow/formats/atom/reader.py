@@ -20,21 +20,44 @@ from newburrow.problem import Problem
 
 CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
 
-_READ = ("id", "title", "link", "author", "category", "summary", "content", "published", "updated")
+_READ = (
+    "id",
+    "title",
+    "link",
+    "author",
+    "category",
+    "summary",
+    "content",
+    "published",
+    "updated",
+)
 
 SPEECH = Speech(
     holder=ATOM + "feed",
     item=ATOM + "entry",
     known=frozenset((*(ATOM + name for name in _READ), REPLY, TOTAL, CONTROL, *attached.TAGS)),
     site={
-        "title": ("a:title",), "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
-        "generator": ("a:generator",), "description": ("a:subtitle",), "language": ("@xml:lang",),
+        "title": ("a:title",),
+        "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
+        "generator": ("a:generator",),
+        "description": ("a:subtitle",),
+        "language": ("@xml:lang",),
         "written": ("a:updated",),
     },
-    entry={"published": ("a:published",), "updated": ("a:updated",), "language": ("@xml:lang",)},
-)  # fmt: skip
+    entry={
+        "published": ("a:published",),
+        "updated": ("a:updated",),
+        "language": ("@xml:lang",),
+    },
+)
 
-_OWN_LINKS = ("alternate", "self", "replies", "edit", "enclosure")  # where the entry itself is, and its files
+_OWN_LINKS = (
+    "alternate",
+    "self",
+    "replies",
+    "edit",
+    "enclosure",
+)  # where the entry itself is, and its files
 _TAGS = re.compile(r"<[^>]*>")
 
 
@@ -44,7 +67,10 @@ class AtomEntry(FeedItem):
     def records(self) -> Iterator[Item | Problem]:
         """A comment, a file, or an entry."""
         content = next(iter(self.children.get(ATOM + "content", ())), None)
-        source, media_type = (content.get("src"), content.get("type", "")) if content is not None else (None, "")
+        if content is not None:
+            source, media_type = (content.get("src"), content.get("type", ""))
+        else:
+            source, media_type = (None, "")
         if REPLY in self.children:
             yield self.reply()
             yield from self.problems
@@ -57,20 +83,38 @@ class AtomEntry(FeedItem):
     def links(self) -> tuple[str, str, list[str]]:
         """The alternate link, and the id (RFC 4287 4.2.6 and 4.2.7)."""
         links = self.children.get(ATOM + "link", ())
-        alternate = next((link.get("href", "") for link in links if link.get("rel", "alternate") == "alternate"), "")
+        alternate = next(
+            (
+                link.get("href", "")
+                for link in links
+                if link.get("rel", "alternate") == "alternate"
+            ),
+            "",
+        )
         guid = self.core(ATOM + "id")
         return alternate, guid, []
 
     def title(self) -> str:
         """The title without markup (RFC 4287 4.2.14)."""
         found = self.children.get(ATOM + "title")
-        body = _construct(found[0]) if found else Body("", "text")
-        return body.text.strip() if body.markup == "text" else html.unescape(_TAGS.sub("", body.text)).strip()
+        if found:
+            body = _construct(found[0])
+        else:
+            body = Body("", "text")
+        if body.markup == "text":
+            return body.text.strip()
+        return html.unescape(_TAGS.sub("", body.text)).strip()
 
     def bodies(self) -> tuple[Body, str]:
         """The content, else the summary as the body."""
-        contents, summaries = self.children.get(ATOM + "content"), self.children.get(ATOM + "summary")
-        summary = _construct(summaries[0]) if summaries else Body("", "text")
+        contents, summaries = (
+            self.children.get(ATOM + "content"),
+            self.children.get(ATOM + "summary"),
+        )
+        if summaries:
+            summary = _construct(summaries[0])
+        else:
+            summary = Body("", "text")
         if not contents or contents[0].get("src"):
             return summary, ""
         body = _construct(contents[0])
@@ -78,14 +122,18 @@ class AtomEntry(FeedItem):
             body = Body(body.text, self.markup())
         if base := contents[0].base or self.element.base:
             body = replace(body, base=address.resolve(self.base, base))
-        return body, html.escape(summary.text, quote=False) if summary.markup == "text" else summary.text
+        return body, html.escape(
+            summary.text, quote=False
+        ) if summary.markup == "text" else summary.text
 
     def authors(self) -> list[str]:
         """Those that the dialect names, else the entry's own persons, else those of its source or of the feed."""
         named = self.shared.maps.entry["author"].each(self.element, self.children)
         if named:
             return [self.shared.name_author(name, self.where) for name in named]
-        people = self.children.get(ATOM + "author") or self.element.findall(f"{ATOM}source/{ATOM}author")
+        people = self.children.get(ATOM + "author") or self.element.findall(
+            f"{ATOM}source/{ATOM}author"
+        )
         parent = self.element.getparent()
         if not people and parent is not None:
             people = parent.findall(ATOM + "author")
@@ -102,25 +150,45 @@ class AtomEntry(FeedItem):
     def feeds(self) -> list[str]:
         """The feed of its comments (RFC 4685 section 4)."""
         links = self.children.get(ATOM + "link", ())
-        replies = (one for one in links if one.get("rel") == "replies" and one.get("type") == "application/atom+xml")
+        replies = (
+            one
+            for one in links
+            if one.get("rel") == "replies" and one.get("type") == "application/atom+xml"
+        )
         return [href for one in replies if (href := one.get("href", ""))]
 
     def extra(self, group: str) -> Extra:
         """Links of other relations too: to files, to what the entry is about, ..."""
-        links = [one for one in self.children.get(ATOM + "link", ()) if one.get("rel", "alternate") not in _OWN_LINKS]
-        kept = {ATOM + "link": [" ".join((one.get("rel", ""), one.get("href", ""))) for one in links]} if links else {}
+        links = [
+            one
+            for one in self.children.get(ATOM + "link", ())
+            if one.get("rel", "alternate") not in _OWN_LINKS
+        ]
+        if links:
+            kept = {
+                ATOM + "link": [
+                    " ".join((one.get("rel", ""), one.get("href", ""))) for one in links
+                ]
+            }
+        else:
+            kept = {}
         return super().extra(group) | kept
 
     def status(self) -> str:
         """A draft by `app:control`, else published (RFC 5023 13.1.1)."""
         drafts = [text_of(one).strip() for one in self.element.findall(f"{CONTROL}/{DRAFT}")]
-        return "draft" if drafts[:1] == ["yes"] else "published"
+        if drafts[:1] == ["yes"]:
+            return "draft"
+        return "published"
 
     def media(self) -> Media:
         """A media link entry: its content stands beside the feed (RFC 5023 9.6)."""
         media = super().media()
         contents = self.children.get(ATOM + "content")
-        source = contents[0].get("src", "") if contents else ""
+        if contents:
+            source = contents[0].get("src", "")
+        else:
+            source = ""
         summary = self.children.get(ATOM + "summary")
         own = self.permalink or address.resolve(self.base, source)
         return replace(
@@ -136,7 +204,10 @@ class AtomEntry(FeedItem):
         """An entry in reply to something; what that is the store finds out (RFC 4685 section 3)."""
         about = self.children[REPLY][0]
         people = self.children.get(ATOM + "author", ())
-        name, email, home = _person(people[0]) if people else ("", "", "")
+        if people:
+            name, email, home = _person(people[0])
+        else:
+            name, email, home = ("", "", "")
         kind = self.dialect.value("comment_kind", self.text["kind"])
         status = self.dialect.value("comment_status", self.text["status"])
         body, _summary = self.bodies()
@@ -156,21 +227,32 @@ class AtomEntry(FeedItem):
 
     def _facts_of_comment(self, author: str) -> Extra:
         """What an entry says and a comment has no place for."""
-        summary = self.children.get(ATOM + "summary") if ATOM + "content" in self.children else None
+        if ATOM + "content" in self.children:
+            summary = self.children.get(ATOM + "summary")
+        else:
+            summary = None
         facts = {
             "title": self.title() if self.title() != author else "",
             "permalink": self.permalink,
             "summary": _construct(summary[0]).text.strip() if summary else "",
-            "updated": self.text["updated"] if self.text["updated"] != self.text["published"] else "",
-            "more authors": ", ".join(_person(one)[0] for one in self.children.get(ATOM + "author", ())[1:]),
-            "also in reply to": ", ".join(one.get("ref", "") for one in self.children[REPLY][1:]),
+            "updated": self.text["updated"]
+            if self.text["updated"] != self.text["published"]
+            else "",
+            "more authors": ", ".join(
+                _person(one)[0] for one in self.children.get(ATOM + "author", ())[1:]
+            ),
+            "also in reply to": ", ".join(
+                one.get("ref", "") for one in self.children[REPLY][1:]
+            ),
         }
         return {name: [text] for name, text in facts.items() if text} | self.filed()
 
 
 def _person(element: etree._Element) -> tuple[str, str, str]:
     """Name, e-mail and address of a person construct (RFC 4287 3.2)."""
-    name, email, home = ((element.findtext(ATOM + tag) or "").strip() for tag in ("name", "email", "uri"))
+    name, email, home = (
+        (element.findtext(ATOM + tag) or "").strip() for tag in ("name", "email", "uri")
+    )
     return name, email, home
 
 
@@ -188,7 +270,12 @@ def _construct(element: etree._Element) -> Body:
         return Body((element.text or "") + inner, "html")
     # Any other content is in Base64 (RFC 4287 4.1.3.3); an address can hold it where a text stands.
     held = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
-    return Body(f'<img src="{held}" alt="">' if kind.startswith("image/") else f'<a href="{held}">{kind}</a>', "html")
+    return Body(
+        f'<img src="{held}" alt="">'
+        if kind.startswith("image/")
+        else f'<a href="{held}">{kind}</a>',
+        "html",
+    )
 
 
 def _xhtml(element: etree._Element) -> str:
@@ -200,6 +287,9 @@ def _xhtml(element: etree._Element) -> str:
     for one in div.iter(tag=etree.Element):
         one.tag = etree.QName(one).localname
     etree.cleanup_namespaces(div)
-    inner = [html.escape(div.text, quote=False)] if div.text else []
+    if div.text:
+        inner = [html.escape(div.text, quote=False)]
+    else:
+        inner = []
     inner += [etree.tostring(child, encoding="unicode", method="html") for child in div]
     return "".join(inner)

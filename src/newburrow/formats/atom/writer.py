@@ -53,7 +53,10 @@ def entry_id(entry: Entry, site: Site) -> str:
 
 
 def _quoted(key: str) -> str:
-    return key if key.isalnum() and key.isascii() else quote(key)  # most are numbers, and quote takes long
+    # most are numbers, and quote takes long
+    if key.isalnum() and key.isascii():
+        return key
+    return quote(key)
 
 
 class Feed:
@@ -74,8 +77,13 @@ class Feed:
 
     def _head(self, _number: int) -> str:
         site, own = self.site, self.options.namespace
-        spaces = f' xmlns:thr="{THREAD}" xmlns:app="{APP}"' + (f" xmlns:x={attribute(own)}" if own else "")
-        language = f" xml:lang={attribute(site.language)}" if site.language else ""
+        spaces = f' xmlns:thr="{THREAD}" xmlns:app="{APP}"' + (
+            f" xmlns:x={attribute(own)}" if own else ""
+        )
+        if site.language:
+            language = f" xml:lang={attribute(site.language)}"
+        else:
+            language = ""
         head = (
             f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
             f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n"
@@ -91,12 +99,19 @@ class Feed:
         """One entry element, then one for each comment."""
         entry = bundle.entry
         identifier = entry_id(entry, self.site)
-        language = f" xml:lang={attribute(entry.language)}" if entry.language else ""
-        self._put(f"<entry{language}>\n<id>{text(identifier)}</id>\n<title>{text(entry.title)}</title>\n")
+        if entry.language:
+            language = f" xml:lang={attribute(entry.language)}"
+        else:
+            language = ""
+        self._put(
+            f"<entry{language}>\n<id>{text(identifier)}</id>\n<title>{text(entry.title)}</title>\n"
+        )
         self._dates(entry.published, entry.updated)
         for author in bundle.authors or (Author(key="", name=self.site.title or "unknown"),):
             self._person(author.name, author.email, author.address)
-        self._put(f'<link rel="alternate" type="text/html" href={attribute(bundle.new_address)}/>\n')
+        self._put(
+            f'<link rel="alternate" type="text/html" href={attribute(bundle.new_address)}/>\n'
+        )
         if bundle.comments:
             self._put(
                 f'<link rel="replies" thr:count="{len(bundle.comments)}" '
@@ -130,7 +145,10 @@ class Feed:
             own.append(f"<x:parent>{text(entry.parent)}</x:parent>\n")
         if entry.position is not None:
             own.append(f"<x:position>{entry.position}</x:position>\n")
-        own += [f"<x:field name={attribute(name)}>{text(value)}</x:field>\n" for name, value in entry.fields.items()]
+        own += [
+            f"<x:field name={attribute(name)}>{text(value)}</x:field>\n"
+            for name, value in entry.fields.items()
+        ]
         if self.options.namespace:
             self._put("".join(own))
             return []
@@ -144,8 +162,8 @@ class Feed:
             )
             if there
         ]
-        return (
-            [
+        if dropped:
+            return [
                 Problem(
                     Severity.WARNING,
                     "dropped",
@@ -156,9 +174,7 @@ class Feed:
                     entry.key,
                 )
             ]
-            if dropped
-            else []
-        )
+        return []
 
     def _comment(self, comment: Comment, ids: dict[str, str], entry: str, page: str) -> None:
         answers = ids.get(comment.parent, entry)
@@ -192,7 +208,9 @@ class Feed:
         if self.options.namespace:
             self._put("<x:kind>media</x:kind>\n")
             if media.alternative_text:
-                self._put(f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n')
+                self._put(
+                    f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n'
+                )
         self._put("</entry>\n")
         self._whole("")
         if media.alternative_text and not self.options.namespace:
@@ -214,13 +232,28 @@ class Feed:
         self._parts.close()
 
     def _dates(self, published: datetime | None, updated: datetime | None) -> None:
-        first = date(published) if published else ""
-        last = date(updated) if updated else first or self.updated
-        self._put((f"<published>{first}</published>\n" if first else "") + f"<updated>{last}</updated>\n")
+        if published:
+            first = date(published)
+        else:
+            first = ""
+        if updated:
+            last = date(updated)
+        else:
+            last = first or self.updated
+        self._put(
+            (f"<published>{first}</published>\n" if first else "")
+            + f"<updated>{last}</updated>\n"
+        )
 
     def _person(self, name: str, email: str, uri: str) -> None:
-        mail = f"<email>{text(email)}</email>" if _MAIL.fullmatch(email) else ""
-        page = f"<uri>{text(address.as_iri(uri))}</uri>" if uri else ""
+        if _MAIL.fullmatch(email):
+            mail = f"<email>{text(email)}</email>"
+        else:
+            mail = ""
+        if uri:
+            page = f"<uri>{text(address.as_iri(uri))}</uri>"
+        else:
+            page = ""
         self._put(f"<author><name>{text(name)}</name>{page}{mail}</author>\n")
 
     def _category(self, term: Term) -> None:
@@ -233,4 +266,6 @@ class Feed:
         )
 
     def _control(self, draft: bool) -> None:
-        self._put(f"<app:control><app:draft>{'yes' if draft else 'no'}</app:draft></app:control>\n")
+        self._put(
+            f"<app:control><app:draft>{'yes' if draft else 'no'}</app:draft></app:control>\n"
+        )

@@ -38,7 +38,9 @@ class Bag(Format):
             said = msgspec.json.decode(first)
             kind = RECORD_TYPES.get(str(said["type"]))
         except (msgspec.DecodeError, KeyError, TypeError, UnicodeDecodeError):
-            raise not_json(source.label, "the first line does not say what follows", 1) from None
+            raise not_json(
+                source.label, "the first line does not say what follows", 1
+            ) from None
         if kind is None:
             advice = suggest(str(said["type"]), RECORD_TYPES, "The types are")
             raise stop("wrong-value", f"There is no type {said['type']!r}.", advice)
@@ -53,7 +55,9 @@ class Bag(Format):
     def check_options(self, options: dict[str, Any]) -> None:
         """There are no options."""
         if options:
-            raise msgspec.ValidationError(f"a bag takes no options, and not {sorted(options)[0]!r}")
+            raise msgspec.ValidationError(
+                f"a bag takes no options, and not {sorted(options)[0]!r}"
+            )
 
     def write(self, output: Output, job: Job) -> Writer:
         """A bag of the records as they are on the new site."""

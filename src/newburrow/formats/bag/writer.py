@@ -16,7 +16,9 @@ from newburrow.model import RECORD_TYPES, Author, Bundle, Media, MenuItem, Recor
 from newburrow.problem import Problem
 
 FOLDER = "content-model"
-DIALECTS = "dialects"  # what the old host's words, macros and archives mean, kept with what it said
+DIALECTS = (
+    "dialects"  # what the old host's words, macros and archives mean, kept with what it said
+)
 MARK = b'{"content_model":1,'
 _TYPES = {kind: name for name, kind in RECORD_TYPES.items()}
 
@@ -29,11 +31,15 @@ def plain(record: Struct) -> dict[str, Any]:
     told = {}
     for one in fields(record):
         value = getattr(record, one.name)
-        default = (
-            one.default_factory() if one.default is NODEFAULT and one.default_factory is not NODEFAULT else one.default
-        )
+        if one.default is NODEFAULT and one.default_factory is not NODEFAULT:
+            default = one.default_factory()
+        else:
+            default = one.default
         if value != default:
-            told[one.encode_name] = plain(value) if isinstance(value, Struct) else value
+            if isinstance(value, Struct):
+                told[one.encode_name] = plain(value)
+            else:
+                told[one.encode_name] = value
     return told
 
 
@@ -41,7 +47,11 @@ class BagWriter:
     """One bag being written. Files of media are written by whoever has them, to `data/` and their path."""
 
     def __init__(
-        self, output: Output, site: Site, dialects: Iterable[Dialect] = (), menus: Iterable[MenuItem] = ()
+        self,
+        output: Output,
+        site: Site,
+        dialects: Iterable[Dialect] = (),
+        menus: Iterable[MenuItem] = (),
     ) -> None:
         self._output = output
         self._encode = msgspec.json.Encoder(order="deterministic").encode
@@ -108,11 +118,13 @@ class BagWriter:
             "bagit.txt": "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n",
             "bag-info.txt": f"Bag-Software-Agent: New Burrow\nPayload-Oxum: {total}.{len(self._digests)}\n",
             "manifest-sha256.txt": "".join(
-                f"{digest}  {_encoded(name)}\n" for name, (digest, _size) in sorted(self._digests.items())
+                f"{digest}  {_encoded(name)}\n"
+                for name, (digest, _size) in sorted(self._digests.items())
             ),
         }
         listed = "".join(
-            f"{hashlib.sha256(text.encode()).hexdigest()}  {name}\n" for name, text in sorted(tags.items())
+            f"{hashlib.sha256(text.encode()).hexdigest()}  {name}\n"
+            for name, text in sorted(tags.items())
         )
         for name, text in (*tags.items(), ("tagmanifest-sha256.txt", listed)):
             with self._output.open(name) as stream:

@@ -16,7 +16,12 @@ from newburrow.formats.selector import Index, index, text_of
 from newburrow.model import Media, Where
 
 MEDIA = "{http://search.yahoo.com/mrss/}"
-ENCLOSURE, GROUP, CONTENT, THUMBNAIL = "enclosure", MEDIA + "group", MEDIA + "content", MEDIA + "thumbnail"
+ENCLOSURE, GROUP, CONTENT, THUMBNAIL = (
+    "enclosure",
+    MEDIA + "group",
+    MEDIA + "content",
+    MEDIA + "thumbnail",
+)
 TAGS = (ENCLOSURE, GROUP, CONTENT, THUMBNAIL)
 _TOLD = ("url", "href", "type", "rel", "title", "length", "fileSize")
 
@@ -38,7 +43,9 @@ def attached(children: Index, base: str, where: Where) -> Attached:
         for element in group.get(CONTENT, ()):
             _keep(found, _file(element, group, base, where))
     pictures = list(_thumbnails(children))
-    return Attached(list(found.values()), address.resolve(base, pictures[0]) if pictures else "")
+    return Attached(
+        list(found.values()), address.resolve(base, pictures[0]) if pictures else ""
+    )
 
 
 def _keep(found: dict[str, Media], media: Media) -> None:
@@ -50,24 +57,41 @@ def _file(element: etree._Element, around: Index, base: str, where: Where) -> Me
     own = index(element)
     url = (element.get("url") or element.get("href") or "").strip()
     length = element.get("length") or element.get("fileSize") or ""
-    new = address.resolve(base, url) if url else ""
+    if url:
+        new = address.resolve(base, url)
+    else:
+        new = ""
 
     def words(name: str) -> str:
         elements = own.get(MEDIA + name) or around.get(MEDIA + name) or ()
         return next((text for one in elements if (text := text_of(one).strip())), "")
 
-    more = {str(name): [str(value)] for name, value in element.attrib.items() if name not in _TOLD}
-    more |= {str(tag): [text_of(one) for one in many] for tag, many in own.items()
-             if tag not in (MEDIA + "title", MEDIA + "description", THUMBNAIL)}  # fmt: skip
+    more = {
+        str(name): [str(value)] for name, value in element.attrib.items() if name not in _TOLD
+    }
+    more |= {
+        str(tag): [text_of(one) for one in many]
+        for tag, many in own.items()
+        if tag not in (MEDIA + "title", MEDIA + "description", THUMBNAIL)
+    }
     return Media(
-        key=new, address=new, media_type=element.get("type", ""), size=int(length) if length.isdecimal() else 0,
-        title=element.get("title", "") or words("title"), alternative_text=words("text"), caption=words("description"),
-        extra=more, source=where,
-    )  # fmt: skip
+        key=new,
+        address=new,
+        media_type=element.get("type", ""),
+        size=int(length) if length.isdecimal() else 0,
+        title=element.get("title", "") or words("title"),
+        alternative_text=words("text"),
+        caption=words("description"),
+        extra=more,
+        source=where,
+    )
 
 
 def _thumbnails(children: Index) -> Iterator[str]:
-    groups = (children, *(index(one) for tag in (GROUP, CONTENT) for one in children.get(tag, ())))
+    groups = (
+        children,
+        *(index(one) for tag in (GROUP, CONTENT) for one in children.get(tag, ())),
+    )
     for group in groups:
         for one in group.get(THUMBNAIL, ()):
             if url := one.get("url", "").strip():

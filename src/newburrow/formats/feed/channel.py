@@ -27,14 +27,27 @@ class Channel:
         self.facts: dict[str, str] = {}
         self.more: Extra = {}
         names = self.dialect.namespaces
-        self.author_tag = Selector(self.dialect.author.element, names).tag if self.dialect.author.element else ""
-        self.menu_tag = Selector(self.dialect.menu.element, names).tag if self.dialect.menu.element else ""
+        if self.dialect.author.element:
+            self.author_tag = Selector(self.dialect.author.element, names).tag
+        else:
+            self.author_tag = ""
+        if self.dialect.menu.element:
+            self.menu_tag = Selector(self.dialect.menu.element, names).tag
+        else:
+            self.menu_tag = ""
         self.lines = 0  # of menus
-        self.term_tag = Selector(self.dialect.term.element, names).tag if self.dialect.term.element else ""
+        if self.dialect.term.element:
+            self.term_tag = Selector(self.dialect.term.element, names).tag
+        else:
+            self.term_tag = ""
 
     def records(self) -> Iterator[Item | Problem]:
         """Everything in the feed, in document order; the site, and what was only named, at the end."""
-        tags = [tag for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag) if tag]
+        tags = [
+            tag
+            for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag)
+            if tag
+        ]
         # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
         events = etree.iterparse(
             self.source.stream,
@@ -98,7 +111,9 @@ class Channel:
             generator=facts("generator", ""),
             description=facts("description", ""),
             front_page=facts("front_page", ""),
-            written=parse_date(facts("written", ""), self.shared.zone) if facts("written") else None,
+            written=parse_date(facts("written", ""), self.shared.zone)
+            if facts("written")
+            else None,
             extra=self.more,
             source=Where(self.source.label),
         )
@@ -119,9 +134,15 @@ class Channel:
         self.lines += 1
         key = f"menu/{self.lines}"
         yield MenuItem(
-            key=key, menu=text["menu"], label=text["label"], target=text["target"], parent=parent, position=self.lines,
-            extra=self.shared.maps.extra("menu", children), source=self.shared.where(element),
-        )  # fmt: skip
+            key=key,
+            menu=text["menu"],
+            label=text["label"],
+            target=text["target"],
+            parent=parent,
+            position=self.lines,
+            extra=self.shared.maps.extra("menu", children),
+            source=self.shared.where(element),
+        )
         for inner in children.get(self.menu_tag, []):
             yield from self._menu(inner, key)
 
@@ -145,7 +166,10 @@ class Channel:
         text = self.shared.maps.texts("term", element, children)
         vocabulary = self.shared.vocabulary(text["vocabulary"])
         slug = text["slug"] or text["name"]
-        parent = f"{vocabulary}/{text['parent']}" if text["parent"] else ""
+        if text["parent"]:
+            parent = f"{vocabulary}/{text['parent']}"
+        else:
+            parent = ""
         return Term(
             key=f"{vocabulary}/{slug}",
             vocabulary=vocabulary,

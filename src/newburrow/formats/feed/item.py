@@ -32,7 +32,9 @@ from newburrow.model import (
 from newburrow.problem import Problem, Severity
 
 
-def item_problem(severity: Severity, code: str, message: str, advice: str, where: Where, key: str = "") -> Problem:
+def item_problem(
+    severity: Severity, code: str, message: str, advice: str, where: Where, key: str = ""
+) -> Problem:
     """A problem with one item."""
     return Problem(severity, code, message, advice, where, "entry" if key else "", key)
 
@@ -47,19 +49,30 @@ class FeedItem:
         self.problems: list[Problem] = []
         text = shared.maps.texts("entry", element, self.children)
         self.text = text
-        self.base = address.resolve(shared.base, element.base or "") if element.base else shared.base
+        if element.base:
+            self.base = address.resolve(shared.base, element.base or "")
+        else:
+            self.base = shared.base
         link, guid, others = self.links()
         if not shared.base and link:
             shared.base = self.base = address.resolve(link, "/")
-        self.permalink = address.resolve(self.base, link) if link else ""
+        if link:
+            self.permalink = address.resolve(self.base, link)
+        else:
+            self.permalink = ""
         self.guid = guid
         shared.unnamed += not (text["id"] or guid or self.permalink)
         self.key = text["id"] or guid or self.permalink or f"{self.where} #{shared.unnamed}"
         others += shared.maps.entry["other_addresses"].each(element, self.children)
         if text["id"]:
-            others += [address.expand(pattern, {"id": text["id"]}) for pattern in self.dialect.entry.id_addresses]
+            others += [
+                address.expand(pattern, {"id": text["id"]})
+                for pattern in self.dialect.entry.id_addresses
+            ]
         resolved = (address.resolve(self.base, other) for other in others)
-        self.addresses = tuple(dict.fromkeys(other for other in resolved if other != self.permalink))
+        self.addresses = tuple(
+            dict.fromkeys(other for other in resolved if other != self.permalink)
+        )
 
     # -- what formats differ in ----------------------------------------------------------------
 
@@ -100,10 +113,15 @@ class FeedItem:
     def records(self) -> Iterator[Item | Problem]:
         """The item's record, its comments, and what is to be said of them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
-        replies = self.dialect.comment.items if self.dialect.comment else ""
+        if self.dialect.comment:
+            replies = self.dialect.comment.items
+        else:
+            replies = ""
         if kind == self.dialect.media.kind:
             yield self.media()
-        elif (replies and kind == replies) or (REPLY in self.children and not self.text["kind"]):
+        elif (replies and kind == replies) or (
+            REPLY in self.children and not self.text["kind"]
+        ):
             yield self.reply()
         else:
             yield from self._entry(kind)
@@ -113,7 +131,9 @@ class FeedItem:
     def core(self, tag: str) -> str:
         """The text of the first child of a tag; empty where there is none."""
         found = self.children.get(tag)
-        return text_of(found[0]).strip() if found else ""
+        if found:
+            return text_of(found[0]).strip()
+        return ""
 
     def media(self) -> Media:
         """The item as a file."""
@@ -134,11 +154,22 @@ class FeedItem:
 
     def _facts_of_file(self, caption: str) -> Extra:
         """What is known of an entry and has no place in a file."""
-        names = ("published", "updated", "author", "slug", "language", "position", "lead_picture")
+        names = (
+            "published",
+            "updated",
+            "author",
+            "slug",
+            "language",
+            "position",
+            "lead_picture",
+        )
         facts = {name: [self.text[name]] for name in names if self.text[name]}
         body, summary = self.bodies()
-        facts |= {name: [text] for name, text in (("body", body.text), ("summary", summary))
-                  if text.strip() and text.strip() != caption}  # fmt: skip
+        facts |= {
+            name: [text]
+            for name, text in (("body", body.text), ("summary", summary))
+            if text.strip() and text.strip() != caption
+        }
         status = self.dialect.value("status", self.text["status"]) or self.status()
         return facts | ({"status": [status]} if status != "published" else {}) | self.filed()
 
@@ -167,7 +198,10 @@ class FeedItem:
             guid=self.guid,
             addresses=self.addresses,
             status=self.known(
-                "status", self.dialect.value("status", text["status"]) or self.status(), ENTRY_STATES, "private"
+                "status",
+                self.dialect.value("status", text["status"]) or self.status(),
+                ENTRY_STATES,
+                "private",
             ),
             published=published,
             updated=self._date("updated"),
@@ -191,7 +225,10 @@ class FeedItem:
         text = self.shared.maps.texts("comment", self.element, self.children)
         about = self.children.get(REPLY, ())
         body, summary = self.bodies()
-        entry = text["entry"] or (about[0].get("ref") or about[0].get("href") or "").strip() if about else text["entry"]
+        if about:
+            entry = text["entry"] or (about[0].get("ref") or about[0].get("href") or "").strip()
+        else:
+            entry = text["entry"]
         return replace(
             self._comment(self.element, self.children, text["parent"], 0),
             key=text["id"] or self.key,
@@ -215,11 +252,15 @@ class FeedItem:
     def markup(self) -> str:
         """The markup of the body: as the item names it, where the dialect says that it does."""
         named = self.dialect.value("markup", self.text["markup_named"])
-        return named if named in self.shared.markups else self.dialect.entry.markup
+        if named in self.shared.markups:
+            return named
+        return self.dialect.entry.markup
 
     def markup_of_comments(self) -> str:
         """The markup of comments."""
-        return self.dialect.comment.markup if self.dialect.comment else "html"
+        if self.dialect.comment:
+            return self.dialect.comment.markup
+        return "html"
 
     def known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
         """A value that is one of ours; any other is said, and read as `otherwise`."""
@@ -236,7 +277,9 @@ class FeedItem:
 
     def _number(self, name: str) -> int | None:
         try:
-            return int(self.text[name]) if self.text[name] else None
+            if self.text[name]:
+                return int(self.text[name])
+            return None
         except ValueError:
             self.problems.append(no_number(name, self.text[name], self.where, self.key))
             return None
@@ -249,7 +292,8 @@ class FeedItem:
                 names = name_selector.texts(element, children)
                 if names and names[0].strip():
                     texts = value_selector.texts(element, children)
-                    texts = [part for text in texts for part in parts(text)] if lists else texts
+                    if lists:
+                        texts = [part for text in texts for part in parts(text)]
                     fields[names[0].strip()] = "\n".join(texts).strip()
         return fields
 
@@ -270,7 +314,9 @@ class FeedItem:
                 waiting += [(one, comment.key) for one in reversed(inner)]
         self.check_count(count)
 
-    def _comment(self, element: etree._Element, children: Index, parent: str, number: int) -> Comment:
+    def _comment(
+        self, element: etree._Element, children: Index, parent: str, number: int
+    ) -> Comment:
         text = self.shared.maps.texts("comment", element, children)
         value = self.dialect.value
         where = self.shared.where(element)
@@ -278,9 +324,17 @@ class FeedItem:
         if published is None and text["published"]:
             self.problems.append(no_date("comment", text["published"], where, self.key))
         status = self.known(
-            "comment_status", value("comment_status", text["status"]) or "approved", COMMENT_STATES, "pending"
+            "comment_status",
+            value("comment_status", text["status"]) or "approved",
+            COMMENT_STATES,
+            "pending",
         )
-        kind = self.known("comment_kind", value("comment_kind", text["kind"]) or "comment", COMMENT_KINDS, "comment")
+        kind = self.known(
+            "comment_kind",
+            value("comment_kind", text["kind"]) or "comment",
+            COMMENT_KINDS,
+            "comment",
+        )
         return Comment(
             key=text["id"] or f"{self.key}#{number}",
             entry=self.key,

@@ -22,11 +22,35 @@ WELL_FORMED = "{http://wellformedweb.org/CommentAPI/}"
 XML = "{http://www.w3.org/XML/1998/namespace}"
 _PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1], "r": "http://purl.org/rss/1.0/"}
 
-_ENTRY = ("id", "kind", "status", "slug", "author", "published", "updated", "parent", "position", "language",
-          "lead_picture", "other_addresses", "markup_named")  # fmt: skip
+_ENTRY = (
+    "id",
+    "kind",
+    "status",
+    "slug",
+    "author",
+    "published",
+    "updated",
+    "parent",
+    "position",
+    "language",
+    "lead_picture",
+    "other_addresses",
+    "markup_named",
+)
 
 
-_COMMENT = ("id", "entry", "parent", "kind", "status", "author_name", "email", "address", "published", "body")
+_COMMENT = (
+    "id",
+    "entry",
+    "parent",
+    "kind",
+    "status",
+    "author_name",
+    "email",
+    "address",
+    "published",
+    "body",
+)
 _OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
 
 
@@ -56,36 +80,71 @@ class Maps:
             "zone": dialect.site.zone,
             "front_page": dialect.site.front_page,
         }
-        facts = ("title", "link", "generator", "description", "language", "zone", "written", "front_page")
+        facts = (
+            "title",
+            "link",
+            "generator",
+            "description",
+            "language",
+            "zone",
+            "written",
+            "front_page",
+        )
         self.speech = speech
-        self.site = {fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts}
-        self.entry = {name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ())) for name in _ENTRY}
+        self.site = {
+            fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts
+        }
+        self.entry = {
+            name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ()))
+            for name in _ENTRY
+        }
         self.groups = {
-            "author": {n: compiled(getattr(dialect.author, n)) for n in ("login", "name", "email", "address", "about")},
-            "term": {
-                n: compiled(getattr(dialect.term, n)) for n in ("slug", "name", "parent", "vocabulary", "description")
+            "author": {
+                n: compiled(getattr(dialect.author, n))
+                for n in ("login", "name", "email", "address", "about")
             },
-            "menu": {n: compiled(getattr(dialect.menu, n)) for n in ("menu", "label", "target")},
+            "term": {
+                n: compiled(getattr(dialect.term, n))
+                for n in ("slug", "name", "parent", "vocabulary", "description")
+            },
+            "menu": {
+                n: compiled(getattr(dialect.menu, n)) for n in ("menu", "label", "target")
+            },
             "media": {
                 n: compiled(getattr(dialect.media, n))
-                for n in ("path", "address", "media_type", "alternative_text", "caption", "entry")
+                for n in (
+                    "path",
+                    "address",
+                    "media_type",
+                    "alternative_text",
+                    "caption",
+                    "entry",
+                )
             },
         }
         self.entry_slug = compiled(dialect.term.entry_slug)
         self.entry_vocabulary = compiled(dialect.term.entry_vocabulary)
         self.fields = [
-            (Selector(f.element, names), Selector(f.name, names), Selector(f.value, names), f.lists)
+            (
+                Selector(f.element, names),
+                Selector(f.name, names),
+                Selector(f.value, names),
+                f.lists,
+            )
             for f in dialect.entry.fields
         ]
         own_comments = dialect.comment or CommentMap()
-        self.comment_element = Selector(own_comments.element, names) if own_comments.element else None
+        self.comment_element: Selector | None = None
+        if own_comments.element:
+            self.comment_element = Selector(own_comments.element, names)
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
         # Most facts have no place in most dialects; asking for those that have one is half the work.
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
         self._asked = {
-            name: [(n, one, one.child) for n, one in group.items() if one.all] for name, group in groups.items()
+            name: [(n, one, one.child) for n, one in group.items() if one.all]
+            for name, group in groups.items()
         }
 
     def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
@@ -94,7 +153,10 @@ class Maps:
         def tags(*many: Selectors) -> set[str]:
             return {tag for selectors in many for tag in selectors.tags}
 
-        inner = {self.comment_element.tag} if self.comment_element else set()
+        if self.comment_element:
+            inner = {self.comment_element.tag}
+        else:
+            inner = set()
         fields = {element.tag for element, _name, _value, _lists in self.fields}
         top = {
             Selector(text, dialect.namespaces).tag
@@ -102,11 +164,19 @@ class Maps:
             if text
         }
         return {
-            "site": tags(*self.site.values()) | top | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
+            "site": tags(*self.site.values())
+            | top
+            | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
             "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
-            "media": tags(*self.entry.values(), *self.groups["media"].values()) | self.speech.known | fields | inner,
+            "media": tags(*self.entry.values(), *self.groups["media"].values())
+            | self.speech.known
+            | fields
+            | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
-            "reply": tags(*self.entry.values(), *self.groups["comment"].values()) | self.speech.known | fields | inner,
+            "reply": tags(*self.entry.values(), *self.groups["comment"].values())
+            | self.speech.known
+            | fields
+            | inner,
             "author": tags(*self.groups["author"].values()),
             "menu": tags(*self.groups["menu"].values()) | top,
             "term": tags(*self.groups["term"].values()),
@@ -135,7 +205,10 @@ class Maps:
         known = self.known[group]
         extra: Extra = {}
         for tag, elements in children.items():
-            values = [kept(one) for one in elements] if tag not in known else []
+            if tag not in known:
+                values = [kept(one) for one in elements]
+            else:
+                values = []
             if any(values):
                 extra[tag] = values
         return extra

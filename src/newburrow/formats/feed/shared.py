@@ -27,22 +27,30 @@ class Shared:
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
-        self.named: dict[str, Author | Term] = {}  # those that entries name; one declared in the feed wins
+        self.named: dict[
+            str, Author | Term
+        ] = {}  # those that entries name; one declared in the feed wins
 
     def vocabulary(self, theirs: str) -> str:
         """Our name for a vocabulary of the export."""
-        return self.dialect.value("vocabulary", theirs) if theirs else self.dialect.term.default_vocabulary
+        if theirs:
+            return self.dialect.value("vocabulary", theirs)
+        return self.dialect.term.default_vocabulary
 
     def name_author(self, text: str, where: Where) -> str:
         """The key of an author that an entry names, by name or as a mailbox (RSS 2.0, author)."""
         mailbox = _MAILBOX.fullmatch(text)
-        return self.name_person(mailbox[2], mailbox[1], "", where) if mailbox else self.name_person(text, "", "", where)
+        if mailbox:
+            return self.name_person(mailbox[2], mailbox[1], "", where)
+        return self.name_person(text, "", "", where)
 
     def name_person(self, name: str, email: str, home: str, where: Where) -> str:
         """The key of an author of whom an entry says name, e-mail and address."""
         key = name.strip()
         if (mark := f"Author {key}") not in self.named:
-            self.named[mark] = Author(key=key, name=key, email=email, address=home, source=where)
+            self.named[mark] = Author(
+                key=key, name=key, email=email, address=home, source=where
+            )
         return key
 
     def name_term(self, element: etree._Element, name: str, slug: str = "") -> str:
@@ -55,7 +63,9 @@ class Shared:
         key = f"{vocabulary}/{slug}"
         if (mark := f"Term {key}") not in self.named:
             where = self.where(element)
-            self.named[mark] = Term(key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=where)
+            self.named[mark] = Term(
+                key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=where
+            )
         return key
 
     def where(self, element: etree._Element) -> Where:
@@ -65,4 +75,6 @@ class Shared:
 
     def date(self, text: str) -> datetime | None:
         """A date, aware; None where the text is none."""
-        return parse_date(text, self.zone, self.dialect.dates.forms) if text else None
+        if text:
+            return parse_date(text, self.zone, self.dialect.dates.forms)
+        return None

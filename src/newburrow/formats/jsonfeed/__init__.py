@@ -26,7 +26,10 @@ class JsonFeed(Format):
 
     def recognise(self, head: Head) -> bool:
         """Whether it is a JSON object that says it is a JSON Feed."""
-        return head.start.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"{") and _MARK in head.start
+        return (
+            head.start.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"{")
+            and _MARK in head.start
+        )
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The feed as a site, its items as posts, with the authors and tags they name."""

@@ -13,7 +13,16 @@ from typing import Any
 from newburrow.formats.dates import parse_date
 from newburrow.formats.records.views import told
 from newburrow.formats.saying import unknown_value
-from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES, Body, Comment, MenuItem, Where
+from newburrow.model import (
+    COMMENT_KINDS,
+    COMMENT_STATES,
+    ENTRY_KINDS,
+    ENTRY_STATES,
+    Body,
+    Comment,
+    MenuItem,
+    Where,
+)
 from newburrow.problem import Problem
 
 OWN, FILES = "_new_burrow", "_new_burrow_files"
@@ -22,16 +31,26 @@ PEOPLE_FACTS = ("name", "login", "email", "about")
 FILE_FACTS = ("address", "path", "media_type", "title", "alternative_text", "caption")
 
 
-def own_facts(own: dict[str, Any], where: Where, key: str) -> tuple[dict[str, Any], list[Problem]]:
+def own_facts(
+    own: dict[str, Any], where: Where, key: str
+) -> tuple[dict[str, Any], list[Problem]]:
     """The facts of an entry, and what is to be said of them."""
-    facts: dict[str, Any] = {name: text for name in ("slug", "parent") if (text := told(own.get(name)))}
+    facts: dict[str, Any] = {
+        name: text for name in ("slug", "parent") if (text := told(own.get(name)))
+    }
     problems = []
-    for name, known, otherwise in (("kind", ENTRY_KINDS, "document"), ("status", ENTRY_STATES, "private")):
+    for name, known, otherwise in (
+        ("kind", ENTRY_KINDS, "document"),
+        ("status", ENTRY_STATES, "private"),
+    ):
         value = told(own.get(name))
         if value and value not in known:
             problems.append(unknown_value(name, value, otherwise, where, key))
         if value:
-            facts[name] = value if value in known else otherwise
+            if value in known:
+                facts[name] = value
+            else:
+                facts[name] = otherwise
     position = own.get("position")
     if isinstance(position, int) and abs(position) < 1 << 31:
         facts["position"] = position
@@ -40,13 +59,21 @@ def own_facts(own: dict[str, Any], where: Where, key: str) -> tuple[dict[str, An
 
 def own_fields(own: object) -> dict[str, str]:
     """Named metadata."""
-    fields = own.get("fields") if isinstance(own, dict) else None
-    return {str(name): told(value) for name, value in fields.items()} if isinstance(fields, dict) else {}
+    if isinstance(own, dict):
+        fields = own.get("fields")
+    else:
+        fields = None
+    if isinstance(fields, dict):
+        return {str(name): told(value) for name, value in fields.items()}
+    return {}
 
 
 def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
     """The lines of the menus, in their order."""
-    lines = own.get("menus") if isinstance(own, dict) else None
+    if isinstance(own, dict):
+        lines = own.get("menus")
+    else:
+        lines = None
     for number, one in enumerate(lines if isinstance(lines, list) else [], 1):
         if isinstance(one, dict):
             facts = {name: told(one.get(name)) for name in LINE_FACTS}
@@ -56,21 +83,39 @@ def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
 
 def own_people(own: object) -> dict[str, dict[str, str]]:
     """What is known of authors besides name and address, by name."""
-    people = own.get("people") if isinstance(own, dict) else None
-    found = [one for one in (people if isinstance(people, list) else []) if isinstance(one, dict)]
-    return {told(one.get("name")): {name: told(one.get(name)) for name in PEOPLE_FACTS[1:]} for one in found}
+    if isinstance(own, dict):
+        people = own.get("people")
+    else:
+        people = None
+    found = [
+        one for one in (people if isinstance(people, list) else []) if isinstance(one, dict)
+    ]
+    return {
+        told(one.get("name")): {name: told(one.get(name)) for name in PEOPLE_FACTS[1:]}
+        for one in found
+    }
 
 
 def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:
     """The comments on an entry."""
-    comments = own.get("comments") if isinstance(own, dict) else None
+    if isinstance(own, dict):
+        comments = own.get("comments")
+    else:
+        comments = None
     for number, one in enumerate(comments if isinstance(comments, list) else [], 1):
         if not isinstance(one, dict):
             continue
         kind, status = told(one.get("kind")), told(one.get("status"))
         yield Comment(
-            key=told(one.get("id")) or f"{entry}#{number}", entry=entry, parent=told(one.get("parent")),
-            kind=kind if kind in COMMENT_KINDS else "comment", status=status if status in COMMENT_STATES else "pending",
-            author_name=told(one.get("author_name")), email=told(one.get("email")), address=told(one.get("address")),
-            published=parse_date(told(one.get("published"))), body=Body(told(one.get("content_html"))), source=where,
-        )  # fmt: skip
+            key=told(one.get("id")) or f"{entry}#{number}",
+            entry=entry,
+            parent=told(one.get("parent")),
+            kind=kind if kind in COMMENT_KINDS else "comment",
+            status=status if status in COMMENT_STATES else "pending",
+            author_name=told(one.get("author_name")),
+            email=told(one.get("email")),
+            address=told(one.get("address")),
+            published=parse_date(told(one.get("published"))),
+            body=Body(told(one.get("content_html"))),
+            source=where,
+        )

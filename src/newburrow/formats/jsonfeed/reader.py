@@ -28,12 +28,36 @@ from newburrow.formats.saying import no_date
 from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
 from newburrow.problem import Problem, Severity
 
-_SITE = {"title": "title", "home_page_url": "address", "description": "description", "language": "language"}
-_FIELDS = ("external_url", "banner_image")  # named metadata that other hosts may have a place for
-_READ = frozenset((
-    "id", "url", "title", "content_html", "content_text", "summary", "image", "attachments", "date_published",
-    "date_modified", "author", "authors", "tags", "language", OWN, *_FIELDS,
-))  # fmt: skip
+_SITE = {
+    "title": "title",
+    "home_page_url": "address",
+    "description": "description",
+    "language": "language",
+}
+_FIELDS = (
+    "external_url",
+    "banner_image",
+)  # named metadata that other hosts may have a place for
+_READ = frozenset(
+    (
+        "id",
+        "url",
+        "title",
+        "content_html",
+        "content_text",
+        "summary",
+        "image",
+        "attachments",
+        "date_published",
+        "date_modified",
+        "author",
+        "authors",
+        "tags",
+        "language",
+        OWN,
+        *_FIELDS,
+    )
+)
 _OF_FILE = ("url", "mime_type", "title", "size_in_bytes")
 _ITEM = ("items", None)
 _FILE = (FILES, None)
@@ -58,7 +82,11 @@ class Feed:
                 count += 1
                 self.where = Where(self.source.label, found.line)
                 item = found.value
-                yield from self._item(item, count) if isinstance(item, dict) else [self._no_item(item, count)]
+                yield from (
+                    self._item(item, count)
+                    if isinstance(item, dict)
+                    else [self._no_item(item, count)]
+                )
                 self.source.progress(count)
             elif found.steps == _FILE:
                 yield from self._file(found.value)
@@ -69,30 +97,57 @@ class Feed:
         yield from map(Mention, self.named.values())
 
     def _site(self) -> Site:
-        own: dict[str, Any] = {ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()}
+        own: dict[str, Any] = {
+            ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()
+        }
         known = (*_SITE, "version", "authors", "author", OWN)
         told = self.facts.get(OWN)
-        own["front_page"] = _told(told.get("front_page")) if isinstance(told, dict) else ""
-        extra = {name: [_told(value)] for name, value in self.facts.items() if name not in known}
+        if isinstance(told, dict):
+            own["front_page"] = _told(told.get("front_page"))
+        else:
+            own["front_page"] = ""
+        extra = {
+            name: [_told(value)] for name, value in self.facts.items() if name not in known
+        }
         return Site(key="site", **own, extra=extra, source=self.where)
 
     def _no_item(self, item: object, number: int) -> Problem:
-        return Problem(Severity.WARNING, "no-item", f"Item {number} is no object but {_told(item)[:60]!r}.",
-                       "Correct it in the export.", self.where)  # fmt: skip
+        return Problem(
+            Severity.WARNING,
+            "no-item",
+            f"Item {number} is no object but {_told(item)[:60]!r}.",
+            "Correct it in the export.",
+            self.where,
+        )
 
     def _item(self, item: dict[str, Any], number: int) -> Iterator[Item | Problem]:
         base = str(self.facts.get("home_page_url") or "")
         link = _told(item.get("url"))
-        permalink = address.resolve(base, link) if link else ""
+        if link:
+            permalink = address.resolve(base, link)
+        else:
+            permalink = ""
         own = item.get(OWN)
-        known = _told(own.get("id")) if isinstance(own, dict) else ""
+        if isinstance(own, dict):
+            known = _told(own.get("id"))
+        else:
+            known = ""
         key = known or _told(item.get("id")) or permalink or f"item {number}"
-        published, modified = self._date(item, "date_published"), self._date(item, "date_modified")
+        published, modified = (
+            self._date(item, "date_published"),
+            self._date(item, "date_modified"),
+        )
         html = item.get("content_html")
-        body = Body(str(html), "html") if html is not None else Body(_told(item.get("content_text")), "text")
+        if html is not None:
+            body = Body(str(html), "html")
+        else:
+            body = Body(_told(item.get("content_text")), "text")
         files = list(self._files(item, key))
         yield from map(Mention, files)
-        more, problems = own_facts(own, self.where, key) if isinstance(own, dict) else ({}, [])
+        if isinstance(own, dict):
+            more, problems = own_facts(own, self.where, key)
+        else:
+            more, problems = ({}, [])
         yield from problems
         yield Entry(
             key=key,
@@ -109,7 +164,8 @@ class Feed:
             lead_picture=_told(item.get("image")),
             enclosures=tuple(file.key for file in files),
             language=_told(item.get("language")),
-            fields={name: _told(item[name]) for name in _FIELDS if item.get(name)} | own_fields(own),
+            fields={name: _told(item[name]) for name in _FIELDS if item.get(name)}
+            | own_fields(own),
             extra=_extra(item),
             source=self.where,
         )
@@ -119,37 +175,62 @@ class Feed:
                 yield no_date(name, _told(item[name]), self.where, key)
 
     def _date(self, item: dict[str, Any], name: str) -> datetime | None:
-        return parse_date(_told(item.get(name))) if item.get(name) else None
+        if item.get(name):
+            return parse_date(_told(item.get(name)))
+        return None
 
     def _files(self, item: dict[str, Any], key: str) -> Iterator[Media]:
         """Its attachments."""
         attachments = item.get("attachments")
         for one in attachments if isinstance(attachments, list) else []:
-            url = _told(one.get("url")) if isinstance(one, dict) else ""
+            if isinstance(one, dict):
+                url = _told(one.get("url"))
+            else:
+                url = ""
             if url:
                 size = one.get("size_in_bytes")
                 more = {
-                    name: [_told(value)] for name, value in one.items() if name not in _OF_FILE and value is not None
+                    name: [_told(value)]
+                    for name, value in one.items()
+                    if name not in _OF_FILE and value is not None
                 }
                 new = address.resolve(str(self.facts.get("home_page_url") or ""), url)
                 yield Media(
-                    key=new, address=new, media_type=_told(one.get("mime_type")), title=_told(one.get("title")),
-                    size=size if isinstance(size, int) and 0 <= size < 1 << 62 else 0, entry=key, extra=more,
+                    key=new,
+                    address=new,
+                    media_type=_told(one.get("mime_type")),
+                    title=_told(one.get("title")),
+                    size=size if isinstance(size, int) and 0 <= size < 1 << 62 else 0,
+                    entry=key,
+                    extra=more,
                     source=self.where,
-                )  # fmt: skip
+                )
 
     def _authors(self, item: dict[str, Any]) -> Iterator[str]:
         """`authors` of version 1.1, `author` of 1.0, else those of the feed."""
         people = (
-            item.get("authors") or item.get("author") or self.facts.get("authors") or self.facts.get("author") or []
+            item.get("authors")
+            or item.get("author")
+            or self.facts.get("authors")
+            or self.facts.get("author")
+            or []
         )
         more_of = own_people(item.get(OWN))
         for one in people if isinstance(people, list) else [people]:
-            name = _told(one.get("name") or one.get("url")) if isinstance(one, dict) else ""
+            if isinstance(one, dict):
+                name = _told(one.get("name") or one.get("url"))
+            else:
+                name = ""
             if name:
                 more: Extra = {"avatar": [_told(one["avatar"])]} if one.get("avatar") else {}
-                author = Author(key=name, name=name, address=_told(one.get("url")), extra=more, source=self.where,
-                                **more_of.get(name, {}))  # fmt: skip
+                author = Author(
+                    key=name,
+                    name=name,
+                    address=_told(one.get("url")),
+                    extra=more,
+                    source=self.where,
+                    **more_of.get(name, {}),
+                )
                 self.named.setdefault(f"Author {name}", author)
                 yield name
 
@@ -161,21 +242,35 @@ class Feed:
 
     def _terms(self, item: dict[str, Any]) -> Iterator[str]:
         own = item.get(OWN)
-        filed = own.get("terms") if isinstance(own, dict) else None
+        if isinstance(own, dict):
+            filed = own.get("terms")
+        else:
+            filed = None
         for one in filed if isinstance(filed, list) else []:
-            facts = (
-                {name: _told(one.get(name)) for name in ("vocabulary", "slug", "name")} if isinstance(one, dict) else {}
-            )
+            facts: dict[str, str] = {}
+            if isinstance(one, dict):
+                facts = {name: _told(one.get(name)) for name in ("vocabulary", "slug", "name")}
             if all(facts.get(name) for name in ("vocabulary", "name")):
                 facts["slug"] = facts["slug"] or facts["name"]
-                term = Term(key=f"{facts['vocabulary']}/{facts['slug']}", **facts, source=self.where)  # type: ignore[arg-type]
+                term = Term(
+                    key=f"{facts['vocabulary']}/{facts['slug']}",
+                    vocabulary=facts["vocabulary"],
+                    slug=facts["slug"],
+                    name=facts["name"],
+                    source=self.where,
+                )
                 self.named.setdefault(f"Term {term.key}", term)
                 yield term.key
-        tags = item.get("tags") if not filed else None
+        if not filed:
+            tags = item.get("tags")
+        else:
+            tags = None
         for name in map(_told, tags if isinstance(tags, list) else []):
             if name:
                 key = f"tag/{name}"
-                self.named.setdefault(f"Term {key}", Term(key=key, slug=name, name=name, source=self.where))
+                self.named.setdefault(
+                    f"Term {key}", Term(key=key, slug=name, name=name, source=self.where)
+                )
                 yield key
 
 
@@ -185,7 +280,11 @@ def _wanted(steps: jsonvalues.Steps) -> bool:
 
 
 def _extra(item: dict[str, Any]) -> Extra:
-    extra = {name: [_told(value)] for name, value in item.items() if name not in _READ and value not in (None, "")}
+    extra = {
+        name: [_told(value)]
+        for name, value in item.items()
+        if name not in _READ and value not in (None, "")
+    }
     if item.get("content_html") is not None and item.get("content_text"):
         extra["content_text"] = [_told(item["content_text"])]
     return extra

@@ -35,44 +35,87 @@ class JsonFeedWriter:
         """The beginning of a part; the menus stand in the first alone."""
         site, job = self.job.site, self.job
         facts = {
-            "version": "https://jsonfeed.org/version/1.1", "title": site.title, "home_page_url": site.address,
-            "description": site.description, "language": site.language,
-            OWN: {} if number > 1 else _filled({
-                "front_page": site.front_page,
-                "menus": [{name: getattr(item, name) for name in LINE_FACTS} for item in job.menus],
-            }),
-        }  # fmt: skip
-        head = "{\n" + "".join(f"{_json(name)}: {_json(value)},\n" for name, value in facts.items() if value)
-        return head + (f"{_json('items')}: [" if not self.in_files else f"{_json('items')}: [],\n{_json(FILES)}: [")
+            "version": "https://jsonfeed.org/version/1.1",
+            "title": site.title,
+            "home_page_url": site.address,
+            "description": site.description,
+            "language": site.language,
+            OWN: {}
+            if number > 1
+            else _filled(
+                {
+                    "front_page": site.front_page,
+                    "menus": [
+                        {name: getattr(item, name) for name in LINE_FACTS} for item in job.menus
+                    ],
+                }
+            ),
+        }
+        head = "{\n" + "".join(
+            f"{_json(name)}: {_json(value)},\n" for name, value in facts.items() if value
+        )
+        return head + (
+            f"{_json('items')}: ["
+            if not self.in_files
+            else f"{_json('items')}: [],\n{_json(FILES)}: ["
+        )
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """One item."""
         entry, lead = bundle.entry, bundle.lead_picture
-        content = "content_text" if entry.body.markup == "text" else "content_html"
+        if entry.body.markup == "text":
+            content = "content_text"
+        else:
+            content = "content_html"
         own = {
-            "id": entry.key, "kind": entry.kind, "status": entry.status, "slug": entry.slug, "parent": entry.parent,
+            "id": entry.key,
+            "kind": entry.kind,
+            "status": entry.status,
+            "slug": entry.slug,
+            "parent": entry.parent,
             "position": entry.position,
-            "fields": entry.fields, "comments": [_comment(one) for one in bundle.comments],
+            "fields": entry.fields,
+            "comments": [_comment(one) for one in bundle.comments],
             "people": [
                 {name: getattr(one, name) for name in PEOPLE_FACTS if getattr(one, name)}
-                for one in bundle.authors if one.login or one.email or one.about
+                for one in bundle.authors
+                if one.login or one.email or one.about
             ],
-            "terms": [{"vocabulary": one.vocabulary, "slug": one.slug, "name": one.name} for one in bundle.terms],
-        }  # fmt: skip
-        return self._put(entry.key, {
-            "id": entry.guid or entry.permalink or bundle.new_address, "url": bundle.new_address, "title": entry.title,
-            content: entry.body.text, "summary": entry.summary, "image": lead.address if lead else "",
-            "date_published": entry.published.isoformat() if entry.published else "",
-            "date_modified": entry.updated.isoformat() if entry.updated else "",
-            "authors": [_filled({"name": one.name, "url": one.address}) for one in bundle.authors],
-            "tags": list(dict.fromkeys(one.name for one in bundle.terms)), "language": entry.language,
-            "attachments": [
-                _filled({"url": one.address, "mime_type": one.media_type or "application/octet-stream",
-                         "title": one.title,
-                         "size_in_bytes": one.size}) for one in bundle.enclosures
+            "terms": [
+                {"vocabulary": one.vocabulary, "slug": one.slug, "name": one.name}
+                for one in bundle.terms
             ],
-            OWN: _filled(own),
-        })  # fmt: skip
+        }
+        return self._put(
+            entry.key,
+            {
+                "id": entry.guid or entry.permalink or bundle.new_address,
+                "url": bundle.new_address,
+                "title": entry.title,
+                content: entry.body.text,
+                "summary": entry.summary,
+                "image": lead.address if lead else "",
+                "date_published": entry.published.isoformat() if entry.published else "",
+                "date_modified": entry.updated.isoformat() if entry.updated else "",
+                "authors": [
+                    _filled({"name": one.name, "url": one.address}) for one in bundle.authors
+                ],
+                "tags": list(dict.fromkeys(one.name for one in bundle.terms)),
+                "language": entry.language,
+                "attachments": [
+                    _filled(
+                        {
+                            "url": one.address,
+                            "mime_type": one.media_type or "application/octet-stream",
+                            "title": one.title,
+                            "size_in_bytes": one.size,
+                        }
+                    )
+                    for one in bundle.enclosures
+                ],
+                OWN: _filled(own),
+            },
+        )
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A file, in the list after the items."""
@@ -93,17 +136,28 @@ class JsonFeedWriter:
 
 
 def _comment(comment: Comment) -> dict[str, Any]:
-    return _filled({
-        "id": comment.key, "parent": comment.parent, "kind": comment.kind, "status": comment.status,
-        "author_name": comment.author_name, "email": comment.email, "address": comment.address,
-        "published": comment.published.isoformat() if comment.published else "", "content_html": comment.body.text,
-    })  # fmt: skip
+    return _filled(
+        {
+            "id": comment.key,
+            "parent": comment.parent,
+            "kind": comment.kind,
+            "status": comment.status,
+            "author_name": comment.author_name,
+            "email": comment.email,
+            "address": comment.address,
+            "published": comment.published.isoformat() if comment.published else "",
+            "content_html": comment.body.text,
+        }
+    )
 
 
 def _filled(record: dict[str, Any]) -> dict[str, Any]:
     """Without what says nothing. An item must have a content, be it empty (JSON Feed 1.1, Items)."""
-    return {name: value for name, value in record.items()
-            if value not in ("", None, [], {}) or name.startswith("content_")}  # fmt: skip
+    return {
+        name: value
+        for name, value in record.items()
+        if value not in ("", None, [], {}) or name.startswith("content_")
+    }
 
 
 def _json(value: Any) -> str:

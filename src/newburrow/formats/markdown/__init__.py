@@ -32,7 +32,9 @@ class Markdown(Format):
         called = head.name.lower().endswith(_NAMES)
         if kind_of(first) == "json":
             return called
-        return bool(kind_of(first)) or (called and b"\0" not in head.start and bool(head.start.strip()))
+        return bool(kind_of(first)) or (
+            called and b"\0" not in head.start and bool(head.start.strip())
+        )
 
     def plain(self) -> Dialect:
         """The words most in use."""

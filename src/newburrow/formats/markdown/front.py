@@ -22,7 +22,9 @@ class Broken(Exception):
 def kind_of(first_line: str) -> str:
     """`yaml`, `toml` or `json` by the first line of a file; empty where it begins no front matter."""
     first = first_line.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}").rstrip()
-    return "json" if first == "{" else _FENCES.get(first, "")
+    if first == "{":
+        return "json"
+    return _FENCES.get(first, "")
 
 
 def split(text: str) -> tuple[dict[str, Any], str, int]:
@@ -35,15 +37,27 @@ def split(text: str) -> tuple[dict[str, Any], str, int]:
     end = next((n for n, line in enumerate(lines[1:], 1) if line.rstrip() in _CLOSES[kind]), 0)
     if not end:
         raise Broken("it is not closed", 1)
-    inner = lines[: end + 1] if kind == "json" else lines[1:end]
+    if kind == "json":
+        inner = lines[: end + 1]
+    else:
+        inner = lines[1:end]
     rest = lines[end + 1 :]
-    blank = 1 if rest and not rest[0].strip() else 0  # the one that sets the text apart
+    # the one that sets the text apart
+    if rest and not rest[0].strip():
+        blank = 1
+    else:
+        blank = 0
     return _parsed(kind, "\n".join(inner)), "\n".join(rest[blank:]), end + 2 + blank
 
 
 def _parsed(kind: str, text: str) -> dict[str, Any]:
     try:
-        value = _yaml(text) if kind == "yaml" else tomllib.loads(text) if kind == "toml" else decoded(text)
+        if kind == "yaml":
+            value = _yaml(text)
+        elif kind == "toml":
+            value = tomllib.loads(text)
+        else:
+            value = decoded(text)
     except Broken:
         raise
     except RecursionError:
@@ -63,7 +77,9 @@ def _yaml(text: str) -> Any:
 
     class Loader(yaml.BaseLoader):
         def compose_node(self, parent: Any, index: Any) -> Any:
-            if self.check_event(yaml.AliasEvent):  # a few of them can stand for more than the memory holds
+            if self.check_event(
+                yaml.AliasEvent
+            ):  # a few of them can stand for more than the memory holds
                 raise yaml.composer.ComposerError(None, None, "aliases are not read", None)
             return super().compose_node(parent, index)
 
@@ -71,7 +87,9 @@ def _yaml(text: str) -> Any:
         return _without_nulls(yaml.load(text, Loader))
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
-        raise Broken(str(error.problem or "it is no YAML"), mark.line + 2 if mark else 1) from None
+        raise Broken(
+            str(error.problem or "it is no YAML"), mark.line + 2 if mark else 1
+        ) from None
     except yaml.YAMLError as error:
         raise Broken(str(error).splitlines()[0], 1) from None
 
@@ -81,4 +99,6 @@ def _without_nulls(value: Any) -> Any:
         return {str(name): _without_nulls(one) for name, one in value.items()}
     if isinstance(value, list):
         return [_without_nulls(one) for one in value]
-    return None if value in ("null", "~") else value
+    if value in ("null", "~"):
+        return None
+    return value

@@ -19,32 +19,57 @@ _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
 _HEADING = re.compile(r"\s*#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)")
 
 # What a file itself says, beside its front matter; the brackets keep these names apart from any of that.
-BODY, FOLDER, NAME, PATH, DATE, HEADING = "(body)", "(folder)", "(name)", "(path)", "(date)", "(heading)"
+BODY, FOLDER, NAME, PATH, DATE, HEADING = (
+    "(body)",
+    "(folder)",
+    "(name)",
+    "(path)",
+    "(date)",
+    "(heading)",
+)
 
 PLAIN = Dialect(
     name="plain",
     format="markdown",
     title="no dialect: front matter in the words most in use",
     entry=EntryMap(markup="markdown"),
-    values={"status": {"true": "draft", "false": "published", "True": "draft", "False": "published"}},
+    values={
+        "status": {"true": "draft", "false": "published", "True": "draft", "False": "published"}
+    },
     records=[
         RecordMap(
             of="entry",
             take={
-                "id": ["id", PATH], "kind": ["kind", "type"], "status": ["status", "draft"],
-                "title": ["title", HEADING], "slug": ["slug", NAME], "permalink": ["permalink", "url"],
-                "published": ["published", "date", DATE], "updated": ["updated", "modified", "lastmod"],
-                "author": ["authors", "$.author.name", "author"], "summary": ["summary", "description", "excerpt"],
-                "body": BODY, "markup": "markup", "language": ["language", "lang"],
-                "position": ["position", "weight", "order"], "other_addresses": ["aliases"], "parent": "parent",
-                "lead_picture": ["lead_picture", "image", "cover"], "enclosures": "enclosures",
-                "folder": FOLDER, "base": PATH,
+                "id": ["id", PATH],
+                "kind": ["kind", "type"],
+                "status": ["status", "draft"],
+                "title": ["title", HEADING],
+                "slug": ["slug", NAME],
+                "permalink": ["permalink", "url"],
+                "published": ["published", "date", DATE],
+                "updated": ["updated", "modified", "lastmod"],
+                "author": ["authors", "$.author.name", "author"],
+                "summary": ["summary", "description", "excerpt"],
+                "body": BODY,
+                "markup": "markup",
+                "language": ["language", "lang"],
+                "position": ["position", "weight", "order"],
+                "other_addresses": ["aliases"],
+                "parent": "parent",
+                "lead_picture": ["lead_picture", "image", "cover"],
+                "enclosures": "enclosures",
+                "folder": FOLDER,
+                "base": PATH,
             },
-            terms={"tag": ["tags", "keywords"], "category": ["categories", "category"], "section": [FOLDER]},
+            terms={
+                "tag": ["tags", "keywords"],
+                "category": ["categories", "category"],
+                "section": [FOLDER],
+            },
             address="/{+folder}/{slug}/",
         )
     ],
-)  # fmt: skip
+)
 
 
 def read(source: Input) -> Iterator[Item | Problem]:
@@ -52,22 +77,40 @@ def read(source: Input) -> Iterator[Item | Problem]:
     data = source.stream.read(_LONGEST + 1)
     where = Where(source.label)
     if len(data) > _LONGEST:
-        raise stop("too-large", f"The text is larger than {_LONGEST:,} bytes.", "Take it out of the export.", where)
+        raise stop(
+            "too-large",
+            f"The text is larger than {_LONGEST:,} bytes.",
+            "Take it out of the export.",
+            where,
+        )
     try:
         text = data.decode("utf-8")
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         text = data.decode("cp1252", "replace")
-        yield Problem(Severity.WARNING, "encoding", "The file is not in UTF-8; it was read as Windows-1252.",
-                      "Look at its letters with accents.", Where(source.label, line), "entry", source.name)  # fmt: skip
+        yield Problem(
+            Severity.WARNING,
+            "encoding",
+            "The file is not in UTF-8; it was read as Windows-1252.",
+            "Look at its letters with accents.",
+            Where(source.label, line),
+            "entry",
+            source.name,
+        )
     try:
         front, body, _line = split(text)
     except Broken as error:
         front, body, _line = {}, text, 1
         message = f"The front matter cannot be read: {error}; it stays in the body."
-        yield Problem(Severity.ERROR, "front-matter", message,
-                      "Correct it in the file, and run the command again.", Where(source.label, error.line),
-                      "entry", source.name)  # fmt: skip
+        yield Problem(
+            Severity.ERROR,
+            "front-matter",
+            message,
+            "Correct it in the file, and run the command again.",
+            Where(source.label, error.line),
+            "entry",
+            source.name,
+        )
     mapper = Mapper(source)
     for rules in maps_for(source, "markdown"):
         record = front | _of_file(source.name, body, front)
@@ -83,8 +126,12 @@ def _of_file(name: str, body: str, front: dict[str, Any]) -> dict[str, Any]:
         folder, _slash, stem = folder.rpartition("/")  # a text with its files beside it
     dated = _DATED.fullmatch(stem)
     facts: dict[str, Any] = {
-        PATH: name, FOLDER: folder, NAME: dated[2] if dated else stem, DATE: dated[1] if dated else "", BODY: body,
-    }  # fmt: skip
+        PATH: name,
+        FOLDER: folder,
+        NAME: dated[2] if dated else stem,
+        DATE: dated[1] if dated else "",
+        BODY: body,
+    }
     heading = _HEADING.match(body)
     if heading and "title" not in front:
         facts |= {HEADING: heading[1], BODY: body[heading.end() :].lstrip("\n")}

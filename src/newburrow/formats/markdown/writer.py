@@ -41,7 +41,11 @@ class Texts:
         self._told: set[str] = set()  # authors and terms written, which are few
         with output.open("site.json") as stream:
             names = ("title", "address", "language", "zone", "description", "front_page")
-            facts = {name: getattr(job.site, name) for name in names if name != "front_page" or job.site.front_page}
+            facts = {
+                name: getattr(job.site, name)
+                for name in names
+                if name != "front_page" or job.site.front_page
+            }
             stream.write(json.dumps(facts, ensure_ascii=False, indent=2).encode() + b"\n")
         for item in job.menus:
             self._line("menu", _of_line(item))
@@ -61,7 +65,9 @@ class Texts:
                 self._once("terms", term.key, _of_term(term))
         for comment in bundle.comments:
             self._line("comments", _of_comment(comment, bundle.entry.key))
-        return [too_large(len(made), self.limit, bundle.entry.key)] if 0 < self.limit < len(made) else []
+        if 0 < self.limit < len(made):
+            return [too_large(len(made), self.limit, bundle.entry.key)]
+        return []
 
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
@@ -81,7 +87,11 @@ class Texts:
             "slug": entry.slug if entry.slug != path.rpartition("/")[2] else "",
             "permalink": bundle.new_address,
             "guid": entry.guid if entry.guid != entry.key else "",
-            **{name: date.isoformat() for of, name in _NAMES.items() if (date := getattr(entry, of))},
+            **{
+                name: date.isoformat()
+                for of, name in _NAMES.items()
+                if (date := getattr(entry, of))
+            },
             "authors": [author.name for author in bundle.authors],
             "language": entry.language,
             "parent": entry.parent,
@@ -92,15 +102,22 @@ class Texts:
             "fields": [{"name": name, "value": value} for name, value in entry.fields.items()],
         }
         for term in bundle.terms:
-            parts.setdefault(_VOCABULARIES.get(term.vocabulary, term.vocabulary), []).append(term.name)
+            parts.setdefault(_VOCABULARIES.get(term.vocabulary, term.vocabulary), []).append(
+                term.name
+            )
         return {name: value for name, value in parts.items() if value}
 
     def media(self, media: Media) -> Iterable[Problem]:
         """What is known of a file, where that is more than its path."""
         facts = {
-            "path": media.path, "address": media.address, "title": media.title, "caption": media.caption,
-            "alternative_text": media.alternative_text, "media_type": media.media_type, "entry": media.entry,
-        }  # fmt: skip
+            "path": media.path,
+            "address": media.address,
+            "title": media.title,
+            "caption": media.caption,
+            "alternative_text": media.alternative_text,
+            "media_type": media.media_type,
+            "entry": media.entry,
+        }
         self._line("media", {name: value for name, value in facts.items() if value})
         return ()
 
@@ -119,31 +136,47 @@ class Texts:
         if name not in self._data:
             path = f"{self.options.data}/{name}.jsonl"
             self._data[name] = Parts(self.output, path, self.limit, lambda _number: "", "")
-        line = json.dumps({key: value for key, value in facts.items() if value}, ensure_ascii=False)
+        line = json.dumps(
+            {key: value for key, value in facts.items() if value}, ensure_ascii=False
+        )
         self._data[name].put(line + "\n", "")
 
 
 def _of_author(author: Author) -> dict[str, Any]:
-    return {name: getattr(author, name) for name in ("name", "login", "email", "address", "about")}
+    return {
+        name: getattr(author, name) for name in ("name", "login", "email", "address", "about")
+    }
 
 
 def _of_term(term: Term) -> dict[str, Any]:
-    facts = {name: getattr(term, name) for name in ("vocabulary", "slug", "name", "description")}
+    facts = {
+        name: getattr(term, name) for name in ("vocabulary", "slug", "name", "description")
+    }
     return facts | {"parent": term.parent.partition("/")[2]}
 
 
 def _of_line(item: MenuItem) -> dict[str, Any]:
     names = ("menu", "label", "target", "parent")
-    return {"id": item.key, **{name: getattr(item, name) for name in names}, "position": str(item.position or "")}
+    return {
+        "id": item.key,
+        **{name: getattr(item, name) for name in names},
+        "position": str(item.position or ""),
+    }
 
 
 def _of_comment(comment: Comment, entry: str) -> dict[str, Any]:
     return {
-        "id": comment.key, "entry": entry, "parent": comment.parent, "kind": comment.kind,
-        "name": comment.author_name, "email": comment.email, "address": comment.address,
-        "date": comment.published.isoformat() if comment.published else "", "status": comment.status,
+        "id": comment.key,
+        "entry": entry,
+        "parent": comment.parent,
+        "kind": comment.kind,
+        "name": comment.author_name,
+        "email": comment.email,
+        "address": comment.address,
+        "date": comment.published.isoformat() if comment.published else "",
+        "status": comment.status,
         "text": comment.body.text,
-    }  # fmt: skip
+    }
 
 
 def _yaml(front: dict[str, Any]) -> str:

@@ -27,13 +27,17 @@ class Records(Format):
         """Refuse, by ValueError, a selector of records that cannot be followed while the file streams."""
         self.compiler(Dialect(name="probe", format=self.name))(text)
 
-    def views(self, source: Input, maps: list[Compiled], unread: Counter[str]) -> Iterable[tuple[Compiled, View]]:
+    def views(
+        self, source: Input, maps: list[Compiled], unread: Counter[str]
+    ) -> Iterable[tuple[Compiled, View]]:
         """Each record with its map, in document order; what stands outside of all records is counted as unread."""
         raise NotImplementedError
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """Everything that the dialect names in this part."""
-        maps = [Compiled(one, self.compiler(source.dialect)) for one in maps_for(source, self.name)]
+        maps = [
+            Compiled(one, self.compiler(source.dialect)) for one in maps_for(source, self.name)
+        ]
         mapper = Mapper(source)
         unread: Counter[str] = Counter()
         for count, (rules, view) in enumerate(self.views(source, maps, unread), 1):
@@ -41,6 +45,9 @@ class Records(Format):
             source.progress(count)
         for name, number in sorted(unread.items()):
             yield Problem(
-                Severity.INFO, "unread-element", f"{number:,} × {name!r} stand outside of all records; not read.",
-                "If they matter, add a [[records]] table for them to the dialect.", Where(source.label),
-            )  # fmt: skip
+                Severity.INFO,
+                "unread-element",
+                f"{number:,} × {name!r} stand outside of all records; not read.",
+                "If they matter, add a [[records]] table for them to the dialect.",
+                Where(source.label),
+            )

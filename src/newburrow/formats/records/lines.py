@@ -38,9 +38,13 @@ class JsonLines(Records):
             whole = isinstance(decoded(first.decode("utf-8")), dict)
         except (ValueError, RecursionError):
             return False  # longer than what was looked at, or JSON over several lines
-        return whole and (rest.lstrip().startswith(b"{") or head.name.endswith((".jsonl", ".ndjson")))
+        return whole and (
+            rest.lstrip().startswith(b"{") or head.name.endswith((".jsonl", ".ndjson"))
+        )
 
-    def views(self, source: Input, maps: list[Compiled], _unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
+    def views(
+        self, source: Input, maps: list[Compiled], _unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
         """Each line is a record of every map that is for the file."""
         for number, value in objects(source.stream, source.label):
             for rules in maps:
@@ -56,9 +60,13 @@ def objects(stream: BinaryIO, label: str) -> Iterator[tuple[int, object]]:
         try:
             yield number, decoded(text.decode("utf-8"))
         except json.JSONDecodeError as error:
-            raise not_json(label, error.msg[0].lower() + error.msg[1:], number, error.colno) from None
+            raise not_json(
+                label, error.msg[0].lower() + error.msg[1:], number, error.colno
+            ) from None
         except UnicodeDecodeError as error:
-            raise not_json(label, f"byte 0x{text[error.start]:02X} is not UTF-8", number, error.start + 1) from None
+            raise not_json(
+                label, f"byte 0x{text[error.start]:02X} is not UTF-8", number, error.start + 1
+            ) from None
         except (ValueError, RecursionError) as error:
             raise not_json(label, str(error), number) from None
 
@@ -73,7 +81,9 @@ class Csv(Records):
         """Whether the first line is a row of names; a file that calls itself .csv or .tsv must be one."""
         return bool(columns(head)) and head.name.lower().endswith((".csv", ".tsv", ".txt"))
 
-    def views(self, source: Input, maps: list[Compiled], _unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
+    def views(
+        self, source: Input, maps: list[Compiled], _unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
         """Each row is a record of every map that is for the file."""
         for number, row in rows(source.stream, source.label):
             for rules in maps:
@@ -115,7 +125,9 @@ def columns(head: Head) -> list[str]:
         names = next(csv.reader([text], delimiter=_delimiter(text)), [])
     except csv.Error:
         return []
-    return names if len(names) > 1 and all(names) and len(set(names)) == len(names) else []
+    if len(names) > 1 and all(names) and len(set(names)) == len(names):
+        return names
+    return []
 
 
 def _delimiter(first: str) -> str:
@@ -123,6 +135,13 @@ def _delimiter(first: str) -> str:
 
 
 def _not_csv(label: str, error: Exception) -> BurrowError:
-    what = "a byte is not UTF-8" if isinstance(error, UnicodeDecodeError) else str(error)
-    return stop("not-well-formed", f"The table cannot be read: {what}.",
-                "Save it again as CSV in UTF-8 and hand that in.", Where(label))  # fmt: skip
+    if isinstance(error, UnicodeDecodeError):
+        what = "a byte is not UTF-8"
+    else:
+        what = str(error)
+    return stop(
+        "not-well-formed",
+        f"The table cannot be read: {what}.",
+        "Save it again as CSV in UTF-8 and hand that in.",
+        Where(label),
+    )

@@ -46,11 +46,17 @@ class Compiled:
         def all_of(texts: str | list[str]) -> list[Any]:
             return [compile_(text) for text in ([texts] if isinstance(texts, str) else texts)]
 
-        self.each = compile_(rules.each) if rules.each else None
+        if rules.each:
+            self.each = compile_(rules.each)
+        else:
+            self.each = None
         self.take = {fact: all_of(texts) for fact, texts in rules.take.items()}
         self.terms = {vocabulary: all_of(texts) for vocabulary, texts in rules.terms.items()}
         self.fields = {name: all_of(texts) for name, texts in rules.fields.items()}
-        self.pairs = [(pair, compile_(pair.element), compile_(pair.name), compile_(pair.value)) for pair in rules.pairs]
+        self.pairs = [
+            (pair, compile_(pair.element), compile_(pair.name), compile_(pair.value))
+            for pair in rules.pairs
+        ]
         self.inner = [Compiled(one, compile_) for one in rules.inner]
 
 
@@ -65,7 +71,11 @@ def maps_for(source: Input, format_name: str) -> list[RecordMap]:
 
 def fits(name: str, pattern: str) -> bool:
     """Whether a file's name, or its last part, is as a pattern with * says; an empty pattern fits all."""
-    return not pattern or fnmatch.fnmatchcase(name, pattern) or fnmatch.fnmatchcase(name.rpartition("/")[2], pattern)
+    return (
+        not pattern
+        or fnmatch.fnmatchcase(name, pattern)
+        or fnmatch.fnmatchcase(name.rpartition("/")[2], pattern)
+    )
 
 
 class Mapper:
@@ -77,17 +87,33 @@ class Mapper:
         self.problems: list[Problem] = []
         self.number = 0
         self.makers: dict[str, Callable[[_Facts, str], Iterator[Item]]] = {
-            "site": self._site, "author": self._author, "term": self._term, "entry": self._entry,
-            "comment": self._comment, "media": self._media, "menu": self._menu, "relation": self._relation,
-        }  # fmt: skip
+            "site": self._site,
+            "author": self._author,
+            "term": self._term,
+            "entry": self._entry,
+            "comment": self._comment,
+            "media": self._media,
+            "menu": self._menu,
+            "relation": self._relation,
+        }
 
-    def records(self, rules: Compiled, view: View, within: str = "", parent: str = "") -> Iterator[Item | Problem]:
+    def records(
+        self, rules: Compiled, view: View, within: str = "", parent: str = ""
+    ) -> Iterator[Item | Problem]:
         """What one record says, and the records within it. `within` is the key of the entry around it."""
         self.number += 1
         facts = _Facts(rules, view, Where(self.label, view.line), self.number)
         key = facts.key(within)
-        inner = [(one, found) for one in rules.inner for found in (view.inner(one.each) if one.each else [view])]
-        answers = view.inner(rules.each) if rules.of == "comment" and within else []  # a thread nests in itself
+        inner = [
+            (one, found)
+            for one in rules.inner
+            for found in (view.inner(one.each) if one.each else [view])
+        ]
+        # a thread nests in itself
+        if rules.of == "comment" and within:
+            answers = view.inner(rules.each)
+        else:
+            answers = []
         facts.parent = parent
         yield from self.makers[rules.of](facts, within)
         yield from self.problems
@@ -122,12 +148,19 @@ class Mapper:
         if not word:
             return
         vocabulary = self._vocabulary(facts.one("vocabulary"))
-        given |= {"name": given["name"] or given["slug"] or word, "slug": given["slug"] or given["name"] or word}
+        given |= {
+            "name": given["name"] or given["slug"] or word,
+            "slug": given["slug"] or given["name"] or word,
+        }
         parent = facts.one("parent")
         term = Term(
-            key=f"{vocabulary}/{word}", vocabulary=vocabulary, **given,
-            parent=f"{vocabulary}/{parent}" if parent not in ("", "0") else "", extra=facts.left(), source=facts.where,
-        )  # fmt: skip
+            key=f"{vocabulary}/{word}",
+            vocabulary=vocabulary,
+            **given,
+            parent=f"{vocabulary}/{parent}" if parent not in ("", "0") else "",
+            extra=facts.left(),
+            source=facts.where,
+        )
         if within:
             yield Mention(term)
             yield Relation(within, "term", word, vocabulary, facts.where)
@@ -138,21 +171,40 @@ class Mapper:
         key = facts.key()
         published = self._date(facts, "published", key)
         permalink = self._permalink(facts, published)
-        kind = self._known("kind", facts.one("kind") or "post", ENTRY_KINDS, "document", facts, key)
-        status = self._known("status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key)
-        pattern = [address.expand(one, {"id": facts.one("id")}) for one in self.dialect.entry.id_addresses]
+        kind = self._known(
+            "kind", facts.one("kind") or "post", ENTRY_KINDS, "document", facts, key
+        )
+        status = self._known(
+            "status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key
+        )
+        pattern = [
+            address.expand(one, {"id": facts.one("id")})
+            for one in self.dialect.entry.id_addresses
+        ]
         others = [*facts.each("other_addresses"), *(pattern if facts.one("id") else [])]
         related = list(self._relations(facts, key))
         yield Entry(
-            key=key, kind=kind, title=facts.one("title"), slug=facts.one("slug"), permalink=permalink,
+            key=key,
+            kind=kind,
+            title=facts.one("title"),
+            slug=facts.one("slug"),
+            permalink=permalink,
             guid=facts.one("guid"),
-            addresses=tuple(dict.fromkeys(one for one in map(self._resolved, others) if one != permalink)),
-            status=status, published=published, updated=self._date(facts, "updated", key),
+            addresses=tuple(
+                dict.fromkeys(one for one in map(self._resolved, others) if one != permalink)
+            ),
+            status=status,
+            published=published,
+            updated=self._date(facts, "updated", key),
             enclosures=tuple(map(self._resolved, facts.each("enclosures"))),
-            summary=facts.one("summary"), body=self._body(facts, self.dialect.entry.markup),
-            position=self._number(facts, key), language=facts.one("language"), fields=facts.fields(),
-            extra=facts.left(), source=facts.where,
-        )  # fmt: skip
+            summary=facts.one("summary"),
+            body=self._body(facts, self.dialect.entry.markup),
+            position=self._number(facts, key),
+            language=facts.one("language"),
+            fields=facts.fields(),
+            extra=facts.left(),
+            source=facts.where,
+        )
         yield from related
 
     def _relations(self, facts: _Facts, key: str) -> Iterator[Relation]:
@@ -174,37 +226,75 @@ class Mapper:
         parent = facts.one("parent")
         entry = within or facts.one("entry")
         yield Comment(
-            key=key, entry=entry, parent=parent if parent not in ("", "0") else facts.parent,
-            kind=self._known("comment_kind", facts.one("kind") or "comment", COMMENT_KINDS, "comment", facts, entry),
-            author_name=facts.one("author_name"), email=facts.one("email"), address=facts.one("address"),
+            key=key,
+            entry=entry,
+            parent=parent if parent not in ("", "0") else facts.parent,
+            kind=self._known(
+                "comment_kind",
+                facts.one("kind") or "comment",
+                COMMENT_KINDS,
+                "comment",
+                facts,
+                entry,
+            ),
+            author_name=facts.one("author_name"),
+            email=facts.one("email"),
+            address=facts.one("address"),
             published=self._date(facts, "published", entry),
             status=self._known(
-                "comment_status", facts.one("status") or "approved", COMMENT_STATES, "pending", facts, entry
+                "comment_status",
+                facts.one("status") or "approved",
+                COMMENT_STATES,
+                "pending",
+                facts,
+                entry,
             ),
-            body=self._body(facts, self.dialect.comment.markup if self.dialect.comment else "html"),
-            extra=facts.left(), source=facts.where,
-        )  # fmt: skip
+            body=self._body(
+                facts, self.dialect.comment.markup if self.dialect.comment else "html"
+            ),
+            extra=facts.left(),
+            source=facts.where,
+        )
 
     def _media(self, facts: _Facts, within: str) -> Iterator[Item]:
         names = ("path", "media_type", "title", "alternative_text", "caption")
         given: dict[str, Any] = {name: facts.one(name) for name in names}
         yield Media(
-            key=facts.key(), address=self._resolved(facts.one("address")),
-            addresses=tuple(map(self._resolved, facts.each("other_addresses"))), **given,
-            entry=within or facts.one("entry"), extra=facts.left(), source=facts.where,
-        )  # fmt: skip
+            key=facts.key(),
+            address=self._resolved(facts.one("address")),
+            addresses=tuple(map(self._resolved, facts.each("other_addresses"))),
+            **given,
+            entry=within or facts.one("entry"),
+            extra=facts.left(),
+            source=facts.where,
+        )
 
     def _menu(self, facts: _Facts, _within: str) -> Iterator[Item]:
         key = facts.one("id") or f"menu/{self.number}"
         given = {name: facts.one(name) for name in ("menu", "label", "target", "parent")}
-        yield MenuItem(key=key, **given, position=self._number(facts, key), extra=facts.left(), source=facts.where)
+        yield MenuItem(
+            key=key,
+            **given,
+            position=self._number(facts, key),
+            extra=facts.left(),
+            source=facts.where,
+        )
 
     def _relation(self, facts: _Facts, _within: str) -> Iterator[Item]:
         entry = facts.one("entry")
         for of in ("author", "term", "lead_picture", "parent"):
             for word in facts.each(of):
-                vocabulary = facts.one("vocabulary") if of == "term" else ""
-                yield Relation(entry, of, word, self._vocabulary(vocabulary) if vocabulary else "", facts.where)
+                if of == "term":
+                    vocabulary = facts.one("vocabulary")
+                else:
+                    vocabulary = ""
+                yield Relation(
+                    entry,
+                    of,
+                    word,
+                    self._vocabulary(vocabulary) if vocabulary else "",
+                    facts.where,
+                )
         if name := facts.one("name"):
             yield Relation(entry, "field", facts.one("value"), name, facts.where)
 
@@ -214,26 +304,53 @@ class Mapper:
         said = facts.one("permalink")
         if said or not facts.rules.rules.address:
             return self._resolved(said)
-        local = published.astimezone(self.zone) if published else None
+        if published:
+            local = published.astimezone(self.zone)
+        else:
+            local = None
         variables = {
-            "id": facts.one("id"), "slug": facts.one("slug"), "folder": facts.one("folder"),
-            **({"year": f"{local:%Y}", "month": f"{local:%m}", "day": f"{local:%d}"} if local else {}),
-        }  # fmt: skip
+            "id": facts.one("id"),
+            "slug": facts.one("slug"),
+            "folder": facts.one("folder"),
+            **(
+                {"year": f"{local:%Y}", "month": f"{local:%m}", "day": f"{local:%d}"}
+                if local
+                else {}
+            ),
+        }
         # A folder that is none leaves no double slash behind.
-        return self._resolved(address.expand(facts.rules.rules.address, variables).replace("//", "/"))
+        return self._resolved(
+            address.expand(facts.rules.rules.address, variables).replace("//", "/")
+        )
 
     def _resolved(self, text: str) -> str:
-        return address.resolve(self.base, text) if text else ""
+        if text:
+            return address.resolve(self.base, text)
+        return ""
 
     def _vocabulary(self, theirs: str) -> str:
-        return self.dialect.value("vocabulary", theirs) if theirs else self.dialect.term.default_vocabulary
+        if theirs:
+            return self.dialect.value("vocabulary", theirs)
+        return self.dialect.term.default_vocabulary
 
     def _body(self, facts: _Facts, otherwise: str) -> Body:
         named = self.dialect.value("markup", facts.one("markup"))
         text = "\n".join(facts.texts(facts.rules.take.get("body", [])))
-        return Body(text, named if named in facts.markups else otherwise, self._resolved(facts.one("base")))
+        return Body(
+            text,
+            named if named in facts.markups else otherwise,
+            self._resolved(facts.one("base")),
+        )
 
-    def _known(self, what: str, theirs: str, known: tuple[str, ...], otherwise: str, facts: _Facts, key: str) -> str:
+    def _known(
+        self,
+        what: str,
+        theirs: str,
+        known: tuple[str, ...],
+        otherwise: str,
+        facts: _Facts,
+        key: str,
+    ) -> str:
         value = self.dialect.value(what, theirs)
         if value in known:
             return value
@@ -242,7 +359,10 @@ class Mapper:
 
     def _date(self, facts: _Facts, name: str, key: str) -> Any:
         text = facts.one(name)
-        date = parse_date(text, self.zone, self.dialect.dates.forms) if text else None
+        if text:
+            date = parse_date(text, self.zone, self.dialect.dates.forms)
+        else:
+            date = None
         if text and date is None:
             self.problems.append(no_date(name, text, facts.where, key))
         return date
@@ -250,7 +370,9 @@ class Mapper:
     def _number(self, facts: _Facts, key: str) -> int | None:
         text = facts.one("position")
         try:
-            return int(text) if text else None
+            if text:
+                return int(text)
+            return None
         except ValueError:
             self.problems.append(no_number("position", text, facts.where, key))
             return None
@@ -275,7 +397,12 @@ class _Facts:
     def parted(self, fact: str, texts: list[str]) -> list[str]:
         """Texts taken apart where the dialect says that one holds several."""
         mark = self.rules.rules.split.get(fact, "")
-        return [part.strip() for text in texts for part in (text.split(mark) if mark else [text]) if part.strip()]
+        return [
+            part.strip()
+            for text in texts
+            for part in (text.split(mark) if mark else [text])
+            if part.strip()
+        ]
 
     def each(self, fact: str) -> list[str]:
         """All texts of a fact, in the shape that the dialect gives them."""
@@ -283,7 +410,8 @@ class _Facts:
             rules = self.rules.rules
             found = self.parted(fact, self.texts(self.rules.take.get(fact, [])))
             shape = rules.shape.get(fact, "")
-            found = [shape.replace("{text}", text) for text in found] if shape else found
+            if shape:
+                found = [shape.replace("{text}", text) for text in found]
             self._known[fact] = found or ([rules.always[fact]] if fact in rules.always else [])
         return self._known[fact]
 
@@ -293,7 +421,9 @@ class _Facts:
 
     def key(self, within: str = "") -> str:
         """What names the record among all of its type."""
-        facts = ("id", "guid", "permalink", "address", "path") if self.rules.of != "comment" else ("id",)
+        facts: tuple[str, ...] = ("id",)
+        if self.rules.of != "comment":
+            facts = ("id", "guid", "permalink", "address", "path")
         own = next((text for fact in facts if (text := self.one(fact))), "")
         number = f"{self.where} #{self.number}"  # several can stand in one line
         return own or (f"{within}#{self.number}" if within else self.one("slug") or number)
@@ -307,7 +437,8 @@ class _Facts:
                 names = view.texts(name)
                 if names:
                     texts = view.texts(value)
-                    texts = [part for text in texts for part in parts(text)] if pair.lists else texts
+                    if pair.lists:
+                        texts = [part for text in texts for part in parts(text)]
                     found[names[0].strip()] = "\n".join(texts).strip()
                 for place, values in view.left().items():
                     self._beside.setdefault(f"{pair.element} {place}", []).extend(values)

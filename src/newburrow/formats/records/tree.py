@@ -22,7 +22,9 @@ from newburrow.formats.selector import Selector, forget
 from newburrow.intake.part import Head
 from newburrow.intake.xmlerrors import not_well_formed
 
-_STEP = re.compile(r"""\.([^\W\d][\w-]*)|\[(['"])((?:(?!\2)[^\\])*)\2\]|(\.\*|\[\*\])|(\[\?.*\])$""")
+_STEP = re.compile(
+    r"""\.([^\W\d][\w-]*)|\[(['"])((?:(?!\2)[^\\])*)\2\]|(\.\*|\[\*\])|(\[\?.*\])$"""
+)
 
 
 class JsonPlaces:
@@ -37,7 +39,9 @@ class JsonPlaces:
         while place < len(text):
             found = _STEP.match(text, place)
             if not found:
-                raise ValueError(f"{text!r} can take names, [*] and a filter at its end, such as $.posts[*]")
+                raise ValueError(
+                    f"{text!r} can take names, [*] and a filter at its end, such as $.posts[*]"
+                )
             name = found[1] or (found[3] if found[2] else "")
             self.steps.append(name or None)
             if found[5]:
@@ -48,19 +52,28 @@ class JsonPlaces:
     @staticmethod
     def first(text: str) -> str:
         """The name that a query begins with; empty where it begins with none."""
-        found = _STEP.match(text, 1) if text.startswith("$") else None
-        return text if not text.startswith("$") else (found[1] or found[3] or "") if found else ""
+        if text.startswith("$"):
+            found = _STEP.match(text, 1)
+        else:
+            found = None
+        if not text.startswith("$"):
+            return text
+        if found:
+            return found[1] or found[3] or ""
+        return ""
 
     def leads_to(self, steps: Steps) -> bool:
         """Whether the value at these steps is one of those."""
         return len(steps) == len(self.steps) and all(
-            wanted is None or wanted == step for wanted, step in zip(self.steps, steps, strict=True)
+            wanted is None or wanted == step
+            for wanted, step in zip(self.steps, steps, strict=True)
         )
 
     def passes(self, steps: Steps) -> bool:
         """Whether such values stand within the one at these steps."""
         return len(steps) < len(self.steps) and all(
-            wanted is None or wanted == step for wanted, step in zip(self.steps, steps, strict=False)
+            wanted is None or wanted == step
+            for wanted, step in zip(self.steps, steps, strict=False)
         )
 
     def takes(self, value: Any) -> bool:
@@ -91,7 +104,9 @@ class Json(Records):
         """Lists of records by the templates of the host."""
         return RecordWriter(output, job)
 
-    def views(self, source: Input, maps: list[Compiled], unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
+    def views(
+        self, source: Input, maps: list[Compiled], unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
         """The values that `each` leads to, in document order.
 
         Without `each` these are the items of the list on top, or the object on top: of that, the members that lead to
@@ -121,8 +136,12 @@ class _Places:
     def __init__(self, maps: list[Compiled], unread: Counter[str]) -> None:
         self.tops = [rules for rules in maps if rules.rules.each in ("", "$")]
         self.unread = unread
-        self._within = [(rules, JsonPlaces(rules.rules.each)) for rules in maps if rules not in self.tops]
-        self._named = {name for rules in self.tops for name in _members(rules)}  # of the object on top
+        self._within = [
+            (rules, JsonPlaces(rules.rules.each)) for rules in maps if rules not in self.tops
+        ]
+        self._named = {
+            name for rules in self.tops for name in _members(rules)
+        }  # of the object on top
 
     def at(self, steps: Steps) -> list[tuple[Compiled, JsonPlaces]]:
         """The maps whose records stand here."""
@@ -132,7 +151,9 @@ class _Places:
         """Whether a value is a record, or a fact of the object on top; what leads to neither is counted."""
         if not steps or self._passes(steps):
             return False
-        if self.at(steps) or (len(steps) == 1 and self.tops and (steps[0] is None or steps[0] in self._named)):
+        if self.at(steps) or (
+            len(steps) == 1 and self.tops and (steps[0] is None or steps[0] in self._named)
+        ):
             return True
         if len(steps) == 1 or self._passes(steps[:-1]):
             self.unread[steps[-1] or "items"] += 1
@@ -146,8 +167,15 @@ def _members(rules: Compiled) -> Iterator[str]:
     """Names of the members that the selectors of a map begin with."""
     own = rules.rules
     groups = (own.take, own.terms, own.fields)
-    texts = [text for group in groups for one in group.values() for text in ([one] if isinstance(one, str) else one)]
-    texts += [pair.element for pair in own.pairs] + [inner.each for inner in own.inner if inner.each]
+    texts = [
+        text
+        for group in groups
+        for one in group.values()
+        for text in ([one] if isinstance(one, str) else one)
+    ]
+    texts += [pair.element for pair in own.pairs] + [
+        inner.each for inner in own.inner if inner.each
+    ]
     for text in texts:
         yield JsonPlaces.first(text)
 
@@ -170,18 +198,29 @@ class Xml(Records):
         """A path of element names; a predicate can stand at its end."""
         _last_name(text)
 
-    def views(self, source: Input, maps: list[Compiled], unread: Counter[str]) -> Iterator[tuple[Compiled, View]]:
+    def views(
+        self, source: Input, maps: list[Compiled], unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
         """The elements that `each` selects, in document order."""
         names = source.dialect.namespaces
         rules_of: dict[str, list[tuple[Compiled, etree.XPath | None]]] = {}
         for rules in maps:
             each = rules.rules.each
-            path = None if _is_name(each) else etree.XPath(_from_root(each), namespaces=names or None)
+            if _is_name(each):
+                path = None
+            else:
+                path = etree.XPath(_from_root(each), namespaces=names or None)
             rules_of.setdefault(_last_name(each, names), []).append((rules, path))
         events = etree.iterparse(
-            source.stream, events=("start", "end"), resolve_entities=False, no_network=True, load_dtd=False,
-            huge_tree=True, remove_comments=True, remove_pis=True,
-        )  # fmt: skip
+            source.stream,
+            events=("start", "end"),
+            resolve_entities=False,
+            no_network=True,
+            load_dtd=False,
+            huge_tree=True,
+            remove_comments=True,
+            remove_pis=True,
+        )
         around = 0  # elements open that are records by their name
         try:
             for event, element in events:
@@ -189,10 +228,17 @@ class Xml(Records):
                     if event == "end" and not around and (element.text or "").strip():
                         unread[element.tag] += 1
                     continue
-                around += 1 if event == "start" else -1
+                if event == "start":
+                    around += 1
+                else:
+                    around += -1
                 if event == "start":
                     continue
-                fitting = [rules for rules, path in rules_of[element.tag] if path is None or _selects(path, element)]
+                fitting = [
+                    rules
+                    for rules, path in rules_of[element.tag]
+                    if path is None or _selects(path, element)
+                ]
                 yield from ((rules, XmlView(element)) for rules in fitting)
                 if not around:
                     forget(element)
@@ -206,14 +252,18 @@ def _is_name(each: str) -> bool:
 
 def _from_root(each: str) -> str:
     """The path as one from the top of the document, so that it can be asked at any element."""
-    return each if each.startswith("/") else f"//{each}"
+    if each.startswith("/"):
+        return each
+    return f"//{each}"
 
 
 def _last_name(each: str, names: dict[str, str] | None = None) -> str:
     """The tag of the elements that a path selects. Raises ValueError where it does not end in a name."""
     found = re.search(r"(?:^|/)(?:([\w.-]+):)?([\w.-]+)(?:\[[^\]]*\])?$", each)
     if not found:
-        raise ValueError(f"{each!r} does not end in the name of an element, such as /export/post")
+        raise ValueError(
+            f"{each!r} does not end in the name of an element, such as /export/post"
+        )
     if not found[1]:
         return found[2]
     return f"{{{(names or {}).get(found[1], '')}}}{found[2]}"

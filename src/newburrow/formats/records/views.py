@@ -44,7 +44,10 @@ class JsonSelector:
     """A member's name or a JSONPath query (RFC 9535). Raises ValueError, saying why, where the text is none."""
 
     def __init__(self, text: str) -> None:
-        self.name = "" if text.startswith("$") else text
+        if text.startswith("$"):
+            self.name = ""
+        else:
+            self.name = text
         self.query: JSONPathQuery | None = None
         if not self.name:
             try:
@@ -56,7 +59,9 @@ class JsonSelector:
         """What is selected, each with its place."""
         if self.query is None:
             there = isinstance(value, dict) and self.name in value
-            return [((self.name,), value[self.name])] if there else []
+            if there:
+                return [((self.name,), value[self.name])]
+            return []
         return [(tuple(node.location), node.value) for node in self.query.find(value)]
 
 
@@ -72,7 +77,10 @@ class JsonView:
         found = []
         for place, value in selector_.found(self.value):
             self.taken.add(place)
-            found += [told(one) for one in value] if isinstance(value, list) else [told(value)]
+            if isinstance(value, list):
+                found += [told(one) for one in value]
+            else:
+                found += [told(value)]
         return [text for text in found if text.strip()]
 
     def inner(self, selector_: JsonSelector) -> list[View]:
@@ -80,7 +88,10 @@ class JsonView:
         views: list[View] = []
         for place, value in selector_.found(self.value):
             self.taken.add(place)
-            views += [JsonView(one, self.line) for one in (value if isinstance(value, list) else [value])]
+            views += [
+                JsonView(one, self.line)
+                for one in (value if isinstance(value, list) else [value])
+            ]
         return views
 
     def left(self) -> Extra:
@@ -94,13 +105,19 @@ class JsonView:
                 continue
             if place in on_the_way or not place:
                 pairs: Iterable[tuple[int | str, Any]] = (
-                    value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+                    value.items()
+                    if isinstance(value, dict)
+                    else enumerate(value)
+                    if isinstance(value, list)
+                    else ()
                 )
                 waiting += [((*place, name), one) for name, one in reversed(list(pairs))]
                 if not isinstance(value, dict | list):
                     extra["value"] = [told(value)]
             else:
-                extra.setdefault(".".join(str(step) for step in place if isinstance(step, str)), []).append(told(value))
+                extra.setdefault(
+                    ".".join(str(step) for step in place if isinstance(step, str)), []
+                ).append(told(value))
         return extra
 
 
@@ -110,7 +127,9 @@ def told(value: Any) -> str:
         return value
     if isinstance(value, date | time):
         return value.isoformat()
-    return "" if value is None else json.dumps(value, ensure_ascii=False, sort_keys=True, default=str)
+    if value is None:
+        return ""
+    return json.dumps(value, ensure_ascii=False, sort_keys=True, default=str)
 
 
 # -- XML ----------------------------------------------------------------------------------------
@@ -121,7 +140,7 @@ class XmlView:
 
     def __init__(self, element: etree._Element) -> None:
         self.element = element
-        self.line = element.sourceline if isinstance(element.sourceline, int) else 0
+        self.line: int = element.sourceline if isinstance(element.sourceline, int) else 0
         self.children = selector.index(element)
         self.taken: set[tuple[etree._Element, str]] = set()  # elements, and attributes by name
         self.records: set[etree._Element] = set()  # within this one; they keep what is theirs
@@ -145,17 +164,28 @@ class XmlView:
         """Attributes and elements that were not taken; of an element that was taken in part, the rest."""
         extra: Extra = {}
         whole = {element for element, attribute in self.taken if not attribute}
-        on_the_way = {above for element, _attribute in self.taken for above in element.iterancestors()}
+        on_the_way = {
+            above for element, _attribute in self.taken for above in element.iterancestors()
+        }
         on_the_way |= {above for record in self.records for above in record.iterancestors()}
-        on_the_way |= {element for element, attribute in self.taken if attribute} | {self.element}
+        on_the_way |= {element for element, attribute in self.taken if attribute} | {
+            self.element
+        }
         waiting = [self.element]
         while waiting:
             element = waiting.pop()
             if element in self.records:
                 continue
             for name, value in element.attrib.items():
-                if (element, str(name)) not in self.taken and str(value).strip() and element in whole | on_the_way:
-                    tag = "" if element is self.element else f"{element.tag!s}/"
+                if (
+                    (element, str(name)) not in self.taken
+                    and str(value).strip()
+                    and element in whole | on_the_way
+                ):
+                    if element is self.element:
+                        tag = ""
+                    else:
+                        tag = f"{element.tag!s}/"
                     extra.setdefault(f"{tag}@{name!s}", []).append(str(value))
             if element in whole:
                 continue

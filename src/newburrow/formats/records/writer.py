@@ -24,9 +24,21 @@ _ADVICE = "Correct the template in the folder of the host profile; `| tojson` wr
 
 # What a template should say where a record has it.
 _OF_ENTRY = (
-    "title", "published", "updated", "authors", "summary", "body", "terms", "lead_picture", "enclosures", "parent",
-    "position", "language", "fields", "comments",
-)  # fmt: skip
+    "title",
+    "published",
+    "updated",
+    "authors",
+    "summary",
+    "body",
+    "terms",
+    "lead_picture",
+    "enclosures",
+    "parent",
+    "position",
+    "language",
+    "fields",
+    "comments",
+)
 _MATTERS = {
     "author": ("email", "address", "about"),
     "term": ("description", "parent"),
@@ -59,11 +71,15 @@ class RecordWriter:
         entry = bundle.entry
         comments = [_facts(one) for one in bundle.comments]
         facts = {
-            **_facts(entry), "address": bundle.new_address, "comments": comments, "body": entry.body.text,
-            "authors": [_facts(one) for one in bundle.authors], "terms": [_facts(one) for one in bundle.terms],
+            **_facts(entry),
+            "address": bundle.new_address,
+            "comments": comments,
+            "body": entry.body.text,
+            "authors": [_facts(one) for one in bundle.authors],
+            "terms": [_facts(one) for one in bundle.terms],
             "lead_picture": _facts(bundle.lead_picture) if bundle.lead_picture else None,
             "enclosures": [_facts(one) for one in bundle.enclosures],
-        }  # fmt: skip
+        }
         problems = self._record(entry.kind, facts, needed=True)
         for record in (*bundle.authors, *bundle.terms):
             problems += self._once(record)
@@ -91,7 +107,9 @@ class RecordWriter:
         self._record(kind, facts)
         return self._unsaid(kind, facts, kind, record.key)
 
-    def _unsaid(self, kind: str, facts: dict[str, Any], object_: str, key: str) -> list[Problem]:
+    def _unsaid(
+        self, kind: str, facts: dict[str, Any], object_: str, key: str
+    ) -> list[Problem]:
         """What a record has and no template says."""
         used = self.used.get(kind, frozenset())
         matters = _MATTERS.get(kind, _OF_ENTRY)
@@ -100,7 +118,9 @@ class RecordWriter:
             left.remove("comments")  # they have records of their own
         if not left:
             return []
-        message = f"The host's templates have no place for: {', '.join(left).replace('_', ' ')}."
+        message = (
+            f"The host's templates have no place for: {', '.join(left).replace('_', ' ')}."
+        )
         advice = "Set it by hand on the new host, or add it to the template."
         return [Problem(Severity.WARNING, "dropped", message, advice, object=object_, key=key)]
 
@@ -108,7 +128,10 @@ class RecordWriter:
         text = self.job.templates.get(kind)
         if text is None:
             if needed:
-                raise Refused(f"the host has no template {kind}.json.j2", "Write one, beside those that it has.")
+                raise Refused(
+                    f"the host has no template {kind}.json.j2",
+                    "Write one, beside those that it has.",
+                )
             return []
         made = _made(text, kind, {**facts, "site": _facts(self.job.site)})
         if kind not in self.files:
@@ -123,12 +146,21 @@ def _made(text: str, kind: str, facts: dict[str, Any]) -> str:
 
     try:
         made = compiled(text, escaped=False).render(facts)
-    except (TemplateError, TypeError, ValueError, ArithmeticError, LookupError, AttributeError) as error:
+    except (
+        TemplateError,
+        TypeError,
+        ValueError,
+        ArithmeticError,
+        LookupError,
+        AttributeError,
+    ) as error:
         raise Refused(f"the template {kind}.json.j2 fails: {error}", _ADVICE) from None
     try:
         value = json.loads(made)
     except (ValueError, RecursionError) as error:
-        raise Refused(f"what the template {kind}.json.j2 gives is not JSON: {error}", _ADVICE) from None
+        raise Refused(
+            f"what the template {kind}.json.j2 gives is not JSON: {error}", _ADVICE
+        ) from None
     if not isinstance(value, dict):
         raise Refused(f"what the template {kind}.json.j2 gives is no JSON object", _ADVICE)
     return json.dumps(value, ensure_ascii=False)

@@ -27,7 +27,9 @@ class Rss(Format):
         """Whether the root element is `rss`, or that of RDF with the namespace of RSS 1.0."""
         if head.prolog is None:
             return False
-        return head.prolog.root == "rss" or (head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces)
+        return head.prolog.root == "rss" or (
+            head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces
+        )
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The channel as a site, its items as entries and media, with authors, terms and comments."""

@@ -10,7 +10,15 @@ from __future__ import annotations
 from newburrow import address
 from newburrow.formats.feed import attached
 from newburrow.formats.feed.item import FeedItem, item_problem
-from newburrow.formats.feed.maps import ATOM, DC, REPLY, SLASH_COMMENTS, TOTAL, WELL_FORMED, Speech
+from newburrow.formats.feed.maps import (
+    ATOM,
+    DC,
+    REPLY,
+    SLASH_COMMENTS,
+    TOTAL,
+    WELL_FORMED,
+    Speech,
+)
 from newburrow.formats.selector import text_of
 from newburrow.model import Body
 from newburrow.problem import Severity
@@ -22,35 +30,51 @@ RSS_1 = "{http://purl.org/rss/1.0/}"
 
 _OWN = ("title", "link", "guid", "pubDate", "author", "category", "description")
 _MODULES = (
-    CONTENT, SLASH_COMMENTS, REPLY, TOTAL, WELL_FORMED + "commentRss", ATOM + "updated", ATOM + "published",
+    CONTENT,
+    SLASH_COMMENTS,
+    REPLY,
+    TOTAL,
+    WELL_FORMED + "commentRss",
+    ATOM + "updated",
+    ATOM + "published",
     *attached.TAGS,
     *(DC + name for name in ("creator", "date", "language", "subject", "title")),
-)  # fmt: skip
-_ENTRY = {"author": ("dc:creator", "author"), "published": ("pubDate", "dc:date", "a:published"),
-          "updated": ("a:updated",), "language": ("dc:language",)}  # fmt: skip
+)
+_ENTRY = {
+    "author": ("dc:creator", "author"),
+    "published": ("pubDate", "dc:date", "a:published"),
+    "updated": ("a:updated",),
+    "language": ("dc:language",),
+}
 
 SPEECH = Speech(
     holder="channel",
     item="item",
     known=frozenset((*_OWN, *_MODULES)),
     site={
-        "title": ("title",), "link": ("link", "a:link[@rel='alternate']/@href"), "generator": ("generator",),
-        "description": ("description",), "language": ("language", "dc:language"),
+        "title": ("title",),
+        "link": ("link", "a:link[@rel='alternate']/@href"),
+        "generator": ("generator",),
+        "description": ("description",),
+        "language": ("language", "dc:language"),
         "written": ("lastBuildDate", "pubDate", "dc:date"),
     },
     entry=_ENTRY,
-)  # fmt: skip
+)
 
 SPEECH_1 = Speech(
     holder=RDF_ROOT,
     item=RSS_1 + "item",
     known=frozenset((*(RSS_1 + name for name in ("title", "link", "description")), *_MODULES)),
     site={
-        "title": ("r:channel/r:title",), "link": ("r:channel/r:link",), "description": ("r:channel/r:description",),
-        "language": ("r:channel/dc:language",), "written": ("r:channel/dc:date",),
+        "title": ("r:channel/r:title",),
+        "link": ("r:channel/r:link",),
+        "description": ("r:channel/r:description",),
+        "language": ("r:channel/dc:language",),
+        "written": ("r:channel/dc:date",),
     },
     entry=_ENTRY,
-)  # fmt: skip
+)
 
 
 class RssItem(FeedItem):
@@ -64,8 +88,14 @@ class RssItem(FeedItem):
         if not guids:
             return link, self.element.get(_ABOUT, ""), []
         guid = text_of(guids[0]).strip()
-        is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(("http://", "https://"))
-        return link or (guid if is_link else ""), guid, [guid] if is_link and guid != link else []
+        is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(
+            ("http://", "https://")
+        )
+        return (
+            link or (guid if is_link else ""),
+            guid,
+            [guid] if is_link and guid != link else [],
+        )
 
     def title(self) -> str:
         """`title`, else that of Dublin Core."""
@@ -74,14 +104,27 @@ class RssItem(FeedItem):
     def bodies(self) -> tuple[Body, str]:
         """A description is the summary only where there is a body of its own."""
         encoded, description = self.children.get(CONTENT), self.core(self.own + "description")
-        body, summary = (text_of(encoded[0]), description) if encoded else (description, "")
-        base = encoded[0].base if encoded else None  # xml:base; a plain description is seen from the item
+        if encoded:
+            body, summary = (text_of(encoded[0]), description)
+        else:
+            body, summary = (description, "")
+        # xml:base; a plain description is seen from the item
+        if encoded:
+            base = encoded[0].base
+        else:
+            base = None
         base = base or self.element.base
-        return Body(body, self.markup(), address.resolve(self.base, base) if base else ""), summary
+        return Body(
+            body, self.markup(), address.resolve(self.base, base) if base else ""
+        ), summary
 
     def feeds(self) -> list[str]:
         """The feed of the item's comments (wfw:commentRss)."""
-        return [text for one in self.children.get(WELL_FORMED + "commentRss", ()) if (text := text_of(one).strip())]
+        return [
+            text
+            for one in self.children.get(WELL_FORMED + "commentRss", ())
+            if (text := text_of(one).strip())
+        ]
 
     def authors(self) -> list[str]:
         """Those of the dialect, of Dublin Core, or `author`."""

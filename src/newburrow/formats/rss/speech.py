@@ -14,7 +14,9 @@ from newburrow.scope import bare
 R = TypeVar("R", Comment, MenuItem)
 
 # A selector that can be written: a child element, an attribute, or an attribute of a child element.
-_PLACE = re.compile(r"(?P<element>[\w.-]+(?::[\w.-]+)?)?(?:/?@(?P<attribute>[\w.-]+(?::[\w.-]+)?))?")
+_PLACE = re.compile(
+    r"(?P<element>[\w.-]+(?::[\w.-]+)?)?(?:/?@(?P<attribute>[\w.-]+(?::[\w.-]+)?))?"
+)
 
 
 class Speech:
@@ -23,7 +25,8 @@ class Speech:
     def __init__(self, dialect: Dialect) -> None:
         self.dialect = dialect
         self.theirs = {
-            of: {ours: theirs for theirs, ours in reversed(pairs.items())} for of, pairs in dialect.values.items()
+            of: {ours: theirs for theirs, ours in reversed(pairs.items())}
+            for of, pairs in dialect.values.items()
         }
 
     def value(self, of: str, ours: str) -> str:
@@ -32,7 +35,10 @@ class Speech:
 
     def element(self, selectors: Selectors, value: str) -> str | None:
         """The value as the element that a selector names; None where the dialect has no place that can be written."""
-        first = selectors if isinstance(selectors, str) else next(iter(selectors), "")
+        if isinstance(selectors, str):
+            first = selectors
+        else:
+            first = next(iter(selectors), "")
         found = _PLACE.fullmatch(first)
         if not value:
             return ""
@@ -43,11 +49,16 @@ class Speech:
             return f"<{name} {found['attribute']}={attribute(value)}/>\n"
         return f"<{name}>{text(value)}</{name}>\n"
 
-    def attributes_and_elements(self, values: dict[str, tuple[Selectors, str]]) -> tuple[str, str]:
+    def attributes_and_elements(
+        self, values: dict[str, tuple[Selectors, str]]
+    ) -> tuple[str, str]:
         """The values as attributes of an element, and as elements within it."""
         attributes = elements = ""
         for selectors, value in values.values():
-            first = selectors if isinstance(selectors, str) else next(iter(selectors), "")
+            if isinstance(selectors, str):
+                first = selectors
+            else:
+                first = next(iter(selectors), "")
             if value and first.startswith("@") and _PLACE.fullmatch(first):
                 attributes += f" {first[1:]}={attribute(value)}"
             elif made := self.element(selectors, value):
@@ -61,23 +72,51 @@ class Speech:
         wanted: dict[str, tuple[Selectors, str, bool]] = {
             "id": (rules.id, bare(entry.key), False),
             "kind": (rules.kind, self.value("kind", entry.kind), entry.kind != "post"),
-            "state": (rules.status, self.value("status", entry.status), entry.status != "published"),
+            "state": (
+                rules.status,
+                self.value("status", entry.status),
+                entry.status != "published",
+            ),
             "slug": (rules.slug, entry.slug, False),
-            "change": (rules.updated or ["a:updated"], entry.updated.isoformat() if entry.updated else "", False),
+            "change": (
+                rules.updated or ["a:updated"],
+                entry.updated.isoformat() if entry.updated else "",
+                False,
+            ),
             "parent": (rules.parent, bare(entry.parent), True),
-            "position": (rules.position, "" if entry.position is None else str(entry.position), True),
+            "position": (
+                rules.position,
+                "" if entry.position is None else str(entry.position),
+                True,
+            ),
             "language": (rules.language or ["dc:language"], entry.language, False),
-            "lead picture": (rules.lead_picture, bare(lead.key) or lead.address if lead else "", True),
+            "lead picture": (
+                rules.lead_picture,
+                bare(lead.key) or lead.address if lead else "",
+                True,
+            ),
         }
         made, dropped = "", []
         for name, (selectors, value, matters) in wanted.items():
             element = self.element(selectors, value)
             made += element or ""
-            dropped += [name] if element is None and matters and value else []
+            if element is None and matters and value:
+                dropped += [name]
+            else:
+                dropped += []
         for name, value in entry.fields.items():
             pair = next(iter(rules.fields), None)
-            place = _PLACE.fullmatch(pair.name) if pair else None
-            if pair and place and place["attribute"] and not place["element"] and pair.value == ".":
+            if pair:
+                place = _PLACE.fullmatch(pair.name)
+            else:
+                place = None
+            if (
+                pair
+                and place
+                and place["attribute"]
+                and not place["element"]
+                and pair.value == "."
+            ):
                 made += f"<{pair.element} {place['attribute']}={attribute(name)}>{text(value)}</{pair.element}>\n"
             else:
                 dropped.append(f"field {name}")
@@ -92,7 +131,9 @@ class Speech:
         known = {comment.key for comment in comments}
         nested = not rules.parent
         for comment in comments:
-            answers.setdefault(comment.parent if nested and comment.parent in known else "", []).append(comment)
+            answers.setdefault(
+                comment.parent if nested and comment.parent in known else "", []
+            ).append(comment)
 
         def opened(one: Comment) -> str:
             attributes, elements = self.attributes_and_elements(
@@ -104,7 +145,10 @@ class Speech:
                     "author_name": (rules.author_name, one.author_name),
                     "email": (rules.email, one.email),
                     "address": (rules.address, one.address),
-                    "published": (rules.published, one.published.isoformat() if one.published else ""),
+                    "published": (
+                        rules.published,
+                        one.published.isoformat() if one.published else "",
+                    ),
                     "body": (rules.body, one.body.text),
                 }
             )
@@ -135,7 +179,9 @@ class Speech:
 
     def author_name(self, author: Author) -> str:
         """How an item names an author: by login, where the dialect declares authors by it."""
-        return author.login or author.name if self.dialect.author.element else author.name
+        if self.dialect.author.element:
+            return author.login or author.name
+        return author.name
 
     def author(self, author: Author) -> str:
         """The author as the dialect declares one; empty where it does not."""
@@ -158,7 +204,10 @@ class Speech:
         rules = self.dialect.term
         attributes, _elements = self.attributes_and_elements(
             {
-                "vocabulary": (rules.entry_vocabulary, self.value("vocabulary", term.vocabulary)),
+                "vocabulary": (
+                    rules.entry_vocabulary,
+                    self.value("vocabulary", term.vocabulary),
+                ),
                 "slug": (rules.entry_slug, term.slug),
             }
         )

@@ -25,9 +25,11 @@ from newburrow.problem import Problem, Severity
 from newburrow.scope import bare
 
 _SPACES = {
-    "content": "http://purl.org/rss/1.0/modules/content/", "dc": "http://purl.org/dc/elements/1.1/",
-    "thr": "http://purl.org/syndication/thread/1.0", "a": "http://www.w3.org/2005/Atom",
-}  # fmt: skip
+    "content": "http://purl.org/rss/1.0/modules/content/",
+    "dc": "http://purl.org/dc/elements/1.1/",
+    "thr": "http://purl.org/syndication/thread/1.0",
+    "a": "http://www.w3.org/2005/Atom",
+}
 
 
 class RssOptions(Struct, frozen=True, forbid_unknown_fields=True):
@@ -42,7 +44,12 @@ class RssWriter:
 
     def __init__(self, output: Output, job: Job) -> None:
         self.options = msgspec.convert(job.options, RssOptions)
-        self.output, self.site, self.limit, self.menus = output, job.site, job.file_bytes, job.menus
+        self.output, self.site, self.limit, self.menus = (
+            output,
+            job.site,
+            job.file_bytes,
+            job.menus,
+        )
         self.speech = Speech(job.dialect or Dialect(name="plain", format="rss"))
         self.number, self.file = 0, None  # type: int, Pieces | None
         self.size = 0
@@ -54,7 +61,10 @@ class RssWriter:
     def _open(self) -> Pieces:
         self.number += 1
         stem, dot, extension = self.options.file.rpartition(".")
-        name = f"{stem}-{self.number}{dot}{extension}" if self.limit else self.options.file
+        if self.limit:
+            name = f"{stem}-{self.number}{dot}{extension}"
+        else:
+            name = self.options.file
         self.file, self.size = Pieces(self.output.open(name)), 0
         self.people.clear()
         self.topics.clear()
@@ -64,14 +74,18 @@ class RssWriter:
     def _head(self) -> str:
         site, dialect = self.site, self.speech.dialect
         spaces = "".join(
-            f" xmlns:{prefix}={attribute(uri)}" for prefix, uri in {**_SPACES, **dialect.namespaces}.items()
+            f" xmlns:{prefix}={attribute(uri)}"
+            for prefix, uri in {**_SPACES, **dialect.namespaces}.items()
         )
         head = (
             f'<?xml version="1.0" encoding="UTF-8"?>\n<rss version="2.0"{spaces}><channel>\n'
             f"<title>{text(site.title)}</title>\n<link>{text(site.address)}</link>\n"
             f"<description>{text(site.description)}</description>\n<generator>New Burrow</generator>\n"
         )
-        head += f"<language>{text(site.language)}</language>\n" if site.language else ""
+        if site.language:
+            head += f"<language>{text(site.language)}</language>\n"
+        else:
+            head += ""
         zone = self.speech.element(dialect.site.zone, site.zone)
         head += zone or ""
         if self.number == 1:
@@ -86,14 +100,20 @@ class RssWriter:
 
     def _close(self) -> None:
         if self.file:
-            self._put("".join((*self.people.values(), *self.topics.values(), "</channel></rss>\n")))
+            self._put(
+                "".join((*self.people.values(), *self.topics.values(), "</channel></rss>\n"))
+            )
             self.file.close()
             self.file = None
 
-    def _item(self, item: str, people: dict[str, str], topics: dict[str, str], key: str) -> Iterable[Problem]:
+    def _item(
+        self, item: str, people: dict[str, str], topics: dict[str, str], key: str
+    ) -> Iterable[Problem]:
         """Put an item, with what it needs declared, into this file or the next."""
         new = sum(len(one.encode()) for one in (item, *people.values(), *topics.values())) + 64
-        declared = sum(len(one.encode()) for one in (*self.people.values(), *self.topics.values()))
+        declared = sum(
+            len(one.encode()) for one in (*self.people.values(), *self.topics.values())
+        )
         if self.file and self.limit and self.size + declared + new > self.limit:
             self._close()
         if self.file is None:
@@ -116,7 +136,10 @@ class RssWriter:
         ]
         if entry.published:
             pieces.append(f"<pubDate>{_mail_date(entry.published)}</pubDate>\n")
-        pieces += [f"<dc:creator>{text(speech.author_name(author))}</dc:creator>\n" for author in bundle.authors]
+        pieces += [
+            f"<dc:creator>{text(speech.author_name(author))}</dc:creator>\n"
+            for author in bundle.authors
+        ]
         pieces += [speech.category(term) for term in bundle.terms]
         pieces += [_enclosure(media) for media in bundle.enclosures]
         if entry.summary:
@@ -133,7 +156,9 @@ class RssWriter:
         if dropped:
             message = f"The host's RSS has no place for: {', '.join(dropped)}."
             advice = "Set it by hand on the new host."
-            yield Problem(Severity.WARNING, "dropped", message, advice, entry.source, "entry", entry.key)
+            yield Problem(
+                Severity.WARNING, "dropped", message, advice, entry.source, "entry", entry.key
+            )
 
     def media(self, media: Media) -> Iterable[Problem]:
         """An item that is a file, where the dialect has those."""
@@ -142,7 +167,9 @@ class RssWriter:
             yield from self._item(item, {}, {}, "")
         elif media.alternative_text:
             message = "Plain RSS has no place for a file's alternative text."
-            yield Problem(Severity.INFO, "dropped", message, "", media.source, "media", media.key)
+            yield Problem(
+                Severity.INFO, "dropped", message, "", media.source, "media", media.key
+            )
 
     def finish(self) -> None:
         """Close the last file; a site without entries has one too."""
@@ -167,17 +194,24 @@ def _not_in_a_reply(comments: Iterable[Comment]) -> list[str]:
         f"{name} of a comment"
         for one in comments
         for name, there in (
-            ("e-mail address", one.email), ("web address", one.address), ("state", one.status != "approved"),
-            ("kind", one.kind != "comment"), ("thread", one.parent),
-        ) if there
-    }  # fmt: skip
+            ("e-mail address", one.email),
+            ("web address", one.address),
+            ("state", one.status != "approved"),
+            ("kind", one.kind != "comment"),
+            ("thread", one.parent),
+        )
+        if there
+    }
     return sorted(found)
 
 
 def _reply(comment: Comment, guid: str, bundle: Bundle) -> str:
     """A comment as an item in reply to its entry (RFC 4685), where the dialect has no place for comments."""
     place = f"{bundle.new_address}#comment-{bare(comment.key)}"
-    date = f"<pubDate>{_mail_date(comment.published)}</pubDate>\n" if comment.published else ""
+    if comment.published:
+        date = f"<pubDate>{_mail_date(comment.published)}</pubDate>\n"
+    else:
+        date = ""
     return (
         f"<item>\n<title>{text(comment.author_name or 'Comment')}</title>\n<link>{text(address.safe(place))}</link>\n"
         f'<guid isPermaLink="false">{text(place)}</guid>\n{date}<dc:creator>{text(comment.author_name)}</dc:creator>\n'

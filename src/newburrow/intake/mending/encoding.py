@@ -14,8 +14,12 @@ from newburrow.intake.mending.repair import Repair, Tell, shown
 CHUNK = 1 << 20
 _DECLARATION = re.compile(rb"<\?xml\b([^>]*?)\?>")
 _ENCODING = re.compile(rb"""(\sencoding\s*=\s*)(["'])([A-Za-z0-9._-]*)\2""")
-WIDE = ((codecs.BOM_UTF32_LE, "utf-32"), (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
-         (codecs.BOM_UTF16_BE, "utf-16"))  # fmt: skip
+WIDE = (
+    (codecs.BOM_UTF32_LE, "utf-32"),
+    (codecs.BOM_UTF32_BE, "utf-32"),
+    (codecs.BOM_UTF16_LE, "utf-16"),
+    (codecs.BOM_UTF16_BE, "utf-16"),
+)
 # Characters that XML 1.0 (section 2.2) does not allow, in UTF-8.
 _CONTROLS = bytes(byte for byte in range(32) if byte not in b"\t\n\r")
 _NOT_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]+|\xef\xbf[\xbe\xbf]")
@@ -27,7 +31,9 @@ class Coding(Struct, frozen=True):
     wide: str = ""  # a codec of more than one byte a character, with a byte order mark
     convert: bool = False  # whether bytes that are no UTF-8 become UTF-8
     declare: bool = False  # whether the declaration is to say UTF-8
-    encoding: str = "utf-8"  # what the bytes are in, once they are made UTF-8 where they have to be
+    encoding: str = (
+        "utf-8"  # what the bytes are in, once they are made UTF-8 where they have to be
+    )
 
 
 def examine(stream: BinaryIO) -> Coding:
@@ -37,8 +43,14 @@ def examine(stream: BinaryIO) -> Coding:
     if wide:
         return Coding(wide=wide, declare=True)
     found = _DECLARATION.search(start)
-    encoding = _ENCODING.search(found[1]) if found else None
-    declared = encoding[3].decode("ascii").lower() if encoding else "utf-8"
+    if found:
+        encoding = _ENCODING.search(found[1])
+    else:
+        encoding = None
+    if encoding:
+        declared = encoding[3].decode("ascii").lower()
+    else:
+        declared = "utf-8"
     right, beyond_ascii = _is_utf8(start, stream)
     if declared in ("utf-8", "utf8", "us-ascii", "ascii"):
         return Coding(convert=not right, declare=declared.endswith("ascii") and beyond_ascii)
@@ -87,12 +99,20 @@ class Bytes:
 
     def _raw(self) -> Iterator[bytes]:
         """Chunks that end at a line end where there is one, so that no character is cut."""
-        decoder = codecs.getincrementaldecoder(self.coding.wide)("replace") if self.coding.wide else None
+        if self.coding.wide:
+            decoder = codecs.getincrementaldecoder(self.coding.wide)("replace")
+        else:
+            decoder = None
         held = b""
         while block := self.stream.read(CHUNK):
-            held += decoder.decode(block).encode("utf-8") if decoder else block
+            if decoder:
+                held += decoder.decode(block).encode("utf-8")
+            else:
+                held += block
             cut = held.rfind(b"\n") + 1
-            if cut and (self._begun or b"<" in held[:cut]):  # the first chunk reaches into the document
+            if cut and (
+                self._begun or b"<" in held[:cut]
+            ):  # the first chunk reaches into the document
                 yield held[:cut]
                 held = held[cut:]
         if decoder:
@@ -102,10 +122,16 @@ class Bytes:
 
     def _beginning(self, chunk: bytes) -> bytes:
         """Take out what stands before the document, and correct the encoding that it declares."""
-        mark = codecs.BOM_UTF8 if chunk.startswith(codecs.BOM_UTF8) else b""
+        if chunk.startswith(codecs.BOM_UTF8):
+            mark = codecs.BOM_UTF8
+        else:
+            mark = b""
         body = chunk[len(mark) :]
         start = re.search(rb"<[?!A-Za-z_]", body)
-        junk = body[: start.start()] if start else b""
+        if start:
+            junk = body[: start.start()]
+        else:
+            junk = b""
         if junk.strip(b" \t\r\n") or (junk and body.startswith(b"<?xml", len(junk))):
             self.tell(Repair("before-start", 1, shown(junk.strip()), ""))
             self.line += junk.count(b"\n")
@@ -116,7 +142,10 @@ class Bytes:
 
     def _declare(self, body: bytes) -> bytes:
         found = _DECLARATION.match(body)
-        encoding = _ENCODING.search(body, 0, found.end()) if found else None
+        if found:
+            encoding = _ENCODING.search(body, 0, found.end())
+        else:
+            encoding = None
         if not encoding:
             return body
         self.tell(Repair("declaration", self.line, shown(encoding[3]), "UTF-8"))

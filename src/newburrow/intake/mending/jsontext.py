@@ -12,16 +12,24 @@ from collections.abc import Callable
 from newburrow.intake.mending.repair import SHOWN, Repair, Tell
 
 _TOKEN = re.compile(
-    r'([ \t\r\n]*)(?:([\[\]{}:,])|("(?:[^"\\]|\\.)*")|("(?:[^"\\]|\\.)*\\?\Z)|([^ \t\r\n\[\]{}:,"]+))', re.DOTALL
+    r'([ \t\r\n]*)(?:([\[\]{}:,])|("(?:[^"\\]|\\.)*")|("(?:[^"\\]|\\.)*\\?\Z)|([^ \t\r\n\[\]{}:,"]+))',
+    re.DOTALL,
 )
 _SPACE = " \t\r\n"  # RFC 8259 section 2
 _NUMBER = re.compile(r"-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?\Z")
 _RIGHT_WORDS = frozenset(("true", "false", "null"))
 _OTHER_WORDS = {
-    "True": "true", "False": "false", "None": "null", "undefined": "null", "NaN": "null", "Infinity": "null",
+    "True": "true",
+    "False": "false",
+    "None": "null",
+    "undefined": "null",
+    "NaN": "null",
+    "Infinity": "null",
     "-Infinity": "null",
-}  # fmt: skip
-_IN_TEXT = re.compile(r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]')  # a right escape, or what is wrong
+}
+_IN_TEXT = re.compile(
+    r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]'
+)  # a right escape, or what is wrong
 _ESCAPES = {"\n": "\\n", "\t": "\\t", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
 _TITLE = re.compile(r'"(?:title|headline|name)"\s*:\s*("(?:[^"\\]|\\.)*"?)')
 _NAMED = re.compile(r'"(?:slug|id)"\s*:\s*("(?:[^"\\]|\\.)*"|[^,}\s]+)')
@@ -53,7 +61,9 @@ class JsonScanner:
         self._rest = ""  # of a text that the file ends in
         self._item_depth = self._item_line = 0
         self._lists = int(each_an_item)  # lists among the open brackets
-        self._stray: tuple[int, str] | None = None  # line and words that are no part of JSON, told as one
+        self._stray: tuple[int, str] | None = (
+            None  # line and words that are no part of JSON, told as one
+        )
 
     def feed(self, text: str) -> None:
         """Take the next piece."""
@@ -97,7 +107,12 @@ class JsonScanner:
 
     def _whole_value(self, found: re.Match[str]) -> int:
         """Pass on an item that is right as it is; gives where it ends, 0 where it is not right or not whole."""
-        if found[2] not in ("{", "[") or self._needs != "value" or not self._lists or self._item is not None:
+        if (
+            found[2] not in ("{", "[")
+            or self._needs != "value"
+            or not self._lists
+            or self._item is not None
+        ):
             return 0
         try:
             _value, end = _value_at(self._buffer, found.start(2))
@@ -136,15 +151,25 @@ class JsonScanner:
         if not self._ready(at, mark):
             return
         if self._item is None and self._lists and mark == "{":
-            self._item, self._item_depth, self._item_line = [], len(self._stack), self._count(at)
+            self._item, self._item_depth, self._item_line = (
+                [],
+                len(self._stack),
+                self._count(at),
+            )
         self._put(space + mark)
         self._stack.append(mark)
         self._lists += mark == "["
         self._started = True
-        self._needs = "name" if mark == "{" else "value"
+        if mark == "{":
+            self._needs = "name"
+        else:
+            self._needs = "value"
 
     def _close(self, space: str, mark: str, at: int) -> None:
-        opening = "{" if mark == "}" else "["
+        if mark == "}":
+            opening = "{"
+        else:
+            opening = "["
         if opening not in self._stack:
             self._say("stray-bracket", at, mark, "")
             return
@@ -178,7 +203,10 @@ class JsonScanner:
             self._say("stray-text", at, ",", "")
             return
         self._comma = space + ","
-        self._needs = "name" if self._stack[-1] == "{" else "value"
+        if self._stack[-1] == "{":
+            self._needs = "name"
+        else:
+            self._needs = "value"
 
     def _word(self, space: str, word: str, at: int) -> None:
         if self._needs == "name":
@@ -195,7 +223,9 @@ class JsonScanner:
 
     def _value(self, space: str, value: str, at: int, is_text: bool = False) -> None:
         """A text, number or literal; a text may be a name."""
-        if not self._started or (self._stray and self._stack[-1:] == ["["]):  # it belongs to the words before it
+        if not self._started or (
+            self._stray and self._stack[-1:] == ["["]
+        ):  # it belongs to the words before it
             self._say("stray-text", at, value, "")
             return
         if self._needs == "colon":
@@ -209,7 +239,10 @@ class JsonScanner:
             self._say("bare-name", at, value, f'"{value}"')
             value = f'"{value}"'
         self._put(space + value)
-        self._needs = "colon" if self._needs == "name" else "comma"
+        if self._needs == "name":
+            self._needs = "colon"
+        else:
+            self._needs = "comma"
 
     def _ready(self, at: int, mark: str) -> bool:
         """Whether a bracket may open here; what is missing before it is put."""
@@ -235,7 +268,10 @@ class JsonScanner:
             if found[1]:
                 return wrong
             if wrong[0] == "\\":
-                after = "" if text[found.end() : found.end() + 1] == "'" else "\\" + wrong
+                if text[found.end() : found.end() + 1] == "'":
+                    after = ""
+                else:
+                    after = "\\" + wrong
                 self._say("wrong-escape", at, wrong, after)
                 return after
             after = _ESCAPES.get(wrong, f"\\u{ord(wrong):04x}")
@@ -258,7 +294,11 @@ class JsonScanner:
         self._tell_stray()
         data = "".join(self._item or ()) + self._rest
         named = _TITLE.search(data) or _NAMED.search(data)
-        self._tell(Repair("cut-off", self._item_line, _shown((named[1] if named else data).strip()), ""))
+        self._tell(
+            Repair(
+                "cut-off", self._item_line, _shown((named[1] if named else data).strip()), ""
+            )
+        )
         del self._stack[self._item_depth :]
         self._lists = self._stack.count("[")
         self._item, self._needs, self._comma = None, "comma", ""

@@ -21,7 +21,11 @@ _MARK = re.compile(rb"[<&]|\]\]>")
 _START = re.compile(
     rb"<(" + _NAME + rb")((?:\s+" + _NAME + rb"\s*=\s*(?:\"[^<\"]*\"|'[^<']*'))*)\s*(/?)>"
 )  # XML 1.0 section 3.1
-_LENIENT = re.compile(rb"<(" + _NAME + rb")((?:\s+[^\s=<>\"'/]+\s*=\s*(?:\"[^\"<]*\"|'[^'<]*'|[^\s<>\"']+))*)\s*(/?)>")
+_LENIENT = re.compile(
+    rb"<("
+    + _NAME
+    + rb")((?:\s+[^\s=<>\"'/]+\s*=\s*(?:\"[^\"<]*\"|'[^'<]*'|[^\s<>\"']+))*)\s*(/?)>"
+)
 _ATTRIBUTE = re.compile(rb"([^\s=]+)\s*=\s*(\"[^\"]*\"|'[^']*'|[^\s\"'>]+)")
 _END = re.compile(rb"</(" + _NAME + rb")\s*>")
 _ANY_END = re.compile(rb"</[^<>]*>")
@@ -31,7 +35,9 @@ _DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*(?:\[[^\]]*\])?[^>]*>")
 _CUT = re.compile(rb"</?[A-Za-z_!?]")
 _TITLE = re.compile(rb"<title[^>]*>(.*?)(?:</title|\Z)", re.DOTALL)
 _VOID = frozenset((b"br", b"hr", b"img", b"wbr"))
-_AFTER_END = re.compile(rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL)  # XML 1.0 section 2.8
+_AFTER_END = re.compile(
+    rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL
+)  # XML 1.0 section 2.8
 _FEEDS, _ITEMS = frozenset((b"rss", b"RDF", b"feed")), frozenset((b"item", b"entry"))
 _ITEM = re.compile(rb"<(?:[A-Za-z_][\w.-]*:)?(?:item|entry)[\s>]")
 _LONGEST_TAG = 1 << 16  # bytes; what has no end by then is no tag
@@ -45,7 +51,11 @@ class Scanner:
     """One pass. Feed chunks, then finish. Afterwards `undeclared` has the prefixes that no element declares."""
 
     def __init__(
-        self, out: Out, tell: Tell, declare: dict[bytes, bytes] | None = None, encoding: str = "utf-8"
+        self,
+        out: Out,
+        tell: Tell,
+        declare: dict[bytes, bytes] | None = None,
+        encoding: str = "utf-8",
     ) -> None:
         """`encoding` is that of the bytes, as a codec's name."""
         self._out, self._tell, self._declare = out, tell, declare or {}
@@ -69,7 +79,9 @@ class Scanner:
     @property
     def line(self) -> int:
         """The line of the first byte that is not passed on yet."""
-        return self._item_line if self._item is not None else self._line
+        if self._item is not None:
+            return self._item_line
+        return self._line
 
     def feed(self, chunk: bytes, line: int = 0) -> None:
         """Take the next bytes; `line` is that of the first of them, where something before it was taken out."""
@@ -92,7 +104,10 @@ class Scanner:
         if not after.strip() or _AFTER_END.fullmatch(after):
             self._out(after)
         else:
-            code = "second-document" if re.search(rb"<(?:\w+:)?(?:item|entry)\b", after) else "after-end"
+            if re.search(rb"<(?:\w+:)?(?:item|entry)\b", after):
+                code = "second-document"
+            else:
+                code = "after-end"
             self._tell(Repair(code, self._line, shown(after.strip()), ""))
 
     # -- the run -------------------------------------------------------------------------------
@@ -104,7 +119,10 @@ class Scanner:
                 place = self._after_end(place)
                 break
             found = _MARK.search(self._buffer, place)
-            stop = found.start() if found else len(self._buffer) - (0 if self._final else 2)
+            if found:
+                stop = found.start()
+            else:
+                stop = len(self._buffer) - (0 if self._final else 2)
             if not found and not self._root and not self._final:
                 break  # what stands before the document is told as one
             if stop > place:
@@ -137,7 +155,12 @@ class Scanner:
             return self._declaration(at)
         if following == b"?":
             return self._instruction(at)
-        if self._stack and self._item is None and _ITEM.match(self._buffer, at) and self._in_feed():
+        if (
+            self._stack
+            and self._item is None
+            and _ITEM.match(self._buffer, at)
+            and self._in_feed()
+        ):
             right = self._whole.right(self._buffer, at)
             if right > at:
                 self._out(self._buffer[at:right])
@@ -187,11 +210,21 @@ class Scanner:
             self._say("control-character", at, found[0], b"")
             return found.end()
         entity = _ENTITY.match(self._buffer, at)
-        text = html5.get(entity[1].decode("ascii")) if entity else None
+        if entity:
+            text = html5.get(entity[1].decode("ascii"))
+        else:
+            text = None
         if entity and text:
-            self._repair("entity", at, entity[0], "".join(f"&#{ord(c)};" for c in text).encode("ascii"))
+            self._repair(
+                "entity", at, entity[0], "".join(f"&#{ord(c)};" for c in text).encode("ascii")
+            )
             return entity.end()
-        self._say("bare-ampersand", at, self._buffer[at : at + 20], b"&amp;" + self._buffer[at + 1 : at + 20])
+        self._say(
+            "bare-ampersand",
+            at,
+            self._buffer[at : at + 20],
+            b"&amp;" + self._buffer[at + 1 : at + 20],
+        )
         self._put(b"&amp;")
         return at + 1
 
@@ -206,7 +239,12 @@ class Scanner:
             return len(self._buffer)
         if not self._root:
             return self._before_root(at)
-        self._say("bare-less-than", at, self._buffer[at : at + 20], b"&lt;" + self._buffer[at + 1 : at + 20])
+        self._say(
+            "bare-less-than",
+            at,
+            self._buffer[at : at + 20],
+            b"&lt;" + self._buffer[at + 1 : at + 20],
+        )
         self._put(b"&lt;")
         return at + 1
 
@@ -220,7 +258,9 @@ class Scanner:
         if self._buffer.startswith(b"<!--", at):
             end = self._buffer.find(b"-->", at + 4)
             if end < 0:
-                return self._bare(at) if self._final else -1
+                if self._final:
+                    return self._bare(at)
+                return -1
             inner = self._buffer[at + 4 : end]
             if b"--" in inner or inner.endswith(b"-"):
                 self._repair("comment", at, b"--", b"<!--" + inner.replace(b"-", b" ") + b"-->")
@@ -233,13 +273,21 @@ class Scanner:
         if found and not self._stack:
             self._put(found[0])
             return found.end()
-        waits = not self._final and len(self._buffer) - at < _LONGEST_TAG and b">" not in self._buffer[at:]
-        return -1 if waits else self._bare(at)
+        waits = (
+            not self._final
+            and len(self._buffer) - at < _LONGEST_TAG
+            and b">" not in self._buffer[at:]
+        )
+        if waits:
+            return -1
+        return self._bare(at)
 
     def _instruction(self, at: int) -> int:
         end = self._buffer.find(b"?>", at)
         if end < 0:
-            return self._bare(at) if self._final or len(self._buffer) - at > _LONGEST_TAG else -1
+            if self._final or len(self._buffer) - at > _LONGEST_TAG:
+                return self._bare(at)
+            return -1
         if self._root and re.match(rb"<\?xml\s", self._buffer[at : at + 6]):
             self._say("declaration", at, self._buffer[at : end + 2], b"")
         else:
@@ -251,7 +299,10 @@ class Scanner:
         buffer, start = self._buffer, at + 9
         close_tag = b"</" + (self._stack[-1] if self._stack else b"")
         end = buffer.find(b"]]>", max(start, at + self._resume))
-        limit = end if end >= 0 else len(buffer)
+        if end >= 0:
+            limit = end
+        else:
+            limit = len(buffer)
         if end < 0 and not self._final and len(buffer) - at < _LONGEST_CDATA:
             self._resume = max(0, len(buffer) - at - 2)
             return -1
@@ -278,7 +329,11 @@ class Scanner:
             if stop < 0 and not self._final and len(buffer) - end < 1 << 22:
                 return -1
             last = buffer.rfind(b"]]>", end + 3, max(stop, 0))
-            if last >= 0 and not buffer[last + 3 : stop].strip() and b"<![CDATA[" not in buffer[end:last]:
+            if (
+                last >= 0
+                and not buffer[last + 3 : stop].strip()
+                and b"<![CDATA[" not in buffer[end:last]
+            ):
                 inner = buffer[at + 9 : last]
                 self._say("cdata-end", end, b"]]>", b"]]]]><![CDATA[>")
                 self._put(b"<![CDATA[" + inner.replace(b"]]>", b"]]]]><![CDATA[>") + b"]]>")
@@ -290,7 +345,10 @@ class Scanner:
 
     def _start_tag(self, at: int) -> int:
         end = self._buffer.find(b">", at)
-        raw = self._buffer[at : end + 1] if end >= 0 else b""
+        if end >= 0:
+            raw = self._buffer[at : end + 1]
+        else:
+            raw = b""
         known = self._right.get(raw)
         if known:
             self._open(known[0], known[1], raw, at)
@@ -298,7 +356,9 @@ class Scanner:
         found = _START.match(self._buffer, at) or _LENIENT.match(self._buffer, at)
         if not found or not is_name(found[1]):
             waits = end < 0 and not self._final and len(self._buffer) - at < _LONGEST_TAG
-            return -1 if waits else self._bare(at)
+            if waits:
+                return -1
+            return self._bare(at)
         right = self._attributes(found, at)
         name, empty = found[1], bool(found[3])
         if name in _VOID and not empty:
@@ -318,7 +378,8 @@ class Scanner:
             name, value = attribute[1], attribute[2]
             if not is_name(name):
                 fault, name = "attribute-name", _NOT_NAME.sub(b"", name)
-                name = name if is_name(name) else b""
+                if not (is_name(name)):
+                    name = b""
             if name.startswith(b"xmlns:"):
                 self._known.add(name[6:])
             else:
@@ -363,7 +424,11 @@ class Scanner:
             if self._item is not None:
                 self._cut_off()
             if not empty:
-                self._item, self._item_depth, self._item_line = [], len(self._stack), self._count(at)
+                self._item, self._item_depth, self._item_line = (
+                    [],
+                    len(self._stack),
+                    self._count(at),
+                )
         self._put(raw)
         if not empty and self._item is None:
             self._whole.declare(raw)
@@ -375,8 +440,13 @@ class Scanner:
     def _with_prefixes(self, raw: bytes, at: int) -> bytes:
         if not self._declare:
             return raw
-        added = b"".join(b' xmlns:%s="%s"' % (prefix, uri) for prefix, uri in sorted(self._declare.items()))
-        close = b"/>" if raw.endswith(b"/>") else b">"
+        added = b"".join(
+            b' xmlns:%s="%s"' % (prefix, uri) for prefix, uri in sorted(self._declare.items())
+        )
+        if raw.endswith(b"/>"):
+            close = b"/>"
+        else:
+            close = b">"
         self._say("undeclared-prefix", at, b", ".join(sorted(self._declare)), added.strip())
         return raw[: -len(close)] + added + close
 
@@ -387,11 +457,20 @@ class Scanner:
     def _end_tag(self, at: int) -> int:
         found = _END.match(self._buffer, at)
         if not found:
-            waits = b">" not in self._buffer[at:] and not self._final and len(self._buffer) - at < _LONGEST_TAG
+            waits = (
+                b">" not in self._buffer[at:]
+                and not self._final
+                and len(self._buffer) - at < _LONGEST_TAG
+            )
             found = _ANY_END.match(self._buffer, at)
             if not found:
-                return -1 if waits else self._bare(at)
-        name = found[1] if found.re is _END else b""
+                if waits:
+                    return -1
+                return self._bare(at)
+        if found.re is _END:
+            name = found[1]
+        else:
+            name = b""
         if name not in self._stack:
             self._say("stray-end", at, found[0], b"")
             return found.end()
@@ -419,7 +498,10 @@ class Scanner:
         """Leave out the item that is not whole, and name it."""
         data = b"".join(self._item or ())
         title = _TITLE.search(data)
-        named = title[1].replace(b"<![CDATA[", b"").replace(b"]]>", b"").strip() if title else data
+        if title:
+            named = title[1].replace(b"<![CDATA[", b"").replace(b"]]>", b"").strip()
+        else:
+            named = data
         self._tell(Repair("cut-off", self._item_line, shown(named), ""))
         del self._stack[self._item_depth :]
         self._item = None

@@ -30,7 +30,7 @@ _KNOWN = {
     b"thr": b"http://purl.org/syndication/thread/1.0",
     b"wfw": b"http://wellformedweb.org/CommentAPI/",
     b"xlink": b"http://www.w3.org/1999/xlink",
-}  # fmt: skip
+}
 
 
 class _Nothing:
@@ -43,7 +43,9 @@ class _Nothing:
 def is_well_formed(stream: BinaryIO) -> bool:
     """Whether the XML in a stream is well-formed, its namespaces too. Expands and fetches nothing."""
     keep: Any = _Nothing()
-    parser = etree.XMLParser(target=keep, huge_tree=True, resolve_entities=False, no_network=True, load_dtd=False)
+    parser = etree.XMLParser(
+        target=keep, huge_tree=True, resolve_entities=False, no_network=True, load_dtd=False
+    )
     try:
         while block := stream.read(CHUNK):
             parser.feed(block)
@@ -70,7 +72,13 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
         coding = examine(stream)
     # What is undeclared is known only at the end, and declared at the start: in most files there is none.
     with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as said:
-        undeclared = _scan(part, coding, mended.write, lambda one: said.write(msgspec.json.encode(one) + b"\n"), {})
+        undeclared = _scan(
+            part,
+            coding,
+            mended.write,
+            lambda one: said.write(msgspec.json.encode(one) + b"\n"),
+            {},
+        )
         if not undeclared:
             mended.seek(0)
             shutil.copyfileobj(mended, target, CHUNK)
@@ -79,16 +87,26 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
             for line in said:
                 tell(msgspec.json.decode(line, type=Repair))
             return repaired
-    declare = {prefix: _KNOWN.get(prefix, b"urn:undeclared:" + quote(prefix).encode("ascii")) for prefix in undeclared}
+    declare = {
+        prefix: _KNOWN.get(prefix, b"urn:undeclared:" + quote(prefix).encode("ascii"))
+        for prefix in undeclared
+    }
     _scan(part, coding, target.write, tell, declare)
     return True
 
 
-def _scan(part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]) -> set[bytes]:
+def _scan(
+    part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]
+) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
-    held: list[Repair] = []  # of one chunk, which two hands repair: told in the order of their lines
+    held: list[
+        Repair
+    ] = []  # of one chunk, which two hands repair: told in the order of their lines
     with part.open() as stream:
-        source, scanner = Bytes(stream, coding, held.append), Scanner(out, held.append, declare, coding.encoding)
+        source, scanner = (
+            Bytes(stream, coding, held.append),
+            Scanner(out, held.append, declare, coding.encoding),
+        )
         for chunk in source.chunks():
             scanner.feed(chunk, source.line)
             _tell_before(scanner.line, held, tell)

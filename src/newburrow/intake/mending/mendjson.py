@@ -26,7 +26,9 @@ def is_json(part: Part) -> bool:
         start = stream.read(4096).removeprefix(codecs.BOM_UTF8).lstrip()
     name = part.name.lower().rpartition("/")[2]
     # A text in another format may begin with a bracket too.
-    return name.endswith(_NAMES) or (start[:1] in (b"{", b"[") and (name.endswith(".txt") or "." not in name))
+    return name.endswith(_NAMES) or (
+        start[:1] in (b"{", b"[") and (name.endswith(".txt") or "." not in name)
+    )
 
 
 def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
@@ -90,7 +92,9 @@ def _lines(stream: BinaryIO, tell: Tell) -> Iterator[tuple[int, str]]:
 def _line(line: str, number: int, out: Out, tell: Tell) -> None:
     """One document of its own: passed on as it is where it is right, else mended, or left out and named."""
     try:
-        right = not line.strip() or isinstance(json.loads(line, parse_constant=no_constant), dict)
+        right = not line.strip() or isinstance(
+            json.loads(line, parse_constant=no_constant), dict
+        )
     except (ValueError, RecursionError):
         right = False
     pieces: list[str] = [line]
@@ -118,7 +122,10 @@ def _texts(stream: BinaryIO, tell: Tell) -> Iterator[str]:
     held, line = _without_mark(start + stream.read(CHUNK), tell), 1
     while held:
         block = stream.read(CHUNK)
-        cut = _between_characters(held) if block else len(held)
+        if block:
+            cut = _between_characters(held)
+        else:
+            cut = len(held)
         yield as_text(held[:cut], line, tell)
         line += held.count(b"\n", 0, cut)
         held = held[cut:] + block

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 
-_QNAME = re.compile(rb"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*")  # Namespaces in XML 1.0 section 4
+_QNAME = re.compile(
+    rb"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*"
+)  # Namespaces in XML 1.0 section 4
 _LETTER = (
     "A-Za-z_\u00c0-\u00d6\u00d8-\u00f6\u00f8-\u02ff\u0370-\u037d\u037f-\u1fff\u200c-\u200d\u2070-\u218f\u2c00-\u2fef"
     "\u3001-\ud7ff\uf900-\ufdcf\ufdf0-\ufffd\U00010000-\U000effff"
@@ -29,5 +31,8 @@ def is_character(found: re.Match[bytes]) -> bool:
     """Whether a character reference is to a character that XML allows (XML 1.0 section 2.2)."""
     if not found[1] and not found[2]:
         return True
-    number = int(found[1]) if found[1] else int(found[2], 16)
+    if found[1]:
+        number = int(found[1])
+    else:
+        number = int(found[2], 16)
     return number in (9, 10, 13) or any(low <= number <= high for low, high in _CHARACTERS)

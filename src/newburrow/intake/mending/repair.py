@@ -25,6 +25,7 @@ def shown(data: bytes) -> str:
     """Bytes as a person reads them, cut to a readable length; what is no text as \\x.."""
     text = data[: SHOWN * 2].decode("utf-8", "backslashreplace")
     text = "".join(
-        c if c.isprintable() else f"\\x{ord(c):02x}" if ord(c) < 256 else "?" for c in text.replace("\n", " ")
+        c if c.isprintable() else f"\\x{ord(c):02x}" if ord(c) < 256 else "?"
+        for c in text.replace("\n", " ")
     )
     return text[:SHOWN] + ("…" if len(text) > SHOWN or len(data) > SHOWN * 2 else "")

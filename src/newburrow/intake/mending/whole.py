@@ -16,7 +16,11 @@ _PLAIN = re.compile(
     rb"(?:\xef\xbb\xbf)?(?:<\?xml(?![^>]*encoding)[^>]*>|<\?xml[^>]*encoding=.(?i:utf-8).[^>]*>|<[A-Za-z!])"
 )
 _BLOCK = 1 << 18
-_ENCODINGS = {"utf-8": "utf-8", "ascii": "us-ascii", "iso8859-1": "iso-8859-1"}  # codec -> what the parser calls it
+_ENCODINGS = {
+    "utf-8": "utf-8",
+    "ascii": "us-ascii",
+    "iso8859-1": "iso-8859-1",
+}  # codec -> what the parser calls it
 
 
 def well_formed(stream: BinaryIO) -> bool | None:
@@ -60,7 +64,10 @@ class Whole:
         text, ever longer runs are tried from the start, so that each byte is read a few times.
         """
         end = _last_end(buffer, at, len(buffer))
-        wrong = self._wrong_at(buffer[at:end]) if end else 0
+        if end:
+            wrong = self._wrong_at(buffer[at:end])
+        else:
+            wrong = 0
         if wrong is None:
             return end
         before = _last_end(buffer, at, at + wrong)
@@ -82,7 +89,9 @@ class Whole:
         """The place up to which items are well-formed, their namespaces too; None where they are throughout."""
         if not self._encoding:
             return 0
-        declared = b"".join(b" " + name + b"=" + value for name, value in self._declared.items())
+        declared = b"".join(
+            b" " + name + b"=" + value for name, value in self._declared.items()
+        )
         start = b"<items" + declared + b">"
         parser = expat.ParserCreate(self._encoding, " ")
         try:
@@ -95,5 +104,10 @@ class Whole:
 def _last_end(buffer: bytes, start: int, end: int) -> int:
     """Where the last item that ends there ends; 0 for none."""
     last = max(buffer.rfind(b"</item", start, end), buffer.rfind(b"</entry", start, end))
-    closed = _CLOSED.match(buffer, last, end) if last >= 0 else None
-    return closed.end() if closed else 0
+    if last >= 0:
+        closed = _CLOSED.match(buffer, last, end)
+    else:
+        closed = None
+    if closed:
+        return closed.end()
+    return 0
