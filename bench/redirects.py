@@ -13,9 +13,9 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
-from newburrow.redirects.map import Map
-from newburrow.redirects.nginx import SERVER
-from newburrow.rows import REDIRECTED, OldAddress
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.nginx import SERVER
+from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 OLD, NEW = "https://old.example", "https://new.example"
 CONFIG = """daemon off; pid {folder}/pid; error_log {folder}/log; events {{}}

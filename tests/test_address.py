@@ -3,7 +3,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow import address
+from newburrow.core import url, url_pattern
 
 SEGMENTS = st.text(
     st.characters(exclude_characters="/?#\\", exclude_categories=("Cs", "Cc", "Zs")),
@@ -21,11 +21,11 @@ class Keys(unittest.TestCase):
             "https://mistlebank.example/caf%c3%a9/b/../a",
             "HTTPS://mistlebank.example./caf%C3%A9/./a",
         ):
-            self.assertEqual(address.key(other), address.key(one), other)
+            self.assertEqual(url.key(other), url.key(one), other)
 
     def test_different_addresses_have_different_keys(self) -> None:
         keys = {
-            address.key(text)
+            url.key(text)
             for text in ("https://a.example/b", "https://a.example/b/", "https://a.example/B", "https://a.example/b%2Fc",
                          "https://a.example/b/c", "https://a.example/b?x=1", "https://a.example:8080/b")
         }  # fmt: skip
@@ -33,11 +33,11 @@ class Keys(unittest.TestCase):
 
     def test_parameters_come_in_any_order(self) -> None:
         self.assertEqual(
-            address.key("https://a.example/?b=2&a=1"), address.key("https://a.example?a=1&b=2")
+            url.key("https://a.example/?b=2&a=1"), url.key("https://a.example?a=1&b=2")
         )
 
     def test_international_hosts(self) -> None:
-        self.assertEqual(address.key("https://bücher.example/"), "xn--bcher-kva.example/")
+        self.assertEqual(url.key("https://bücher.example/"), "xn--bcher-kva.example/")
 
     def test_what_is_no_web_address_has_no_key(self) -> None:
         for text in (
@@ -48,26 +48,26 @@ class Keys(unittest.TestCase):
             "https://a.example:port/",
             "javascript:alert(1)",
         ):
-            self.assertEqual(address.key(text), "", text)
+            self.assertEqual(url.key(text), "", text)
 
     @given(st.lists(SEGMENTS, max_size=4))
     def test_a_key_is_the_key_of_itself(self, segments: list[str]) -> None:
-        key = address.key("https://a.example/" + "/".join(segments))
-        self.assertEqual(address.key("https://" + key), key)
+        key = url.key("https://a.example/" + "/".join(segments))
+        self.assertEqual(url.key("https://" + key), key)
         self.assertTrue(key.isascii())
 
     @given(st.text(max_size=60))
     def test_nothing_written_as_an_address_is_a_crash(self, text: str) -> None:
-        address.key(text)
-        address.key("https://a.example/" + text)
-        address.resolve("https://a.example/b/", text)
+        url.key(text)
+        url.key("https://a.example/" + text)
+        url.resolve("https://a.example/b/", text)
 
 
 class Lookups(unittest.TestCase):
     def keys(self, text: str) -> list[tuple[str, str]]:
-        parts = address.split(text)
+        parts = url.split(text)
         assert parts is not None
-        return address.lookup_keys(parts)
+        return url.lookup_keys(parts)
 
     def test_the_most_exact_comes_first(self) -> None:
         found = self.keys("https://a.example/?entry=35&from=mail")
@@ -89,15 +89,15 @@ class Patterns(unittest.TestCase):
     def test_expansion_is_that_of_the_standard(self) -> None:
         values = {"year": "2024", "month": "03", "slug": "a b/ü"}
         self.assertEqual(
-            address.expand("/{year}/{month}/{slug}.html", values),
+            url_pattern.expand("/{year}/{month}/{slug}.html", values),
             "/2024/03/a%20b%2F%C3%BC.html",
         )
-        self.assertEqual(address.expand("/t/{+slug}/", values), "/t/a%20b/%C3%BC/")
+        self.assertEqual(url_pattern.expand("/t/{+slug}/", values), "/t/a%20b/%C3%BC/")
 
     def test_a_missing_value_closes_up(self) -> None:
-        self.assertEqual(address.expand("/{year}/{month}/{slug}/", {"slug": "a"}), "/a/")
+        self.assertEqual(url_pattern.expand("/{year}/{month}/{slug}/", {"slug": "a"}), "/a/")
         self.assertEqual(
-            address.expand("https://n.example/{year}/{slug}", {"slug": "a"}),
+            url_pattern.expand("https://n.example/{year}/{slug}", {"slug": "a"}),
             "https://n.example/a",
         )
 
@@ -107,8 +107,8 @@ class Patterns(unittest.TestCase):
     )
     def test_matching_undoes_expanding(self, year: str, slug: str) -> None:
         pattern = "/{year}/sized/{+slug}.png"
-        found = address.matcher(pattern).fullmatch(
-            address.expand(pattern, {"year": year, "slug": slug})
+        found = url_pattern.matcher(pattern).fullmatch(
+            url_pattern.expand(pattern, {"year": year, "slug": slug})
         )
         self.assertEqual(found and found.groupdict(), {"year": year, "slug": slug})
 
@@ -118,10 +118,10 @@ class Patterns(unittest.TestCase):
             ("https://a.example/?entry=5", ""), ("https://a.example/item/35", ""), ("https://a.example/%ff", ""), ("", ""),
             ("https://a.example/v1.2", "v1.2"),
         ):  # fmt: skip
-            self.assertEqual(address.last_name(text), name, text)
+            self.assertEqual(url.last_name(text), name, text)
 
     def test_a_safe_address_holds_no_control_characters(self) -> None:
         self.assertEqual(
-            address.safe('https://a.example/a b"\n%20ü'),
+            url.safe('https://a.example/a b"\n%20ü'),
             "https://a.example/a%20b%22%0A%20%C3%BC",
         )

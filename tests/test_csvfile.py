@@ -4,8 +4,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow import csvfile
-from newburrow.problem import BurrowError
+from newburrow.core import csvfile
+from newburrow.core.problem import BurrowError
 
 CELLS = st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\0"), max_size=20)
 

@@ -6,10 +6,10 @@ import subprocess
 import tomllib
 from pathlib import Path
 
-from newburrow.asking import Question, questions
-from newburrow.drafting import Plan, draft
+from newburrow.core.problem import BurrowError
+from newburrow.decide.draft import Plan, draft
+from newburrow.decide.questions import Question, questions
 from newburrow.hosts import loader
-from newburrow.problem import BurrowError
 from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, newburrow, rows, rss
 
 HOSTS = Path(loader.__file__).parent

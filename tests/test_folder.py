@@ -1,5 +1,5 @@
-from newburrow.folder import MoveFolder
-from newburrow.problem import BurrowError
+from newburrow.core.problem import BurrowError
+from newburrow.decide.move_folder import MoveFolder
 from tests.helpers import FolderCase
 
 

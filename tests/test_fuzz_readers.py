@@ -8,8 +8,8 @@ import time
 import unittest
 from pathlib import Path
 
-from newburrow import registry
 from newburrow.cli import main
+from newburrow.core import plugins
 from newburrow.markup.html import TooDeep
 from tests.dialects.test_recorddraft import JSON, TABLES, XML
 from tests.helpers import SITE, FolderCase, demo_export, item, rss
@@ -233,8 +233,8 @@ address = "/{year}/{slug}/"
 
 class Markups(unittest.TestCase):
     def test_no_text_takes_for_ever(self) -> None:
-        for name in registry.names(registry.MARKUPS):
-            markup = registry.get(registry.MARKUPS, name)
+        for name in plugins.names(plugins.MARKUPS):
+            markup = plugins.get(plugins.MARKUPS, name)
             for unit in ("*", "_", "[", "](", "<", "<b>", "\"", "h1. ", "| a ", "{{", "//", "=", "> ", "* ", "\n\n* a", "`", "!a", "@", "^",
                          "[1] ", "a\\\\", "&", "'''"):  # fmt: skip
                 text = unit * (20_000 // len(unit))

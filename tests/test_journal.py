@@ -1,8 +1,8 @@
 import sqlite3
 
-from newburrow.journal import Journal
-from newburrow.problem import Problem, Severity
-from newburrow.rows import GONE, REDIRECTED, Fate, OldAddress, Place, Settled
+from newburrow.core.problem import Problem, Severity
+from newburrow.store.journal.rows import GONE, REDIRECTED, Fate, OldAddress, Place, Settled
+from newburrow.store.journal.tables import Journal
 from tests.helpers import FolderCase
 
 

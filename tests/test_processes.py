@@ -11,13 +11,14 @@ import time
 from pathlib import Path
 from unittest import mock
 
-from newburrow import gathering, halves, newstore
 from newburrow.convert import pool
-from newburrow.convert.converting import Converted, convert
-from newburrow.convert.placing import Placed, place
-from newburrow.events import nobody
+from newburrow.convert.entry_conversion import Converted, convert
+from newburrow.convert.plan.entry_place import Placed, place
+from newburrow.core.progress import nobody
+from newburrow.formats.exports import several
 from newburrow.model import Entry
-from newburrow.uniting.unite import unite
+from newburrow.store import new_store, two_halves
+from newburrow.store.merge.merge_exports import unite
 from tests.convert.cases import MoveCase
 from tests.convert.test_rules import orchard
 from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, rss
@@ -48,16 +49,16 @@ def dump(path: Path) -> list[str]:
 class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
-        exports = gathering.examine_all([path])
-        with newstore.fill(
-            self.folder / f"{name}-1", gathering.records(exports, nobody), dict, unite
+        exports = several.examine_all([path])
+        with new_store.fill(
+            self.folder / f"{name}-1", several.records(exports, nobody), dict, unite
         ):
             pass
-        cut = halves.find(exports, large=1)
+        cut = two_halves.find(exports, large=1)
         assert cut is not None
-        with newstore.filled(
+        with new_store.filled(
             self.folder / f"{name}-2",
-            lambda new: halves.put(new, exports[0], cut, nobody),
+            lambda new: two_halves.put(new, exports[0], cut, nobody),
             dict,
             unite,
         ):
@@ -80,12 +81,12 @@ class Halves(FolderCase):
             ("unnamed", rss(*(f"<item><description>{n}</description></item>\n" for n in range(9)), head=f"<link>{SITE}</link>")),
         ):  # fmt: skip
             path = self.write(f"{name}.xml", text)
-            exports = gathering.examine_all([path])
-            cut = halves.find(exports, large=1)
+            exports = several.examine_all([path])
+            cut = two_halves.find(exports, large=1)
             assert cut is not None
-            new = newstore.NewStore(self.folder / name)
-            with new, self.assertRaises(halves.NotAlone):
-                halves.put(new, exports[0], cut, nobody)
+            new = new_store.NewStore(self.folder / name)
+            with new, self.assertRaises(two_halves.NotAlone):
+                two_halves.put(new, exports[0], cut, nobody)
 
 
 class Pool(MoveCase):
@@ -106,7 +107,7 @@ class Others(FolderCase):
     def test_they_end_when_the_first_process_is_killed(self) -> None:
         script = self.write(
             "first.py",
-            "import os, time\nfrom newburrow.processes import workers\n"
+            "import os, time\nfrom newburrow.core.workers import workers\n"
             "if __name__ == '__main__':\n    pool = workers(1)\n"
             "    print(pool.submit(os.getpid).result(), flush=True)\n    pool.submit(time.sleep, 300).result()\n",
         )

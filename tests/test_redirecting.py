@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
-from newburrow import address
-from newburrow.following import shown
+from newburrow.core import url
+from newburrow.redirects.server_check import shown
 from tests.helpers import FolderCase, demo_export, newburrow, rows
 from tests.redirects.server import Httpd, Nginx
 
@@ -22,7 +22,7 @@ def pages(titles: dict[str, str]) -> Iterator[str]:
         protocol_version = "HTTP/1.1"
 
         def do_GET(self) -> None:
-            title = titles.get(address.path_key(self.path))
+            title = titles.get(url.path_key(self.path))
             body = f"<h1>{title}</h1>".encode()
             self.send_response(404 if title is None else 302 if title == NEW else 200)
             if title == NEW:
@@ -54,13 +54,13 @@ class Followed(FolderCase):
         )
         self.run_ok("move", "m")
         self.titles = {
-            address.path_key(address.split(row["new"]).path): ""
+            url.path_key(url.split(row["new"]).path): ""
             for row in rows(self.folder / "m/redirects/addresses.csv")
             if row["new"]
         }  # type: ignore[union-attr]
         for row in rows(self.folder / "m/ledger.csv"):
             if row["new_address"].startswith(NEW) and row["kind"] in ("post", "page"):
-                self.titles[address.path_key(address.split(row["new_address"]).path)] = (
+                self.titles[url.path_key(url.split(row["new_address"]).path)] = (
                     f"<i>{html.escape(row['title'])}</i>"  # type: ignore[union-attr]
                 )
 

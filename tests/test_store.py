@@ -1,9 +1,9 @@
 import unittest
 
+from newburrow.core.problem import Problem, Severity
 from newburrow.model import Author, Body, Comment, Entry, Site, Term, Where
-from newburrow.newstore import fill
-from newburrow.problem import Problem, Severity
-from newburrow.store import BATCH, Store
+from newburrow.store.content_store import BATCH, Store
+from newburrow.store.new_store import fill
 from tests.helpers import FolderCase
 
 

@@ -2,8 +2,8 @@ import unittest
 
 from msgspec import Struct
 
-from newburrow import tomlfile
-from newburrow.problem import BurrowError
+from newburrow.core import tomlfile
+from newburrow.core.problem import BurrowError
 
 
 class Inner(Struct, frozen=True, forbid_unknown_fields=True):

@@ -1,8 +1,8 @@
-from newburrow.assess.accounting import Account, accounts, check
-from newburrow.journal import Journal
 from newburrow.model import Entry
-from newburrow.newstore import fill
-from newburrow.rows import Fate, Settled
+from newburrow.report.accounting import Account, accounts, check
+from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.tables import Journal
+from newburrow.store.new_store import fill
 from tests.helpers import FolderCase
 
 

@@ -1,8 +1,8 @@
 import unittest
 from datetime import UTC, datetime
 
-from newburrow.assess.likeness import alike
 from newburrow.assess.permalinks import pattern_of
+from newburrow.assess.term_likeness import alike
 from newburrow.model import Entry
 from tests.helpers import SITE
 

@@ -2,11 +2,11 @@
 
 from datetime import UTC, datetime
 
-from newburrow import tomlfile
-from newburrow.assess.proposals import Proposal, proposals
+from newburrow.core import tomlfile
+from newburrow.decide.address_proposals import Proposal, proposals
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry, Site
-from newburrow.newstore import fill
+from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 
 HOST = 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}/"\nalso = [ALSO]\n'

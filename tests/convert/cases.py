@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from newburrow import tomlfile
 from newburrow.convert import run
 from newburrow.convert.context import Context
-from newburrow.convert.decisions import (
+from newburrow.core import tomlfile
+from newburrow.core.problem import Problem
+from newburrow.core.progress import nobody
+from newburrow.decide.decisions import (
     AuthorChoice,
     Choose,
     Decisions,
@@ -16,8 +18,7 @@ from newburrow.convert.decisions import (
     Rule,
     TermChoice,
 )
-from newburrow.events import nobody
-from newburrow.formats.dialect import (
+from newburrow.dialects.schema import (
     Dialect,
     Macro,
     MediaMap,
@@ -27,10 +28,9 @@ from newburrow.formats.dialect import (
     TermMap,
 )
 from newburrow.hosts.profile import Profile
-from newburrow.journal import Journal
 from newburrow.model import Bundle, Media, Record, Site
-from newburrow.newstore import fill
-from newburrow.problem import Problem
+from newburrow.store.journal.tables import Journal
+from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 
 HOST = """

@@ -3,7 +3,7 @@
 import json
 from datetime import UTC, datetime
 
-from newburrow.convert.decisions import CommentRules
+from newburrow.decide.decisions import CommentRules
 from newburrow.model import Body, Bundle, Comment, Entry
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE

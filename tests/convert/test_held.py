@@ -2,13 +2,13 @@
 
 from datetime import UTC, datetime
 
-from newburrow import address
-from newburrow.convert import ids
-from newburrow.convert.decisions import AuthorChoice, MediaChoice, New
-from newburrow.convert.held import mark_of
-from newburrow.journal import Journal
+from newburrow.convert.plan import ids
+from newburrow.convert.plan.existing import mark_of
+from newburrow.core import url
+from newburrow.decide.decisions import AuthorChoice, MediaChoice, New
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
-from newburrow.rows import Held
+from newburrow.store.journal.rows import Held
+from newburrow.store.journal.tables import Journal
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
@@ -59,7 +59,7 @@ class Known(MoveCase):
         def held(journal: Journal) -> None:
             there = Held("Owls", "", SITE + "there/", "77")
             for kind, key in (
-                ("old", address.key(SITE + "owls/")),
+                ("old", url.key(SITE + "owls/")),
                 ("id entry", "77"),
                 ("id entry", "2"),
             ):

@@ -4,8 +4,8 @@ from datetime import UTC, datetime
 
 from msgspec.structs import replace
 
-from newburrow.convert.decisions import Choose
-from newburrow.formats.dialect import Addresses, AuthorMap
+from newburrow.decide.decisions import Choose
+from newburrow.dialects.schema import Addresses, AuthorMap
 from newburrow.model import Author, Body, Comment, Entry, Term
 from tests.convert.cases import DIALECT, HOST, MoveCase
 from tests.helpers import SITE

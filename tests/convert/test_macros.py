@@ -3,8 +3,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.convert.macros import arguments, look_like_macros, put_back, taken_out, uses
-from newburrow.formats.dialect import Macro
+from newburrow.dialects.macros import arguments, look_like_macros, put_back, taken_out, uses
+from newburrow.dialects.schema import Macro
 from tests.helpers import FolderCase, item, rows, rss
 
 MACROS = [

@@ -3,7 +3,9 @@
 import unittest
 from datetime import UTC, date, datetime, timedelta
 
-from newburrow.convert.decisions import (
+from newburrow.convert.step.fields import typed
+from newburrow.decide.author_proposals import proposals
+from newburrow.decide.decisions import (
     AuthorChoice,
     AuthorRules,
     Dates,
@@ -11,8 +13,6 @@ from newburrow.convert.decisions import (
     TermChoice,
     TermRules,
 )
-from newburrow.convert.fields import typed
-from newburrow.convert.unify import proposals
 from newburrow.model import Author, Comment, Entry, Media, Term
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE

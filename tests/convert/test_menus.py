@@ -2,9 +2,10 @@
 
 import json
 
-from newburrow.convert import bodies, menus
-from newburrow.convert.embeds import Embeds
-from newburrow.formats.dialect import Embed
+from newburrow.convert.body.embeds import Embeds
+from newburrow.convert.plan import menus
+from newburrow.convert.step import bodies
+from newburrow.dialects.schema import Embed
 from newburrow.markup.html import Fragment
 from newburrow.model import Body, Entry, MenuItem
 from tests.convert.cases import HOST, MoveCase

@@ -6,12 +6,12 @@ from unittest import mock
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.convert.comments import _threaded
-from newburrow.convert.decisions import AuthorChoice, Choose, TermChoice
-from newburrow.convert.slugs import make
+from newburrow.convert.step.comments import _threaded
+from newburrow.decide.decisions import AuthorChoice, Choose, TermChoice
 from newburrow.hosts.profile import Slugs
+from newburrow.hosts.slugs import make
 from newburrow.model import Author, Comment, Entry, Media, Term, Where
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE
 
@@ -302,7 +302,7 @@ class Faults(MoveCase):
         def broken(*_words: object) -> None:
             raise ZeroDivisionError("oh")
 
-        steps = mock.patch("newburrow.convert.converting.STEPS", (("break it", broken),))
+        steps = mock.patch("newburrow.convert.entry_conversion.STEPS", (("break it", broken),))
         with steps, self.assertLogs("newburrow"):
             self.assertEqual(self.converted(post("1"), Comment(key="c", entry="1")), {})
         self.assertEqual(self.fate("1")[0], "failed")

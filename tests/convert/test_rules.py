@@ -1,7 +1,7 @@
 from datetime import UTC, date, datetime
 
-from newburrow.convert.conditions import Condition
-from newburrow.convert.decisions import Change, Choose, Rule
+from newburrow.decide.conditions import Condition
+from newburrow.decide.decisions import Change, Choose, Rule
 from newburrow.model import Author, Body, Comment, Entry, Record, Term
 from tests.convert.cases import MoveCase
 from tests.helpers import SITE, demo_export, rows

@@ -1,7 +1,7 @@
+from newburrow.core.problem import BurrowError
 from newburrow.dialects import loader
 from newburrow.intake.part import Head
 from newburrow.intake.prolog import Prolog
-from newburrow.problem import BurrowError
 from tests.helpers import FolderCase, item, rss
 
 RIGHT = 'name = "mine"\nformat = "rss"\n[namespaces]\no = "urn:o"\n'

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from newburrow import registry
+from newburrow.core import plugins
 from newburrow.formats.base import Job
 from newburrow.model import Author, Body, Bundle, Comment, Entry, Media, Site, Term
 
@@ -34,7 +34,7 @@ class Folder:
 
 def written(*bundles: Bundle, media: tuple[Media, ...] = (), namespace: str = "urn:x"):  # type: ignore[no-untyped-def]
     folder, problems = Folder(), []
-    writer = registry.get(registry.FORMATS, "atom").write(
+    writer = plugins.get(plugins.FORMATS, "atom").write(
         folder, Job(SITE, {"namespace": namespace}, "2024-03-02T09:00:00Z")
     )
     for bundle in bundles:

@@ -1,11 +1,11 @@
 import io
 import unittest
 
-from newburrow import registry, tomlfile
+from newburrow.core import plugins, tomlfile
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
-from newburrow.formats.dialect import Dialect
 from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
-from newburrow.newstore import fill
+from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 
 SPACES = ('xmlns="http://www.w3.org/2005/Atom" xmlns:thr="http://purl.org/syndication/thread/1.0" '
@@ -24,7 +24,7 @@ def entry(inside: str, key: str = "urn:1") -> str:
 def read(text: str, dialect: str = "") -> list[object]:
     shape = tomlfile.load('name = "d"\nformat = "atom"\n' + dialect, "d.toml", Dialect)
     return list(
-        registry.get(registry.FORMATS, "atom").read(
+        plugins.get(plugins.FORMATS, "atom").read(
             Input("feed.xml", io.BytesIO(text.encode()), shape)
         )
     )

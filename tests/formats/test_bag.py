@@ -3,11 +3,11 @@ import shutil
 
 import bagit
 
-from newburrow import reading
+from newburrow.core.problem import Problem
 from newburrow.formats.bag.writer import plain
+from newburrow.formats.exports import detection
 from newburrow.model import Body, Entry, Mention, Where
-from newburrow.newstore import fill
-from newburrow.problem import Problem
+from newburrow.store.new_store import fill
 from tests.helpers import FolderCase, demo_export
 
 TABLES = ("site", "author", "term", "media", "entry", "comment", "menuitem")
@@ -23,7 +23,7 @@ class Bags(FolderCase):
         """The records of a source by type, as a store holds them."""
         from newburrow.model import RECORD_TYPES
 
-        found = reading.records(reading.examine(self.folder / name))
+        found = detection.records(detection.examine(self.folder / name))
         with fill(
             self.folder / f"{name}.sqlite",
             [[one for one in found if not isinstance(one, Problem)]],

@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.formats.dates import parse_date, zone_named
+from newburrow.core.dates import parse_date, zone_named
 
 
 class Dates(unittest.TestCase):

@@ -3,7 +3,7 @@ import json
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow import reading
+from newburrow.formats.exports import detection
 from tests.helpers import SITE, FolderCase, rows
 
 FEED = {
@@ -98,4 +98,4 @@ class JsonFeeds(FolderCase):
             "any.json",
             json.dumps({"version": "https://jsonfeed.org/version/1", "items": [item]}),
         )
-        self.assertGreaterEqual(len(list(reading.records(reading.examine(path)))), 2)
+        self.assertGreaterEqual(len(list(detection.records(detection.examine(path)))), 2)

@@ -1,6 +1,6 @@
 import json
 
-from newburrow.formats.markdown.front import Broken, split
+from newburrow.formats.markdown.front_matter import Broken, split
 from tests.helpers import FolderCase, demo_export, rows
 
 YAML = """---

@@ -3,7 +3,7 @@ import json
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.formats.serialised import parts
+from newburrow.formats.serialised_list import parts
 from tests.helpers import SITE, FolderCase, zipped
 
 CSV_DIALECT = f"""

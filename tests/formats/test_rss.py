@@ -1,12 +1,12 @@
 import io
 import unittest
 
-from newburrow import registry, tomlfile
+from newburrow.core import plugins, tomlfile
+from newburrow.core.problem import BurrowError, Problem
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
-from newburrow.formats.dialect import Dialect
 from newburrow.formats.rss import RDF_ROOT
 from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
-from newburrow.problem import BurrowError, Problem
 from tests.helpers import SITE, item, rss
 
 NAMESPACE = "https://otherhost.example/ns"
@@ -64,7 +64,7 @@ hid = "private"
 def read(
     text: str, dialect: str = 'name = "plain"\nformat = "rss"', encoding: str = "utf-8"
 ) -> list[object]:
-    reader = registry.get(registry.FORMATS, "rss")
+    reader = plugins.get(plugins.FORMATS, "rss")
     source = Input(
         "export.xml",
         io.BytesIO(text.encode(encoding)),
@@ -184,7 +184,7 @@ class Elders(unittest.TestCase):
             tomlfile.load('name = "d"\nformat = "rss"', "d", Dialect),
             RDF_ROOT,
         )
-        found = list(registry.get(registry.FORMATS, "rss").read(source))
+        found = list(plugins.get(plugins.FORMATS, "rss").read(source))
         entry = of(Entry, found)[0]
         self.assertEqual(
             (entry.title, entry.permalink, entry.body.text, entry.guid),

@@ -9,7 +9,7 @@ from lxml import etree
 from newburrow.dialects import loader
 from newburrow.formats.base import Job
 from newburrow.formats.rss.writer import RssWriter
-from newburrow.markup.text import MARKUP as TEXT
+from newburrow.markup.plain_text import MARKUP as TEXT
 from newburrow.model import Author, Body, Bundle, Comment, Entry, Media, Site, Term
 from tests.helpers import SITE, FolderCase, demo_export
 

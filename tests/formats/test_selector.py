@@ -2,7 +2,7 @@ import unittest
 
 from lxml import etree
 
-from newburrow.formats.selector import Selector, Selectors, index
+from newburrow.dialects.selector import Selector, Selectors, index
 
 NAMES = {"rp": "urn:rp"}
 ITEM = etree.fromstring(

@@ -7,7 +7,7 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 from lxml import etree
 
-from newburrow.formats.xmlout import attribute, cdata, text
+from newburrow.formats.xml_output import attribute, cdata, text
 
 NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 pieces = st.sampled_from(

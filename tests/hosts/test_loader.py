@@ -1,5 +1,5 @@
+from newburrow.core.problem import BurrowError
 from newburrow.hosts import loader
-from newburrow.problem import BurrowError
 from tests.helpers import FolderCase
 
 RIGHT = 'name = "mine"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}"\n'

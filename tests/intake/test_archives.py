@@ -6,8 +6,8 @@ import tarfile
 import time
 import zipfile
 
+from newburrow.core.problem import BurrowError
 from newburrow.intake.opening import open_source
-from newburrow.problem import BurrowError
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 XML = rss(item("A", SITE + "a/", '<img src="/files/bud.png">')).encode()

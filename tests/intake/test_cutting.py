@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from newburrow.intake import cutting
+from newburrow.intake import xml_cut
 from tests.helpers import SITE, item, rss
 
 INNER = (
@@ -37,13 +37,13 @@ class Cutting(unittest.TestCase):
             f"<item><title>{n}</title>{''.join(one)}</item>\n" for n, one in enumerate(inner)
         )
         data = f"<?xml version='1.0'?><!-- <item> --><rss><channel><title>T</title>\n{items}</channel></rss>".encode()
-        cut = cutting.find(lambda: io.BytesIO(data), b"item", int(len(data) * where))
+        cut = xml_cut.find(lambda: io.BytesIO(data), b"item", int(len(data) * where))
         if cut is None:
             self.assertGreater(where, 0.5)
             return
         halves = [
             half(lambda: io.BytesIO(data), cut)
-            for half in (cutting.first_half, cutting.second_half)
+            for half in (xml_cut.first_half, xml_cut.second_half)
         ]
         first, second = (
             b"".join(iter(lambda stream=stream: stream.read(7), b"")) for stream in halves
@@ -57,4 +57,4 @@ class Cutting(unittest.TestCase):
             rss(item("T", SITE)).encode(), b"", b"<rss><channel>", rss(item("T", SITE), item("U", SITE)).encode("utf-16"),
             b"<rss><channel><a></b><item/><item/></channel></rss>",
         ):  # fmt: skip
-            self.assertIsNone(cutting.find(lambda data=data: io.BytesIO(data), b"item", 0))
+            self.assertIsNone(xml_cut.find(lambda data=data: io.BytesIO(data), b"item", 0))

@@ -3,10 +3,10 @@ import os
 import unittest
 import zipfile
 
+from newburrow.core.problem import BurrowError
 from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import open_source
 from newburrow.intake.prolog import read_prolog
-from newburrow.problem import BurrowError
 from tests.helpers import FolderCase, rss, zipped
 
 

@@ -2,7 +2,7 @@ import unittest
 
 from lxml import etree
 
-from newburrow.intake.xmlerrors import explained, not_well_formed
+from newburrow.intake.xml_errors import explained, not_well_formed
 
 
 class Explained(unittest.TestCase):

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, replace
-from newburrow.markup.text import MARKUP as TEXT
+from newburrow.markup.plain_text import MARKUP as TEXT
 
 PIECES = st.lists(
     st.sampled_from(["<p>", "</p>", "<b>", "</b>", "<div>", "</div>", "<table>", "<td>", "</table>", "<li>", "<ul>", "</ul>", "<br/>",

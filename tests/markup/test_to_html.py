@@ -3,7 +3,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow import registry
+from newburrow.core import plugins
 from newburrow.markup.html import Fragment
 
 CASES = {
@@ -40,15 +40,15 @@ class ToHtml(unittest.TestCase):
         for markup, cases in CASES.items():
             for text, html in cases:
                 self.assertEqual(
-                    registry.get(registry.MARKUPS, markup).to_html(text), html, (markup, text)
+                    plugins.get(plugins.MARKUPS, markup).to_html(text), html, (markup, text)
                 )
 
     @given(
-        st.sampled_from([name for name in registry.names(registry.MARKUPS) if name != "html"]),
+        st.sampled_from([name for name in plugins.names(plugins.MARKUPS) if name != "html"]),
         _SIGNS,
     )
     def test_no_letter_is_lost(self, markup: str, text: str) -> None:
-        html = registry.get(registry.MARKUPS, markup).to_html(text)
+        html = plugins.get(plugins.MARKUPS, markup).to_html(text)
         parsed = Fragment(html)
         if markup in ("creole", "text"):
             self.assertGreaterEqual(

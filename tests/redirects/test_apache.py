@@ -3,12 +3,12 @@
 import random
 from pathlib import Path
 
-from newburrow import address
+from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.apache import SERVER
-from newburrow.redirects.map import Map
-from newburrow.redirects.nginx import SERVER as NGINX
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.apache import SERVER
+from newburrow.redirects.servers.nginx import SERVER as NGINX
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Httpd, Nginx
 from tests.redirects.test_nginx import NASTY, target_of
@@ -77,9 +77,9 @@ class Written(FolderCase):
                 f'https://new.example/{number}?a=%{{HOST}}$1\\1{chance.choice(NASTY)}"x',
             )
             if "%2F" not in old and "%00" not in old and max(len(old), len(new)) < 3000:
-                rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
+                rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
         self.assertGreater(len(rows), 2000)
-        wanted = [(301, alike(address.safe(row.new))) for row in rows.values()]
+        wanted = [(301, alike(url.safe(row.new))) for row in rows.values()]
         found = self.both(list(rows.values()))
         self.setUp()
         out = self.folder / "redirects"

@@ -8,10 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from newburrow import address
-from newburrow.redirects import asjson, learning, pages, sitemap
-from newburrow.redirects.map import Map
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.core import url
+from newburrow.redirects import sitemap
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules import learning
+from newburrow.redirects.servers import json_file, pages
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.test_nginx import NASTY
 
@@ -57,12 +59,12 @@ class Forwarding(FolderCase):
             ["html", "head", "meta", "title", "link", "meta", "body", "p", "a"],
         )
         found = {
-            address.key(one)
+            url.key(one)
             for one in (root.find(".//a").get("href"), root.find(".//link").get("href"))
         }
-        self.assertEqual(found, {address.key(address.safe(new))})
+        self.assertEqual(found, {url.key(url.safe(new))})
         self.assertEqual(
-            root.findall(".//meta")[1].get("content"), f"0; url={address.safe(new)}"
+            root.findall(".//meta")[1].get("content"), f"0; url={url.safe(new)}"
         )
 
 
@@ -71,7 +73,7 @@ class AsJson(FolderCase):
         rows = [row(f"blog/p-{n}", f"https://new.example/p-{n}/") for n in range(9)] + [
             OldAddress(SITE + 'x"{}', "", GONE, 'why "')
         ]
-        files, _skipped = written(asjson.SERVER, *rows)
+        files, _skipped = written(json_file.SERVER, *rows)
         told = json.loads(files["redirects.json"])
         self.assertEqual([(one["from"], one["to"], one["status"], one["why"]) for one in told["addresses"]],
                          [(one.old, one.new, one.status, one.why) for one in rows])  # fmt: skip
@@ -83,7 +85,7 @@ class AsJson(FolderCase):
             path = learning.path_on("mistlebank.example", one.key)
             self.assertTrue(re.fullmatch(told["rules"][0]["path"], path))
         self.assertEqual(
-            json.loads(written(asjson.SERVER)[0]["redirects.json"])["addresses"], []
+            json.loads(written(json_file.SERVER)[0]["redirects.json"])["addresses"], []
         )
 
 
@@ -102,7 +104,7 @@ class Sitemap(FolderCase):
                 if name != "sitemap.xml" or parts == 1
                 for one in root.iter("{*}loc")
             ]
-            self.assertEqual(located, [address.safe(one) for one in new])
+            self.assertEqual(located, [url.safe(one) for one in new])
             self.assertEqual(len(files), 1 if parts == 1 else parts + 1)
             if parts > 1:
                 named = [one.text for one in roots["sitemap.xml"].iter("{*}loc")]

@@ -1,7 +1,7 @@
 """Old addresses known from elsewhere: read, answered, and named where nothing is known of them."""
 
-from newburrow.problem import BurrowError, Problem
-from newburrow.redirects import inventory
+from newburrow.core.problem import BurrowError, Problem
+from newburrow.redirects.known import files
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 LOG = (
@@ -29,11 +29,11 @@ Redirect 302 /temporary /2023/a/
 
 class Reading(FolderCase):
     def read(self, text: str) -> tuple[list[tuple[str, str, int]], list[str]]:
-        found = list(inventory.read(self.write("f", text)))
+        found = list(files.read(self.write("f", text)))
         known = [
             (one.address, one.target, one.visits)
             for one in found
-            if isinstance(one, inventory.Known)
+            if isinstance(one, files.Known)
         ]
         return known, [one.code for one in found if isinstance(one, Problem)]
 

@@ -5,10 +5,10 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from newburrow import address
-from newburrow.redirects import learning
-from newburrow.redirects.map import Map
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.core import url
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules import learning
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE
 
 WORDS = (
@@ -33,10 +33,10 @@ WORDS = (
 
 def told(redirects: Map, old: str) -> tuple[int, str]:
     """Status and new address that the exceptions, and after them the rules, give."""
-    exact = {address.key(row.old): row for row in redirects.exact()}
-    if row := exact.get(address.key(old)):
+    exact = {url.key(row.old): row for row in redirects.exact()}
+    if row := exact.get(url.key(old)):
         return row.status, row.new if row.status == REDIRECTED else ""
-    path = learning.path_on(redirects.site, address.key(old))
+    path = learning.path_on(redirects.site, url.key(old))
     answer = learning.first_answer(redirects.rules)(path) if path else ""
     return (REDIRECTED, answer) if answer else (UNCHANGED, "")
 
@@ -64,11 +64,11 @@ class Exactly(unittest.TestCase):
         for old, new in pairs:
             status = GONE if new == "-" else UNCHANGED if new == "=" else REDIRECTED
             target = "" if new == "-" else SITE + old if new == "=" else new_site + new
-            if address.key(target) == address.key(SITE + old):
+            if url.key(target) == url.key(SITE + old):
                 status, target = UNCHANGED, SITE + old
-            rows.setdefault(address.key(SITE + old), OldAddress(SITE + old, target, status, ""))
+            rows.setdefault(url.key(SITE + old), OldAddress(SITE + old, target, status, ""))
         # An address of the new site that is an old one too is that page.
-        pages = {address.key(row.new) for row in rows.values() if row.new}
+        pages = {url.key(row.new) for row in rows.values() if row.new}
         kept = [row for key, row in rows.items() if row.status == UNCHANGED or key not in pages]
         redirects = Map.learnt(lambda: iter(kept))
         for row in kept:

@@ -1,11 +1,11 @@
 import random
 from pathlib import Path
 
-from newburrow import address
+from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.map import Map
-from newburrow.redirects.nginx import SERVER
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.nginx import SERVER
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Nginx
 
@@ -15,9 +15,9 @@ NASTY = ['"', "'", "{", "}", ";", "$uri", "${host}", "\\", "\\n", "\n", "\r\n", 
 
 def target_of(url: str) -> str:
     """The request target of an address, as a browser sends it."""
-    parts = address.split(url)
+    parts = url.split(url)
     assert parts is not None
-    return address.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
+    return url.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
 
 
 class Written(FolderCase):
@@ -86,7 +86,7 @@ class Written(FolderCase):
                 f"{SITE}{number}/{path}",
                 f'https://new.example/{number}?a=$host{chance.choice(NASTY)}"x',
             )
-            rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
+            rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
         found = self.answers(list(rows.values()))
         for row, (status, location) in zip(rows.values(), found, strict=True):
             if "%00" in row.old:
@@ -96,7 +96,7 @@ class Written(FolderCase):
                 self.assertEqual(status, 200)
                 continue
             self.assertEqual(
-                (status, location), (301, address.safe(row.new).replace("$", "%24")), row.old
+                (status, location), (301, url.safe(row.new).replace("$", "%24")), row.old
             )
 
     def test_what_nginx_cannot_be_told_is_said(self) -> None:

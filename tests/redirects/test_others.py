@@ -2,13 +2,13 @@
 
 import random
 
-from newburrow import address
+from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.caddy import SERVER as CADDY
-from newburrow.redirects.haproxy import SERVER
-from newburrow.redirects.lighttpd import SERVER as LIGHTTPD
-from newburrow.redirects.map import Map
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.caddy import SERVER as CADDY
+from newburrow.redirects.servers.haproxy import SERVER
+from newburrow.redirects.servers.lighttpd import SERVER as LIGHTTPD
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Balancer, CaddyServer, LighttpdServer, Nginx
 from tests.redirects.test_nginx import NASTY, target_of
@@ -122,7 +122,7 @@ class ForHaproxy(FolderCase):
                 f"{SITE}{number}/{path}",
                 f'https://new.example/{number}?a=%[src]${{host}}{chance.choice(NASTY)}"x',
             )
-            rows.setdefault(address.key(old), OldAddress(old, new, REDIRECTED, ""))
+            rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
         found = self.answers(list(rows.values()))
         told = 0
         for row, answer in zip(rows.values(), found, strict=True):
@@ -130,7 +130,7 @@ class ForHaproxy(FolderCase):
                 told += 1
                 self.assertEqual(
                     answer[1].replace("%24", "$"),
-                    address.safe(row.new).replace("%24", "$"),
+                    url.safe(row.new).replace("%24", "$"),
                     row.old,
                 )
         self.assertEqual(told, len(rows) - self.written.skipped)

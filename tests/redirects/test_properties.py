@@ -9,15 +9,15 @@ from pathlib import Path
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
-from newburrow import address
-from newburrow.redirects.apache import SERVER as APACHE
-from newburrow.redirects.base import Server
-from newburrow.redirects.caddy import SERVER as CADDY
-from newburrow.redirects.haproxy import SERVER as HAPROXY
-from newburrow.redirects.lighttpd import SERVER as LIGHTTPD
-from newburrow.redirects.map import Map
-from newburrow.redirects.nginx import SERVER as NGINX
-from newburrow.rows import GONE, REDIRECTED, OldAddress
+from newburrow.core import url
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.apache import SERVER as APACHE
+from newburrow.redirects.servers.base import Server
+from newburrow.redirects.servers.caddy import SERVER as CADDY
+from newburrow.redirects.servers.haproxy import SERVER as HAPROXY
+from newburrow.redirects.servers.lighttpd import SERVER as LIGHTTPD
+from newburrow.redirects.servers.nginx import SERVER as NGINX
+from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.server import Balancer, CaddyServer, Httpd, LighttpdServer, Nginx
 from tests.redirects.test_nginx import target_of
@@ -72,7 +72,7 @@ class OfNginx(FolderCase):
         known = {
             key: row
             for row in move
-            if (key := address.key(row.old)) and (row.status == GONE or address.key(row.new))
+            if (key := url.key(row.old)) and (row.status == GONE or url.key(row.new))
         }
         rows = list(known.values())
         shutil.rmtree(self.folder)
@@ -80,7 +80,7 @@ class OfNginx(FolderCase):
         out.mkdir(parents=True)
         self.server.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
         asked = [
-            address.safe(target_of(one))
+            url.safe(target_of(one))
             for one in (*(row.old for row in rows), *(SITE + one for one in others))
         ]
         server = self.serving(out)
@@ -105,18 +105,18 @@ class OfNginx(FolderCase):
 
     def right(self, row: OldAddress, known: dict[str, OldAddress]) -> list[tuple[int, str]]:
         """The answer of the map, or none; and for what has a query that no server looks up, that of its path."""
-        target = address.safe(row.new).replace("%24", "$")
+        target = url.safe(row.new).replace("%24", "$")
         answers = [(200, ""), (400, ""), (404, ""), (row.status, target if row.new else "")]
-        path, mark, query = address.key(row.old).partition("?")
+        path, mark, query = url.key(row.old).partition("?")
         alone = (
             known.get(path) if mark and not re.fullmatch(r"\w+=\w+(&\w+=\w+)*", query) else None
         )
         if alone:
-            rest = address.split(row.old).query  # type: ignore[union-attr]
-            carried = address.safe(f"{alone.new}?{rest}").replace("%24", "$")
+            rest = url.split(row.old).query  # type: ignore[union-attr]
+            carried = url.safe(f"{alone.new}?{rest}").replace("%24", "$")
             answers += [
                 (alone.status, ""),
-                (alone.status, address.safe(alone.new)),
+                (alone.status, url.safe(alone.new)),
                 (alone.status, carried),
             ]
         return answers

@@ -13,9 +13,9 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from newburrow.redirects.map import Map
-from newburrow.redirects.snippet import SERVER
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.servers.snippet import SERVER
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.test_files import written
 from tests.redirects.test_nginx import NASTY

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from newburrow.model import Author, Body, Comment, Entry, Media, Relation, Term
-from newburrow.scope import bare, scope_of, scoped
-from newburrow.store import Store
-from newburrow.uniting.sameness import likeness, same_author, same_text, visible
-from newburrow.uniting.union import united
+from newburrow.model.keys import bare, scope_of, scoped
+from newburrow.store.content_store import Store
+from newburrow.store.merge.likeness import likeness, same_author, same_text, visible
+from newburrow.store.merge.merged_record import united
 from tests.helpers import SITE, FolderCase, item, rows, rss, zipped
 
 MAY = datetime(2023, 5, 6, 8, tzinfo=UTC)

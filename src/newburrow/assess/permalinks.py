@@ -4,27 +4,27 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from newburrow import address
+from newburrow.core import url, url_pattern
 from newburrow.model import Entry
-from newburrow.scope import bare
+from newburrow.model.keys import bare
 
 
 def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
     """Whether a pattern gives an entry's permalink; for a known one, this is told faster than which it is."""
-    values = {"slug": entry.slug or address.last_name(entry.permalink), "id": bare(entry.key)}
+    values = {"slug": entry.slug or url.last_name(entry.permalink), "id": bare(entry.key)}
     if local:
         values |= {
             "year": f"{local.year:04}",
             "month": f"{local.month:02}",
             "day": f"{local.day:02}",
         }
-    if not all(values.get(name) for name in address.variables(pattern)):
+    if not all(values.get(name) for name in url_pattern.variables(pattern)):
         return False
-    path = address.expand(pattern, values)
+    path = url_pattern.expand(pattern, values)
     before = len(entry.permalink) - len(path)
     return (
         entry.permalink.endswith(path)
-        and address.site_of(entry.permalink) == entry.permalink[:before]
+        and url.site_of(entry.permalink) == entry.permalink[:before]
     )
 
 
@@ -35,12 +35,12 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
     these stands as it is. Empty where the entry has no permalink.
     """
     if entry.permalink:
-        parts = address.split(entry.permalink)
+        parts = url.split(entry.permalink)
     else:
         parts = None
     if parts is None:
         return ""
-    slug = entry.slug or address.last_name(entry.permalink)
+    slug = entry.slug or url.last_name(entry.permalink)
     values = {"slug": slug, "id": bare(entry.key)}
     if local:
         values |= {
@@ -80,4 +80,4 @@ def _same(segment: str, value: str) -> bool:
     if segment == value:
         return True
     spelled = "%" in segment or not segment.isascii()
-    return spelled and address.path_key(f"/{segment}") == address.path_key(f"/{value}")
+    return spelled and url.path_key(f"/{segment}") == url.path_key(f"/{value}")

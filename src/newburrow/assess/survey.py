@@ -6,20 +6,20 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import quote
 
-from newburrow import address
-from newburrow.assess.entries import look, title_of
-from newburrow.assess.facts import Notes, PermalinkFacts, SourceFacts, Survey, TermFacts
-from newburrow.assess.likeness import alike
-from newburrow.assess.linked import Linked
-from newburrow.assess.scan import LINKS
-from newburrow.convert.archives import OldArchives, pairs
-from newburrow.convert.links import Leads, LinkMap
-from newburrow.formats.dialect import Dialect
+from newburrow.assess.archives import OldArchives, pairs
+from newburrow.assess.body_scan import LINKS
+from newburrow.assess.entry_survey import look, title_of
+from newburrow.assess.link_map import Leads, LinkMap
+from newburrow.assess.survey_facts import Notes, PermalinkFacts, SourceFacts, Survey, TermFacts
+from newburrow.assess.term_likeness import alike
+from newburrow.core import url
+from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
-from newburrow.journal import OBJECT_ORDER
 from newburrow.model import Author, Entry, Media, Site, Term
-from newburrow.scope import site_of
-from newburrow.store import Store
+from newburrow.model.keys import site_of
+from newburrow.store.content_store import Store
+from newburrow.store.journal.tables import OBJECT_ORDER
+from newburrow.store.link_index import Linked
 
 GUESSED = 300  # bodies looked at for signs of another markup
 LARGEST = 5  # entries named as the largest
@@ -111,7 +111,7 @@ class _Surveyor:
             ("bytes", "in the export", "missing", "elsewhere", "the same bytes", "never shown"),
             0,
         )
-        hosts_of_site = {address.site_key(site.address) for site in self.sites}
+        hosts_of_site = {url.site_key(site.address) for site in self.sites}
         for media in self.store.all(Media):
             if media.path:
                 found["bytes"] += media.size
@@ -120,7 +120,7 @@ class _Surveyor:
             self.linked.know(media.address, *media.addresses)
             if media.path:
                 found["in the export"] += 1
-            elif address.site_key(media.address) not in ("", *hosts_of_site):
+            elif url.site_key(media.address) not in ("", *hosts_of_site):
                 found["elsewhere"] += 1
             else:
                 found["missing"] += 1
@@ -131,18 +131,16 @@ class _Surveyor:
             if media.path and not media.address:
                 site, path = site_of(media.path, self.sites)
                 self.linked.lay_beside(
-                    address.full_path(address.resolve(site, quote(path))), media.path
+                    url.full_path(url.resolve(site, quote(path))), media.path
                 )
         return found
 
     def _addresses(self) -> None:
         """Learn every address besides those of entries and files that the export answers for."""
         for site in self.sites:
-            self.linked.know(address.resolve(site.address, "/"))
+            self.linked.know(url.resolve(site.address, "/"))
         for site, dialect in pairs(self.sites, self.dialects):
-            self.linked.know(
-                *(address.resolve(site.address, feed) for feed in dialect.site.feeds)
-            )
+            self.linked.know(*(url.resolve(site.address, feed) for feed in dialect.site.feeds))
         archives = OldArchives(self.store, self.dialects)
         for author in self.store.all(Author):
             self.linked.know(*archives.of_author(author))
@@ -184,7 +182,7 @@ class _Surveyor:
             self.notes.note(problem.code, problem.message.removesuffix(".") + where)
         for name, _found, example in self.store.extras():
             self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
-        for double in self.store.twice():
+        for double in self.store.doubles():
             record = double.record
             title = getattr(record, "title", "") or getattr(record, "name", "") or record.key
             what = f"{double.kind} “{title}” ({record.source})"

@@ -8,8 +8,8 @@ from pathlib import Path
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
 from newburrow.cli.summary import follow_ups
-from newburrow.demo.run import demo
-from newburrow.moving import Outcome
+from newburrow.commands.demo import demo
+from newburrow.commands.move import Outcome
 
 EXAMPLE = "newburrow demo --out demo-move"
 

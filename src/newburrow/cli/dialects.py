@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from newburrow.assess.dialect_draft.drafting import draft_dialect
 from newburrow.cli import listing
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.describing import draft_dialect
 from newburrow.dialects import loader
 
 EXAMPLE = "newburrow dialects reedpost > my-dialect.toml\n  newburrow dialects --draft-from export.zip > mine.toml"

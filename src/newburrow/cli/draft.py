@@ -8,9 +8,9 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
-from newburrow.drafting import Plan, draft
-from newburrow.folder import ENTRIES
-from newburrow.problem import stop
+from newburrow.core.problem import stop
+from newburrow.decide.draft import Plan, draft
+from newburrow.decide.move_folder import ENTRIES
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.keeping import keep
+from newburrow.commands.keep import keep
 
 EXAMPLE = "newburrow keep export.zip --out kept"
 

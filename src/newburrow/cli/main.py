@@ -96,7 +96,7 @@ def _command(words: list[str]) -> str:
 
 
 def _unknown(word: str) -> int:
-    from newburrow.problem import suggest
+    from newburrow.core.problem import suggest
 
     print(
         f"newburrow: there is no command {word!r}. {suggest(word, COMMANDS, 'The commands are')}\n"
@@ -109,7 +109,7 @@ def _unknown(word: str) -> int:
 def _run(module: object, name: str, words: list[str]) -> int:
     from newburrow.cli.parsing import Parser, add_common
     from newburrow.cli.screen import Screen
-    from newburrow.problem import BurrowError
+    from newburrow.core.problem import BurrowError
 
     parser = Parser(name, module.__doc__ or "", module.EXAMPLE)  # type: ignore[attr-defined]
     module.configure(parser)  # type: ignore[attr-defined]

@@ -12,8 +12,8 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.intake.mending.repair import Repair
-from newburrow.repairing import mend_path
+from newburrow.commands.mend import mend_path
+from newburrow.intake.repair.record import Repair
 
 EXAMPLE = "newburrow mend export.xml -o mended.xml"
 

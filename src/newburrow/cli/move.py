@@ -12,10 +12,10 @@ from pathlib import Path
 from newburrow.cli import summary
 from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
-from newburrow.drafting import Plan
-from newburrow.folder import MOVE, MoveFolder
-from newburrow.moving import Outcome, move_folder, move_paths, rehearse_paths
-from newburrow.problem import stop
+from newburrow.commands.move import Outcome, move_folder, move_paths, rehearse_paths
+from newburrow.core.problem import stop
+from newburrow.decide.draft import Plan
+from newburrow.decide.move_folder import MOVE, MoveFolder
 
 EXAMPLE = "newburrow move my-move\n  newburrow move export.zip --to lanternlog --out my-move"
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
-from newburrow.problem import nearest
+from newburrow.core.problem import nearest
 
 USAGE = 2  # exit status: wrong usage or unreadable input
 

@@ -8,13 +8,14 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow import redirecting, registry
-from newburrow.advising import advise
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
-from newburrow.folder import MoveFolder
-from newburrow.following import Sites
-from newburrow.rows import REDIRECTED
+from newburrow.commands import redirects
+from newburrow.commands.advise import advise
+from newburrow.core import plugins
+from newburrow.decide.move_folder import MoveFolder
+from newburrow.redirects.server_check import Sites
+from newburrow.store.journal.rows import REDIRECTED
 
 EXAMPLE = (
     "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"
@@ -26,7 +27,7 @@ _SHOWN = 20  # failures shown; more are counted
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow redirects`."""
     parser.add_argument("folder", type=Path, metavar="FOLDER", help="a move folder")
-    servers = ", ".join(registry.names(registry.SERVERS))
+    servers = ", ".join(plugins.names(plugins.SERVERS))
     parser.add_argument(
         "--for",
         default="",
@@ -59,10 +60,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if options.follow:
         return _follow(folder, Sites(options.follow, options.new_at), screen)
     if options.server:
-        told = redirecting.write(folder, options.server)
+        told = redirects.write(folder, options.server)
     else:
         told = ""
-    _tell(redirecting.summary(folder), screen)
+    _tell(redirects.summary(folder), screen)
     if told:
         screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
         screen.line(told)
@@ -113,7 +114,7 @@ def _advise(folder: MoveFolder, screen: Screen) -> int:
     return 0
 
 
-def _tell(found: redirecting.Summary, screen: Screen) -> None:
+def _tell(found: redirects.Summary, screen: Screen) -> None:
     counts = found.counts
     screen.line(
         f"{counts['unchanged']:,} old addresses stay as they are, {counts['redirected']:,} are redirected, "
@@ -157,7 +158,7 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:
     shown = table("old address", "wanted", "found")
     failed = 0
     with screen.progress() as listener:
-        for one in redirecting.follow(folder, sites, listener):
+        for one in redirects.follow(folder, sites, listener):
             failed += 1
             if failed <= _SHOWN:
                 shown.add_row(cell(one.old), cell(one.wanted), cell(one.found))

@@ -8,9 +8,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Literal
 
-from newburrow.asking import Question
-from newburrow.events import Event, Listener, nobody
-from newburrow.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, stop
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.decide.questions import Question
 
 if TYPE_CHECKING:
     from rich.console import Console

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.finding import Found, find
+from newburrow.commands.show import Found, find
 from newburrow.model import Comment, Record
 
 EXAMPLE = "newburrow show export.zip open-day"

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from newburrow.assess.accounting import Account
 from newburrow.cli.screen import Screen, cell, table
-from newburrow.moving import Outcome
+from newburrow.commands.move import Outcome
+from newburrow.report.accounting import Account
 
 _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.assess.facts import Survey, TermFacts
+from newburrow.assess.survey_facts import Survey, TermFacts
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
-from newburrow.surveying import survey_paths
+from newburrow.commands.survey import survey_paths
 
 _SHOWN = 10  # permalink patterns
 

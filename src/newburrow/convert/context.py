@@ -9,24 +9,24 @@ from functools import cached_property
 
 from msgspec.structs import replace
 
-from newburrow import registry
-from newburrow.convert.archives import NewArchives, OldArchives
-from newburrow.convert.conditions import Test, compiled
-from newburrow.convert.decisions import AuthorChoice, Decisions, TermChoice
-from newburrow.convert.edits import Edits
-from newburrow.convert.embeds import Embeds
-from newburrow.convert.links import LinkMap
-from newburrow.convert.lists import Day, day_of
-from newburrow.convert.macros import signs
-from newburrow.convert.rules import Rules
-from newburrow.formats.dates import zone_named
-from newburrow.formats.dialect import Dialect, Macro
+from newburrow.assess.archives import NewArchives, OldArchives
+from newburrow.assess.link_map import LinkMap
+from newburrow.assess.old_lists import Day, day_of
+from newburrow.convert.body.embeds import Embeds
+from newburrow.core import plugins
+from newburrow.core.dates import zone_named
+from newburrow.decide.conditions import Test, compiled
+from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.decide.entry_edits import Edits
+from newburrow.decide.rules import Rules
+from newburrow.dialects.macros import signs
+from newburrow.dialects.schema import Dialect, Macro
 from newburrow.hosts.profile import Profile
-from newburrow.journal import Journal
 from newburrow.markup.base import Written
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
-from newburrow.scope import bare
-from newburrow.store import Store
+from newburrow.model.keys import bare
+from newburrow.store.content_store import Store
+from newburrow.store.journal.tables import Journal
 
 
 @dataclass
@@ -129,14 +129,14 @@ class Context:
     @cached_property
     def markup(self) -> Written:
         """What bodies are written in on the new host."""
-        written: Written = registry.get(registry.MARKUPS, self.host.markup.name)
+        written: Written = plugins.get(plugins.MARKUPS, self.host.markup.name)
         return written
 
     @cached_property
     def markup_of_comments(self) -> Written:
         """What comments are written in on the new host."""
-        written: Written = registry.get(
-            registry.MARKUPS, self.host.comments.markup or self.host.markup.name
+        written: Written = plugins.get(
+            plugins.MARKUPS, self.host.comments.markup or self.host.markup.name
         )
         return written
 

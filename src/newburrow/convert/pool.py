@@ -13,11 +13,11 @@ from typing import Any, TypeVar
 import msgspec
 
 from newburrow.convert.context import Context
-from newburrow.convert.noting import NotingJournal
+from newburrow.core.problem import stop
+from newburrow.core.workers import workers
 from newburrow.model import Entry
-from newburrow.problem import stop
-from newburrow.processes import workers
-from newburrow.store import Store
+from newburrow.store.content_store import Store
+from newburrow.store.journal.notes import NotingJournal
 
 SHARED = 2000  # entries; fewer are not worth the start of other processes
 _PIECE = 100  # entries handed to a process at a time

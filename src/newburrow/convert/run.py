@@ -6,29 +6,28 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from newburrow.convert import (
+from newburrow.convert import pool
+from newburrow.convert.context import Context
+from newburrow.convert.entry_conversion import Converted, convert
+from newburrow.convert.plan import (
     authors,
-    comments,
-    dates,
+    entries,
     ids,
     limits,
     media,
-    oldaddresses,
-    places,
-    pool,
-    settings,
-    termpages,
+    old_addresses,
+    site_settings,
+    term_pages,
     terms,
 )
-from newburrow.convert.context import Context
-from newburrow.convert.converting import Converted, convert
-from newburrow.convert.noting import Notes
-from newburrow.events import Event, Listener
+from newburrow.convert.step import comments, dates
+from newburrow.core.dates import utc
+from newburrow.core.problem import Problem, Severity
+from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
-from newburrow.formats.dates import utc
 from newburrow.model import Entry, Media, Site
-from newburrow.problem import Problem, Severity
-from newburrow.rows import Fate, Settled
+from newburrow.store.journal.notes import Notes
+from newburrow.store.journal.rows import Fate, Settled
 
 
 def plan(context: Context, listener: Listener, processes: int = 1) -> str:
@@ -39,13 +38,13 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> str:
     """
     _twice(context)
     ids.plan(context)
-    planned = places.plan(context, listener, processes)
+    planned = entries.plan(context, listener, processes)
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
     context.terms |= terms.made_by_rules(context)
     media.plan(context)
     limits.plan(context)
-    oldaddresses.plan(context, planned.lists)
+    old_addresses.plan(context, planned.lists)
     return utc(dates.moved(planned.newest, context))
 
 
@@ -68,7 +67,7 @@ def write(
             noted = Notes()
             listener(Event("Converting", done, total))
     context.journal.answer_found()
-    for bundle, problems in termpages.bundles(context):
+    for bundle, problems in term_pages.bundles(context):
         context.journal.follow_up(*problems, *writer.entry(ids.step(bundle, context)[0]))
     for comment in context.store.orphans():
         on_file = context.store.get(Media, comment.entry) is not None
@@ -90,7 +89,7 @@ def write(
             context.new.address,
         )
         context.journal.settle(moved)
-    settings.say(context)
+    site_settings.say(context)
 
 
 def _hand_over(one: Converted, context: Context, writer: Writer) -> Notes:
@@ -160,7 +159,7 @@ def _files(
 
 def _twice(context: Context) -> None:
     """What is one with another record is merged into that."""
-    for double in context.store.twice():
+    for double in context.store.doubles():
         record, kind = double.record, double.kind
         first = context.store.get(type(record), record.key)
         if first:

@@ -6,18 +6,18 @@ import re
 from collections.abc import Iterator
 from pathlib import Path
 
-from newburrow import registry, tomlfile
-from newburrow.dialects.recordcheck import WITH_RECORDS, Mistake, record_mistakes
-from newburrow.formats.dates import EPOCHS
-from newburrow.formats.dialect import Dialect, Recognise, Starter
+from newburrow.core import plugins, tomlfile
+from newburrow.core.dates import EPOCHS
+from newburrow.core.problem import stop, suggest
+from newburrow.core.shipped_files import Shelf
+from newburrow.core.template import compiled
+from newburrow.core.url_pattern import unknown_variables
+from newburrow.dialects.record_mistakes import WITH_RECORDS, Mistake, record_mistakes
+from newburrow.dialects.schema import Dialect, Recognise, Starter
+from newburrow.dialects.selector import Selector
 from newburrow.formats.records.mapping import fits
-from newburrow.formats.selector import Selector
-from newburrow.formats.template import compiled
 from newburrow.intake.part import Head
 from newburrow.model import Where
-from newburrow.patterns import unknown_variables
-from newburrow.problem import stop, suggest
-from newburrow.shelf import Shelf
 
 SHELF = Shelf(Path(__file__).parent, "dialect")
 VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabulary")
@@ -39,7 +39,7 @@ def _check(dialect: Dialect, text: str, file: str) -> None:
 
 
 def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
-    formats = registry.names(registry.FORMATS)
+    formats = plugins.names(plugins.FORMATS)
     if dialect.format not in formats:
         message = f"There is no format named {dialect.format!r}."
         yield ["format"], message, suggest(dialect.format, formats, "The formats are")
@@ -100,7 +100,7 @@ def _wrong_macros(dialect: Dialect) -> Iterator[Mistake]:
 
 
 def _unknown_markups(dialect: Dialect) -> Iterator[Mistake]:
-    markups = registry.names(registry.MARKUPS)
+    markups = plugins.names(plugins.MARKUPS)
     for table in ("entry", "comment"):
         markup = getattr(getattr(dialect, table), "markup", "html")
         if markup not in markups:

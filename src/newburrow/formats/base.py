@@ -12,10 +12,10 @@ from typing import Any, BinaryIO, Protocol
 
 from msgspec import Struct
 
-from newburrow.formats.dialect import Dialect
+from newburrow.core.problem import Problem
+from newburrow.dialects.schema import Dialect
 from newburrow.intake.part import Head
 from newburrow.model import Bundle, Item, Media, MenuItem, Site
-from newburrow.problem import Problem
 
 
 class Input(Struct, frozen=True):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from newburrow import tomlfile
-from newburrow.formats.template import compiled
-from newburrow.hosts.mistakes import mistakes
+from newburrow.core import tomlfile
+from newburrow.core.problem import stop, suggest
+from newburrow.core.shipped_files import Shelf
+from newburrow.core.template import compiled
 from newburrow.hosts.profile import Profile
+from newburrow.hosts.profile_mistakes import mistakes
 from newburrow.model import Where
-from newburrow.problem import stop, suggest
-from newburrow.shelf import Shelf
 
 SHELF = Shelf(Path(__file__).parent, "host")
 _TEMPLATE = ".json.j2"

@@ -15,9 +15,9 @@ import zlib
 from collections.abc import Iterator
 from typing import BinaryIO, cast
 
+from newburrow.core.problem import BurrowError, stop
 from newburrow.intake.part import Part
 from newburrow.model import Where
-from newburrow.problem import BurrowError, stop
 
 MOST_FILES = 300_000  # in one zip; its list alone takes half a gigabyte of memory beyond that
 _BOMB_SIZE = 64 * 1024 * 1024

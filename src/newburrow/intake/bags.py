@@ -8,9 +8,9 @@ from urllib.parse import unquote
 
 from msgspec.structs import replace
 
+from newburrow.core.problem import BurrowError, stop
 from newburrow.intake.part import Part
 from newburrow.model import Where
-from newburrow.problem import BurrowError, stop
 
 _ALGORITHMS = (
     "sha512",

@@ -13,10 +13,10 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
+from newburrow.core.problem import nearest, stop
 from newburrow.intake import archives
 from newburrow.intake.part import Part, reason
 from newburrow.model import Where
-from newburrow.problem import nearest, stop
 
 
 class Source(Struct, frozen=True):

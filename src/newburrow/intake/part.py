@@ -11,9 +11,9 @@ from typing import BinaryIO, cast
 
 from msgspec import Struct
 
+from newburrow.core.problem import stop
 from newburrow.intake.prolog import Prolog, read_prolog
 from newburrow.model import Where
-from newburrow.problem import stop
 
 HEAD = 4096  # bytes read to recognise a part
 _UNREADABLE = (

@@ -11,8 +11,8 @@ from xml.parsers import expat
 
 from msgspec import Struct
 
+from newburrow.core.problem import BurrowError, stop
 from newburrow.model import Where
-from newburrow.problem import BurrowError, stop
 
 _CHUNK = 16 * 1024
 _MOST = 1024 * 1024  # a prolog longer than this is none

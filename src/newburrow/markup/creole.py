@@ -6,8 +6,8 @@ import html
 import re
 from collections.abc import Iterator
 
+from newburrow.markup.creole_writer import ELEMENTS, to_creole
 from newburrow.markup.html import TooDeep
-from newburrow.markup.tocreole import ELEMENTS, to_creole
 
 _MOST_BRACES = 5000
 _RULE = re.compile(r"\s*-{4,}\s*")

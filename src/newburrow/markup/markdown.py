@@ -7,7 +7,7 @@ from functools import cache
 from typing import TYPE_CHECKING
 
 from newburrow.markup.html import TooDeep
-from newburrow.markup.tomarkdown import to_markdown
+from newburrow.markup.markdown_writer import to_markdown
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from newburrow.rows import OldAddress
+from newburrow.store.journal.rows import OldAddress
 
 Answers = Callable[
     [], Iterable[OldAddress]

@@ -9,9 +9,9 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 
-from newburrow import address
+from newburrow.core import url
 from newburrow.redirects.answers import Answers
-from newburrow.rows import OldAddress
+from newburrow.store.journal.rows import OldAddress
 
 _Pair = tuple[str, str]  # name and value of a parameter
 
@@ -71,7 +71,7 @@ def has_several(key: str) -> bool:
 
 def _taken_apart(key: str) -> tuple[str, list[_Pair]]:
     path, _mark, query = key.partition("?")
-    return path, address.query_pairs(query)
+    return path, url.query_pairs(query)
 
 
 def _parts(answers: Answers) -> Iterator[tuple[str, str, str, str]]:

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterable
 from itertools import islice
 from typing import BinaryIO
 
-from newburrow import address
-from newburrow.formats.xmlout import text
+from newburrow.core import url
+from newburrow.formats.xml_output import text
 
 MOST = 50_000  # addresses in one file
 _SPACE = "http://www.sitemaps.org/schemas/sitemap/0.9"
@@ -30,9 +30,9 @@ def write(
         _part(open_file(f"sitemap-{number}.xml"), part)
         part, following = following, list(islice(waiting, most))
     with open_file("sitemap.xml") as stream:
-        parts = (address.resolve(site, f"/sitemap-{n}.xml") for n in range(1, number + 1))
+        parts = (url.resolve(site, f"/sitemap-{n}.xml") for n in range(1, number + 1))
         inner = "".join(
-            f"<sitemap><loc>{text(address.safe(one))}</loc></sitemap>\n" for one in parts
+            f"<sitemap><loc>{text(url.safe(one))}</loc></sitemap>\n" for one in parts
         )
         stream.write(
             f'{_HEAD}<sitemapindex xmlns="{_SPACE}">\n{inner}</sitemapindex>\n'.encode()
@@ -43,5 +43,5 @@ def _part(stream: BinaryIO, pages: Iterable[str]) -> None:
     with stream:
         stream.write(f'{_HEAD}<urlset xmlns="{_SPACE}">\n'.encode())
         for page in pages:
-            stream.write(f"<url><loc>{text(address.safe(page))}</loc></url>\n".encode())
+            stream.write(f"<url><loc>{text(url.safe(page))}</loc></url>\n".encode())
         stream.write(b"</urlset>\n")

@@ -9,10 +9,10 @@ from contextlib import closing
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow import address, csvfile
+from newburrow.core import csvfile, url
+from newburrow.core.problem import stop
 from newburrow.model import Where
-from newburrow.problem import stop
-from newburrow.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 HEADER = ("old", "new", "status", "why")
 _STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE}
@@ -36,7 +36,7 @@ def check(path: Path) -> None:
     with closing(sqlite3.connect("")) as db:
         db.execute("CREATE TABLE seen (key TEXT PRIMARY KEY, line INTEGER) WITHOUT ROWID")
         for line, row in _numbered(path):
-            key = address.key(row.old)
+            key = url.key(row.old)
             if not db.execute("INSERT OR IGNORE INTO seen VALUES (?, ?)", (key, line)).rowcount:
                 first = db.execute("SELECT line FROM seen WHERE key = ?", (key,)).fetchone()[0]
                 raise stop(
@@ -70,10 +70,10 @@ def _checked(row: list[str], where: Where) -> OldAddress:
             "Correct the row.",
             where,
         )
-    if not address.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not address.key(row[1])):
+    if not url.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not url.key(row[1])):
         raise stop(
             "wrong-row",
-            f"{row[0] if not address.key(row[0]) else row[1]!r} is no web address.",
+            f"{row[0] if not url.key(row[0]) else row[1]!r} is no web address.",
             "Correct the row.",
             where,
         )

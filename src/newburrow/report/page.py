@@ -8,9 +8,9 @@ from typing import BinaryIO
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from newburrow.assess.accounting import Account
 from newburrow.convert.context import Context
 from newburrow.model import Term
+from newburrow.report.accounting import Account
 
 MOST = (
     3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all

@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
 
-from newburrow.intake.mending.markup import Scanner
-from newburrow.intake.mending.mend import is_well_formed, mend
-from newburrow.intake.mending.repair import Repair
 from newburrow.intake.part import Part
+from newburrow.intake.repair.record import Repair
+from newburrow.intake.repair.xml_repair import is_well_formed, mend
+from newburrow.intake.repair.xml_scanner import Scanner
 from tests.helpers import SITE, FolderCase, demo_export, item, newburrow, rss, zipped
 from tests.test_fuzz import broken
 

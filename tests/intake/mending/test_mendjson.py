@@ -6,10 +6,10 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.intake.mending.jsontext import JsonScanner
-from newburrow.intake.mending.mendjson import mend_json
-from newburrow.intake.mending.repair import Repair
 from newburrow.intake.part import Part
+from newburrow.intake.repair.json_repair import mend_json
+from newburrow.intake.repair.json_scanner import JsonScanner
+from newburrow.intake.repair.record import Repair
 from tests.helpers import FolderCase
 from tests.test_fuzz import broken
 

@@ -7,14 +7,14 @@ from typing import Any
 
 import msgspec
 
+from newburrow.core.problem import Problem
 from newburrow.formats.atom.reader import SPEECH, AtomEntry
 from newburrow.formats.atom.writer import AtomOptions, Feed
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
-from newburrow.formats.feed.maps import ATOM
+from newburrow.formats.feed.feed_map import ATOM
 from newburrow.intake.part import Head
 from newburrow.model import Item
-from newburrow.problem import Problem
 
 
 class Atom(Format):

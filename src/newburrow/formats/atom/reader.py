@@ -10,13 +10,13 @@ from collections.abc import Iterator
 from lxml import etree
 from msgspec.structs import replace
 
-from newburrow import address
-from newburrow.formats.feed import attached
+from newburrow.core import url
+from newburrow.core.problem import Problem
+from newburrow.dialects.selector import text_of
+from newburrow.formats.feed import enclosures
+from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, Speech
 from newburrow.formats.feed.item import FeedItem
-from newburrow.formats.feed.maps import ATOM, REPLY, TOTAL, Speech
-from newburrow.formats.selector import text_of
 from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Item, Media
-from newburrow.problem import Problem
 
 CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
 
@@ -35,7 +35,9 @@ _READ = (
 SPEECH = Speech(
     holder=ATOM + "feed",
     item=ATOM + "entry",
-    known=frozenset((*(ATOM + name for name in _READ), REPLY, TOTAL, CONTROL, *attached.TAGS)),
+    known=frozenset(
+        (*(ATOM + name for name in _READ), REPLY, TOTAL, CONTROL, *enclosures.TAGS)
+    ),
     site={
         "title": ("a:title",),
         "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
@@ -121,7 +123,7 @@ class AtomEntry(FeedItem):
         if body.markup == "html":
             body = Body(body.text, self.markup())
         if base := contents[0].base or self.element.base:
-            body = replace(body, base=address.resolve(self.base, base))
+            body = replace(body, base=url.resolve(self.base, base))
         return body, html.escape(
             summary.text, quote=False
         ) if summary.markup == "text" else summary.text
@@ -190,7 +192,7 @@ class AtomEntry(FeedItem):
         else:
             source = ""
         summary = self.children.get(ATOM + "summary")
-        own = self.permalink or address.resolve(self.base, source)
+        own = self.permalink or url.resolve(self.base, source)
         return replace(
             media,
             path=media.path or (source if "://" not in source else ""),

@@ -16,12 +16,12 @@ from urllib.parse import quote
 import msgspec
 from msgspec import Struct
 
-from newburrow import address
+from newburrow.core import url
+from newburrow.core.problem import Problem, Severity
 from newburrow.formats.base import Job, Output
-from newburrow.formats.parts import Parts
-from newburrow.formats.xmlout import attribute, text
+from newburrow.formats.output_parts import Parts
+from newburrow.formats.xml_output import attribute, text
 from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
-from newburrow.problem import Problem, Severity
 
 ATOM = "http://www.w3.org/2005/Atom"
 THREAD = "http://purl.org/syndication/thread/1.0"
@@ -48,8 +48,8 @@ def entry_id(entry: Entry, site: Site) -> str:
     """The lasting identifier of an entry: the old host's, which a move must not change (RFC 4287 4.2.6)."""
     for known in (entry.guid, entry.permalink):
         if known and _IRI.fullmatch(known):
-            return address.as_iri(known)
-    return address.as_iri(f"{site.address}#entry-{quote(entry.key)}")
+            return url.as_iri(known)
+    return url.as_iri(f"{site.address}#entry-{quote(entry.key)}")
 
 
 def _quoted(key: str) -> str:
@@ -86,7 +86,7 @@ class Feed:
             language = ""
         head = (
             f'<?xml version="1.0" encoding="UTF-8"?>\n<feed xmlns="{ATOM}"{spaces}{language}>\n'
-            f"<id>{text(address.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n"
+            f"<id>{text(url.as_iri(site.address))}</id>\n<title>{text(site.title)}</title>\n"
         )
         if site.description:
             head += f"<subtitle>{text(site.description)}</subtitle>\n"
@@ -196,7 +196,7 @@ class Feed:
     def media(self, media: Media) -> Iterable[Problem]:
         """A media link entry: `content` points to the file, the summary is the caption."""
         self._put(
-            f"<entry>\n<id>{text(address.as_iri(media.address))}</id>\n<title>{text(media.title)}</title>\n"
+            f"<entry>\n<id>{text(url.as_iri(media.address))}</id>\n<title>{text(media.title)}</title>\n"
             f"<updated>{self.updated}</updated>\n"
         )
         self._person(self.site.title or "unknown", "", "")
@@ -251,7 +251,7 @@ class Feed:
         else:
             mail = ""
         if uri:
-            page = f"<uri>{text(address.as_iri(uri))}</uri>"
+            page = f"<uri>{text(url.as_iri(uri))}</uri>"
         else:
             page = ""
         self._put(f"<author><name>{text(name)}</name>{page}{mail}</author>\n")

@@ -11,13 +11,14 @@ from typing import Any
 
 import msgspec
 
+from newburrow.core.problem import Problem, stop, suggest
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.bag.writer import FOLDER, MARK, BagWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer
-from newburrow.formats.dialect import Dialect
-from newburrow.formats.jsonvalues import not_json
+from newburrow.formats.json_stream import not_json
 from newburrow.intake.part import Head, Part
-from newburrow.model import RECORD_TYPES, Item
-from newburrow.problem import Problem, stop, suggest
+from newburrow.model import Item
+from newburrow.model.record_types import all_types
 
 
 class Bag(Format):
@@ -36,15 +37,16 @@ class Bag(Format):
         first = source.stream.readline()
         try:
             said = msgspec.json.decode(first)
-            kind = RECORD_TYPES.get(str(said["type"]))
+            name = str(said["type"])
         except (msgspec.DecodeError, KeyError, TypeError, UnicodeDecodeError):
             raise not_json(
                 source.label, "the first line does not say what follows", 1
             ) from None
-        if kind is None:
-            advice = suggest(str(said["type"]), RECORD_TYPES, "The types are")
-            raise stop("wrong-value", f"There is no type {said['type']!r}.", advice)
-        decode = msgspec.json.Decoder(kind).decode
+        known = {record_type.table: record_type.record for record_type in all_types()}
+        if name not in known:
+            advice = suggest(name, known, "The types are")
+            raise stop("wrong-value", f"There is no type {name!r}.", advice)
+        decode = msgspec.json.Decoder(known[name]).decode
         for number, line in enumerate(source.stream, 2):
             try:
                 yield decode(line)

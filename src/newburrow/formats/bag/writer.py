@@ -10,17 +10,17 @@ import msgspec
 from msgspec import NODEFAULT, Struct
 from msgspec.structs import fields, replace
 
+from newburrow.core.problem import Problem
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Output
-from newburrow.formats.dialect import Dialect
-from newburrow.model import RECORD_TYPES, Author, Bundle, Media, MenuItem, Record, Site, Term
-from newburrow.problem import Problem
+from newburrow.model import Author, Bundle, Media, MenuItem, Record, Site, Term
+from newburrow.model.record_types import all_types, table_of
 
 FOLDER = "content-model"
 DIALECTS = (
     "dialects"  # what the old host's words, macros and archives mean, kept with what it said
 )
 MARK = b'{"content_model":1,'
-_TYPES = {kind: name for name, kind in RECORD_TYPES.items()}
 
 
 def plain(record: Struct) -> dict[str, Any]:
@@ -58,9 +58,11 @@ class BagWriter:
         self._files: dict[str, _Counted] = {}  # type -> its file
         self._digests: dict[str, tuple[str, int]] = {}  # path below the bag -> digest, bytes
         self._written: set[str] = set()  # authors and terms, which are few
-        for name in RECORD_TYPES:
-            self._files[name] = _Counted(output.open(f"data/{FOLDER}/{name}.jsonl"))
-            self._files[name].write(MARK + b'"type":"' + name.encode() + b'"}\n')
+        for record_type in all_types():
+            if (
+                record_type.planned
+            ):  # a file of each, so that an empty one says that there are none
+                self._open(record_type.table)
         self._files[DIALECTS] = _Counted(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))
         for dialect in dialects:
             self._files[DIALECTS].write(self._encode(dialect) + b"\n")
@@ -69,9 +71,16 @@ class BagWriter:
         for item in menus:
             self.record(item)
 
+    def _open(self, table: str) -> None:
+        self._files[table] = _Counted(self._output.open(f"data/{FOLDER}/{table}.jsonl"))
+        self._files[table].write(MARK + b'"type":"' + table.encode() + b'"}\n')
+
     def record(self, record: Record) -> None:
         """Write one record; of a media that has a file, the manifest lists it too."""
-        self._files[_TYPES[type(record)]].write(self._encode(plain(record)) + b"\n")
+        table = table_of(type(record))
+        if table not in self._files:
+            self._open(table)
+        self._files[table].write(self._encode(plain(record)) + b"\n")
         if isinstance(record, Media) and record.path:
             self._digests[f"data/{record.path}"] = (record.digest, record.size)
 

@@ -6,15 +6,15 @@ from collections.abc import Iterator
 
 from lxml import etree
 
+from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.problem import Problem
+from newburrow.dialects.selector import Selector, forget, index
 from newburrow.formats.base import Input
-from newburrow.formats.dates import parse_date, zone_named
+from newburrow.formats.feed.feed_map import Speech
 from newburrow.formats.feed.item import FeedItem
-from newburrow.formats.feed.maps import Speech
 from newburrow.formats.feed.shared import Shared
-from newburrow.formats.selector import Selector, forget, index
-from newburrow.intake.xmlerrors import not_well_formed
+from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Author, Extra, Item, Mention, MenuItem, Site, Term, Where
-from newburrow.problem import Problem
 
 
 class Channel:

@@ -8,13 +8,14 @@ from datetime import datetime
 from lxml import etree
 from msgspec.structs import replace
 
-from newburrow import address
-from newburrow.formats.feed.attached import attached
-from newburrow.formats.feed.maps import REPLY
+from newburrow.core import url, url_pattern
+from newburrow.core.problem import Problem, Severity
+from newburrow.dialects.selector import Index, index, text_of
+from newburrow.formats.feed.enclosures import attached
+from newburrow.formats.feed.feed_map import REPLY
 from newburrow.formats.feed.shared import Shared
-from newburrow.formats.saying import no_date, no_number, unknown_value
-from newburrow.formats.selector import Index, index, text_of
-from newburrow.formats.serialised import parts
+from newburrow.formats.serialised_list import parts
+from newburrow.formats.value_problems import no_date, no_number, unknown_value
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -29,7 +30,6 @@ from newburrow.model import (
     Mention,
     Where,
 )
-from newburrow.problem import Problem, Severity
 
 
 def item_problem(
@@ -50,14 +50,14 @@ class FeedItem:
         text = shared.maps.texts("entry", element, self.children)
         self.text = text
         if element.base:
-            self.base = address.resolve(shared.base, element.base or "")
+            self.base = url.resolve(shared.base, element.base or "")
         else:
             self.base = shared.base
         link, guid, others = self.links()
         if not shared.base and link:
-            shared.base = self.base = address.resolve(link, "/")
+            shared.base = self.base = url.resolve(link, "/")
         if link:
-            self.permalink = address.resolve(self.base, link)
+            self.permalink = url.resolve(self.base, link)
         else:
             self.permalink = ""
         self.guid = guid
@@ -66,10 +66,10 @@ class FeedItem:
         others += shared.maps.entry["other_addresses"].each(element, self.children)
         if text["id"]:
             others += [
-                address.expand(pattern, {"id": text["id"]})
+                url_pattern.expand(pattern, {"id": text["id"]})
                 for pattern in self.dialect.entry.id_addresses
             ]
-        resolved = (address.resolve(self.base, other) for other in others)
+        resolved = (url.resolve(self.base, other) for other in others)
         self.addresses = tuple(
             dict.fromkeys(other for other in resolved if other != self.permalink)
         )
@@ -140,7 +140,7 @@ class FeedItem:
         text = self.shared.maps.texts("media", self.element, self.children)
         return Media(
             key=self.key,
-            address=address.resolve(self.base, text["address"]) if text["address"] else "",
+            address=url.resolve(self.base, text["address"]) if text["address"] else "",
             addresses=tuple(filter(None, (self.permalink, *self.addresses))),
             path=text["path"],
             media_type=text["media_type"],
@@ -211,7 +211,7 @@ class FeedItem:
             terms=tuple(dict.fromkeys(term for term in self.terms() if term)),
             lead_picture=text["lead_picture"] or files.thumbnail,
             enclosures=tuple(media.key for media in files.files),
-            feeds=tuple(address.resolve(self.base, feed) for feed in self.feeds()),
+            feeds=tuple(url.resolve(self.base, feed) for feed in self.feeds()),
             parent=text["parent"] if text["parent"] != "0" else "",
             position=self._number("position"),
             language=text["language"],
@@ -232,7 +232,7 @@ class FeedItem:
         return replace(
             self._comment(self.element, self.children, text["parent"], 0),
             key=text["id"] or self.key,
-            entry=address.resolve(self.base, entry) if entry.startswith(("/", "?")) else entry,
+            entry=url.resolve(self.base, entry) if entry.startswith(("/", "?")) else entry,
             author_name=text["author_name"] or self.text["author"],
             published=self.shared.date(text["published"] or self.text["published"]),
             body=Body(text["body"], self.markup_of_comments()) if text["body"] else body,

@@ -7,11 +7,11 @@ from datetime import datetime
 
 from lxml import etree
 
-from newburrow import registry
-from newburrow.formats.dates import parse_date, zone_named
-from newburrow.formats.dialect import Dialect
-from newburrow.formats.feed.maps import Maps, Speech
-from newburrow.formats.selector import Index
+from newburrow.core import plugins
+from newburrow.core.dates import parse_date, zone_named
+from newburrow.dialects.schema import Dialect
+from newburrow.dialects.selector import Index
+from newburrow.formats.feed.feed_map import Maps, Speech
 from newburrow.model import Author, Term, Where
 
 _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
@@ -23,7 +23,7 @@ class Shared:
     def __init__(self, label: str, dialect: Dialect, speech: Speech, lines: int) -> None:
         self.label, self.dialect, self.lines = label, dialect, lines
         self.maps = Maps(dialect, speech)
-        self.markups = registry.names(registry.MARKUPS)
+        self.markups = plugins.names(plugins.MARKUPS)
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")

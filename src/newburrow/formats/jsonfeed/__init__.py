@@ -7,12 +7,12 @@ from typing import Any
 
 import msgspec
 
+from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.jsonfeed.reader import Feed
 from newburrow.formats.jsonfeed.writer import JsonFeedOptions, JsonFeedWriter
 from newburrow.intake.part import Head
 from newburrow.model import Item
-from newburrow.problem import Problem
 
 _MARK = b"jsonfeed.org/version/1"
 

@@ -9,11 +9,12 @@ from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
 
-from newburrow import address
-from newburrow.formats import jsonvalues
+from newburrow.core import url
+from newburrow.core.dates import parse_date
+from newburrow.core.problem import Problem, Severity
+from newburrow.formats import json_stream
 from newburrow.formats.base import Input
-from newburrow.formats.dates import parse_date
-from newburrow.formats.jsonfeed.own import (
+from newburrow.formats.jsonfeed.extension import (
     FILE_FACTS,
     FILES,
     OWN,
@@ -23,10 +24,9 @@ from newburrow.formats.jsonfeed.own import (
     own_menus,
     own_people,
 )
-from newburrow.formats.records.views import told
-from newburrow.formats.saying import no_date
+from newburrow.formats.records.record_view import told
+from newburrow.formats.value_problems import no_date
 from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
-from newburrow.problem import Problem, Severity
 
 _SITE = {
     "title": "title",
@@ -75,7 +75,7 @@ class Feed:
     def records(self) -> Iterator[Item | Problem]:
         """All records of the feed."""
         count = 0
-        for found in jsonvalues.values(self.source.stream, self.source.label, _wanted):
+        for found in json_stream.values(self.source.stream, self.source.label, _wanted):
             if found.steps == _ITEM:
                 if not count:
                     yield Mention(self._site())
@@ -124,7 +124,7 @@ class Feed:
         base = str(self.facts.get("home_page_url") or "")
         link = _told(item.get("url"))
         if link:
-            permalink = address.resolve(base, link)
+            permalink = url.resolve(base, link)
         else:
             permalink = ""
         own = item.get(OWN)
@@ -184,17 +184,17 @@ class Feed:
         attachments = item.get("attachments")
         for one in attachments if isinstance(attachments, list) else []:
             if isinstance(one, dict):
-                url = _told(one.get("url"))
+                named = _told(one.get("url"))
             else:
-                url = ""
-            if url:
+                named = ""
+            if named:
                 size = one.get("size_in_bytes")
                 more = {
                     name: [_told(value)]
                     for name, value in one.items()
                     if name not in _OF_FILE and value is not None
                 }
-                new = address.resolve(str(self.facts.get("home_page_url") or ""), url)
+                new = url.resolve(str(self.facts.get("home_page_url") or ""), named)
                 yield Media(
                     key=new,
                     address=new,
@@ -274,7 +274,7 @@ class Feed:
                 yield key
 
 
-def _wanted(steps: jsonvalues.Steps) -> bool:
+def _wanted(steps: json_stream.Steps) -> bool:
     """Each item, and each other fact of the feed."""
     return steps in (_ITEM, _FILE) or (len(steps) == 1 and steps[0] not in ("items", FILES))
 

@@ -9,11 +9,17 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
+from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
-from newburrow.formats.jsonfeed.own import FILE_FACTS, FILES, LINE_FACTS, OWN, PEOPLE_FACTS
-from newburrow.formats.parts import Parts
+from newburrow.formats.jsonfeed.extension import (
+    FILE_FACTS,
+    FILES,
+    LINE_FACTS,
+    OWN,
+    PEOPLE_FACTS,
+)
+from newburrow.formats.output_parts import Parts
 from newburrow.model import Bundle, Comment, Media
-from newburrow.problem import Problem
 
 
 class JsonFeedOptions(Struct, frozen=True, forbid_unknown_fields=True):

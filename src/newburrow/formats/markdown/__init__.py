@@ -7,14 +7,14 @@ from typing import Any
 
 import msgspec
 
+from newburrow.core.problem import Problem
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input, Job, Output, Writer
-from newburrow.formats.dialect import Dialect
 from newburrow.formats.markdown import reader
-from newburrow.formats.markdown.front import kind_of
+from newburrow.formats.markdown.front_matter import kind_of
 from newburrow.formats.markdown.writer import MarkdownOptions, Texts
 from newburrow.intake.part import Head
 from newburrow.model import Item
-from newburrow.problem import Problem
 
 _NAMES = (".md", ".markdown", ".mdown")
 

@@ -6,13 +6,13 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from newburrow.core.problem import Problem, Severity, stop
+from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.dialect import Dialect, EntryMap, RecordMap
-from newburrow.formats.markdown.front import Broken, split
+from newburrow.formats.markdown.front_matter import Broken, split
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
-from newburrow.formats.records.views import JsonSelector, JsonView
+from newburrow.formats.records.record_view import JsonSelector, JsonView
 from newburrow.model import Item, Where
-from newburrow.problem import Problem, Severity, stop
 
 _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")

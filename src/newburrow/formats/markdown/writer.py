@@ -13,11 +13,11 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
-from newburrow import address
+from newburrow.core import url
+from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
-from newburrow.formats.parts import Parts, too_large
+from newburrow.formats.output_parts import Parts, too_large
 from newburrow.model import Author, Bundle, Comment, Media, MenuItem, Term
-from newburrow.problem import Problem
 
 _NAMES = {"published": "date", "updated": "updated"}
 _VOCABULARIES = {"tag": "tags", "category": "categories"}
@@ -71,8 +71,8 @@ class Texts:
 
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
-        base = address.path_of(self.site.address).strip("/")
-        path = address.path_of(new).removeprefix(base).strip("/")
+        base = url.path_of(self.site.address).strip("/")
+        path = url.path_of(new).removeprefix(base).strip("/")
         parts = [part for part in path.split("/") if part not in ("", ".", "..")]
         return "/".join(parts).removesuffix(".html").removesuffix(".md") or "index"
 

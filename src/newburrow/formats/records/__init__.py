@@ -5,7 +5,7 @@ Records stream: of XML and JSON one is held at a time, of the others one line.
 
 from __future__ import annotations
 
-from newburrow.formats.records.lines import Csv, JsonLines
-from newburrow.formats.records.tree import Json, Xml
+from newburrow.formats.records.document_records import Json, Xml
+from newburrow.formats.records.line_records import Csv, JsonLines
 
 XML, JSON, JSON_LINES, CSV = Xml(), Json(), JsonLines(), Csv()

@@ -6,12 +6,12 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
+from newburrow.core.problem import Problem, Severity
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
-from newburrow.formats.dialect import Dialect
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
-from newburrow.formats.records.views import JsonSelector, View
+from newburrow.formats.records.record_view import JsonSelector, View
 from newburrow.model import Item, Where
-from newburrow.problem import Problem, Severity
 
 
 class Records(Format):

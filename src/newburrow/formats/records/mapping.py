@@ -6,14 +6,15 @@ import fnmatch
 from collections.abc import Callable, Iterator
 from typing import Any
 
-from newburrow import address
+from newburrow.core import url, url_pattern
+from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.problem import Problem
+from newburrow.dialects.record_facts import FACTS
+from newburrow.dialects.schema import RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.dates import parse_date, zone_named
-from newburrow.formats.dialect import RecordMap
-from newburrow.formats.records.facts import FACTS
-from newburrow.formats.records.views import View
-from newburrow.formats.saying import no_date, no_number, unknown_value
-from newburrow.formats.serialised import parts
+from newburrow.formats.records.record_view import View
+from newburrow.formats.serialised_list import parts
+from newburrow.formats.value_problems import no_date, no_number, unknown_value
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -32,7 +33,6 @@ from newburrow.model import (
     Term,
     Where,
 )
-from newburrow.problem import Problem
 
 Compile = Callable[[str], Any]  # a selector's text -> a compiled one
 
@@ -178,7 +178,7 @@ class Mapper:
             "status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key
         )
         pattern = [
-            address.expand(one, {"id": facts.one("id")})
+            url_pattern.expand(one, {"id": facts.one("id")})
             for one in self.dialect.entry.id_addresses
         ]
         others = [*facts.each("other_addresses"), *(pattern if facts.one("id") else [])]
@@ -320,12 +320,12 @@ class Mapper:
         }
         # A folder that is none leaves no double slash behind.
         return self._resolved(
-            address.expand(facts.rules.rules.address, variables).replace("//", "/")
+            url_pattern.expand(facts.rules.rules.address, variables).replace("//", "/")
         )
 
     def _resolved(self, text: str) -> str:
         if text:
-            return address.resolve(self.base, text)
+            return url.resolve(self.base, text)
         return ""
 
     def _vocabulary(self, theirs: str) -> str:
@@ -386,9 +386,9 @@ class _Facts:
         self.number = number  # of the record in its part
         self._known: dict[str, list[str]] = {}
         self._beside: dict[str, list[str]] = {}  # what pairs hold besides names and values
-        from newburrow import registry
+        from newburrow.core import plugins
 
-        self.markups = registry.names(registry.MARKUPS)
+        self.markups = plugins.names(plugins.MARKUPS)
 
     def texts(self, selectors: list[Any]) -> list[str]:
         """What the first selector that finds something finds."""

@@ -13,12 +13,12 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import asdict
 
+from newburrow.core.problem import Problem, Severity
+from newburrow.core.template import compiled, names_in
 from newburrow.formats.base import Job, Output, Refused
-from newburrow.formats.parts import Parts
-from newburrow.formats.template import compiled, names_in
+from newburrow.formats.output_parts import Parts
 from newburrow.model import Bundle, Comment, Media, Record
-from newburrow.problem import Problem, Severity
-from newburrow.scope import bare
+from newburrow.model.keys import bare
 
 _ADVICE = "Correct the template in the folder of the host profile; `| tojson` writes any value as JSON."
 

@@ -7,13 +7,13 @@ from typing import Any
 
 import msgspec
 
+from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.rss.reader import RDF_ROOT, RSS_1, SPEECH, SPEECH_1, Rss1Item, RssItem
 from newburrow.formats.rss.writer import RssOptions, RssWriter
 from newburrow.intake.part import Head
 from newburrow.model import Item
-from newburrow.problem import Problem
 
 
 class Rss(Format):

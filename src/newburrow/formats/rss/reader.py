@@ -7,10 +7,11 @@ Namespaces are matched by URI. What neither knows is kept in `extra` under its n
 
 from __future__ import annotations
 
-from newburrow import address
-from newburrow.formats.feed import attached
-from newburrow.formats.feed.item import FeedItem, item_problem
-from newburrow.formats.feed.maps import (
+from newburrow.core import url
+from newburrow.core.problem import Severity
+from newburrow.dialects.selector import text_of
+from newburrow.formats.feed import enclosures
+from newburrow.formats.feed.feed_map import (
     ATOM,
     DC,
     REPLY,
@@ -19,9 +20,8 @@ from newburrow.formats.feed.maps import (
     WELL_FORMED,
     Speech,
 )
-from newburrow.formats.selector import text_of
+from newburrow.formats.feed.item import FeedItem, item_problem
 from newburrow.model import Body
-from newburrow.problem import Severity
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 RDF_ROOT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}RDF"
@@ -37,7 +37,7 @@ _MODULES = (
     WELL_FORMED + "commentRss",
     ATOM + "updated",
     ATOM + "published",
-    *attached.TAGS,
+    *enclosures.TAGS,
     *(DC + name for name in ("creator", "date", "language", "subject", "title")),
 )
 _ENTRY = {
@@ -114,9 +114,7 @@ class RssItem(FeedItem):
         else:
             base = None
         base = base or self.element.base
-        return Body(
-            body, self.markup(), address.resolve(self.base, base) if base else ""
-        ), summary
+        return Body(body, self.markup(), url.resolve(self.base, base) if base else ""), summary
 
     def feeds(self) -> list[str]:
         """The feed of the item's comments (wfw:commentRss)."""

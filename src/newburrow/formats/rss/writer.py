@@ -14,15 +14,14 @@ from email.utils import format_datetime
 import msgspec
 from msgspec import Struct
 
-from newburrow import address
+from newburrow.core.problem import Problem, Severity
+from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Job, Output
-from newburrow.formats.dialect import Dialect
-from newburrow.formats.parts import too_large
-from newburrow.formats.rss.speech import Speech
-from newburrow.formats.xmlout import Pieces, attribute, cdata, text
+from newburrow.formats.output_parts import too_large
+from newburrow.formats.rss.dialect_writer import Speech
+from newburrow.formats.xml_output import Pieces, attribute, cdata, text
 from newburrow.model import Bundle, Comment, Media
-from newburrow.problem import Problem, Severity
-from newburrow.scope import bare
+from newburrow.model.keys import bare
 
 _SPACES = {
     "content": "http://purl.org/rss/1.0/modules/content/",

@@ -1,0 +1,117 @@
+"""Archives: where the entries of one author or one term were listed, and where they are now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from slugify import slugify
+
+from newburrow.assess.old_lists import DATES
+from newburrow.core import url, url_pattern
+from newburrow.dialects.schema import Dialect
+from newburrow.hosts import slugs
+from newburrow.hosts.profile import Profile
+from newburrow.model import Author, Site, Term
+from newburrow.model.keys import bare, scope_of
+from newburrow.store.content_store import Store
+
+
+def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site, Dialect]]:
+    """Each site that has an address with each dialect that tells of it."""
+    return [
+        (site, dialect)
+        for site in sites
+        for dialect in dialects
+        if site.address and (len(sites) == 1 or site.dialect in ("", dialect.name))
+    ]
+
+
+class OldArchives:
+    """Where archives stand on the old sites, by what their dialects say; none where nothing is known."""
+
+    def __init__(self, store: Store, dialects: Sequence[Dialect]) -> None:
+        self.store = store
+        self.pairs = pairs(list(store.all(Site)), dialects)
+
+    def of_author(self, author: Author) -> Iterator[str]:
+        """The archives of an author's entries."""
+        facts = {"login": author.login, "slug": slugify(author.name)}
+        for site, dialect in self._of(author.key):
+            names = url_pattern.variables(dialect.author.archive)
+            if names and all(facts.get(name) for name in names):
+                yield url.resolve(
+                    site.address, url_pattern.expand(dialect.author.archive, facts)
+                )
+
+    def of_term(self, term: Term) -> Iterator[str]:
+        """The archives of a term's entries."""
+        for site, dialect in self._of(term.key):
+            pattern = dialect.term.archives.get(term.vocabulary, "")
+            if pattern:
+                values = {"slug": term.slug, "id": bare(term.key), "path": self._path(term)}
+                yield url.resolve(site.address, url_pattern.expand(pattern, values))
+
+    def of_date(self, key: str, day: tuple[str, str, str]) -> Iterator[str]:
+        """The lists of what was published then, for an entry of this key."""
+        for site, dialect in self._of(key):
+            for pattern in dialect.addresses.dates:
+                values = dict(zip(DATES, day, strict=True))
+                yield url.resolve(site.address, url_pattern.expand(pattern, values))
+
+    def _of(self, key: str) -> Iterator[tuple[Site, Dialect]]:
+        """The sites that an author or term can be of. One of the first export can have been united with others."""
+        return (
+            (site, dialect)
+            for site, dialect in self.pairs
+            if scope_of(key) in ("", scope_of(site.key))
+        )
+
+    def _path(self, term: Term) -> str:
+        """The slugs from the topmost term down to this one; a circle of parents is cut."""
+        names: list[str] = []
+        seen: set[str] = set()
+        at: Term | None = term
+        while at and at.key not in seen:
+            seen.add(at.key)
+            names.append(at.slug)
+            if at.parent:
+                at = self.store.get(Term, at.parent)
+            else:
+                at = None
+        return "/".join(reversed(names))
+
+
+class NewArchives:
+    """Where archives stand on the new site; an empty address where the host has none."""
+
+    def __init__(self, host: Profile, site: str) -> None:
+        self.host, self.site = host, site
+
+    def of_author(self, name: str) -> str:
+        """The archive of an author's entries, by the author's name."""
+        return self._of(self.host.authors.address, name)
+
+    def of_term(self, name: str) -> str:
+        """The archive of a term's entries, by the term's name."""
+        return self._of(self.host.terms.address, name)
+
+    def of_date(self, values: dict[str, str]) -> str:
+        """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
+        fitting = [
+            one
+            for one in self.host.site.dates
+            if set(url_pattern.variables(one)) <= set(values)
+        ]
+        pattern = max(fitting, key=lambda one: len(url_pattern.variables(one)), default="")
+        if pattern:
+            return url.resolve(self.site, url_pattern.expand(pattern, values))
+        return ""
+
+    def _of(self, pattern: str, name: str) -> str:
+        if pattern and name:
+            slug = slugs.make(name, self.host.slugs)
+        else:
+            slug = ""
+        if slug:
+            return url.resolve(self.site, url_pattern.expand(pattern, {"slug": slug}))
+        return ""

@@ -1,0 +1,1 @@
+"""A first dialect, drafted from what an unknown export shows."""

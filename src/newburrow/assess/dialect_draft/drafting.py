@@ -1,0 +1,67 @@
+"""A first dialect for an export that no dialect describes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from lxml import etree
+
+from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tables
+from newburrow.core import plugins
+from newburrow.core.problem import BurrowError, stop
+from newburrow.formats.exports import detection
+from newburrow.intake.opening import Source, open_source
+from newburrow.intake.part import Part
+from newburrow.intake.xml_errors import not_well_formed
+from newburrow.model import Where
+
+
+def draft_dialect(path: Path) -> str:
+    """The text of a first dialect for what lies at a path. Raises BurrowError where there is nothing to describe."""
+    source = open_source(path)
+    try:
+        pieces = detection.examine(path).pieces
+    except BurrowError as error:
+        if error.problem.code not in ("no-dialect", "no-export"):
+            raise
+        plain = _records(source)
+        if not plain:
+            raise
+        return record_draft.draft(record_tables.look(plain))
+    feed = next((one for one in pieces if one.root and not one.dialect.records), None)
+    if feed is None:
+        if plain := _records(source):
+            return record_draft.draft(record_tables.look(plain))
+        advice = "It can be read as it is: newburrow survey"
+        raise stop(
+            "nothing-to-draft",
+            "There are no plain records, and no RSS or Atom.",
+            advice,
+            Where(str(path)),
+        )
+    try:
+        with feed.part.open() as stream:
+            return feed_draft.draft(stream, feed.format)
+    except etree.XMLSyntaxError as error:
+        raise BurrowError(
+            detection.with_excerpt(not_well_formed(error, feed.part.label).problem, feed.part)
+        ) from None
+
+
+def _records(source: Source) -> Sequence[tuple[Part, str]]:
+    """The parts that are plain records, each with its format; those that other readers take are left alone."""
+    formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
+    # A file of lines also begins as JSON does; and what names its columns is no XML.
+    plain = sorted(
+        (one for one in formats if one.needs_dialect), key=lambda one: one.name != "jsonlines"
+    )
+    found = []
+    for part in source.parts:
+        head = part.head()
+        if any(one.recognise(head) for one in formats if not one.needs_dialect):
+            continue
+        fitting = next((one.name for one in plain if one.recognise(head)), "")
+        if fitting:
+            found.append((part, fitting))
+    return found

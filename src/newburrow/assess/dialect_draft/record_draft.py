@@ -1,0 +1,471 @@
+"""A first dialect for plain records that nobody has described: tables, fields and what refers to what, guessed.
+
+A guess goes by names, by the shape of values, and by whose ids a field holds. What was not guessed stands as a comment.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator
+
+from newburrow.assess.dialect_draft.observations import (
+    ENUMERATION,
+    Seen,
+    line,
+    quoted,
+    told,
+    value_map,
+    words_in,
+)
+from newburrow.assess.dialect_draft.record_tables import Found, Table, named
+from newburrow.dialects.record_facts import FACTS
+from newburrow.markup.guess import guess
+
+_TYPES = {
+    "comment": ("comment", "reply", "response", "answer"),
+    "author": (
+        "author",
+        "user",
+        "person",
+        "people",
+        "member",
+        "writer",
+        "contributor",
+        "creator",
+        "owner",
+    ),
+    "term": ("tag", "category", "term", "label", "topic", "keyword", "section"),
+    "media": (
+        "media",
+        "file",
+        "image",
+        "picture",
+        "photo",
+        "attachment",
+        "asset",
+        "upload",
+        "cover",
+        "thumbnail",
+    ),
+    "entry": (
+        "post",
+        "article",
+        "entry",
+        "page",
+        "item",
+        "story",
+        "news",
+        "document",
+        "content",
+        "text",
+        "record",
+    ),
+    "site": ("site", "setting", "info", "channel"),
+}
+# What a field's name may say, the most telling word first.
+_WORDS: dict[str, tuple[str, ...]] = {
+    "id": ("id", "key", "uid", "uuid", "number"),
+    "kind": ("kind", "type", "sort"),
+    "status": ("status", "state", "visibility"),
+    "title": ("title", "headline", "heading", "subject", "name"),
+    "slug": ("slug", "handle", "basename"),
+    "permalink": ("permalink", "url", "link", "address", "href"),
+    "guid": ("guid",),
+    "other_addresses": ("formerly", "redirect", "alias", "aliases", "old"),
+    "published": ("published", "date", "created", "posted", "pubdate", "at", "time", "publish"),
+    "updated": ("updated", "modified", "changed", "edited"),
+    "summary": ("summary", "excerpt", "description", "teaser"),
+    "body": ("body", "content", "text", "html", "markdown", "said", "message"),
+    "markup": ("markup", "format"),
+    "author": ("author", "writer", "creator", "by", "user", "owner"),
+    "parent": ("parent", "within"),
+    "position": ("position", "order", "rank", "weight"),
+    "language": ("language", "lang", "locale"),
+    "lead_picture": ("lead", "cover", "thumbnail", "image", "picture", "photo"),
+    "enclosures": ("enclosure", "attachment"),
+    "author_name": ("name", "author", "by", "user"),
+    "email": ("email", "mail"),
+    "address": ("url", "address", "src", "source", "web", "website", "site", "link", "href"),
+    "login": ("login", "username", "nick", "handle"),
+    "name": ("name", "label", "title", "display"),
+    "about": ("about", "bio", "description"),
+    "vocabulary": ("vocabulary", "taxonomy", "type", "kind"),
+    "description": ("description", "about"),
+    "path": ("path", "file", "filename"),
+    "media_type": ("mime", "type"),
+    "alternative_text": ("alt", "alternative"),
+    "caption": ("caption",),
+    "zone": ("zone", "timezone"),
+    "generator": ("generator",),
+}
+_VOCABULARY = {"tag": ("tag", "label", "keyword", "topic"), "category": ("category", "section")}
+# (what has the reference, or any; what it is to) -> the fact
+_REFERS = {
+    ("comment", "entry"): "entry",
+    ("media", "entry"): "entry",
+    ("relation", "entry"): "entry",
+    ("", "entry"): "parent",
+    ("", "author"): "author",
+    ("relation", "term"): "term",
+    ("", "term"): "terms",
+    ("", "media"): "lead_picture",
+}
+# What is told by its values alone, where no name says it.
+_BY_VALUE: dict[str, Callable[[Seen], bool]] = {
+    "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
+    "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),
+    "permalink": lambda seen: (
+        seen.all(r"https?://\S+") and not seen.all(_PICTURE) and not seen.many
+    ),
+    "lead_picture": lambda seen: seen.all(_PICTURE) and not seen.many,
+}
+_PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
+_PAIR = (("name", "key", "property"), ("value", "text", "content"))
+_DATES, _ADDRESSES = ("published", "updated"), ("permalink", "address")
+_EPOCHS = {"unix": r"\d{9,10}(?:\.\d+)?", "unix-ms": r"\d{12,13}"}
+_ENOUGH = 0.8  # share of a field's values that are ids of what it refers to
+_PARTED = r"[^,;|]+(?:{0}[^,;|]+)+"
+
+
+def draft(found: Found) -> str:
+    """The text of a dialect file."""
+    return "\n".join(_Draft(found).lines()) + "\n"
+
+
+class _Draft:
+    def __init__(self, found: Found) -> None:
+        self.found = found
+        self.tables = list(found.tables.values())
+        self.all = list(named(self.tables))
+        self.of = {id(table): _type_by_name(table.name) for table in self.all}
+        self.ids = {id(table): _ids(table) for table in self.all}
+        self.refers = {id(table): dict(self._references(table)) for table in self.all}
+        for table in self.all:
+            self.of[id(table)] = self._type(table)
+        self.took = {id(table): self._facts(table) for table in self.all}
+        entry = next((one for one in self.tables if self.of[id(one)] == "entry"), None)
+        self.main = (
+            entry
+            or next(iter(self.tables), None)
+            or next(iter(found.site.values()), Table("", "json"))
+        )
+
+    # -- what is what ------------------------------------------------------------------------
+
+    def _type(self, table: Table) -> str:
+        refers = set(self.refers[id(table)].values())
+        others = [
+            name
+            for name in table.columns
+            if name not in self.refers[id(table)] and name != "id"
+        ]
+        if "entry" in refers and len(refers) > 1 and not others:
+            return "relation"
+        by_name = self.of[id(table)]
+        words = {word for column in table.columns for word in words_in(column)}
+        has = {fact for fact in ("title", "body", "email") if words & set(_WORDS[fact])}
+        if by_name:
+            return by_name
+        if "body" in has and "entry" in refers:
+            return "comment"
+        if "title" in has or "body" in has:
+            return "entry"
+        if "email" in has:
+            return "author"
+        return ""
+
+    def _references(self, table: Table) -> Iterator[tuple[str, str]]:
+        """Fields that hold ids of another table: selector -> type of that."""
+        for selector, seen in table.columns.items():
+            words = {_singular(word) for word in words_in(selector)}
+            held = {value for value in seen.values if value not in ("", "0")}
+            if selector in ("id", "@id") or not held:
+                continue
+            for other in self.all:
+                known, of = self.ids[id(other)], self.of[id(other)]
+                if other is table or not known or not of:
+                    continue
+                hinted = bool(words & {*_TYPES[of], *map(_singular, words_in(other.name))})
+                telling = hinted or (
+                    len(held) > 2 and not any(value.isdigit() for value in held)
+                )
+                if telling and len(held & known) >= _ENOUGH * len(held):
+                    yield selector, of
+                    break
+
+    def _facts(self, table: Table) -> dict[str, str]:
+        """Fact -> selector. A fact is given to the field whose name and values say most clearly that it is that."""
+        of = self.of[id(table)]
+        refers = self.refers[id(table)]
+        taken: dict[str, str] = {}
+        for selector, target in refers.items():
+            fact = _REFERS.get((of, target)) or _REFERS.get(("", target), "")
+            if fact in FACTS.get(of, ()):
+                taken.setdefault(fact, selector)
+        scored = sorted(
+            (-score, place, fact, selector)
+            for fact in FACTS.get(of, ())
+            if fact in _WORDS
+            for place, (selector, seen) in enumerate(table.columns.items())
+            if (score := _score(fact, selector, seen)) and selector not in refers
+        )
+        for *_rank, fact, selector in scored:
+            free = fact not in taken and selector not in taken.values()
+            if free and not self._vocabulary_of(table, selector):
+                taken[fact] = selector
+        for fact, shape in _BY_VALUE.items():
+            if fact in FACTS.get(of, ()) and fact not in taken:
+                fitting = [
+                    name
+                    for name, seen in table.columns.items()
+                    if name not in taken.values() and shape(seen)
+                ]
+                if fitting:
+                    taken[fact] = fitting[0]
+        return {fact: taken[fact] for fact in FACTS.get(of, ()) if fact in taken}
+
+    def _vocabulary_of(self, table: Table, selector: str) -> str:
+        """The vocabulary whose terms a field of an entry names; empty for none."""
+        words = [_singular(word) for word in words_in(selector)]
+        if self.of[id(table)] != "entry" or "id" in words[:1]:
+            return ""
+        return next(
+            (
+                ours
+                for ours, theirs in _VOCABULARY.items()
+                if any(word in theirs for word in words)
+            ),
+            "",
+        )
+
+    # -- writing ------------------------------------------------------------------------------
+
+    def lines(self) -> Iterator[str]:
+        """The whole file, line by line."""
+        main = self.main
+        yield "# A first draft of a dialect, guessed from an export. Read it through, correct it, and give it a name."
+        yield f'name = "draft"\ntitle = "A platform that somebody knows"\nformat = "{main.format}"'
+        yield "\n# To have such exports recognised, name what only they have:\n# [recognise]"
+        keys = [f'"{name}"' for name in main.columns if re.fullmatch(r"[\w-]+", name)][:3]
+        yield f"# keys = [{', '.join(keys)}]"
+        if self.found.prefixes:
+            yield "\n[namespaces]"
+            yield from (
+                f'{prefix} = "{quoted(space)}"' for space, prefix in self.found.prefixes.items()
+            )
+        yield from self._about_all()
+        for file, site in self.found.site.items():
+            self.of[id(site)], self.refers[id(site)] = "site", {}
+            self.took[id(site)] = self._facts(site)
+            if self.took[id(site)]:
+                yield from self._records(site, "records", file)
+        for table in sorted(self.tables, key=lambda one: self.of[id(one)] == ""):
+            yield from (
+                self._records(table, "records", table.file)
+                if self.of[id(table)]
+                else self._unknown(table)
+            )
+
+    def _about_all(self) -> Iterator[str]:
+        """What holds for all records: forms of dates, markup of bodies, words for kinds and states."""
+        dates = [self._seen(table, fact) for table in self.all for fact in _DATES]
+        forms = [
+            form
+            for form, shape in _EPOCHS.items()
+            if any(seen and seen.all(shape) for seen in dates)
+        ]
+        if forms:
+            yield "\n[dates]\nforms = [" + ", ".join(f'"{form}"' for form in forms) + "]"
+        for of in ("entry", "comment"):
+            bodies = [
+                seen
+                for table in self.all
+                if self.of[id(table)] == of and (seen := self._seen(table, "body"))
+            ]
+            if bodies:
+                yield f'\n[{of}]\nmarkup = "{_markup(bodies)}"'
+            for fact, ours in (("kind", "kind"), ("status", "status")):
+                for table in self.all:
+                    if self.of[id(table)] == of:
+                        seen = self._seen(table, fact)
+                    else:
+                        seen = None
+                    if seen:
+                        yield from value_map(ours if of == "entry" else f"comment_{ours}", seen)
+                        break
+
+    def _seen(self, table: Table, fact: str) -> Seen | None:
+        return table.columns.get(self.took[id(table)].get(fact, ""))
+
+    def _records(self, table: Table, header: str, file: str = "") -> Iterator[str]:
+        of, taken = self.of[id(table)], self.took[id(table)]
+        yield "\n" + line(f"[[{header}]]", f"{table.count or 1} of them")
+        yield f'of = "{of}"'
+        yield from [f'file = "{quoted(file)}"'] if file else ()
+        yield from [f'each = "{quoted(table.each)}"'] if table.each else ()
+        yield from (
+            [f'format = "{table.format}"']
+            if header == "records" and table.format != self.main.format
+            else ()
+        )
+        for fact, selector in taken.items():
+            yield line(f'take.{fact} = "{quoted(selector)}"', told(table.columns[selector]))
+        done = set(taken.values())
+        if of == "term" and "vocabulary" not in taken:
+            yield f'always.vocabulary = "{_vocabulary(table.name)}"'
+        for selector, seen in table.columns.items():
+            if selector not in done and header == "records":
+                vocabulary = self._vocabulary_of(table, selector)
+            else:
+                vocabulary = ""
+            if vocabulary:
+                done.add(selector)
+                yield line(f'terms.{vocabulary} = "{quoted(selector)}"', told(seen))
+                mark = _mark_between(seen)
+                yield from [f'split.{vocabulary} = "{mark}"'] if mark else ()
+        yield from filter(
+            None, (self._terms_within(table, one) for one in table.inner.values())
+        )
+        rest = [selector for selector in table.columns if selector not in done]
+        yield from (
+            ["# Not guessed; without a place these are kept in the content store and listed:"]
+            if rest
+            else ()
+        )
+        yield from (
+            line(f"# {quoted(selector)}", told(table.columns[selector])) for selector in rest
+        )
+        yield from self._inner(table, header)
+
+    def _inner(self, table: Table, header: str) -> Iterator[str]:
+        """Named metadata as pairs, and records, within a record."""
+        pairs = [(one, pair) for one in table.inner.values() if (pair := _pair(one))]
+        for one, (name, value) in pairs:
+            yield f'\n[[{header}.pairs]]\nelement = "{quoted(one.each)}"\nname = "{name}"\nvalue = "{value}"'
+        for one in table.inner.values():
+            if _pair(one) or self._terms_within(table, one):
+                continue
+            known = self.of[id(one)] in ("comment", "media", "author", "term")
+            yield from self._records(one, f"{header}.inner") if known else self._unknown(one)
+
+    def _terms_within(self, table: Table, inner: Table) -> str:
+        """Terms that stand as records in an entry, when a name or slug is all they have."""
+        if (
+            self.of[id(table)] != "entry"
+            or self.of[id(inner)] != "term"
+            or len(inner.columns) > 1
+        ):
+            return ""
+        selector = next(iter(inner.columns), "")
+        if inner.each.startswith("$"):
+            joined = f"{inner.each}.{selector}"
+        else:
+            joined = f"{inner.each}/{selector}"
+        return f'terms.{_vocabulary(inner.name)} = "{quoted(joined)}"'
+
+    def _unknown(self, table: Table) -> Iterator[str]:
+        yield "\n" + line(
+            f"# Not guessed: {quoted(table.name)}",
+            f"{table.count} records, at {table.each or table.file}",
+        )
+        for selector, seen in table.columns.items():
+            yield line(f"#   {quoted(selector)}", told(seen))
+
+
+def _type_by_name(name: str) -> str:
+    words = [_singular(word) for word in words_in(name)]
+    return next(
+        (
+            of
+            for of, theirs in _TYPES.items()
+            if any(word in theirs for word in reversed(words))
+        ),
+        "",
+    )
+
+
+def _ids(table: Table) -> set[str]:
+    """The values by which others refer to its records."""
+    return {
+        value
+        for name in ("id", "@id", "key", "uid", "slug", "login")
+        if name in table.columns
+        for value in table.columns[name].values
+    }
+
+
+def _singular(word: str) -> str:
+    if word.endswith("ies"):
+        return word[:-3] + "y"
+    if word.endswith("s") and not word.endswith(("ss", "us", "news", "alias")):
+        return word[:-1]
+    return word
+
+
+def _score(fact: str, selector: str, seen: Seen) -> int:
+    """How clearly a field is a fact; 0 where it cannot be."""
+    words = words_in(selector)
+    places = [place for place, word in enumerate(_WORDS[fact]) if word in words]
+    if not places or not _fits(fact, seen):
+        return 0
+    if [_WORDS[fact][places[0]]] == words:
+        whole = 40
+    else:
+        whole = 0
+    return 60 + whole - 3 * places[0] - 5 * len(words)
+
+
+def _fits(fact: str, seen: Seen) -> bool:
+    unique = not seen.many and len(seen.values) == min(
+        seen.count, len(seen.values) if seen.count > 2000 else seen.count
+    )
+    checks = {
+        "id": unique,
+        "kind": len(seen.values) <= ENUMERATION,
+        "status": len(seen.values) <= ENUMERATION,
+        "position": seen.all(r"-?\d+"),
+        "slug": seen.all(r"[^\s/?]*"),
+        "parent": seen.all(r"\S+"),
+        "email": seen.all(r"\S+@\S+"),
+        "markup": len(seen.values) <= ENUMERATION,
+        "language": seen.all(r"[\w-]{2,12}"),
+    }
+    if fact in _DATES:
+        return seen.dates() or any(seen.all(shape) for shape in _EPOCHS.values())
+    if fact in _ADDRESSES:
+        return seen.all(r"(?:https?:)?/\S*|\S+\.\w+\S*")
+    return checks.get(fact, True)
+
+
+def _vocabulary(name: str) -> str:
+    words = [_singular(word) for word in words_in(name)]
+    return next(
+        (ours for ours, theirs in _VOCABULARY.items() if any(word in theirs for word in words)),
+        words[-1] if words else "tag",
+    )
+
+
+def _mark_between(seen: Seen) -> str:
+    """What parts several terms in one text."""
+    for mark in ",;|":
+        if any(re.fullmatch(_PARTED.format(re.escape(mark)), value) for value in seen.values):
+            return mark
+    return ""
+
+
+def _pair(table: Table) -> tuple[str, str] | None:
+    """The selectors of name and value, where the records are named metadata."""
+    names = [
+        next((one for one in table.columns if one.lstrip("@") in words), "") for words in _PAIR
+    ]
+    if len(table.columns) == 2 and all(names) and not table.inner:
+        return (names[0], names[1])
+    return None
+
+
+def _markup(bodies: Iterable[Seen]) -> str:
+    texts = [value for seen in bodies for value in list(seen.values)[:50] if value.strip()]
+    found = [guess(text) for text in texts]
+    if found:
+        return max(sorted(set(found)), key=found.count)
+    return "html"

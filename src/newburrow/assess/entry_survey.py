@@ -1,0 +1,203 @@
+"""A look at the entries alone: what they say, what they link to, what in them will give trouble."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future
+from pathlib import Path
+
+from newburrow.assess.archives import OldArchives
+from newburrow.assess.body_scan import SPECIAL, things
+from newburrow.assess.calendar import Calendar
+from newburrow.assess.old_lists import day_of
+from newburrow.assess.permalinks import fits, pattern_of
+from newburrow.assess.survey_facts import Notes
+from newburrow.core import plugins, url
+from newburrow.core.dates import zone_named
+from newburrow.core.workers import workers
+from newburrow.dialects.loader import is_starter
+from newburrow.dialects.macros import found_in, look_like_macros
+from newburrow.dialects.schema import Dialect
+from newburrow.markup.base import Markup
+from newburrow.markup.guess import guess
+from newburrow.markup.html import TooDeep
+from newburrow.model import Entry, Site
+from newburrow.store.content_store import Store
+from newburrow.store.link_index import Linked
+
+GUESSED = 300  # bodies looked at for signs of another markup
+LARGEST = 5  # entries named as the largest
+MOST_PATTERNS = 200  # permalink patterns kept apart; what fits none of them is an exception
+_SHARED = 5000  # entries; of more, a second process looks at half
+
+
+def look(
+    store: Store,
+    linked: Linked,
+    dialects: tuple[Dialect, ...],
+    folder: Path,
+    progress: Callable[[int, int], None],
+) -> Told:
+    """Look at all entries of a store, in two processes where there are many; `folder` is for files on the way."""
+    told, total = Told(), store.count(Entry)
+    last = store.last(Entry)
+    if total < _SHARED:
+        _Look(store, linked, dialects, told).entries(
+            0, last, lambda done: progress(done, total)
+        )
+        return told
+    half, second = last // 2, folder / "linked"
+    with workers(1) as pool:
+        other: Future[Told] = pool.submit(_second, store.path, second, dialects, half, last)
+        _Look(store, linked, dialects, told).entries(
+            0, half, lambda done: progress(min(done * 2, total), total)
+        )
+        told.join(other.result())
+    linked.take(second)
+    return told
+
+
+def _second(
+    path: Path, linked_path: Path, dialects: tuple[Dialect, ...], after: int, upto: int
+) -> Told:
+    """The look at the second half, in a process of its own."""
+    told = Told()
+    with Store(path) as store:
+        linked = Linked([site.address for site in store.all(Site)], linked_path)
+        _Look(store, linked, dialects, told).entries(after, upto, lambda _done: None)
+        linked.written()
+    return told
+
+
+class Told:
+    """What a look at entries tells, besides their links."""
+
+    def __init__(self) -> None:
+        self.notes = Notes()
+        self.uses: Counter[str] = Counter()  # `author KEY` or `term KEY` -> entries
+        self.calendar = Calendar()
+        self.markups: Counter[str] = Counter()
+        self.patterns: Counter[str] = Counter()
+        self.pattern_examples: dict[str, str] = {}
+        self.largest: list[tuple[int, str]] = []
+
+    def join(self, later: Told) -> None:
+        """Add what a look at later entries told."""
+        self.notes.join(later.notes)
+        self.calendar.join(later.calendar)
+        self.uses += later.uses
+        self.markups += later.markups
+        self.patterns += later.patterns
+        self.pattern_examples = later.pattern_examples | self.pattern_examples
+        self.largest = sorted(self.largest + later.largest, reverse=True)[:LARGEST]
+
+
+class _Look:
+    def __init__(
+        self, store: Store, linked: Linked, dialects: tuple[Dialect, ...], told: Told
+    ) -> None:
+        self.store, self.linked, self.dialects, self.told = store, linked, dialects, told
+        self.notes = told.notes
+        zone = store.site().zone
+        self.zone = zone_named(zone) if zone else None
+        self.macros = [macro for dialect in dialects for macro in dialect.macros]
+        self.archives = OldArchives(store, dialects)
+        self.common = ""  # the first pattern met, which is mostly that of most
+
+    def entries(self, after: int, upto: int, progress: Callable[[int], None]) -> None:
+        for done, (_number, entry) in enumerate(self.store.numbered(Entry, after, upto), 1):
+            self._entry(entry)
+            progress(done)
+
+    def _entry(self, entry: Entry) -> None:
+        title = title_of(entry)
+        self.told.uses.update(f"author {key}" for key in set(entry.authors))
+        self.told.uses.update(f"term {key}" for key in set(entry.terms))
+        if not self.told.calendar.count(entry.published, planned=entry.status == "scheduled"):
+            self.notes.note("undated", title)
+        self._permalink(entry, title)
+        size = len(entry.body.text.encode("utf-8", "replace"))
+        if len(self.told.largest) < LARGEST or size >= self.told.largest[-1][0]:
+            self.told.largest = sorted([*self.told.largest, (size, title)], reverse=True)[
+                :LARGEST
+            ]
+        for file in (entry.lead_picture, *entry.enclosures):
+            if file:
+                self.linked.show(file)
+                if "://" in file:
+                    self.linked.link("img", file, entry.permalink, entry.key)
+        if any(
+            is_starter(dialect, entry.kind, entry.slug, entry.title)
+            for dialect in self.dialects
+        ):
+            self.notes.note("starter-content", title)
+        if not (entry.slug or url.last_name(entry.permalink)):
+            self.notes.note("no-slug", title)
+        if entry.title:
+            self.linked.title(entry.kind, entry.title)
+        self.linked.know(entry.permalink, *entry.addresses)
+        self.linked.know(*self._listed(entry))
+        if entry.body.base:
+            self.linked.lay_beside(url.full_path(entry.body.base), entry.permalink)
+        self._body(entry, title)
+
+    def _listed(self, entry: Entry) -> Iterator[str]:
+        """The lists by date that an entry stood in."""
+        if entry.published and entry.kind == "post" and entry.status == "published":
+            if self.zone:
+                local = entry.published.astimezone(self.zone)
+            else:
+                local = entry.published
+            yield from self.archives.of_date(entry.key, day_of(local))
+
+    def _permalink(self, entry: Entry, title: str) -> None:
+        local = entry.published
+        if local and self.zone:
+            local = local.astimezone(self.zone)
+        if self.common and fits(self.common, entry, local):
+            pattern = self.common
+        else:
+            pattern = pattern_of(entry, local)
+        self.common = self.common or pattern
+        if pattern and (
+            pattern in self.told.patterns or len(self.told.patterns) < MOST_PATTERNS
+        ):
+            self.told.patterns[pattern] += 1
+            self.told.pattern_examples.setdefault(pattern, entry.permalink)
+        elif pattern:
+            self.notes.note("odd-permalink", title)
+
+    def _body(self, entry: Entry, title: str) -> None:
+        body = entry.body
+        if not body.text:
+            return
+        self.told.markups[body.markup] += 1
+        if self.told.markups.total() <= GUESSED and (other := guess(body.text)) not in (
+            body.markup,
+            "text",
+        ):
+            self.notes.note(
+                "markup-like", f"“{title}” looks like {other}, and is read as {body.markup}"
+            )
+        markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
+        base = body.base or entry.permalink
+        for _macro, written in found_in(body.text, self.macros):
+            self.notes.note("macro", f"{written} in “{title}”")
+        for name in look_like_macros(body.text, self.macros):
+            self.notes.note("macro-like", f"{name} in “{title}”")
+        try:
+            found = list(things(markup.to_html(body.text)))
+        except TooDeep:
+            self.notes.note("too-deep", title)
+            return
+        for tag, value in found:
+            if tag in SPECIAL:
+                self.notes.note(SPECIAL[tag], title)
+            elif (host := self.linked.link(tag, value, base, entry.key)) and tag != "a":
+                self.notes.note("media-elsewhere", f"{host} in “{title}”")
+
+
+def title_of(entry: Entry) -> str:
+    """What a person calls an entry."""
+    return entry.title or entry.slug or entry.permalink or entry.key

@@ -1,0 +1,288 @@
+"""Where an address found in a body leads on the new site."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from enum import StrEnum
+from itertools import takewhile
+from typing import Protocol
+from urllib.parse import SplitResult
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.core import url, url_pattern
+from newburrow.dialects.schema import Dialect
+from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
+
+_RULE = "rule of the old site"
+_GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
+
+
+class Leads(StrEnum):
+    """What an address turned out to be."""
+
+    HERE = "here"  # a fragment of the same page, or nothing
+    ELSEWHERE = "elsewhere"  # another site, a mail address, ...
+    MOVED = "moved"  # to an address of the new site
+    GONE = "gone"  # to something that stays behind
+    UNKNOWN = "unknown"  # to the old site, where nothing in the export stands
+    UNSAFE = "unsafe"  # a script
+
+
+class Link(Struct, frozen=True):
+    """An address found in a body, and what becomes of it."""
+
+    leads: Leads
+    address: str  # to be written
+    old: str = ""  # absolute, where it leads into the old site
+
+
+class Answers(Protocol):
+    """Where the answers to old addresses are kept."""
+
+    def answer_to(self, key: str) -> OldAddress | None:
+        """The answer to an old address; None where it is unknown."""
+        ...
+
+    def answer(self, row: OldAddress) -> object:
+        """Set the answer to an old address."""
+        ...
+
+    def files_beside(self, base: str) -> list[tuple[str, str]]:
+        """Path and new address of files with this last name, of which the export tells no address."""
+        ...
+
+
+class LinkMap:
+    """Where addresses of the old sites lead, by the answers in a journal."""
+
+    def __init__(
+        self,
+        journal: Answers,
+        sites: Iterable[str],
+        dialects: Sequence[Dialect],
+        rules: Sequence[tuple[str, str]] = (),
+    ) -> None:
+        """`rules` are those of the old server, an expression for the path and a target; more may come to be known."""
+        self.journal, self.rules = journal, rules
+        self._sites = {key: site for site in sites if (key := url.site_key(site))}  # few
+        self.site = next(iter(self._sites.values()), "")
+        self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
+        self.further = [
+            pattern for dialect in dialects if (pattern := dialect.addresses.further)
+        ]
+        self.feeds = [
+            (pattern, feed)
+            for dialect in dialects
+            if (pattern := dialect.addresses.feed)
+            for feed in dialect.site.feeds[:1]
+        ]
+
+    def follow(self, found: str, base: str) -> Link:
+        """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
+        stripped = found.strip()
+        if not stripped or stripped.startswith("#"):
+            return Link(Leads.HERE, found)
+        if ":" in stripped:
+            scheme = "".join(stripped.partition(":")[0].split()).lower()
+        else:
+            scheme = ""
+        if scheme in ("javascript", "vbscript"):
+            return Link(Leads.UNSAFE, "")
+        old = url.resolve(base or self.site, stripped)
+        if found_at := self._straight(old, found):
+            return found_at
+        parts = url.split(old)
+        site = self._sites.get(url.site_key(old))
+        if parts is None or site is None:
+            return Link(Leads.ELSEWHERE, found)
+        if parts.fragment:
+            fragment = f"#{parts.fragment}"
+        else:
+            fragment = ""
+        for key, rest in url.lookup_keys(parts):
+            answer = self.journal.answer_to(key)
+            if answer and answer.status == GONE:
+                return Link(Leads.GONE, old, old)
+            if answer:
+                return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
+        return (
+            self._unplanned(old, site, parts)
+            or self._by_rule(old, site, parts.path)
+            or Link(Leads.UNKNOWN, old, old)
+        )
+
+    def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
+        """Where an address leads that no record of the export tells; it is kept, since others may name it too."""
+        if parts.fragment:
+            fragment = f"#{parts.fragment}"
+        else:
+            fragment = ""
+        answer = self._original(parts.path, site) or self._of_list(parts.path, site)
+        if answer:
+            self.journal.answer(answer.at(re.split("[?#]", old)[0]))
+            if answer.status == GONE:
+                return Link(Leads.GONE, old, old)
+            return Link(Leads.MOVED, answer.new + fragment, old)
+        if found := self._spelled_otherwise(old, fragment):
+            return found
+        beside = self._beside(url.full_path(old))
+        if beside:
+            row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
+            self.journal.answer(row)
+            return Link(Leads.MOVED, beside + fragment, old)
+        return None
+
+    def _by_rule(self, old: str, site: str, path: str) -> Link | None:
+        """Where the first rule of the old server that knows a path sends it, if something stands there."""
+        for expression, target in self.rules:
+            new = sent(path, expression, target)
+            if new:
+                key = url.key(url.resolve(site, new))
+            else:
+                key = ""
+            if key:
+                answer = self.journal.answer_to(key)
+            else:
+                answer = None
+            if answer and answer.status != GONE:
+                self.journal.answer(
+                    OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE)
+                )
+                _address, mark, fragment = old.partition("#")
+                return Link(
+                    Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old
+                )
+        return None
+
+    def _straight(self, old: str, found: str) -> Link | None:
+        """Where an address leads that is another site's, or the very one of something, as most are."""
+        key = url.key(old)
+        if not key:
+            return None
+        if key.partition("/")[0] not in self._sites:
+            return Link(Leads.ELSEWHERE, found)
+        answer = self.journal.answer_to(key)
+        if answer is None:
+            return None
+        if answer.status == GONE:
+            return Link(Leads.GONE, old, old)
+        _address, mark, fragment = old.partition("#")
+        return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
+
+    def _beside(self, path: str) -> str:
+        """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
+        wanted = path.split("/")
+        best, found = 0, list[str]()
+        for other, new in self.journal.files_beside(wanted[-1]) if wanted[-1] else ():
+            pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
+            shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
+            if shared == best:
+                found = [*found, new]
+            elif shared > best:
+                found = [new]
+            best = max(best, shared)
+        if len(set(found)) == 1:
+            return found[0]
+        return ""
+
+    def _original(self, path: str, site: str) -> OldAddress | None:
+        """The answer to the file of which a path is a resized variant."""
+        for resized in self.resized:
+            found = url_pattern.matcher(resized.variant).fullmatch(path)
+            if found:
+                original = url_pattern.expand(resized.original, found.groupdict())
+                answer = self._answer(original, site)
+                if answer and answer.status != GONE:
+                    return OldAddress(
+                        original, answer.new, REDIRECTED, "resized variant of a file"
+                    )
+        return None
+
+    def _of_list(self, path: str, site: str) -> OldAddress | None:
+        """The answer to the list of which a path is a further page, however many it had, or the feed."""
+        for pattern in self.further:
+            found = url_pattern.matcher(pattern).fullmatch(path) or url_pattern.matcher(
+                pattern
+            ).fullmatch(path + "/")
+            if found and found["page"].isdigit():
+                answer = self._answer(found["list"], site)
+            else:
+                answer = None
+            if answer:
+                if answer.status == GONE:
+                    return answer
+                return replace(answer, status=REDIRECTED, why="a further page")
+        for pattern, feed in self.feeds:
+            found = url_pattern.matcher(pattern).fullmatch(path) or url_pattern.matcher(
+                pattern
+            ).fullmatch(path + "/")
+            if found and self._answer(found["list"], site):
+                answer = self._answer(feed, site)
+            else:
+                answer = None
+            if answer:
+                if answer.status == GONE:
+                    return answer
+                return replace(answer, status=REDIRECTED, why="feed of a list")
+        return None
+
+    def _spelled_otherwise(self, old: str, fragment: str) -> Link | None:
+        """Where the same address leads, written a little differently, as people, visitors and old servers do."""
+        path, mark, query = url.key(old).partition("?")
+        bare = path.removesuffix("index.html").removesuffix("index.php")
+        whole, lower = bare.rstrip("/"), bare.rstrip("/").lower()
+        # A query may be what tells a page: it is left over only by a path that by itself is one.
+        if bare != path or "/" not in whole:
+            tails = [mark + query]
+        else:
+            tails = [mark + query, ""]
+        for variant in dict.fromkeys((bare, f"{whole}/", whole, f"{lower}/", lower)):
+            for tail in dict.fromkeys(tails):
+                if variant != path:
+                    known = self.journal.answer_to(variant + tail)
+                else:
+                    known = None
+                if known and known.status == GONE:
+                    return Link(Leads.GONE, old, old)
+                if known:
+                    if query and not tail:
+                        carried = _query(query, known)
+                    else:
+                        carried = ""
+                    if not carried:
+                        why = f"written otherwise: {known.why}"
+                        row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
+                        self.journal.answer(row)
+                    return Link(Leads.MOVED, known.new + carried + fragment, old)
+        return None
+
+    def _answer(self, path: str, site: str) -> OldAddress | None:
+        return self.journal.answer_to(url.key(url.resolve(site, path)))
+
+
+def sent(path: str, expression: str, target: str) -> str:
+    """The target of a rule for a path, with its groups filled in; empty where the rule is not about it, or is wrong."""
+    try:
+        # In a folder's own file the path has no slash before it.
+        found = re.search(expression, path) or re.search(expression, path.removeprefix("/"))
+    except re.error:
+        return ""
+    if found:
+        return _GROUP.sub(lambda one: _group(found, int(one[1])), target)
+    return ""
+
+
+def _group(found: re.Match[str], number: int) -> str:
+    if number <= (found.re.groups or 0):
+        return found[number] or ""
+    return ""
+
+
+def _query(rest: str, answer: OldAddress) -> str:
+    """What is left of a query. What asks for a size or a version of a file asks for that file."""
+    if rest and not answer.why.endswith("file"):
+        return ("&" if "?" in answer.new else "?") + rest
+    return ""

@@ -1,0 +1,1 @@
+"""One function for each command, callable from Python without a terminal."""

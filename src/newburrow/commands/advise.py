@@ -1,0 +1,141 @@
+"""The address advisor: what each permalink pattern that the new host can have would come to."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.commands import move
+from newburrow.convert import run
+from newburrow.convert.context import Context
+from newburrow.convert.plan import existing_reader
+from newburrow.core.progress import Listener, nobody
+from newburrow.decide.address_proposals import own_patterns, patterns_of
+from newburrow.decide.decisions import Decisions
+from newburrow.decide.move_folder import STORE, MoveFolder
+from newburrow.formats.exports import several
+from newburrow.hosts import loader as hosts
+from newburrow.hosts.profile import Profile
+from newburrow.model import Entry
+from newburrow.redirects.known import learn
+from newburrow.redirects.redirect_map import Map
+from newburrow.store.build import filled_store
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
+from newburrow.store.journal.tables import Journal
+
+
+class Advice(Struct, frozen=True):
+    """What one pattern for one kind would come to, all else as it is decided."""
+
+    kind: str
+    pattern: str
+    chosen: bool  # whether it is the one in move.toml
+    unchanged: int  # old addresses
+    redirected: int
+    gone: int
+    rules: int
+    one_by_one: int  # addresses that no rule covers
+    collisions: int  # entries that get a number, since an older one has their address
+    visits: dict[
+        int, int
+    ] = {}  # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
+
+
+class Advised(Struct, frozen=True):
+    """The patterns, the best of each kind first, and what is to be said of ids."""
+
+    patterns: list[Advice]
+    ids: str
+
+
+def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
+    """Plan the move once with each pattern. Nothing is written but the content store."""
+    decisions = folder.decisions()
+    host = hosts.load(folder.name_or_path(decisions.new.host))
+    exports = several.examine_all(
+        [folder.path / path for path in decisions.old.paths],
+        folder.name_or_path(decisions.old.dialect),
+    )
+    folder.claim(STORE)
+    with filled_store(folder.path / STORE, exports, listener) as store:
+        found: list[Advice] = []
+        with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
+            for kind, pattern in _candidates(
+                host, decisions, list(own_patterns(store.all(Entry)))
+            ):
+                tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
+                with Journal(Path(name) / "journal") as journal:
+                    context = move.context_of(folder, tried, host, store, journal, exports)
+                    existing_reader.learn(
+                        [folder.path / path for path in tried.new.holds], journal, listener
+                    )
+                    run.plan(context, listener)
+                    learn.learn(folder, context)
+                    if kind in journal.count_kinds():
+                        chosen = pattern == (
+                            decisions.addresses.get(kind) or host.kinds[kind].address
+                        )
+                        found.append(_advice(kind, pattern, chosen, context))
+        ids = _ids(store.all(Entry), host)
+    found.sort(key=_worth)
+    return Advised(found, ids)
+
+
+def _worth(one: Advice) -> tuple[object, ...]:
+    """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
+    moved = one.visits.get(REDIRECTED, 0)
+    return (
+        one.kind,
+        moved,
+        one.redirected,
+        one.rules + one.one_by_one,
+        one.collisions,
+        not one.chosen,
+    )
+
+
+def _candidates(
+    host: Profile, decisions: Decisions, own: list[str]
+) -> Iterator[tuple[str, str]]:
+    """Kinds with the patterns that they can have."""
+    for name, kind in host.kinds.items():
+        for pattern in patterns_of(kind, own, decisions.addresses.get(name, "")):
+            yield name, pattern
+
+
+def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
+    counts = context.journal.count_addresses()
+    redirects = Map.learnt(context.journal.addresses)
+    exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
+    return Advice(
+        kind,
+        pattern,
+        chosen,
+        counts.get(UNCHANGED, 0),
+        counts.get(REDIRECTED, 0),
+        counts.get(GONE, 0),
+        len(redirects.rules),
+        exact,
+        context.journal.count_code("address-taken"),
+        context.journal.count_visits(),
+    )
+
+
+def _ids(entries: Iterator[Entry], host: Profile) -> str:
+    """Whether old addresses hold ids, and what the host does with these."""
+    found = next(
+        (one for entry in entries for one in (entry.permalink, *entry.addresses) if "?" in one),
+        "",
+    )
+    if not found:
+        return "No old address holds an id."
+    kept = {
+        "any": "keeps ids that are free",
+        "numbers": "keeps ids that are free numbers",
+        "none": "gives ids of its own",
+    }[host.ids.keep]
+    return f"Old addresses hold ids, such as {found}. The new host {kept}."

@@ -1,0 +1,55 @@
+"""The demo: write the export of the demo site, and move it."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+from msgspec import Struct
+
+from newburrow.commands.move import Outcome, move_paths
+from newburrow.core.problem import stop
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.decide.draft import Plan
+from newburrow.demo import export
+from newburrow.demo.orchard import Orchard
+
+EXPORT, MOVE = "mistlebank-export.zip", "move"
+
+
+class Demo(Struct, frozen=True):
+    """What the demo made."""
+
+    orchard: Orchard
+    export: Path
+    outcome: Outcome
+
+
+def demo(out: Path, listener: Listener = nobody) -> Demo:
+    """Write the export and move it. Refuses a folder that holds anything else."""
+    if out.is_dir() and (
+        others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))
+    ):
+        raise stop(
+            "folder-in-use",
+            f"The folder {str(out)!r} holds something else ({others[0]}); nothing was written.",
+            "Give an empty folder, or a new name, for --out.",
+        )
+    if out.exists() and not out.is_dir():
+        raise stop("not-a-folder", f"{str(out)!r} is a file.", "Give another name for --out.")
+    out.mkdir(parents=True, exist_ok=True)
+    listener(Event("Drawing the orchard", 0, 1, "steps"))
+    with tempfile.TemporaryDirectory(dir=out) as folder:
+        made = Path(folder) / EXPORT
+        orchard = export.write(made)
+        standing = out / EXPORT
+        if standing.exists() and standing.read_bytes() != made.read_bytes():
+            raise stop(
+                "folder-in-use",
+                f"{str(standing)!r} is not the demo's export; it is left alone.",
+                "Give a new name for --out.",
+            )
+        made.replace(standing)
+    return Demo(
+        orchard, standing, move_paths(Plan([standing], orchard.host), out / MOVE, listener)
+    )

@@ -1,0 +1,93 @@
+"""Keeping what was taken in, whole and unchanged, in a bag that can be moved from later."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from collections.abc import Sequence
+from itertools import islice
+from pathlib import Path
+from typing import BinaryIO
+
+from newburrow.core.problem import stop
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.formats.bag.writer import BagWriter
+from newburrow.formats.exports import detection, several
+from newburrow.model import Media, Site
+from newburrow.model.record_types import all_types
+from newburrow.store.build import dialects_of, filled_store
+from newburrow.store.content_store import Store
+
+
+def keep(
+    paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener = nobody
+) -> dict[str, int]:
+    """Write all records and files of these exports to a new bag; gives how many of each type of record.
+
+    Raises BurrowError, with nothing written, where `out` exists or an export cannot be read.
+    """
+    if out.exists():
+        raise stop(
+            "exists",
+            f"There is something at {str(out)!r} already.",
+            "Name a folder that does not exist yet.",
+        )
+    exports = several.examine_all(paths, dialect)
+    part = out.with_name(out.name + ".part")
+    shutil.rmtree(part, ignore_errors=True)
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+    ):
+        try:
+            counts = _write(store, exports, part, listener)
+        except BaseException:
+            shutil.rmtree(part, ignore_errors=True)
+            raise
+    part.rename(out)
+    return counts
+
+
+class _Folder:
+    """Where the bag is written."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+
+    def open(self, name: str) -> BinaryIO:
+        """A new file. A name that an export gives cannot lead out of the folder."""
+        target = self.path / name
+        if ".." in Path(name).parts or not target.resolve().is_relative_to(self.path.resolve()):
+            raise stop(
+                "unsafe-name",
+                f"The file name {name!r} leads out of the folder.",
+                "Rename it in the export.",
+            )
+        target.parent.mkdir(parents=True, exist_ok=True)
+        return target.open("wb")
+
+
+def _write(
+    store: Store, exports: Sequence[detection.Export], path: Path, listener: Listener
+) -> dict[str, int]:
+    folder = _Folder(path)
+    writer = BagWriter(folder, store.site(), dialects_of(exports))
+    counts = {record_type.table: 0 for record_type in all_types() if record_type.planned}
+    counts["site"] = store.count(Site)
+    for further in islice(store.all(Site), 1, None):
+        writer.record(further)
+    for record_type in all_types():
+        name, kind = record_type.table, record_type.record
+        for record in store.all(kind) if kind is not Site else ():
+            writer.record(record)
+            counts[name] = counts.get(name, 0) + 1
+            if isinstance(record, Media) and record.path:
+                with (
+                    several.file_of(exports, record).open() as source,
+                    folder.open(f"data/{record.path}") as target,
+                ):
+                    shutil.copyfileobj(source, target, 1 << 18)
+            if counts[name] % 50 == 0:
+                listener(Event("Writing the bag", counts[name], store.count(kind), name))
+    writer.finish()
+    return counts

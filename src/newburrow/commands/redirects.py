@@ -1,0 +1,87 @@
+"""The redirects of a finished move: told in words, written for a server, followed on a running one."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.core import plugins, url
+from newburrow.core.problem import stop
+from newburrow.core.progress import Listener, nobody
+from newburrow.decide.move_folder import MoveFolder
+from newburrow.redirects import server_check, server_files, table
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules import learning
+from newburrow.redirects.server_check import Failed, Sites, Titles
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+
+ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
+_NAMES = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
+
+
+class RuleFacts(Struct, frozen=True):
+    """One rule, for a person."""
+
+    old: str
+    new: str
+    words: str
+    addresses: int
+
+
+class Summary(Struct, frozen=True):
+    """What the redirects of a move come to."""
+
+    counts: dict[str, int]  # unchanged, redirected, gone -> old addresses
+    rules: list[RuleFacts]
+    exceptions: int  # lines besides the rules
+    reasons: dict[str, int]  # why an old address is gone -> addresses
+    hosts: dict[
+        str, int
+    ]  # host of the old addresses, without www -> addresses; the first is the one the rules are for
+
+
+def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
+    """The answers in a move folder, anew each time. Raises BurrowError where there are none yet, or two for one."""
+    if not folder.has(ADDRESSES):
+        message = f"The folder has no {ADDRESSES} yet."
+        raise stop("not-moved", message, f"Run `newburrow move {folder.path}` first.")
+    table.check(folder.path / ADDRESSES)
+    return lambda: table.read(folder.path / ADDRESSES)
+
+
+def summary(folder: MoveFolder) -> Summary:
+    """What is kept, redirected and gone, and by which rules."""
+    answers = answers_of(folder)
+    counts, reasons, hosts = dict.fromkeys(_NAMES.values(), 0), dict[str, int](), Counter[str]()
+    for row in answers():
+        counts[_NAMES[row.status]] += 1
+        hosts[url.key(row.old).partition("/")[0]] += 1
+        if row.status == GONE:
+            reasons[row.why] = reasons.get(row.why, 0) + 1
+    redirects = Map.learnt(answers)
+    numbers = learning.counted(redirects.rules, redirects.site, answers)
+    rules = [
+        RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
+        for rule, number in zip(redirects.rules, numbers, strict=True)
+    ]
+    exact = sum(1 for _row in redirects.exact())
+    ordered = sorted(hosts.items(), key=lambda one: (one[0] != redirects.site, -one[1], one[0]))
+    return Summary(counts, rules, exact, dict(sorted(reasons.items())), dict(ordered))
+
+
+def write(folder: MoveFolder, server: str) -> str:
+    """Write the redirects for one server again; gives what to do with them."""
+    plugins.get(plugins.SERVERS, server)
+    wanted = replace(folder.decisions().redirects, servers=(server,))
+    return server_files.write(wanted, folder.open, answers_of(folder))[server].told
+
+
+def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Iterator[Failed]:
+    """Ask a running server for every old address; gives those that it answers otherwise than the map says."""
+    answers = answers_of(folder)
+    total = sum(1 for _row in answers())
+    sites = replace(sites, permanent=folder.decisions().redirects.status)
+    return server_check.follow(answers(), sites, Titles(folder.path / LEDGER), listener, total)

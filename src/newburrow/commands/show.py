@@ -1,0 +1,125 @@
+"""Finding one object of an export by what a person has at hand: its id, slug, address, or part of its title."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from itertools import chain, islice
+from pathlib import Path
+
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.core.problem import nearest, stop
+from newburrow.core.progress import Listener, nobody
+from newburrow.formats.exports import several
+from newburrow.model import Author, Comment, Entry, Media, Term
+from newburrow.store.build import filled_store
+from newburrow.store.content_store import Store
+
+MOST = 20  # candidates named where several fit
+_COMPARED = 20_000  # titles compared to find the nearest one
+
+
+class Found(Struct, frozen=True):
+    """One object with what hangs on it."""
+
+    record: Entry | Media | Comment
+    authors: list[Author] = []
+    terms: list[Term] = []
+    comments: list[Comment] = []
+    lead_picture: Media | None = None
+    parent: Entry | None = None
+
+
+def find(
+    paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody
+) -> Found:
+    """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
+    exports = several.examine_all(paths, dialect)
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+    ):
+        return _whole(_one(store, word), store)
+
+
+def _one(store: Store, word: str) -> Entry | Media | Comment:
+    exact = store.get(Entry, word) or store.get(Media, word)
+    if exact:
+        return exact
+    count, fitting = _fitting(store, word)
+    if count == 1:
+        return fitting[0]
+    if fitting:
+        shown = "\n".join(f"  {one.key}  {_title(one)}" for one in fitting)
+        if count > len(fitting):
+            more = f"\n  and {count - len(fitting):,} more"
+        else:
+            more = ""
+        raise stop(
+            "several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id."
+        )
+    comment = store.get(Comment, word)
+    if comment:
+        return comment
+    titles = nearest(word, islice((_title(entry) for entry in store.all(Entry)), _COMPARED))
+    near = " or ".join(repr(title) for title in titles)
+    if near:
+        advice = f"Did you mean {near}?"
+    else:
+        advice = "See what is there with `newburrow survey`."
+    raise stop("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
+
+
+def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:
+    """Those that fit best, by address, else slug, else whole title, else part of the title: how many, and the first."""
+    site = store.site().address
+    if site or "://" in word:
+        key = url.key(url.resolve(site, word))
+    else:
+        key = ""
+    low = word.casefold().strip()
+    counts = [0, 0, 0, 0]
+    first: list[list[Entry | Media]] = [[], [], [], []]
+    for record in chain[Entry | Media](store.all(Entry), store.all(Media)):
+        if isinstance(record, Entry):
+            own = record.permalink
+        else:
+            own = record.address
+        if isinstance(record, Entry):
+            slug = record.slug.casefold()
+        else:
+            slug = None
+        title = _title(record).casefold()
+        by_address = bool(key) and key in map(url.key, (own, *record.addresses))
+        fits = (by_address, slug == low, title == low, low in title)
+        if any(fits):
+            rank = fits.index(True)
+            counts[rank] += 1
+            if len(first[rank]) < MOST:
+                first[rank] += [record]
+            else:
+                first[rank] += []
+    return next(
+        ((count, found) for count, found in zip(counts, first, strict=True) if count), (0, [])
+    )
+
+
+def _title(record: Entry | Media) -> str:
+    if isinstance(record, Entry):
+        return record.title or record.slug or record.permalink
+    return record.title or record.path
+
+
+def _whole(record: Entry | Media | Comment, store: Store) -> Found:
+    if not isinstance(record, Entry):
+        return Found(record)
+    return Found(
+        record,
+        [author for key in record.authors if (author := store.get(Author, key))],
+        [term for key in record.terms if (term := store.get(Term, key))],
+        store.comments_of(record),
+        store.get(Media, record.lead_picture) if record.lead_picture else None,
+        store.get(Entry, record.parent) if record.parent else None,
+    )

@@ -1,0 +1,56 @@
+"""Surveying exports: a store is filled beside the disk's other business, looked through, and thrown away."""
+
+from __future__ import annotations
+
+import tempfile
+from collections import Counter
+from collections.abc import Sequence
+from pathlib import Path
+
+from newburrow.assess.survey import survey
+from newburrow.assess.survey_facts import SourceFacts, Survey
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.formats.exports import several
+from newburrow.formats.exports.detection import Export
+from newburrow.model import Site
+from newburrow.model.keys import mark_of, scope_of
+from newburrow.store.build import dialects_of, filled_store
+from newburrow.store.content_store import Store
+
+
+def survey_paths(
+    paths: Sequence[Path], dialect: str = "", listener: Listener = nobody
+) -> Survey:
+    """Count and examine what lies at these paths. Writes nothing that stays."""
+    exports = several.examine_all(paths, dialect)
+
+    def progress(done: int, total: int) -> None:
+        if done % 50 == 0 or done == total:
+            listener(Event("Examining", done, total))
+
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+    ):
+        return survey(
+            store, _sources(exports, store), dialects_of(exports), store.path.parent, progress
+        )
+
+
+def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
+    """What each of the paths turned out to be, with what wrote it and when, where it says so."""
+    sites = {scope_of(site.key): site for site in store.all(Site)}
+    found = []
+    for number, export in enumerate(exports, 1):
+        site = sites.get(mark_of(number)) or sites.get("", Site(key="site"))
+        parts = Counter((piece.format, piece.dialect.name) for piece in export.pieces)
+        found += [
+            SourceFacts(
+                str(export.source.path), format_, dialect, many, site.generator, site.written
+            )
+            for (format_, dialect), many in parts.items()
+        ]
+        found += [
+            SourceFacts(str(one.path), "files", "", len(one.parts)) for one in export.beside
+        ]
+    return found

@@ -1,0 +1,1 @@
+"""Bodies: links, embeds, macros, and what the new host does not accept."""

@@ -1,0 +1,55 @@
+"""Fragments of links: one that named a comment on the old page names it on the new one."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.assess.link_map import Leads, Link
+from newburrow.convert.choice import reason_to_leave_comment
+from newburrow.convert.context import Context
+from newburrow.core import url_pattern
+from newburrow.model import Comment
+from newburrow.model.keys import marked, scope_of
+
+
+def kept_right(link: Link, context: Context) -> Link:
+    """A link whose fragment is that of the new host; none is left of a comment that stays behind."""
+    head, mark, fragment = link.address.partition("#")
+    if not fragment or link.leads not in (Leads.MOVED, Leads.HERE):
+        return link
+    now = _renamed(fragment, context)
+    if now == fragment or not (head or now):
+        return link
+    return replace(link, address=head + (mark + now if now else ""))
+
+
+def _renamed(fragment: str, context: Context) -> str:
+    for dialect in context.dialects:
+        pattern = dialect.addresses.comment
+        if pattern:
+            found = url_pattern.matcher(pattern).fullmatch(fragment)
+        else:
+            found = None
+        if found:
+            comment = _comment(found["id"], context)
+        else:
+            comment = None
+        if comment is not None:
+            if reason_to_leave_comment(comment, context):
+                return ""
+            return _now(fragment, comment, context)
+    return fragment
+
+
+def _comment(word: str, context: Context) -> Comment | None:
+    marks = {scope_of(site.key): None for site in context.sites}
+    return next(
+        (one for mark in marks if (one := context.store.get(Comment, marked(mark, word)))), None
+    )
+
+
+def _now(fragment: str, comment: Comment, context: Context) -> str:
+    pattern = context.host.comments.fragment
+    if pattern:
+        return url_pattern.expand(pattern, {"id": context.new_id("comment", comment.key)})
+    return fragment

@@ -1,0 +1,95 @@
+"""What becomes of each macro in a body: HTML by a template, its inner text, nothing, or a follow-up."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Callable
+
+from newburrow.convert.context import Context
+from newburrow.core import url
+from newburrow.core.problem import Severity
+from newburrow.dialects import macros
+from newburrow.dialects.macros import Use
+from newburrow.markup.base import Markup
+from newburrow.model import Media
+
+Say = Callable[[Severity, str, str, str], None]
+_DEEPEST = 5  # macros within macros
+
+
+def to_html(text: str, markup: Markup, context: Context, say: Say) -> str:
+    """A body as HTML, with what the dialects say of their macros done."""
+    if not any(sign in text for sign in context.macro_signs):
+        return markup.to_html(text)
+    return _Macros(markup, context, say).to_html(text, 0)
+
+
+class _Macros:
+    def __init__(self, markup: Markup, context: Context, say: Say) -> None:
+        self.markup, self.context, self.say = markup, context, say
+
+    def to_html(self, text: str, depth: int) -> str:
+        if depth < _DEEPEST:
+            known = self.context.macros
+        else:
+            known = ()
+        if known:
+            bare, found = macros.taken_out(text, known)
+        else:
+            bare, found = (text, [])
+        made = self.markup.to_html(bare)
+        if found:
+            return macros.put_back(made, found, lambda use: self._made(use, depth))
+        return made
+
+    def _made(self, use: Use, depth: int) -> str:
+        macro, shown = use.macro, html.unescape(use.written)
+        if macro.about:
+            about = f" ({macro.about})"
+        else:
+            about = ""
+        if macro.do == "template":
+            if use.inner:
+                inner = self.to_html(use.inner, depth + 1)
+            else:
+                inner = ""
+            return macros.rendered(use, inner, self._file)
+        if macro.do == "inner":
+            self.say(
+                Severity.INFO,
+                "macro",
+                f"{_short(shown)}{about} gave way to the text in it.",
+                "",
+            )
+            return self.to_html(use.inner, depth + 1)
+        if macro.do == "drop":
+            self.say(Severity.INFO, "macro", f"{_short(shown)}{about} was taken out.", "")
+            return ""
+        message = f"The body holds {shown}{about}. The new host shows it as text."
+        self.say(Severity.ERROR, "macro", message, "Put in its place what it stood for.")
+        if self.markup.name == "html":
+            return use.written
+        return html.escape(use.written, quote=False)
+
+    def _file(self, key: str) -> dict[str, str]:
+        """Facts of a file by its id: `address` (empty where there is none), `alternative_text`, `caption`, `title`."""
+        media = self.context.store.get(Media, key.strip())
+        names = ("alternative_text", "caption", "title")
+        if media is None:
+            self.say(
+                Severity.ERROR,
+                "missing-picture",
+                f"A macro shows the file {key!r}, which is not in the export.",
+                "Put it in by hand on the new host.",
+            )
+            return dict.fromkeys(("address", *names), "")
+        return {
+            "address": media.address or url.resolve(self.context.old.address, f"/{media.path}"),
+            **{name: getattr(media, name) for name in names},
+        }
+
+
+def _short(text: str) -> str:
+    if len(text) < 80:
+        return text
+    return text[:77] + "…"

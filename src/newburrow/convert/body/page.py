@@ -1,0 +1,347 @@
+"""One body as a parsed page, and the changes that make it one of the new host."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Iterable
+
+from selectolax.lexbor import LexborNode
+
+from newburrow.assess.link_map import Leads, Link
+from newburrow.convert.body.comment_fragments import kept_right
+from newburrow.convert.body.embeds import ELEMENTS
+from newburrow.convert.body.macro_actions import Say
+from newburrow.convert.context import Context
+from newburrow.core.problem import Severity
+from newburrow.markup.html import Fragment
+from newburrow.markup.html import replace as put_in_place
+from newburrow.model import Media
+
+_ADDRESSES = {
+    "a": ("href",),
+    "area": ("href",),
+    "img": ("src", "longdesc"),
+    "source": ("src",),
+    "video": ("src", "poster"),
+    "audio": ("src",),
+    "track": ("src",),
+    "blockquote": ("cite",),
+    "q": ("cite",),
+    "ins": ("cite",),
+    "del": ("cite",),
+    "link": ("href",),
+    "input": ("src",),
+    "object": ("data",),
+    "embed": ("src",),
+    "iframe": ("src",),
+    "form": ("action",),
+}
+_TAG = re.compile(r"<([a-z][^\s/>]*)")
+_HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
+_BEFORE_A_NAME = " \t\n\r\f/\"'"
+_SCRIPTS = ("script", "style", "noscript", "template")
+_FORM_FIELDS = "input,textarea,select"
+
+
+class Page:
+    """One parsed body, and the changes made to it."""
+
+    def __init__(
+        self, text: str, base: str, context: Context, say: Say, allowed: frozenset[str]
+    ) -> None:
+        """Raises TooDeep where the text is nested beyond reason."""
+        self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
+        self.allowed = allowed  # empty: all
+        self.text, self.lower = (
+            text,
+            text.lower(),
+        )  # looking into them takes less than asking the parser
+        self.tags = set(
+            _TAG.findall(self.lower)
+        )  # all elements that the text can hold, but for those that go unsaid
+        if "image" in self.tags:
+            self.tags.add("img")  # a parser takes the one for the other
+        self.silent: list[str] = []  # pictures without alternative text
+
+    def addresses(self) -> None:
+        """Give every address in an attribute its new form."""
+        # Each element fits one of the tags alone, so that none is seen twice.
+        there = self._there(_ADDRESSES)
+        for node in self.fragment.select(",".join(there)) if there else ():
+            attributes = node.attributes
+            for name in _ADDRESSES.get(node.tag or "", ()):
+                value = attributes.get(name)
+                if value:
+                    self._address(node, name, value)
+            if attributes.get("srcset"):
+                self._srcset(node, attributes["srcset"] or "")
+
+    def handlers(self) -> None:
+        """Take scripts in attributes out."""
+        if not any(
+            self.lower[found.start() - 1] in _BEFORE_A_NAME
+            for found in _HANDLER.finditer(self.lower)
+        ):
+            return
+        for node in self.fragment.elements():
+            for name in [name for name in node.attributes if name.startswith("on")]:
+                del node.attrs[name]
+                self.say(
+                    Severity.INFO,
+                    "script",
+                    f"A script in an attribute ({name}) was taken out.",
+                    "",
+                )
+
+    def _there(self, tags: Iterable[str]) -> list[str]:
+        """Those of these elements that the text can hold."""
+        return [tag for tag in tags if tag in self.tags]
+
+    def _address(self, node: LexborNode, name: str, value: str) -> None:
+        link = self.context.links.follow(value, self.base)
+        if "#" in link.address:
+            link = kept_right(link, self.context)
+        if link.leads is Leads.UNSAFE:
+            del node.attrs[name]
+            self.say(
+                Severity.INFO,
+                "script",
+                "A link that runs a script was taken out; its words stay.",
+                "",
+            )
+            return
+        if link.address != value:
+            node.attrs[name] = link.address
+        if link.leads is Leads.MOVED:
+            self.context.show(link.address)
+        if node.tag == "img" and name == "src" and node.attributes.get("alt") is None:
+            self._alternative(node, link)
+        if node.tag != "form":  # a form does not lead to a page
+            self._say_dead(link, "picture" if node.tag in ("img", "source") else "link")
+
+    def _alternative(self, node: LexborNode, link: Link) -> None:
+        """Alternative text that only the file's own facts tell."""
+        media = self.context.media_at(link.address)
+        if media and media.alternative_text:
+            node.attrs["alt"] = media.alternative_text
+        else:
+            self.silent.append(link.address.rpartition("/")[2] or link.address)
+
+    def say_alternatives(self) -> None:
+        """Pictures that say nothing to those who cannot see them."""
+        if self.silent:
+            names = ", ".join(dict.fromkeys(self.silent))
+            self.say(
+                Severity.INFO,
+                "no-alternative-text",
+                f"Without alternative text: {names}.",
+                'Say in it what the picture shows; an empty one (alt="") is right for mere decoration.',
+            )
+
+    def _say_dead(self, link: Link, what: str) -> None:
+        if link.leads is Leads.GONE:
+            self.say(
+                Severity.WARNING,
+                "link-to-left-out",
+                f"A {what} leads to {link.old}, which stays behind.",
+                "Take the link out, or let its target move too.",
+            )
+        elif link.leads is Leads.UNKNOWN and what == "picture":
+            self.say(
+                Severity.ERROR,
+                "missing-picture",
+                f"The picture {link.old} is not in the export.",
+                "Fetch it from the old site while that stands, and put it in on the new host.",
+            )
+        elif link.leads is Leads.UNKNOWN:
+            self.say(
+                Severity.WARNING,
+                "dead-link",
+                f"A link leads to {link.old}, where nothing in the export stands.",
+                "See what stood there; correct the link or take it out.",
+            )
+
+    def _srcset(self, node: LexborNode, value: str) -> None:
+        """HTML standard section 4.8.4.2.1: candidates that have become one file are written once."""
+        candidates = []
+        for part in value.split(","):
+            words = part.split()
+            if words:
+                link = self.context.links.follow(words[0], self.base)
+                self._say_dead(link, "picture")
+                candidates.append((link.address, " ".join(words[1:])))
+                self.context.show(link.address)
+        if len({address for address, _size in candidates}) > 1 or node.tag == "source":
+            node.attrs["srcset"] = ", ".join(
+                f"{address} {size}".strip() for address, size in candidates
+            )
+            return
+        del node.attrs["srcset"]
+        if "sizes" in node.attributes:
+            del node.attrs["sizes"]
+        if candidates and not node.attributes.get("src"):
+            node.attrs["src"] = candidates[0][0]
+
+    def refused(self) -> None:
+        """Take out what the host does not take; what held words keeps them."""
+        allowed = self.allowed
+        refused = [
+            tag
+            for tag in (*_SCRIPTS, *ELEMENTS, "form")
+            if tag == "script" or (allowed and tag not in allowed)
+        ]
+        wholes = self._there(refused)
+        if wholes:
+            found = self.fragment.select(",".join(wholes))
+        else:
+            found = []
+        # Only the outermost: an element that goes takes what it holds along.
+        for node in [node for node in found if not _within(node, wholes)]:
+            if node.tag in ELEMENTS:
+                self._embed(node)
+            elif node.tag == "form":
+                self._form(node)
+            else:
+                self.say(
+                    Severity.INFO,
+                    "script",
+                    f"A <{node.tag}> was taken out.",
+                    "Nothing to do, unless the page needs what it did.",
+                )
+                node.decompose()
+        for node in self.fragment.elements() if allowed else ():
+            if node.tag not in allowed:
+                self.say(
+                    Severity.INFO,
+                    "element",
+                    f"<{node.tag}> cannot stand on the new host; its words stay.",
+                    "",
+                )
+                if node.tag == "img":
+                    self._picture_out(node)
+                elif node.child is None:
+                    node.decompose()  # the parser unwraps only what holds something
+                else:
+                    node.unwrap()
+
+    def _picture_out(self, node: LexborNode) -> None:
+        words = node.attributes.get("alt") or ""
+        put_in_place(node, html.escape(words, quote=False))
+        source = node.attributes.get("src") or ""
+        message = f"The new host does not accept the picture {source}; its alternative text stands in its place."
+        self.say(
+            Severity.WARNING, "picture-out", message, "Attach it with what the new host offers."
+        )
+
+    def embeds(self) -> None:
+        """Put embeds into the form of the new host, where it has one."""
+        known = self.context.embeds
+        frames = not known.form and (not self.allowed or "iframe" in self.allowed)
+        if known.form and (there := self._there(ELEMENTS)):
+            for node in [
+                one for one in self.fragment.select(",".join(there)) if not _within(one, there)
+            ]:
+                attributes = node.attributes
+                source = attributes.get("src") or attributes.get("data") or ""
+                if source:
+                    put_in_place(node, known.in_form(source, attributes.get("title") or ""))
+        for node, frame in known.alone(self.fragment, self.text):
+            if known.form:
+                put_in_place(node, known.in_form(frame, ""))
+            elif frames:
+                put_in_place(node, f'<iframe src="{html.escape(frame)}"></iframe>')
+            else:
+                self._say_embed(node.text() or frame)
+
+    def _embed(self, node: LexborNode) -> None:
+        """An embed becomes a link to what it showed."""
+        attributes = node.attributes
+        source = attributes.get("src") or attributes.get("data") or ""
+        if not source:
+            node.decompose()
+            return
+        page = self.context.embeds.page_of(source)
+        words = attributes.get("title") or page
+        put_in_place(node, f'<p><a href="{html.escape(page)}">{html.escape(words)}</a></p>')
+        self._say_embed(source)
+
+    def _say_embed(self, source: str) -> None:
+        self.say(
+            Severity.WARNING,
+            "embed",
+            f"An embed of {source} became a link to it.",
+            "Put the video or frame in again with what the new host offers.",
+        )
+
+    def _form(self, node: LexborNode) -> None:
+        names = [
+            label
+            for field in node.css(_FORM_FIELDS)
+            if (label := field.attributes.get("name") or field.attributes.get("type"))
+        ]
+        self.say(
+            Severity.ERROR,
+            "form",
+            f"A form was taken out of the body; its fields: {', '.join(names) or 'none'}.",
+            "Make the form anew with what the new host offers.",
+        )
+        node.decompose()
+
+    def lead(self, lead: Media) -> None:
+        """Put the lead picture before all else, unless the body shows it already."""
+        if any(
+            node.attributes.get("src") == lead.address for node in self.fragment.select("img")
+        ):
+            return
+        if lead.caption:
+            caption = f"<figcaption>{html.escape(lead.caption, quote=False)}</figcaption>"
+        else:
+            caption = ""
+        self.fragment.prepend(
+            f'<figure><img src="{html.escape(lead.address)}" '
+            f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>'
+        )
+
+    def lead_once(self, lead: Media) -> None:
+        """Take the lead picture out of the beginning of the body: the host shows it there anyway."""
+        first = next(iter(self.fragment.select("img")), None)
+        if (
+            first is None
+            or first.attributes.get("src") != lead.address
+            or not self._opens(first)
+        ):
+            return
+        holder = first
+        while holder.parent is not None and holder.parent.tag in (
+            "a",
+            "figure",
+            "p",
+            "picture",
+        ):
+            words = (holder.parent.text() or "").strip()
+            if words and not (holder.parent.tag == "figure" and words == lead.caption.strip()):
+                break
+            holder = holder.parent
+        holder.decompose()
+        self.context.tally["lead-once"] += 1
+
+    def _opens(self, picture: LexborNode) -> bool:
+        """Whether nothing that a reader sees stands before a picture."""
+        at: LexborNode | None = picture
+        while at is not None:
+            before = at.prev
+            while before is not None:
+                if (before.text() or "").strip() and before.tag != "-comment":
+                    return False
+                before = before.prev
+            at = at.parent
+        return True
+
+
+def _within(node: LexborNode, tags: list[str]) -> bool:
+    """Whether an element stands in one of these."""
+    parent = node.parent
+    while parent is not None and parent.tag not in tags:
+        parent = parent.parent
+    return parent is not None

@@ -1,0 +1,80 @@
+"""Choosing: what moves and what stays behind, each with the rule that says so."""
+
+from __future__ import annotations
+
+from newburrow.convert.context import Context
+from newburrow.decide.conditions import Condition
+from newburrow.dialects.loader import is_starter
+from newburrow.model import Comment, Entry
+
+
+def reason_to_leave(entry: Entry, context: Context) -> str:
+    """Why an entry stays behind; empty for one that moves."""
+    choose = context.decisions.choose
+    if context.has_edits and context.edits.leaves(entry):
+        return "left behind in entries.csv"
+    if entry.kind not in choose.kinds:
+        return f"entries of the kind {entry.kind} stay behind (move.toml, choose.kinds)"
+    if entry.status not in choose.states:
+        return f"{entry.status} entries stay behind (move.toml, choose.states)"
+    if choose.starter_content == "leave-out" and starter(entry, context):
+        return "starter content of the old host (move.toml, choose.starter_content)"
+    only, leave = context.chosen
+    if not only(entry) and not context.journal.stands_above(entry.key):
+        return (
+            f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
+        )
+    for number, test in enumerate(leave):
+        if test(entry):
+            return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"
+    return ""
+
+
+def find_parents(context: Context) -> None:
+    """Note what stands above the entries that `only` asks for: it moves with them."""
+    only, _leave = context.chosen
+    if not context.decisions.choose.only.names():
+        return
+    for entry in context.store.all(Entry):
+        decided = context.decided(entry)
+        above: Entry | None = decided
+        while (
+            above
+            and above.parent
+            and not context.journal.stands_above(above.parent)
+            and only(decided)
+        ):
+            context.journal.stand_above(above.parent)
+            above = context.store.get(Entry, above.parent)
+
+
+def _names(condition: Condition) -> str:
+    return " and ".join(condition.names())
+
+
+def starter(entry: Entry, context: Context) -> bool:
+    """Whether an entry is starter content of the old host."""
+    return any(
+        is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects
+    )
+
+
+def reason_to_leave_comment(comment: Comment, context: Context) -> str:
+    """Why a comment stays behind although its entry moves; empty for one that moves."""
+    if comment.status not in context.decisions.choose.comment_states:
+        return f"{comment.status} comments stay behind (move.toml, choose.comment_states)"
+    rules, host = context.decisions.comments, context.host.title or context.host.name
+    if comment.kind != "comment" and rules.pingbacks == "leave-out":
+        return f"{comment.kind}s stay behind (move.toml, comments.pingbacks)"
+    if comment.kind != "comment" and rules.pingbacks == "data-file":
+        return ""
+    if not context.host.comments.taken:
+        left = rules.without_place == "leave-out"
+        if left:
+            return f"{host} has no comments (move.toml, comments.without_place)"
+        return ""
+    if comment.status not in context.host.comments.states:
+        return f"{host} takes no {comment.status} comments"
+    if comment.kind not in context.host.comments.kinds:
+        return f"{host} takes no {comment.kind}s"
+    return ""

@@ -1,0 +1,137 @@
+"""Authors: kept under their name, assigned to another, or left when nothing of theirs moves."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.core.problem import Problem, Severity
+from newburrow.decide.conditions import author_named
+from newburrow.decide.decisions import AuthorChoice
+from newburrow.model import Author, Bundle
+from newburrow.store.journal.rows import Fate, Settled
+
+
+def plan(context: Context, used: set[str]) -> None:
+    """Decide every author's name on the new host, and settle all of them."""
+    first: dict[str, str] = {}  # new name -> old name of the first author that has it
+    for author in context.store.all(Author):
+        choice = context.author_choices.get(author.key, AuthorChoice())
+        fate, reason, name = Fate.MOVED, "", choice.new_name or author.name
+        if author.key not in used:
+            fate, reason, name = Fate.LEFT_OUT, "wrote nothing that moves", ""
+        elif choice.action == "assign":
+            name = _assigned(choice.new_name, context)
+            fate, reason = Fate.MERGED, f"entries are assigned to {name} (authors.csv)"
+            _say_unknown(author, name, context)
+        elif context.journal.is_held("author", name):
+            fate, reason = Fate.MERGED, "is an author of the new host already"
+        elif name in first and choice.new_name:
+            fate, reason = (
+                Fate.MERGED,
+                f"is renamed to {name}, the name of the author {first[name]} (authors.csv)",
+            )
+        elif name in first:
+            fate, reason = Fate.MERGED, f"has the same name as the author {first[name]}"
+        if name:
+            first.setdefault(name, author.key)
+            context.authors[author.key] = replace(author, name=name)
+        context.journal.settle(
+            Settled(
+                "author",
+                author.key,
+                "author",
+                fate,
+                reason,
+                author.name,
+                next(context.old_archives.of_author(author), ""),
+                context.new_archives.of_author(name),
+            )
+        )
+        if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
+            context.journal.follow_up(
+                Problem(
+                    Severity.INFO,
+                    "author-profile",
+                    f"The new host has no place for the text about {author.name}: “{author.about}”",
+                    "Put it on a page of the new site, if it should be read there.",
+                    author.source,
+                    "author",
+                    author.key,
+                )
+            )
+
+
+def _assigned(word: str, context: Context) -> str:
+    """The name under which the entries go that are assigned to an author, of the export or of the new host."""
+    seen = set[str]()
+    while (author := author_named(word, context.store)) and author.key not in seen:
+        seen.add(author.key)
+        choice = context.author_choices.get(author.key, AuthorChoice())
+        word = choice.new_name or author.name
+        if choice.action != "assign":
+            break
+    return word
+
+
+def _say_unknown(author: Author, name: str, context: Context) -> None:
+    """Entries assigned to somebody of whom nothing is known, where it is known whom the new host has."""
+    if context.decisions.new.holds and not (
+        context.journal.is_held("author", name) or author_named(name, context.store)
+    ):
+        message = f"The entries of {author.name} are assigned to {name}, who is no author of the new host yet."
+        advice = "Make that author there before the import."
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "author-to-make",
+                message,
+                advice,
+                author.source,
+                "author",
+                author.key,
+            )
+        )
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry's authors as they are on the new host, as many as an entry can have there."""
+    entry = bundle.entry
+    found = {
+        author.name: author for key in entry.authors if (author := context.authors.get(key))
+    }
+    unsigned = context.decisions.authors.of_unsigned
+    if not found and unsigned:
+        found[unsigned] = _of_unsigned(unsigned, context)
+    if not found:
+        message, advice = (
+            "The entry has no author.",
+            "Set one on the new host, or authors.of_unsigned in move.toml.",
+        )
+        return bundle, [
+            Problem(
+                Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key
+            )
+        ]
+    names, most = list(found), context.host.authors.most or len(found)
+    problems = []
+    if names[most:]:
+        message = f"The new host takes {most} author(s) of an entry; left out: {', '.join(names[most:])}."
+        advice = "Name them in the text, if readers should know."
+        problems = [
+            Problem(
+                Severity.WARNING,
+                "authors-left",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        ]
+    return replace(bundle, authors=tuple(found.values())[:most]), problems
+
+
+def _of_unsigned(name: str, context: Context) -> Author:
+    known = author_named(name, context.store)
+    return (context.authors.get(known.key) if known else None) or Author(key=name, name=name)

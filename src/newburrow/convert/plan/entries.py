@@ -1,0 +1,139 @@
+"""Planning: where each entry goes on the new host, collisions solved in the same way every time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from urllib.parse import quote, unquote
+
+from newburrow.assess.old_lists import Lists
+from newburrow.convert import choice, pool
+from newburrow.convert.context import Context
+from newburrow.convert.plan import term_pages
+from newburrow.convert.plan.entry_place import Placed, place, settle_entry
+from newburrow.core import url
+from newburrow.core.problem import Problem, Severity
+from newburrow.core.progress import Event, Listener
+from newburrow.hosts import slugs
+from newburrow.hosts.profile import Slugs
+from newburrow.model import Entry
+from newburrow.store.journal.notes import Notes
+from newburrow.store.journal.rows import Fate
+
+
+@dataclass
+class Planned:
+    """What entries that move have between them."""
+
+    authors: set[str] = field(default_factory=set)  # keys
+    terms: set[str] = field(default_factory=set)  # keys
+    lists: Lists = field(default_factory=Lists)  # of the old site
+    newest: datetime | None = None  # when a published one was last changed, UTC
+
+
+def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
+    """Give every entry that moves its new address, and settle those that stay behind."""
+    planned, waiting = Planned(), list[Placed]()
+    total = last = context.store.count(Entry)
+    if context.decisions.choose.parents == "move":
+        choice.find_parents(context)
+    for done, one in enumerate(pool.each(context, place, Placed, processes), 1):
+        _note(one, planned, context)
+        waiting.append(one)
+        if done % 500 == 0 or done == total:
+            last = one.place.seq
+            _write(waiting, context)
+            waiting.clear()
+            listener(Event("Planning", done, total))
+    context.journal.placed()
+    for problem in context.rules.problems():
+        context.journal.follow_up(problem)
+    term_pages.place(context, planned.terms, last)
+    _part(context)
+    _limit(context)
+    return planned
+
+
+def _note(one: Placed, planned: Planned, context: Context) -> None:
+    """Keep what the plan has to know of an entry."""
+    context.rules.count(one.touched)
+    planned.authors.update(one.authors)
+    planned.terms.update(one.terms)
+    if one.changed and (planned.newest is None or one.changed > planned.newest):
+        planned.newest = one.changed
+    if one.listed:
+        planned.lists.take(one.listed, bool(one.place.new))
+
+
+def _write(placed: list[Placed], context: Context) -> None:
+    """Write down where entries go. What is looked up meanwhile is not where this is written."""
+    context.journal.place(*((one.place, one.at) for one in placed))
+    noted = Notes()
+    for one in placed:
+        noted.add(one.notes)
+        if one.id:
+            context.journal.keep_id("entry", one.place.key, one.id)
+    noted.write(context.journal)
+
+
+def _part(context: Context) -> None:
+    """Where several entries want one address the oldest gets it; the others get -2, -3, ..."""
+    for places in context.journal.crowded():
+        number = 1
+        for other in places[1:]:
+            new = other.new
+            while context.journal.taken(url.key(new)) or context.journal.is_held(
+                "entry", url.key(new)
+            ):
+                number += 1
+                new = _numbered(other.wished, number, context.host.slugs)
+            context.journal.replace_place(other.key, new, url.key(new))
+            context.journal.follow_up(
+                Problem(
+                    Severity.INFO,
+                    "address-taken",
+                    f"{other.wished} is already that of an older entry; this one goes to {new}.",
+                    "Nothing to do, unless you want another address: change its slug.",
+                    object="entry",
+                    key=other.key,
+                )
+            )
+
+
+def _numbered(wished: str, number: int, rules: Slugs) -> str:
+    """The address with a number after its last name: `/a/b.html` becomes `/a/b-2.html`, `/a/b/` `/a/b-2/`."""
+    head, slash, last = wished.rstrip("/").rpartition("/")
+    stem, dot, extension = last.partition(".")
+    stem = quote(slugs.numbered(unquote(stem), number, rules), safe="~-._")
+    return f"{head}{slash}{stem}{dot}{extension}" + ("/" if wished.endswith("/") else "")
+
+
+def _limit(context: Context) -> None:
+    """What is above the host's total stays behind: pages go first, then the newest entries."""
+    most, total = context.host.limits.entries, context.journal.count_places()
+    if most is None:
+        return
+    there = context.journal.count_held("entry")
+    most = max(most - there, 0)
+    if total <= most:
+        return
+    host = context.host.title or context.host.name
+    if there:
+        and_has = f" and has {there:,} already"
+    else:
+        and_has = ""
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR,
+            "host-limit",
+            f"{host} takes at most {context.host.limits.entries:,} entries{and_has}; {total:,} were to move. "
+            f"The {total - most:,} oldest stay behind.",
+            "Choose fewer in move.toml, or ask the host for a larger plan.",
+        )
+    )
+    for key in context.journal.beyond(most):
+        entry = context.store.get(Entry, key)
+        context.journal.replace_place(key, "", "")
+        if entry is not None:  # none is the page of a term
+            reason = f"above the limit of {context.host.limits.entries:,} entries of {host}"
+            context.journal.settle(settle_entry(entry, Fate.FAILED, reason))

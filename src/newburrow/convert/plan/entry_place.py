@@ -1,0 +1,219 @@
+"""Where one entry goes on the new host, and what of it the whole plan has to know."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.assess.old_lists import DATES, Listed
+from newburrow.convert import choice
+from newburrow.convert.context import Context
+from newburrow.convert.plan import existing
+from newburrow.convert.step import dates
+from newburrow.core import url, url_pattern
+from newburrow.core.problem import Problem, Severity
+from newburrow.hosts import slugs
+from newburrow.model import Entry
+from newburrow.store.journal.notes import Notes, NotingJournal
+from newburrow.store.journal.rows import Fate, Place, Settled
+
+
+class Placed(Struct, array_like=True):
+    """What was decided of an entry, and what is to be written down of it."""
+
+    place: Place
+    at: str  # when it was published, as that is compared
+    id: str  # that the new host has it under; empty where that is of no matter
+    notes: Notes
+    listed: Listed | None  # None for one that the old site had in no list
+    touched: list[int]  # rules, by number
+    # Of one that moves:
+    authors: tuple[str, ...] = ()  # keys
+    terms: tuple[str, ...] = ()  # keys
+    changed: datetime | None = None  # of a published one, UTC
+
+
+def place(number: int, read: Entry, context: Context, journal: NotingJournal) -> Placed:
+    """Decide where an entry goes."""
+    ruled, touched = context.rules.changed(read)
+    entry = context.edited(read, ruled)
+    there, at, id_ = _place(number, entry, read.kind, context)
+    listed = None
+    if read.kind == "post" and read.status == "published":
+        listed = Listed(read.authors, read.terms, context.day(read.published))
+    if not there.new:
+        return Placed(there, at, id_, journal.taken_notes(), listed, touched)
+    if entry.status == "published":
+        moment = entry.updated or entry.published
+    else:
+        moment = None
+    if moment:
+        changed = moment.astimezone(UTC)
+    else:
+        changed = None
+    return Placed(
+        there,
+        at,
+        id_,
+        journal.taken_notes(),
+        listed,
+        touched,
+        entry.authors,
+        entry.terms,
+        changed,
+    )
+
+
+def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
+    """The ledger's row for an entry."""
+    return Settled(
+        "entry",
+        entry.key,
+        entry.kind,
+        fate,
+        reason,
+        entry.title or entry.slug,
+        entry.permalink,
+        new,
+    )
+
+
+def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, str, str]:
+    """Where one entry goes, when it was published, as that is compared, and the id that the new host has it under.
+
+    One that stays behind is settled. `was` is the kind that it was read as, under which it is accounted for.
+    """
+    reason, kind = choice.reason_to_leave(entry, context), context.kind_for(entry.kind)
+    if kind or reason:
+        failed = ""
+    else:
+        failed = f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
+    if reason or failed:
+        slug = ""
+    else:
+        slug = new_slug(entry, context)
+    if slug:
+        new = new_address(entry, kind, slug, context)
+    else:
+        new = ""
+    if not new:
+        if reason:
+            fate = Fate.LEFT_OUT
+        else:
+            fate = Fate.FAILED
+        context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
+    if failed:
+        context.journal.follow_up(_no_kind(entry, failed))
+    if new:
+        there = existing.same_entry(entry, new, context)
+    else:
+        there = None
+    if there:
+        wished = new = there.address or new
+    else:
+        wished, new = new, _beside_others(entry, kind, slug, new, context)
+    moment = entry.published or entry.updated
+    place = Place(
+        seq,
+        entry.key,
+        kind,
+        entry.permalink,
+        "\n".join(entry.addresses),
+        new,
+        url.key(new),
+        wished,
+        entry.status == "published",
+        url.full_path(entry.body.base),
+        "\n".join(entry.feeds),
+        there is not None and context.decisions.new.already_there == "skip",
+    )
+    if moment:
+        at = format(moment.timestamp(), "020.6f")
+    else:
+        at = ""
+    return place, at, there.id if there and context.has_ids else ""
+
+
+def _no_kind(entry: Entry, failed: str) -> Problem:
+    return Problem(
+        Severity.ERROR,
+        "no-kind",
+        failed + ".",
+        f"Say in [kinds] of move.toml what a {entry.kind} becomes, or take it out of choose.kinds.",
+        entry.source,
+        "entry",
+        entry.key,
+    )
+
+
+def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Context) -> str:
+    """The address of an entry that the new host has not yet, where nothing of the host's own stands."""
+    if not new:
+        return ""
+    number, wanted = 1, new
+    other = slug
+    while existing.is_taken(new, other, context):
+        number += 1
+        other = slugs.numbered(slug, number, context.host.slugs)
+        new = new_address(entry, kind, other, context)
+    if number > 1:
+        message = f"The new host has another entry at {wanted}, or of its slug; this one goes to {new}."
+        advice = "Nothing to do, unless you want another address: change its slug."
+        problem = Problem(
+            Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key
+        )
+        context.journal.follow_up(problem)
+    existing.say_same_title(entry, context)
+    return new
+
+
+def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
+    """The address that the host's pattern gives an entry of this slug, before collisions are solved."""
+    pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
+    day = context.day(dates.moved(entry.published or entry.updated, context))
+    values = {"slug": slug, "id": context.new_id("entry", entry.key)}
+    if day:
+        values |= zip(DATES, day, strict=True)
+    elif set(DATES) & set(url_pattern.variables(pattern)):
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "undated",
+                "The entry has no date; its address is built without one.",
+                "Give it a date in the export or on the new host.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    return url.resolve(context.new.address, url_pattern.expand(pattern, values))
+
+
+def new_slug(entry: Entry, context: Context) -> str:
+    """The old slug where the host takes it, else one made of the slug, the title or the key."""
+    rules = context.host.slugs
+    old = entry.slug or url.last_name(entry.permalink)
+    if slugs.accepted(old, rules):
+        return old
+    sources = (old, entry.title, f"entry-{entry.key}")
+    slug = next(
+        (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
+    )
+    if old:
+        had = f"The slug {old!r} cannot stand on the new host"
+    else:
+        had = "The entry has no slug"
+    context.journal.follow_up(
+        Problem(
+            Severity.INFO,
+            "new-slug",
+            f"{had}; it gets {slug!r}.",
+            "Nothing to do, unless you want another one: set it in the export.",
+            entry.source,
+            "entry",
+            entry.key,
+        )
+    )
+    return slug

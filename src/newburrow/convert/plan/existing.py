@@ -1,0 +1,112 @@
+"""What the new host holds already: the same entry is not made twice, and another one gives way to nothing."""
+
+from __future__ import annotations
+
+import hashlib
+import html
+import re
+
+from newburrow.convert.context import Context
+from newburrow.core import url
+from newburrow.core.dates import utc
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Comment, Entry, Media
+from newburrow.store.journal.rows import Held
+
+_TAG = re.compile(r"<[^>]*>")
+
+
+def titled(title: str) -> str:
+    """A title as titles are compared."""
+    return " ".join(title.casefold().split())
+
+
+def mark_of(comment: Comment, entry_address: str) -> str:
+    """What tells one comment from others on the page at an address: who, when and what."""
+    when = utc(comment.published)[:16]
+    shown = html.unescape(
+        _TAG.sub(" ", comment.body.text)
+    )  # hosts write the same words in different markup
+    letters = "".join(filter(str.isalnum, shown.casefold()))[:200]
+    words = "\n".join((url.key(entry_address), comment.author_name.casefold(), when, letters))
+    return hashlib.sha256(words.encode("utf-8", "replace")).hexdigest()
+
+
+def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
+    """The entry on the new host that this one is already; None where it is not there.
+
+    One is the same by its lasting identifier, by an old address that the new host knows it by, by its new address and
+    its title, or by title and minute. A list of addresses tells no titles: there the address decides, and it is said.
+    """
+    journal = context.journal
+    if not journal.holds:
+        return None
+    guids = (entry.guid, entry.permalink, url.as_iri(entry.guid or entry.permalink or ""))
+    for kind, words in (
+        ("guid", guids),
+        ("old", tuple(map(url.key, filter(None, (entry.permalink, *entry.addresses))))),
+        (
+            "moment",
+            (f"{titled(entry.title)}\n{utc(entry.published)[:16]}",)
+            if entry.title and entry.published
+            else (),
+        ),
+    ):
+        for word in words:
+            if there := journal.held(kind, word):
+                return there
+    there = journal.held("entry", url.key(new))
+    if there and not there.title:
+        message = (
+            f"The new host already has a page at {there.address}. Only its address is known, "
+            "so it is counted as this entry."
+        )
+        advice = "See that it is; if not, change this entry's slug, and move again."
+        journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "held-by-address",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+        return there
+    if there and titled(there.title) == titled(entry.title):
+        return there
+    return None
+
+
+def is_taken(new: str, slug: str, context: Context) -> bool:
+    """Whether another entry of the new host has this address or slug."""
+    return context.journal.holds and (
+        context.journal.is_held("entry", url.key(new)) or context.journal.is_held("slug", slug)
+    )
+
+
+def say_same_title(entry: Entry, context: Context) -> None:
+    """Two entries of one title may be one; that is for a person to see."""
+    if entry.title and context.journal.holds:
+        there = context.journal.held("title", titled(entry.title))
+    else:
+        there = None
+    if there:
+        message = f"The new host has another entry of this title already: {there.address or there.title}."
+        advice = "See whether the two are one; if so, leave one of them out."
+        context.journal.follow_up(
+            Problem(
+                Severity.INFO, "same-title", message, advice, entry.source, "entry", entry.key
+            )
+        )
+
+
+def has_file(name: str, media: Media, context: Context) -> str:
+    """What the new host has under the name of a file: `same` bytes, `other` ones, or nothing (empty)."""
+    there = context.journal.held("media", name)
+    if there is None:
+        return ""
+    if there.title == media.digest or not there.title:
+        return "same"
+    return "other"

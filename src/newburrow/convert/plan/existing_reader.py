@@ -1,0 +1,132 @@
+"""Learning what the new host holds already, from its own export or from a list of its addresses."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from newburrow.convert.plan.existing import mark_of, titled
+from newburrow.core import csvfile, url
+from newburrow.core.dates import utc
+from newburrow.core.problem import stop
+from newburrow.core.progress import Listener
+from newburrow.formats.exports import several
+from newburrow.model import Author, Entry, Media, Where
+from newburrow.model.keys import bare
+from newburrow.store.build import filled_store
+from newburrow.store.content_store import Store
+from newburrow.store.journal.rows import Held
+from newburrow.store.journal.tables import Journal
+
+_COLUMNS = ("address", "title")
+_PEEKED = 4096  # bytes that tell what a file is
+
+
+def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
+    """Keep in the journal what stands on the new host.
+
+    A path is an export of that host, or a text file with an address on each line, or a table with the columns `address`
+    and, where known, `title`. Raises BurrowError where it is none of these.
+    """
+    for path in paths:
+        if not path.exists():
+            raise stop(
+                "no-such-file",
+                f"There is no file or folder {str(path)!r}.",
+                "Correct new.holds in move.toml.",
+            )
+        if _is_list(path):
+            _learn_list(path, journal)
+        else:
+            _learn_export(path, journal, listener)
+
+
+def _is_list(path: Path) -> bool:
+    if not path.is_file():
+        return False
+    with path.open("rb") as stream:
+        first = (
+            stream.read(_PEEKED)
+            .decode("utf-8-sig", "replace")
+            .lstrip()
+            .partition("\n")[0]
+            .strip()
+        )
+    names = [name.strip().strip('"').lower() for name in first.split(",")]
+    return names[0] == "address" or bool(url.key(first) and " " not in first)
+
+
+def _learn_list(path: Path, journal: Journal) -> None:
+    with path.open(encoding="utf-8-sig", errors="replace", newline="") as stream:
+        head = stream.readline()
+        table = head.partition(",")[0].strip().strip('"').lower() == "address"
+        stream.seek(0)
+        if table:
+            columns: tuple[str, ...] = _COLUMNS[:1]
+            if "title" in head.lower():
+                columns = _COLUMNS
+            for line, cells in csvfile.rows(stream, str(path), columns):
+                _hold_address(
+                    cells["address"].strip(),
+                    cells.get("title", ""),
+                    journal,
+                    Where(str(path), line),
+                )
+            return
+        for line, text in enumerate(stream, 1):
+            if text.strip():
+                _hold_address(text.strip(), "", journal, Where(str(path), line))
+
+
+def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None:
+    key = url.key(text)
+    if not key:
+        advice = "Each line holds one address, with scheme and host."
+        raise stop("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
+    there = Held(title.strip(), "", text)
+    journal.hold("entry", key, there)
+    journal.hold("slug", url.last_name(text), there)
+    if title.strip():
+        journal.hold("title", titled(title), there)
+
+
+def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
+    exports = several.examine_all([path])
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+    ):
+        for entry in store.all(Entry):
+            _hold_entry(entry, store, journal)
+        for author in store.all(Author):
+            journal.hold("author", author.name, Held(author.name, "", author.address))
+        for media in store.all(Media):
+            there = Held(media.digest, "", media.address, bare(media.key))
+            last = (media.address or media.path).rpartition("/")[2]
+            for kind, key in (("media", last), ("id media", bare(media.key))):
+                journal.hold(kind, key, there)
+
+
+def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
+    moment = utc(entry.published)
+    there = Held(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
+    words = [
+        ("entry", url.key(entry.permalink)),
+        ("guid", entry.guid),
+        ("id entry", bare(entry.key)),
+    ]
+    words += [
+        ("slug", entry.slug or url.last_name(entry.permalink)),
+        ("title", titled(entry.title)),
+    ]
+    words += [("old", url.key(one)) for one in entry.addresses]
+    if entry.title and moment:
+        words.append(("moment", f"{titled(entry.title)}\n{moment[:16]}"))
+    for kind, key in words:
+        if key:
+            journal.hold(kind, key, there)
+    for comment in store.comments_of(entry):
+        held = Held("", utc(comment.published), entry.permalink, bare(comment.key))
+        journal.hold("comment", mark_of(comment, entry.permalink), held)
+        journal.hold("id comment", bare(comment.key), held)

@@ -1,0 +1,133 @@
+"""Ids: kept where the host allows it and they are free, else numbered anew, with a table of both."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan import term_pages
+from newburrow.core.problem import Problem
+from newburrow.model import Bundle, Comment, Entry, Media, Record
+from newburrow.model.keys import bare
+from newburrow.store.journal.tables import Journal
+
+TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": Media}
+
+
+def plan(context: Context) -> None:
+    """Give every object its id, unless all can keep theirs because nothing else has any."""
+    rules = context.host.ids.keep
+    if (
+        rules == "any"
+        and len(context.sites) == 1
+        and not context.journal.count_held("id entry")
+    ):
+        return
+    context.has_ids = True
+    for object_, type_ in TYPES.items():
+        _Numbering(context.journal, object_, _KEPT[rules]).number(context, type_)
+
+
+_KEPT: dict[str, Callable[[str], bool]] = {
+    "any": lambda _word: True,
+    "numbers": lambda word: (
+        word.isascii() and word.isdigit() and len(word) < 16 and word[0] != "0"
+    ),
+    "none": lambda _word: False,
+}
+
+
+class _Numbering:
+    """The ids of one type of objects."""
+
+    def __init__(self, journal: Journal, object_: str, kept: Callable[[str], bool]) -> None:
+        self.journal, self.object, self.kept = journal, object_, kept
+        self.next = 1
+
+    def number(self, context: Context, type_: type[Record]) -> None:
+        """First those that keep theirs, in the order read; then the others, with the numbers that are free."""
+        for record in context.store.all(type_):
+            own = bare(record.key)
+            if self.kept(own) and self._free(own):
+                self.journal.give_id(self.object, record.key, own)
+        for record in context.store.all(type_):
+            self._give(record.key)
+        for term in context.pages_of_terms.values() if type_ is Entry else ():
+            self._give(term_pages.key_of(term))
+
+    def _free(self, word: str) -> bool:
+        return not self.journal.is_held(f"id {self.object}", word)
+
+    def _give(self, key: str) -> None:
+        while not self.journal.id_of(self.object, key):
+            word = str(self.next)
+            if self._free(word):
+                self.journal.give_id(self.object, key, word)
+            self.next += 1
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry and all that hangs on it under their new ids."""
+    if not context.has_ids:
+        return bundle, []
+    entry, new = bundle.entry, context.new_id
+    own = new("entry", entry.key)
+    comments = tuple(
+        replace(
+            one,
+            key=new("comment", one.key),
+            entry=own,
+            parent=new("comment", one.parent) if one.parent else "",
+        )
+        for one in bundle.comments
+    )
+    lead, files = bundle.lead_picture, bundle.enclosures
+    return replace(
+        bundle,
+        entry=replace(
+            entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""
+        ),
+        comments=comments,
+        lead_picture=of_media(lead, context) if lead else None,
+        enclosures=tuple(of_media(one, context) for one in files),
+    ), []
+
+
+def changed(context: Context) -> Iterator[tuple[str, str, str, str]]:
+    """The ids that changed, of what moves: type, title, old id, new id."""
+    for object_, key, new in context.journal.ids():
+        title, moves = _moves(object_, key, context)
+        if moves and new != key:
+            yield object_, title, bare(key), new
+
+
+def _moves(object_: str, key: str, context: Context) -> tuple[str, bool]:
+    """The title of an object, and whether it goes to the new host."""
+    if object_ == "media":
+        media = context.store.get(Media, key)
+        return (media.title or media.path if media else ""), bool(
+            context.journal.file_of(key)[0]
+        )
+    if object_ == "comment":
+        comment = context.store.get(Comment, key)
+        if comment:
+            place = context.journal.place_of(comment.entry)
+        else:
+            place = None
+        return (comment.author_name if comment else ""), place is not None and not place.held
+    entry = context.store.get(Entry, key)
+    place = context.journal.place_of(key)
+    return (entry.title if entry else key), place is not None and not place.held
+
+
+def of_media(media: Media, context: Context) -> Media:
+    """A file under its new id."""
+    if not context.has_ids:
+        return media
+    if media.entry:
+        entry = context.new_id("entry", media.entry)
+    else:
+        entry = ""
+    return replace(media, key=context.new_id("media", media.key), entry=entry)

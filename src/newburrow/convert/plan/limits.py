@@ -1,0 +1,88 @@
+"""The limits of the new host on titles, and on all that is handed over: said before, with what stays behind."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan.media import failed
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Bundle, Entry, Media
+
+
+def plan(context: Context) -> None:
+    """Where all would be more than the host takes, the largest files stay behind: so the fewest do."""
+    most = context.host.limits.total_bytes
+    if most is None:
+        return
+    texts = sum(
+        _bytes(entry, context)
+        for entry in context.store.all(Entry)
+        if context.journal.place_of(entry.key)
+    )
+    files = sorted((-media.size, key) for key, media in _files(context))
+    total = texts - sum(size for size, _key in files)
+    if total <= most:
+        return
+    host, left = context.host.title or context.host.name, 0
+    reason = f"above the limit of {most:,} bytes in all of {host}"
+    for size, key in files:
+        if total <= most:
+            break
+        media = context.store.get(Media, key)
+        assert media is not None
+        context.journal.settle(failed(media, reason))
+        context.journal.drop_file(key, reason)
+        message = f"The file {media.path} ({-size:,} bytes) stays behind: {reason}."
+        advice = (
+            "Put it elsewhere and correct what leads to it, or ask the host for a larger plan."
+        )
+        context.journal.follow_up(
+            Problem(
+                Severity.ERROR, "file-not-taken", message, advice, media.source, "media", key
+            )
+        )
+        total += size
+        left += 1
+    message = f"{host} takes {most:,} bytes in all; the texts have about {texts:,}. "
+    message += f"{left:,} of the largest files stay behind."
+    if total > most:
+        message += " The texts alone are too much."
+    advice = "Choose fewer entries in move.toml, or ask the host for a larger plan."
+    context.journal.follow_up(Problem(Severity.ERROR, "host-limit", message, advice))
+
+
+def _files(context: Context) -> list[tuple[str, Media]]:
+    found = ((key, context.store.get(Media, key)) for key, _name in context.journal.files())
+    return [
+        (key, media)
+        for key, media in found
+        if media is not None and not context.journal.is_settled("media", key)
+    ]
+
+
+def _bytes(entry: Entry, context: Context) -> int:
+    """About how many bytes an entry takes with its comments."""
+    texts = (
+        entry.title,
+        entry.summary,
+        entry.body.text,
+        *(one.body.text for one in context.store.comments_of(entry)),
+    )
+    return sum(len(text.encode("utf-8", "replace")) + 100 for text in texts)
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry with a title that is no longer than the host takes it."""
+    entry, most = bundle.entry, context.host.limits.title
+    if most is None or len(entry.title) <= most:
+        return bundle, []
+    cut = entry.title[: max(most - 1, 1)]
+    cut = (cut.rpartition(" ")[0] or cut).rstrip() + ("…" if most > 1 else "")
+    message = f"The title has {len(entry.title)} characters, the host takes {most}. It is cut; it was: “{entry.title}”"
+    advice = "Give it a shorter one: in entries.csv, or on the new host."
+    return replace(bundle, entry=replace(entry, title=cut)), [
+        Problem(
+            Severity.WARNING, "title-cut", message, advice, entry.source, "entry", entry.key
+        )
+    ]

@@ -1,0 +1,217 @@
+"""Media: each file goes along once, under a name made of its own bytes, so that names cannot collide."""
+
+from __future__ import annotations
+
+import fnmatch
+import mimetypes
+from urllib.parse import quote
+
+from msgspec.structs import replace
+from slugify import slugify
+
+from newburrow.assess.link_map import Leads
+from newburrow.convert.context import Context
+from newburrow.convert.plan import existing
+from newburrow.core import url, url_pattern
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Bundle, Entry, Media
+from newburrow.model.keys import site_of
+from newburrow.store.journal.rows import Fate, Settled
+
+_DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
+
+
+def title_of(media: Media) -> str:
+    """What a person calls the file."""
+    return media.title or media.path.rpartition("/")[2] or media.address
+
+
+def plan(context: Context) -> None:
+    """Give each file its name and address on the new host; settle those that do not go there themselves."""
+    for media in context.store.all(Media):
+        if not media.path and url.site_key(media.address) not in (
+            "",
+            *(url.site_key(site.address) for site in context.sites),
+        ):
+            _elsewhere(media, context)
+            continue
+        if not media.path:
+            _missing(media, context)
+            continue
+        if refused := _refused(media, context):
+            context.journal.settle(_settled(media, Fate.FAILED, refused))
+            context.journal.follow_up(_not_taken(media, refused))
+            continue
+        new = _named(media, context)
+        if not media.address:
+            site, path = site_of(media.path, context.sites)
+            context.journal.lay_beside(url.full_path(url.resolve(site, quote(path))), new)
+
+
+def _named(media: Media, context: Context) -> str:
+    """The new address of a file, under a name that nothing else has; one of the same bytes gives way to the first."""
+    name = _name(media, media.digest[:_DIGITS])
+    owner, digest = context.journal.file_named(name)
+    if (owner and digest != media.digest) or existing.has_file(name, media, context) == "other":
+        name = _name(media, media.digest)
+        owner, digest = context.journal.file_named(name)
+    same = owner or context.journal.file_with(media.digest)[0]
+    if same:
+        name, new = context.journal.file_of(same)
+        context.journal.settle(
+            _settled(media, Fate.MERGED, f"has the same bytes as {same}", new)
+        )
+    else:
+        new = url.resolve(
+            context.new.address, url_pattern.expand(context.host.media.address, {"name": name})
+        )
+        if existing.has_file(name, media, context) == "same":
+            context.journal.settle(
+                _settled(media, Fate.MERGED, "is on the new host already", new)
+            )
+    context.journal.keep_file(media.key, name, new, media.digest)
+    return new
+
+
+def _refused(media: Media, context: Context) -> str:
+    """Why the host does not take a file; empty for one that it takes."""
+    rules, host = context.host.media, context.host.title or context.host.name
+    if rules.file_bytes and media.size > rules.file_bytes:
+        return (
+            f"it has {media.size:,} bytes; {host} takes files of {rules.file_bytes:,} at most"
+        )
+    type_ = (
+        media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
+    )
+    if rules.types and not any(
+        fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types
+    ):
+        return f"{host} takes no files of the type {type_}"
+    return ""
+
+
+def _not_taken(media: Media, why: str) -> Problem:
+    message = f"The file {media.path} cannot go along: {why}."
+    advice = (
+        "Make it smaller or of another type, put it elsewhere, and correct what leads to it."
+    )
+    return Problem(
+        Severity.ERROR, "file-not-taken", message, advice, media.source, "media", media.key
+    )
+
+
+def leave_unshown(context: Context, media: Media) -> bool:
+    """Leave a file behind that nothing shows or links to, where that was decided; whether it was."""
+    _name, new = context.journal.file_of(media.key)
+    if context.decisions.media.files == "all" or context.journal.is_shown(new):
+        return False
+    why = "nothing that moves shows it or links to it (move.toml, media.files)"
+    context.journal.settle(_settled(media, Fate.LEFT_OUT, why))
+    context.journal.drop_file(media.key, why)
+    return True
+
+
+def _elsewhere(media: Media, context: Context) -> None:
+    """A file on another site stays there, and what names it goes on to do so."""
+    context.journal.keep_file(media.key, "", media.address, "")
+    context.journal.settle(
+        _settled(media, Fate.MOVED, "stands on another site, and stays there", media.address)
+    )
+
+
+def _missing(media: Media, context: Context) -> None:
+    context.journal.settle(_settled(media, Fate.FAILED, "the file is not in the export"))
+    wanted = media.extra.get("path", [media.address])[0]
+    context.journal.follow_up(
+        Problem(
+            Severity.ERROR,
+            "missing-file",
+            f"The file {wanted} is not in the export.",
+            "Fetch it from the old site while that stands, put it where the export names it, and move again.",
+            media.source,
+            "media",
+            media.key,
+        )
+    )
+
+
+def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settled:
+    return Settled(
+        "media",
+        media.key,
+        "media",
+        fate,
+        reason,
+        title_of(media),
+        media.address or media.path,
+        new,
+    )
+
+
+def moved(old: Media, new: Media) -> Settled:
+    """The ledger's row for a file that went to the new host."""
+    return _settled(old, Fate.MOVED, new=new.address)
+
+
+def failed(media: Media, reason: str) -> Settled:
+    """The ledger's row for a file of which the writer could not write what is known."""
+    return _settled(media, Fate.FAILED, reason)
+
+
+def _name(media: Media, mark: str) -> str:
+    last = media.path.rpartition("/")[2]
+    stem, dot, extension = last.rpartition(".")
+    if dot and stem:
+        stem, extension = (stem, slugify(extension))
+    else:
+        stem, extension = (last, "")
+    plain = slugify(stem, max_length=60) or "file"
+    return f"{plain}-{mark}" + (f".{extension}" if extension else "")
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The lead picture and the enclosures as media of the new host."""
+    entry = bundle.entry
+    if entry.lead_picture:
+        lead = _new(entry.lead_picture, entry, context)
+    else:
+        lead = None
+    files = {word: _new(word, entry, context) for word in entry.enclosures}
+    for one in (lead, *files.values()):
+        if one:
+            context.show(one.address)
+    problems = [
+        _not_there("missing-file", "file", word, entry)
+        for word, file in files.items()
+        if file is None
+    ]
+    if entry.lead_picture and lead is None:
+        problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
+    return replace(
+        bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))
+    ), problems
+
+
+def _new(word: str, entry: Entry, context: Context) -> Media | None:
+    """The file that an entry names by key or address, as it will be; None for one that goes nowhere."""
+    found = context.new_media(word)
+    if found is None:
+        link = context.links.follow(word, entry.permalink)
+        if context.journal.file_at(link.address) or (
+            link.leads is Leads.ELSEWHERE and "://" in word
+        ):
+            found = Media(key="", address=link.address)
+    return found
+
+
+def _not_there(code: str, what: str, word: str, entry: Entry) -> Problem:
+    message = f"Its {what} ({word}) is not in the export."
+    return Problem(
+        Severity.ERROR,
+        code,
+        message,
+        "Choose another on the new host.",
+        entry.source,
+        "entry",
+        entry.key,
+    )

@@ -1,0 +1,156 @@
+"""The front page and the menus: written where the import has a place for them, else told as they are to be set."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from msgspec.structs import replace
+
+from newburrow.assess.link_map import Leads
+from newburrow.convert.context import Context
+from newburrow.core import url
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Entry, MenuItem, Site
+from newburrow.store.journal.rows import Fate, Settled
+
+
+def of_site(context: Context) -> Site:
+    """The new site, with the id of its front page where the import has a place for it; else that is told."""
+    if context.old.front_page:
+        entry = context.store.get(Entry, context.old.front_page)
+    else:
+        entry = None
+    if entry:
+        place = context.journal.place_of(entry.key)
+    else:
+        place = None
+    if entry and place and context.host.site.front_page:
+        return replace(context.new, front_page=context.new_id("entry", entry.key))
+    if entry:
+        message = f"The front page of the old site was “{entry.title}”"
+        if place:
+            message += f", which now stands at {place.new}."
+        else:
+            message += ", which stays behind."
+        if place:
+            advice = "Make that page the front page on the new host."
+        else:
+            advice = "Choose another on the new host."
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "front-page",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    return replace(context.new, front_page="")
+
+
+def plan(context: Context) -> tuple[MenuItem, ...]:
+    """The lines of the menus with their new targets, each after the one it stands under; settles all of them."""
+    lines = list(_ordered(context))
+    made = [replace(line, target=_target(line, context)) for line in lines]
+    has_place = context.host.site.menus
+    if has_place:
+        why = ""
+    else:
+        why = "the import has no place for menus: set it by hand, as follow-ups.csv says"
+    for line, new in zip(lines, made, strict=True):
+        if has_place:
+            fate = Fate.MOVED
+        else:
+            fate = Fate.LEFT_OUT
+        context.journal.settle(
+            Settled(
+                "menuitem",
+                line.key,
+                "menu-item",
+                fate,
+                why,
+                f"{line.menu}: {line.label}",
+                line.target,
+                new.target,
+            )
+        )
+    if not has_place:
+        _say(made, context)
+    if has_place:
+        return tuple(made)
+    return ()
+
+
+def _ordered(context: Context) -> Iterator[MenuItem]:
+    """Menu after menu, each line before those under it. What stands under nothing known, or in a circle, is on top."""
+    lines = sorted(
+        context.store.all(MenuItem), key=lambda one: (one.position is None, one.position or 0)
+    )
+    known = {one.key for one in lines}
+    under: dict[str, list[MenuItem]] = {}
+    for one in lines:
+        under.setdefault(one.parent if one.parent in known else "", []).append(one)
+    left = {one.key: one for one in lines}
+    waiting = list(reversed(under.get("", [])))
+    while left:
+        if not waiting:
+            first = next(iter(left.values()))
+            waiting = [replace(first, parent="")]
+        one = waiting.pop()
+        if left.pop(one.key, None) is not None:
+            yield one if one.parent in known else replace(one, parent="")
+            waiting += reversed(under.get(one.key, []))
+
+
+def _target(line: MenuItem, context: Context) -> str:
+    """Where a line leads on the new site; empty where that stays behind, which is said."""
+    place = context.journal.place_of(line.target)
+    if place:
+        return place.new
+    if not line.target or context.store.get(Entry, line.target):
+        link = None
+    else:
+        link = context.links.follow(line.target, context.old.address)
+        if link.leads is Leads.HERE:
+            return url.resolve(context.new.address, "/")
+    if link is None or link.leads in (Leads.GONE, Leads.UNKNOWN, Leads.UNSAFE):
+        message = f"The line “{line.label}” of the menu “{line.menu}” leads to what stays behind or is not known."
+        advice = "Take it out of the menu, or choose another target."
+        context.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "menu-target",
+                message,
+                advice,
+                line.source,
+                "menuitem",
+                line.key,
+            )
+        )
+        return ""
+    return link.address
+
+
+def _say(lines: list[MenuItem], context: Context) -> None:
+    """One follow-up for each menu, with every line of it."""
+    numbers: dict[str, str] = {}
+    counts: dict[str, int] = {}
+    menus: dict[str, list[str]] = {}
+    for line in lines:
+        counts[f"{line.menu}\n{line.parent}"] = nth = (
+            counts.get(f"{line.menu}\n{line.parent}", 0) + 1
+        )
+        if line.parent:
+            numbers[line.key] = f"{numbers[line.parent]}.{nth}"
+        else:
+            numbers[line.key] = str(nth)
+        menus.setdefault(line.menu, []).append(
+            f"{numbers[line.key]} {line.label} → {line.target or '(nothing)'}"
+        )
+    for name, told in menus.items():
+        message = f"The menu “{name}” has no place in the import. Its lines: {'; '.join(told)}."
+        context.journal.follow_up(
+            Problem(Severity.WARNING, "menu", message, "Set it so on the new host.")
+        )

@@ -1,0 +1,226 @@
+"""The answer to every old address: unchanged, redirected, or gone.
+
+Each address has one answer. The more certain claim comes first: permalinks, then addresses by id and
+earlier ones, then files, then archives. An old address that is another entry's new one belongs to that.
+"""
+
+from __future__ import annotations
+
+from newburrow.assess.archives import pairs
+from newburrow.assess.old_lists import Lists, pages
+from newburrow.convert.context import Context
+from newburrow.convert.plan import term_pages
+from newburrow.core import url, url_pattern
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Author, Comment, Media, Term
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+
+_TOGETHER = 500  # answers that are set at a time
+
+
+def plan(context: Context, lists: Lists) -> None:
+    """Fill the journal with the answers; `lists` are those of entries on the old site."""
+    _Map(context, lists).fill()
+
+
+class _Map:
+    def __init__(self, context: Context, lists: Lists) -> None:
+        self.context, self.journal, self.lists = context, context.journal, lists
+        self._waiting: list[
+            tuple[OldAddress, str]
+        ] = []  # answers, each with the entry it is for
+        self.new = context.new.address
+
+    def fill(self) -> None:
+        self._permalinks()
+        for key, _old, others, new, new_key, _file in self.journal.claims():
+            for other in filter(None, others.split("\n")):
+                self._answer(other, new, "other address of the entry", key, new_key=new_key)
+        for media in self.context.store.all(Media):
+            _name, new = self.journal.file_of(media.key)
+            for old in filter(None, (media.address, *media.addresses)):
+                self._answer(
+                    old,
+                    new,
+                    "file" if old == media.address else "other address of the file",
+                    "",
+                    "the file is not in the export",
+                )
+        self._site()
+        self._feeds_of_entries()
+        self._archives()
+        self._dates()
+        self._write()
+        self._index_files()
+        self._comments()
+        for place in self.journal.places("left"):
+            for old in filter(None, (place.old, *place.others.split("\n"))):
+                self._answer(old, "", "", place.key, "its entry stays behind")
+        self._write()
+
+    def _permalinks(self) -> None:
+        for key, old, _others, new, new_key, file in self.journal.claims():
+            if old:
+                self._answer(old, new, "permalink", key, new_key=new_key)
+            if file:
+                self.journal.lay_beside(file, new)
+
+    def _site(self) -> None:
+        for site in self.context.sites:
+            if site.address:
+                front = url.resolve(site.address, "/")
+                self._list(front, url.resolve(self.new, "/"), "front page", self.lists.all)
+        for site, dialect in pairs(self.context.sites, self.context.dialects):
+            for feed in dialect.site.feeds:
+                old = url.resolve(site.address, feed)
+                self._answer(old, self._feed(), "feed", "", "the new host has no feed")
+
+    def _feed(self) -> str:
+        if self.context.host.site.feed:
+            return url.resolve(self.new, self.context.host.site.feed)
+        return ""
+
+    def _feeds_of_entries(self) -> None:
+        new = self._feed()
+        for place in self.journal.places("with feeds"):
+            for feed in filter(None, place.feeds.split("\n")):
+                self._answer(
+                    feed, new, "feed of an entry's comments", "", "the new host has no feed"
+                )
+
+    def _archives(self) -> None:
+        for author in self.context.store.all(Author):
+            kept = self.context.authors.get(author.key)
+            if kept:
+                new = self.context.new_archives.of_author(kept.name)
+            else:
+                new = ""
+            if kept:
+                gone = "the new host has no author archives"
+            else:
+                gone = "nothing of theirs moves"
+            for old in self.context.old_archives.of_author(author):
+                self._list(old, new, "author archive", self.lists.authors[author.key], gone)
+                self._feed_of_list(old)
+        listed = self.lists.of_terms(self.context.store.all(Term))
+        for term in self.context.store.all(Term):
+            filed = self.context.terms.get(term.key)
+            if filed:
+                new = self.context.new_archives.of_term(filed.name)
+            else:
+                new = ""
+            if term.key in self.context.pages_of_terms:
+                new = term_pages.address_of(term, self.context)
+            if filed:
+                gone = "the new host has no such archives"
+            else:
+                gone = "nothing that moves is filed under it"
+            for old in self.context.old_archives.of_term(term):
+                self._list(old, new, f"{term.vocabulary} archive", listed[term.key], gone)
+                self._feed_of_list(old)
+
+    def _dates(self) -> None:
+        """Lists of what was published in a year, month or on a day; the new host's may be of a longer time."""
+        for site, dialect in pairs(self.context.sites, self.context.dialects):
+            for pattern in dialect.addresses.dates:
+                for values, count, moves in self.lists.dates(url_pattern.variables(pattern)):
+                    if moves:
+                        new = self.context.new_archives.of_date(values)
+                    else:
+                        new = ""
+                    if moves:
+                        gone = "the new host has no such archives"
+                    else:
+                        gone = "nothing published then moves"
+                    old = url.resolve(site.address, url_pattern.expand(pattern, values))
+                    self._list(old, new, "date archive", count, gone)
+
+    def _list(self, old: str, new: str, why: str, count: int, gone: str = "") -> None:
+        """Answer for a list of so many entries: for its first page and the further ones."""
+        self._answer(old, new, why, "", gone)
+        for dialect in self.context.dialects:
+            lists = dialect.addresses
+            for page in pages(count, lists):
+                further = url_pattern.expand(lists.further, {"list": old, "page": str(page)})
+                self._answer(further, new, f"{why}, a further page", "", gone)
+
+    def _feed_of_list(self, old: str) -> None:
+        for dialect in self.context.dialects:
+            if dialect.addresses.feed:
+                feed = url_pattern.expand(dialect.addresses.feed, {"list": old})
+                self._answer(
+                    feed, self._feed(), "feed of a list", "", "the new host has no feed"
+                )
+
+    def _index_files(self) -> None:
+        """Where a folder's address shows a file in it, both were addresses of the same."""
+        names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
+        for row in self.journal.folders() if names else ():
+            for name in names:
+                self._answer(f"{row.old.rstrip('/')}/{name}", row.new, row.why, "", row.why)
+
+    def _comments(self) -> None:
+        """No server sees a fragment: what cannot be answered for is said once."""
+        theirs = {dialect.addresses.comment for dialect in self.context.dialects} - {""}
+        ours = self.context.host.comments.fragment
+        if not theirs or theirs == {ours} or not self.context.store.count(Comment):
+            return
+        old = ", ".join(f"#{one}" for one in sorted(theirs))
+        if ours:
+            now = f"the new host names them #{ours}"
+        else:
+            now = "the host's profile does not say how it names them"
+        message = (
+            f"Links of others to single comments ({old}) lead to the top of the page: {now}. "
+            "Links between entries are put right."
+        )
+        self.journal.follow_up(
+            Problem(
+                Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."
+            )
+        )
+
+    def _answer(
+        self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = ""
+    ) -> None:
+        """Set one answer, unless the old address is another entry's new one or has an answer already."""
+        row = OldAddress(
+            old, new, REDIRECTED if new else GONE, why if new else gone, new_key=new_key
+        )
+        if not row.key:
+            return
+        if new and row.new_key == row.key:
+            row = OldAddress(old, old, UNCHANGED, why, row.key, row.key)
+        self._waiting.append((row, key))
+        if len(self._waiting) >= _TOGETHER:
+            self._write()
+
+    def _write(self) -> None:
+        """Set the answers that wait, in their order; say of those that could not be set why."""
+        waiting, self._waiting = self._waiting, []
+        for row, key in waiting if not self.journal.answer_free(waiting) else ():
+            if row.status == GONE:
+                new = ""
+            else:
+                new = row.new
+            owner, other = self.journal.taken(row.key), self.journal.answer_to(row.key)
+            if owner and owner != key:
+                message = (
+                    f"{row.old} is the new address of another entry, which is now shown there."
+                )
+                self._conflict(row.old, key, message)
+            elif other and other.new_key != row.new_key:
+                message = f"{row.old} had two meanings; it goes to {other.new or 'nothing'}, not to {new or 'nothing'}."
+                self._conflict(row.old, key, message)
+
+    def _conflict(self, old: str, key: str, message: str) -> None:
+        self.journal.follow_up(
+            Problem(
+                Severity.WARNING,
+                "address-conflict",
+                message,
+                f"See what readers of {old} should find.",
+                object="entry" if key else "",
+                key=key,
+            )
+        )

@@ -1,0 +1,110 @@
+"""Terms that become pages: each has the term's description and a list of the entries that were filed under it."""
+
+from __future__ import annotations
+
+import html
+from collections.abc import Iterator
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.step import bodies
+from newburrow.core import url, url_pattern
+from newburrow.core.problem import Problem, Severity
+from newburrow.hosts import slugs
+from newburrow.model import Body, Bundle, Entry, Term
+from newburrow.store.journal.rows import Place
+
+KIND = "page"
+
+
+def key_of(term: Term) -> str:
+    """The key of the page that a term becomes; none of an export has a space in it."""
+    return f"term {term.key}"
+
+
+def address_of(term: Term, context: Context) -> str:
+    """Where the page of a term stands."""
+    place = context.journal.place_of(key_of(term))
+    if place:
+        return place.new
+    return ""
+
+
+def place(context: Context, used: set[str], after: int) -> None:
+    """Give each page of a term that is used its place; `after` is the last number of an entry."""
+    kind = context.kind_for(KIND)
+    for number, term in enumerate(context.pages_of_terms.values(), after + 1):
+        if term.key not in used or not kind:
+            continue
+        pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
+        slug = (
+            slugs.make(term.slug, context.host.slugs)
+            or slugs.make(term.name, context.host.slugs)
+            or "term"
+        )
+        values = {"slug": slug, "id": term.slug}
+        new = url.resolve(context.new.address, url_pattern.expand(pattern, values))
+        context.journal.place(
+            (Place(number, key_of(term), kind, "", "", new, url.key(new), new, True), "")
+        )
+
+
+def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
+    """An entry that was filed under such a term: it is listed there, and stands under it where it can."""
+    term = context.pages_of_terms[key]
+    if not address_of(term, context):
+        return entry
+    context.journal.file_under(key, entry.title or entry.slug or new, new)
+    if entry.parent or not context.host.kinds[entry.kind].parents:
+        return entry
+    return replace(entry, parent=key_of(term))
+
+
+def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
+    """The pages, with what could not be said of them."""
+    for term in context.pages_of_terms.values():
+        new = address_of(term, context)
+        if not new:
+            continue
+        choice = context.term_choices[term.key]
+        problems: list[Problem] = []
+
+        def say(
+            severity: Severity,
+            code: str,
+            message: str,
+            advice: str,
+            term: Term = term,
+            said: list[Problem] = problems,
+        ) -> None:
+            said.append(Problem(severity, code, message, advice, term.source, "term", term.key))
+
+        items = "".join(
+            f'<li><a href="{html.escape(at)}">{html.escape(title, quote=False)}</a></li>\n'
+            for title, at in context.journal.filed_under(term.key)
+        )
+        if term.description:
+            words = bodies.to_host_html(Body(term.description), "", context, say).text
+        else:
+            words = ""
+        if items:
+            listed = f"{words}\n<ul>\n{items}</ul>"
+        else:
+            listed = words
+        body = Body(context.markup.from_html(listed), context.markup.name)
+        title = choice.new_name or term.name
+        slug = url.last_name(new)
+        yield (
+            Bundle(
+                Entry(
+                    key=key_of(term),
+                    kind=context.kind_for(KIND),
+                    title=title,
+                    slug=slug,
+                    body=body,
+                ),
+                new_address=new,
+            ),
+            problems,
+        )

@@ -1,0 +1,233 @@
+"""Terms: the vocabularies of the old site become those of the new host."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan import term_pages
+from newburrow.core.problem import Problem, Severity
+from newburrow.decide.decisions import TermChoice
+from newburrow.hosts import slugs
+from newburrow.model import Bundle, Term
+from newburrow.store.journal.rows import Fate, Settled
+
+_PATH = " / "
+
+
+def plan(context: Context, used: set[str]) -> None:
+    """Decide every term's name on the new host, and settle all of them."""
+    first: dict[
+        tuple[str, str], Term
+    ] = {}  # new vocabulary and name -> the first term that has them
+    nested: list[str] = []
+    known = _Known(context.store.all(Term))
+    tree = context.host.terms.nested
+    for term in context.store.all(Term):
+        choice = context.term_choices.get(term.key, TermChoice())
+        term, name = _chosen(term, choice, known)
+        fate, reason, name = _fate(term, name, choice, used)
+        vocabulary = context.vocabulary_for(term.vocabulary)
+        if name and term.parent and not tree and context.decisions.terms.nested_names == "path":
+            name = known.path(term, name, context)
+        elif name and term.parent and not tree:
+            nested.append(name)
+        same = first.get((vocabulary, name))
+        if name and same and choice.action != "page":
+            fate, reason = (
+                Fate.MERGED,
+                f"becomes the same {vocabulary} as the {same.vocabulary} {same.name}",
+            )
+        new = context.new_archives.of_term(name)
+        if choice.action == "page" and name:
+            new = term_pages.address_of(term, context)
+            reason = "became a page (terms.csv)"
+        elif name:
+            first.setdefault((vocabulary, name), term)
+            moved = replace(
+                term, name=name, vocabulary=vocabulary, parent=term.parent if tree else ""
+            )
+            context.terms[term.key] = _parted(moved, context)
+        was = known.by_key[term.key]
+        old = next(context.old_archives.of_term(term), "")
+        context.journal.settle(
+            Settled("term", term.key, was.vocabulary, fate, reason, was.name, old, new)
+        )
+        if (
+            name
+            and term.description
+            and choice.action != "page"
+            and not context.host.terms.descriptions
+        ):
+            context.journal.follow_up(_no_description(term))
+    if nested:
+        context.journal.follow_up(_no_nesting(nested, context))
+
+
+def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fate, str, str]:
+    """Fate, reason, and the name; empty for a term that stays behind."""
+    if choice.action == "drop":
+        return Fate.LEFT_OUT, "dropped (terms.csv)", ""
+    if term.key not in used:
+        return Fate.LEFT_OUT, "no entry that moves is filed under it", ""
+    return Fate.MOVED, "", name
+
+
+def _parted(term: Term, context: Context) -> Term:
+    """A term whose name is a path, under the terms that the path names; those that are not there are made."""
+    mark = context.decisions.terms.split_names_at
+    if mark:
+        parts = [part.strip() for part in term.name.split(mark) if part.strip()]
+    else:
+        parts = []
+    if len(parts) < 2 or not context.host.terms.nested:
+        return term
+    above = term.parent
+    for part in parts[:-1]:
+        known = next(
+            (
+                one
+                for one in context.terms.values()
+                if (one.vocabulary, one.name, one.parent) == (term.vocabulary, part, above)
+            ),
+            None,
+        )
+        if known is None:
+            key = f"{term.vocabulary}/{slugs.make(part, context.host.slugs) or part}"
+            while key in context.terms:
+                key += "-1"
+            known = Term(
+                key=key,
+                vocabulary=term.vocabulary,
+                slug=key.partition("/")[2],
+                name=part,
+                parent=above,
+            )
+            context.terms[key] = known
+        above = known.key
+    return replace(term, name=parts[-1], parent=above)
+
+
+def _no_nesting(names: list[str], context: Context) -> Problem:
+    return Problem(
+        Severity.INFO,
+        "no-nesting",
+        f"{len(names):,} terms stood under others ({', '.join(names[:5])}{', …' if names[5:] else ''}); the "
+        f"new host does not nest its {context.host.terms.name}s, so each goes by its own name alone.",
+        "Nothing to do, unless a name says too little by itself: rename it in terms.csv, "
+        'or set terms.nested_names = "path" in move.toml.',
+    )
+
+
+def _no_description(term: Term) -> Problem:
+    return Problem(
+        Severity.INFO,
+        "term-description",
+        f"The new host has no place for the description of the {term.vocabulary} {term.name}: “{term.description}”",
+        "Put it on a page of the new site, if it should be read there.",
+        term.source,
+        "term",
+        term.key,
+    )
+
+
+class _Known:
+    """Terms by the words that the table may name them by."""
+
+    def __init__(self, terms: Iterable[Term]) -> None:
+        self.by_key = {term.key: term for term in terms}
+        self._names: dict[str, str] = {}
+        for term in self.by_key.values():
+            self._names.setdefault(term.name.casefold(), term.key)
+
+    def find(self, word: str) -> Term | None:
+        """The term of a key or a name."""
+        return self.by_key.get(word) or self.by_key.get(self._names.get(word.casefold(), ""))
+
+    def path(self, term: Term, name: str, context: Context) -> str:
+        """The names from the topmost term down to this one; a circle of parents is cut."""
+        names, seen = [name], {term.key}
+        above = self.by_key.get(term.parent)
+        while above and above.key not in seen:
+            seen.add(above.key)
+            above, its_name = _chosen(
+                above, context.term_choices.get(above.key, TermChoice()), self
+            )
+            names.insert(0, its_name)
+            above = self.by_key.get(above.parent)
+        return _PATH.join(names)
+
+
+def _chosen(term: Term, choice: TermChoice, known: _Known) -> tuple[Term, str]:
+    """The term where the table puts it, and its name there."""
+    if choice.action == "merge":
+        other = known.find(choice.new_name)
+    else:
+        other = None
+    if other:
+        return replace(
+            term, vocabulary=choice.new_vocabulary or other.vocabulary, parent=other.parent
+        ), other.name
+    vocabulary = choice.new_vocabulary or term.vocabulary
+    parent = term.parent
+    if choice.new_parent:
+        above = known.find(choice.new_parent)
+        if above and above.key != term.key:
+            parent = above.key
+        else:
+            parent = ""
+    if choice.action in ("rename", "merge") and choice.new_name:
+        name = choice.new_name
+    else:
+        name = term.name
+    return replace(term, vocabulary=vocabulary, parent=parent), name
+
+
+def unknown_words(
+    choices: dict[str, TermChoice], terms: Iterable[Term]
+) -> Iterator[tuple[str, str]]:
+    """Words by which the table names terms that the export has not: the key of the row, and the word."""
+    known = _Known(terms)
+    for key, choice in choices.items():
+        for word in (choice.new_name if choice.action == "merge" else "", choice.new_parent):
+            if word not in ("", "-") and known.find(word) is None:
+                yield key, word
+
+
+def made_by_rules(context: Context) -> dict[str, Term]:
+    """Terms that only rules name, as they are on the new host."""
+    return {
+        key: replace(term, vocabulary=context.vocabulary_for(term.vocabulary))
+        for key, term in context.rules.new_terms.items()
+    }
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry's terms as they are on the new host, each name once, and as many as an entry can have there."""
+    entry, found = bundle.entry, dict[tuple[str, str], Term]()
+    for key in entry.terms:
+        term = context.terms.get(key)
+        if term:
+            found.setdefault((term.vocabulary, term.name), term)
+        elif key in context.pages_of_terms:
+            entry = term_pages.filed(entry, key, bundle.new_address, context)
+    terms, most = tuple(found.values()), context.host.limits.terms_per_entry or len(found)
+    problems = []
+    if terms[most:]:
+        left = ", ".join(term.name for term in terms[most:])
+        message = f"The new host takes {most} terms of an entry; left out: {left}."
+        advice = "Drop terms that say little in terms.csv, or choose others on the new host."
+        problems = [
+            Problem(
+                Severity.WARNING,
+                "terms-left",
+                message,
+                advice,
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        ]
+    return replace(bundle, entry=entry, terms=terms[:most]), problems

@@ -1,0 +1,150 @@
+"""Bodies: any markup to the host's, links and pictures to their new addresses, and what it cannot take out.
+
+What is taken out or left as it stands, and needs a person, is a follow-up that says what stood there.
+"""
+
+from __future__ import annotations
+
+import html
+
+from msgspec.structs import replace
+
+from newburrow.convert.body import comment_place, macro_actions
+from newburrow.convert.body.macro_actions import Say
+from newburrow.convert.body.page import Page
+from newburrow.convert.context import Context
+from newburrow.core import plugins
+from newburrow.core.problem import Problem, Severity
+from newburrow.markup.base import Markup
+from newburrow.markup.html import TooDeep
+from newburrow.model import Body, Bundle, Comment, Entry, Media
+
+_LINES = frozenset(("p", "br"))
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """Body, summary and comments as the new host takes them; a lead picture without a place goes first.
+
+    Comments that the host has no place for are set apart, those for the closing section are put into the body.
+    """
+    entry, problems = bundle.entry, list[Problem]()
+    seen: set[tuple[str, str]] = set()
+
+    def say(severity: Severity, code: str, message: str, advice: str) -> None:
+        if (
+            code,
+            message,
+        ) not in seen:  # the same thing several times in one entry is one thing to do
+            seen.add((code, message))
+            problems.append(
+                Problem(severity, code, message, advice, entry.source, "entry", entry.key)
+            )
+
+    base, lead = entry.permalink, bundle.lead_picture
+    text = to_host_html(_with_files(bundle, context), base, context, say, lead).text
+    if entry.summary:
+        summary = to_host_html(Body(entry.summary), base, context, say).text
+    else:
+        summary = ""
+    places = [(one, comment_place.where(one, context)) for one in bundle.comments]
+    ends = [
+        _with_html(one, base, context, say)
+        for one, place in places
+        if place == comment_place.SECTION
+    ]
+    text += comment_place.section(ends)
+    stay = tuple(
+        _of_host(one, base, context, say)
+        for one, place in places
+        if place == comment_place.HOST
+    )
+    aside = tuple(
+        _with_html(one, base, context, say)
+        for one, place in places
+        if place == comment_place.FILE
+    )
+    entry = replace(
+        entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary
+    )
+    if not (context.host.media.lead_picture):
+        lead = None
+    bundle = replace(
+        bundle, entry=entry, comments=stay, set_apart=(*aside, *ends), lead_picture=lead
+    )
+    return bundle, problems
+
+
+def _with_files(bundle: Bundle, context: Context) -> Body:
+    """The body of an entry; a document that becomes another kind leads to its files in it."""
+    body, files = bundle.entry.body, bundle.enclosures
+    if not files or body.text.strip() or bundle.entry.kind == "document":
+        return body
+    read = context.store.get(Entry, bundle.entry.key)
+    if read is None or context.decided(read).kind != "document":
+        return body
+    links = "".join(
+        f'<li><a href="{html.escape(one.address)}">{html.escape(one.title or one.address, quote=False)}</a></li>\n'
+        for one in files
+    )
+    return Body(f"<ul>\n{links}</ul>")
+
+
+def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comment:
+    return replace(comment, body=to_host_html(comment.body, base, context, say))
+
+
+def _of_host(comment: Comment, base: str, context: Context, say: Say) -> Comment:
+    written = context.markup_of_comments
+    text = to_host_html(
+        comment.body, base, context, say, allowed=context.allowed_in_comments
+    ).text
+    return replace(comment, body=Body(written.from_html(text), written.name))
+
+
+def _only_lines(text: str) -> bool:
+    """Whether there are only paragraphs and lines in a text, and no address: then it needs no parser."""
+    return "://" not in text and text.count("<") == text.count("<p>") + text.count(
+        "</p>"
+    ) + text.count("<br>")
+
+
+def to_host_html(
+    body: Body,
+    base: str,
+    context: Context,
+    say: Say,
+    lead: Media | None = None,
+    allowed: frozenset[str] | None = None,
+) -> Body:
+    """One body as HTML that the host takes. `base` is the old address of its page; `allowed` are the elements."""
+    markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
+    base = body.base or base
+    if body.markup != "html":
+        text = f"<pre>{html.escape(body.text, quote=False)}</pre>"
+    else:
+        text = body.text
+    if allowed is None:
+        allowed = context.allowed
+    try:
+        text = macro_actions.to_html(body.text, markup, context, say)
+        if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
+            return Body(text)
+        page = Page(text, base, context, say, allowed)
+    except TooDeep:
+        say(
+            Severity.ERROR,
+            "too-deep",
+            "The body is nested too deep to be read; its links are as they were.",
+            "Look at the body on the old site and write it anew.",
+        )
+        return Body(text)
+    page.addresses()
+    page.handlers()
+    page.embeds()
+    page.refused()
+    if lead and not context.host.media.lead_picture:
+        page.lead(lead)
+    elif lead and context.host.media.lead_shown:
+        page.lead_once(lead)
+    page.say_alternatives()
+    return Body(page.fragment.html())

@@ -1,0 +1,125 @@
+"""Comments: which go along, in threads with every answer after what it answers."""
+
+from __future__ import annotations
+
+import html
+
+from msgspec.structs import replace
+
+from newburrow.convert.choice import reason_to_leave_comment
+from newburrow.convert.context import Context
+from newburrow.core import plugins
+from newburrow.core.problem import Problem
+from newburrow.markup.base import Markup
+from newburrow.markup.html import TooDeep
+from newburrow.model import Body, Bundle, Comment
+from newburrow.store.journal.rows import Fate, Settled
+
+_TITLE = 60  # characters of a comment shown in the ledger
+
+
+def settled(
+    comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0
+) -> Settled:
+    """The ledger's row for a comment."""
+    words = " ".join(comment.body.text[: _TITLE * 10].split())
+    title = f"{comment.author_name or 'anonymous'}: {words[:_TITLE]}{'…' if len(words) > _TITLE else ''}"
+    return Settled("comment", comment.key, comment.kind, fate, reason, title, old, new, nth)
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The comments that move, parents first; an answer to one that stays behind answers what that answered.
+
+    What the host has no place for goes into the data file or into a closing section, as was decided.
+    """
+    kept: dict[str, Comment] = {}
+    parents = {comment.key: comment.parent for comment in bundle.comments}
+    for comment in bundle.comments:
+        reason = reason_to_leave_comment(comment, context)
+        if reason:
+            context.journal.settle(
+                settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink)
+            )
+        else:
+            kept[comment.key] = comment
+    return replace(
+        bundle, comments=tuple(_flat(_threaded(kept, parents), context.host.comments.depth))
+    ), []
+
+
+def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
+    """Comments no deeper than the host nests them; one that stood deeper says whom it answers."""
+    if depth is None:
+        return comments
+    levels: dict[str, int] = {}
+    by_key = {one.key: one for one in comments}
+    made = []
+    for one in comments:
+        if one.parent:
+            level = levels[one.parent] + 1
+        else:
+            level = 1
+        if level > depth:
+            answered = by_key[one.parent]
+            above = answered
+            while levels[above.key] >= depth and depth > 1:
+                above = by_key[above.parent]
+            if depth > 1:
+                parent = above.key
+            else:
+                parent = ""
+            one = replace(one, parent=parent, body=_in_reply(one.body, answered.author_name))
+            level = min(level, depth)
+            by_key[one.key] = one
+        levels[one.key] = level
+        made.append(one)
+    return made
+
+
+def _in_reply(body: Body, name: str) -> Body:
+    """A body that begins with whom it answers."""
+    words = html.escape(f"In reply to {name or 'anonymous'}:", quote=False)
+    markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
+    try:
+        return Body(f"<p><em>{words}</em></p>\n{markup.to_html(body.text)}", "html", body.base)
+    except TooDeep:
+        return body
+
+
+def _threaded(kept: dict[str, Comment], parents: dict[str, str]) -> list[Comment]:
+    answers: dict[str, list[Comment]] = {}
+    for comment in kept.values():
+        parent = _standing_parent(comment, kept, parents)
+        answers.setdefault(parent, []).append(replace(comment, parent=parent))
+    ordered: list[Comment] = []
+    waiting = list(reversed(answers.get("", [])))
+    while waiting:
+        comment = waiting.pop()
+        ordered.append(comment)
+        waiting += reversed(answers.get(comment.key, []))
+    return ordered
+
+
+def _standing_parent(
+    comment: Comment, kept: dict[str, Comment], parents: dict[str, str]
+) -> str:
+    """The nearest comment above this one that moves; none where the parents go in a circle."""
+    parent, seen = comment.parent, {comment.key}
+    while parent and parent not in kept:
+        if parent in seen:
+            return ""
+        seen.add(parent)
+        parent = parents.get(parent, "")
+    if parent and not _in_circle(comment, kept, parents):
+        return parent
+    return ""
+
+
+def _in_circle(comment: Comment, kept: dict[str, Comment], parents: dict[str, str]) -> bool:
+    at, seen = comment.key, set[str]()
+    while at:
+        if at in seen:
+            return True
+        seen.add(at)
+        at = parents.get(at, "")
+    return False

@@ -1,0 +1,68 @@
+"""Dates: kept, shifted, or told in the zone of the new host; what cannot be right is said."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.core.dates import zone_named
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Bundle, Comment, Entry
+
+EARLIEST = datetime(1990, 1, 1, tzinfo=UTC)  # nothing was published on the web before
+
+
+def moved(moment: datetime | None, context: Context) -> datetime | None:
+    """A date as it is on the new host; unchanged where a shift would lead out of the calendar."""
+    rules = context.decisions.dates
+    if moment is None or not (rules.shift_hours or rules.zone):
+        return moment
+    try:
+        shifted = moment + timedelta(hours=rules.shift_hours)
+        if rules.zone:
+            return shifted.astimezone(zone_named(rules.zone))
+        return shifted
+    except OverflowError:
+        return moment
+
+
+def of_entry(entry: Entry, context: Context) -> Entry:
+    """An entry with its dates as they are on the new host."""
+    return replace(
+        entry, published=moved(entry.published, context), updated=moved(entry.updated, context)
+    )
+
+
+def _of_comment(comment: Comment, context: Context) -> Comment:
+    return replace(comment, published=moved(comment.published, context))
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry and its comments with their new dates."""
+    rules = context.decisions.dates
+    if rules.shift_hours or rules.zone:
+        comments = tuple(_of_comment(one, context) for one in bundle.comments)
+        bundle = replace(bundle, entry=of_entry(bundle.entry, context), comments=comments)
+    return bundle, _doubts(bundle.entry, context)
+
+
+def _doubts(entry: Entry, context: Context) -> list[Problem]:
+    published, latest = entry.published, context.decisions.dates.latest
+    if published is None:
+        return []
+    if published < EARLIEST:
+        message = f"It is dated {published.date().isoformat()}, before there was a web."
+        return [_doubt("date-too-early", message, entry)]
+    if latest and entry.status == "published" and context.local(published).date() > latest:
+        message = f"It counts as published, but is dated {published.date().isoformat()}, in the future."
+        return [_doubt("date-in-future", message, entry)]
+    return []
+
+
+def _doubt(code: str, message: str, entry: Entry) -> Problem:
+    advice = (
+        "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host."
+    )
+    return Problem(Severity.WARNING, code, message, advice, entry.source, "entry", entry.key)

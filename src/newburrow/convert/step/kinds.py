@@ -1,0 +1,84 @@
+"""Kinds: each entry becomes one of the host's kinds; what that kind lacks is said."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Bundle, Entry
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry as its kind on the new host, without parent and position where that kind has none."""
+    entry, problems = bundle.entry, list[Problem]()
+    name = context.kind_for(entry.kind)
+    rules = context.host.kinds[name]
+    changes: dict[str, object] = {"kind": name}
+    if entry.parent and not rules.parents:
+        parent = context.store.get(Entry, entry.parent)
+        if parent:
+            title = f"“{parent.title}”"
+        else:
+            title = f"the entry {entry.parent}"
+        changes["parent"] = ""
+        problems.append(
+            Problem(
+                Severity.WARNING,
+                "no-tree",
+                f"It stood under {title}; the new host has no tree of {name}s.",
+                "Link it from there, or from the new site's menu.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    elif entry.parent and context.journal.place_of(entry.parent) is None:
+        above = _standing_parent(entry, context)
+        if above:
+            changes["parent"] = above.key
+        else:
+            changes["parent"] = ""
+        if above:
+            now = f"It now stands under “{above.title}”."
+        else:
+            now = "It now stands under none."
+        problems.append(
+            Problem(
+                Severity.WARNING,
+                "parent-stays",
+                f"What it stood under stays behind. {now}",
+                "Let that move too, or put it where it belongs on the new host.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    if entry.position is not None and not rules.positions:
+        changes["position"] = None
+        problems.append(
+            Problem(
+                Severity.INFO,
+                "no-order",
+                f"Its position was {entry.position}; the new host keeps no order of {name}s.",
+                "Set the order in the new site's menu.",
+                entry.source,
+                "entry",
+                entry.key,
+            )
+        )
+    return replace(bundle, entry=replace(entry, **changes)), problems
+
+
+def _standing_parent(entry: Entry, context: Context) -> Entry | None:
+    """The nearest entry above this one that moves; none where parents go in a circle."""
+    seen = {entry.key}
+    while entry.parent and entry.parent not in seen:
+        seen.add(entry.parent)
+        above = context.store.get(Entry, entry.parent)
+        if above is None:
+            return None
+        if context.journal.place_of(above.key):
+            return above
+        entry = above
+    return None

@@ -1,0 +1,36 @@
+"""What can be plugged in: formats, markups and redirect servers, found through entry points.
+
+Ours are found in the same way as anybody's. To add one, write its module and name its object under
+`newburrow.formats`, `newburrow.markups` or `newburrow.servers` in the package's entry points.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.metadata import entry_points
+from typing import Any
+
+from newburrow.core.problem import stop, suggest
+
+FORMATS = "newburrow.formats"
+MARKUPS = "newburrow.markups"
+SERVERS = "newburrow.servers"
+
+
+@lru_cache(maxsize=8)
+def names(group: str) -> tuple[str, ...]:
+    """The names registered in a group, in order of the alphabet."""
+    return tuple(sorted({point.name for point in entry_points(group=group)}))
+
+
+@lru_cache(maxsize=64)
+def get(group: str, name: str) -> Any:
+    """The object registered under a name. Raises BurrowError, naming the nearest, where there is none."""
+    for point in entry_points(group=group, name=name):
+        return point.load()
+    what = group.rpartition(".")[2].rstrip("s")
+    raise stop(
+        f"no-{what}",
+        f"There is no {what} named {name!r}.",
+        suggest(name, names(group), f"The {what}s are"),
+    )

@@ -1,0 +1,50 @@
+"""A shelf of TOML files: those that ship, found by name, and those of the user, found by path."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from newburrow.core.problem import stop, suggest
+from newburrow.model import Where
+
+
+class Shelf:
+    """The files of one sort in one folder. `what` is what one is called in messages."""
+
+    def __init__(self, folder: Path, what: str) -> None:
+        self.folder, self.what = folder, what
+
+    def names(self) -> list[str]:
+        """Those that ship, in order of the alphabet."""
+        return sorted(path.stem for path in self.folder.glob("*.toml"))
+
+    def path_of(self, name: str) -> Path:
+        """The file of a name, or the user's file at a path ending in .toml. Raises BurrowError for none."""
+        if name.endswith(".toml"):
+            if not Path(name).is_file():
+                raise stop(
+                    "no-such-file",
+                    f"There is no {self.what} file {name!r}.",
+                    "Check the spelling of the path.",
+                )
+            return Path(name)
+        if name not in self.names():
+            near = suggest(name, self.names(), f"The {self.what}s are")
+            raise stop(
+                f"no-{self.what}",
+                f"There is no {self.what} named {name!r}.",
+                f"{near} A file of your own is given by its path, ending in .toml.",
+            )
+        return self.folder / f"{name}.toml"
+
+    def text_of(self, path: Path) -> str:
+        """What a file holds. Raises BurrowError where it cannot be read as UTF-8."""
+        try:
+            return path.read_text("utf-8")
+        except (OSError, UnicodeDecodeError) as error:
+            raise stop(
+                "unreadable",
+                f"The {self.what} file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
+            ) from None

@@ -1,0 +1,284 @@
+"""Addresses: comparing and resolving them (RFC 3986).
+
+Two addresses are the same address when their keys are equal. A key leaves out what no server tells apart
+(scheme, `www.`, a default port, the fragment) and what is only spelling (percent-encoding, Unicode
+composition, letter case of the host, dot segments, order of query parameters: RFC 3986 section 6.2.2).
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterator
+from functools import lru_cache
+from typing import Literal
+from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin, urlsplit
+
+_PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
+_PLAIN_ADDRESS = re.compile(
+    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)"
+    r"(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
+)
+_FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)
+_ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
+Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
+_FORMS: tuple[Form, ...] = ("NFC", "NFD")
+_PORTS = {"http": ":80", "https": ":443"}
+_UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
+_SEGMENT_SAFE = "!$&'()*+,;=:@"
+_QUERY_SAFE = "!$'()*,;:@/?"
+_EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
+_SAFE = re.compile(r"[A-Za-z0-9._~%/:?#\[\]@!$&'()*+,;=-]*\Z")
+_WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
+_CONTROL = re.compile(r"[\x00-\x20\x7f]")
+
+
+@lru_cache(maxsize=4096)  # the same address is looked at several times in a row
+def split(address: str) -> SplitResult | None:
+    """The parts of an address, or None where it is none (RFC 3986 section 3)."""
+    try:
+        parts = urlsplit(address.strip())
+        _ = parts.port  # raises where the port is no number
+    except ValueError:
+        return None
+    return parts
+
+
+def resolve(base: str, address: str) -> str:
+    """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
+    if address.startswith(("https://", "http://")):
+        return address.strip()
+    if _FROM_ROOT.match(address) and (
+        origin := site_of(base)
+    ):  # most are; this spares the work of the general case
+        return origin + address
+    try:
+        return urljoin(base, address.strip())
+    except ValueError:
+        return address
+
+
+@lru_cache(maxsize=64)
+def site_of(base: str) -> str:
+    """Scheme and host of an address; empty where it has none."""
+    found = _ORIGIN.match(base)
+    if found:
+        return found.group()
+    return ""
+
+
+def other_slash(address: str) -> str:
+    """The same address with or without the slash at the end of its path.
+
+    Empty for a file, a query, the root, and a path of other than words: of that servers think differently.
+    """
+    if "?" not in address:
+        parts = split(address)
+    else:
+        parts = None
+    if parts is None or parts.fragment or "%2F" in parts.path.upper():
+        return ""
+    if not _WORDS.fullmatch(unquote(parts.path)):
+        return ""
+    if parts.path.endswith("/"):
+        return address.strip().removesuffix("/")
+    if "." in parts.path.rpartition("/")[2]:
+        return ""
+    return f"{address.strip()}/"
+
+
+def path_of(address: str) -> str:
+    """The decoded path without its first slash; empty where the address cannot be read."""
+    parts = split(address)
+    if parts:
+        return unquote(parts.path).lstrip("/")
+    return ""
+
+
+def full_path(address: str) -> str:
+    """The site and the decoded path, as a path of its own, by which files are told from those of another site."""
+    if address:
+        return f"{site_key(address)}/{path_of(address)}"
+    return ""
+
+
+def host_key(parts: SplitResult) -> str:
+    """The host as it is compared: lower case, IDNA, without `www.` and without a default port."""
+    return _host_key(parts.scheme, parts.netloc)
+
+
+@lru_cache(maxsize=1024)  # an export names few sites, each many times
+def _host_key(scheme: str, netloc: str) -> str:
+    parts = SplitResult(scheme, netloc, "", "", "")
+    host = (parts.hostname or "").rstrip(".")
+    if not host.isascii():
+        try:
+            host = host.encode("idna").decode("ascii")
+        except UnicodeError:
+            host = quote(host)
+    host = host.removeprefix("www.")
+    if parts.port and f":{parts.port}" != _PORTS.get(parts.scheme):
+        host += f":{parts.port}"
+    return host
+
+
+def _canonical(text: str, safe: str, form: Form = "NFC") -> str:
+    """One segment or query part in its one spelling; bytes that are no UTF-8 stay percent-encoded."""
+    if _UNRESERVED.fullmatch(text):
+        return text
+    raw = unquote_to_bytes(text)
+    try:
+        decoded = raw.decode("utf-8")
+        return quote(unicodedata.normalize(form, decoded) if form else decoded, safe=safe)
+    except UnicodeDecodeError:
+        return quote(raw, safe=safe)
+
+
+def _without_dots(segments: list[str]) -> list[str]:
+    kept: list[str] = []
+    for place, segment in enumerate(segments):
+        if segment not in (".", ".."):
+            kept.append(segment)
+            continue
+        if segment == ".." and len(kept) > 1:
+            kept.pop()
+        if place == len(segments) - 1:
+            kept.append("")
+    return kept
+
+
+def path_key(path: str, form: Form = "NFC") -> str:
+    """The path as it is compared, percent-encoded in one spelling; an empty path is `/`.
+
+    Without a `form` letters stay composed as they are: so a server sees them, to which the two forms are two addresses.
+    """
+    if _PLAIN_PATH.match(path) and "/." not in path:
+        return path
+    segments = [_canonical(segment, _SEGMENT_SAFE, form) for segment in path.split("/")]
+    joined = "/".join(_without_dots(segments))
+    if joined.startswith("/"):
+        return joined
+    return "/" + joined
+
+
+def query_pairs(query: str) -> list[tuple[str, str]]:
+    """The parameters of a query, each name and value in its one spelling, in the order written."""
+    pairs = []
+    for part in query.split("&"):
+        if part:
+            name, _, value = part.partition("=")
+            pairs.append((_canonical(name, _QUERY_SAFE), _canonical(value, _QUERY_SAFE)))
+    return pairs
+
+
+def query_key(pairs: list[tuple[str, str]]) -> str:
+    """Parameters as they are compared: in order of name and value."""
+    return "&".join(f"{name}={value}" for name, value in sorted(pairs))
+
+
+@lru_cache(maxsize=256)  # the same address is looked at several times in a row
+def key(address: str) -> str:
+    """What the address is compared by; empty where it is no web address with a host."""
+    plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
+    if plain and "/." not in plain[2]:
+        return plain[1] + (plain[2] or "/") + (plain[3] or "")
+    parts = split(address)
+    if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
+        return ""
+    if parts.query:
+        query = query_key(query_pairs(parts.query))
+    else:
+        query = ""
+    return host_key(parts) + path_key(parts.path) + (f"?{query}" if query else "")
+
+
+def spelled_key(address: str) -> str:
+    """The key with letters composed as they stand in the address."""
+    if address.isascii() and "%" not in address:
+        return key(address)
+    whole, mark, query = key(address).partition("?")
+    parts = split(address)
+    if not whole or parts is None:
+        return ""
+    return whole.partition("/")[0] + path_key(parts.path, "") + mark + query
+
+
+def compositions(address: str) -> Iterator[str]:
+    """The address, and the same with the letters of its path composed otherwise, as some systems write them."""
+    yield address
+    if address.isascii() and "%" not in address:
+        parts = None
+    else:
+        parts = split(address)
+    if parts is not None:
+        seen = {path_key(parts.path, "")}
+        for form in _FORMS:
+            path = path_key(parts.path, form)
+            if path not in seen:
+                seen.add(path)
+                yield parts._replace(path=path).geturl()
+
+
+def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
+    """Keys under which an address may be known, the most exact first, each with the query it leaves over.
+
+    `?entry=35&from=mail` may be known as itself, as `?entry=35` (leaving `from=mail`), or as its path alone.
+    """
+    base = host_key(parts) + path_key(parts.path)
+    if not parts.query:
+        return [(base, "")]
+    pairs = query_pairs(parts.query)
+    found = [(f"{base}?{query_key(pairs)}", "")]
+    if len(pairs) > 1:
+        written = [part for part in parts.query.split("&") if part]
+        for place, (name, value) in enumerate(pairs):
+            rest = "&".join(part for i, part in enumerate(written) if i != place)
+            found.append((f"{base}?{name}={value}", rest))
+    found.append((base, parts.query))
+    return found
+
+
+def site_key(address: str) -> str:
+    """What a site is compared by, whatever the scheme and `www.`; empty where the address is none of a site."""
+    parts = split(address)
+    if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
+        return ""
+    return host_key(parts)
+
+
+def last_name(address: str) -> str:
+    """The last name in the path of a permalink, which is its slug; empty where that is a number or there is none.
+
+    An extension is left out; percent-encoding is undone where it is that of UTF-8.
+    """
+    parts = split(address)
+    if parts and _decodable(parts.path):
+        last = unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict")
+    else:
+        last = ""
+    name = _EXTENSION.sub("", last)
+    if name.isdigit():
+        return ""
+    return name
+
+
+def _decodable(path: str) -> bool:
+    try:
+        unquote_to_bytes(path).decode("utf-8")
+    except UnicodeDecodeError:
+        return False
+    return True
+
+
+def as_iri(text: str) -> str:
+    """An identifier safe to stand in a document: control characters and spaces percent-encoded."""
+    return _CONTROL.sub(lambda found: quote(found.group()), text)
+
+
+def safe(address: str) -> str:
+    """The address in ASCII with all but RFC 3986 characters percent-encoded, for headers and files."""
+    if _SAFE.match(address):
+        return address
+    return quote(
+        _CONTROL.sub(lambda found: quote(found.group()), address), safe="%/:?#[]@!$&'()*+,;=~"
+    )

@@ -1,0 +1,98 @@
+"""Patterns of addresses (RFC 6570, levels 1 and 2): expanding them, matching them, checking them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+
+import uritemplate
+
+from newburrow.core.problem import suggest
+
+_UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
+_RESERVED = re.compile(
+    r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*"
+)  # and what is reserved, section 2.2
+
+
+@lru_cache(maxsize=64)
+def variables(pattern: str) -> tuple[str, ...]:
+    """The variable names of an RFC 6570 pattern, in order."""
+    return tuple(uritemplate.variables(pattern))
+
+
+@lru_cache(maxsize=64)
+def _template(pattern: str) -> uritemplate.URITemplate:
+    return uritemplate.URITemplate(pattern)
+
+
+@lru_cache(maxsize=64)
+def _pieces(pattern: str) -> list[str]:
+    """Text and names of a pattern of levels 1 and 2 in turn; none where it is of another."""
+    pieces = re.split(r"\{(\+?\w+)\}", pattern)
+    if any("{" in piece for piece in pieces[::2]) or not pattern.isascii():
+        return []
+    return pieces
+
+
+def _simply(pattern: str, values: dict[str, str]) -> str:
+    """What a pattern gives where no value has to be encoded; empty for any other. It spares most of the work."""
+    out = []
+    for place, piece in enumerate(_pieces(pattern)):
+        if place % 2:
+            if piece[0] == "+":
+                stays = _RESERVED
+            else:
+                stays = _UNRESERVED
+            piece = values.get(piece.removeprefix("+"), "")
+            if not stays.fullmatch(piece):
+                return ""
+        out.append(piece)
+    return "".join(out)
+
+
+def expand(pattern: str, values: dict[str, str]) -> str:
+    """The address that a pattern gives (RFC 6570); what a missing value leaves empty closes up."""
+    path = _simply(pattern, values) or _template(pattern).expand(
+        {k: value for k, value in values.items() if value}
+    )
+    head, scheme, rest = path.rpartition("://")
+    return head + scheme + re.sub(r"/{2,}", "/", rest)
+
+
+@lru_cache(maxsize=64)
+def matcher(pattern: str) -> re.Pattern[str]:
+    """A regular expression that takes a pattern's paths apart again.
+
+    Knows `{name}` (one segment or a part of one) and `{+name}` (slashes too), RFC 6570 levels 1 and 2.
+    """
+    regex, last = "", 0
+    for found in re.finditer(r"\{(\+?)(\w+)\}", pattern):
+        regex += re.escape(pattern[last : found.start()])
+        if found.group(1):
+            inner = ".+"
+        else:
+            inner = "[^/?#]+"
+        regex += f"(?P<{found.group(2)}>{inner})"
+        last = found.end()
+    return re.compile(regex + re.escape(pattern[last:]))
+
+
+def unknown_variables(
+    keys: list[str], pattern: str, known: tuple[str, ...]
+) -> Iterator[tuple[list[str], str, str]]:
+    """The mistakes in a pattern: variables that nothing fills, and no variable at all. Key path, message, advice."""
+    for name in variables(pattern):
+        if name not in known:
+            yield (
+                keys,
+                f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
+                suggest(name, known, "The variables here are"),
+            )
+    if pattern and not variables(pattern):
+        yield (
+            keys,
+            f"The pattern {pattern!r} gives every object the same address.",
+            f"Put a variable such as {{{known[0]}}} into it.",
+        )

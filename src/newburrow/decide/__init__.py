@@ -1,0 +1,1 @@
+"""The administrator's decisions: the move folder, its tables, and what is proposed."""

@@ -1,0 +1,81 @@
+"""Which permalink pattern of the new host keeps most addresses of the old site as they are."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from itertools import islice
+
+from msgspec import Struct
+
+from newburrow.assess.permalinks import fits, pattern_of
+from newburrow.core import url_pattern
+from newburrow.core.dates import zone_named
+from newburrow.hosts.profile import Kind, Profile
+from newburrow.hosts.profile_mistakes import ENTRY_VARIABLES
+from newburrow.model import Entry
+from newburrow.store.content_store import Store
+
+_LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have any
+_OWN = 3  # of these patterns, the most frequent
+
+
+class Proposal(Struct, frozen=True):
+    """The pattern for one kind of the host."""
+
+    kind: str
+    pattern: str
+    keeps: int  # entries whose path stays as it is
+    entries: int  # of this kind
+    usual: str = ""  # the host's first pattern, where that is another
+    usual_keeps: int = 0
+
+
+def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
+    """The best pattern for each kind; the host's first one where no other keeps more."""
+    tried = {name: list(patterns_of(kind, ())) for name, kind in host.kinds.items()}
+    if any("*" in kind.also for kind in host.kinds.values()):
+        own = list(own_patterns(store.all(Entry)))
+        tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
+    kept, entries = Counter[tuple[str, str]](), Counter[str]()
+    if any(len(patterns) > 1 for patterns in tried.values()):
+        if store.site().zone:
+            zone = zone_named(store.site().zone)
+        else:
+            zone = None
+        for entry in store.all(Entry):
+            name = host.kind_for(entry.kind)
+            local = entry.published
+            if local and zone:
+                local = local.astimezone(zone)
+            entries[name] += 1
+            kept.update((name, one) for one in tried.get(name, ()) if fits(one, entry, local))
+    for name, patterns in tried.items():
+        best = max(patterns, key=lambda one: (kept[name, one], -patterns.index(one)))
+        if best != patterns[0]:
+            usual = patterns[0]
+        else:
+            usual = ""
+        yield Proposal(name, best, kept[name, best], entries[name], usual, kept[name, usual])
+
+
+def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
+    """The patterns that a kind can have, the decided one first; where the host takes any also those of the old site."""
+    listed = [
+        decided,
+        kind.address,
+        *(one for one in kind.also if one != "*"),
+        *(own if "*" in kind.also else ()),
+    ]
+    yield from dict.fromkeys(filter(None, listed))
+
+
+def own_patterns(entries: Iterable[Entry]) -> Iterator[str]:
+    """The patterns that the old site has most."""
+    counts = Counter(
+        pattern
+        for entry in islice(entries, _LOOKED_AT)
+        if (pattern := pattern_of(entry, entry.published))
+        and set(url_pattern.variables(pattern)) <= set(ENTRY_VARIABLES)
+    )
+    yield from (pattern for pattern, _count in counts.most_common(_OWN) if "{" in pattern)

@@ -1,0 +1,213 @@
+"""What the types of `move.toml` cannot say: values that must be those of the host, or of the export."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from zoneinfo import available_timezones
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan import terms
+from newburrow.convert.step import fields
+from newburrow.core import plugins, url
+from newburrow.core.problem import Problem, Severity, stop, suggest
+from newburrow.core.url_pattern import unknown_variables
+from newburrow.decide.conditions import Condition, unknown
+from newburrow.decide.decisions import Decisions
+from newburrow.decide.move_folder import AUTHORS, ENTRIES, TERMS, MoveFolder
+from newburrow.hosts import profile_mistakes as hosts
+from newburrow.hosts.profile import Profile
+from newburrow.model import (
+    COMMENT_STATES,
+    ENTRY_KINDS,
+    ENTRY_STATES,
+    Author,
+    Entry,
+    Term,
+    Where,
+)
+from newburrow.store.content_store import Store
+
+
+def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    """Refuse, by BurrowError with the line, what can be told without the export."""
+    known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
+    for key, words in known.items():
+        for word in getattr(decisions.choose, key):
+            _one_of(folder, word, words, ["choose", key])
+    for old, new in decisions.kinds.items():
+        _one_of(folder, old, ENTRY_KINDS, ["kinds", old])
+        _one_of(folder, new, tuple(host.kinds), ["kinds", old])
+    _check_zone_and_terms(folder, decisions, host)
+    _check_fields(folder, decisions)
+    for old, new in decisions.states.items():
+        _one_of(folder, old, ENTRY_STATES, ["states", old])
+        _one_of(folder, new, host.states.takes, ["states", old])
+    for kind, pattern in decisions.addresses.items():
+        _one_of(folder, kind, tuple(host.kinds), ["addresses", kind])
+        for keys, message, advice in unknown_variables(
+            ["addresses", kind], pattern, hosts.ENTRY_VARIABLES
+        ):
+            raise stop("wrong-value", message, advice, folder.line_in_move(keys))
+    _check_rules(folder, decisions, host)
+    for server in decisions.redirects.servers:
+        _one_of(folder, server, plugins.names(plugins.SERVERS), ["redirects", "servers"])
+    if not url.key(decisions.new.address):
+        raise stop(
+            "wrong-value",
+            f"{decisions.new.address!r} is no web address.",
+            "Write it with scheme and host, like https://orchard.example/.",
+            folder.line_in_move(["new", "address"]),
+        )
+
+
+def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    zone = decisions.dates.zone
+    if zone and zone not in available_timezones():
+        message = f"There is no time zone {zone!r}."
+        advice = suggest(zone, available_timezones(), "They are named like Europe/London")
+        raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "zone"]))
+    if not -1_000_000 <= decisions.dates.shift_hours <= 1_000_000:
+        message, advice = (
+            "Dates cannot be shifted by more than a century.",
+            "Write the hours as a smaller number.",
+        )
+        raise stop(
+            "wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"])
+        )
+    if "*" not in host.terms.vocabularies:
+        there = tuple(dict.fromkeys((host.terms.name, *host.terms.vocabularies)))
+        for old, new in decisions.vocabularies.items():
+            _one_of(folder, new, there, ["vocabularies", old])
+
+
+def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
+    known = tuple(f"entry.{name}" for name in fields.FACTS)
+    for number, one in enumerate(decisions.fields):
+        for key in ("old", "new"):
+            word = getattr(one, key)
+            if word.startswith("entry."):
+                _one_of(folder, word, known, ["fields", str(number), key])
+        if (one.new == "-" and not one.old) or not (one.old or one.new):
+            message, advice = (
+                "A field needs a name: old, new, or both.",
+                'Write old = "its name".',
+            )
+            raise stop(
+                "wrong-value", message, advice, folder.line_in_move(["fields", str(number)])
+            )
+        if one.default and fields.typed(one.default, one.type) is None:
+            message = f"The default {one.default!r} is not of the type {one.type}."
+            at = folder.line_in_move(["fields", str(number), "default"])
+            raise stop("wrong-value", message, "Write one that is.", at)
+
+
+def check_created(folder: MoveFolder, context: Context) -> None:
+    """Refuse to make an author anew whom the new host has already."""
+    for row, choice in context.author_choices.items():
+        author = context.store.get(Author, row)
+        name = choice.new_name or (author.name if author else "")
+        if choice.action == "create" and context.journal.is_held("author", name):
+            line = next(
+                (n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0
+            )
+            message = (
+                f"The new host has an author {name} already, so none can be made of that name."
+            )
+            advice = "Use the action assign if it is the same person, or give another new_name."
+            raise stop("wrong-value", message, advice, Where(str(folder.path / AUTHORS), line))
+
+
+def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
+    for number, rule in enumerate(decisions.rules):
+        at = ["rules", str(number), "set"]
+        if rule.set.kind:
+            _one_of(
+                folder,
+                rule.set.kind,
+                tuple(dict.fromkeys((*host.kinds, *ENTRY_KINDS))),
+                [*at, "kind"],
+            )
+        if rule.set.state:
+            _one_of(folder, rule.set.state, ENTRY_STATES, [*at, "state"])
+    for keys, condition in _conditions(decisions):
+        for name, known in (("kinds", ENTRY_KINDS), ("states", ENTRY_STATES)):
+            for word in getattr(condition, name):
+                _one_of(folder, word, known, [*keys, name])
+
+
+def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
+    """Every condition of move.toml, with where it stands."""
+    yield ["choose", "only"], decisions.choose.only
+    yield from (
+        (["choose", "leave", str(n)], one) for n, one in enumerate(decisions.choose.leave)
+    )
+    yield from (
+        (["rules", str(n), "when"], rule.when) for n, rule in enumerate(decisions.rules)
+    )
+
+
+def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
+    """Refuse authors and terms that conditions and rules name and the export has not."""
+    for row, word in terms.unknown_words(folder.term_choices(), store.all(Term)):
+        line = next((n for n, cells in enumerate(folder.term_rows(), 2) if cells == row), 0)
+        advice = suggest(word, (term.name for term in store.all(Term)), "There are")
+        raise stop(
+            "wrong-value",
+            f"The export has no term {word!r}.",
+            advice,
+            Where(str(folder.path / TERMS), line),
+        )
+    set_authors = [
+        (["rules", str(n), "set", "author"], Condition(authors=(rule.set.author,)))
+        for n, rule in enumerate(decisions.rules)
+        if rule.set.author
+    ]
+    for keys, condition in (*_conditions(decisions), *set_authors):
+        for key, word, there in unknown(condition, store):
+            message = f"The export has no {key.removesuffix('s')} {word!r}."
+            raise stop(
+                "wrong-value",
+                message,
+                suggest(word, there, "There are"),
+                folder.line_in_move([*keys, key]),
+            )
+
+
+def say_unknown_rows(context: Context) -> None:
+    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
+    for name, choices, kind in (
+        (AUTHORS, context.author_choices, Author),
+        (TERMS, context.term_choices, Term),
+    ):
+        for key in choices:
+            if context.store.get(kind, key) is None:
+                problem = Problem(
+                    Severity.WARNING,
+                    "unknown-row",
+                    f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
+                    suggest(
+                        key, (record.key for record in context.store.all(kind)), "There are"
+                    ),
+                )
+                context.journal.follow_up(problem)
+    for key, line in context.journal.edited():
+        if context.store.get(Entry, key) is None:
+            message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
+            problem = Problem(
+                Severity.WARNING,
+                "unknown-row",
+                message,
+                "Take the row out.",
+                Where(ENTRIES, line),
+            )
+            context.journal.follow_up(problem)
+
+
+def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
+    if word not in known:
+        raise stop(
+            "wrong-value",
+            f"{word!r} is not one that can stand here.",
+            suggest(word, known, "These can"),
+            folder.line_in_move(keys),
+        )

@@ -1,0 +1,173 @@
+"""Conditions on an entry, as `move.toml` says them: for choosing, and for rules."""
+
+from __future__ import annotations
+
+import fnmatch
+import html
+import re
+from collections.abc import Callable
+from datetime import date, datetime
+
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.model import Author, Entry, Term
+from newburrow.model.keys import bare
+from newburrow.store.content_store import Store
+
+_TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
+_WITHIN_WORDS = re.compile(
+    r"</?(?:a|abbr|b|code|del|em|i|ins|mark|s|small|span|strong|sub|sup|u|wbr)\b[^>]*>", re.I
+)
+_DEEPEST = 100  # entries above an entry
+
+
+class Condition(Struct, frozen=True, forbid_unknown_fields=True):
+    """All that is said must hold; of a list, one. A condition that says nothing holds for every entry."""
+
+    kinds: tuple[str, ...] = ()
+    states: tuple[str, ...] = ()
+    authors: tuple[str, ...] = ()  # key, login, name or e-mail address
+    terms: tuple[str, ...] = ()  # key, slug or name; what is nested in it counts too
+    fields: dict[str, str] = {}  # name -> value; "*" stands for any
+    addresses: tuple[str, ...] = ()  # from the site on, with * for any letters: "/2019/*"
+    items: tuple[str, ...] = ()  # id, slug, or address
+    under: tuple[str, ...] = ()  # id or slug of an entry that it stands below
+    words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
+    since: date | None = None  # published on this day or later
+    until: date | None = None  # published on this day or before
+
+    def names(self) -> list[str]:
+        """What it says something of, for a reason that a person reads."""
+        return [
+            name
+            for name in self.__struct_fields__
+            if getattr(self, name) != getattr(Condition(), name)
+        ]
+
+
+Test = Callable[[Entry], bool]
+
+
+def compiled(condition: Condition, store: Store, local: Callable[[datetime], datetime]) -> Test:
+    """The condition as a test of an entry; `local` tells a date as the site shows it."""
+    authors, terms = _authors(condition.authors, store), _terms(condition.terms, store)
+    first, last = condition.since or date.min, condition.until or date.max
+    words = re.compile(
+        "|".join(rf"\b{re.escape(word)}\b" for word in condition.words), re.IGNORECASE
+    )
+    tests: dict[str, Test] = {
+        "kinds": lambda entry: entry.kind in condition.kinds,
+        "states": lambda entry: entry.status in condition.states,
+        "authors": lambda entry: not authors.isdisjoint(entry.authors),
+        "terms": lambda entry: not terms.isdisjoint(entry.terms),
+        "fields": lambda entry: all(
+            _has_field(entry, name, value) for name, value in condition.fields.items()
+        ),
+        "addresses": lambda entry: any(_at(entry, pattern) for pattern in condition.addresses),
+        "items": lambda entry: any(_is(entry, word) for word in condition.items),
+        "under": lambda entry: _stands_under(entry, condition.under, store),
+        "words": lambda entry: bool(words.search(_visible(entry))),
+        "since": lambda entry: (
+            entry.published is not None and first <= local(entry.published).date()
+        ),
+        "until": lambda entry: (
+            entry.published is not None and local(entry.published).date() <= last
+        ),
+    }
+    asked = [tests[name] for name in condition.names()]
+    return lambda entry: all(test(entry) for test in asked)
+
+
+def _visible(entry: Entry) -> str:
+    words = _TAG.sub(" ", _WITHIN_WORDS.sub("", entry.body.text))
+    return f"{entry.title}\n{html.unescape(words)}"
+
+
+def unknown(condition: Condition, store: Store) -> list[tuple[str, str, list[str]]]:
+    """Words that name nothing in the export: the key, the word, and what there is."""
+    found = []
+    for word in condition.authors:
+        if not _authors((word,), store):
+            found.append(("authors", word, [author.name for author in store.all(Author)]))
+    for word in condition.terms:
+        if not _terms((word,), store):
+            found.append(("terms", word, [term.name for term in store.all(Term)]))
+    return found
+
+
+def author_named(word: str, store: Store) -> Author | None:
+    """The author that a word means: by key, login, name, or e-mail address."""
+    found = _authors((word,), store)
+    return next((one for one in store.all(Author) if one.key in found), None)
+
+
+def _authors(words: tuple[str, ...], store: Store) -> set[str]:
+    wanted = {word.casefold() for word in words}
+    return {
+        one.key
+        for one in store.all(Author)
+        if wanted
+        & {
+            text.casefold()
+            for text in (one.key, bare(one.key), one.login, one.name, one.email)
+            if text
+        }
+    }
+
+
+def _terms(words: tuple[str, ...], store: Store) -> set[str]:
+    """The terms that words mean, with all that is nested in them."""
+    wanted = {word.casefold() for word in words}
+    all_terms = list(store.all(Term))
+    found = {
+        one.key
+        for one in all_terms
+        if wanted
+        & {text.casefold() for text in (one.key, bare(one.key), one.slug, one.name) if text}
+    }
+    before = -1
+    while len(found) != before:
+        before = len(found)
+        found |= {one.key for one in all_terms if one.parent in found}
+    return found
+
+
+def _has_field(entry: Entry, name: str, value: str) -> bool:
+    there = entry.fields.get(name)
+    return there is not None and (
+        value == "*" or there.strip().casefold() == value.strip().casefold()
+    )
+
+
+def _at(entry: Entry, pattern: str) -> bool:
+    for one in filter(None, (entry.permalink, *entry.addresses)):
+        parts = url.split(one)
+        if parts and fnmatch.fnmatchcase(
+            parts.path + (f"?{parts.query}" if parts.query else ""), pattern
+        ):
+            return True
+    return False
+
+
+def _is(entry: Entry, word: str) -> bool:
+    if word in (entry.key, bare(entry.key), entry.slug):
+        return True
+    wanted = url.key(word) or url.key(url.resolve(entry.permalink, word))
+    return "/" in word and wanted in {
+        url.key(one) for one in (entry.permalink, *entry.addresses) if one
+    }
+
+
+def _stands_under(entry: Entry, words: tuple[str, ...], store: Store) -> bool:
+    for _level in range(_DEEPEST):
+        if entry.parent:
+            parent = store.get(Entry, entry.parent)
+        else:
+            parent = None
+        if parent is None:
+            return False
+        if any(_is(parent, word) for word in words):
+            return True
+        entry = parent
+    return False

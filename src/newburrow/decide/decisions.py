@@ -1,0 +1,164 @@
+"""The administrator's decisions, as they stand in the move folder: `move.toml` and its tables."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from msgspec import Struct
+
+from newburrow.decide.conditions import Condition
+from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
+
+
+class Old(Struct, frozen=True, forbid_unknown_fields=True):
+    """The old site: what was handed in."""
+
+    paths: list[str]
+    dialect: str = ""  # empty: recognised
+    known: tuple[
+        str, ...
+    ] = ()  # files with old addresses: redirects, a sitemap, a list, a log of visits
+
+
+class New(Struct, frozen=True, forbid_unknown_fields=True):
+    """The new site."""
+
+    host: str
+    address: str  # where it will stand, with scheme and host
+    holds: tuple[str, ...] = ()  # what is there already: its own export, or a list of addresses
+    already_there: Literal["skip", "update"] = "skip"  # an entry that is
+
+
+class Choose(Struct, frozen=True, forbid_unknown_fields=True):
+    """What moves."""
+
+    kinds: tuple[str, ...] = ENTRY_KINDS
+    states: tuple[str, ...] = tuple(state for state in ENTRY_STATES if state != "removed")
+    comment_states: tuple[str, ...] = tuple(
+        state for state in COMMENT_STATES if state in ("approved", "pending")
+    )
+    starter_content: Literal["leave-out", "move"] = "leave-out"
+    only: Condition = (
+        Condition()
+    )  # what moves, of all that; a condition that says nothing is for everything
+    leave: list[Condition] = []  # what stays behind, of that
+    parents: Literal["move", "leave-out"] = (
+        "move"  # what stands above that which `only` asks for
+    )
+
+
+class Dates(Struct, frozen=True, forbid_unknown_fields=True):
+    """What becomes of dates."""
+
+    shift_hours: float = 0.0
+    zone: str = ""  # IANA name, in which they are told; empty leaves each in its own
+    latest: date | None = None  # what is published later than this is told of
+
+
+class AuthorRules(Struct, frozen=True, forbid_unknown_fields=True):
+    """What holds for all authors, besides `authors.csv`."""
+
+    of_unsigned: str = ""  # the name under which entries go that have no author
+
+
+class TermRules(Struct, frozen=True, forbid_unknown_fields=True):
+    """What holds for all terms, besides `terms.csv`."""
+
+    nested_names: Literal["last", "path"] = (
+        "last"  # what a nested one is called where the host does not nest
+    )
+    split_names_at: str = (
+        ""  # a mark at which a name is parted into terms that stand one under the other
+    )
+
+
+class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
+    """Where comments go that the host has no place for."""
+
+    without_place: Literal["data-file", "closing-section", "leave-out"] = "data-file"
+    pingbacks: Literal["keep", "data-file", "leave-out"] = "keep"  # also trackbacks
+
+
+class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
+    """Which files go along."""
+
+    files: Literal["all", "shown"] = "all"  # shown: what an entry that moves shows or links to
+
+
+class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """What becomes of one field. `title`, `summary` and `language` of an entry go by `entry.title`, ..."""
+
+    old: str = ""  # its name; empty for one that only the new host has
+    new: str = ""  # empty: the old name; "-" leaves it behind
+    type: Literal["", "text", "integer", "number", "yes-no", "date", "address"] = (
+        ""  # empty: what the host says
+    )
+    default: str = ""
+    required: bool = False
+    values: dict[str, str] = {}  # old value -> new value
+
+
+class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
+    """What the redirects are written for."""
+
+    servers: tuple[str, ...] = ("nginx",)
+    status: Literal[301, 308] = (
+        301  # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
+    )
+
+
+class Change(Struct, frozen=True, forbid_unknown_fields=True):
+    """What a rule sets. What is not said stays."""
+
+    kind: str = ""
+    state: str = ""
+    author: str = ""  # key, login, name or e-mail address of one of the export
+    title: str = ""
+    add_terms: tuple[str, ...] = ()  # "category/Cider"; a word alone is a tag
+    drop_terms: tuple[str, ...] = ()  # key, slug or name
+    fields: dict[str, str] = {}  # named metadata; an empty value takes one out
+
+
+class Rule(Struct, frozen=True, forbid_unknown_fields=True):
+    """One rule: where all of `when` holds, `set` is done."""
+
+    when: Condition = Condition()
+    set: Change = Change()
+    about: str = ""  # for the person who reads it
+
+
+class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The whole of `move.toml`."""
+
+    old: Old
+    new: New
+    choose: Choose = Choose()
+    kinds: dict[str, str] = {}  # kind -> the host's kind that it becomes
+    states: dict[str, str] = {}  # state -> what it becomes
+    vocabularies: dict[str, str] = {}  # vocabulary -> the host's that its terms go into
+    addresses: dict[str, str] = {}  # kind on the new host -> permalink pattern
+    dates: Dates = Dates()
+    authors: AuthorRules = AuthorRules()
+    terms: TermRules = TermRules()
+    comments: CommentRules = CommentRules()
+    media: MediaChoice = MediaChoice()
+    fields: list[FieldMap] = []
+    redirects: Redirects = Redirects()
+    rules: list[Rule] = []
+
+
+class AuthorChoice(Struct, frozen=True):
+    """One row of `authors.csv`."""
+
+    action: str = "keep"  # or `create`, `assign`
+    new_name: str = ""  # under which the entries go; empty keeps the old one
+
+
+class TermChoice(Struct, frozen=True):
+    """One row of `terms.csv`."""
+
+    action: str = "keep"  # or `rename`, `merge`, `page`, `drop`
+    new_name: str = ""  # of `merge`: the key or name of the term that it becomes
+    new_vocabulary: str = ""  # empty: its own
+    new_parent: str = ""  # key or name of a term; "-" for none; empty: its own

@@ -1,0 +1,238 @@
+"""Making a move folder: the store filled, every decision written down with its proposed answer."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import tomlkit
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from msgspec import Struct
+
+from newburrow.core import csvfile
+from newburrow.core.problem import BurrowError, stop
+from newburrow.core.progress import Listener, nobody
+from newburrow.decide import author_proposals, entry_edits, proposals, questions
+from newburrow.decide.author_proposals import Proposal
+from newburrow.decide.move_folder import (
+    AUTHOR_COLUMNS,
+    AUTHORS,
+    ENTRIES,
+    MOVE,
+    STORE,
+    TERM_COLUMNS,
+    TERMS,
+    MoveFolder,
+)
+from newburrow.decide.questions import Ask
+from newburrow.formats.exports import several
+from newburrow.hosts import loader as hosts
+from newburrow.model import Author, Entry, Term
+from newburrow.store.build import dialects_of, filled_store
+from newburrow.store.content_store import Store
+from newburrow.store.journal.tables import Journal
+
+_BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
+
+
+class Plan(Struct, frozen=True):
+    """What is to be drafted."""
+
+    paths: Sequence[Path]
+    host: str  # a name or a file
+    dialect: str = ""  # likewise; empty: recognised
+    entries: bool = False  # with a table of all entries
+    holds: Sequence[Path] = ()  # what the new host has already
+
+
+def draft(
+    plan: Plan, out: Path, listener: Listener = nobody, ask: Ask | None = None
+) -> MoveFolder:
+    """Make the move folder, or bring one up to date: what a person decided stays, what is new is added.
+
+    `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
+    """
+    host = hosts.load(plan.host)
+    exports = several.examine_all(plan.paths, plan.dialect)
+    folder = MoveFolder.new(out)
+    said: dict[str, Any] = {
+        "paths": [folder.relative(path) for path in plan.paths],
+        "host_name": _kept(plan.host, folder),
+        "dialect": _kept(plan.dialect, folder),
+        "holds": [folder.relative(path) for path in plan.holds],
+    }
+    if folder.has(MOVE):
+        _same_move(folder, said["paths"], said["host_name"])
+    try:
+        known = _kinds_before(folder)
+        folder.claim(STORE)
+        with filled_store(folder.path / STORE, exports, listener) as content:
+            proposed = proposals.facts(content, host, dialects_of(exports))
+            _decisions(folder, proposed | said, known, ask)
+            _tables(folder, content, proposed["uses"], ask)
+            if plan.entries or folder.has(ENTRIES):
+                _entries(folder, content)
+    except BurrowError:
+        folder.abandon()
+        raise
+    return folder
+
+
+def _kinds_before(folder: MoveFolder) -> set[str]:
+    """The kinds of entries in the store of an earlier draft."""
+    if not folder.has(MOVE) or not folder.has(STORE):
+        return set()
+    with Store(folder.path / STORE) as content:
+        if content.meta("fingerprint"):
+            return set(content.states("entry"))
+        return set()
+
+
+def _decisions(
+    folder: MoveFolder, proposed: dict[str, Any], known: set[str], ask: Ask | None
+) -> None:
+    """Write `move.toml`: anew, or with what is new in the export, or as a person answers."""
+    fresh = not folder.has(MOVE)
+    if fresh:
+        text = _move_toml(proposed)
+    else:
+        text = (folder.path / MOVE).read_text("utf-8-sig")
+    document = tomlkit.parse(text)
+    if not fresh and known:
+        new = [kind for kind in proposed["move_kinds"] if kind not in known]
+        chosen = document.get("choose", {}).get("kinds", [])
+        chosen.extend(kind for kind in new if kind not in chosen)
+    if proposed["holds"] and not fresh:
+        document.setdefault("new", {})["holds"] = proposed["holds"]
+    if ask:
+        for question in questions.questions(proposed):
+            table, key = question.key
+            document.setdefault(table, {})[key] = question.value(ask(question))
+    made = tomlkit.dumps(document)
+    if fresh or made != text:
+        with folder.open(MOVE) as stream:
+            stream.write(made.encode("utf-8"))
+
+
+def _kept(word: str, folder: MoveFolder) -> str:
+    """A host or dialect as `move.toml` keeps it: a name as it is, a file relative to the folder."""
+    if word.endswith(".toml"):
+        return folder.relative(Path(word))
+    return word
+
+
+def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask | None) -> None:
+    entries = {author.key: counts[f"author {author.key}"] for author in content.all(Author)}
+    proposed = author_proposals.proposals(content.all(Author), entries)
+    rows = []
+    for author in content.all(Author):
+        one = proposed[author.key]
+        if ask and one.action == "assign" and author.key not in folder.author_rows():
+            question = questions.one_person(author, one)
+            if question.value(ask(question)) != "yes":
+                one = Proposal("keep")
+        row = (
+            author.key,
+            author.name,
+            author.email,
+            str(entries[author.key]),
+            one.action,
+            one.new_name,
+            one.why,
+        )
+        rows.append(row)
+    _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), iter(rows))
+    terms = (
+        (
+            t.key,
+            t.vocabulary,
+            t.name,
+            t.parent.partition("/")[2],
+            str(counts[f"term {t.key}"]),
+            "keep",
+            "",
+            "",
+            "",
+        )
+        for t in content.all(Term)
+    )
+    _table(folder, TERMS, TERM_COLUMNS, folder.term_rows(), terms)
+
+
+def _entries(folder: MoveFolder, content: Store) -> None:
+    """The table of entries: rows that stand there stay as they are. It is written anew beside itself, as it streams."""
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        Journal(Path(name) / "edits") as known,
+    ):
+        for line, row in folder.entry_rows():
+            known.edit(row["entry"], line, row)
+        names = {author.key: author.name for author in content.all(Author)}
+
+        def rows() -> Iterator[tuple[str, ...]]:
+            for entry in content.all(Entry):
+                row = known.edit_of(entry.key)
+                yield (
+                    tuple(row[column] for column in entry_edits.COLUMNS)
+                    if row
+                    else entry_edits.cells(entry, names)
+                )
+            for key, _line in known.edited():
+                row = known.edit_of(key)
+                if row and content.get(Entry, key) is None:
+                    yield tuple(row[column] for column in entry_edits.COLUMNS)
+
+        with folder.claim(ENTRIES).open("wb") as stream:
+            csvfile.write(stream, entry_edits.COLUMNS, rows())
+
+
+def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:
+    decisions = folder.decisions()
+    if decisions.new.host != host_name:
+        raise stop(
+            "another-move",
+            f"The folder holds a move to {decisions.new.host}, not to {host_name}.",
+            "Give another folder for --out.",
+            folder.line_in_move(["new", "host"]),
+        )
+    if decisions.old.paths != paths:
+        raise stop(
+            "another-move",
+            f"The folder holds a move of {', '.join(decisions.old.paths)}.",
+            "Give another folder for --out, or change old.paths in its move.toml.",
+            folder.line_in_move(["old", "paths"]),
+        )
+
+
+def _table(
+    folder: MoveFolder,
+    name: str,
+    columns: tuple[str, ...],
+    known: dict[str, tuple[str, ...]],
+    proposed: Iterator[tuple[str, ...]],
+) -> None:
+    """Write a decision table: rows that a person may have changed stay as they are."""
+    rows = {**{row[0]: known.get(row[0], row) for row in proposed}}
+    if not known or set(rows) - set(known):
+        with folder.claim(name).open("wb") as stream:
+            csvfile.write(stream, columns, {**rows, **known}.values())
+
+
+def _move_toml(facts: dict[str, Any]) -> str:
+    environment = Environment(
+        loader=FileSystemLoader(Path(__file__).parent),
+        undefined=StrictUndefined,
+        keep_trailing_newline=True,
+        autoescape=False,
+    )
+    environment.filters["key"] = lambda word: (
+        word if _BARE_KEY.fullmatch(word) else tomlkit.string(word).as_string()
+    )
+    environment.filters["toml"] = lambda value: tomlkit.string(
+        " ".join(str(value).splitlines())
+    ).as_string()
+    return environment.get_template("move.toml.j2").render(facts)

@@ -1,0 +1,138 @@
+"""What a person changed in `entries.csv`: bulk edits are spreadsheet edits.
+
+Only a cell that says something else than the export is a change; a row that nobody touched changes nothing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from datetime import datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.problem import stop, suggest
+from newburrow.decide.conditions import author_named
+from newburrow.model import ENTRY_STATES, Author, Entry, Where
+from newburrow.store.content_store import Store
+from newburrow.store.journal.tables import Journal
+
+COLUMNS = (
+    "entry",
+    "action",
+    "kind",
+    "status",
+    "date",
+    "slug",
+    "title",
+    "author",
+    "old_address",
+)
+ACTIONS = ("move", "leave")
+
+
+class Row(Struct, frozen=True):
+    """One row, as it stands in the journal."""
+
+    cells: dict[str, str]
+    line: int
+
+
+def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
+    """An entry as a row of the table; `names` has the name of each author by key."""
+    return (
+        entry.key,
+        "move",
+        entry.kind,
+        entry.status,
+        entry.published.isoformat() if entry.published else "",
+        entry.slug,
+        entry.title,
+        names.get(entry.authors[0], entry.authors[0]) if entry.authors else "",
+        entry.permalink,
+    )
+
+
+class Edits:
+    """The rows of the table. They wait in the journal, since they grow with the export."""
+
+    def __init__(self, store: Store, journal: Journal, kinds: Sequence[str], file: str) -> None:
+        """`kinds` are those that an entry can be made; `file` is what messages call the table."""
+        self.store, self.journal, self.kinds, self.file = store, journal, kinds, file
+        self.names = {author.key: author.name for author in store.all(Author)}
+        self.zone = zone_named(store.site().zone)
+
+    def learn(self, rows: Iterator[tuple[int, dict[str, str]]]) -> None:
+        """Keep all rows. Raises BurrowError at the first cell that cannot be."""
+        for line, row in rows:
+            self._check(row, Where(self.file, line))
+            self.journal.edit(row["entry"], line, row)
+
+    def _check(self, row: dict[str, str], where: Where) -> None:
+        for column, known in (
+            ("action", ACTIONS),
+            ("kind", self.kinds),
+            ("status", ENTRY_STATES),
+        ):
+            word = row[column].strip()
+            if word and word not in known:
+                raise stop(
+                    "wrong-value",
+                    f"There is no {column} {word!r}.",
+                    suggest(word, known, "There are"),
+                    where,
+                )
+        if row["date"].strip() and self._date(row["date"]) is None:
+            advice = "Write it as 2024-05-06 or 2024-05-06T14:30:00+01:00."
+            raise stop("wrong-value", f"{row['date']!r} is no date.", advice, where)
+        author = row["author"].strip()
+        named = not author or author in self.names or author in self.names.values()
+        if not named and author_named(author, self.store) is None:
+            advice = suggest(author, self.names.values(), "The authors are")
+            raise stop("wrong-value", f"The export has no author {author!r}.", advice, where)
+
+    def _date(self, text: str) -> datetime | None:
+        return parse_date(text, self.zone)
+
+    def leaves(self, entry: Entry) -> bool:
+        """Whether the table says that an entry stays behind."""
+        row = self.journal.edit_of(entry.key)
+        return row is not None and row["action"].strip() == "leave"
+
+    def changed(self, entry: Entry, now: Entry) -> Entry:
+        """The entry as the table makes it; `entry` is as it was read, `now` as the rules have made it."""
+        row = self.journal.edit_of(entry.key)
+        if row is None:
+            return now
+        was = dict(zip(COLUMNS, cells(entry, self.names), strict=True))
+        new = {
+            name: row[name].strip()
+            for name in COLUMNS
+            if row[name].strip() != was[name].strip()
+        }
+        changes: dict[str, object] = {
+            name: new[name] for name in ("kind", "status", "slug", "title") if name in new
+        }
+        if "date" in new:
+            if new["date"]:
+                changes["published"] = self._date(new["date"])
+            else:
+                changes["published"] = None
+        if "author" in new:
+            if new["author"]:
+                author = author_named(new["author"], self.store)
+            else:
+                author = None
+            if author:
+                changes["authors"] = (author.key,)
+            else:
+                changes["authors"] = ()
+        return replace(
+            now,
+            **{
+                name: value
+                for name, value in changes.items()
+                if value or name not in ("kind", "status")
+            },
+        )

@@ -1,0 +1,258 @@
+"""The move folder: one folder for each move, with the decisions and what was produced.
+
+Nothing that New Burrow did not write is ever overwritten or deleted: the names of all files written are
+kept in `.written`, and a file is named there before it is made.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+from typing import BinaryIO
+
+from newburrow.core import csvfile, tomlfile
+from newburrow.core.problem import stop, suggest
+from newburrow.decide import entry_edits
+from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.model import Where
+
+MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
+    "move.toml",
+    "authors.csv",
+    "terms.csv",
+    "content.sqlite",
+    ".written",
+)
+ENTRIES = "entries.csv"
+AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name", "why")
+TERM_COLUMNS = (
+    "term",
+    "vocabulary",
+    "name",
+    "parent",
+    "entries",
+    "action",
+    "new_name",
+    "new_vocabulary",
+    "new_parent",
+)
+
+# Action -> whether it needs a new name.
+_FOR_AUTHORS = {"keep": False, "create": False, "assign": True}
+_FOR_TERMS = {"keep": False, "rename": True, "merge": True, "page": False, "drop": False}
+
+
+class MoveFolder:
+    """A move folder on disk. Raises BurrowError where the path holds something else."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._written: set[str] = set()
+        self._now: set[str] = set()
+        if (path / WRITTEN).is_file():
+            self._written = set((path / WRITTEN).read_text("utf-8").splitlines())
+        self._before = frozenset(self._written)
+        self._made: list[Path] = []  # folders that this run made, the innermost first
+
+    @classmethod
+    def existing(cls, path: Path) -> MoveFolder:
+        """The move folder at a path, which must be one."""
+        if not path.is_dir():
+            raise stop(
+                "no-such-folder",
+                f"There is no move folder {str(path)!r}.",
+                "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
+            )
+        if not (path / MOVE).is_file():
+            raise stop(
+                "no-move-folder",
+                f"{str(path)!r} is not a move folder: it has no {MOVE}.",
+                "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
+            )
+        return cls(path)
+
+    @classmethod
+    def new(cls, path: Path) -> MoveFolder:
+        """A move folder at a path where there is none, or one already. Anything else there is left alone."""
+        if path.exists() and not path.is_dir():
+            raise stop(
+                "not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out."
+            )
+        folder = cls(path)
+        if (
+            path.is_dir()
+            and any(path.iterdir())
+            and not folder._written
+            and not (path / MOVE).is_file()
+        ):
+            raise stop(
+                "folder-in-use",
+                f"The folder {str(path)!r} holds something else; nothing was written.",
+                "Give an empty folder, or a new name, for --out.",
+            )
+        folder._made = [one for one in (path, *path.parents) if not one.exists()]
+        try:
+            path.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise stop(
+                "cannot-write",
+                f"The folder {str(path)!r} cannot be made: {error.strerror}.",
+                "Give another name for --out.",
+            ) from None
+        return folder
+
+    def has(self, name: str) -> bool:
+        """Whether a file stands in the folder."""
+        return (self.path / name).is_file()
+
+    def open(self, name: str) -> BinaryIO:
+        """A file to write, under a name relative to the folder. Refuses one that we did not write."""
+        return self.claim(name).open("wb")
+
+    def claim(self, name: str) -> Path:
+        """The path of a file that is about to be written, noted as ours."""
+        path = self.path / name
+        if not path.resolve().is_relative_to(self.path.resolve()):
+            raise stop("outside", f"The file name {name!r} leads out of the move folder.", "")
+        if path.exists() and name not in self._written:
+            raise stop(
+                "file-in-use",
+                f"{str(path)!r} was not written by New Burrow; it is left alone.",
+                "Move it elsewhere and run the command again.",
+            )
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if name not in self._written:
+            with (self.path / WRITTEN).open("a", encoding="utf-8") as notes:
+                notes.write(name + "\n")
+            self._written.add(name)
+        self._now.add(name)
+        return path
+
+    def abandon(self) -> None:
+        """Take back what this run made, after a run that cannot go on: nothing was written."""
+        for name in sorted(self._now - self._before):
+            (self.path / name).unlink(missing_ok=True)
+        if not self._before:
+            (self.path / WRITTEN).unlink(missing_ok=True)
+        for folder in self._made:
+            folder.rmdir()
+
+    def tidy(self, within: tuple[str, ...]) -> None:
+        """Remove what an earlier run wrote below these folders and this one did not."""
+        for name in sorted(self._written - self._now):
+            if name.startswith(within):
+                (self.path / name).unlink(missing_ok=True)
+                self._written.discard(name)
+        (self.path / WRITTEN).write_text(
+            "".join(f"{name}\n" for name in sorted(self._written)), "utf-8"
+        )
+
+    # -- decisions -----------------------------------------------------------------------------
+
+    def _text(self, name: str) -> str:
+        path = self.path / name
+        try:
+            return path.read_text("utf-8-sig")
+        except (OSError, UnicodeDecodeError) as error:
+            raise stop(
+                "unreadable",
+                f"The file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
+            ) from None
+
+    def decisions(self) -> Decisions:
+        """What `move.toml` says."""
+        return tomlfile.load(self._text(MOVE), str(self.path / MOVE), Decisions)
+
+    def relative(self, path: Path) -> str:
+        """A path as `move.toml` keeps it: relative to the folder, so that both can be moved together."""
+        return os.path.relpath(path.resolve(), self.path.resolve())
+
+    def name_or_path(self, word: str) -> str:
+        """A host or dialect as `move.toml` names it: a name, or a file relative to the folder."""
+        if word.endswith(".toml"):
+            return str(self.path / word)
+        return word
+
+    def line_in_move(self, keys: list[str]) -> Where:
+        """Where a key stands in `move.toml`."""
+        return Where(str(self.path / MOVE), tomlfile.line_of(self._text(MOVE), keys))
+
+    def author_rows(self) -> dict[str, tuple[str, ...]]:
+        """The rows of `authors.csv` by author, as they stand; none where there is no table."""
+        return self._rows(AUTHORS, AUTHOR_COLUMNS)
+
+    def term_rows(self) -> dict[str, tuple[str, ...]]:
+        """The rows of `terms.csv` by term, as they stand; none where there is no table."""
+        return self._rows(TERMS, TERM_COLUMNS)
+
+    def _rows(self, name: str, columns: tuple[str, ...]) -> dict[str, tuple[str, ...]]:
+        if not self.has(name):
+            return {}
+        rows = csvfile.read(self._text(name), str(self.path / name), columns)
+        return {
+            cells[columns[0]]: tuple(cells[column] for column in columns)
+            for _line, cells in rows
+        }
+
+    def entry_rows(self) -> Iterator[tuple[int, dict[str, str]]]:
+        """The rows of `entries.csv` with their lines, as the table streams; none where there is no table."""
+        if not self.has(ENTRIES):
+            return
+        path = self.path / ENTRIES
+        try:
+            with path.open(encoding="utf-8-sig", newline="") as stream:
+                yield from csvfile.rows(stream, str(path), entry_edits.COLUMNS)
+        except UnicodeDecodeError as error:
+            raise stop(
+                "unreadable",
+                f"The file cannot be read: {error}.",
+                "Save it as UTF-8.",
+                Where(str(path)),
+            ) from None
+
+    def author_choices(self) -> dict[str, AuthorChoice]:
+        """What `authors.csv` says of each author."""
+        return {
+            cells[AUTHOR_COLUMNS[0]]: AuthorChoice(action, name)
+            for cells, action, name in self._choices(AUTHORS, AUTHOR_COLUMNS, _FOR_AUTHORS)
+        }
+
+    def term_choices(self) -> dict[str, TermChoice]:
+        """What `terms.csv` says of each term."""
+        return {
+            cells[TERM_COLUMNS[0]]: TermChoice(
+                action, name, cells["new_vocabulary"].strip(), cells["new_parent"].strip()
+            )
+            for cells, action, name in self._choices(TERMS, TERM_COLUMNS, _FOR_TERMS)
+        }
+
+    def _choices(
+        self, name: str, columns: tuple[str, ...], actions: dict[str, bool]
+    ) -> Iterator[tuple[dict[str, str], str, str]]:
+        """Cells, action and new name of each row of a decision table."""
+        for line, cells in self._table(name, columns):
+            action, new_name = cells["action"].strip() or "keep", cells["new_name"].strip()
+            where = Where(str(self.path / name), line)
+            if action not in actions:
+                raise stop(
+                    "wrong-value",
+                    f"There is no action {action!r}.",
+                    suggest(action, actions, "The actions are"),
+                    where,
+                )
+            if actions[action] and not new_name:
+                raise stop(
+                    "no-name",
+                    f"For the action {action}, new_name must say to what.",
+                    "Fill in new_name, or use the action keep.",
+                    where,
+                )
+            yield cells, action, new_name
+
+    def _table(self, name: str, columns: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
+        if self.has(name):
+            return list(csvfile.read(self._text(name), str(self.path / name), columns))
+        return []

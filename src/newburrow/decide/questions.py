@@ -1,0 +1,117 @@
+"""The open questions of a move, one after another: what no proposal can know."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.core.problem import stop, suggest
+from newburrow.decide.author_proposals import Proposal
+from newburrow.hosts.profile import Profile
+from newburrow.model import Author
+
+
+class Question(Struct, frozen=True):
+    """One question about one decision."""
+
+    key: tuple[str, str]  # table and key in move.toml
+    text: str
+    proposed: str
+    choices: tuple[str, ...] = ()  # empty: free words
+    several: bool = False  # whether the answer is a list, parted by commas
+
+    def value(self, answer: str) -> str | list[str]:
+        """What an answer means; an empty one takes what is proposed. Raises BurrowError for one that cannot be."""
+        answer = answer.strip() or self.proposed
+        if self.several:
+            words = [word.strip() for word in answer.split(",")]
+        else:
+            words = [answer]
+        for word in words:
+            if self.choices and word not in self.choices:
+                raise stop(
+                    "wrong-value",
+                    f"{word!r} is no answer.",
+                    suggest(word, self.choices, "The answers are"),
+                )
+            if self.key == ("new", "address") and not url.key(word):
+                advice = "Write it with scheme and host, like https://orchard.example/."
+                raise stop("wrong-value", f"{word!r} is no web address.", advice)
+        if self.several:
+            return words
+        return answer
+
+
+Ask = Callable[[Question], str]
+
+
+def questions(facts: dict[str, Any]) -> Iterator[Question]:
+    """The questions that an export leaves open; `facts` are those that `move.toml` is made of."""
+    yield Question(("new", "address"), "Where will the new site stand?", facts["address"])
+    if facts["holds"]:
+        yield Question(
+            ("new", "already_there"),
+            "Entries that are there already:",
+            "skip",
+            ("skip", "update"),
+        )
+    if facts["starters"] != "none found":
+        text = f"The old host's starter content ({facts['starters']}):"
+        yield Question(("choose", "starter_content"), text, "leave-out", ("leave-out", "move"))
+    yield from _mappings(facts, facts["host"])
+    yield from _wholes(facts, facts["host"])
+    servers = tuple(facts["servers"])
+    yield Question(
+        ("redirects", "servers"),
+        "Which servers are redirects written for?",
+        ", ".join(servers),
+        servers,
+        True,
+    )
+
+
+def _mappings(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
+    """What becomes of kinds, states and vocabularies that the host lacks."""
+    for kind, number, becomes in facts["kind_rows"]:
+        if kind not in host.kinds and len(host.kinds) > 1:
+            text = f"What do {number} entries of the kind {kind} become?"
+            yield Question(("kinds", kind), text, becomes, tuple(host.kinds))
+    for state in facts["changed_states"]:
+        text = f"The new host knows no {state} entries; they become:"
+        yield Question(("states", state), text, host.states.otherwise, host.states.takes)
+    there = facts["host_vocabularies"]
+    for vocabulary, number, becomes in facts["vocabulary_rows"]:
+        if vocabulary not in there and len(there) > 1 and "*" not in there:
+            text = f"Into which vocabulary do {number} terms of the vocabulary {vocabulary} go?"
+            yield Question(("vocabularies", vocabulary), text, becomes, tuple(there))
+
+
+def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
+    """What becomes of comments, files and unsigned entries as a whole."""
+    if not host.comments.taken and facts["comment_count"]:
+        text = f"The new host takes no comments; {facts['comment_count']} go:"
+        yield Question(
+            ("comments", "without_place"),
+            text,
+            "data-file",
+            ("data-file", "closing-section", "leave-out"),
+        )
+    if facts["file_count"]:
+        yield Question(
+            ("media", "files"),
+            f"Which of {facts['file_count']} files go along?",
+            "all",
+            ("all", "shown"),
+        )
+    if facts["unsigned"]:
+        text = f"Under which name do {facts['unsigned']} entries without an author go (empty: none)?"
+        yield Question(("authors", "of_unsigned"), text, "")
+
+
+def one_person(author: Author, proposal: Proposal) -> Question:
+    """Whether an author is the one that a proposal assigns the entries to."""
+    text = f"{author.name} has {proposal.why}. One person?"
+    return Question(("authors.csv", author.key), text, "yes", ("yes", "no"))

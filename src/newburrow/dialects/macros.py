@@ -1,0 +1,182 @@
+"""A host's placeholders: found in a text, and put in place of them what the dialect says."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import lru_cache
+
+from msgspec import Struct
+
+from newburrow.core.template import compiled
+from newburrow.dialects.schema import Macro
+
+_OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is taken out for a while
+_TOKEN = re.compile(f"{_OPEN}(\\d+){_CLOSE}")
+_QUOTED = r"\"[^\"]*\"|'[^']*'"
+_PLACES = {
+    "bracket": (
+        r"\[\s*({names})(?![\w-])(?P<words>(?:[^\[\]\"']|" + _QUOTED + r")*?)\s*(/?)\]",
+        r"\[\s*/\s*{name}\s*\]",
+        "[",
+    ),
+    "brace": (
+        r"\{{\{{\s*({names})(?![\w-])(?P<words>[^{{}}]*?)\s*(/?)\}}\}}",
+        r"\{{\{{\s*/\s*{name}\s*\}}\}}",
+        "{{",
+    ),
+    "tag": (
+        r"<{{1,2}}\s*({names})(?![\w-])(?P<words>(?:[^<>\"']|"
+        + _QUOTED
+        + r")*?)\s*(/?)>{{1,2}}",
+        r"<\s*/\s*{name}\s*>",
+        "<",
+    ),
+    "line": (
+        r"(?m)(?:^|(?<=<p>)|(?<=<br>))[ \t]*({names})(?![\w-])(?P<words>[^<\n]*?)[ \t]*()(?=$|</p>|<br)",
+        "",
+        "",
+    ),
+}
+_CODE = re.compile(
+    r"<(pre|code|script|style|textarea)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL
+)
+_PAIR = re.compile(
+    r"""([\w-]+)\s*[=:]\s*(?:"([^"]*)"|'([^']*)'|([^\s|,"']+))|"([^"]*)"|'([^']*)'|([^\s|"'=]+)"""
+)
+_LIKE = re.compile(
+    r"\[(?P<a>[a-z][\w-]*)\s+[\w-]+\s*=[^\[\]]*\]|\[/(?P<b>[a-z][\w-]*)\]|\{\{\s*(?P<c>[a-z][\w-]*)[^{}]*\}\}",
+    re.I,
+)
+_QUOTES = str.maketrans(
+    {"\u201c": '"', "\u201d": '"', "\u2033": '"', "\u2019": "'", "\u2018": "'"}
+)
+
+
+class Use(Struct, frozen=True):
+    """One macro as it stands in a text."""
+
+    macro: Macro
+    start: int
+    end: int
+    written: str
+    words: str  # between its name and its end
+    inner: str  # between it and its end tag; empty where it has none
+
+
+@lru_cache(maxsize=64)
+def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
+    each = "|".join(sorted(map(re.escape, names), key=len, reverse=True))
+    return re.compile(_PLACES[form][0].format(names=each), re.IGNORECASE)
+
+
+def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
+    """A text that holds a macro holds one of these; an empty one is in every text."""
+    return tuple(
+        sign
+        for form, (_start, _closing, sign) in _PLACES.items()
+        if any(one.form == form for one in macros)
+    )
+
+
+def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
+    """The macros in a text in its order, the outermost of nested ones; not those in code or within a tag."""
+    found: list[Use] = []
+    for form, (_start, closing, sign) in _PLACES.items():
+        if sign in text:
+            known = {macro.name.lower(): macro for macro in macros if macro.form == form}
+        else:
+            known = {}
+        if known:
+            for match in _pattern(form, tuple(known)).finditer(text):
+                if form == "tag" or not _in_tag(text, match.start()):
+                    found.append(_use(match, known[match[1].lower()], closing, text))
+    if not found:
+        return found
+    code = [(one.start(), one.end()) for one in _CODE.finditer(text)]
+    outermost: list[Use] = []
+    for use in sorted(found, key=lambda one: (one.start, -one.end)):
+        if (not outermost or use.start >= outermost[-1].end) and not any(
+            a <= use.start < b for a, b in code
+        ):
+            outermost.append(use)
+    return outermost
+
+
+def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> Use:
+    end, inner = match.end(), ""
+    if closing and not match[3]:
+        close = re.compile(closing.format(name=re.escape(macro.name)), re.IGNORECASE).search(
+            text, end
+        )
+        if close:
+            inner, end = text[end : close.start()], close.end()
+    return Use(macro, match.start(), end, text[match.start() : end], match["words"], inner)
+
+
+def _in_tag(text: str, place: int) -> bool:
+    before = text.rfind("<", 0, place)
+    return (
+        before > text.rfind(">", 0, place)
+        and re.match(r"</?[a-zA-Z]", text[before : before + 3]) is not None
+    )
+
+
+def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
+    """Each macro that a text holds, as it is written there."""
+    for use in uses(text, macros):
+        yield use.macro, html.unescape(use.written)
+
+
+def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
+    """Names that stand in a text as macros do, and that no dialect names."""
+    known = {macro.name.lower() for macro in macros}
+    for match in _LIKE.finditer(text) if "[" in text or "{{" in text else ():
+        name = match["a"] or match["b"] or match["c"]
+        if name.lower() not in known:
+            yield name
+
+
+def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[Use]]:
+    """The text with a token in the place of each macro, which no markup takes for anything; and the macros."""
+    found = uses(text, macros)
+    pieces, place = [], 0
+    for number, use in enumerate(found):
+        pieces += [text[place : use.start], f"{_OPEN}{number}{_CLOSE}"]
+        place = use.end
+    return "".join([*pieces, text[place:]]), found
+
+
+def put_back(text: str, found: Sequence[Use], made: Callable[[Use], str]) -> str:
+    """The text with what is made of each macro in the place of its token."""
+
+    def of(match: re.Match[str]) -> str:
+        number = int(match[1])
+        if number < len(found):
+            return made(found[number])
+        return match[0]
+
+    return _TOKEN.sub(of, text)
+
+
+def arguments(words: str) -> tuple[dict[str, str], list[str]]:
+    """What stands in a macro: values by name, and values without one."""
+    named: dict[str, str] = {}
+    plain: list[str] = []
+    for match in _PAIR.finditer(html.unescape(words).translate(_QUOTES)):
+        value = next((one for one in match.groups()[1:] if one is not None), "")
+        if match[1]:
+            named[match[1].replace("-", "_")] = value
+        else:
+            plain.append(value)
+    return named, plain
+
+
+def rendered(use: Use, inner: str, file: Callable[[str], Mapping[str, str]]) -> str:
+    """What a macro's template makes of it; `inner` is HTML, `file` gives the facts of a file by its id."""
+    from markupsafe import Markup
+
+    named, plain = arguments(use.words)
+    facts = {**named, "words": plain, "inner": Markup(inner), "file": file, "named": named}
+    return str(compiled(use.macro.template).render(facts))

@@ -1,0 +1,432 @@
+"""From the paths handed in to records: which parts hold content, in which format and dialect.
+
+All other files of the export are media. Each is tied to the media record that names it, or becomes a
+record of its own, so that every file of the export is accounted for.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import mimetypes
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+import msgspec
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.core import plugins, url
+from newburrow.core.problem import BurrowError, Problem, stop, suggest
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.dialects import loader
+from newburrow.dialects.schema import Dialect
+from newburrow.formats.bag import kept_dialects
+from newburrow.formats.bag.writer import DIALECTS, FOLDER
+from newburrow.formats.base import Input
+from newburrow.formats.records.mapping import fits
+from newburrow.intake import archives, bags
+from newburrow.intake.excerpt import excerpt
+from newburrow.intake.opening import Source, open_source
+from newburrow.intake.part import Head, Part
+from newburrow.intake.xml_errors import not_well_formed
+from newburrow.model import Item, Media, Mention, Site, Where
+
+UNKNOWN_SITE = (
+    "https://old-site.example/"  # stands for the address of a site where the export says none
+)
+_NOT_SAID = {"address": ["the export does not say it"]}
+_DEEPEST = 4  # archives within archives
+_LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
+
+
+class Piece(Struct, frozen=True):
+    """A part that holds content, and how to read it."""
+
+    part: Part
+    format: str
+    dialect: Dialect
+    root: str = ""  # name of the root element, where the part is XML
+
+
+@dataclass(frozen=True)
+class Export:
+    """One source, looked through: the parts that hold content, and the files beside them."""
+
+    source: Source
+    pieces: tuple[Piece, ...]
+    files: dict[str, Part]  # by name in the source
+    asked: str = ""  # name or file of the dialect that was asked for
+    kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
+    beside: list[Source] = field(default_factory=list)  # further sources that gave files alone
+
+    @cached_property
+    def _folders(self) -> list[str]:
+        """Where the parts stand that name files."""
+        return sorted({piece.part.name.rpartition("/")[0] for piece in self.pieces})
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[str]]:
+        """The files of further sources by their last name."""
+        found: dict[str, list[str]] = {}
+        for name in self.files if self.beside else ():
+            found.setdefault(name.rpartition("/")[2], []).append(name)
+        return found
+
+    def part_named(self, path: str) -> Part | None:
+        """The file that an export names by a path: relative to the source or to the part that names it."""
+        path = path.strip().lstrip("/").removeprefix("./")
+        if not path:
+            return None
+        if path in self.files:
+            return self.files[path]
+        named = [
+            f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files
+        ]
+        named = named or [
+            name
+            for name in self._by_name.get(path.rpartition("/")[2], ())
+            if name.endswith(f"/{path}") or path.endswith("/" + name.partition("/")[2])
+        ]
+        if named:
+            return self.files[named[0]]
+        return None
+
+
+def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
+    """Open a source and find what is in it.
+
+    Raises BurrowError where no reader knows any part of it, unless content is not needed: then it may be files alone.
+    """
+    source = open_source(path)
+    if dialect_name:
+        chosen = loader.load(dialect_name)
+    else:
+        chosen = None
+    pieces: list[Piece] = []
+    files: dict[str, Part] = {}
+    for part in bags.payload(source.parts):
+        _sort(part, chosen, pieces, files, _DEEPEST)
+    if not pieces:
+        error = _nothing_in(source, chosen)
+        if needed or error.problem.code != "no-export":
+            raise error
+    _more_pieces(pieces, files)
+    kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
+    return Export(
+        source, tuple(pieces), files, dialect_name, tuple(kept_dialects(kept)) if kept else ()
+    )
+
+
+def _sort(
+    part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int
+) -> None:
+    """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
+    head = part.head()
+    piece = _piece(part, head, chosen)
+    if piece:
+        pieces.append(piece)
+        return
+    kind = archives.kind_of(head.start)
+    if kind and depth:
+        inner = list(archives.unpacked(part, kind))
+    else:
+        inner = []
+    if inner and not archives.is_document(inner):
+        found: list[Piece] = []
+        beside: dict[str, Part] = {}
+        for one in inner:
+            within = msgspec.structs.replace(one, name=f"{part.name}/{one.name}")
+            _sort(within, chosen, found, beside, depth - 1)
+        if found:
+            pieces += found
+            files.update(beside)
+            return
+    files[part.name] = part
+
+
+def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
+    """How a part is read; None for one that holds no content that anything here knows."""
+    fitting = [
+        format_
+        for name in plugins.names(plugins.FORMATS)
+        if (format_ := plugins.get(plugins.FORMATS, name)).reads and format_.recognise(head)
+    ]
+    if head.prolog:
+        root = head.prolog.root
+    else:
+        root = ""
+    if chosen:
+        return _as_chosen(part, chosen, fitting, root)
+    candidates = [
+        (one, dialect) for one in fitting for dialect in loader.recognise(one.name, head)
+    ]
+    if not candidates:
+        candidates = [(one, one.plain()) for one in fitting if not one.needs_dialect]
+    if len(candidates) > 1:
+        named = ", ".join(
+            f"{format_.title} ({dialect.title or dialect.name})"
+            for format_, dialect in candidates
+        )
+        raise stop(
+            "ambiguous",
+            f"Several readers would take this file: {named}.",
+            f"Say which it is: --dialect {' or --dialect '.join(dialect.name for _format, dialect in candidates)}.",
+            Where(part.label),
+        )
+    if candidates:
+        return Piece(part, candidates[0][0].name, candidates[0][1], root)
+    return None
+
+
+def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Piece | None:
+    """A part in the dialect that the administrator names, also in another format that this has records of."""
+    formats = {chosen.format, *(one.format for one in chosen.records if one.format)}
+    for format_ in fitting:
+        if format_.name in formats and (
+            not chosen.records or _has_map(chosen, part.name, format_.name)
+        ):
+            return Piece(part, format_.name, chosen, root)
+    known = [format_ for format_ in fitting if not format_.needs_dialect]
+    if known and known[0].name not in formats:
+        raise stop(
+            "wrong-dialect",
+            f"The dialect {chosen.name!r} is for {chosen.format}, and this is {known[0].name}.",
+            suggest(known[0].name, loader.SHELF.names(), "The dialects are"),
+            Where(part.label),
+        )
+    return None
+
+
+def _has_map(dialect: Dialect, name: str, format_name: str) -> bool:
+    return any(
+        (one.format or dialect.format) == format_name and fits(name, one.file)
+        for one in dialect.records
+    )
+
+
+def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
+    """Files in another format that the dialect of a piece has records of: comments beside the texts, ..."""
+    for dialect in {piece.dialect.name: piece.dialect for piece in pieces}.values():
+        formats = {
+            one.format for one in dialect.records if one.format and one.format != dialect.format
+        }
+        for name, part in list(files.items()) if formats else ():
+            head = part.head()
+            for format_name in sorted(formats):
+                format_ = plugins.get(plugins.FORMATS, format_name)
+                if _has_map(dialect, name, format_name) and format_.recognise(head):
+                    pieces.append(
+                        Piece(
+                            part, format_name, dialect, head.prolog.root if head.prolog else ""
+                        )
+                    )
+                    del files[name]
+                    break
+
+
+def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
+    formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
+    broken = next(
+        (part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None
+    )
+    if broken and not chosen:
+        problem = _why_unread(broken, source)
+        if problem:
+            return BurrowError(problem)
+    if len(source.parts) != 1:
+        what = f"None of its {len(source.parts)} files is an export"
+    else:
+        what = "It is no export"
+    if chosen:
+        return stop(
+            "no-export",
+            f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
+            "See in the dialect which files and formats its [[records]] name.",
+            Where(str(source.path)),
+        )
+    for part in source.parts if len(source.parts) < _LOOKED_THROUGH else ():
+        head = part.head()
+        for format_ in formats:
+            if format_.needs_dialect and format_.recognise(head):
+                return _no_dialect(format_.title, part.label, source)
+    return stop(
+        "no-export",
+        f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
+        "Hand in the file, folder or zip that the old host's export gave you.",
+        Where(str(source.path)),
+    )
+
+
+def _no_dialect(title: str, label: str, source: Source) -> BurrowError:
+    return stop(
+        "no-dialect",
+        f"This is {title}, and no dialect that ships says what stands where in it.",
+        f"Let one be drafted: newburrow dialects --draft-from {source.path} > my.toml; correct it, "
+        "and name it with --dialect my.toml.",
+        Where(label),
+    )
+
+
+def _why_unread(part: Part, source: Source) -> Problem | None:
+    """What is wrong with a file that calls itself XML and that no reader knows."""
+    with part.open() as stream:
+        try:
+            for _event, root in etree.iterparse(
+                stream,
+                events=("start",),
+                resolve_entities=False,
+                no_network=True,
+                load_dtd=False,
+            ):
+                name = etree.QName(root.tag).localname
+                return _no_dialect(
+                    f"XML with the root element {name!r}", part.label, source
+                ).problem
+        except etree.XMLSyntaxError as error:
+            return with_excerpt(not_well_formed(error, part.label).problem, part)
+    return None
+
+
+def records(
+    export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE
+) -> Iterator[Item | Problem]:
+    """All records of a source: those of its parts in order of name, then the files that none of them names.
+
+    `unknown` is the address that stands for that of a site of which the export says none.
+    """
+    used: set[str] = set()
+    progress = Progress(listener)
+    site = site_first(export, unknown)
+    if site:
+        yield site
+    for piece in export.pieces:
+        yield from with_files(export, piece, read_piece(piece, site, progress), used)
+        progress.next_part()
+    yield from other_files(export, used)
+
+
+def with_files(
+    export: Export, piece: Piece, found: Iterator[Item | Problem], used: set[str]
+) -> Iterator[Item | Problem]:
+    """The records of a piece with the facts of the files that they name; `used` learns the names of these."""
+    for record in found:
+        if isinstance(record, Site) and not record.dialect:
+            record = msgspec.structs.replace(record, dialect=piece.dialect.name)
+        elif isinstance(record, Media):
+            record = _with_file(export, record, used)
+        elif isinstance(record, Mention) and isinstance(record.record, Media):
+            record = Mention(_with_file(export, record.record, used))
+        yield record
+
+
+def other_files(export: Export, used: set[str]) -> Iterator[Media]:
+    """The files that no record names."""
+    for name, part in export.files.items():
+        if name not in used:
+            yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+
+
+class Progress:
+    """Entries read so far, over all parts."""
+
+    def __init__(self, listener: Listener) -> None:
+        self.listener, self.before, self.here = listener, 0, 0
+
+    def __call__(self, entries: int) -> None:
+        """Tell how many entries of this part were read."""
+        self.here = entries
+        if (self.before + entries) % 50 == 0:
+            self.listener(Event("Reading the export", self.before + entries))
+
+    def next_part(self) -> None:
+        """Go on with the next part."""
+        self.before, self.here = self.before + self.here, 0
+
+
+def site_first(export: Export, unknown: str) -> Site | None:
+    """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
+    with_maps = [piece for piece in export.pieces if piece.dialect.records]
+    for piece in with_maps:
+        maps = [one for one in piece.dialect.records if one.of == "site"]
+        if maps:
+            only = msgspec.structs.replace(piece.dialect, records=maps)
+            for record in read_piece(
+                msgspec.structs.replace(piece, dialect=only), None, lambda _entries: None
+            ):
+                if isinstance(record, Site):
+                    named = msgspec.structs.replace(record, dialect=piece.dialect.name)
+                    if named.address:
+                        return named
+                    return msgspec.structs.replace(named, address=unknown, extra=_NOT_SAID)
+    if not with_maps:
+        return None
+    return Site(key="site", address=unknown, extra=_NOT_SAID, dialect=with_maps[0].dialect.name)
+
+
+def read_piece(
+    piece: Piece, site: Site | None, progress: Callable[[int], None]
+) -> Iterator[Item | Problem]:
+    """The records of one part; `site` is that of the export, where it is known before."""
+    if site:
+        base, zone = (site.address, site.zone)
+    else:
+        base, zone = ("", "")
+    format_: Any = plugins.get(plugins.FORMATS, piece.format)
+    dialect = piece.dialect
+    with piece.part.open() as stream:
+        source = Input(
+            piece.part.label,
+            stream,
+            dialect,
+            piece.root,
+            piece.part.name,
+            base,
+            zone,
+            progress=progress,
+        )
+        try:
+            # The site was told before, where what comes after it depends on its address.
+            yield from (
+                one for one in format_.read(source) if site is None or not isinstance(one, Site)
+            )
+        except BurrowError as error:
+            raise BurrowError(with_excerpt(error.problem, piece.part)) from None
+
+
+def with_excerpt(problem: Problem, part: Part) -> Problem:
+    """The problem with the line in question, where it is about one."""
+    if not problem.where.line or problem.excerpt:
+        return problem
+    return msgspec.structs.replace(
+        problem, excerpt=excerpt(part, problem.where.line, problem.where.column)
+    )
+
+
+def _with_file(export: Export, media: Media, used: set[str]) -> Media:
+    part = export.part_named(media.path or url.path_of(media.address))
+    if part is None:
+        if media.path:
+            extra = {**media.extra, "path": [media.path]}
+        else:
+            extra = media.extra
+        return msgspec.structs.replace(media, path="", extra=extra)
+    used.add(part.name)
+    return _described(media, part)
+
+
+def _described(media: Media, part: Part) -> Media:
+    """The record with what the file itself says: size, digest, media type."""
+    digest, size = hashlib.sha256(), 0
+    with part.open() as stream:
+        while block := stream.read(1 << 18):
+            digest.update(block)
+            size += len(block)
+    media_type = (
+        media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
+    )
+    return msgspec.structs.replace(
+        media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
+    )

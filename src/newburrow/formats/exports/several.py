@@ -1,0 +1,141 @@
+"""Several things handed in as one: which belong to one site, and the records of all with keys that do not meet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import islice
+from pathlib import Path
+from typing import TypeVar
+
+from msgspec.structs import replace
+
+from newburrow.core import url
+from newburrow.core.problem import BurrowError, Problem, stop
+from newburrow.core.progress import Listener
+from newburrow.formats.exports import detection
+from newburrow.formats.exports.detection import Export
+from newburrow.intake.part import Part
+from newburrow.model import Item, Media, Mention, Record, Relation, Site
+from newburrow.model.keys import mark_of, marked
+from newburrow.model.record_types import with_references
+
+R = TypeVar("R", bound=Record)
+_PEEKED = 1000  # records of a part, in which a site is looked for
+
+
+def examine_all(paths: Sequence[Path], dialect: str = "") -> list[Export]:
+    """Open all sources. One without content of its own gives its files to the others.
+
+    Raises BurrowError where one cannot be read, or none holds content.
+    """
+    if len(paths) == 1:
+        return [detection.examine(paths[0], dialect)]
+    found = [detection.examine(path, dialect, needed=False) for path in paths]
+    exports = [export for export in found if export.pieces]
+    if not exports:
+        detection.examine(paths[0], dialect)
+    for number, export in enumerate(found, 1):
+        if not export.pieces:
+            exports[0].beside.append(export.source)
+            for name, part in export.files.items():
+                named = f"beside-{number}/{name}"
+                exports[0].files[named] = replace(part, name=named)
+    return exports
+
+
+def records(
+    exports: Sequence[Export], listener: Listener
+) -> Iterator[Iterator[Item | Problem]]:
+    """The records of each export."""
+    if len(exports) == 1:
+        yield detection.records(exports[0], listener)
+        return
+    firsts: dict[
+        tuple[str, ...], int
+    ] = {}  # what makes exports one -> number of the first of them
+    seen: set[str] = set()  # names of the files of exports that do not say their site
+    for number, export in enumerate(exports, 1):
+        site = _site_of(export)
+        known = site is not None and site.address not in ("", detection.UNKNOWN_SITE)
+        same = (
+            *sorted({piece.dialect.name for piece in export.pieces}),
+            url.site_key(site.address) if site else "",
+        )
+        if not known:
+            # Tables of one site can come one by one; anything else, or two of one name, may be of different sites.
+            names = {part.name for part in export.source.parts}
+            tables = len(names) == 1 and all(piece.dialect.records for piece in export.pieces)
+            if not (tables and not names & seen):
+                same = (*same, f"export {number}")
+            seen |= names
+        first = firsts.setdefault(same, number)
+        if first > 1:
+            unknown = f"https://old-site-{first}.example/"
+        else:
+            unknown = detection.UNKNOWN_SITE
+        yield scoped(
+            detection.records(export, listener, unknown),
+            mark_of(first),
+            mark_of(number).replace(":", "/"),
+        )
+
+
+def _site_of(export: Export) -> Site | None:
+    """The site as the export tells of it at its beginning; None where it does not."""
+    if site := detection.site_first(export, detection.UNKNOWN_SITE):
+        return site
+    for piece in export.pieces:
+        try:
+            for item in islice(
+                detection.read_piece(piece, None, lambda _entries: None), _PEEKED
+            ):
+                record = item.record if isinstance(item, Mention) else item
+                if isinstance(record, Site):
+                    return record
+        except BurrowError:
+            continue  # said when all of it is read
+    return None
+
+
+def file_of(exports: Sequence[Export], media: Media) -> Part:
+    """The file of a media record. Raises BurrowError where it has gone since it was read."""
+    for number, export in enumerate(exports, 1):
+        mark = mark_of(number).replace(":", "/")
+        if media.path.startswith(mark):
+            part = export.files.get(media.path.removeprefix(mark))
+        else:
+            part = None
+        if part and part.size == media.size:
+            return part
+    raise stop(
+        "file-vanished",
+        f"The file {media.path!r} is no longer in the export.",
+        "Hand in the export as it was for the draft.",
+        media.source,
+    )
+
+
+def scoped(
+    items: Iterable[Item | Problem], key_mark: str, path_mark: str
+) -> Iterator[Item | Problem]:
+    """The items of one export with `key_mark` before their keys, and `path_mark` before their paths."""
+
+    def key(word: str) -> str:
+        return marked(key_mark, word)
+
+    for item in items:
+        if isinstance(item, Problem):
+            yield replace(item, key=key(item.key))
+        elif isinstance(item, Relation):
+            yield replace(item, entry=key(item.entry), scope=key_mark)
+        elif isinstance(item, Mention):
+            yield Mention(_scoped(item.record, key, path_mark))
+        else:
+            yield _scoped(item, key, path_mark)
+
+
+def _scoped(record: R, key: Callable[[str], str], path_mark: str) -> R:
+    own = key(record.key)
+    if record.key.startswith("file:"):  # a path belongs to one export alone
+        own = path_mark + record.key
+    return with_references(replace(record, key=own), key, path_mark)

@@ -1,0 +1,214 @@
+"""What stands where in a feed: the selectors of the format itself and of a dialect, compiled once for a part."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.dialects.schema import CommentMap, Dialect
+from newburrow.dialects.selector import Index, Selector, Selectors, kept
+from newburrow.model import Extra
+
+CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
+DC = "{http://purl.org/dc/elements/1.1/}"
+ATOM = "{http://www.w3.org/2005/Atom}"
+SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
+THREAD = "{http://purl.org/syndication/thread/1.0}"
+REPLY, TOTAL = THREAD + "in-reply-to", THREAD + "total"
+WELL_FORMED = "{http://wellformedweb.org/CommentAPI/}"
+
+XML = "{http://www.w3.org/XML/1998/namespace}"
+_PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1], "r": "http://purl.org/rss/1.0/"}
+
+_ENTRY = (
+    "id",
+    "kind",
+    "status",
+    "slug",
+    "author",
+    "published",
+    "updated",
+    "parent",
+    "position",
+    "language",
+    "lead_picture",
+    "other_addresses",
+    "markup_named",
+)
+
+
+_COMMENT = (
+    "id",
+    "entry",
+    "parent",
+    "kind",
+    "status",
+    "author_name",
+    "email",
+    "address",
+    "published",
+    "body",
+)
+_OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
+
+
+class Speech(Struct, frozen=True):
+    """What a feed format says itself, without any dialect."""
+
+    holder: str  # tag of the element that holds the items
+    item: str  # tag of an item
+    known: frozenset[str]  # tags of an item's children that are read
+    site: dict[str, tuple[str, ...]]  # fact of the site -> selectors, seen from the holder
+    entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, seen from the item
+
+
+class Maps:
+    """The selectors of a dialect, compiled once for a part."""
+
+    def __init__(self, dialect: Dialect, speech: Speech) -> None:
+        names = dialect.namespaces
+
+        def compiled(texts: Any, *core: str) -> Selectors:
+            own = Selectors(texts, names)
+            own.all += [Selector(text, _PREFIXES) for text in core]
+            return own
+
+        own = {
+            "language": dialect.site.language,
+            "zone": dialect.site.zone,
+            "front_page": dialect.site.front_page,
+        }
+        facts = (
+            "title",
+            "link",
+            "generator",
+            "description",
+            "language",
+            "zone",
+            "written",
+            "front_page",
+        )
+        self.speech = speech
+        self.site = {
+            fact: compiled(own.get(fact, []), *speech.site.get(fact, ())) for fact in facts
+        }
+        self.entry = {
+            name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ()))
+            for name in _ENTRY
+        }
+        self.groups = {
+            "author": {
+                n: compiled(getattr(dialect.author, n))
+                for n in ("login", "name", "email", "address", "about")
+            },
+            "term": {
+                n: compiled(getattr(dialect.term, n))
+                for n in ("slug", "name", "parent", "vocabulary", "description")
+            },
+            "menu": {
+                n: compiled(getattr(dialect.menu, n)) for n in ("menu", "label", "target")
+            },
+            "media": {
+                n: compiled(getattr(dialect.media, n))
+                for n in (
+                    "path",
+                    "address",
+                    "media_type",
+                    "alternative_text",
+                    "caption",
+                    "entry",
+                )
+            },
+        }
+        self.entry_slug = compiled(dialect.term.entry_slug)
+        self.entry_vocabulary = compiled(dialect.term.entry_vocabulary)
+        self.fields = [
+            (
+                Selector(f.element, names),
+                Selector(f.name, names),
+                Selector(f.value, names),
+                f.lists,
+            )
+            for f in dialect.entry.fields
+        ]
+        own_comments = dialect.comment or CommentMap()
+        self.comment_element: Selector | None = None
+        if own_comments.element:
+            self.comment_element = Selector(own_comments.element, names)
+        self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
+        self.known = self._known_tags(dialect)
+        # Most facts have no place in most dialects; asking for those that have one is half the work.
+        groups = {"entry": self.entry, **self.groups}
+        self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
+        self._asked = {
+            name: [(n, one, one.child) for n, one in group.items() if one.all]
+            for name, group in groups.items()
+        }
+
+    def _known_tags(self, dialect: Dialect) -> dict[str, set[str]]:
+        """For each kind of element the tags of its children that have a place in the model."""
+
+        def tags(*many: Selectors) -> set[str]:
+            return {tag for selectors in many for tag in selectors.tags}
+
+        if self.comment_element:
+            inner = {self.comment_element.tag}
+        else:
+            inner = set()
+        fields = {element.tag for element, _name, _value, _lists in self.fields}
+        top = {
+            Selector(text, dialect.namespaces).tag
+            for text in (dialect.author.element, dialect.term.element, dialect.menu.element)
+            if text
+        }
+        return {
+            "site": tags(*self.site.values())
+            | top
+            | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
+            "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
+            "media": tags(*self.entry.values(), *self.groups["media"].values())
+            | self.speech.known
+            | fields
+            | inner,
+            "comment": tags(*self.groups["comment"].values()) | inner,
+            "reply": tags(*self.entry.values(), *self.groups["comment"].values())
+            | self.speech.known
+            | fields
+            | inner,
+            "author": tags(*self.groups["author"].values()),
+            "menu": tags(*self.groups["menu"].values()) | top,
+            "term": tags(*self.groups["term"].values()),
+        }
+
+    def texts(self, group: str, element: etree._Element, children: Index) -> dict[str, str]:
+        """The facts of one group (`entry`, `author`, `term`, `media`, `comment`) seen from an element.
+
+        `children` is the index of the element; it is made once and handed on.
+        """
+        found = self._blank[group].copy()
+        for name, selectors, child in self._asked[group]:
+            # A single child element, which most selectors name, is read here: a call costs more than the reading.
+            if child:
+                there = children.get(child)
+                if there is None:
+                    continue
+                if len(there) == 1 and len(there[0]) == 0:
+                    found[name] = (there[0].text or "").strip()
+                    continue
+            found[name] = selectors.first(element, children)
+        return found
+
+    def extra(self, group: str, children: Index) -> Extra:
+        """What stands in an element and has no place in the model."""
+        known = self.known[group]
+        extra: Extra = {}
+        for tag, elements in children.items():
+            if tag not in known:
+                values = [kept(one) for one in elements]
+            else:
+                values = []
+            if any(values):
+                extra[tag] = values
+        return extra

@@ -1,0 +1,259 @@
+"""JSON (RFC 8259) as a stream: the values at wanted places, one after another, each with its line.
+
+The outer structure is walked token by token; a wanted value is found by its brackets alone and decoded whole, so
+memory holds one such value at a time.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable, Iterator
+from typing import Any, BinaryIO
+
+from newburrow.core.problem import BurrowError, stop
+from newburrow.model import Where
+
+Steps = tuple[str | None, ...]  # names of members; None for an item of a list
+
+DEEPEST = 200  # levels; no export needs more, and what decodes values calls itself for each
+_CHUNK = 1 << 18
+_LONGEST = 1 << 29  # bytes of one value
+_STRING = rb'"(?:[^"\\]|\\.)*+"'
+_TOKEN = re.compile(
+    rb"[ \t\r\n]*+(?:([\[\]{}:,])|(" + _STRING + rb")|([-+.\w]++)|(\S))", re.DOTALL
+)
+_BRACKET = re.compile(_STRING + rb"|[\[\]{}]", re.DOTALL)
+_SURROGATE = re.compile("[\ud800-\udfff]")
+_MARK = b"\xef\xbb\xbf"
+
+
+class Value:
+    """One value found: its steps from the top, the line it begins in, and itself."""
+
+    __slots__ = ("line", "steps", "value")
+
+    def __init__(self, steps: Steps, line: int, value: Any) -> None:
+        self.steps, self.line, self.value = steps, line, value
+
+
+def values(stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> Iterator[Value]:
+    """The values at all places that are wanted, in document order; what is within one is not looked at again.
+
+    Raises BurrowError where the text is not JSON, with the line and column.
+    """
+    return _Walk(stream, label, wanted).values()
+
+
+def decoded(text: str) -> Any:
+    """The value of a whole JSON text. Raises ValueError (json.JSONDecodeError), or RecursionError where too deep."""
+    value = json.loads(text, parse_constant=_no_number)
+    if "\\u" in text:
+        return _without_surrogates(value)
+    return value
+
+
+def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
+    """The error to raise where a text is not JSON."""
+    return stop(
+        "not-well-formed",
+        f"The JSON is not valid: {what}.",
+        "Run `newburrow mend` on the file, correct that "
+        "place in a text editor, or export the site again.",
+        Where(label, line, column),
+    )
+
+
+class _Walk:
+    """One pass over one document."""
+
+    def __init__(self, stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> None:
+        self.stream, self.label, self.wanted = stream, label, wanted
+        self.buffer, self.place, self.ended = b"", 0, False
+        self.line, self.counted, self.line_start = 1, 0, 0  # up to the offset `counted`
+        self.steps: list[str | None] = []
+        self.open: list[bytes] = []  # the containers that are open, by their brackets
+
+    def values(self) -> Iterator[Value]:
+        self._fill()
+        if self.buffer.startswith(_MARK):
+            self.place = len(_MARK)
+        else:
+            self.place = 0
+        yield from self._value()
+        while self.open:
+            mark = self._next()
+            if mark == (b"}" if self.open[-1] == b"{" else b"]"):
+                self.open.pop()
+                self.steps.pop()
+            elif mark == b",":
+                yield from self._member()
+            else:
+                raise self._wrong(f"a comma or an end bracket is missing before {_shown(mark)}")
+        if mark := self._next(may_end=True):
+            raise self._wrong(f"something stands after the end: {_shown(mark)}")
+
+    def _member(self) -> Iterator[Value]:
+        """A name with its value, or an item of a list."""
+        if self.open[-1] == b"{":
+            name = self._next()
+            if not name.startswith(b'"') or len(name) < 2:
+                raise self._wrong(f"a name in quotes is missing before {_shown(name)}")
+            self.steps[-1] = self._decode(name)
+            if self._next() != b":":
+                raise self._wrong("a colon is missing after a name")
+        yield from self._value()
+
+    def _value(self) -> Iterator[Value]:
+        """The value that begins here, if it is wanted; else a container is entered, and all else passed over."""
+        token = self._next()
+        line, start = self.line, self.place - len(token)
+        steps = tuple(self.steps)
+        if self.wanted(steps):
+            if token in b"[{":
+                raw = self._whole(start)
+            else:
+                raw = token
+            yield Value(steps, line, self._decode(raw))
+        elif token in (b"[", b"{"):
+            yield from self._enter(token)
+        else:
+            self._decode(token)
+
+    def _enter(self, token: bytes) -> Iterator[Value]:
+        if len(self.open) >= DEEPEST:
+            raise self._wrong(f"lists or objects are nested deeper than {DEEPEST} levels")
+        self.open.append(token)
+        self.steps.append(None)
+        self._drop()
+        before = self.place  # stays true: what comes next drops nothing more
+        if self._next() == (b"}" if token == b"{" else b"]"):
+            self.open.pop()
+            self.steps.pop()
+            return
+        self.place = before
+        yield from self._member()
+
+    def _next(self, may_end: bool = False) -> bytes:
+        """The next token; empty at the end, where that may come."""
+        self._drop()
+        while True:
+            found = _TOKEN.match(self.buffer, self.place)
+            if (
+                found
+                and (found.end() < len(self.buffer) or self.ended)
+                and not (found[4] == b'"' and not self.ended)
+            ):
+                break
+            if self.ended:
+                if may_end and not self.buffer[self.place :].strip():
+                    return b""
+                self._count(len(self.buffer))
+                raise self._wrong("it ends too early")
+            self._fill()
+        self._count(found.start(found.lastindex or 0))
+        self.place = found.end()
+        token = bytes(found[found.lastindex or 0])
+        if found[4]:
+            if token == b'"':
+                what = "a text is not closed"
+            else:
+                what = f"{_shown(token)} cannot stand here"
+            raise self._wrong(what)
+        return token
+
+    def _whole(self, start: int) -> bytes:
+        """The bytes of the container that begins at `start`."""
+        scan, depth = start, 0
+        while True:
+            for found in _BRACKET.finditer(self.buffer, scan):
+                mark = found[0]
+                if mark[:1] == b'"':
+                    scan = found.end()
+                    continue
+                if mark in b"[{":
+                    depth += 1
+                else:
+                    depth += -1
+                if depth > DEEPEST:
+                    self._count(found.start())
+                    raise self._wrong(
+                        f"lists or objects are nested deeper than {DEEPEST} levels"
+                    )
+                scan = found.end()
+                if not depth:
+                    self.place = scan
+                    return self.buffer[start:scan]
+            if self.ended:
+                self._count(len(self.buffer))
+                raise self._wrong("it ends too early")
+            if len(self.buffer) - start > _LONGEST:
+                raise self._wrong(f"one item is larger than {_LONGEST:,} bytes")
+            self._fill()
+
+    def _decode(self, raw: bytes) -> Any:
+        begin, column = self.line, self.counted - self.line_start
+        try:
+            return decoded(raw.decode("utf-8"))
+        except json.JSONDecodeError as error:
+            if error.lineno == 1:
+                shift = column
+            else:
+                shift = 0
+            what = error.msg[0].lower() + error.msg[1:]
+            raise not_json(
+                self.label, what, begin + error.lineno - 1, error.colno + shift
+            ) from None
+        except UnicodeDecodeError as error:
+            line = begin + raw.count(b"\n", 0, error.start)
+            raise not_json(
+                self.label, f"byte 0x{raw[error.start]:02X} is not UTF-8", line
+            ) from None
+        except (RecursionError, ValueError) as error:
+            raise not_json(self.label, str(error), begin) from None
+
+    def _wrong(self, what: str) -> BurrowError:
+        return not_json(self.label, what, self.line, self.counted - self.line_start + 1)
+
+    def _count(self, offset: int) -> None:
+        """Bring the line number up to an offset."""
+        lines = self.buffer.count(b"\n", self.counted, offset)
+        if lines:
+            self.line += lines
+            self.line_start = self.buffer.rfind(b"\n", self.counted, offset) + 1
+        self.counted = max(self.counted, offset)
+
+    def _drop(self) -> None:
+        """Forget what has been read, once it is much."""
+        if self.place > _CHUNK:
+            self._count(self.place)
+            self.buffer = self.buffer[self.place :]
+            self.line_start -= self.place
+            self.counted = self.place = 0
+
+    def _fill(self) -> None:
+        """Read on: as much again as is held, so that a long text is not scanned over and over."""
+        data = self.stream.read(max(_CHUNK, len(self.buffer) - self.place))
+        self.ended = not data
+        self.buffer += data
+
+
+def _shown(token: bytes) -> str:
+    return repr(token[:20].decode("utf-8", "replace"))
+
+
+def _no_number(name: str) -> Any:
+    raise ValueError(f"{name} is no number in JSON")
+
+
+def _without_surrogates(value: Any) -> Any:
+    """Half characters, which JSON can write and no text can hold, as U+FFFD."""
+    if isinstance(value, str):
+        return _SURROGATE.sub("\N{REPLACEMENT CHARACTER}", value)
+    if isinstance(value, list):
+        return [_without_surrogates(one) for one in value]
+    if isinstance(value, dict):
+        return {
+            _without_surrogates(name): _without_surrogates(one) for name, one in value.items()
+        }
+    return value

@@ -1,0 +1,104 @@
+"""Front matter: named facts before a text, as YAML between `---`, TOML between `+++`, or a JSON object."""
+
+from __future__ import annotations
+
+import tomllib
+from typing import Any
+
+from newburrow.formats.json_stream import decoded
+
+_FENCES = {"---": "yaml", "+++": "toml"}
+_CLOSES = {"yaml": ("---", "..."), "toml": ("+++",), "json": ("}",)}
+
+
+class Broken(Exception):
+    """The front matter is not what its fence says. `line` is counted from the top of the file."""
+
+    def __init__(self, what: str, line: int) -> None:
+        super().__init__(what)
+        self.line = line
+
+
+def kind_of(first_line: str) -> str:
+    """`yaml`, `toml` or `json` by the first line of a file; empty where it begins no front matter."""
+    first = first_line.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}").rstrip()
+    if first == "{":
+        return "json"
+    return _FENCES.get(first, "")
+
+
+def split(text: str) -> tuple[dict[str, Any], str, int]:
+    """Front matter, the text after it, and the line where that begins. Raises Broken."""
+    text = text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}").replace("\r\n", "\n")
+    lines = text.split("\n")
+    kind = kind_of(lines[0])
+    if not kind:
+        return {}, text, 1
+    end = next((n for n, line in enumerate(lines[1:], 1) if line.rstrip() in _CLOSES[kind]), 0)
+    if not end:
+        raise Broken("it is not closed", 1)
+    if kind == "json":
+        inner = lines[: end + 1]
+    else:
+        inner = lines[1:end]
+    rest = lines[end + 1 :]
+    # the one that sets the text apart
+    if rest and not rest[0].strip():
+        blank = 1
+    else:
+        blank = 0
+    return _parsed(kind, "\n".join(inner)), "\n".join(rest[blank:]), end + 2 + blank
+
+
+def _parsed(kind: str, text: str) -> dict[str, Any]:
+    try:
+        if kind == "yaml":
+            value = _yaml(text)
+        elif kind == "toml":
+            value = tomllib.loads(text)
+        else:
+            value = decoded(text)
+    except Broken:
+        raise
+    except RecursionError:
+        raise Broken("it is nested too deep", 1) from None
+    except ValueError as error:
+        raise Broken(str(error).splitlines()[0], 1) from None
+    if value is None:
+        return {}
+    if not isinstance(value, dict):
+        raise Broken("it holds no names with values", 1)
+    return value
+
+
+def _yaml(text: str) -> Any:
+    """YAML with every value as the text that stands there: `2015-03-01`, `no` and `007` stay what they are."""
+    import yaml  # heavy: imported where it is used
+
+    class Loader(yaml.BaseLoader):
+        def compose_node(self, parent: Any, index: Any) -> Any:
+            if self.check_event(
+                yaml.AliasEvent
+            ):  # a few of them can stand for more than the memory holds
+                raise yaml.composer.ComposerError(None, None, "aliases are not read", None)
+            return super().compose_node(parent, index)
+
+    try:
+        return _without_nulls(yaml.load(text, Loader))
+    except yaml.MarkedYAMLError as error:
+        mark = error.problem_mark or error.context_mark
+        raise Broken(
+            str(error.problem or "it is no YAML"), mark.line + 2 if mark else 1
+        ) from None
+    except yaml.YAMLError as error:
+        raise Broken(str(error).splitlines()[0], 1) from None
+
+
+def _without_nulls(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {str(name): _without_nulls(one) for name, one in value.items()}
+    if isinstance(value, list):
+        return [_without_nulls(one) for one in value]
+    if value in ("null", "~"):
+        return None
+    return value

@@ -1,0 +1,88 @@
+"""Files that are written piece by piece, in as many parts as the new host's limit on one file takes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from newburrow.core.problem import Problem, Severity
+from newburrow.formats.base import Output
+from newburrow.formats.xml_output import Pieces
+
+
+def too_large(size: int, limit: int, key: str) -> Problem:
+    """A single record that is larger than the host takes a file."""
+    message = f"It takes {size:,} bytes by itself; the host takes files of {limit:,} at most."
+    return Problem(
+        Severity.ERROR,
+        "too-large",
+        message,
+        "Shorten it, or enter it by hand.",
+        object="entry",
+        key=key,
+    )
+
+
+class Parts:
+    """One output, each part of it whole by itself. Without a limit there is one, under the plain name."""
+
+    def __init__(
+        self, output: Output, name: str, limit: int, head: Callable[[int], str], tail: str
+    ) -> None:
+        """`head` gives the beginning of the part of a number, counted from 1; `limit` is in bytes, 0 for none."""
+        self.output, self.name, self.limit, self.head, self.tail = (
+            output,
+            name,
+            limit,
+            head,
+            tail,
+        )
+        self.number = self.size = 0
+        self.empty = True
+        self.file: Pieces | None = None
+
+    def put(self, piece: str, key: str, joint: str = "") -> list[Problem]:
+        """Write a whole record, into this part or the next; `joint` goes before one that is not the first of a part."""
+        new = self._bytes(joint + piece + self.tail)
+        if self.file and self.limit and not self.empty and self.size + new > self.limit:
+            self._end()
+        if self.file is None:
+            self.begin()
+        self._write(piece if self.empty else joint + piece)
+        self.empty = False
+        if self.limit and self.size + self._bytes(self.tail) > self.limit:
+            return [too_large(self._bytes(piece), self.limit, key)]
+        return []
+
+    def begin(self) -> None:
+        """Open the next part."""
+        self.number += 1
+        stem, dot, extension = self.name.rpartition(".")
+        self.file = Pieces(
+            self.output.open(
+                f"{stem}-{self.number}{dot}{extension}" if self.limit else self.name
+            )
+        )
+        self.size, self.empty = 0, True
+        self._write(self.head(self.number))
+
+    def close(self) -> None:
+        """End the last part; an output without records has one part all the same."""
+        if self.number == 0:
+            self.begin()
+        self._end()
+
+    def _end(self) -> None:
+        if self.file:
+            self._write(self.tail)
+            self.file.close()
+            self.file = None
+
+    def _write(self, piece: str) -> None:
+        assert self.file is not None
+        self.file.put(piece)
+        self.size += self._bytes(piece)
+
+    def _bytes(self, piece: str) -> int:
+        if self.limit:
+            return len(piece.encode("utf-8", "replace"))
+        return 0

@@ -1,0 +1,274 @@
+"""Plain records that stand within one document: JSON (JSONPath, RFC 9535) and XML (XPath 1.0)."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import msgspec
+from lxml import etree
+
+from newburrow.dialects.schema import Dialect
+from newburrow.dialects.selector import Selector, forget
+from newburrow.formats import json_stream
+from newburrow.formats.base import Input, Job, Output, Writer
+from newburrow.formats.json_stream import Steps
+from newburrow.formats.records.base import Records
+from newburrow.formats.records.mapping import Compiled
+from newburrow.formats.records.record_view import JsonSelector, JsonView, View, XmlView
+from newburrow.formats.records.writer import RecordOptions, RecordWriter
+from newburrow.intake.part import Head
+from newburrow.intake.xml_errors import not_well_formed
+
+_STEP = re.compile(
+    r"""\.([^\W\d][\w-]*)|\[(['"])((?:(?!\2)[^\\])*)\2\]|(\.\*|\[\*\])|(\[\?.*\])$"""
+)
+
+
+class JsonPlaces:
+    """A JSONPath query whose values can be found while the file streams: names, `*`, and a filter at the end."""
+
+    def __init__(self, text: str) -> None:
+        self.steps: list[str | None] = []
+        self.filter: JsonSelector | None = None
+        place = 1
+        if not text.startswith("$"):
+            self.steps, place = [text], len(text)  # the name of a member
+        while place < len(text):
+            found = _STEP.match(text, place)
+            if not found:
+                raise ValueError(
+                    f"{text!r} can take names, [*] and a filter at its end, such as $.posts[*]"
+                )
+            name = found[1] or (found[3] if found[2] else "")
+            self.steps.append(name or None)
+            if found[5]:
+                self.filter = JsonSelector(f"${found[5]}")
+            place = found.end()
+        JsonSelector(text)
+
+    @staticmethod
+    def first(text: str) -> str:
+        """The name that a query begins with; empty where it begins with none."""
+        if text.startswith("$"):
+            found = _STEP.match(text, 1)
+        else:
+            found = None
+        if not text.startswith("$"):
+            return text
+        if found:
+            return found[1] or found[3] or ""
+        return ""
+
+    def leads_to(self, steps: Steps) -> bool:
+        """Whether the value at these steps is one of those."""
+        return len(steps) == len(self.steps) and all(
+            wanted is None or wanted == step
+            for wanted, step in zip(self.steps, steps, strict=True)
+        )
+
+    def passes(self, steps: Steps) -> bool:
+        """Whether such values stand within the one at these steps."""
+        return len(steps) < len(self.steps) and all(
+            wanted is None or wanted == step
+            for wanted, step in zip(self.steps, steps, strict=False)
+        )
+
+    def takes(self, value: Any) -> bool:
+        """Whether the filter lets a value pass."""
+        return self.filter is None or bool(self.filter.found([value]))
+
+
+class Json(Records):
+    """JSON with lists of records."""
+
+    name = "json"
+    has_menus = True  # where there is a template for them
+    title = "JSON (RFC 8259)"
+
+    def recognise(self, head: Head) -> bool:
+        """Whether it begins as an object or a list."""
+        return head.start.removeprefix(b"\xef\xbb\xbf").lstrip()[:1] in (b"{", b"[")
+
+    def check_each(self, text: str) -> None:
+        """Only what can be followed while the file streams."""
+        JsonPlaces(text)
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """The options are those of RecordOptions."""
+        msgspec.convert(options, RecordOptions)
+
+    def write(self, output: Output, job: Job) -> Writer:
+        """Lists of records by the templates of the host."""
+        return RecordWriter(output, job)
+
+    def views(
+        self, source: Input, maps: list[Compiled], unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
+        """The values that `each` leads to, in document order.
+
+        Without `each` these are the items of the list on top, or the object on top: of that, the members that lead to
+        no other records are gathered, and it comes last.
+        """
+        places = _Places(maps, unread)
+        top, line = dict[str, Any](), 0
+        for value in json_stream.values(source.stream, source.label, places.wanted):
+            fitting = places.at(value.steps)
+            for rules, place in fitting:
+                # A list that is itself selected stands for its items; an object is one record.
+                for one in value.value if isinstance(value.value, list) else [value.value]:
+                    if place.takes(one):
+                        yield rules, JsonView(one, value.line)
+            if not fitting and value.steps[0] is None:
+                yield from ((rules, JsonView(value.value, value.line)) for rules in places.tops)
+            elif not fitting:
+                top[value.steps[0] or ""] = value.value
+                line = line or value.line
+        if top:
+            yield from ((rules, JsonView(top, line)) for rules in places.tops)
+
+
+class _Places:
+    """Where in one document the records of all maps stand."""
+
+    def __init__(self, maps: list[Compiled], unread: Counter[str]) -> None:
+        self.tops = [rules for rules in maps if rules.rules.each in ("", "$")]
+        self.unread = unread
+        self._within = [
+            (rules, JsonPlaces(rules.rules.each)) for rules in maps if rules not in self.tops
+        ]
+        self._named = {
+            name for rules in self.tops for name in _members(rules)
+        }  # of the object on top
+
+    def at(self, steps: Steps) -> list[tuple[Compiled, JsonPlaces]]:
+        """The maps whose records stand here."""
+        return [(rules, place) for rules, place in self._within if place.leads_to(steps)]
+
+    def wanted(self, steps: Steps) -> bool:
+        """Whether a value is a record, or a fact of the object on top; what leads to neither is counted."""
+        if not steps or self._passes(steps):
+            return False
+        if self.at(steps) or (
+            len(steps) == 1 and self.tops and (steps[0] is None or steps[0] in self._named)
+        ):
+            return True
+        if len(steps) == 1 or self._passes(steps[:-1]):
+            self.unread[steps[-1] or "items"] += 1
+        return False
+
+    def _passes(self, steps: Steps) -> bool:
+        return any(place.passes(steps) for _rules, place in self._within)
+
+
+def _members(rules: Compiled) -> Iterator[str]:
+    """Names of the members that the selectors of a map begin with."""
+    own = rules.rules
+    groups = (own.take, own.terms, own.fields)
+    texts = [
+        text
+        for group in groups
+        for one in group.values()
+        for text in ([one] if isinstance(one, str) else one)
+    ]
+    texts += [pair.element for pair in own.pairs] + [
+        inner.each for inner in own.inner if inner.each
+    ]
+    for text in texts:
+        yield JsonPlaces.first(text)
+
+
+class Xml(Records):
+    """XML with elements that are records."""
+
+    name = "xml"
+    title = "XML 1.0"
+
+    def recognise(self, head: Head) -> bool:
+        """Whether it is XML."""
+        return head.prolog is not None
+
+    def compiler(self, dialect: Dialect) -> Callable[[str], Any]:
+        """XPath 1.0 with the prefixes of the dialect."""
+        return lambda text: Selector(text, dialect.namespaces)
+
+    def check_each(self, text: str) -> None:
+        """A path of element names; a predicate can stand at its end."""
+        _last_name(text)
+
+    def views(
+        self, source: Input, maps: list[Compiled], unread: Counter[str]
+    ) -> Iterator[tuple[Compiled, View]]:
+        """The elements that `each` selects, in document order."""
+        names = source.dialect.namespaces
+        rules_of: dict[str, list[tuple[Compiled, etree.XPath | None]]] = {}
+        for rules in maps:
+            each = rules.rules.each
+            if _is_name(each):
+                path = None
+            else:
+                path = etree.XPath(_from_root(each), namespaces=names or None)
+            rules_of.setdefault(_last_name(each, names), []).append((rules, path))
+        events = etree.iterparse(
+            source.stream,
+            events=("start", "end"),
+            resolve_entities=False,
+            no_network=True,
+            load_dtd=False,
+            huge_tree=True,
+            remove_comments=True,
+            remove_pis=True,
+        )
+        around = 0  # elements open that are records by their name
+        try:
+            for event, element in events:
+                if element.tag not in rules_of:
+                    if event == "end" and not around and (element.text or "").strip():
+                        unread[element.tag] += 1
+                    continue
+                if event == "start":
+                    around += 1
+                else:
+                    around += -1
+                if event == "start":
+                    continue
+                fitting = [
+                    rules
+                    for rules, path in rules_of[element.tag]
+                    if path is None or _selects(path, element)
+                ]
+                yield from ((rules, XmlView(element)) for rules in fitting)
+                if not around:
+                    forget(element)
+        except etree.XMLSyntaxError as error:
+            raise not_well_formed(error, source.label) from None
+
+
+def _is_name(each: str) -> bool:
+    return re.fullmatch(r"[\w:.-]+", each) is not None
+
+
+def _from_root(each: str) -> str:
+    """The path as one from the top of the document, so that it can be asked at any element."""
+    if each.startswith("/"):
+        return each
+    return f"//{each}"
+
+
+def _last_name(each: str, names: dict[str, str] | None = None) -> str:
+    """The tag of the elements that a path selects. Raises ValueError where it does not end in a name."""
+    found = re.search(r"(?:^|/)(?:([\w.-]+):)?([\w.-]+)(?:\[[^\]]*\])?$", each)
+    if not found:
+        raise ValueError(
+            f"{each!r} does not end in the name of an element, such as /export/post"
+        )
+    if not found[1]:
+        return found[2]
+    return f"{{{(names or {}).get(found[1], '')}}}{found[2]}"
+
+
+def _selects(path: etree.XPath, element: etree._Element) -> bool:
+    found: Any = path(element)
+    return isinstance(found, list) and any(one is element for one in found)

@@ -1,0 +1,196 @@
+"""One record as its selectors see it, be it an XML element, a JSON value, or a row of a table.
+
+A view remembers what was taken from it, so that what was not can be kept.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from datetime import date, time
+from typing import Any, Protocol
+
+from jsonpath_rfc9535 import JSONPathEnvironment, JSONPathError, JSONPathQuery
+from lxml import etree
+
+from newburrow.dialects import selector
+from newburrow.model import Extra
+
+_PATHS = JSONPathEnvironment()
+
+
+class View(Protocol):
+    """One record."""
+
+    line: int
+
+    def texts(self, selector_: Any) -> list[str]:
+        """The texts that a compiled selector finds, as they stand, without blank ones."""
+        ...
+
+    def inner(self, selector_: Any) -> list[View]:
+        """The records within this one."""
+        ...
+
+    def left(self) -> Extra:
+        """What no selector has taken, by its place."""
+        ...
+
+
+# -- JSON, rows, front matter ----------------------------------------------------------------
+
+
+class JsonSelector:
+    """A member's name or a JSONPath query (RFC 9535). Raises ValueError, saying why, where the text is none."""
+
+    def __init__(self, text: str) -> None:
+        if text.startswith("$"):
+            self.name = ""
+        else:
+            self.name = text
+        self.query: JSONPathQuery | None = None
+        if not self.name:
+            try:
+                self.query = _PATHS.compile(text)
+            except (JSONPathError, RecursionError) as error:
+                raise ValueError(f"{text!r} is no JSONPath query (RFC 9535): {error}") from None
+
+    def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
+        """What is selected, each with its place."""
+        if self.query is None:
+            there = isinstance(value, dict) and self.name in value
+            if there:
+                return [((self.name,), value[self.name])]
+            return []
+        return [(tuple(node.location), node.value) for node in self.query.find(value)]
+
+
+class JsonView:
+    """A JSON value as a record. `prefix` is its place in the record around it."""
+
+    def __init__(self, value: Any, line: int) -> None:
+        self.value, self.line = value, line
+        self.taken: set[tuple[int | str, ...]] = set()
+
+    def texts(self, selector_: JsonSelector) -> list[str]:
+        """A list gives the texts of its items."""
+        found = []
+        for place, value in selector_.found(self.value):
+            self.taken.add(place)
+            if isinstance(value, list):
+                found += [told(one) for one in value]
+            else:
+                found += [told(value)]
+        return [text for text in found if text.strip()]
+
+    def inner(self, selector_: JsonSelector) -> list[View]:
+        """The items of a list, or an object."""
+        views: list[View] = []
+        for place, value in selector_.found(self.value):
+            self.taken.add(place)
+            views += [
+                JsonView(one, self.line)
+                for one in (value if isinstance(value, list) else [value])
+            ]
+        return views
+
+    def left(self) -> Extra:
+        """Members that were not taken; of an object that was taken in part, the rest."""
+        extra: Extra = {}
+        on_the_way = {place[:depth] for place in self.taken for depth in range(len(place))}
+        waiting: list[tuple[tuple[int | str, ...], Any]] = [((), self.value)]
+        while waiting:
+            place, value = waiting.pop()
+            if place in self.taken or value in (None, "", [], {}):
+                continue
+            if place in on_the_way or not place:
+                pairs: Iterable[tuple[int | str, Any]] = (
+                    value.items()
+                    if isinstance(value, dict)
+                    else enumerate(value)
+                    if isinstance(value, list)
+                    else ()
+                )
+                waiting += [((*place, name), one) for name, one in reversed(list(pairs))]
+                if not isinstance(value, dict | list):
+                    extra["value"] = [told(value)]
+            else:
+                extra.setdefault(
+                    ".".join(str(step) for step in place if isinstance(step, str)), []
+                ).append(told(value))
+        return extra
+
+
+def told(value: Any) -> str:
+    """A value as text; an object or a list as JSON, a date in its ISO 8601 form."""
+    if isinstance(value, str):
+        return value
+    if isinstance(value, date | time):
+        return value.isoformat()
+    if value is None:
+        return ""
+    return json.dumps(value, ensure_ascii=False, sort_keys=True, default=str)
+
+
+# -- XML ----------------------------------------------------------------------------------------
+
+
+class XmlView:
+    """An XML element as a record."""
+
+    def __init__(self, element: etree._Element) -> None:
+        self.element = element
+        self.line: int = element.sourceline if isinstance(element.sourceline, int) else 0
+        self.children = selector.index(element)
+        self.taken: set[tuple[etree._Element, str]] = set()  # elements, and attributes by name
+        self.records: set[etree._Element] = set()  # within this one; they keep what is theirs
+
+    def texts(self, selector_: selector.Selector) -> list[str]:
+        """The texts of elements, attributes, or an expression."""
+        found = []
+        for value, place in selector_.placed(self.element, self.children):
+            if place is not None:
+                self.taken.add(place)
+            found.append(value)
+        return [text for text in found if text.strip()]
+
+    def inner(self, selector_: selector.Selector) -> list[View]:
+        """The elements selected."""
+        found = selector_.elements(self.element, self.children)
+        self.records.update(found)
+        return [XmlView(one) for one in found]
+
+    def left(self) -> Extra:
+        """Attributes and elements that were not taken; of an element that was taken in part, the rest."""
+        extra: Extra = {}
+        whole = {element for element, attribute in self.taken if not attribute}
+        on_the_way = {
+            above for element, _attribute in self.taken for above in element.iterancestors()
+        }
+        on_the_way |= {above for record in self.records for above in record.iterancestors()}
+        on_the_way |= {element for element, attribute in self.taken if attribute} | {
+            self.element
+        }
+        waiting = [self.element]
+        while waiting:
+            element = waiting.pop()
+            if element in self.records:
+                continue
+            for name, value in element.attrib.items():
+                if (
+                    (element, str(name)) not in self.taken
+                    and str(value).strip()
+                    and element in whole | on_the_way
+                ):
+                    if element is self.element:
+                        tag = ""
+                    else:
+                        tag = f"{element.tag!s}/"
+                    extra.setdefault(f"{tag}@{name!s}", []).append(str(value))
+            if element in whole:
+                continue
+            if element in on_the_way:
+                waiting += list(element.iterchildren(tag=etree.Element, reversed=True))
+            elif text := selector.kept(element):
+                extra.setdefault(str(element.tag), []).append(text)
+        return extra

@@ -1,0 +1,138 @@
+"""Mending one file: first a look whether it needs it, then a pass to learn, then the pass that repairs."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+from collections.abc import Callable
+from typing import Any, BinaryIO
+from urllib.parse import quote
+
+import msgspec
+from lxml import etree
+
+from newburrow.core.problem import stop
+from newburrow.intake.part import Part
+from newburrow.intake.repair.encoding import CHUNK, Bytes, Coding, examine
+from newburrow.intake.repair.record import Repair, Tell
+from newburrow.intake.repair.well_formed_items import well_formed
+from newburrow.intake.repair.xml_scanner import Out, Scanner
+from newburrow.model import Where
+
+# Prefixes whose namespace everybody knows; any other gets one that says what it is.
+_KNOWN = {
+    b"atom": b"http://www.w3.org/2005/Atom",
+    b"content": b"http://purl.org/rss/1.0/modules/content/",
+    b"dc": b"http://purl.org/dc/elements/1.1/",
+    b"media": b"http://search.yahoo.com/mrss/",
+    b"slash": b"http://purl.org/rss/1.0/modules/slash/",
+    b"thr": b"http://purl.org/syndication/thread/1.0",
+    b"wfw": b"http://wellformedweb.org/CommentAPI/",
+    b"xlink": b"http://www.w3.org/1999/xlink",
+}
+
+
+class _Nothing:
+    """A parser's target that keeps nothing, so that a large file is checked in little memory."""
+
+    def close(self) -> None:
+        """The end of the document."""
+
+
+def is_well_formed(stream: BinaryIO) -> bool:
+    """Whether the XML in a stream is well-formed, its namespaces too. Expands and fetches nothing."""
+    keep: Any = _Nothing()
+    parser = etree.XMLParser(
+        target=keep, huge_tree=True, resolve_entities=False, no_network=True, load_dtd=False
+    )
+    try:
+        while block := stream.read(CHUNK):
+            parser.feed(block)
+        parser.close()
+    except etree.XMLSyntaxError:
+        return False
+    # A prefix that nothing declares does not stop this parser, but it does those that build elements.
+    return len(parser.feed_error_log.filter_from_errors()) == 0
+
+
+def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
+    """Write the part, mended where it is not well-formed; gives whether it was not."""
+    part.head()  # refuses a document that declares entities
+    with part.open() as stream:
+        right = well_formed(stream)
+    if right is None:
+        with part.open() as stream:
+            right = is_well_formed(stream)
+    if right:
+        with part.open() as stream:
+            shutil.copyfileobj(stream, target, CHUNK)
+        return False
+    with part.open() as stream:
+        coding = examine(stream)
+    # What is undeclared is known only at the end, and declared at the start: in most files there is none.
+    with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as said:
+        undeclared = _scan(
+            part,
+            coding,
+            mended.write,
+            lambda one: said.write(msgspec.json.encode(one) + b"\n"),
+            {},
+        )
+        if not undeclared:
+            mended.seek(0)
+            shutil.copyfileobj(mended, target, CHUNK)
+            repaired = said.tell() > 0
+            said.seek(0)
+            for line in said:
+                tell(msgspec.json.decode(line, type=Repair))
+            return repaired
+    declare = {
+        prefix: _KNOWN.get(prefix, b"urn:undeclared:" + quote(prefix).encode("ascii"))
+        for prefix in undeclared
+    }
+    _scan(part, coding, target.write, tell, declare)
+    return True
+
+
+def _scan(
+    part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]
+) -> set[bytes]:
+    """One pass; gives the prefixes that nothing declares."""
+    held: list[
+        Repair
+    ] = []  # of one chunk, which two hands repair: told in the order of their lines
+    with part.open() as stream:
+        source, scanner = (
+            Bytes(stream, coding, held.append),
+            Scanner(out, held.append, declare, coding.encoding),
+        )
+        for chunk in source.chunks():
+            scanner.feed(chunk, source.line)
+            _tell_before(scanner.line, held, tell)
+        scanner.finish()
+    _tell_before(sys.maxsize, held, tell)
+    return scanner.undeclared
+
+
+def _tell_before(line: int, held: list[Repair], tell: Tell) -> None:
+    """Tell the repairs of earlier lines, in order; others may still come before those of later ones."""
+    for repair in sorted((one for one in held if one.line < line), key=lambda one: one.line):
+        tell(repair)
+    held[:] = [one for one in held if one.line >= line]
+
+
+def check(open_file: Callable[[], BinaryIO], label: str) -> None:
+    """Raises BurrowError where what was mended is still not well-formed."""
+    with open_file() as stream:
+        right = well_formed(stream)
+    if not right:
+        with open_file() as stream:
+            right = is_well_formed(stream)
+    if not right:
+        raise stop(
+            "not-mended",
+            "This file is broken in a way that could not be mended.",
+            "Export the site again, or correct the file in a text editor.",
+            Where(label),
+        )

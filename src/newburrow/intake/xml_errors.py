@@ -1,0 +1,72 @@
+"""What a parser says of XML that is not well-formed, in plain words."""
+
+from __future__ import annotations
+
+import re
+
+from lxml import etree
+
+from newburrow.core.problem import BurrowError, stop
+from newburrow.model import Where
+
+# The parser's words -> ours. What is not here is passed on as it is.
+_WORDS = (
+    (
+        r"xmlParseEntityRef: no name|EntityRef: expecting ';'",
+        "a bare & stands in the text; it should be &amp;",
+    ),
+    (r"Entity '(.+)' not defined", r"XML has no entity &\1;"),
+    (r"StartTag: invalid element name", "a bare < stands in the text; it should be &lt;"),
+    (
+        r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+)",
+        r"<\1>, opened in line \2, is closed by </\3>",
+    ),
+    (
+        r"Premature end of data in tag (\S+) line (\d+)",
+        r"the file ends while <\1>, opened in line \2, is still open",
+    ),
+    (r"Couldn't find end of Start Tag (\S+).*", r"the tag <\1> has no end"),
+    (
+        r"(?:PCDATA |CData )?invalid (?:xmlChar|Char) value \d+|Invalid character.*",
+        "a control character stands in it",
+    ),
+    (r"Namespace prefix (\S+) (?:on|for) .+ is not defined", r"the prefix \1 is not declared"),
+    (r"CData section not finished.*", "a CDATA section has no end"),
+    (r"Sequence ']]>' not allowed in content", "]]> stands in the text; it should be ]]&gt;"),
+    (r"Attribute (\S+) redefined", r"the attribute \1 stands twice in one tag"),
+    (
+        r"(?:Start tag expected, '<' not found|Document is empty).*",
+        "something other than XML stands at its beginning",
+    ),
+    (
+        r"XML (?:or text )?declaration (?:not|allowed only) at .*",
+        "something stands before the XML declaration",
+    ),
+    (r"Extra content at the end of the document", "something stands after its end"),
+    (
+        r"Input is not proper UTF-8.*|Invalid bytes in character enc.*",
+        "it holds bytes that are not of its encoding",
+    ),
+    (r"Excessive depth in document.*", "elements are nested too deep"),
+)
+
+
+def explained(message: str) -> str:
+    """A parser's message in plain words."""
+    message = re.sub(r", line \d+, column \d+( \(.*\))?$", "", message).strip()
+    for pattern, words in _WORDS:
+        found = re.fullmatch(pattern, message, re.DOTALL)
+        if found:
+            return found.expand(words)
+    return message or "it ends too early"
+
+
+def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
+    """The error to raise where a part is not well-formed XML."""
+    line, column = error.position
+    return stop(
+        "not-well-formed",
+        f"The XML is not well-formed: {explained(error.msg or '')}.",
+        "Mend it with `newburrow mend EXPORT -o FIXED`, or correct that place in a text editor.",
+        Where(label, line, column),
+    )

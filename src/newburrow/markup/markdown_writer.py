@@ -1,0 +1,496 @@
+"""HTML to Markdown: what CommonMark, tables, struck-out text and footnotes can say; all else stays HTML.
+
+Wherever Markdown would be read otherwise than it is meant, the HTML stays: CommonMark takes both.
+"""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Iterator
+
+from selectolax.lexbor import LexborNode
+
+from newburrow.markup.footnotes import Footnotes
+from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.markdown_signs import (
+    can_close,
+    can_open,
+    code_span,
+    escaped,
+    fence,
+    link_target,
+    title_part,
+)
+
+_DEEPEST = 60  # levels; what is nested deeper stays HTML
+_PLAIN_BLOCKS = frozenset(
+    ("p", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "ul", "ol", "pre", "hr", "table")
+)
+_BLOCKS = _PLAIN_BLOCKS | frozenset(
+    (
+        "address",
+        "article",
+        "aside",
+        "details",
+        "dialog",
+        "div",
+        "dl",
+        "dd",
+        "dt",
+        "fieldset",
+        "figure",
+        "figcaption",
+        "footer",
+        "form",
+        "header",
+        "iframe",
+        "li",
+        "main",
+        "nav",
+        "object",
+        "section",
+        "script",
+        "style",
+        "summary",
+        "video",
+        "audio",
+        "tr",
+        "td",
+        "th",
+        "tbody",
+        "thead",
+        "tfoot",
+        "noscript",
+        "center",
+        "embed",
+        "canvas",
+        "template",
+    )
+)
+_MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
+_EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
+_SPACE = re.compile(r"[ \t\n\r\f]+")
+_BLANK = re.compile(r"\n[ \t]*(?=\n)")
+_LAST_SIGNS = re.compile(r"(#+)$")
+_LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
+
+
+def to_markdown(text: str) -> str:
+    """The HTML as Markdown. It ends in a newline, where there is anything."""
+    try:
+        # What is written back is well-formed, so that one element can hold it: nodes on top know no bounds.
+        fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
+    except TooDeep:
+        return _raw_text(text) + "\n"
+    holder = fragment.first()
+    if holder is not None:
+        nodes = children(holder)
+    else:
+        nodes = []
+    made = _Writer(Footnotes(fragment)).document(nodes)
+    if made:
+        return made + "\n"
+    return ""
+
+
+def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
+    """The nodes, with those that plain boxes hold in the place of these; None where a box begins or ends."""
+    for node in nodes:
+        if (
+            node.tag in ("div", "section", "article")
+            and not node.attributes
+            and depth < _DEEPEST
+        ):
+            yield None
+            yield from _flat(children(node), depth + 1)
+            yield None
+        else:
+            yield node
+
+
+def _is_block(node: LexborNode) -> bool:
+    return (node.tag or "") in _BLOCKS
+
+
+def _raw_text(markup: str) -> str:
+    """HTML as a block of its own: a blank line would end it."""
+    return _BLANK.sub("\n&#10;" if "<pre" in markup else "", markup.strip()).replace(
+        "\n&#10;\n", "\n&#10;"
+    )
+
+
+class _Writer:
+    """One text being written."""
+
+    def __init__(self, notes: Footnotes) -> None:
+        self.notes = notes
+
+    def document(self, nodes: list[LexborNode]) -> str:
+        made = self.blocks(nodes, 0)
+        for number, item in self.notes.in_order():
+            inner = self.blocks(self.notes.words_of(item), 1) or "&nbsp;"
+            made += ("\n\n" if made else "") + f"[^{number}]: " + inner.replace("\n", "\n    ")
+        return "\n".join(line.rstrip() if line.isspace() else line for line in made.split("\n"))
+
+    # -- blocks ----------------------------------------------------------------------------------
+
+    def blocks(self, nodes: list[LexborNode], depth: int) -> str:
+        """Blocks with blank lines between; inline content between blocks is a paragraph."""
+        made: list[str] = []
+        run: list[LexborNode] = []
+        last_list = ""
+        for node in [*_flat(nodes, depth), None]:
+            if (
+                node is not None
+                and not _is_block(node)
+                and not (node.tag == "-comment" and not run)
+            ):
+                run.append(node)
+                continue
+            if text := self._paragraph(run):
+                made.append(text)
+                last_list = ""
+            run = []
+            if node is None or self.notes.is_section(node):
+                continue
+            marker = self._list_marker(node, last_list)
+            if text := self._block(node, depth, marker):
+                made.append(text)
+                last_list = marker
+        return "\n\n".join(made)
+
+    @staticmethod
+    def _list_marker(node: LexborNode, last: str) -> str:
+        """The marker of a list; one right after another of its kind needs a different one."""
+        if node.tag == "ul":
+            if last == "-":
+                return "*"
+            return "-"
+        if node.tag == "ol":
+            if last == ".":
+                return ")"
+            return "."
+        return ""
+
+    def _paragraph(self, run: list[LexborNode]) -> str:
+        return escaped_start(self.inline(run).strip(" \n"))
+
+    def _block(self, node: LexborNode, depth: int, marker: str) -> str:
+        tag = node.tag or ""
+        made: str | None = None
+        if depth < _DEEPEST:
+            if tag in ("ul", "ol"):
+                made = self._list(node, depth, marker)
+            elif tag == "pre":
+                made = _code(node)
+            elif tag == "table":
+                made = self._table(node)
+            elif not node.attributes:
+                made = self._simple(node, tag, depth)
+        if made is None:
+            return _raw_text(node.html or "")
+        return made
+
+    def _simple(self, node: LexborNode, tag: str, depth: int) -> str | None:
+        """A block without attributes that Markdown has; None for any other."""
+        nodes = children(node)
+        if tag == "p":
+            return self._paragraph(nodes)
+        if tag == "hr":
+            return "---"
+        if tag[:1] == "h" and tag[1:].isdigit():
+            words = self.inline(nodes).strip(" \n")
+            if "\n" in words:
+                return None
+            words = _LAST_SIGNS.sub(
+                r"\\\1", words
+            )  # they would be taken for the end of the heading
+            return f"{'#' * int(tag[1:])} {words}".rstrip()
+        if tag == "blockquote":
+            inner = self.blocks(nodes, depth + 1)
+            return "\n".join(f"> {line}".rstrip() for line in inner.split("\n"))
+        return None
+
+    def _list(self, node: LexborNode, depth: int, marker: str) -> str | None:
+        items = [one for one in children(node) if not _is_space(one)]
+        start = node.attributes.get("start")
+        extra = set(node.attributes) - {"start"}
+        if not items or extra or any(one.tag != "li" or one.attributes for one in items):
+            return None
+        if start and start.isdigit() and len(start) < 9:
+            number = int(start)
+        else:
+            number = 1
+        if start and number != int(start if start.isdigit() else -1):
+            return None
+        loose = any(child.tag == "p" for one in items for child in children(one))
+        made = []
+        for one in items:
+            if node.tag == "ol":
+                lead = f"{number}{marker} "
+            else:
+                lead = f"{marker} "
+            nodes = children(one)
+            inner = self.blocks(nodes, depth + 1)
+            if not loose:
+                inner = _tight(inner, nodes)
+            indent = " " * len(lead)
+            made.append((lead + inner.replace("\n", "\n" + indent)).rstrip())
+            number += 1
+        return ("\n\n" if loose else "\n").join(made)
+
+    def _table(self, node: LexborNode) -> str | None:
+        """A table with one row of headings and plain cells (GFM tables); None for any other."""
+        rows = [row for row in node.css("tr") if _nearest(row, "table") == node.mem_id]
+        cells = [[cell for cell in children(row) if cell.tag in ("td", "th")] for row in rows]
+        inner = [
+            one
+            for one in node.css("*")
+            if one.tag not in ("table", "thead", "tbody", "tr", "td", "th")
+        ]
+        if (
+            len(rows) < 1
+            or not cells[0]
+            or any(len(row) != len(cells[0]) for row in cells)
+            or any(one.tag != "th" for one in cells[0])
+            or any(one.tag != "td" for row in cells[1:] for one in row)
+            or any(
+                _is_block(one) or one.tag in ("br", "caption", "col", "colgroup")
+                for one in inner
+            )
+            or any(set(one.attributes) - {"style", "align"} for row in cells for one in row)
+            or node.attributes
+        ):
+            return None
+        aligned = [_alignment(cell) for cell in cells[0]]
+        lines = [
+            [self.inline(children(cell)).strip().replace("|", "\\|") for cell in row]
+            for row in cells
+        ]
+        lines.insert(
+            1,
+            [
+                {"left": ":--", "right": "--:", "center": ":-:"}.get(one, "---")
+                for one in aligned
+            ],
+        )
+        return "\n".join("| " + " | ".join(row) + " |" for row in lines)
+
+    # -- inline ----------------------------------------------------------------------------------
+
+    def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
+        """Inline content, a run of spaces as one; `before` and `after` are the signs that stand around it."""
+        made = ""
+        for place, node in enumerate(nodes):
+            following = _first_sign(nodes[place + 1 :]) or after
+            is_last = all(_is_space(one) for one in nodes[place + 1 :])
+            piece = self._piece(node, made or before, following, is_last or not made.strip())
+            if piece[:1] == " " and made[-1:] in (" ", "\n"):
+                piece = piece[1:]
+            made += piece
+        return made
+
+    def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
+        tag = node.tag or ""
+        if node.is_text_node:
+            return escaped(_SPACE.sub(" ", node.text_content or ""))
+        if tag == "-comment":
+            return node.html or ""
+        if number := self.notes.number_of(node):
+            return f"[^{number}]"
+        if tag == "br" and not node.attributes:
+            if at_edge:
+                return "<br>"
+            return "\\\n"
+        if tag in _MARKS and not node.attributes:
+            return self._marked(node, before, following)
+        if _is_plain_code(node):
+            return _inline_code(node, before)
+        if tag == "a":
+            return self._link(node)
+        if tag == "img":
+            return _image(node)
+        return self._tagged(node)
+
+    def _marked(self, node: LexborNode, before: str, after: str) -> str:
+        """Emphasis by its signs where these are read so; by its tags elsewhere."""
+        mark = _MARKS[node.tag or ""]
+        inner = self.inline(children(node), mark[0], mark[0])
+        words = inner.strip(" \n")
+        if not words:
+            return inner
+        lead, tail = (
+            inner[: len(inner) - len(inner.lstrip(" \n"))],
+            inner[len(inner.rstrip(" \n")) :],
+        )
+        preceding, following = (lead or before)[-1:], (tail or after)[:1]
+        clear = mark[0] not in (words[0], words[-1], preceding, following) and (
+            not (around := _marks_around(node, mark[0]))
+            or (
+                mark not in around
+                and preceding.isspace()
+                and (following.isspace() or following in ".,;:!?")
+            )
+        )
+        if (
+            clear
+            and can_open(preceding, words[0])
+            and can_close(words[-1], following)
+            and "\n\n" not in words
+        ):
+            return f"{lead}{mark}{words}{mark}{tail}"
+        return f"<{node.tag}>{inner}</{node.tag}>"
+
+    def _link(self, node: LexborNode) -> str:
+        target, attributes = node.attributes.get("href"), set(node.attributes)
+        if (
+            target is None
+            or attributes - {"href", "title"}
+            or any(_is_block(one) for one in node.css("*"))
+        ):
+            return self._tagged(node)
+        words = self.inline(children(node), "[", "]")
+        if not words.strip():
+            return self._tagged(node)
+        title = node.attributes.get("title") or ""
+        return f"[{words}]({link_target(target)}{title_part(title)})"
+
+    def _tagged(self, node: LexborNode) -> str:
+        """An element that stays HTML, with its inner text as Markdown; one with blocks in it whole."""
+        tag = node.tag or ""
+        if any(_is_block(one) for one in node.css("*")) or tag in (
+            "script",
+            "style",
+            "textarea",
+            "svg",
+            "math",
+        ):
+            return _BLANK.sub("", node.html or "")
+        return _start_tag(node) + (
+            "" if tag in _EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
+        )
+
+
+def escaped_start(text: str) -> str:
+    """A paragraph none of whose lines begins another block."""
+    return "\n".join(
+        _LINE_START.sub(lambda found: f"{found[1]}\\{found[2]}", line)
+        for line in text.split("\n")
+    )
+
+
+_LINE_START = re.compile(
+    r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|>|:))"
+)
+
+
+def _marks_around(node: LexborNode, sign: str) -> set[str]:
+    """The marks of this sign that the elements around stand for."""
+    found, parent = set(), node.parent
+    while parent is not None and not _is_block(parent):
+        found.add(_MARKS.get(parent.tag or "", ""))
+        parent = parent.parent
+    return {mark for mark in found if mark[:1] == sign}
+
+
+def _text(node: LexborNode) -> str:
+    """The text of an element that holds nothing else."""
+    return "".join(one.text_content or "" for one in children(node))
+
+
+def _start_tag(node: LexborNode) -> str:
+    pairs = [
+        f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
+        for name, value in node.attributes.items()
+    ]
+    return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
+
+
+def _is_space(node: LexborNode) -> bool:
+    return bool(node.is_text_node) and not (node.text_content or "").strip(" \t\n\r\f")
+
+
+def _first_sign(nodes: list[LexborNode]) -> str:
+    """The first character that comes after, as far as it matters to emphasis."""
+    for node in nodes:
+        if node.is_text_node:
+            text = _SPACE.sub(" ", node.text_content or "")
+        else:
+            text = ""
+        if text:
+            return escaped(text)[0]
+        if not node.is_text_node:
+            return _MARKS.get(node.tag or "", "<")[0]
+    return ""
+
+
+def _nearest(node: LexborNode, tag: str) -> int:
+    parent = node.parent
+    while parent is not None and parent.tag != tag:
+        parent = parent.parent
+    if parent is not None:
+        return int(parent.mem_id)
+    return 0
+
+
+def _alignment(cell: LexborNode) -> str:
+    found = re.search(r"text-align:\s*(left|right|center)", cell.attributes.get("style") or "")
+    if found:
+        return found[1]
+    return (cell.attributes.get("align") or "").lower()
+
+
+def _tight(inner: str, nodes: list[LexborNode]) -> str:
+    """An item without paragraphs: what is nested follows its words without a blank line."""
+    kinds = [node.tag for node in nodes if _is_block(node)]
+    if kinds and set(kinds) <= {"ul", "ol"}:
+        first, _gap, rest = inner.partition("\n\n")
+        if rest and not _is_block(nodes[0]):
+            return f"{first}\n{rest}"
+        return inner
+    return inner
+
+
+def _code(node: LexborNode) -> str | None:
+    inner = [one for one in children(node) if not _is_space(one) or one.tag != "-text"]
+    if len(inner) == 1 and inner[0].tag == "code":
+        holder = inner[0]
+    else:
+        holder = node
+    if any(not one.is_text_node for one in children(holder)) or node.attributes:
+        return None
+    name = holder.attributes.get("class") or ""
+    language = _LANGUAGE.search(name)
+    if holder is not node and (set(holder.attributes) - {"class"} or (name and not language)):
+        return None
+    text = _text(holder)
+    if not text.endswith("\n") and holder is not node:
+        if not text:
+            return None
+        return fence(text + "\n", language[1] if language else "")
+    return fence(text if text.endswith("\n") else text + "\n", language[1] if language else "")
+
+
+def _image(node: LexborNode) -> str:
+    attributes = node.attributes
+    source = attributes.get("src")
+    if not source or set(attributes) - {"src", "alt", "title"}:
+        return _start_tag(node)
+    words = escaped(_SPACE.sub(" ", attributes.get("alt") or ""))
+    return f"![{words}]({link_target(source)}{title_part(attributes.get('title') or '')})"
+
+
+def _is_plain_code(node: LexborNode) -> bool:
+    """Whether an element is inline code of which nothing but its text matters."""
+    if node.tag != "code" or node.attributes:
+        return False
+    return all(child.is_text_node for child in children(node))
+
+
+def _inline_code(node: LexborNode, before: str) -> str:
+    """Inline code by its signs; by its tags where a backtick stands before it."""
+    words = _SPACE.sub(" ", _text(node))
+    if words and before[-1:] != "`":
+        return code_span(words)
+    return f"<code>{escaped(words)}</code>"

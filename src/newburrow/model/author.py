@@ -1,0 +1,15 @@
+"""The people who write entries."""
+
+from __future__ import annotations
+
+from newburrow.model.record import Record
+
+
+class Author(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A person who writes entries."""
+
+    name: str = ""
+    login: str = ""
+    email: str = ""
+    address: str = ""  # of their own site
+    about: str = ""

@@ -1,0 +1,27 @@
+"""An entry with everything that belongs to it."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from newburrow.model.author import Author
+from newburrow.model.comment import Comment
+from newburrow.model.entry import Entry
+from newburrow.model.media import Media
+from newburrow.model.term import Term
+
+
+class Bundle(Struct, frozen=True):
+    """An entry with everything that belongs to it, references resolved.
+
+    Steps pass it on, and writers take it.
+    """
+
+    entry: Entry
+    authors: tuple[Author, ...] = ()
+    terms: tuple[Term, ...] = ()
+    comments: tuple[Comment, ...] = ()  # parents before their answers
+    lead_picture: Media | None = None
+    enclosures: tuple[Media, ...] = ()
+    new_address: str = ""
+    set_apart: tuple[Comment, ...] = ()  # comments that the new host has no place for

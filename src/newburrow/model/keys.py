@@ -1,0 +1,57 @@
+"""Keys of several exports in one store: an id of one export is not that of another by accident.
+
+Keys of the first export stand as they are. Those of a further one are marked with its number, unless both
+are of one site in one dialect, or the key is an IRI, which is one everywhere.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from newburrow.model.site import Site
+
+_MARK = "export-{number}:"
+_MARKED = re.compile(r"export-\d+:")
+_IRI = re.compile(r"(?:https?|tag|urn):")
+
+
+def mark_of(number: int) -> str:
+    """What stands before the keys of the export of this number, counted from 1."""
+    if number > 1:
+        return _MARK.format(number=number)
+    return ""
+
+
+def scope_of(key: str) -> str:
+    """The mark before a key; empty for one of the first export, or one that is the same everywhere."""
+    found = _MARKED.match(key)
+    if found:
+        return found.group()
+    return ""
+
+
+def bare(key: str) -> str:
+    """The key as its own export says it."""
+    return key.removeprefix(scope_of(key))
+
+
+def site_of(path: str, sites: Iterable[Site]) -> tuple[str, str]:
+    """The address of the site whose export has a file of this path, and the path as that export says it."""
+    mark, _slash, rest = path.partition("/")
+    for site in sites:
+        if site.key.startswith(f"{mark}:"):
+            return site.address, rest
+    return next((site.address for site in sites if not scope_of(site.key)), ""), path
+
+
+def marked(mark: str, word: str) -> str:
+    """A word of an export as a key."""
+    if not word or _IRI.match(word):
+        return word
+    return mark + word
+
+
+def belongs(key: str, mark: str) -> bool:
+    """Whether a key can be meant by an export."""
+    return scope_of(key) == mark or bool(_IRI.match(key))

@@ -1,0 +1,20 @@
+"""Media: pictures and other files."""
+
+from __future__ import annotations
+
+from newburrow.model.record import Record
+
+
+class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """A picture or other file."""
+
+    address: str = ""
+    addresses: tuple[str, ...] = ()  # other old addresses
+    path: str = ""  # in the export; empty where the export lacks the file
+    media_type: str = ""  # RFC 6838
+    size: int = 0  # bytes
+    digest: str = ""  # SHA-256 of the bytes, hexadecimal
+    title: str = ""
+    alternative_text: str = ""
+    caption: str = ""
+    entry: str = ""  # key of the entry it was uploaded to

@@ -1,0 +1,40 @@
+"""What a reader gives besides records: mentions of what may be declared elsewhere, and relations."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from newburrow.model.author import Author
+from newburrow.model.media import Media
+from newburrow.model.record import Record, Where
+from newburrow.model.site import Site
+from newburrow.model.term import Term
+
+RELATIONS = ("author", "term", "lead_picture", "parent", "field")
+
+
+class Mention(Struct, frozen=True):
+    """An author, a term or a file that entries name, or a site of which not all is known yet.
+
+    It counts only where no record of that key is declared. A file also has to be the only one at
+    its address.
+    """
+
+    record: Author | Term | Media | Site
+
+
+class Relation(Struct, frozen=True):
+    """Says that an entry has an author, a term, ..., by a word that the export uses for it.
+
+    What the word means is known only when everything has been read.
+    """
+
+    entry: str  # key of an entry
+    of: str  # one of RELATIONS
+    word: str  # a key, id, login, slug, name or address; the value of a field
+    vocabulary: str = ""  # of a term, where that is known; the name of a field
+    source: Where = Where()
+    scope: str = ""  # of the export that the word stands in, where several are read
+
+
+Item = Record | Mention | Relation  # what a reader gives, besides problems

@@ -1,0 +1,195 @@
+"""All types of records, each said once: its table, its order, its references, how it is counted.
+
+The content store, the marking of keys, merging, the ledger and the accounting read this table. To add
+a type of record, write its class and add one line to `_TYPES`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, TypeVar
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.model.author import Author
+from newburrow.model.comment import Comment
+from newburrow.model.course import Question, QuestionBank, Quiz, Unit
+from newburrow.model.entry import Entry
+from newburrow.model.media import Media
+from newburrow.model.menu import MenuItem
+from newburrow.model.record import Record
+from newburrow.model.revision import Revision
+from newburrow.model.site import Site
+from newburrow.model.term import Term
+
+R = TypeVar("R", bound=Record)
+
+
+class RecordType(Struct, frozen=True):
+    """What the rest of the program has to know of one type of record."""
+
+    record: type[Record]
+    table: str  # in the content store; also the name of the type in the ledger
+    plural: str  # for messages
+    references: tuple[
+        str, ...
+    ] = ()  # fields that hold keys; `a.b` is field b of the structs in a
+    columns: tuple[str, ...] = ()  # fields that the store keeps in a column of their own
+    paths: tuple[str, ...] = ()  # fields that hold a path in the export
+    counted_as: str = ""  # what it is counted as, unless one of its fields says that
+    counted_by: str = ""  # the field that says what it is counted as
+    names: tuple[str, ...] = ("title", "name", "author_name", "label")  # fields to show it by
+    repeats: bool = False  # whether each part of an export says it again, which is not a double
+    planned: bool = (
+        False  # whether the conversion decides the fate of each; else it is not moved
+    )
+
+
+_TYPES = (
+    RecordType(
+        Site,
+        "site",
+        "sites",
+        references=("front_page",),
+        counted_as="site",
+        repeats=True,
+        planned=True,
+    ),
+    RecordType(Author, "author", "authors", counted_as="author", repeats=True, planned=True),
+    RecordType(
+        Term,
+        "term",
+        "terms",
+        references=("parent",),
+        counted_by="vocabulary",
+        repeats=True,
+        planned=True,
+    ),
+    RecordType(
+        Media,
+        "media",
+        "files",
+        references=("entry",),
+        paths=("path",),
+        counted_as="media",
+        planned=True,
+    ),
+    RecordType(
+        Entry,
+        "entry",
+        "entries",
+        references=("authors", "terms", "enclosures", "lead_picture", "parent"),
+        counted_by="kind",
+        planned=True,
+    ),
+    RecordType(
+        Comment,
+        "comment",
+        "comments",
+        references=("entry", "parent"),
+        columns=("entry",),
+        counted_by="kind",
+        planned=True,
+    ),
+    RecordType(
+        MenuItem,
+        "menuitem",
+        "menu items",
+        references=("target", "parent"),
+        counted_as="menu-item",
+        planned=True,
+    ),
+    RecordType(
+        Revision,
+        "revision",
+        "revisions",
+        references=("entry", "author"),
+        columns=("entry",),
+        counted_as="revision",
+    ),
+    RecordType(Unit, "unit", "units", references=("parent", "target"), counted_as="unit"),
+    RecordType(Quiz, "quiz", "quizzes", references=("sections.bank",), counted_as="quiz"),
+    RecordType(QuestionBank, "question_bank", "question banks", counted_as="question-bank"),
+    RecordType(
+        Question,
+        "question",
+        "questions",
+        references=("quiz", "bank"),
+        columns=("quiz", "bank"),
+        counted_as="question",
+    ),
+)
+
+_by_class: dict[type[Record], RecordType] = {}
+_by_table: dict[str, RecordType] = {}
+
+
+def register(record_type: RecordType) -> None:
+    """Make a type of record known to the whole program, after all others."""
+    _by_class[record_type.record] = record_type
+    _by_table[record_type.table] = record_type
+
+
+def all_types() -> Iterator[RecordType]:
+    """All types, in the order in which the store and the ledger have them."""
+    return iter(tuple(_by_class.values()))
+
+
+def type_of(record: type[Record]) -> RecordType:
+    """What is known of a class of records."""
+    return _by_class[record]
+
+
+def type_in(table: str) -> RecordType:
+    """The type of the records in a table of the store."""
+    return _by_table[table]
+
+
+def table_of(record: type[Record]) -> str:
+    """The table of the store that holds a class of records."""
+    return _by_class[record].table
+
+
+def kind_of(record: Record) -> str:
+    """The kind under which a record is counted: `post`, `tag`, `pingback`, `author`, ..."""
+    record_type = _by_class[type(record)]
+    if record_type.counted_by:
+        return str(getattr(record, record_type.counted_by))
+    return record_type.counted_as
+
+
+def name_of(record: Record) -> str:
+    """What a person knows a record by; empty where it has no name."""
+    for field in _by_class[type(record)].names:
+        if name := getattr(record, field, ""):
+            return str(name)
+    return ""
+
+
+def with_references(record: R, new_key: Callable[[str], str], path_mark: str = "") -> R:
+    """The record with `new_key` applied to its references, and `path_mark` put before its paths.
+
+    Its own key stays.
+    """
+    record_type = _by_class[type(record)]
+    changed: dict[str, Any] = {}
+    for reference in record_type.references:
+        field, _dot, inner = reference.partition(".")
+        changed[field] = _rekeyed(getattr(record, field), inner, new_key)
+    for field in record_type.paths:
+        if path := getattr(record, field):
+            changed[field] = path_mark + path
+    return replace(record, **changed)
+
+
+def _rekeyed(value: Any, inner: str, new_key: Callable[[str], str]) -> Any:
+    if inner:
+        return tuple(replace(part, **{inner: new_key(getattr(part, inner))}) for part in value)
+    if isinstance(value, tuple):
+        return tuple(map(new_key, value))
+    return new_key(value)
+
+
+for _type in _TYPES:
+    register(_type)

@@ -1,0 +1,21 @@
+"""The site as a whole."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from newburrow.model.record import Record
+
+
+class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
+    """The facts of a site."""
+
+    title: str = ""
+    address: str = ""
+    language: str = ""  # BCP 47
+    zone: str = ""  # IANA time zone name
+    generator: str = ""
+    description: str = ""
+    dialect: str = ""  # name of the dialect that the export was read in
+    front_page: str = ""  # key of an entry; empty where the front page is a list of posts
+    written: datetime | None = None  # when the export was written, where it says so

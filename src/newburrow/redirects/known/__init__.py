@@ -1,0 +1,1 @@
+"""Old addresses that are known from elsewhere: redirects, sitemaps, lists and logs."""

@@ -1,0 +1,136 @@
+"""Old addresses that are known from elsewhere are answered too, or named as unknown, the most visited first."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Iterator
+
+from newburrow.assess.link_map import Leads, Link
+from newburrow.convert.context import Context
+from newburrow.core import url
+from newburrow.core.problem import Problem, Severity
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+
+_NAMED = 20  # unknown addresses named in follow-ups; all are in the table
+_LONGEST_CHAIN = 20
+
+Row = tuple[str, str, int]  # an address, where the old site sends it, visits
+
+
+class Inventory:
+    """The addresses known from elsewhere, on disk, since a log grows with the visits."""
+
+    def __init__(self, site: str) -> None:
+        self.site = site
+        self._db = sqlite3.connect("")
+        self._db.execute(
+            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER) WITHOUT ROWID"
+        )
+        self._db.execute("CREATE TABLE unknown (address TEXT, visits INTEGER)")
+        self.elsewhere = 0  # addresses of other sites
+
+    def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
+        """Keep addresses of these sites (as sites are compared); one that is sent to two places is said."""
+        for found, target, visits in rows:
+            whole = url.resolve(self.site, found)
+            key = url.key(whole)
+            if key.partition("/")[0] not in sites:
+                self.elsewhere += 1
+                continue
+            before = self._db.execute(
+                "SELECT target FROM known WHERE key = ?", (key,)
+            ).fetchone()
+            if target:
+                to = url.resolve(self.site, target)
+            else:
+                to = ""
+            if before and before[0] and to and url.key(before[0]) != url.key(to):
+                message = f"The old site sends {whole} to two places: {before[0]} and {to}; the first counts."
+                yield Problem(
+                    Severity.WARNING, "address-conflict", message, "See which is right."
+                )
+                to = ""
+            self._db.execute(
+                "INSERT INTO known VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
+                "target = CASE WHEN target = '' THEN excluded.target ELSE target END",
+                (key, whole, to, visits),
+            )
+
+    def answer(self, context: Context) -> None:
+        """Set the answers that can be told; say what is unknown."""
+        if self.elsewhere:
+            message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
+            context.journal.follow_up(
+                Problem(Severity.INFO, "inventory", message, "Nothing to do.")
+            )
+        for key, whole, target, visits in self._db.execute(
+            "SELECT * FROM known ORDER BY key"
+        ).fetchall():
+            if visits:
+                context.journal.visit(key, visits)
+            if context.journal.answer_to(key) is None:
+                self._one(key, whole, target, visits, context)
+        for whole, visits in self.unknown()[:_NAMED]:
+            message = f"Nothing in the export stands at {whole}"
+            if visits:
+                message += f", which was visited {visits:,} times."
+            else:
+                message += "."
+            advice = "See what it was; if readers should find something, add a line to redirects/addresses.csv."
+            context.journal.follow_up(
+                Problem(Severity.WARNING, "unknown-address", message, advice)
+            )
+
+    def _one(self, key: str, whole: str, target: str, visits: int, context: Context) -> None:
+        end = self._end(key, target)
+        if end is None:
+            message = f"The redirects of the old site go in a circle at {whole}."
+            context.journal.follow_up(
+                Problem(Severity.WARNING, "redirect-loop", message, "See what it should show.")
+            )
+            return
+        link = context.links.follow(end or whole, whole)
+        if link.leads is Leads.MOVED and not target and "?" in whole:
+            return  # known without what its query adds, which servers carry on
+        row = _row(
+            whole, link, "redirect of the old site" if target else "known from elsewhere"
+        )
+        if row is None or context.journal.taken(key):
+            self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
+        elif row.new_key != row.key:
+            context.journal.answer(row)
+        else:
+            context.journal.answer(OldAddress(whole, whole, UNCHANGED, row.why))
+
+    def _end(self, key: str, target: str) -> str | None:
+        """Where a chain of redirects of the old site ends; None where it goes in a circle."""
+        seen = {key}
+        for _step in range(_LONGEST_CHAIN):
+            at = url.key(target)
+            if at in seen:
+                return None
+            seen.add(at)
+            if at:
+                further = self._db.execute(
+                    "SELECT target FROM known WHERE key = ?", (at,)
+                ).fetchone()
+            else:
+                further = None
+            if not further or not further[0]:
+                return target
+            target = further[0]
+        return None
+
+    def unknown(self) -> list[tuple[str, int]]:
+        """The addresses where nothing in the export stands, the most visited first."""
+        return self._db.execute(
+            "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
+        ).fetchall()
+
+
+def _row(whole: str, link: Link, why: str) -> OldAddress | None:
+    if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and url.key(link.address):
+        return OldAddress(whole, link.address, REDIRECTED, why)
+    if link.leads is Leads.GONE:
+        return OldAddress(whole, "", GONE, "its entry stays behind")
+    return None

@@ -1,0 +1,45 @@
+"""Reading what is known of old addresses from files beside the export."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from newburrow.convert.context import Context
+from newburrow.core import url
+from newburrow.core.problem import Problem, stop
+from newburrow.decide.move_folder import MoveFolder
+from newburrow.redirects.known import files
+from newburrow.redirects.known.addresses import Inventory, Row
+from newburrow.redirects.known.files import Found, Known, OldRule
+
+
+def learn(folder: MoveFolder, context: Context) -> Inventory:
+    """Answer the old addresses that the files of `old.known` tell; those that nothing is known of are left in it."""
+    found = Inventory(context.old.address)
+    sites = frozenset(filter(None, (url.site_key(site.address) for site in context.sites)))
+    for name in context.decisions.old.known:
+        path = folder.path / name
+        if not path.is_file():
+            message = f"There is no file {str(path)!r}."
+            raise stop(
+                "no-such-file",
+                message,
+                "Correct old.known.",
+                folder.line_in_move(["old", "known"]),
+            )
+        others: list[OldRule | Problem] = []
+        for problem in found.add(_rows(files.read(path), others), sites):
+            context.journal.follow_up(problem)
+        context.old_rules += [(one.old, one.new) for one in others if isinstance(one, OldRule)]
+        context.journal.follow_up(*(one for one in others if isinstance(one, Problem)))
+    if context.decisions.old.known:
+        found.answer(context)
+    return found
+
+
+def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
+    for one in found:
+        if isinstance(one, Known):
+            yield one.address, one.target, one.visits
+        else:
+            others.append(one)

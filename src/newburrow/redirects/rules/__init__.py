@@ -1,0 +1,1 @@
+"""Rules learnt from the answers to old addresses."""

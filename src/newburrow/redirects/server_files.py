@@ -1,0 +1,110 @@
+"""Writing the redirects for servers, beside other work where there is much of both."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+from typing import BinaryIO
+
+from newburrow.core import plugins
+from newburrow.core.workers import workers
+from newburrow.decide.decisions import Redirects
+from newburrow.redirects.redirect_map import Kept, Map
+from newburrow.redirects.rules.shape import Shape
+from newburrow.redirects.servers.base import Server, Written
+from newburrow.store.journal.notes import NotingJournal
+from newburrow.store.journal.rows import OldAddress
+from newburrow.store.journal.tables import Journal
+
+Open = Callable[[str], BinaryIO]
+_TOGETHER = 2  # servers written at a time
+_KEPT = "kept.sqlite"
+
+
+def write(
+    wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
+) -> dict[str, Written]:
+    """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
+    redirects = Map.learnt(answers, wanted.status)
+    return {name: _one(name, redirects, open_file) for name in wanted.servers}
+
+
+def _one(name: str, redirects: Map, open_file: Open) -> Written:
+    server: Server = plugins.get(plugins.SERVERS, name)
+    return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
+
+
+@contextmanager
+def writing(
+    wanted: Redirects, journal: Journal, open_file: Open, beside: bool
+) -> Iterator[dict[str, Written]]:
+    """Write the redirects for all servers wanted, `beside` the body of the `with` where that is said.
+
+    What came of each server is there when the `with` has ended. Nothing is planned any more.
+    """
+    told: dict[str, Written] = {}
+    if not beside:
+        told |= write(wanted, open_file, journal.addresses)
+        yield told
+        return
+    journal.planned()
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as folder,
+        workers(_TOGETHER) as pool,
+        ThreadPoolExecutor(1) as waiting,
+    ):
+        job = waiting.submit(_shared, pool, wanted, journal.path, Path(folder))
+        yield told
+        told |= job.result()
+        for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
+            with (
+                path.open("rb") as made,
+                open_file(path.relative_to(folder).as_posix()) as target,
+            ):
+                shutil.copyfileobj(made, target, 1 << 18)
+
+
+def _shared(
+    pool: Executor, wanted: Redirects, journal: Path, folder: Path
+) -> dict[str, Written]:
+    """Learn the rules in one process, then write for each server in one of its own."""
+    kept = folder / _KEPT
+    rules, site = pool.submit(_rules, journal, kept).result()
+    jobs = {
+        name: pool.submit(_apart, name, rules, site, wanted.status, journal, kept, folder)
+        for name in wanted.servers
+    }
+    told = {name: job.result() for name, job in jobs.items()}
+    kept.unlink()
+    return told
+
+
+def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
+    with NotingJournal(journal) as answers:
+        learnt = Map.learnt(answers.addresses)
+        learnt.keep(kept)
+        return learnt.rules, learnt.site
+
+
+def _apart(
+    server: str,
+    rules: tuple[Shape, ...],
+    site: str,
+    status: int,
+    journal: Path,
+    kept: Path,
+    folder: Path,
+) -> Written:
+    """Write the redirects for a server into a folder, in a process of its own."""
+
+    def open_file(file: str) -> BinaryIO:
+        path = folder / file
+        path.parent.mkdir(parents=True, exist_ok=True)
+        return path.open("wb")
+
+    with NotingJournal(journal) as answers:
+        return _one(server, Map(answers.addresses, rules, site, status, Kept(kept)), open_file)

@@ -1,0 +1,33 @@
+"""What a redirect server is. To add one: a module here with an instance, named under `newburrow.servers`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import BinaryIO, Protocol
+
+from msgspec import Struct
+
+from newburrow.redirects.redirect_map import Map
+
+Open = Callable[[str], BinaryIO]
+
+
+class Written(Struct, frozen=True):
+    """What came of writing for one server."""
+
+    told: str  # in plain lines, what to do with the files
+    skipped: int = 0  # old addresses that this server cannot be told
+
+
+class Server(Protocol):
+    """A web server, and how its redirects are written."""
+
+    name: str
+    title: str
+
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """Write the server's files through `open_file`: the exceptions, and after them the rules.
+
+        What is skipped must be listed in one of the files.
+        """
+        ...

@@ -1,0 +1,79 @@
+"""JSON (RFC 8259), for everything else: the rules, and each address with its answer."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Any, BinaryIO
+
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.servers.base import Open, Written
+from newburrow.store.journal.rows import REDIRECTED, OldAddress
+
+_FILE = "redirects.json"
+
+
+class AsJson:
+    """One file."""
+
+    name = "json"
+    title = "JSON, for any program"
+
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
+        rules = [
+            {
+                "path": rule.regex(),
+                "to": rule.target(),
+                "status": redirects.permanent,
+                "what": in_words(rule),
+            }
+            for rule in redirects.rules
+        ]
+        with open_file(_FILE) as stream:
+            head = {"site": redirects.site, "rules": rules}
+            stream.write(
+                (
+                    json.dumps(head, ensure_ascii=False, indent=1)[:-2]
+                    + ',\n "before_the_rules": ['
+                ).encode()
+            )
+            _list(
+                stream,
+                (
+                    {"from": row.old, "to": row.new, "status": _status(row, redirects)}
+                    for row in redirects.exact()
+                ),
+            )
+            stream.write(b'],\n "addresses": [')
+            facts = (
+                {
+                    "from": row.old,
+                    "to": row.new,
+                    "status": _status(row, redirects),
+                    "why": row.why,
+                }
+                for row in redirects.answers()
+            )
+            _list(stream, facts)
+            stream.write(b"]\n}\n")
+        return Written(f"{_FILE} has all answers; addresses.csv beside it has them as a table.")
+
+
+SERVER = AsJson()
+
+
+def _status(row: OldAddress, redirects: Map) -> int:
+    if row.status == REDIRECTED:
+        return redirects.permanent
+    return row.status
+
+
+def _list(stream: BinaryIO, rows: Iterator[dict[str, Any]]) -> None:
+    for number, row in enumerate(rows):
+        stream.write(
+            ((",\n  " if number else "\n  ") + json.dumps(row, ensure_ascii=False)).encode(
+                "utf-8", "replace"
+            )
+        )

@@ -1,0 +1,145 @@
+"""lighttpd: one file with a list of expressions for mod_redirect, asked in their order.
+
+lighttpd asks the path percent-encoded in its one usual spelling, with slashes merged and the query behind it;
+conditions ask the decoded one. An expression holds other than plain bytes by number; in a target the signs that would
+be expanded are doubled.
+"""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from typing import BinaryIO
+
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.server_key import Key, exactly, key_of, shown, site_of, word_for
+from newburrow.redirects.servers.base import Open, Written
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+
+_FILE = "newburrow-redirects.conf"
+_LONGEST = 4000  # bytes of an expression or target
+_TOGETHER = 50  # gone addresses in one condition
+_GONE = '\n  url.redirect = ( "" => "/" )\n  url.redirect-code = 410\n'
+_QUERY = r"(?:\?.*)?$"
+
+
+class Lighttpd:
+    """lighttpd 1.4.50 and later."""
+
+    name = "lighttpd"
+    title = "lighttpd"
+
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """One file: what is redirected in one list, what is gone in conditions after it."""
+        with open_file(_FILE) as stream:
+            skipped = _write(stream, redirects)
+        return Written(
+            f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
+            "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
+            + (
+                f"\n{skipped:,} addresses cannot be told to lighttpd; {_FILE} lists them."
+                if skipped
+                else ""
+            ),
+            skipped,
+        )
+
+
+SERVER = Lighttpd()
+
+
+def _write(stream: BinaryIO, redirects: Map) -> int:
+    skipped, site, asked = 0, redirects.site, dict[bytes, set[str]]()
+    stream.write(
+        b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n"
+    )
+    with tempfile.TemporaryFile() as gone:
+        for row in redirects.told():
+            if site_of(row) == site:
+                found = _expression(row)
+            else:
+                found = ""
+            if not found or max(len(found), len(word_for(row))) > _LONGEST:
+                skipped += 1
+                stream.write(
+                    f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode()
+                )
+                continue
+            key = key_of(row)
+            assert key is not None
+            if key.parameter:  # what has one comes first; few paths have them
+                asked.setdefault(key.path, set()).add(key.parameter)
+            if row.status == GONE:
+                gone.write(_condition(key, asked).encode() + b"\n")
+                stream.write(f'  "^{found}" => "",\n'.encode())
+            else:
+                if row.status == UNCHANGED:
+                    target = ""
+                else:
+                    target = _plain(word_for(row)) + _rest(row)
+                stream.write(f'  "^{found}" => "{target}",\n'.encode())
+        for rule in redirects.rules:
+            stream.write(
+                f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
+            )
+            stream.write(
+                f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode()
+            )
+        stream.write(b")\n")
+        if redirects.permanent != REDIRECTED:
+            stream.write(f"url.redirect-code = {redirects.permanent}\n".encode())
+        gone.seek(0)
+        _write_gone(stream, gone)
+    return skipped
+
+
+def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
+    """What is gone: many paths in one condition; one with a parameter has a condition of its own."""
+    some: list[str] = []
+    for line in [*gone, b""]:
+        path, mark, query = line.decode().strip().partition("?")
+        if line and not mark:
+            some.append(path)
+        if mark:
+            inner = f'$HTTP["query-string"] {query[0]}~ "{query[1:]}"'
+            stream.write(f'$HTTP["url"] =~ "^{path}$" {{ {inner} {{{_GONE}}} }}\n'.encode())
+        if some and (len(some) == _TOGETHER or not line):
+            stream.write(f'$HTTP["url"] =~ "^(?:{"|".join(some)})$" {{{_GONE}}}\n'.encode())
+            some.clear()
+
+
+def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:
+    """The decoded path of what is gone, and after a question mark what its query must hold or not, as expressions.
+
+    A path alone is not gone where it is asked for with one of the parameters by which others are known.
+    """
+    path = exactly(key.path)
+    if key.parameter:
+        return f"{path}?=(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"
+    return path + (
+        f"?!(?:^|&)(?:{'|'.join(sorted(asked[key.path]))})=" if key.path in asked else ""
+    )
+
+
+def _expression(row: OldAddress) -> str:
+    """What fits an address, and no other; empty where lighttpd never sees it."""
+    key, text = key_of(row), row.spelled.partition("/")
+    if key is None or "%2F" in text[2] or any(byte < 32 or byte == 127 for byte in key.path):
+        return ""
+    path = exactly(re.sub("/{2,}", "/", f"/{text[2].partition('?')[0]}").encode())
+    if key.parameter:
+        return rf"{path}\?(?:.*&)?{key.parameter}={exactly(key.value.encode())}(?:&.*)?$"
+    return path + _QUERY
+
+
+def _rest(row: OldAddress) -> str:
+    """A query goes along where the address is known by its path alone."""
+    if "?" in row.key:
+        return ""
+    return "${qsa}"
+
+
+def _plain(target: str) -> str:
+    """A target of which nothing is expanded."""
+    return target.replace("%", "%%").replace("$", "%%24")

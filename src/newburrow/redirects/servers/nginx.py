@@ -1,0 +1,342 @@
+"""nginx: two maps, from path and from path with one parameter, and a server snippet that uses them.
+
+A map takes 100,000 addresses in a moment where as many exact locations take nginx minutes. Its keys are
+compared with the decoded, normalised path (`$uri`) without regard to letter case; an address that
+differs from another only in case is written as a regular expression, which does regard it.
+
+An address from an export can hold anything. Keys are quoted byte by byte, targets are percent-encoded,
+and an address that nginx could never see (a NUL) is left out.
+"""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+from collections.abc import Callable, Iterator, Sequence
+from typing import BinaryIO
+from urllib.parse import unquote_to_bytes
+
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.rules.shape import Shape
+from newburrow.redirects.servers.base import Open, Written
+from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
+
+_MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
+_GONE = "gone"
+_MANY = 10_000  # keys
+_LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
+_PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
+_ESCAPES = {
+    ord('"'): '\\"',
+    ord("\\"): "\\\\",
+    ord("\n"): "\\n",
+    ord("\r"): "\\r",
+    ord("\t"): "\\t",
+}
+
+
+class _Rule(Struct, frozen=True):
+    """One line of a map."""
+
+    path: bytes  # decoded, as nginx compares it
+    parameter: str  # name of the query parameter; empty for a rule by path alone
+    value: str  # of the parameter, as it is written in the address
+    target: str  # a URL, _GONE, or empty for one that is let pass
+
+
+class Nginx:
+    """nginx 1.18 and later."""
+
+    name = "nginx"
+    title = "nginx"
+
+    def write(self, redirects: Map, open_file: Open) -> Written:
+        """One file for the http block, one for the server block."""
+        plan = _Plan(redirects)
+        with open_file(_MAPS) as stream:
+            skipped = _write_maps(stream, plan)
+        with open_file(_SERVER) as stream:
+            stream.write(_server(plan).encode())
+        return Written(
+            f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
+            f"`include {_SERVER};` at the top of the server block of the old address.\n"
+            "Check with `nginx -t`, then reload."
+            + (
+                f"\n{skipped:,} addresses cannot be told to nginx; {_MAPS} lists them at its end."
+                if skipped
+                else ""
+            ),
+            skipped,
+        )
+
+
+SERVER = Nginx()
+
+
+class _Plan:
+    """The rules, gathered in one pass. SQLite keeps them off the memory and in the order of the answers.
+
+    Where letter case matters is known only when all addresses were seen.
+    """
+
+    def __init__(self, redirects: Map) -> None:
+        self.permanent = redirects.permanent
+        self._db = sqlite3.connect("")
+        self._db.execute(
+            "CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID"
+        )
+        self._db.execute(
+            "CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)"
+        )
+        if redirects.has_capitals:
+            self._db.executemany(
+                "INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects)
+            )
+        self.has_case = self._db.execute("SELECT 1 FROM cased LIMIT 1").fetchone() is not None
+        if self.has_case:
+            statement = "INSERT OR IGNORE INTO cased SELECT ?1, ?1 WHERE EXISTS (SELECT 1 FROM cased WHERE folded = ?1)"
+            self._db.executemany(statement, _without_capitals(redirects))
+        self._db.executemany(
+            "INSERT INTO rule VALUES (?, ?, ?, ?, ?)", map(_told, redirects.told())
+        )
+        self._leave_out_merged()
+        found = self._db.execute(
+            "SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1"
+        ).fetchone()
+        if found:
+            self.host = str(found[0])
+        else:
+            self.host = ""
+        told = "host = ? AND raw IS NOT NULL"
+        self.count, longest = self._db.execute(
+            f"SELECT count(*), max(length(raw)) FROM rule WHERE {told}", (self.host,)
+        ).fetchone()
+        self.longest = longest or 0
+        rows = self._db.execute(
+            f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,)
+        )
+        self.parameters = [parameter for (parameter,) in rows if parameter]
+        if redirects.site == self.host or not self.count:
+            self.rules = redirects.rules
+        else:
+            self.rules = ()
+
+    def _leave_out_merged(self) -> None:
+        """nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts."""
+        merged = "(instr(upper(old), '%2F') OR instr(substr(old, 9), '//'))"
+        if self._db.execute(f"SELECT 1 FROM rule WHERE {merged} LIMIT 1").fetchone():
+            self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
+            self._db.execute(
+                f"UPDATE rule SET raw = NULL WHERE {merged} AND EXISTS "
+                "(SELECT 1 FROM rule o WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
+            )
+
+    def lines(self, parameter: str) -> Iterator[bytes]:
+        """The lines of one map."""
+        return filter(
+            None,
+            (
+                line
+                for _old, line in self._lines(
+                    "host = ? AND parameter = ?", self.host, parameter
+                )
+            ),
+        )
+
+    def skipped(self) -> Iterator[str]:
+        """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
+        long = f"max(length(raw), length(target)) > {_LONGEST // 5 - 8}"  # a byte by number takes five
+        return (
+            old
+            for old, line in self._lines(f"raw IS NULL OR host != ? OR {long}", self.host)
+            if not line
+        )
+
+    def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
+        rows = self._db.execute(
+            f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values
+        )
+        for old, host, raw, target in rows:
+            yield (
+                old,
+                _line(raw, target, self._case_decides(raw))
+                if raw is not None and host == self.host
+                else b"",
+            )
+
+    def _case_decides(self, raw: bytes) -> bool:
+        """Whether another old address, or a new one, differs from this only in letter case."""
+        if not self.has_case:
+            return False
+        found = self._db.execute(
+            "SELECT count(*) FROM cased WHERE folded = ?", (raw.lower(),)
+        ).fetchone()
+        return int(found[0]) > 1
+
+
+def _seen(redirects: Map, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
+    """The words of all old addresses, and of the new ones on the same host, of those whose key is `told_apart`."""
+    for rows in (redirects.answers(), redirects.others()):
+        for row in rows:
+            if told_apart(row.key) and (rule := _rule(row)[1]):
+                yield _raw(rule)
+            if (
+                told_apart(row.new_key)
+                and row.new_key.partition("/")[0] == row.key.partition("/")[0]
+            ):
+                there = OldAddress(
+                    row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0]
+                )
+                if rule := _rule(there)[1]:
+                    yield _raw(rule)
+
+
+def _with_capitals(redirects: Map) -> Iterator[tuple[bytes, bytes]]:
+    """The words of a map that hold capitals, folded and as they are."""
+    seen = _seen(redirects, lambda key: not key.islower())
+    return ((folded, raw) for raw in seen if (folded := raw.lower()) != raw)
+
+
+def _without_capitals(redirects: Map) -> Iterator[tuple[bytes]]:
+    return ((raw,) for raw in _seen(redirects, bool) if raw.lower() == raw)
+
+
+def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
+    host, rule = _rule(row)
+    if rule:
+        return (row.old, host, rule.parameter, _raw(rule), rule.target)
+    return (row.old, host, "", None, "")
+
+
+def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
+    """A rule as nginx reads it; empty for one that is too long for a configuration file."""
+    key = _quoted(_pattern(raw) if case_decides else raw)
+    value = _quoted(
+        target.replace("$", "%24").encode()
+    )  # a dollar sign would be read as a variable
+    if max(len(key), len(value)) <= _LONGEST:
+        return b"    " + key + b" " + value + b";\n"
+    return b""
+
+
+def _raw(rule: _Rule) -> bytes:
+    return rule.path + (f"?{rule.parameter}={rule.value}".encode() if rule.parameter else b"")
+
+
+def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
+    """The host of an old address, and its rule; none for one that nginx cannot be told."""
+    host, slash, rest = row.spelled.partition("/")
+    path, _mark, query = rest.partition("?")
+    if query:
+        pairs = url.query_pairs(query)
+    else:
+        pairs = []
+    seen = (slash + path).encode()
+    if b"%" in seen:
+        seen = unquote_to_bytes(seen)
+    # as nginx sees it in `$uri`
+    if b"//" in seen:
+        seen = re.sub(rb"/{2,}", b"/", seen)
+    if (
+        not host
+        or b"\0" in seen
+        or len(pairs) > 1
+        or (pairs and not _PARAMETER.match(pairs[0][0]))
+    ):
+        return host, None
+    if pairs:
+        name, value = pairs[0]
+    else:
+        name, value = ("", "")
+    if row.status == UNCHANGED:
+        target = ""
+    elif row.status == GONE:
+        target = _GONE
+    else:
+        target = url.safe(row.new)
+    return host, _Rule(seen, name, value, target)
+
+
+def _quoted(raw: bytes) -> bytes:
+    text = raw.decode("utf-8", "surrogateescape").translate(_ESCAPES)
+    return b'"' + text.encode("utf-8", "surrogateescape") + b'"'
+
+
+def _pattern(raw: bytes) -> bytes:
+    """A regular expression for exactly these bytes, with regard to case; other than plain ones by number."""
+    return (
+        b"~^"
+        + b"".join(
+            bytes((byte,))
+            if (chr(byte).isalnum() and byte < 128) or byte in b"/-_"
+            else b"\\x%02x" % byte
+            for byte in raw
+        )
+        + b"$"
+    )
+
+
+def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
+    """Write all maps; gives the number of addresses that had to be skipped."""
+    bucket = 64
+    while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
+        bucket *= 2
+    if (
+        plan.count > _MANY
+    ):  # many keys meet in one bucket; too small ones take nginx long, and it warns
+        bucket *= 4
+    stream.write(
+        f"# Old addresses and where they are now. Include this in the http block.\n"
+        f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()
+    )
+    _write_map(stream, plan, "", "$uri", "$newburrow_path", plan.rules)
+    for name in plan.parameters:
+        _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
+    skipped = 0
+    for old in plan.skipped():
+        skipped += 1
+        shown = "".join(c if c.isprintable() else "?" for c in url.safe(old))[:500]
+        stream.write(f"# Not written, since nginx cannot be told it: {shown}\n".encode())
+    return skipped
+
+
+def _write_map(
+    stream: BinaryIO,
+    plan: _Plan,
+    parameter: str,
+    source: str,
+    variable: str,
+    rules: Sequence[Shape] = (),
+) -> None:
+    stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
+    for line in plan.lines(parameter):
+        stream.write(line)
+    for rule in rules:  # nginx asks them in their order, after all that stand by themselves
+        told = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
+        stream.write(
+            f"    # {told}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()
+        )
+    stream.write(b"}\n\n")
+
+
+def _word(text: str) -> str:
+    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
+def _server(plan: _Plan) -> str:
+    lines = ["# Answers old addresses. Include this at the top of the server block."]
+    for name in plan.parameters:
+        lines += _answer(f"$newburrow_by_{name}", "", plan.permanent)
+    lines += _answer("$newburrow_path", "$is_args$args", plan.permanent)
+    return "\n".join(lines) + "\n"
+
+
+def _answer(variable: str, query: str, status: int) -> list[str]:
+    return [
+        f"if ({variable} = {_GONE}) {{ return 410; }}",
+        f"if ({variable}) {{ return {status} {variable}{query}; }}",
+    ]

@@ -1,0 +1,56 @@
+"""The accounting identity: found = moved + merged + left-out + failed, for every kind of object."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from newburrow.core.problem import Problem, Severity
+from newburrow.store.content_store import Store
+from newburrow.store.journal.rows import Fate
+from newburrow.store.journal.tables import OBJECT_ORDER, Journal
+
+
+class Account(Struct, frozen=True, rename="kebab"):
+    """How many objects of one kind were found, and what became of them."""
+
+    found: int
+    moved: int = 0
+    merged: int = 0
+    left_out: int = 0
+    failed: int = 0
+
+    @property
+    def balances(self) -> bool:
+        """Whether every object has a fate."""
+        return self.found == self.moved + self.merged + self.left_out + self.failed
+
+
+def accounts(store: Store, journal: Journal) -> dict[str, Account]:
+    """The account of every kind. `found` is what the readers counted, the fates are what the ledger holds."""
+    found, fates = store.tally(), journal.count_fates()
+    kinds = sorted(
+        {*found, *((object_, kind) for object_, kind, _fate in fates)},
+        key=lambda pair: (OBJECT_ORDER.index(pair[0]), pair[1]),
+    )
+    return {
+        kind: Account(
+            found.get((table, kind), 0),
+            **{fate.replace("-", "_"): fates.get((table, kind, fate), 0) for fate in Fate},
+        )
+        for table, kind in kinds
+    }
+
+
+def check(counted: dict[str, Account]) -> list[Problem]:
+    """What does not add up: a fault of ours, which the administrator must be told of."""
+    return [
+        Problem(
+            Severity.ERROR,
+            "account",
+            f"Of {account.found} objects of the kind {kind}, "
+            f"{account.moved + account.merged + account.left_out + account.failed} have a fate.",
+            "This is a fault in New Burrow. Do not rely on this move; report it with the log (--log FILE).",
+        )
+        for kind, account in counted.items()
+        if not account.balances
+    ]

@@ -1,0 +1,189 @@
+"""The content store: one SQLite file with everything that was read, in the content model.
+
+One table for each type of record, in the order read; `data` is the record as JSON. A store is filled
+once, by one writer, in one transaction, and only read afterwards. Records are read in batches, so
+memory does not grow with the store.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+import sys
+from collections import Counter
+from collections.abc import Iterator
+from functools import lru_cache
+from pathlib import Path
+from typing import Self, TypeVar
+
+import msgspec
+from msgspec import Struct
+
+from newburrow.core.problem import Problem
+from newburrow.model import Comment, Entry, Record, Site
+from newburrow.model.record_types import type_in
+from newburrow.store.schema import sql_table
+
+R = TypeVar("R", bound=Record)
+
+BATCH = 500  # records fetched at a time
+
+_problems = msgspec.json.Decoder(Problem)
+
+
+@lru_cache(maxsize=64)
+def decoder(record: type[R]) -> msgspec.json.Decoder[R]:
+    """What makes a record of a class from its JSON in the store."""
+    return msgspec.json.Decoder(record)
+
+
+class Double(Struct, frozen=True):
+    """A record that is one with another, which was kept."""
+
+    number: int  # in the order met
+    table: str
+    record: Record
+    kind: str
+    differs: bool
+    why: str  # empty where it only stands a second time under its key
+
+
+class Store:
+    """A content store on disk. Use as a context manager."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._db = sqlite3.connect(path, isolation_level=None)
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self._db.close()
+
+    def meta(self, name: str) -> str:
+        """A fact about the source; empty where it is not known, also in a store that was not finished."""
+        try:
+            row = self._db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
+        except sqlite3.DatabaseError:
+            return ""
+        if row:
+            return str(row[0])
+        return ""
+
+    def tally(self) -> dict[tuple[str, str], int]:
+        """How many were read: (table, kind) -> number, doubles included."""
+        rows = self._db.execute(
+            "SELECT tbl, kind, sum(found) FROM tally GROUP BY tbl, kind ORDER BY tbl, kind"
+        )
+        return {(table, kind): found for table, kind, found in rows}
+
+    def states(self, table: str) -> dict[str, dict[str, int]]:
+        """How many of `entry` or `comment` were read in each state: kind -> state -> number."""
+        found: dict[str, dict[str, int]] = {}
+        rows = self._db.execute(
+            "SELECT kind, status, found FROM tally WHERE tbl = ? ORDER BY kind, found DESC, status",
+            (table,),
+        )
+        for kind, status, number in rows:
+            found.setdefault(kind, {})[status] = number
+        return found
+
+    def extras(self) -> list[tuple[str, int, str]]:
+        """What the model has no place for: name, how many objects have it, an example."""
+        return self._db.execute(
+            "SELECT name, found, example FROM extra ORDER BY name"
+        ).fetchall()
+
+    def site(self) -> Site:
+        """The site; the first of several, and an empty one where the export says nothing of it."""
+        return next(self.all(Site), Site(key="site"))
+
+    def get(self, kind: type[R], key: str) -> R | None:
+        """One record by its key."""
+        row = self._db.execute(
+            f"SELECT data FROM {sql_table(kind)} WHERE key = ?", (key,)
+        ).fetchone()
+        return decoder(kind).decode(row[0]) if row else None
+
+    def uses(self) -> Counter[str]:
+        """How many entries are of each `author KEY`, `term KEY` and `field NAME`, and `unsigned`."""
+        return Counter(dict(self._db.execute("SELECT word, entries FROM uses").fetchall()))
+
+    def all(self, kind: type[R]) -> Iterator[R]:
+        """All records of one type, in the order read."""
+        for _seq, record in self.numbered(kind):
+            yield record
+
+    def numbered(
+        self, kind: type[R], after: int = 0, upto: int = sys.maxsize
+    ) -> Iterator[tuple[int, R]]:
+        """All records of one type, or those numbered so, with their number, in the order read."""
+        decode = decoder(kind).decode
+        last = after
+        statement = f"SELECT seq, data FROM {sql_table(kind)} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"
+        while True:
+            # A fresh statement for each batch: no cursor stays open while the caller works.
+            rows = self._db.execute(statement, (last, upto, BATCH)).fetchall()
+            for last, data in rows:
+                yield last, decode(data)
+            if len(rows) < BATCH:
+                return
+
+    def comments_of(self, entry: Entry) -> list[Comment]:
+        """The comments of one entry, in the order read."""
+        decode = decoder(Comment).decode
+        rows = self._db.execute(
+            "SELECT data FROM record_comment WHERE entry = ? ORDER BY seq", (entry.key,)
+        )
+        return [decode(data) for (data,) in rows]
+
+    def orphans(self) -> Iterator[Comment]:
+        """Comments whose entry is not in the store."""
+        decode = decoder(Comment).decode
+        rows = self._db.execute(
+            "SELECT data FROM record_comment WHERE entry NOT IN (SELECT key FROM record_entry) ORDER BY seq"
+        )
+        return (decode(data) for (data,) in rows)
+
+    def doubles(self) -> Iterator[Double]:
+        """Records that are one with another which was kept."""
+        last = 0
+        statement = "SELECT seq, tbl, kind, differs, why, data FROM double WHERE seq > ? ORDER BY seq LIMIT ?"
+        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+            for last, table, kind, differs, why, data in rows:
+                yield Double(
+                    last,
+                    table,
+                    decoder(type_in(table).record).decode(data),
+                    kind,
+                    bool(differs),
+                    why,
+                )
+
+    def problems(self) -> Iterator[Problem]:
+        """What the readers had to say, in the order met."""
+        return (
+            _problems.decode(data)
+            for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq")
+        )
+
+    def with_slug(self, slug: str) -> Entry | None:
+        """The first entry of this slug. The first call makes an index: it is asked for words that are no key only."""
+        of = "json_extract(CAST(data AS TEXT), '$.slug')"
+        self._db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON record_entry ({of})")
+        row = self._db.execute(
+            f"SELECT data FROM record_entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)
+        ).fetchone()
+        return decoder(Entry).decode(row[0]) if row else None
+
+    def last(self, kind: type[Record]) -> int:
+        """The highest number of a record of this type."""
+        return int(
+            self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {sql_table(kind)}").fetchone()[
+                0
+            ]
+        )
+
+    def count(self, kind: type[Record]) -> int:
+        """How many records of a type are in the store."""
+        return int(self._db.execute(f"SELECT count(*) FROM {sql_table(kind)}").fetchone()[0])

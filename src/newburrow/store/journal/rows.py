@@ -1,0 +1,104 @@
+"""The rows of the journal: where an entry goes, what became of an object, the answer to an old address."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from msgspec import Struct
+from msgspec.structs import force_setattr
+
+from newburrow.core import url
+
+UNCHANGED, REDIRECTED, GONE = (
+    200,
+    301,
+    410,
+)  # the answer to an old address (RFC 9110 section 15)
+
+
+class Fate(StrEnum):
+    """What became of an object."""
+
+    MOVED = "moved"
+    MERGED = "merged"
+    LEFT_OUT = "left-out"
+    FAILED = "failed"
+
+
+class Settled(Struct, frozen=True, array_like=True):
+    """One row of the ledger."""
+
+    object: str  # the table of the record: `entry`, `term`, ...
+    key: str
+    kind: str
+    fate: Fate
+    reason: str = ""
+    title: str = ""
+    old: str = ""
+    new: str = ""
+    nth: int = 0  # 0 for the first object of this key, a later number for one read again
+
+
+class Place(Struct, frozen=True, array_like=True):
+    """Where an entry goes; `new` is empty for one that stays behind."""
+
+    seq: int  # its number in the content store
+    key: str
+    kind: str  # on the new host
+    old: str
+    others: str  # its other old addresses, one a line
+    new: str
+    new_key: str  # `new` as addresses are compared
+    wished: str  # `new` before collisions were solved
+    public: bool
+    file: str = ""  # path that links name it by, where these go by files
+    feeds: str = ""  # addresses of feeds about it alone, one a line
+    held: bool = False  # whether the new host has it already, and it is not written again
+
+
+class Held(Struct, frozen=True):
+    """Something that the new host has already."""
+
+    title: str
+    at: str  # RFC 3339, UTC; empty where it is not known
+    address: str
+    id: str = ""
+
+
+class OldAddress(Struct, frozen=True, array_like=True):
+    """The answer to one old address."""
+
+    old: str
+    new: str
+    status: int  # UNCHANGED, REDIRECTED or GONE
+    why: str
+    key: str = ""  # what `old` is compared by
+    new_key: str = ""  # and `new`
+
+    def __post_init__(self) -> None:
+        """The keys are kept with the answer: each is asked for many times."""
+        if not self.key:
+            force_setattr(self, "key", url.key(self.old))
+        if not self.new_key and self.new:
+            force_setattr(
+                self, "new_key", self.key if self.new == self.old else url.key(self.new)
+            )
+
+    @property
+    def spelled(self) -> str:
+        """The key of the old address with letters composed as they stand in it."""
+        if self.old.isascii() and "%" not in self.old:
+            return self.key
+        return url.spelled_key(self.old)
+
+    def at(self, old: str, key: str = "") -> OldAddress:
+        """The same answer for another old address, with its key where that is known; what stays stays there."""
+        stays = self.status == UNCHANGED
+        return OldAddress(
+            old,
+            old if stays else self.new,
+            self.status,
+            self.why,
+            key,
+            key if stays else self.new_key,
+        )

@@ -1,0 +1,86 @@
+"""Whether two objects of two exports are one: by id or address, else by title, date and likeness of the text."""
+
+from __future__ import annotations
+
+import html
+import re
+import unicodedata
+from collections.abc import Iterator
+from datetime import timedelta
+
+from rapidfuzz import fuzz
+
+from newburrow.core import url
+from newburrow.model import Author, Comment, Entry, Term
+
+NEAR = timedelta(hours=26)  # one moment told in two zones, by an export that does not say which
+LIKE = 80.0  # per cent of likeness of two texts
+_COMPARED = 4000  # characters of each text
+_TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
+
+
+def words_of(entry: Entry) -> Iterator[str]:
+    """What an entry is known by everywhere: its lasting identifier, and each of its addresses."""
+    if ":" in entry.guid:
+        yield f"id {url.key(entry.guid) or entry.guid}"
+    for one in (entry.permalink, *entry.addresses):
+        if key := url.key(one):
+            yield f"id {key}"
+
+
+def title_word(entry: Entry) -> str:
+    """What entries of one title share; empty for one without."""
+    folded = folded_name(entry.title)
+    if folded:
+        return f"title {folded}"
+    return ""
+
+
+def folded_name(name: str) -> str:
+    """A name without case, accents, and what stands between its words."""
+    bare = unicodedata.normalize("NFKD", html.unescape(name).casefold())
+    return "".join(letter for letter in bare if letter.isalnum())
+
+
+def visible(text: str) -> str:
+    """What a reader sees of a text in any markup, roughly: without tags, in words with one space between."""
+    return " ".join(html.unescape(_TAG.sub(" ", text)).split())
+
+
+def likeness(one: str, other: str) -> float:
+    """How alike two visible texts are, per cent; a text and its beginning are alike."""
+    short, long = sorted((one[:_COMPARED], other[:_COMPARED]), key=len)
+    short = short.removesuffix("…").removesuffix("...").rstrip()
+    return fuzz.ratio(short, long[: len(short) + len(short) // 10])
+
+
+def same_text(one: Entry, other: Entry) -> bool:
+    """Whether two entries of one title are one."""
+    texts = visible(one.body.text or one.summary), visible(other.body.text or other.summary)
+    dated = one.published and other.published
+    if dated and abs(one.published - other.published) > NEAR:  # type: ignore[operator]
+        return False
+    if not all(texts):
+        return bool(dated)
+    return likeness(*texts) >= LIKE
+
+
+def same_author(one: Author, other: Author) -> bool:
+    """Whether two authors are one: by e-mail address, else by login or name where their addresses do not differ."""
+    if one.email and other.email:
+        return one.email.casefold() == other.email.casefold()
+    if one.login and one.login.casefold() == other.login.casefold():
+        return True
+    name = folded_name(one.name)
+    return bool(name) and name == folded_name(other.name)
+
+
+def term_words(term: Term, parent: str) -> Iterator[str]:
+    """What a term under this parent is known by."""
+    for word in filter(None, (term.slug, term.name)):
+        yield f"term {term.vocabulary} {parent} {folded_name(word) or word}"
+
+
+def comment_word(comment: Comment) -> tuple[str, str]:
+    """Two comments on one entry that share this are one: who, and what they said."""
+    return folded_name(comment.author_name), folded_name(visible(comment.body.text))

@@ -1,0 +1,127 @@
+"""What the words mean by which an export says that an entry has an author, a term, a parent, ..."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any, Protocol
+
+from msgspec.structs import replace
+
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Author, Entry, Relation, Term
+from newburrow.model.keys import bare, belongs, marked
+
+
+class Known(Protocol):
+    """Where entries and files are looked up."""
+
+    def get(self, kind: type[Entry], key: str) -> Entry | None:
+        """An entry by its key."""
+        ...
+
+    def with_slug(self, slug: str) -> Entry | None:
+        """An entry by its slug."""
+        ...
+
+
+class Words:
+    """The authors and terms of a store by all words that can mean them. They are few, and held in memory."""
+
+    def __init__(self, scope: str, authors: Iterable[Author], terms: Iterable[Term]) -> None:
+        """Of the authors and terms, those of one scope (`newburrow.model.keys`)."""
+        self.scope = scope
+        self.new: list[Author | Term] = []  # named by entries, and declared nowhere
+        self._authors: dict[str, str] = {}
+        self._terms: dict[tuple[str, str], str] = {}  # vocabulary (empty: any) and word -> key
+        author_list = [author for author in authors if belongs(author.key, scope)]
+        term_list = [term for term in terms if belongs(term.key, scope)]
+        # A key means itself before any other word does, then a login before a name.
+        for of in ("key", "login", "email", "name"):
+            for author in author_list:
+                self._authors.setdefault(bare(getattr(author, of)), author.key)
+        for term in term_list:
+            self._know(term, bare(term.key).partition("/")[2])
+        for of in ("slug", "name"):
+            for term in term_list:
+                self._know(term, getattr(term, of))
+
+    def _know(self, term: Term, word: str) -> None:
+        for vocabulary in (term.vocabulary, ""):
+            self._terms.setdefault((vocabulary, word), term.key)
+
+    def related(self, entry: Entry, relations: list[Relation], known: Known) -> Entry:
+        """The entry with all that is said of it; what it has already stays."""
+        authors, terms, fields = list(entry.authors), list(entry.terms), dict(entry.fields)
+        single: dict[str, Any] = {}
+        for one in relations:
+            if one.of == "author":
+                authors.append(self._author(one))
+            elif one.of == "term":
+                terms.append(self._term(one))
+            elif one.of == "field":
+                fields[one.vocabulary] = "\n".join(
+                    filter(None, (fields.get(one.vocabulary), one.word))
+                )
+            elif one.of == "parent":
+                parent = known.get(Entry, marked(self.scope, one.word)) or known.with_slug(
+                    one.word
+                )
+                if parent and belongs(parent.key, self.scope):
+                    single["parent"] = parent.key
+                else:
+                    single["parent"] = one.word
+            else:
+                single[one.of] = marked(self.scope, one.word)
+        return replace(
+            entry,
+            authors=tuple(dict.fromkeys(authors)),
+            terms=tuple(dict.fromkeys(terms)),
+            fields=fields,
+            **single,
+        )
+
+    def _author(self, said: Relation) -> str:
+        if said.word not in self._authors:
+            author = Author(
+                key=marked(self.scope, said.word), name=said.word, source=said.source
+            )
+            self._authors[said.word] = author.key
+            self.new.append(author)
+        return self._authors[said.word]
+
+    def _term(self, said: Relation) -> str:
+        key = self._terms.get((said.vocabulary, said.word))
+        if key is None:
+            vocabulary = said.vocabulary or "tag"
+            key = marked(self.scope, f"{vocabulary}/{said.word}")
+            if vocabulary == "section":
+                above, _slash, name = said.word.rpartition("/")
+            else:
+                above, _slash, name = ("", "", said.word)
+            if above:
+                parent = self._term(replace(said, word=above))
+            else:
+                parent = ""
+            term = Term(
+                key=key,
+                vocabulary=vocabulary,
+                slug=name,
+                name=name,
+                parent=parent,
+                source=said.source,
+            )
+            self._know(term, said.word)
+            self.new.append(term)
+        return key
+
+    def no_entry(self, relations: list[Relation]) -> Problem:
+        """What to say of relations whose entry is not there."""
+        first = relations[0]
+        what = ", ".join(sorted({one.of.replace("_", " ") for one in relations}))
+        return Problem(
+            Severity.WARNING,
+            "relation-without-entry",
+            f"{len(relations)} rows say something ({what}) of the entry {first.entry!r}, which is not in the export.",
+            "See whether a part of the export is missing.",
+            first.source,
+        )

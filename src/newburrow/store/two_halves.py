@@ -1,0 +1,156 @@
+"""Reading one large feed in two processes, a half each; the store is the same as if one had read it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures.process import BrokenProcessPool
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from msgspec import Struct
+
+from newburrow.core import plugins
+from newburrow.core.problem import BurrowError, Problem
+from newburrow.core.progress import Listener
+from newburrow.core.workers import workers
+from newburrow.formats.base import Input
+from newburrow.formats.exports import detection
+from newburrow.formats.exports.detection import Export
+from newburrow.intake import xml_cut
+from newburrow.intake.xml_cut import Cut
+from newburrow.model import Item, Mention, Site
+from newburrow.store.new_store import Half, NewStore
+
+LARGE = 20_000_000  # bytes of a file that is worth the start of another process
+_ITEMS = {"rss": b"item", "atom": b"entry"}
+
+
+class NotAlone(Exception):
+    """What a half says cannot be told without the other; then all is read in one."""
+
+
+class Halves(Struct, frozen=True):
+    """A source whose largest part is to be read in two halves."""
+
+    path: Path
+    dialect: str  # that was asked for
+    piece: int  # which of the export's pieces is cut
+    cut: Cut
+
+
+def find(exports: Sequence[Export], large: int = LARGE) -> Halves | None:
+    """How to cut what is to be read; None where one process does."""
+    if len(exports) != 1 or exports[0].beside or (os.cpu_count() or 1) < 2:
+        return None
+    export = exports[0]
+    sizes = [piece.part.size for piece in export.pieces]
+    number = sizes.index(max(sizes))
+    piece = export.pieces[number]
+    if (
+        piece.format not in _ITEMS
+        or piece.part.size < large
+        or any(one.dialect.records for one in export.pieces)
+    ):
+        return None
+    cut = xml_cut.find(piece.part.open, _ITEMS[piece.format], piece.part.size // 2)
+    if cut:
+        return Halves(export.source.path, export.asked, number, cut)
+    return None
+
+
+def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> None:
+    """Fill a store with the export, the second half of it by another process. Raises NotAlone."""
+    beside = store.path.with_name(store.path.name + "-half")
+    try:
+        with workers(1) as pool:
+            other = pool.submit(_second, halves, beside)
+            used: set[str] = set()
+            for record in _first(export, halves, used, listener):
+                store.add(record)
+            half, used_there = other.result()
+        store.take(beside, half)
+        for file in detection.other_files(export, used | used_there):
+            store.add(file)
+        store.export_ends()
+    except (BurrowError, BrokenProcessPool) as error:
+        raise NotAlone from error  # read in one, what is wrong is found where it stands
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def _first(
+    export: Export, halves: Halves, used: set[str], listener: Listener
+) -> Iterator[Item | Problem]:
+    progress = detection.Progress(listener)
+    for piece in export.pieces[: halves.piece]:
+        yield from detection.with_files(
+            export, piece, detection.read_piece(piece, None, progress), used
+        )
+        progress.next_part()
+    found = _read(export, halves, xml_cut.first_half, 0, progress)
+    told = (
+        record for record in found if not isinstance(record, Site)
+    )  # the second half knows all of it
+    yield from detection.with_files(export, export.pieces[halves.piece], told, used)
+
+
+def _second(halves: Halves, path: Path) -> tuple[Half, set[str]]:
+    """The second half and what comes after it, into a store of its own."""
+    try:
+        return _filled(halves, path)
+    except BurrowError as error:
+        raise NotAlone(error.problem.message) from None
+
+
+def _filled(halves: Halves, path: Path) -> tuple[Half, set[str]]:
+    export = detection.examine(halves.path, halves.dialect)
+    used: set[str] = set()
+    path.unlink(missing_ok=True)
+    with NewStore(path) as store:
+        piece = export.pieces[halves.piece]
+        found = _behind_the_frame(
+            _read(export, halves, xml_cut.second_half, halves.cut.lines, lambda _count: None)
+        )
+        for record in detection.with_files(export, piece, found, used):
+            if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
+                raise NotAlone  # it is named by its number among all of that file
+            store.add(record)
+        for piece in export.pieces[halves.piece + 1 :]:
+            for record in detection.with_files(
+                export, piece, detection.read_piece(piece, None, lambda _n: None), used
+            ):
+                store.add(record)
+        return store.half(), used
+
+
+def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
+    """What comes after the frame, which the first half has told already."""
+    for record in found:
+        if isinstance(record, Mention) and isinstance(record.record, Site):
+            if not record.record.address:
+                raise NotAlone  # it would be taken from the first item
+            break
+    yield from found
+
+
+def _read(
+    export: Export,
+    halves: Halves,
+    half: Callable[[Any, Cut], BinaryIO],
+    lines: int,
+    progress: Callable[[int], None],
+) -> Iterator[Item | Problem]:
+    piece = export.pieces[halves.piece]
+    format_: Any = plugins.get(plugins.FORMATS, piece.format)
+    with half(piece.part.open, halves.cut) as stream:
+        source = Input(
+            piece.part.label,
+            stream,
+            piece.dialect,
+            piece.root,
+            piece.part.name,
+            lines=lines,
+            progress=progress,
+        )
+        yield from format_.read(source)
