@@ -95,9 +95,8 @@ class Layers(unittest.TestCase):
                 self.assertNotRegex(path.read_text("utf-8"), r"(?<![\w.])print\(", str(path))
 
     def test_no_stand_in_is_named_in_code(self) -> None:
-        formats = {
-            path.name.removesuffix(".py") for path in (TOP / "formats").iterdir()
-        }  # a bag is no platform
+        # a bag is no platform
+        formats = {path.name.removesuffix(".py") for path in (TOP / "formats").iterdir()}
         names = {
             path.stem
             for folder in ("hosts", "dialects")

@@ -201,9 +201,8 @@ class OfTheDemo(FolderCase):
         )
         self.assertEqual((one / "move.toml").read_text(), text)
         differing = set(same(one, self.folder / "demo/move"))
-        self.assertLessEqual(
-            differing, {"move.toml", "content.sqlite"}
-        )  # the name of the export is in both
+        # the name of the export is in both
+        self.assertLessEqual(differing, {"move.toml", "content.sqlite"})
         first = {path: path.read_bytes() for path in one.rglob("*") if path.is_file()}
         self.run_ok("move", "m")
         self.assertEqual(

@@ -48,7 +48,7 @@ class Filling(FolderCase):
         )
         self.assertEqual(store.tally(), {("entry", "post"): 3, ("entry", "page"): 1})
         self.assertEqual(
-            [(one.record.key, one.differs) for one in store.twice()],
+            [(one.record.key, one.differs) for one in store.doubles()],
             [("1", False), ("1", True)],
         )
 

@@ -19,9 +19,8 @@ class Proposals(FolderCase):
                   permalink=f"{SITE}2023/05/05/p{n}/" if n else f"{SITE}p{n}/")
             for n in range(4)
         ]  # fmt: skip
-        site = Site(
-            key="site", address=SITE, zone="Europe/London"
-        )  # there it is the 5th already
+        # there it is the 5th already
+        site = Site(key="site", address=SITE, zone="Europe/London")
         with fill(self.folder / "c.sqlite", iter([(site, *entries)]), dict) as store:
             host = tomlfile.load(HOST.replace("ALSO", also), "h.toml", Profile)
             return list(proposals(store, host))
@@ -30,6 +29,5 @@ class Proposals(FolderCase):
         best, usual = "/{year}/{month}/{day}/{slug}/", "/{slug}/"
         self.assertEqual(self.proposed(f'"{best}"'), [Proposal("post", best, 3, 4, usual, 1)])
         self.assertEqual(self.proposed('"/{id}/"'), [Proposal("post", usual, 1, 4)])
-        self.assertEqual(
-            self.proposed(""), [Proposal("post", usual, 0, 0)]
-        )  # there is nothing to choose
+        # there is nothing to choose
+        self.assertEqual(self.proposed(""), [Proposal("post", usual, 0, 0)])

@@ -29,7 +29,7 @@ from newburrow.dialects.schema import (
 )
 from newburrow.hosts.profile import Profile
 from newburrow.model import Bundle, Media, Record, Site
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
 from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 
@@ -120,14 +120,14 @@ class MoveCase(FolderCase):
         """Fate and reason of an object."""
         return next(
             (row.fate.value, row.reason)
-            for row in self.journal.fates()
+            for row in self.journal.ledger.all()
             if (row.object, row.key) == (object_, key)
         )
 
     def codes(self) -> list[str]:
-        return [row[0] for row in self.journal.follow_ups()]
+        return [row[0] for row in self.journal.follow_ups.rows()]
 
     def answers(self) -> dict[str, tuple[int, str]]:
         """Path of an old address -> status, path of the new."""
         return {row.old.removeprefix(SITE.rstrip("/")): (row.status, row.new.removeprefix(self.new_address.rstrip("/")))
-                for row in self.journal.addresses()}  # fmt: skip
+                for row in self.journal.urls.all()}  # fmt: skip

@@ -58,7 +58,7 @@ class Apart(MoveCase):
 
     def test_as_a_data_file(self) -> None:
         self.assertEqual(self.made("data-file").comments, ())
-        lines = [json.loads(line) for line in self.journal.aside()]
+        lines = [json.loads(line) for line in self.journal.data_lines.all()]
         self.assertEqual([line["id"] for line in lines], ["a", "b", "c", "d", "p"])
         self.assertEqual(lines[1], {"entry": SITE + "owls.html", "id": "b", "in_reply_to": "a", "kind": "comment", "state": "approved",
                                     "author": "Ben", "published": AT.isoformat(), "text": "<p>Two</p>"})  # fmt: skip
@@ -77,7 +77,9 @@ class Apart(MoveCase):
             (text.count("<ul>"), text.count("</ul>"), text.count("<li>"), text.count("</li>")),
             (4, 4, 4, 4),
         )
-        self.assertEqual([json.loads(line)["id"] for line in self.journal.aside()], ["p"])
+        self.assertEqual(
+            [json.loads(line)["id"] for line in self.journal.data_lines.all()], ["p"]
+        )
 
     def test_left_out(self) -> None:
         self.made("leave-out")

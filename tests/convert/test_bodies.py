@@ -65,9 +65,8 @@ class Bodies(MoveCase):
         found = self.body('<img src="/files/2020/bud.png"><img src="/files/sized/320/2020/bud.png" '
                           'srcset="/files/sized/320/2020/bud.png 320w, /files/2020/bud.png 640w" sizes="9em">')  # fmt: skip
         new = f"{NEW}media/bud-dddddddddd.png"
-        alternative = (
-            'alt="A &quot;bud&quot;"'  # that of the file, where the picture itself says none
-        )
+        # that of the file, where the picture itself says none
+        alternative = 'alt="A &quot;bud&quot;"'
         self.assertEqual(
             found, f'<img src="{new}" {alternative}><img src="{new}" {alternative}>'
         )

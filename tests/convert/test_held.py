@@ -7,8 +7,8 @@ from newburrow.convert.plan.existing import mark_of
 from newburrow.core import url
 from newburrow.decide.decisions import AuthorChoice, MediaChoice, New
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
-from newburrow.store.journal.rows import Held
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
+from newburrow.store.journal.rows import ExistingItem
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
@@ -32,9 +32,13 @@ class Known(MoveCase):
         )
 
         def held(journal: Journal) -> None:
-            journal.hold("guid", "urn:owl", Held("Owl box", "", SITE + "there/owl.html", "77"))
-            journal.hold("comment", mark_of(known, SITE + "there/owl.html"), Held("", "", ""))
-            journal.hold("author", "Nell", Held("Nell", "", ""))
+            journal.existing.add(
+                "guid", "urn:owl", ExistingItem("Owl box", "", SITE + "there/owl.html", "77")
+            )
+            journal.existing.add(
+                "comment", mark_of(known, SITE + "there/owl.html"), ExistingItem("", "", "")
+            )
+            journal.existing.add("author", "Nell", ExistingItem("Nell", "", ""))
 
         records = [
             Author(key="n", name="Nell"), Author(key="h", name="Hob"), post("1", "owls", guid="urn:owl", authors=("n",)),
@@ -57,13 +61,13 @@ class Known(MoveCase):
 
     def test_updated_under_the_id_that_it_has_there(self) -> None:
         def held(journal: Journal) -> None:
-            there = Held("Owls", "", SITE + "there/", "77")
+            there = ExistingItem("Owls", "", SITE + "there/", "77")
             for kind, key in (
                 ("old", url.key(SITE + "owls/")),
                 ("id entry", "77"),
                 ("id entry", "2"),
             ):
-                journal.hold(kind, key, there)
+                journal.existing.add(kind, key, there)
 
         new = New("newhost", SITE, already_there="update")
         made = self.converted(post("1", "owls"), post("2", "pears"), held=held, new=new)
@@ -77,10 +81,10 @@ class Known(MoveCase):
 
     def test_another_of_the_same_address_or_slug_gives_way(self) -> None:
         def held(journal: Journal) -> None:
-            there = Held("Other owls", "", f"{SITE}2023/05/owls.html")
-            journal.hold("entry", "mistlebank.example/2023/05/owls.html", there)
-            journal.hold("slug", "pears", there)
-            journal.hold("title", "plums", there)
+            there = ExistingItem("Other owls", "", f"{SITE}2023/05/owls.html")
+            journal.existing.add("entry", "mistlebank.example/2023/05/owls.html", there)
+            journal.existing.add("slug", "pears", there)
+            journal.existing.add("title", "plums", there)
 
         made = self.converted(
             post("1", "owls"), post("2", "pears"), post("3", "plums"), held=held
@@ -96,8 +100,10 @@ class Known(MoveCase):
 
     def test_files_of_one_name(self) -> None:
         def held(journal: Journal) -> None:
-            journal.hold("media", "a-aaaaaaaaaa.png", Held("a" * 64, "", ""))
-            journal.hold("media", "b-bbbbbbbbbb.png", Held("b" * 10 + "c" * 54, "", ""))
+            journal.existing.add("media", "a-aaaaaaaaaa.png", ExistingItem("a" * 64, "", ""))
+            journal.existing.add(
+                "media", "b-bbbbbbbbbb.png", ExistingItem("b" * 10 + "c" * 54, "", "")
+            )
 
         files = [
             Media(key=one, path=f"{one}.png", digest=one * 64, address=f"{SITE}{one}.png")
@@ -205,9 +211,8 @@ class Files(MoveCase):
         self.assertEqual([path[6] for path in self.copied], ["a", "b", "c", "d"])
         self.assertEqual(self.fate("e", "media")[0], "left-out")
         self.assertEqual(self.answers()["/e.png"][0], 410)
-        self.assertIn(
-            'c-cccccccccc.png#x"', made["1"].entry.body.text
-        )  # what asks for a size asks for the file
+        # what asks for a size asks for the file
+        self.assertIn('c-cccccccccc.png#x"', made["1"].entry.body.text)
 
     def test_a_lead_picture_that_the_host_shows_stands_once(self) -> None:
         self.host_toml = HOST.replace(

@@ -66,9 +66,8 @@ class Lists(MoveCase):
         self.assertEqual([told[f"/page/{n}/"][0] for n in (2, 3)], [301, 301])
         self.assertNotIn("/page/4/", told)
         self.assertEqual(told["/in/fruit/pear/page/3/"], (301, "/labels/pear/"))
-        self.assertEqual(
-            told["/in/fruit/page/3/"], (410, "")
-        )  # nothing is filed under it alone
+        # nothing is filed under it alone
+        self.assertEqual(told["/in/fruit/page/3/"], (410, ""))
         self.assertEqual(told["/in/fruit/pear/feed/"], (301, "/new.xml"))
         self.assertEqual(told["/writers/ada/page/2/"], (301, "/by/ada-row/"))
         # More than the list ever had, which an old link may say all the same.

@@ -55,7 +55,9 @@ class OfDates(MoveCase):
         ]  # fmt: skip
         made = self.converted(*records, dates=Dates(latest=date(2024, 1, 1)))
         said = [
-            (row[0], row[2]) for row in self.journal.follow_ups() if row[0].startswith("date")
+            (row[0], row[2])
+            for row in self.journal.follow_ups.rows()
+            if row[0].startswith("date")
         ]
         self.assertEqual(said, [("date-in-future", "T3"), ("date-too-early", "T1")])
         self.assertEqual(made["4"].entry.status, "draft")  # this host schedules nothing
@@ -90,7 +92,9 @@ default = "sand"
         )
         self.assertEqual(made["4"].entry.fields, {"mood": "x"})
         said = sorted(
-            (row[0], row[2]) for row in self.journal.follow_ups() if row[0].startswith("field")
+            (row[0], row[2])
+            for row in self.journal.follow_ups.rows()
+            if row[0].startswith("field")
         )
         self.assertEqual(said, [("field-dropped", "T1"), ("field-missing", "T2"), ("field-missing", "T3"), ("field-value", "T2"),
                                 ("field-value", "T2")])  # fmt: skip
@@ -240,7 +244,7 @@ class OfTerms(MoveCase):
         self.assertEqual([term.name for term in made["1"].terms], ["Pears"])
         self.assertIn(
             "left out: Trees.",
-            next(row[5] for row in self.journal.follow_ups() if row[0] == "terms-left"),
+            next(row[5] for row in self.journal.follow_ups.rows() if row[0] == "terms-left"),
         )
 
     def test_a_term_that_becomes_a_page(self) -> None:

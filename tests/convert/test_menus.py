@@ -17,9 +17,10 @@ FILM = Embed(
 
 
 def line(key: str, target: str, parent: str = "", **more: object) -> MenuItem:
+    # type: ignore[arg-type]
     return MenuItem(
         key=key, menu="main", label=key.upper(), target=target, parent=parent, **more
-    )  # type: ignore[arg-type]
+    )
 
 
 class Menus(MoveCase):
@@ -45,7 +46,7 @@ class Menus(MoveCase):
 
     def test_told_line_by_line_where_it_has_none(self) -> None:
         self.assertEqual(self.planned(), ())
-        told = next(row[5] for row in self.journal.follow_ups() if row[0] == "menu")
+        told = next(row[5] for row in self.journal.follow_ups.rows() if row[0] == "menu")
         self.assertIn(
             "1 A → https://mistlebank.example/p/x.html; 1.1 B → (nothing); 2 C → https://other.example/x;",
             told,

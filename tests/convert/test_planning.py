@@ -312,7 +312,9 @@ class Faults(MoveCase):
     def test_what_was_read_twice_is_merged(self) -> None:
         self.converted(post("1"), post("1", title="other", source=Where("b.xml", 9)))
         fates = [
-            (row.nth, row.fate.value) for row in self.journal.fates() if row.object == "entry"
+            (row.nth, row.fate.value)
+            for row in self.journal.ledger.all()
+            if row.object == "entry"
         ]
         self.assertEqual(sorted(fates), [(0, "moved"), (1, "merged")])
         self.assertIn("twice", self.codes())

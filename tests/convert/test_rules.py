@@ -104,7 +104,7 @@ class Rules(MoveCase):
             (one.entry.status, one.entry.title, made["3"].entry.title),
             ("draft", "About craft", "Trees"),
         )
-        said = [row[5] for row in self.journal.follow_ups() if row[0].startswith("rule")]
+        said = [row[5] for row in self.journal.follow_ups.rows() if row[0].startswith("rule")]
         self.assertEqual(
             said,
             [

@@ -21,7 +21,7 @@ class Bags(FolderCase):
 
     def records(self, name: str) -> dict[str, list[object]]:
         """The records of a source by type, as a store holds them."""
-        from newburrow.model import RECORD_TYPES
+        from newburrow.model.record_types import type_in
 
         found = detection.records(detection.examine(self.folder / name))
         with fill(
@@ -29,7 +29,7 @@ class Bags(FolderCase):
             [[one for one in found if not isinstance(one, Problem)]],
             dict,
         ) as store:
-            return {table: list(store.all(RECORD_TYPES[table])) for table in TABLES}
+            return {table: list(store.all(type_in(table).record)) for table in TABLES}
 
     def test_it_comes_back_record_for_record(self) -> None:
         kept, first = self.records("kept"), self.records("export.zip")
@@ -82,9 +82,8 @@ class Bags(FolderCase):
         model = self.folder / "kept/data/content-model/entry.jsonl"
         lines = model.read_bytes().splitlines()
         model.write_bytes(b"\n".join([lines[0], b'{"key": 5}', *lines[2:]]))
-        shutil.move(
-            self.folder / "kept/data", self.folder / "data"
-        )  # without its manifests it is a folder
+        # without its manifests it is a folder
+        shutil.move(self.folder / "kept/data", self.folder / "data")
         self.assertIn("entry.jsonl, line 2", self.refused("survey", "data"))
         self.write("data/content-model/entry.jsonl", lines[0].replace(b"entry", b"entries"))
         self.assertIn("There is no type 'entries'", self.refused("survey", "data"))

@@ -58,9 +58,8 @@ class Modules(FolderCase):
             (video["title"], video["alternative_text"], video["extra"]),
             ("V", "owls", {"duration": ["9"]}),
         )
-        self.assertEqual(
-            self.survey("feed.xml")["counts"]["media"], 2
-        )  # what two items name is one file
+        # what two items name is one file
+        self.assertEqual(self.survey("feed.xml")["counts"]["media"], 2)
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m", status=1)
         fates = {
             row["old_address"]: row["fate"]

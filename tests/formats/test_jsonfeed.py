@@ -56,9 +56,8 @@ class JsonFeeds(FolderCase):
         self.write("feed.json", json.dumps(FEED))
         self.run_ok("move", "feed.json", "--to", "lanternlog", "--out", "m", status=1)
         ledger = rows(self.folder / "m/ledger.csv")
-        self.assertEqual(
-            [row["kind"] for row in ledger if row["fate"] != "moved"], ["media"]
-        )  # its file is not there
+        # its file is not there
+        self.assertEqual([row["kind"] for row in ledger if row["fate"] != "moved"], ["media"])
         self.assertIn(
             "no-date", {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
         )

@@ -28,9 +28,10 @@ class Kept(io.BytesIO):
 
 def written(server: object, *rows: OldAddress) -> tuple[dict[str, str], int]:
     files: dict[str, Kept] = {}
+    # type: ignore[attr-defined]
     done = server.write(
         Map.learnt(lambda: iter(rows)), lambda name: files.setdefault(name, Kept())
-    )  # type: ignore[attr-defined]
+    )
     return {name: file.kept.decode() for name, file in files.items()}, done.skipped
 
 
@@ -63,9 +64,7 @@ class Forwarding(FolderCase):
             for one in (root.find(".//a").get("href"), root.find(".//link").get("href"))
         }
         self.assertEqual(found, {url.key(url.safe(new))})
-        self.assertEqual(
-            root.findall(".//meta")[1].get("content"), f"0; url={url.safe(new)}"
-        )
+        self.assertEqual(root.findall(".//meta")[1].get("content"), f"0; url={url.safe(new)}")
 
 
 class AsJson(FolderCase):

@@ -68,9 +68,8 @@ class TwoExports(FolderCase):
         self.assertEqual(
             sorted(row["fate"] for row in ledger if row["kind"] == "post"), ["merged", "moved"]
         )
-        with Store(
-            self.folder / "m/content.sqlite"
-        ) as store:  # what entries are filed under is counted for the one
+        # what entries are filed under is counted for the one
+        with Store(self.folder / "m/content.sqlite") as store:
             self.assertEqual(store.uses(), {"author Nell Birch": 1, "term tag/Pears": 1})
         reason = next(
             row["reason"] for row in ledger if row["fate"] == "merged" and row["kind"] == "post"

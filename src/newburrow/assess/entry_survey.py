@@ -24,7 +24,7 @@ from newburrow.markup.guess import guess
 from newburrow.markup.html import TooDeep
 from newburrow.model import Entry, Site
 from newburrow.store.content_store import Store
-from newburrow.store.link_index import Linked
+from newburrow.store.link_index import LinkIndex
 
 GUESSED = 300  # bodies looked at for signs of another markup
 LARGEST = 5  # entries named as the largest
@@ -34,7 +34,7 @@ _SHARED = 5000  # entries; of more, a second process looks at half
 
 def look(
     store: Store,
-    linked: Linked,
+    linked: LinkIndex,
     dialects: tuple[Dialect, ...],
     folder: Path,
     progress: Callable[[int, int], None],
@@ -64,7 +64,7 @@ def _second(
     """The look at the second half, in a process of its own."""
     told = Told()
     with Store(path) as store:
-        linked = Linked([site.address for site in store.all(Site)], linked_path)
+        linked = LinkIndex([site.address for site in store.all(Site)], linked_path)
         _Look(store, linked, dialects, told).entries(after, upto, lambda _done: None)
         linked.written()
     return told
@@ -95,7 +95,7 @@ class Told:
 
 class _Look:
     def __init__(
-        self, store: Store, linked: Linked, dialects: tuple[Dialect, ...], told: Told
+        self, store: Store, linked: LinkIndex, dialects: tuple[Dialect, ...], told: Told
     ) -> None:
         self.store, self.linked, self.dialects, self.told = store, linked, dialects, told
         self.notes = told.notes
@@ -139,7 +139,7 @@ class _Look:
         self.linked.know(entry.permalink, *entry.addresses)
         self.linked.know(*self._listed(entry))
         if entry.body.base:
-            self.linked.lay_beside(url.full_path(entry.body.base), entry.permalink)
+            self.linked.add_unaddressed(url.full_path(entry.body.base), entry.permalink)
         self._body(entry, title)
 
     def _listed(self, entry: Entry) -> Iterator[str]:

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from newburrow.core import url, url_pattern
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
+from newburrow.store.journal.view import Answers
 
 _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
@@ -39,34 +40,27 @@ class Link(Struct, frozen=True):
     old: str = ""  # absolute, where it leads into the old site
 
 
-class Answers(Protocol):
-    """Where the answers to old addresses are kept."""
+class UnaddressedFiles(Protocol):
+    """Files of which the export gives a path alone."""
 
-    def answer_to(self, key: str) -> OldAddress | None:
-        """The answer to an old address; None where it is unknown."""
-        ...
-
-    def answer(self, row: OldAddress) -> object:
-        """Set the answer to an old address."""
-        ...
-
-    def files_beside(self, base: str) -> list[tuple[str, str]]:
-        """Path and new address of files with this last name, of which the export tells no address."""
+    def unaddressed(self, last_name: str) -> list[tuple[str, str]]:
+        """Path and new address of those with this last name."""
         ...
 
 
 class LinkMap:
-    """Where addresses of the old sites lead, by the answers in a journal."""
+    """Where addresses of the old sites lead, by what answers there."""
 
     def __init__(
         self,
-        journal: Answers,
+        answers: Answers,
+        files: UnaddressedFiles,
         sites: Iterable[str],
         dialects: Sequence[Dialect],
         rules: Sequence[tuple[str, str]] = (),
     ) -> None:
         """`rules` are those of the old server, an expression for the path and a target; more may come to be known."""
-        self.journal, self.rules = journal, rules
+        self.answers, self.files, self.rules = answers, files, rules
         self._sites = {key: site for site in sites if (key := url.site_key(site))}  # few
         self.site = next(iter(self._sites.values()), "")
         self.resized = [resized for dialect in dialects for resized in dialect.media.resized]
@@ -103,7 +97,7 @@ class LinkMap:
         else:
             fragment = ""
         for key, rest in url.lookup_keys(parts):
-            answer = self.journal.answer_to(key)
+            answer = self.answers.get(key)
             if answer and answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             if answer:
@@ -122,7 +116,7 @@ class LinkMap:
             fragment = ""
         answer = self._original(parts.path, site) or self._of_list(parts.path, site)
         if answer:
-            self.journal.answer(answer.at(re.split("[?#]", old)[0]))
+            self.answers.add(answer.at(re.split("[?#]", old)[0]))
             if answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             return Link(Leads.MOVED, answer.new + fragment, old)
@@ -131,7 +125,7 @@ class LinkMap:
         beside = self._beside(url.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
-            self.journal.answer(row)
+            self.answers.add(row)
             return Link(Leads.MOVED, beside + fragment, old)
         return None
 
@@ -144,11 +138,11 @@ class LinkMap:
             else:
                 key = ""
             if key:
-                answer = self.journal.answer_to(key)
+                answer = self.answers.get(key)
             else:
                 answer = None
             if answer and answer.status != GONE:
-                self.journal.answer(
+                self.answers.add(
                     OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE)
                 )
                 _address, mark, fragment = old.partition("#")
@@ -164,7 +158,7 @@ class LinkMap:
             return None
         if key.partition("/")[0] not in self._sites:
             return Link(Leads.ELSEWHERE, found)
-        answer = self.journal.answer_to(key)
+        answer = self.answers.get(key)
         if answer is None:
             return None
         if answer.status == GONE:
@@ -176,7 +170,7 @@ class LinkMap:
         """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
         wanted = path.split("/")
         best, found = 0, list[str]()
-        for other, new in self.journal.files_beside(wanted[-1]) if wanted[-1] else ():
+        for other, new in self.files.unaddressed(wanted[-1]) if wanted[-1] else ():
             pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
             shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
             if shared == best:
@@ -242,7 +236,7 @@ class LinkMap:
         for variant in dict.fromkeys((bare, f"{whole}/", whole, f"{lower}/", lower)):
             for tail in dict.fromkeys(tails):
                 if variant != path:
-                    known = self.journal.answer_to(variant + tail)
+                    known = self.answers.get(variant + tail)
                 else:
                     known = None
                 if known and known.status == GONE:
@@ -255,12 +249,12 @@ class LinkMap:
                     if not carried:
                         why = f"written otherwise: {known.why}"
                         row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
-                        self.journal.answer(row)
+                        self.answers.add(row)
                     return Link(Leads.MOVED, known.new + carried + fragment, old)
         return None
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
-        return self.journal.answer_to(url.key(url.resolve(site, path)))
+        return self.answers.get(url.key(url.resolve(site, path)))
 
 
 def sent(path: str, expression: str, target: str) -> str:

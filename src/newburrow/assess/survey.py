@@ -17,9 +17,9 @@ from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Site, Term
 from newburrow.model.keys import site_of
+from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
-from newburrow.store.journal.tables import OBJECT_ORDER
-from newburrow.store.link_index import Linked
+from newburrow.store.link_index import LinkIndex
 
 GUESSED = 300  # bodies looked at for signs of another markup
 LARGEST = 5  # entries named as the largest
@@ -34,18 +34,18 @@ def survey(
     progress: Callable[[int, int], None],
 ) -> Survey:
     """Examine a store; `folder` is for files on the way."""
-    with Linked([site.address for site in store.all(Site)]) as linked:
+    with LinkIndex([site.address for site in store.all(Site)]) as linked:
         return _Surveyor(store, linked, dialects).survey(sources, folder, progress)
 
 
 def _in_order(item: tuple[tuple[str, str], int]) -> tuple[int, int]:
     """Entries first, and the kinds of which there are most."""
     (table, _kind), number = item
-    return OBJECT_ORDER.index(table), -number
+    return ledger_order().index(table), -number
 
 
 class _Surveyor:
-    def __init__(self, store: Store, linked: Linked, dialects: tuple[Dialect, ...]) -> None:
+    def __init__(self, store: Store, linked: LinkIndex, dialects: tuple[Dialect, ...]) -> None:
         self.store, self.linked, self.dialects = store, linked, dialects
         self.sites = list(store.all(Site))
         self.notes = Notes()
@@ -130,7 +130,7 @@ class _Surveyor:
                 self.notes.note("file-twice", media.path)
             if media.path and not media.address:
                 site, path = site_of(media.path, self.sites)
-                self.linked.lay_beside(
+                self.linked.add_unaddressed(
                     url.full_path(url.resolve(site, quote(path))), media.path
                 )
         return found
@@ -196,7 +196,9 @@ class _Surveyor:
 
     def _links(self) -> None:
         """What is not the very address of anything may be so all the same: with a query, a resized variant, ..."""
-        links = LinkMap(self.linked, [site.address for site in self.sites], self.dialects)
+        links = LinkMap(
+            self.linked, self.linked, [site.address for site in self.sites], self.dialects
+        )
         for tag, value, key in self.linked.unanswered():
             entry = self.store.get(Entry, key)
             assert entry is not None

@@ -91,9 +91,8 @@ class Survey(Struct, frozen=True):
     first: datetime | None
     last: datetime | None
     offsets: dict[str, int]  # offset from UTC as written -> entries
-    media: dict[
-        str, int
-    ]  # bytes, in the export, missing, elsewhere, the same bytes, never shown -> number
+    # bytes, in the export, missing, elsewhere, the same bytes, never shown -> number
+    media: dict[str, int]
     markups: dict[str, int]  # markup of a body -> entries
     permalinks: list[PermalinkFacts]  # the most common first; at most MOST_PATTERNS
     largest: list[tuple[int, str]]  # bytes of the body, title; the largest first

@@ -53,9 +53,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         sys.stdout.flush()  # here, so that a reader that has gone is found out here
         return status
     except BrokenPipeError:
-        os.dup2(
-            os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno()
-        )  # the reader has gone; nothing more to say
+        # the reader has gone; nothing more to say
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     except KeyboardInterrupt:
         print("newburrow: stopped. Run the same command again to go on.", file=sys.stderr)

@@ -24,8 +24,8 @@ from newburrow.model import Entry
 from newburrow.redirects.known import learn
 from newburrow.redirects.redirect_map import Map
 from newburrow.store.build import filled_store
+from newburrow.store.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
-from newburrow.store.journal.tables import Journal
 
 
 class Advice(Struct, frozen=True):
@@ -40,9 +40,8 @@ class Advice(Struct, frozen=True):
     rules: int
     one_by_one: int  # addresses that no rule covers
     collisions: int  # entries that get a number, since an older one has their address
-    visits: dict[
-        int, int
-    ] = {}  # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
+    # UNCHANGED, REDIRECTED or GONE -> visits to such addresses, where they are known
+    visits: dict[int, int] = {}
 
 
 class Advised(Struct, frozen=True):
@@ -75,7 +74,7 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
                     )
                     run.plan(context, listener)
                     learn.learn(folder, context)
-                    if kind in journal.count_kinds():
+                    if kind in journal.plan.count_kinds():
                         chosen = pattern == (
                             decisions.addresses.get(kind) or host.kinds[kind].address
                         )
@@ -108,8 +107,8 @@ def _candidates(
 
 
 def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
-    counts = context.journal.count_addresses()
-    redirects = Map.learnt(context.journal.addresses)
+    counts = context.planning.urls.count()
+    redirects = Map.learnt(context.planning.urls.all)
     exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
     return Advice(
         kind,
@@ -120,8 +119,8 @@ def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
         counts.get(GONE, 0),
         len(redirects.rules),
         exact,
-        context.journal.count_code("address-taken"),
-        context.journal.count_visits(),
+        context.planning.follow_ups.count_code("address-taken"),
+        context.planning.urls.count_visits(),
     )
 
 

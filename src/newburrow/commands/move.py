@@ -39,8 +39,8 @@ from newburrow.report.accounting import Account
 from newburrow.store import two_halves
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
+from newburrow.store.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
-from newburrow.store.journal.tables import Journal
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"
 PROCESSES = os.cpu_count() or 1
@@ -103,13 +103,13 @@ def move_folder(
             Journal(work / JOURNAL) as journal,
         ):
             for problem in store.problems():
-                journal.follow_up(problem)
+                journal.follow_ups.add(problem)
             context = context_of(folder, decisions, host, store, journal, exports)
             checks.check_words(folder, decisions, store)
             if folder.has(ENTRIES):
                 context.has_edits = True
                 context.edits.file = str(folder.path / ENTRIES)
-                context.edits.learn(folder.entry_rows())
+                context.edits.learn(folder.entry_rows(), journal.edits)
             checks.say_unknown_rows(context)
             existing_reader.learn(
                 [folder.path / path for path in decisions.new.holds], journal, listener
@@ -195,7 +195,7 @@ def context_of(
 
 def _write_beside(context: Context, output: _Output) -> None:
     """What the new host has no place for, and the table of the ids that changed; whether all is small enough."""
-    lines = context.journal.aside()
+    lines = context.planning.data_lines.all()
     first = next(lines, None)
     if first is not None:
         with output.open(DATA_FILE) as stream:
@@ -207,7 +207,7 @@ def _write_beside(context: Context, output: _Output) -> None:
             f"What was written has {output.written:,} bytes; the host takes {most:,} in all."
         )
         advice = "Choose fewer in move.toml, or ask the host for a larger plan."
-        context.journal.follow_up(Problem(Severity.ERROR, "host-limit", message, advice))
+        context.journal.follow_ups.add(Problem(Severity.ERROR, "host-limit", message, advice))
     if context.has_ids:
         with output.plain(IDS) as stream:
             csvfile.write(stream, ID_COLUMNS, ids.changed(context))
@@ -217,24 +217,24 @@ def _finished(
     folder: MoveFolder, context: Context, output: _Output, listener: Listener
 ) -> Outcome:
     """Write what tells of the move, and hold what was found against what became of it."""
-    journal = context.journal
+    journal = context.planning
     listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))
     counts = accounting.accounts(context.store, journal)
     problems = accounting.check(counts)
     for problem in problems:
-        journal.follow_up(problem)
+        journal.follow_ups.add(problem)
     wanted, many = context.decisions.redirects, context.store.count(Entry) >= pool.SHARED
     with server_files.writing(wanted, journal, output.plain, many and PROCESSES > 1) as told:
         # What takes long and needs no answer of theirs is done while the servers are written.
-        table.write(output.plain(ADDRESSES), journal.addresses(), wanted.status)
+        table.write(output.plain(ADDRESSES), journal.urls.all(), wanted.status)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
-        pages = (new for _old, new, _key in journal.pages())
+        pages = (new for _old, new, _key in journal.plan.pages())
         sitemap.write(
             lambda name: output.plain(f"redirects/{name}"), pages, context.new.address
         )
         ledger.write_fates(output.plain, journal)
         if not output.rehearse:
-            chart = charts.by_year(journal.years())
+            chart = charts.by_year(journal.plan.by_year())
         else:
             chart = ""
     for name, written in told.items():
@@ -243,7 +243,7 @@ def _finished(
     outcome = Outcome(
         counts,
         redirect_counts(journal),
-        journal.count_follow_ups(),
+        journal.follow_ups.count(),
         None if output.rehearse else folder.path,
         problems,
     )
@@ -256,14 +256,14 @@ def _finished(
 
 def _changed(journal: Journal) -> Iterator[tuple[str, str]]:
     """Old and new address of each page that a visitor can see and that stands elsewhere now."""
-    for old, new, new_key in journal.pages():
+    for old, new, new_key in journal.plan.pages():
         if old and url.key(old) != new_key:
             yield old, new
 
 
 def redirect_counts(journal: Journal) -> dict[str, int]:
     """How many old addresses stay as they are, are redirected, and are gone."""
-    counts = journal.count_addresses()
+    counts = journal.urls.count()
     return {
         name: counts.get(status, 0)
         for name, status in (
@@ -282,7 +282,7 @@ def _say_skipped(server: str, skipped: int, journal: Journal) -> None:
             f"{skipped:,} old addresses cannot be told to {server}.",
             f"They are listed at the end of its files in redirects/{server}; see whether anybody visits them.",
         )
-        journal.follow_up(problem)
+        journal.follow_ups.add(problem)
 
 
 def _copy(exports: Sequence[detection.Export], output: _Output, old: Media, new: Media) -> None:

@@ -38,9 +38,8 @@ class Summary(Struct, frozen=True):
     rules: list[RuleFacts]
     exceptions: int  # lines besides the rules
     reasons: dict[str, int]  # why an old address is gone -> addresses
-    hosts: dict[
-        str, int
-    ]  # host of the old addresses, without www -> addresses; the first is the one the rules are for
+    # host of the old addresses, without www -> addresses; the first is the one the rules are for
+    hosts: dict[str, int]
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:

@@ -20,7 +20,7 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
     if choose.starter_content == "leave-out" and starter(entry, context):
         return "starter content of the old host (move.toml, choose.starter_content)"
     only, leave = context.chosen
-    if not only(entry) and not context.journal.stands_above(entry.key):
+    if not only(entry) and not context.journal.plan.is_ancestor(entry.key):
         return (
             f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
         )
@@ -41,10 +41,10 @@ def find_parents(context: Context) -> None:
         while (
             above
             and above.parent
-            and not context.journal.stands_above(above.parent)
+            and not context.journal.plan.is_ancestor(above.parent)
             and only(decided)
         ):
-            context.journal.stand_above(above.parent)
+            context.planning.plan.add_ancestor(above.parent)
             above = context.store.get(Entry, above.parent)
 
 

@@ -26,7 +26,8 @@ from newburrow.markup.base import Written
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
 from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
+from newburrow.store.journal.view import JournalView
 
 
 @dataclass
@@ -34,7 +35,7 @@ class Context:
     """One move: what was read, what was decided, what the host takes, and the journal."""
 
     store: Store
-    journal: Journal
+    journal: JournalView
     host: Profile
     dialects: tuple[Dialect, ...]
     decisions: Decisions
@@ -47,12 +48,16 @@ class Context:
     terms: dict[str, Term] = field(default_factory=dict)
     has_edits: bool = False  # whether there is a table of entries
     has_ids: bool = False  # whether ids were given anew
-    old_rules: list[tuple[str, str]] = field(
-        default_factory=list
-    )  # of the old server: expression for a path, target
-    tally: Counter[str] = field(
-        default_factory=Counter
-    )  # what is told of once, by how often it was
+    # of the old server: expression for a path, target
+    old_rules: list[tuple[str, str]] = field(default_factory=list)
+    # what is told of once, by how often it was
+    tally: Counter[str] = field(default_factory=Counter)
+
+    @property
+    def planning(self) -> Journal:
+        """The journal to write the plan into; only the first process has it."""
+        assert isinstance(self.journal, Journal)
+        return self.journal
 
     @cached_property
     def sites(self) -> list[Site]:
@@ -68,7 +73,7 @@ class Context:
     def edits(self) -> Edits:
         """What a person's table of entries says."""
         kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
-        return Edits(self.store, self.journal, kinds, "entries.csv")
+        return Edits(self.store, self.journal.edits, kinds, "entries.csv")
 
     def decided(self, entry: Entry) -> Entry:
         """An entry as rules and the table of entries make it, before anything else is decided of it."""
@@ -88,7 +93,7 @@ class Context:
 
     def new_id(self, object_: str, key: str) -> str:
         """The id of an object on the new host."""
-        return (self.journal.id_of(object_, key) if self.has_ids else "") or bare(key)
+        return (self.journal.ids.get(object_, key) if self.has_ids else "") or bare(key)
 
     def kind_for(self, kind: str) -> str:
         """The host's kind that a kind becomes; empty where it has none for it."""
@@ -110,7 +115,11 @@ class Context:
     def links(self) -> LinkMap:
         """Where addresses of the old site lead."""
         return LinkMap(
-            self.journal, [site.address for site in self.sites], self.dialects, self.old_rules
+            self.journal.urls,
+            self.journal.files,
+            [site.address for site in self.sites],
+            self.dialects,
+            self.old_rules,
         )
 
     @cached_property
@@ -150,11 +159,11 @@ class Context:
     def show(self, new: str) -> None:
         """Note that something that moves shows or links to a new address."""
         if self.decisions.media.files == "shown":
-            self.journal.show(new.partition("#")[0])
+            self.journal.shown.add(new.partition("#")[0])
 
     def media_at(self, new: str) -> Media | None:
         """The file of the export that stands at a new address."""
-        key = self.journal.file_at(new)
+        key = self.journal.files.key_at(new)
         if key:
             return self.store.get(Media, key)
         return None
@@ -198,7 +207,7 @@ class Context:
 
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""
-        name, new = self.journal.file_of(key)
+        name, new = self.journal.files.get(key)
         if new:
             media = self.store.get(Media, key)
         else:
@@ -207,9 +216,8 @@ class Context:
             return None
         if not name:  # it stays where it is, on another site
             return replace(media, address=new)
-        owner, _digest = self.journal.file_named(
-            name
-        )  # of files with the same bytes one goes along, under its own key
+        # of files with the same bytes one goes along, under its own key
+        owner, _digest = self.journal.files.with_name(name)
         return replace(
             media, key=owner or key, address=new, path=f"{self.host.media.folder}/{name}"
         )

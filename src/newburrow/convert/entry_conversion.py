@@ -15,8 +15,8 @@ from newburrow.convert.step import comments
 from newburrow.convert.step.order import STEPS
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Bundle, Comment, Entry
-from newburrow.store.journal.notes import Notes, NotingJournal
-from newburrow.store.journal.rows import Fate, Place, Settled
+from newburrow.store.journal import JournalReader, Notes
+from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 log = logging.getLogger(__name__)
 
@@ -27,20 +27,20 @@ class Converted(Struct, array_like=True):
     key: str
     bundle: Bundle | None
     notes: Notes
-    if_written: list[Settled] = []  # its comments and, last, the entry itself
+    if_written: list[LedgerRow] = []  # its comments and, last, the entry itself
     tally: dict[str, int] = {}
 
 
-def convert(number: int, entry: Entry, context: Context, journal: NotingJournal) -> Converted:
+def convert(number: int, entry: Entry, context: Context, journal: JournalReader) -> Converted:
     """Take an entry through the steps. What is written into the journal is noted there and handed on."""
     context.tally.clear()
     theirs = context.store.comments_of(entry)
-    bundle = _bundle(entry, journal.place_at(number), theirs, context, journal)
+    bundle = _bundle(entry, journal.plan.at(number), theirs, context, journal)
     if bundle:
         rows = _rows(entry, theirs, bundle, context)
     else:
         rows = []
-    return Converted(entry.key, bundle, journal.taken_notes(), rows, dict(context.tally))
+    return Converted(entry.key, bundle, journal.take_notes(), rows, dict(context.tally))
 
 
 def _bundle(
@@ -48,16 +48,16 @@ def _bundle(
     place: Place | None,
     theirs: list[Comment],
     context: Context,
-    journal: NotingJournal,
+    journal: JournalReader,
 ) -> Bundle | None:
     if place is None:
         rows = [
             comments.settled(one, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
             for one in theirs
         ]
-        context.journal.settle(*rows)
+        context.journal.ledger.add(*rows)
         return None
-    if place.held:
+    if place.existing:
         _already_there(entry, theirs, place.new, context)
         return None
     bundle = Bundle(context.decided(entry), comments=tuple(theirs), new_address=place.new)
@@ -69,13 +69,13 @@ def _bundle(
             _crashed(entry, theirs, what, error, journal)
             return None
         problems += said
-    context.journal.follow_up(*problems)
+    context.journal.follow_ups.add(*problems)
     return bundle
 
 
 def _rows(
     entry: Entry, theirs: list[Comment], bundle: Bundle, context: Context
-) -> list[Settled]:
+) -> list[LedgerRow]:
     """The rows of the ledger for an entry that is written, and for its comments."""
     new = bundle.new_address
     rows = []
@@ -85,17 +85,17 @@ def _rows(
             rows.append(comments.settled(comment, Fate.MOVED, reason, new, entry.permalink))
     for comment in bundle.set_apart:
         if comment_place.where(comment, context) == comment_place.FILE:
-            context.journal.set_aside(comment_place.line(comment, new))
+            context.journal.data_lines.add(comment_place.line(comment, new))
     return [*rows, settle_entry(entry, Fate.MOVED, new=new)]
 
 
 def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:
     """An entry that the new host has already is not made again; comments that it lacks are told of."""
     journal, old = context.journal, entry.permalink
-    journal.settle(settle_entry(entry, Fate.MERGED, "is on the new host already", there))
+    journal.ledger.add(settle_entry(entry, Fate.MERGED, "is on the new host already", there))
     lacking = 0
     for comment in theirs:
-        if journal.is_held("comment", existing.mark_of(comment, there)):
+        if journal.existing.has("comment", existing.mark_of(comment, there)):
             row = comments.settled(
                 comment, Fate.MERGED, "is on the new host already", there, old
             )
@@ -107,11 +107,11 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
                 or "its entry is on the new host already and is skipped (move.toml, new.already_there)"
             )
             row = comments.settled(comment, Fate.LEFT_OUT, why, "", old)
-        journal.settle(row)
+        journal.ledger.add(row)
     if lacking:
         message = f"The entry is on the new host already, without {lacking:,} of its comments."
         advice = 'To have them there too: new.already_there = "update" in move.toml.'
-        journal.follow_up(
+        journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "comments-skipped",
@@ -125,21 +125,21 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
 
 
 def _crashed(
-    entry: Entry, theirs: list[Comment], what: str, error: Exception, journal: NotingJournal
+    entry: Entry, theirs: list[Comment], what: str, error: Exception, journal: JournalReader
 ) -> None:
     """A fault of ours in one entry is a failure of that entry, not of the whole run."""
     log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
     reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
     advice = "Move it by hand, and report the fault with the log (--log FILE)."
     message = f"The entry was not moved: {reason}."
-    said = {row.key for row in journal.notes.settled}
+    said = {row.key for row in journal.notes.ledger}
     rows = [
         comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink)
         for one in theirs
     ]
-    journal.settle(
+    journal.ledger.add(
         settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said)
     )
-    journal.follow_up(
+    journal.follow_ups.add(
         Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key)
     )

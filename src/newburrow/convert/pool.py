@@ -17,7 +17,7 @@ from newburrow.core.problem import stop
 from newburrow.core.workers import workers
 from newburrow.model import Entry
 from newburrow.store.content_store import Store
-from newburrow.store.journal.notes import NotingJournal
+from newburrow.store.journal import JournalReader
 
 SHARED = 2000  # entries; fewer are not worth the start of other processes
 _PIECE = 100  # entries handed to a process at a time
@@ -25,9 +25,8 @@ _AHEAD = 3  # pieces for each process that wait or are under way; all of them ar
 _OPENED = ("store", "journal")
 
 R = TypeVar("R")
-Task = Callable[
-    [int, Entry, Context, NotingJournal], R
-]  # number of an entry, the entry -> what came of it
+# number of an entry, the entry -> what came of it
+Task = Callable[[int, Entry, Context, JournalReader], R]
 
 _encode = msgspec.json.Encoder().encode
 
@@ -37,16 +36,16 @@ def each(context: Context, task: Task[R], kind: type[R], processes: int) -> Iter
 
     A task reads the journal as it stood before, and is a function that others can find by its name.
     """
-    context.journal.planned()
+    context.planning.publish()
     decode = msgspec.json.Decoder(kind).decode
     shared = processes > 1 and context.store.count(Entry) >= SHARED
     # What comes from another process is decoded; so is the rest, lest a byte of what is written depend on it.
     return map(decode, _shared(context, task, processes) if shared else _here(context, task))
 
 
-def _noting(context: Context, store: Store, journal: Path) -> tuple[Context, NotingJournal]:
+def _noting(context: Context, store: Store, journal: Path) -> tuple[Context, JournalReader]:
     """The same move, read only."""
-    reading = NotingJournal(journal)
+    reading = JournalReader(journal)
     return Context(**{**_facts(context), "store": store, "journal": reading}), reading
 
 
@@ -59,14 +58,14 @@ def _facts(context: Context) -> dict[str, Any]:
 
 
 def _here(context: Context, task: Task[R]) -> Iterator[bytes]:
-    own, journal = _noting(context, context.store, context.journal.path)
+    own, journal = _noting(context, context.store, context.planning.path)
     with journal:
         for number, entry in context.store.numbered(Entry):
             yield _encode(task(number, entry, own, journal))
 
 
 def _shared(context: Context, task: Task[R], processes: int) -> Iterator[bytes]:
-    paths = (context.store.path, context.journal.path)
+    paths = (context.store.path, context.planning.path)
     with workers(processes, _begin, (_facts(context), *paths)) as pool:
         waiting: deque[Future[list[bytes]]] = deque()
         last, at = context.store.last(Entry), 0
@@ -85,15 +84,14 @@ def _shared(context: Context, task: Task[R], processes: int) -> Iterator[bytes]:
             ) from None
 
 
-_mine: tuple[Context, NotingJournal] | None = (
-    None  # of this process, where it is one that converts
-)
+# of this process, where it is one that converts
+_mine: tuple[Context, JournalReader] | None = None
 
 
 def _begin(facts: dict[str, Any], store: Path, journal: Path) -> None:
     """Open what is read, in a process of its own."""
     global _mine
-    reading = NotingJournal(journal)
+    reading = JournalReader(journal)
     _mine = Context(**facts, store=Store(store), journal=reading), reading
 
 

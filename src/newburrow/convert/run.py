@@ -26,8 +26,8 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.model import Entry, Media, Site
-from newburrow.store.journal.notes import Notes
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal import Notes
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def plan(context: Context, listener: Listener, processes: int = 1) -> str:
@@ -63,22 +63,22 @@ def write(
     for done, converted in enumerate(pool.each(context, convert, Converted, processes), 1):
         noted.add(_hand_over(converted, context, writer))
         if done % 50 == 0 or done == total:
-            noted.write(context.journal)
+            noted.write(context.planning)
             noted = Notes()
             listener(Event("Converting", done, total))
-    context.journal.answer_found()
+    context.planning.urls.set_late()
     for bundle, problems in term_pages.bundles(context):
-        context.journal.follow_up(*problems, *writer.entry(ids.step(bundle, context)[0]))
+        context.journal.follow_ups.add(*problems, *writer.entry(ids.step(bundle, context)[0]))
     for comment in context.store.orphans():
         on_file = context.store.get(Media, comment.entry) is not None
         if on_file:
             reason = "it stands on a file, which has no place for comments"
         else:
             reason = "its entry is not in the export"
-        context.journal.settle(comments.settled(comment, Fate.FAILED, reason))
+        context.journal.ledger.add(comments.settled(comment, Fate.FAILED, reason))
     _files(context, writer, copy, listener)
     for site in context.store.all(Site):
-        moved = Settled(
+        moved = LedgerRow(
             "site",
             site.key,
             "site",
@@ -88,7 +88,7 @@ def write(
             site.address,
             context.new.address,
         )
-        context.journal.settle(moved)
+        context.journal.ledger.add(moved)
     site_settings.say(context)
 
 
@@ -119,9 +119,9 @@ def _hand_over(one: Converted, context: Context, writer: Writer) -> Notes:
             "entry",
             one.key,
         )
-        return Notes(settled=[*one.notes.settled, *rows, last], problems=[problem])
-    one.notes.settled += one.if_written
-    one.notes.problems += said
+        return Notes(ledger=[*one.notes.ledger, *rows, last], follow_ups=[problem])
+    one.notes.ledger += one.if_written
+    one.notes.follow_ups += said
     return one.notes
 
 
@@ -130,7 +130,7 @@ def _files(
 ) -> None:
     total = context.store.count(Media)
     for done, record in enumerate(context.store.all(Media), 1):
-        if not context.journal.is_settled("media", record.key) and not media.leave_unshown(
+        if not context.planning.ledger.has("media", record.key) and not media.leave_unshown(
             context, record
         ):
             new = context.new_media(record.key)
@@ -138,11 +138,11 @@ def _files(
             copy(record, new)
             try:
                 for problem in writer.media(ids.of_media(new, context)):
-                    context.journal.follow_up(problem)
-                context.journal.settle(media.moved(record, new))
+                    context.journal.follow_ups.add(problem)
+                context.journal.ledger.add(media.moved(record, new))
             except Refused as refused:
-                context.journal.settle(media.failed(record, refused.reason))
-                context.journal.follow_up(
+                context.journal.ledger.add(media.failed(record, refused.reason))
+                context.journal.follow_ups.add(
                     Problem(
                         Severity.ERROR,
                         "not-written",
@@ -176,15 +176,15 @@ def _twice(context: Context) -> None:
         )
         old = getattr(record, "permalink", "")
         nth = double.number
-        context.journal.settle(
-            Settled(double.table, record.key, kind, Fate.MERGED, reason, title, old, nth=nth)
+        context.journal.ledger.add(
+            LedgerRow(double.table, record.key, kind, Fate.MERGED, reason, title, old, nth=nth)
         )
         if double.differs:
             if double.why:
                 said = f"is {double.why}"
             else:
                 said = "stands twice in the export and the two differ"
-            context.journal.follow_up(
+            context.journal.follow_ups.add(
                 Problem(
                     Severity.WARNING,
                     "twice",

@@ -19,9 +19,8 @@ _is_plain = frozenset(_FORMULA).isdisjoint
 
 def _guarded(row: Sequence[object]) -> list[str]:
     cells = list(map(str, row))
-    if _is_plain(
-        [cell[:1] for cell in cells]
-    ):  # most are; to look at each by itself takes thrice the time
+    # most are; to look at each by itself takes thrice the time
+    if _is_plain([cell[:1] for cell in cells]):
         return cells
     return ["'" + cell if cell.startswith(_FORMULA) else cell for cell in cells]
 

@@ -9,10 +9,11 @@ from email.utils import parsedate_to_datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+# forms that are numbers since 1970-01-01, and how many make a second
 EPOCHS = {
     "unix": 1,
     "unix-ms": 1000,
-}  # forms that are numbers since 1970-01-01, and how many make a second
+}
 
 _ISO = re.compile(r"\d{4}-\d\d")
 # RFC 5322 section 3.3 in the one form that nearly all feeds write; others take ten times as long.

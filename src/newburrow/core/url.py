@@ -48,9 +48,8 @@ def resolve(base: str, address: str) -> str:
     """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
     if address.startswith(("https://", "http://")):
         return address.strip()
-    if _FROM_ROOT.match(address) and (
-        origin := site_of(base)
-    ):  # most are; this spares the work of the general case
+    # most are; this spares the work of the general case
+    if _FROM_ROOT.match(address) and (origin := site_of(base)):
         return origin + address
     try:
         return urljoin(base, address.strip())

@@ -11,9 +11,8 @@ import uritemplate
 from newburrow.core.problem import suggest
 
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
-_RESERVED = re.compile(
-    r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*"
-)  # and what is reserved, section 2.2
+# and what is reserved, section 2.2
+_RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")
 
 
 @lru_cache(maxsize=64)

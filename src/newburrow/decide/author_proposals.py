@@ -27,9 +27,8 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     Those of one e-mail address, or of one name but for case, accents, order and signs, are assigned to the one who
     wrote most. Names that are only near are kept and named: two persons made one cannot be told apart again.
     """
-    ordered = sorted(
-        authors, key=lambda one: -entries.get(one.key, 0)
-    )  # stable: the first read among equals
+    # stable: the first read among equals
+    ordered = sorted(authors, key=lambda one: -entries.get(one.key, 0))
     kept: list[Author] = []
     found: dict[str, Proposal] = {}
     for author in ordered:
@@ -67,9 +66,8 @@ def _near(one: Author, other: Author) -> bool:
         return False
     if len(mine) == len(theirs) > 1 and mine[-1] == theirs[-1]:
         pairs = list(zip(mine, theirs, strict=True))
-        if all(
-            a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs
-        ):  # W. Hart, Wren Hart
+        # W. Hart, Wren Hart
+        if all(a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs):
             return True
     return (
         min(len(one.name), len(other.name)) > 4

@@ -106,7 +106,7 @@ def check_created(folder: MoveFolder, context: Context) -> None:
     for row, choice in context.author_choices.items():
         author = context.store.get(Author, row)
         name = choice.new_name or (author.name if author else "")
-        if choice.action == "create" and context.journal.is_held("author", name):
+        if choice.action == "create" and context.journal.existing.has("author", name):
             line = next(
                 (n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0
             )
@@ -189,8 +189,8 @@ def say_unknown_rows(context: Context) -> None:
                         key, (record.key for record in context.store.all(kind)), "There are"
                     ),
                 )
-                context.journal.follow_up(problem)
-    for key, line in context.journal.edited():
+                context.journal.follow_ups.add(problem)
+    for key, line in context.planning.edits.lines():
         if context.store.get(Entry, key) is None:
             message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
             problem = Problem(
@@ -200,7 +200,7 @@ def say_unknown_rows(context: Context) -> None:
                 "Take the row out.",
                 Where(ENTRIES, line),
             )
-            context.journal.follow_up(problem)
+            context.journal.follow_ups.add(problem)
 
 
 def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:

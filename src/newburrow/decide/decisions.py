@@ -16,9 +16,8 @@ class Old(Struct, frozen=True, forbid_unknown_fields=True):
 
     paths: list[str]
     dialect: str = ""  # empty: recognised
-    known: tuple[
-        str, ...
-    ] = ()  # files with old addresses: redirects, a sitemap, a list, a log of visits
+    # files with old addresses: redirects, a sitemap, a list, a log of visits
+    known: tuple[str, ...] = ()
 
 
 class New(Struct, frozen=True, forbid_unknown_fields=True):
@@ -39,13 +38,11 @@ class Choose(Struct, frozen=True, forbid_unknown_fields=True):
         state for state in COMMENT_STATES if state in ("approved", "pending")
     )
     starter_content: Literal["leave-out", "move"] = "leave-out"
-    only: Condition = (
-        Condition()
-    )  # what moves, of all that; a condition that says nothing is for everything
+    # what moves, of all that; a condition that says nothing is for everything
+    only: Condition = Condition()
     leave: list[Condition] = []  # what stays behind, of that
-    parents: Literal["move", "leave-out"] = (
-        "move"  # what stands above that which `only` asks for
-    )
+    # what stands above that which `only` asks for
+    parents: Literal["move", "leave-out"] = "move"
 
 
 class Dates(Struct, frozen=True, forbid_unknown_fields=True):
@@ -65,12 +62,10 @@ class AuthorRules(Struct, frozen=True, forbid_unknown_fields=True):
 class TermRules(Struct, frozen=True, forbid_unknown_fields=True):
     """What holds for all terms, besides `terms.csv`."""
 
-    nested_names: Literal["last", "path"] = (
-        "last"  # what a nested one is called where the host does not nest
-    )
-    split_names_at: str = (
-        ""  # a mark at which a name is parted into terms that stand one under the other
-    )
+    # what a nested one is called where the host does not nest
+    nested_names: Literal["last", "path"] = "last"
+    # a mark at which a name is parted into terms that stand one under the other
+    split_names_at: str = ""
 
 
 class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -91,9 +86,8 @@ class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
 
     old: str = ""  # its name; empty for one that only the new host has
     new: str = ""  # empty: the old name; "-" leaves it behind
-    type: Literal["", "text", "integer", "number", "yes-no", "date", "address"] = (
-        ""  # empty: what the host says
-    )
+    # empty: what the host says
+    type: Literal["", "text", "integer", "number", "yes-no", "date", "address"] = ""
     default: str = ""
     required: bool = False
     values: dict[str, str] = {}  # old value -> new value
@@ -103,9 +97,8 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     """What the redirects are written for."""
 
     servers: tuple[str, ...] = ("nginx",)
-    status: Literal[301, 308] = (
-        301  # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
-    )
+    # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
+    status: Literal[301, 308] = 301
 
 
 class Change(Struct, frozen=True, forbid_unknown_fields=True):

@@ -34,7 +34,7 @@ from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Term
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
 
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
 
@@ -170,19 +170,19 @@ def _entries(folder: MoveFolder, content: Store) -> None:
         Journal(Path(name) / "edits") as known,
     ):
         for line, row in folder.entry_rows():
-            known.edit(row["entry"], line, row)
+            known.edits.add(row["entry"], line, row)
         names = {author.key: author.name for author in content.all(Author)}
 
         def rows() -> Iterator[tuple[str, ...]]:
             for entry in content.all(Entry):
-                row = known.edit_of(entry.key)
+                row = known.edits.get(entry.key)
                 yield (
                     tuple(row[column] for column in entry_edits.COLUMNS)
                     if row
                     else entry_edits.cells(entry, names)
                 )
-            for key, _line in known.edited():
-                row = known.edit_of(key)
+            for key, _line in known.edits.lines():
+                row = known.edits.get(key)
                 if row and content.get(Entry, key) is None:
                     yield tuple(row[column] for column in entry_edits.COLUMNS)
 

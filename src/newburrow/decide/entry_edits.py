@@ -16,7 +16,8 @@ from newburrow.core.problem import stop, suggest
 from newburrow.decide.conditions import author_named
 from newburrow.model import ENTRY_STATES, Author, Entry, Where
 from newburrow.store.content_store import Store
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal.edits import EditReader
+from newburrow.store.journal.edits import Edits as RowStore
 
 COLUMNS = (
     "entry",
@@ -57,17 +58,17 @@ def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
 class Edits:
     """The rows of the table. They wait in the journal, since they grow with the export."""
 
-    def __init__(self, store: Store, journal: Journal, kinds: Sequence[str], file: str) -> None:
+    def __init__(self, store: Store, rows: EditReader, kinds: Sequence[str], file: str) -> None:
         """`kinds` are those that an entry can be made; `file` is what messages call the table."""
-        self.store, self.journal, self.kinds, self.file = store, journal, kinds, file
+        self.store, self.rows, self.kinds, self.file = store, rows, kinds, file
         self.names = {author.key: author.name for author in store.all(Author)}
         self.zone = zone_named(store.site().zone)
 
-    def learn(self, rows: Iterator[tuple[int, dict[str, str]]]) -> None:
-        """Keep all rows. Raises BurrowError at the first cell that cannot be."""
+    def learn(self, rows: Iterator[tuple[int, dict[str, str]]], edits: RowStore) -> None:
+        """Keep all rows in a journal. Raises BurrowError at the first cell that cannot be."""
         for line, row in rows:
             self._check(row, Where(self.file, line))
-            self.journal.edit(row["entry"], line, row)
+            edits.add(row["entry"], line, row)
 
     def _check(self, row: dict[str, str], where: Where) -> None:
         for column, known in (
@@ -97,12 +98,12 @@ class Edits:
 
     def leaves(self, entry: Entry) -> bool:
         """Whether the table says that an entry stays behind."""
-        row = self.journal.edit_of(entry.key)
+        row = self.rows.get(entry.key)
         return row is not None and row["action"].strip() == "leave"
 
     def changed(self, entry: Entry, now: Entry) -> Entry:
         """The entry as the table makes it; `entry` is as it was read, `now` as the rules have made it."""
-        row = self.journal.edit_of(entry.key)
+        row = self.rows.get(entry.key)
         if row is None:
             return now
         was = dict(zip(COLUMNS, cells(entry, self.names), strict=True))

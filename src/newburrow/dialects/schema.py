@@ -21,12 +21,10 @@ class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
 
     namespace: str = ""  # a namespace URI declared on the root element
     root: str = ""  # name of the root element, without its namespace
-    generator: str = (
-        ""  # words that the beginning of the file says, such as the name of the program
-    )
-    keys: list[
-        str
-    ] = []  # names of members, columns or elements that the beginning of the file holds
+    # words that the beginning of the file says, such as the name of the program
+    generator: str = ""
+    # names of members, columns or elements that the beginning of the file holds
+    keys: list[str] = []
     file: str = ""  # the file's name, with * for any letters
 
 
@@ -49,12 +47,10 @@ class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
 class Addresses(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses that no export tells one by one, and that readers link to all the same."""
 
-    dates: list[
-        Pattern
-    ] = []  # lists of what was published then: of {year}, {month}, {day}, relative to the site
-    further: Pattern = (
-        ""  # a further page of a list: of {+list}, the address of its first page, and {page}
-    )
+    # lists of what was published then: of {year}, {month}, {day}, relative to the site
+    dates: list[Pattern] = []
+    # a further page of a list: of {+list}, the address of its first page, and {page}
+    further: Pattern = ""
     per_page: int = 0  # posts on a page of a list
     feed: Pattern = ""  # the feed of a list: of {+list}
     index: list[str] = []  # files that a folder's address shows: "index.html"
@@ -136,9 +132,8 @@ class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
     entry_slug: Selectors = []  # seen from the entry's own category element
     entry_vocabulary: Selectors = []
     default_vocabulary: str = "tag"
-    archives: dict[
-        str, Pattern
-    ] = {}  # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
+    # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
+    archives: dict[str, Pattern] = {}
 
 
 class Resized(Struct, frozen=True, forbid_unknown_fields=True):
@@ -165,9 +160,8 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
     """One of the host's own placeholders in a body."""
 
     name: NonEmpty
-    form: Literal["bracket", "brace", "tag", "line"] = (
-        "bracket"  # [name ...], {{name ...}}, <name ...>, a whole line
-    )
+    # [name ...], {{name ...}}, <name ...>, a whole line
+    form: Literal["bracket", "brace", "tag", "line"] = "bracket"
     about: str = ""
     do: Literal["list", "template", "inner", "drop"] = "list"
     template: str = ""  # HTML in place of it, for `template`; Jinja2, of its attributes, `inner` and `words`
@@ -233,9 +227,8 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     author: AuthorMap = AuthorMap()
     term: TermMap = TermMap()
     media: MediaMap = MediaMap()
-    values: dict[
-        str, dict[str, str]
-    ] = {}  # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
+    # `kind`, `status`, `comment_kind`, ... -> theirs -> ours
+    values: dict[str, dict[str, str]] = {}
     macros: list[Macro] = []
     embeds: list[Embed] = []
     menu: MenuMap = MenuMap()

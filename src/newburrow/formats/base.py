@@ -28,12 +28,10 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
-    lines: int = (
-        0  # of the file that stand before those of the stream, besides those of its frame
-    )
-    progress: Callable[[int], None] = lambda _entries: (
-        None
-    )  # told how many entries were read so far
+    # of the file that stand before those of the stream, besides those of its frame
+    lines: int = 0
+    # told how many entries were read so far
+    progress: Callable[[int], None] = lambda _entries: None
 
 
 class Output(Protocol):
@@ -49,17 +47,14 @@ class Job(Struct, frozen=True):
 
     site: Site  # as it will be on the new host
     options: dict[str, Any]  # the [write] table of the host profile
-    updated: str = (
-        ""  # when the newest entry was changed, RFC 3339; empty where none has a date
-    )
-    dialect: Dialect | None = (
-        None  # in which the host reads the format, where the profile names one
-    )
+    # when the newest entry was changed, RFC 3339; empty where none has a date
+    updated: str = ""
+    # in which the host reads the format, where the profile names one
+    dialect: Dialect | None = None
     file_bytes: int = 0  # the largest file that the host takes; 0 for any
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
-    menus: tuple[
-        MenuItem, ...
-    ] = ()  # of the new site, each after the one it stands under; targets are addresses
+    # of the new site, each after the one it stands under; targets are addresses
+    menus: tuple[MenuItem, ...] = ()
 
 
 class Refused(Exception):

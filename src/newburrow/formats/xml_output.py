@@ -6,9 +6,8 @@ import re
 from typing import BinaryIO
 from xml.sax.saxutils import escape
 
-_NOT_XML = re.compile(
-    "[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]"
-)  # XML 1.0 section 2.2
+# XML 1.0 section 2.2
+_NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _CONTROLS = bytes(number for number in range(32) if chr(number) not in "\t\n\r")
 _NO_CHARACTERS = "\ufffe".encode(), "\uffff".encode()
 _BUFFER = 256 * 1024  # characters gathered before they are written

@@ -55,9 +55,8 @@ class Terms(Struct, frozen=True, forbid_unknown_fields=True):
 class Authors(Struct, frozen=True, forbid_unknown_fields=True):
     """What is kept of an author."""
 
-    address: Pattern = (
-        ""  # of {slug}: where an author's archive stands; empty where there is none
-    )
+    # of {slug}: where an author's archive stands; empty where there is none
+    address: Pattern = ""
     profiles: bool = False  # whether there is a place for a text about them
     most: Count | None = None  # of one entry
 
@@ -70,9 +69,8 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     markup: str = ""  # of their bodies, where it is another than that of entries
     taken: bool = True  # whether there is a place for them at all
     fragment: str = ""  # by which a comment is found on its page, without its sign: of {id}
-    depth: Count | None = (
-        None  # levels of answers: 1 has no answers to comments; none is for any
-    )
+    # levels of answers: 1 has no answers to comments; none is for any
+    depth: Count | None = None
 
 
 class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -82,9 +80,8 @@ class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     folder: str = "media"  # where they lie in what is handed over
     lead_picture: bool = False
     lead_shown: bool = False  # whether the page of an entry shows it, so that the body need not
-    types: tuple[
-        str, ...
-    ] = ()  # media types that it takes, with * for any letters: "image/*"; empty for all
+    # media types that it takes, with * for any letters: "image/*"; empty for all
+    types: tuple[str, ...] = ()
     file_bytes: Count | None = None  # of one file
 
 
@@ -127,9 +124,8 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses of the site as a whole."""
 
     feed: str = ""  # relative to the new site
-    dates: tuple[
-        Pattern, ...
-    ] = ()  # lists of what was published then: of {year}, {month}, {day}
+    # lists of what was published then: of {year}, {month}, {day}
+    dates: tuple[Pattern, ...] = ()
     zone: str = ""  # IANA name, in which it tells dates
     menus: bool = False  # whether the import has a place for menus
     front_page: bool = False  # whether the import says which page is the front page

@@ -24,11 +24,12 @@ _BOMB_SIZE = 64 * 1024 * 1024
 _BOMB_RATIO = 500  # deflate reaches 1,032 at best, real text about 10
 _JUNK = ("__MACOSX/", ".DS_Store", "Thumbs.db", "desktop.ini")
 _TAR_MARK = slice(257, 262)
+# office files, books, programs
 _DOCUMENTS = {
     "[Content_Types].xml",
     "mimetype",
     "META-INF/MANIFEST.MF",
-}  # office files, books, programs
+}
 _BROKEN = (
     zipfile.BadZipFile,
     tarfile.TarError,
@@ -151,9 +152,8 @@ def _listed(stream: BinaryIO) -> int:
     if end < 0 or len(tail) < end + 12:
         return 0
     count = struct.unpack_from("<H", tail, end + 10)[0]
-    if (
-        count == 0xFFFF and tail[end - 20 : end - 16] == b"PK\6\7"
-    ):  # zip64: a locator stands before
+    # zip64: a locator stands before
+    if count == 0xFFFF and tail[end - 20 : end - 16] == b"PK\6\7":
         stream.seek(struct.unpack_from("<Q", tail, end - 12)[0])
         record = stream.read(56)
         if record[:4] == b"PK\6\6":

@@ -12,12 +12,13 @@ from newburrow.core.problem import BurrowError, stop
 from newburrow.intake.part import Part
 from newburrow.model import Where
 
+# the best first; one that is whole is enough (section 2.1.3)
 _ALGORITHMS = (
     "sha512",
     "sha256",
     "sha1",
     "md5",
-)  # the best first; one that is whole is enough (section 2.1.3)
+)
 _MOST = 64 * 1024 * 1024  # bytes of a manifest
 
 

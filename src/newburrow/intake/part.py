@@ -33,9 +33,8 @@ class Part(Struct, frozen=True):
     size: int  # bytes
     label: str  # for messages: which file in which archive
     opener: Callable[[], BinaryIO]
-    seek: Callable[[], BinaryIO] | None = (
-        None  # a stream that can be sought in, where there is one
-    )
+    # a stream that can be sought in, where there is one
+    seek: Callable[[], BinaryIO] | None = None
 
     def open(self) -> BinaryIO:
         """A new stream of the bytes. It and the stream raise BurrowError where these cannot be read."""

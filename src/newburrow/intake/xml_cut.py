@@ -16,12 +16,13 @@ from msgspec import Struct
 _BLOCK = 1 << 20
 _OVERLAP = 16  # bytes of a block seen again with the next, so that no mark is cut in two
 _MARKS = ((b"<![CDATA[", b"]]>"), (b"<!--", b"-->"), (b"<?", b"?>"))
+# begins of encodings that are not ASCII in all signs
 _WIDE = (
     b"\xff\xfe",
     b"\xfe\xff",
     b"\x00",
     b"<\x00",
-)  # begins of encodings that are not ASCII in all signs
+)
 
 
 class Cut(Struct, frozen=True):
@@ -78,9 +79,8 @@ def _next(
             for begins, ends in _MARKS:
                 if (at := text.rfind(begins)) >= 0:
                     last[begins] = base + at
-                if (
-                    last[begins] > last[ends] and (at := text.rfind(ends)) >= 0
-                ):  # else it has ended, or never begun
+                # else it has ended, or never begun
+                if last[begins] > last[ends] and (at := text.rfind(ends)) >= 0:
                     last[ends] = base + at
             base, lines, held = (
                 base + len(text) - keep,

@@ -18,9 +18,8 @@ class Markup(Protocol):
 class Written(Markup, Protocol):
     """A markup that bodies can also be turned into."""
 
-    elements: tuple[
-        str, ...
-    ]  # the HTML elements that it can say; empty for one that takes HTML as it is
+    # the HTML elements that it can say; empty for one that takes HTML as it is
+    elements: tuple[str, ...]
 
     def from_html(self, text: str) -> str:
         """An HTML fragment in this markup."""

@@ -115,9 +115,8 @@ class Fragment:
             written = self._parser.html or ""
         else:
             written = ""
-        if not _SWALLOWS_NEWLINE.search(
-            written
-        ):  # this is told sooner than such an element is found
+        # this is told sooner than such an element is found
+        if not _SWALLOWS_NEWLINE.search(written):
             return written
         for node in self._parser.css("pre,textarea,listing"):
             first = node.child

@@ -13,9 +13,8 @@ if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
 _BLANK_LINE = re.compile(r"\n[ \t]*\n")
-_MOST_BRACKETS = (
-    5000  # in one paragraph; the time they take grows with the square of their number
-)
+# in one paragraph; the time they take grows with the square of their number
+_MOST_BRACKETS = 5000
 
 
 class Markdown:

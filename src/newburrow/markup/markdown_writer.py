@@ -203,9 +203,8 @@ class _Writer:
             words = self.inline(nodes).strip(" \n")
             if "\n" in words:
                 return None
-            words = _LAST_SIGNS.sub(
-                r"\\\1", words
-            )  # they would be taken for the end of the heading
+            # they would be taken for the end of the heading
+            words = _LAST_SIGNS.sub(r"\\\1", words)
             return f"{'#' * int(tag[1:])} {words}".rstrip()
         if tag == "blockquote":
             inner = self.blocks(nodes, depth + 1)

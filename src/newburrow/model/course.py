@@ -129,6 +129,5 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
     shuffle: bool = False
     order_counts: bool = False  # whether answers count only in their order
     rubric: Body = Body()  # what the teacher grades by
-    scoring: str = (
-        ""  # response processing that `answers` cannot say, as it stands in the export
-    )
+    # response processing that `answers` cannot say, as it stands in the export
+    scoring: str = ""

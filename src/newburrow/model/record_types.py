@@ -32,18 +32,17 @@ class RecordType(Struct, frozen=True):
     record: type[Record]
     table: str  # in the content store; also the name of the type in the ledger
     plural: str  # for messages
-    references: tuple[
-        str, ...
-    ] = ()  # fields that hold keys; `a.b` is field b of the structs in a
+    # fields that hold keys; `a.b` is field b of the structs in a
+    references: tuple[str, ...] = ()
     columns: tuple[str, ...] = ()  # fields that the store keeps in a column of their own
     paths: tuple[str, ...] = ()  # fields that hold a path in the export
     counted_as: str = ""  # what it is counted as, unless one of its fields says that
     counted_by: str = ""  # the field that says what it is counted as
     names: tuple[str, ...] = ("title", "name", "author_name", "label")  # fields to show it by
     repeats: bool = False  # whether each part of an export says it again, which is not a double
-    planned: bool = (
-        False  # whether the conversion decides the fate of each; else it is not moved
-    )
+    # whether the conversion decides the fate of each; else it is not moved
+    planned: bool = False
+    ledger_rank: int = 100  # lower ones come first in the ledger and in the accounting
 
 
 _TYPES = (
@@ -54,9 +53,18 @@ _TYPES = (
         references=("front_page",),
         counted_as="site",
         repeats=True,
+        ledger_rank=0,
         planned=True,
     ),
-    RecordType(Author, "author", "authors", counted_as="author", repeats=True, planned=True),
+    RecordType(
+        Author,
+        "author",
+        "authors",
+        counted_as="author",
+        repeats=True,
+        ledger_rank=3,
+        planned=True,
+    ),
     RecordType(
         Term,
         "term",
@@ -64,6 +72,7 @@ _TYPES = (
         references=("parent",),
         counted_by="vocabulary",
         repeats=True,
+        ledger_rank=4,
         planned=True,
     ),
     RecordType(
@@ -73,6 +82,7 @@ _TYPES = (
         references=("entry",),
         paths=("path",),
         counted_as="media",
+        ledger_rank=5,
         planned=True,
     ),
     RecordType(
@@ -81,6 +91,7 @@ _TYPES = (
         "entries",
         references=("authors", "terms", "enclosures", "lead_picture", "parent"),
         counted_by="kind",
+        ledger_rank=1,
         planned=True,
     ),
     RecordType(
@@ -90,6 +101,7 @@ _TYPES = (
         references=("entry", "parent"),
         columns=("entry",),
         counted_by="kind",
+        ledger_rank=2,
         planned=True,
     ),
     RecordType(
@@ -98,6 +110,7 @@ _TYPES = (
         "menu items",
         references=("target", "parent"),
         counted_as="menu-item",
+        ledger_rank=6,
         planned=True,
     ),
     RecordType(
@@ -149,6 +162,12 @@ def type_in(table: str) -> RecordType:
 def table_of(record: type[Record]) -> str:
     """The table of the store that holds a class of records."""
     return _by_class[record].table
+
+
+def ledger_order() -> list[str]:
+    """The tables of all types, in the order in which the ledger and the accounting have them."""
+    ordered = sorted(all_types(), key=lambda record_type: record_type.ledger_rank)
+    return [record_type.table for record_type in ordered]
 
 
 def kind_of(record: Record) -> str:

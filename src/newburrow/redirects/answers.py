@@ -6,6 +6,5 @@ from collections.abc import Callable, Iterable
 
 from newburrow.store.journal.rows import OldAddress
 
-Answers = Callable[
-    [], Iterable[OldAddress]
-]  # gives all answers anew each time, in a stable order
+# gives all answers anew each time, in a stable order
+Answers = Callable[[], Iterable[OldAddress]]

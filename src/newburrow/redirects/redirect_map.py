@@ -20,9 +20,8 @@ from newburrow.store.journal.rows import REDIRECTED, OldAddress
 _TOGETHER = 100_000  # spellings that are held at a time
 _LONGEST = 1000  # characters of an address that is told in other spellings too
 _COLUMNS = "old, new, status, why, key, new_key, other, other_key"
-_Row = tuple[
-    str, str, int, str, str, str, str, str
-]  # an answer, its other spelling, and the key of that
+# an answer, its other spelling, and the key of that
+_Row = tuple[str, str, int, str, str, str, str, str]
 
 
 class Map:

@@ -33,9 +33,8 @@ class Sites(Struct, frozen=True):
     """Where the two sites answer, while their names may still lead elsewhere: base addresses, without a path."""
 
     old: str
-    new: str = (
-        ""  # empty: where its addresses say; if that is the old site's name, where that answers
-    )
+    # empty: where its addresses say; if that is the old site's name, where that answers
+    new: str = ""
     permanent: int = REDIRECTED  # the status that a redirect has to have
 
 

@@ -16,9 +16,8 @@ from newburrow.decide.decisions import Redirects
 from newburrow.redirects.redirect_map import Kept, Map
 from newburrow.redirects.rules.shape import Shape
 from newburrow.redirects.servers.base import Server, Written
-from newburrow.store.journal.notes import NotingJournal
+from newburrow.store.journal import Journal, JournalReader
 from newburrow.store.journal.rows import OldAddress
-from newburrow.store.journal.tables import Journal
 
 Open = Callable[[str], BinaryIO]
 _TOGETHER = 2  # servers written at a time
@@ -48,10 +47,10 @@ def writing(
     """
     told: dict[str, Written] = {}
     if not beside:
-        told |= write(wanted, open_file, journal.addresses)
+        told |= write(wanted, open_file, journal.urls.all)
         yield told
         return
-    journal.planned()
+    journal.publish()
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as folder,
         workers(_TOGETHER) as pool,
@@ -84,8 +83,8 @@ def _shared(
 
 
 def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
-    with NotingJournal(journal) as answers:
-        learnt = Map.learnt(answers.addresses)
+    with JournalReader(journal) as answers:
+        learnt = Map.learnt(answers.planned_urls.all)
         learnt.keep(kept)
         return learnt.rules, learnt.site
 
@@ -106,5 +105,7 @@ def _apart(
         path.parent.mkdir(parents=True, exist_ok=True)
         return path.open("wb")
 
-    with NotingJournal(journal) as answers:
-        return _one(server, Map(answers.addresses, rules, site, status, Kept(kept)), open_file)
+    with JournalReader(journal) as answers:
+        return _one(
+            server, Map(answers.planned_urls.all, rules, site, status, Kept(kept)), open_file
+        )

@@ -5,9 +5,10 @@ from __future__ import annotations
 from msgspec import Struct
 
 from newburrow.core.problem import Problem, Severity
+from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
+from newburrow.store.journal import Journal
 from newburrow.store.journal.rows import Fate
-from newburrow.store.journal.tables import OBJECT_ORDER, Journal
 
 
 class Account(Struct, frozen=True, rename="kebab"):
@@ -27,10 +28,11 @@ class Account(Struct, frozen=True, rename="kebab"):
 
 def accounts(store: Store, journal: Journal) -> dict[str, Account]:
     """The account of every kind. `found` is what the readers counted, the fates are what the ledger holds."""
-    found, fates = store.tally(), journal.count_fates()
+    found, fates = store.tally(), journal.ledger.count()
+    order = ledger_order()
     kinds = sorted(
         {*found, *((object_, kind) for object_, kind, _fate in fates)},
-        key=lambda pair: (OBJECT_ORDER.index(pair[0]), pair[1]),
+        key=lambda pair: (order.index(pair[0]), pair[1]),
     )
     return {
         kind: Account(

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import BinaryIO
 
 from newburrow.core import csvfile
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
 
 LEDGER = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
 FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")
@@ -14,9 +14,9 @@ FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what",
 
 def write_fates(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
     """Write what became of every object."""
-    csvfile.write(open_file("ledger.csv"), LEDGER, journal.ledger())
+    csvfile.write(open_file("ledger.csv"), LEDGER, journal.ledger.table_rows())
 
 
 def write_follow_ups(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
     """Write what is left to do, the worst first."""
-    csvfile.write(open_file("follow-ups.csv"), FOLLOW_UPS, journal.follow_ups())
+    csvfile.write(open_file("follow-ups.csv"), FOLLOW_UPS, journal.follow_ups.rows())

@@ -12,9 +12,8 @@ from newburrow.convert.context import Context
 from newburrow.model import Term
 from newburrow.report.accounting import Account
 
-MOST = (
-    3000  # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
-)
+# rows of one list; a browser gets slow beyond that, and the tables beside it hold all
+MOST = 3000
 
 _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "failed": "failed"}
 
@@ -27,7 +26,7 @@ def write(
     chart: str,
 ) -> None:
     """Write the report as one self-contained page; `chart` is an SVG of entries by year."""
-    journal = context.journal
+    journal = context.planning
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent),
         autoescape=True,
@@ -36,8 +35,8 @@ def write(
         lstrip_blocks=True,
     )
     environment.filters["web"] = web_address
-    ledger = list(islice(journal.fates("not-moved"), MOST))
-    ledger += islice(journal.fates("moved"), MOST - len(ledger))
+    ledger = list(islice(journal.ledger.not_moved(), MOST))
+    ledger += islice(journal.ledger.moved(), MOST - len(ledger))
     page = environment.get_template("report.html.j2").stream(
         old=context.old,
         new=context.new,
@@ -46,12 +45,12 @@ def write(
         redirects=redirects,
         becomes=_becomes(counts, context),
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
-        severities=journal.count_follow_ups(),
+        severities=journal.follow_ups.count(),
         ledger=ledger,
-        follow_ups=list(islice(journal.follow_ups(), MOST)),
-        addresses=list(islice(journal.addresses(), MOST)),
+        follow_ups=list(islice(journal.follow_ups.rows(), MOST)),
+        addresses=list(islice(journal.urls.all(), MOST)),
         ledger_total=sum(account.found for account in counts.values()),
-        follow_up_total=sum(journal.count_follow_ups().values()),
+        follow_up_total=sum(journal.follow_ups.count().values()),
         address_total=sum(redirects.values()),
         fate_words=_FATE_WORDS,
         chart=chart,

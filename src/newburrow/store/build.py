@@ -44,9 +44,8 @@ def filled_store(
 
     One that is not `kept` for another run needs no fingerprint, which takes a pass over the exports.
     """
-    with ThreadPoolExecutor(
-        1
-    ) as beside:  # most of it is done outside of the interpreter, while this one reads
+    # most of it is done outside of the interpreter, while this one reads
+    with ThreadPoolExecutor(1) as beside:
         mark = beside.submit(fingerprint, exports if kept else ())
         if path.is_file():
             known = Store(path)

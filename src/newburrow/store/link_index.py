@@ -12,7 +12,7 @@ from newburrow.store.journal.rows import UNCHANGED, OldAddress
 _BATCH = 2000  # rows written at a time
 
 
-class Linked:
+class LinkIndex:
     """What bodies lead to, and what answers there."""
 
     def __init__(self, sites: Sequence[str], path: Path | None = None) -> None:
@@ -37,7 +37,7 @@ class Linked:
             "shown": [],
         }
 
-    def __enter__(self) -> Linked:
+    def __enter__(self) -> LinkIndex:
         return self
 
     def __exit__(self, *_exc: object) -> None:
@@ -101,24 +101,24 @@ class Linked:
             self._db.execute("INSERT OR IGNORE INTO bytes VALUES (?)", (digest,)).rowcount > 0
         )
 
-    def lay_beside(self, path: str, new: str) -> None:
+    def add_unaddressed(self, path: str, new: str) -> None:
         """Say where a file is of which the export tells no address, only its path."""
         self._add("beside", path.rpartition("/")[2], path, new)
 
-    def files_beside(self, base: str) -> list[tuple[str, str]]:
+    def unaddressed(self, base: str) -> list[tuple[str, str]]:
         """Path and address of such files with this last name."""
         return self._db.execute(
             "SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)
         ).fetchall()
 
-    def answer_to(self, key: str) -> OldAddress | None:
+    def get(self, key: str) -> OldAddress | None:
         """What answers at an address; None where nothing does."""
         row = self._db.execute("SELECT old FROM known WHERE key = ? LIMIT 1", (key,)).fetchone()
         if row:
             return OldAddress(row[0], row[0], UNCHANGED, "", key, key)
         return None
 
-    def answer(self, row: OldAddress) -> None:
+    def add(self, row: OldAddress) -> None:
         """Remember what was found to answer."""
         self._db.execute("INSERT INTO known VALUES (?, ?)", (row.key, row.new))
 

@@ -33,9 +33,8 @@ from newburrow.store.schema import create_tables, index_columns, sql_table
 
 R = TypeVar("R", bound=Record)
 
-_DEEPEST_THREAD = (
-    1000  # passes; comments that answer one another in a circle would go on for ever
-)
+# passes; comments that answer one another in a circle would go on for ever
+_DEEPEST_THREAD = 1000
 _BESIDE = {
     "problem": "data",
     "double": "tbl, key, kind, differs, why, data",
@@ -68,16 +67,13 @@ class NewStore(Store):
         create_tables(self._db)
         self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
-        self._extra: dict[
-            str, tuple[int, str]
-        ] = {}  # name -> how many objects have it, an example
-        self._uses: Counter[str] = (
-            Counter()
-        )  # by author, term and name of a field, which are few
+        # name -> how many objects have it, an example
+        self._extra: dict[str, tuple[int, str]] = {}
+        # by author, term and name of a field, which are few
+        self._uses: Counter[str] = Counter()
         self._waiting: list[tuple[Record, bytes]] = []
-        self._ends: list[
-            dict[type[Record], int]
-        ] = []  # the last number of each type in each export
+        # the last number of each type in each export
+        self._ends: list[dict[type[Record], int]] = []
 
     # -- filling -------------------------------------------------------------------------------
 
@@ -348,9 +344,8 @@ class NewStore(Store):
                 f"SELECT data FROM second.{table} WHERE key = ?", (key,)
             ).fetchone()
             record = decoder(kind).decode(data)
-            self._tally[table_of(kind), kind_of(record), getattr(record, "status", "")] -= (
-                1  # counted again below
-            )
+            # counted again below
+            self._tally[table_of(kind), kind_of(record), getattr(record, "status", "")] -= 1
             self._use(record, -1)
             for name in record.extra:
                 self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])

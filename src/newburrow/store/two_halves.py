@@ -89,9 +89,8 @@ def _first(
         )
         progress.next_part()
     found = _read(export, halves, xml_cut.first_half, 0, progress)
-    told = (
-        record for record in found if not isinstance(record, Site)
-    )  # the second half knows all of it
+    # the second half knows all of it
+    told = (record for record in found if not isinstance(record, Site))
     yield from detection.with_files(export, export.pieces[halves.piece], told, used)
 
 

@@ -53,13 +53,13 @@ class Page:
         """Raises TooDeep where the text is nested beyond reason."""
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.allowed = allowed  # empty: all
+        # looking into them takes less than asking the parser
         self.text, self.lower = (
             text,
             text.lower(),
-        )  # looking into them takes less than asking the parser
-        self.tags = set(
-            _TAG.findall(self.lower)
-        )  # all elements that the text can hold, but for those that go unsaid
+        )
+        # all elements that the text can hold, but for those that go unsaid
+        self.tags = set(_TAG.findall(self.lower))
         if "image" in self.tags:
             self.tags.add("img")  # a parser takes the one for the other
         self.silent: list[str] = []  # pictures without alternative text

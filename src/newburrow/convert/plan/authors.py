@@ -9,7 +9,7 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.decide.conditions import author_named
 from newburrow.decide.decisions import AuthorChoice
 from newburrow.model import Author, Bundle
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def plan(context: Context, used: set[str]) -> None:
@@ -24,7 +24,7 @@ def plan(context: Context, used: set[str]) -> None:
             name = _assigned(choice.new_name, context)
             fate, reason = Fate.MERGED, f"entries are assigned to {name} (authors.csv)"
             _say_unknown(author, name, context)
-        elif context.journal.is_held("author", name):
+        elif context.journal.existing.has("author", name):
             fate, reason = Fate.MERGED, "is an author of the new host already"
         elif name in first and choice.new_name:
             fate, reason = (
@@ -36,8 +36,8 @@ def plan(context: Context, used: set[str]) -> None:
         if name:
             first.setdefault(name, author.key)
             context.authors[author.key] = replace(author, name=name)
-        context.journal.settle(
-            Settled(
+        context.journal.ledger.add(
+            LedgerRow(
                 "author",
                 author.key,
                 "author",
@@ -49,7 +49,7 @@ def plan(context: Context, used: set[str]) -> None:
             )
         )
         if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
-            context.journal.follow_up(
+            context.journal.follow_ups.add(
                 Problem(
                     Severity.INFO,
                     "author-profile",
@@ -77,11 +77,11 @@ def _assigned(word: str, context: Context) -> str:
 def _say_unknown(author: Author, name: str, context: Context) -> None:
     """Entries assigned to somebody of whom nothing is known, where it is known whom the new host has."""
     if context.decisions.new.holds and not (
-        context.journal.is_held("author", name) or author_named(name, context.store)
+        context.journal.existing.has("author", name) or author_named(name, context.store)
     ):
         message = f"The entries of {author.name} are assigned to {name}, who is no author of the new host yet."
         advice = "Make that author there before the import."
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "author-to-make",

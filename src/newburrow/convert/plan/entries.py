@@ -17,7 +17,7 @@ from newburrow.core.progress import Event, Listener
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Slugs
 from newburrow.model import Entry
-from newburrow.store.journal.notes import Notes
+from newburrow.store.journal import Notes
 from newburrow.store.journal.rows import Fate
 
 
@@ -45,9 +45,9 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
             _write(waiting, context)
             waiting.clear()
             listener(Event("Planning", done, total))
-    context.journal.placed()
+    context.planning.plan.index()
     for problem in context.rules.problems():
-        context.journal.follow_up(problem)
+        context.journal.follow_ups.add(problem)
     term_pages.place(context, planned.terms, last)
     _part(context)
     _limit(context)
@@ -67,28 +67,28 @@ def _note(one: Placed, planned: Planned, context: Context) -> None:
 
 def _write(placed: list[Placed], context: Context) -> None:
     """Write down where entries go. What is looked up meanwhile is not where this is written."""
-    context.journal.place(*((one.place, one.at) for one in placed))
+    context.planning.plan.add(*((one.place, one.at) for one in placed))
     noted = Notes()
     for one in placed:
         noted.add(one.notes)
         if one.id:
-            context.journal.keep_id("entry", one.place.key, one.id)
-    noted.write(context.journal)
+            context.planning.ids.add_kept("entry", one.place.key, one.id)
+    noted.write(context.planning)
 
 
 def _part(context: Context) -> None:
     """Where several entries want one address the oldest gets it; the others get -2, -3, ..."""
-    for places in context.journal.crowded():
+    for places in context.planning.plan.collisions():
         number = 1
         for other in places[1:]:
             new = other.new
-            while context.journal.taken(url.key(new)) or context.journal.is_held(
+            while context.journal.plan.key_at(url.key(new)) or context.journal.existing.has(
                 "entry", url.key(new)
             ):
                 number += 1
                 new = _numbered(other.wished, number, context.host.slugs)
-            context.journal.replace_place(other.key, new, url.key(new))
-            context.journal.follow_up(
+            context.planning.plan.change(other.key, new, url.key(new))
+            context.journal.follow_ups.add(
                 Problem(
                     Severity.INFO,
                     "address-taken",
@@ -110,10 +110,10 @@ def _numbered(wished: str, number: int, rules: Slugs) -> str:
 
 def _limit(context: Context) -> None:
     """What is above the host's total stays behind: pages go first, then the newest entries."""
-    most, total = context.host.limits.entries, context.journal.count_places()
+    most, total = context.host.limits.entries, context.planning.plan.count()
     if most is None:
         return
-    there = context.journal.count_held("entry")
+    there = context.journal.existing.count("entry")
     most = max(most - there, 0)
     if total <= most:
         return
@@ -122,7 +122,7 @@ def _limit(context: Context) -> None:
         and_has = f" and has {there:,} already"
     else:
         and_has = ""
-    context.journal.follow_up(
+    context.journal.follow_ups.add(
         Problem(
             Severity.ERROR,
             "host-limit",
@@ -131,9 +131,9 @@ def _limit(context: Context) -> None:
             "Choose fewer in move.toml, or ask the host for a larger plan.",
         )
     )
-    for key in context.journal.beyond(most):
+    for key in context.planning.plan.beyond(most):
         entry = context.store.get(Entry, key)
-        context.journal.replace_place(key, "", "")
+        context.planning.plan.change(key, "", "")
         if entry is not None:  # none is the page of a term
             reason = f"above the limit of {context.host.limits.entries:,} entries of {host}"
-            context.journal.settle(settle_entry(entry, Fate.FAILED, reason))
+            context.journal.ledger.add(settle_entry(entry, Fate.FAILED, reason))

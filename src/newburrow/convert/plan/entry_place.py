@@ -16,8 +16,8 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
 from newburrow.hosts import slugs
 from newburrow.model import Entry
-from newburrow.store.journal.notes import Notes, NotingJournal
-from newburrow.store.journal.rows import Fate, Place, Settled
+from newburrow.store.journal import JournalReader, Notes
+from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 
 class Placed(Struct, array_like=True):
@@ -35,7 +35,7 @@ class Placed(Struct, array_like=True):
     changed: datetime | None = None  # of a published one, UTC
 
 
-def place(number: int, read: Entry, context: Context, journal: NotingJournal) -> Placed:
+def place(number: int, read: Entry, context: Context, journal: JournalReader) -> Placed:
     """Decide where an entry goes."""
     ruled, touched = context.rules.changed(read)
     entry = context.edited(read, ruled)
@@ -44,7 +44,7 @@ def place(number: int, read: Entry, context: Context, journal: NotingJournal) ->
     if read.kind == "post" and read.status == "published":
         listed = Listed(read.authors, read.terms, context.day(read.published))
     if not there.new:
-        return Placed(there, at, id_, journal.taken_notes(), listed, touched)
+        return Placed(there, at, id_, journal.take_notes(), listed, touched)
     if entry.status == "published":
         moment = entry.updated or entry.published
     else:
@@ -57,7 +57,7 @@ def place(number: int, read: Entry, context: Context, journal: NotingJournal) ->
         there,
         at,
         id_,
-        journal.taken_notes(),
+        journal.take_notes(),
         listed,
         touched,
         entry.authors,
@@ -66,9 +66,9 @@ def place(number: int, read: Entry, context: Context, journal: NotingJournal) ->
     )
 
 
-def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> Settled:
+def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> LedgerRow:
     """The ledger's row for an entry."""
-    return Settled(
+    return LedgerRow(
         "entry",
         entry.key,
         entry.kind,
@@ -103,9 +103,11 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
             fate = Fate.LEFT_OUT
         else:
             fate = Fate.FAILED
-        context.journal.settle(settle_entry(replace(entry, kind=was), fate, reason or failed))
+        context.journal.ledger.add(
+            settle_entry(replace(entry, kind=was), fate, reason or failed)
+        )
     if failed:
-        context.journal.follow_up(_no_kind(entry, failed))
+        context.journal.follow_ups.add(_no_kind(entry, failed))
     if new:
         there = existing.same_entry(entry, new, context)
     else:
@@ -164,7 +166,7 @@ def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Contex
         problem = Problem(
             Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key
         )
-        context.journal.follow_up(problem)
+        context.journal.follow_ups.add(problem)
     existing.say_same_title(entry, context)
     return new
 
@@ -177,7 +179,7 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     if day:
         values |= zip(DATES, day, strict=True)
     elif set(DATES) & set(url_pattern.variables(pattern)):
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "undated",
@@ -205,7 +207,7 @@ def new_slug(entry: Entry, context: Context) -> str:
         had = f"The slug {old!r} cannot stand on the new host"
     else:
         had = "The entry has no slug"
-    context.journal.follow_up(
+    context.journal.follow_ups.add(
         Problem(
             Severity.INFO,
             "new-slug",

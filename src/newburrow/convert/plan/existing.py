@@ -11,7 +11,7 @@ from newburrow.core import url
 from newburrow.core.dates import utc
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Comment, Entry, Media
-from newburrow.store.journal.rows import Held
+from newburrow.store.journal.rows import ExistingItem
 
 _TAG = re.compile(r"<[^>]*>")
 
@@ -24,22 +24,21 @@ def titled(title: str) -> str:
 def mark_of(comment: Comment, entry_address: str) -> str:
     """What tells one comment from others on the page at an address: who, when and what."""
     when = utc(comment.published)[:16]
-    shown = html.unescape(
-        _TAG.sub(" ", comment.body.text)
-    )  # hosts write the same words in different markup
+    # hosts write the same words in different markup
+    shown = html.unescape(_TAG.sub(" ", comment.body.text))
     letters = "".join(filter(str.isalnum, shown.casefold()))[:200]
     words = "\n".join((url.key(entry_address), comment.author_name.casefold(), when, letters))
     return hashlib.sha256(words.encode("utf-8", "replace")).hexdigest()
 
 
-def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
+def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
     """The entry on the new host that this one is already; None where it is not there.
 
     One is the same by its lasting identifier, by an old address that the new host knows it by, by its new address and
     its title, or by title and minute. A list of addresses tells no titles: there the address decides, and it is said.
     """
     journal = context.journal
-    if not journal.holds:
+    if not journal.existing.is_known:
         return None
     guids = (entry.guid, entry.permalink, url.as_iri(entry.guid or entry.permalink or ""))
     for kind, words in (
@@ -53,16 +52,16 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
         ),
     ):
         for word in words:
-            if there := journal.held(kind, word):
+            if there := journal.existing.get(kind, word):
                 return there
-    there = journal.held("entry", url.key(new))
+    there = journal.existing.get("entry", url.key(new))
     if there and not there.title:
         message = (
             f"The new host already has a page at {there.address}. Only its address is known, "
             "so it is counted as this entry."
         )
         advice = "See that it is; if not, change this entry's slug, and move again."
-        journal.follow_up(
+        journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "held-by-address",
@@ -81,21 +80,22 @@ def same_entry(entry: Entry, new: str, context: Context) -> Held | None:
 
 def is_taken(new: str, slug: str, context: Context) -> bool:
     """Whether another entry of the new host has this address or slug."""
-    return context.journal.holds and (
-        context.journal.is_held("entry", url.key(new)) or context.journal.is_held("slug", slug)
+    return context.journal.existing.is_known and (
+        context.journal.existing.has("entry", url.key(new))
+        or context.journal.existing.has("slug", slug)
     )
 
 
 def say_same_title(entry: Entry, context: Context) -> None:
     """Two entries of one title may be one; that is for a person to see."""
-    if entry.title and context.journal.holds:
-        there = context.journal.held("title", titled(entry.title))
+    if entry.title and context.journal.existing.is_known:
+        there = context.journal.existing.get("title", titled(entry.title))
     else:
         there = None
     if there:
         message = f"The new host has another entry of this title already: {there.address or there.title}."
         advice = "See whether the two are one; if so, leave one of them out."
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.INFO, "same-title", message, advice, entry.source, "entry", entry.key
             )
@@ -104,7 +104,7 @@ def say_same_title(entry: Entry, context: Context) -> None:
 
 def has_file(name: str, media: Media, context: Context) -> str:
     """What the new host has under the name of a file: `same` bytes, `other` ones, or nothing (empty)."""
-    there = context.journal.held("media", name)
+    there = context.journal.existing.get("media", name)
     if there is None:
         return ""
     if there.title == media.digest or not there.title:

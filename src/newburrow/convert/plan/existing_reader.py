@@ -16,8 +16,8 @@ from newburrow.model import Author, Entry, Media, Where
 from newburrow.model.keys import bare
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
-from newburrow.store.journal.rows import Held
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
+from newburrow.store.journal.rows import ExistingItem
 
 _COLUMNS = ("address", "title")
 _PEEKED = 4096  # bytes that tell what a file is
@@ -84,11 +84,11 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
     if not key:
         advice = "Each line holds one address, with scheme and host."
         raise stop("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
-    there = Held(title.strip(), "", text)
-    journal.hold("entry", key, there)
-    journal.hold("slug", url.last_name(text), there)
+    there = ExistingItem(title.strip(), "", text)
+    journal.existing.add("entry", key, there)
+    journal.existing.add("slug", url.last_name(text), there)
     if title.strip():
-        journal.hold("title", titled(title), there)
+        journal.existing.add("title", titled(title), there)
 
 
 def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
@@ -100,17 +100,19 @@ def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
         for entry in store.all(Entry):
             _hold_entry(entry, store, journal)
         for author in store.all(Author):
-            journal.hold("author", author.name, Held(author.name, "", author.address))
+            journal.existing.add(
+                "author", author.name, ExistingItem(author.name, "", author.address)
+            )
         for media in store.all(Media):
-            there = Held(media.digest, "", media.address, bare(media.key))
+            there = ExistingItem(media.digest, "", media.address, bare(media.key))
             last = (media.address or media.path).rpartition("/")[2]
             for kind, key in (("media", last), ("id media", bare(media.key))):
-                journal.hold(kind, key, there)
+                journal.existing.add(kind, key, there)
 
 
 def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
     moment = utc(entry.published)
-    there = Held(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
+    there = ExistingItem(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
     words = [
         ("entry", url.key(entry.permalink)),
         ("guid", entry.guid),
@@ -125,8 +127,8 @@ def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
         words.append(("moment", f"{titled(entry.title)}\n{moment[:16]}"))
     for kind, key in words:
         if key:
-            journal.hold(kind, key, there)
+            journal.existing.add(kind, key, there)
     for comment in store.comments_of(entry):
-        held = Held("", utc(comment.published), entry.permalink, bare(comment.key))
-        journal.hold("comment", mark_of(comment, entry.permalink), held)
-        journal.hold("id comment", bare(comment.key), held)
+        held = ExistingItem("", utc(comment.published), entry.permalink, bare(comment.key))
+        journal.existing.add("comment", mark_of(comment, entry.permalink), held)
+        journal.existing.add("id comment", bare(comment.key), held)

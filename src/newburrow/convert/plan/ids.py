@@ -11,7 +11,7 @@ from newburrow.convert.plan import term_pages
 from newburrow.core.problem import Problem
 from newburrow.model import Bundle, Comment, Entry, Media, Record
 from newburrow.model.keys import bare
-from newburrow.store.journal.tables import Journal
+from newburrow.store.journal import Journal
 
 TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": Media}
 
@@ -22,12 +22,12 @@ def plan(context: Context) -> None:
     if (
         rules == "any"
         and len(context.sites) == 1
-        and not context.journal.count_held("id entry")
+        and not context.journal.existing.count("id entry")
     ):
         return
     context.has_ids = True
     for object_, type_ in TYPES.items():
-        _Numbering(context.journal, object_, _KEPT[rules]).number(context, type_)
+        _Numbering(context.planning, object_, _KEPT[rules]).number(context, type_)
 
 
 _KEPT: dict[str, Callable[[str], bool]] = {
@@ -51,20 +51,20 @@ class _Numbering:
         for record in context.store.all(type_):
             own = bare(record.key)
             if self.kept(own) and self._free(own):
-                self.journal.give_id(self.object, record.key, own)
+                self.journal.ids.add(self.object, record.key, own)
         for record in context.store.all(type_):
             self._give(record.key)
         for term in context.pages_of_terms.values() if type_ is Entry else ():
             self._give(term_pages.key_of(term))
 
     def _free(self, word: str) -> bool:
-        return not self.journal.is_held(f"id {self.object}", word)
+        return not self.journal.existing.has(f"id {self.object}", word)
 
     def _give(self, key: str) -> None:
-        while not self.journal.id_of(self.object, key):
+        while not self.journal.ids.get(self.object, key):
             word = str(self.next)
             if self._free(word):
-                self.journal.give_id(self.object, key, word)
+                self.journal.ids.add(self.object, key, word)
             self.next += 1
 
 
@@ -97,7 +97,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
 def changed(context: Context) -> Iterator[tuple[str, str, str, str]]:
     """The ids that changed, of what moves: type, title, old id, new id."""
-    for object_, key, new in context.journal.ids():
+    for object_, key, new in context.planning.ids.all():
         title, moves = _moves(object_, key, context)
         if moves and new != key:
             yield object_, title, bare(key), new
@@ -108,18 +108,20 @@ def _moves(object_: str, key: str, context: Context) -> tuple[str, bool]:
     if object_ == "media":
         media = context.store.get(Media, key)
         return (media.title or media.path if media else ""), bool(
-            context.journal.file_of(key)[0]
+            context.journal.files.get(key)[0]
         )
     if object_ == "comment":
         comment = context.store.get(Comment, key)
         if comment:
-            place = context.journal.place_of(comment.entry)
+            place = context.journal.plan.get(comment.entry)
         else:
             place = None
-        return (comment.author_name if comment else ""), place is not None and not place.held
+        return (
+            comment.author_name if comment else ""
+        ), place is not None and not place.existing
     entry = context.store.get(Entry, key)
-    place = context.journal.place_of(key)
-    return (entry.title if entry else key), place is not None and not place.held
+    place = context.journal.plan.get(key)
+    return (entry.title if entry else key), place is not None and not place.existing
 
 
 def of_media(media: Media, context: Context) -> Media:

@@ -18,7 +18,7 @@ def plan(context: Context) -> None:
     texts = sum(
         _bytes(entry, context)
         for entry in context.store.all(Entry)
-        if context.journal.place_of(entry.key)
+        if context.journal.plan.get(entry.key)
     )
     files = sorted((-media.size, key) for key, media in _files(context))
     total = texts - sum(size for size, _key in files)
@@ -31,13 +31,13 @@ def plan(context: Context) -> None:
             break
         media = context.store.get(Media, key)
         assert media is not None
-        context.journal.settle(failed(media, reason))
-        context.journal.drop_file(key, reason)
+        context.journal.ledger.add(failed(media, reason))
+        context.planning.drop_file(key, reason)
         message = f"The file {media.path} ({-size:,} bytes) stays behind: {reason}."
         advice = (
             "Put it elsewhere and correct what leads to it, or ask the host for a larger plan."
         )
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.ERROR, "file-not-taken", message, advice, media.source, "media", key
             )
@@ -49,15 +49,17 @@ def plan(context: Context) -> None:
     if total > most:
         message += " The texts alone are too much."
     advice = "Choose fewer entries in move.toml, or ask the host for a larger plan."
-    context.journal.follow_up(Problem(Severity.ERROR, "host-limit", message, advice))
+    context.journal.follow_ups.add(Problem(Severity.ERROR, "host-limit", message, advice))
 
 
 def _files(context: Context) -> list[tuple[str, Media]]:
-    found = ((key, context.store.get(Media, key)) for key, _name in context.journal.files())
+    found = (
+        (key, context.store.get(Media, key)) for key, _name in context.planning.files.all()
+    )
     return [
         (key, media)
         for key, media in found
-        if media is not None and not context.journal.is_settled("media", key)
+        if media is not None and not context.planning.ledger.has("media", key)
     ]
 
 

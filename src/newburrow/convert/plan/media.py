@@ -16,7 +16,7 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Bundle, Entry, Media
 from newburrow.model.keys import site_of
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 _DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
 
@@ -39,26 +39,28 @@ def plan(context: Context) -> None:
             _missing(media, context)
             continue
         if refused := _refused(media, context):
-            context.journal.settle(_settled(media, Fate.FAILED, refused))
-            context.journal.follow_up(_not_taken(media, refused))
+            context.journal.ledger.add(_settled(media, Fate.FAILED, refused))
+            context.journal.follow_ups.add(_not_taken(media, refused))
             continue
         new = _named(media, context)
         if not media.address:
             site, path = site_of(media.path, context.sites)
-            context.journal.lay_beside(url.full_path(url.resolve(site, quote(path))), new)
+            context.planning.files.add_unaddressed(
+                url.full_path(url.resolve(site, quote(path))), new
+            )
 
 
 def _named(media: Media, context: Context) -> str:
     """The new address of a file, under a name that nothing else has; one of the same bytes gives way to the first."""
     name = _name(media, media.digest[:_DIGITS])
-    owner, digest = context.journal.file_named(name)
+    owner, digest = context.journal.files.with_name(name)
     if (owner and digest != media.digest) or existing.has_file(name, media, context) == "other":
         name = _name(media, media.digest)
-        owner, digest = context.journal.file_named(name)
-    same = owner or context.journal.file_with(media.digest)[0]
+        owner, digest = context.journal.files.with_name(name)
+    same = owner or context.planning.files.with_digest(media.digest)[0]
     if same:
-        name, new = context.journal.file_of(same)
-        context.journal.settle(
+        name, new = context.journal.files.get(same)
+        context.journal.ledger.add(
             _settled(media, Fate.MERGED, f"has the same bytes as {same}", new)
         )
     else:
@@ -66,10 +68,10 @@ def _named(media: Media, context: Context) -> str:
             context.new.address, url_pattern.expand(context.host.media.address, {"name": name})
         )
         if existing.has_file(name, media, context) == "same":
-            context.journal.settle(
+            context.journal.ledger.add(
                 _settled(media, Fate.MERGED, "is on the new host already", new)
             )
-    context.journal.keep_file(media.key, name, new, media.digest)
+    context.planning.files.add(media.key, name, new, media.digest)
     return new
 
 
@@ -102,27 +104,27 @@ def _not_taken(media: Media, why: str) -> Problem:
 
 def leave_unshown(context: Context, media: Media) -> bool:
     """Leave a file behind that nothing shows or links to, where that was decided; whether it was."""
-    _name, new = context.journal.file_of(media.key)
-    if context.decisions.media.files == "all" or context.journal.is_shown(new):
+    _name, new = context.journal.files.get(media.key)
+    if context.decisions.media.files == "all" or context.planning.shown.has(new):
         return False
     why = "nothing that moves shows it or links to it (move.toml, media.files)"
-    context.journal.settle(_settled(media, Fate.LEFT_OUT, why))
-    context.journal.drop_file(media.key, why)
+    context.journal.ledger.add(_settled(media, Fate.LEFT_OUT, why))
+    context.planning.drop_file(media.key, why)
     return True
 
 
 def _elsewhere(media: Media, context: Context) -> None:
     """A file on another site stays there, and what names it goes on to do so."""
-    context.journal.keep_file(media.key, "", media.address, "")
-    context.journal.settle(
+    context.planning.files.add(media.key, "", media.address, "")
+    context.journal.ledger.add(
         _settled(media, Fate.MOVED, "stands on another site, and stays there", media.address)
     )
 
 
 def _missing(media: Media, context: Context) -> None:
-    context.journal.settle(_settled(media, Fate.FAILED, "the file is not in the export"))
+    context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
     wanted = media.extra.get("path", [media.address])[0]
-    context.journal.follow_up(
+    context.journal.follow_ups.add(
         Problem(
             Severity.ERROR,
             "missing-file",
@@ -135,8 +137,8 @@ def _missing(media: Media, context: Context) -> None:
     )
 
 
-def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settled:
-    return Settled(
+def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> LedgerRow:
+    return LedgerRow(
         "media",
         media.key,
         "media",
@@ -148,12 +150,12 @@ def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> Settl
     )
 
 
-def moved(old: Media, new: Media) -> Settled:
+def moved(old: Media, new: Media) -> LedgerRow:
     """The ledger's row for a file that went to the new host."""
     return _settled(old, Fate.MOVED, new=new.address)
 
 
-def failed(media: Media, reason: str) -> Settled:
+def failed(media: Media, reason: str) -> LedgerRow:
     """The ledger's row for a file of which the writer could not write what is known."""
     return _settled(media, Fate.FAILED, reason)
 
@@ -197,7 +199,7 @@ def _new(word: str, entry: Entry, context: Context) -> Media | None:
     found = context.new_media(word)
     if found is None:
         link = context.links.follow(word, entry.permalink)
-        if context.journal.file_at(link.address) or (
+        if context.journal.files.key_at(link.address) or (
             link.leads is Leads.ELSEWHERE and "://" in word
         ):
             found = Media(key="", address=link.address)

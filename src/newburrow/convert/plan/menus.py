@@ -11,7 +11,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Entry, MenuItem, Site
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def of_site(context: Context) -> Site:
@@ -21,7 +21,7 @@ def of_site(context: Context) -> Site:
     else:
         entry = None
     if entry:
-        place = context.journal.place_of(entry.key)
+        place = context.journal.plan.get(entry.key)
     else:
         place = None
     if entry and place and context.host.site.front_page:
@@ -36,7 +36,7 @@ def of_site(context: Context) -> Site:
             advice = "Make that page the front page on the new host."
         else:
             advice = "Choose another on the new host."
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "front-page",
@@ -64,8 +64,8 @@ def plan(context: Context) -> tuple[MenuItem, ...]:
             fate = Fate.MOVED
         else:
             fate = Fate.LEFT_OUT
-        context.journal.settle(
-            Settled(
+        context.journal.ledger.add(
+            LedgerRow(
                 "menuitem",
                 line.key,
                 "menu-item",
@@ -106,7 +106,7 @@ def _ordered(context: Context) -> Iterator[MenuItem]:
 
 def _target(line: MenuItem, context: Context) -> str:
     """Where a line leads on the new site; empty where that stays behind, which is said."""
-    place = context.journal.place_of(line.target)
+    place = context.journal.plan.get(line.target)
     if place:
         return place.new
     if not line.target or context.store.get(Entry, line.target):
@@ -118,7 +118,7 @@ def _target(line: MenuItem, context: Context) -> str:
     if link is None or link.leads in (Leads.GONE, Leads.UNKNOWN, Leads.UNSAFE):
         message = f"The line “{line.label}” of the menu “{line.menu}” leads to what stays behind or is not known."
         advice = "Take it out of the menu, or choose another target."
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "menu-target",
@@ -151,6 +151,6 @@ def _say(lines: list[MenuItem], context: Context) -> None:
         )
     for name, told in menus.items():
         message = f"The menu “{name}” has no place in the import. Its lines: {'; '.join(told)}."
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(Severity.WARNING, "menu", message, "Set it so on the new host.")
         )

@@ -13,6 +13,7 @@ from newburrow.convert.plan import term_pages
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Author, Comment, Media, Term
+from newburrow.store.journal.plan import Which
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _TOGETHER = 500  # answers that are set at a time
@@ -25,19 +26,18 @@ def plan(context: Context, lists: Lists) -> None:
 
 class _Map:
     def __init__(self, context: Context, lists: Lists) -> None:
-        self.context, self.journal, self.lists = context, context.journal, lists
-        self._waiting: list[
-            tuple[OldAddress, str]
-        ] = []  # answers, each with the entry it is for
+        self.context, self.journal, self.lists = context, context.planning, lists
+        # answers, each with the entry it is for
+        self._waiting: list[tuple[OldAddress, str]] = []
         self.new = context.new.address
 
     def fill(self) -> None:
         self._permalinks()
-        for key, _old, others, new, new_key, _file in self.journal.claims():
+        for key, _old, others, new, new_key, _file in self.journal.plan.claims():
             for other in filter(None, others.split("\n")):
                 self._answer(other, new, "other address of the entry", key, new_key=new_key)
         for media in self.context.store.all(Media):
-            _name, new = self.journal.file_of(media.key)
+            _name, new = self.journal.files.get(media.key)
             for old in filter(None, (media.address, *media.addresses)):
                 self._answer(
                     old,
@@ -53,17 +53,17 @@ class _Map:
         self._write()
         self._index_files()
         self._comments()
-        for place in self.journal.places("left"):
+        for place in self.journal.plan.matching(Which.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
                 self._answer(old, "", "", place.key, "its entry stays behind")
         self._write()
 
     def _permalinks(self) -> None:
-        for key, old, _others, new, new_key, file in self.journal.claims():
+        for key, old, _others, new, new_key, file in self.journal.plan.claims():
             if old:
                 self._answer(old, new, "permalink", key, new_key=new_key)
             if file:
-                self.journal.lay_beside(file, new)
+                self.journal.files.add_unaddressed(file, new)
 
     def _site(self) -> None:
         for site in self.context.sites:
@@ -82,7 +82,7 @@ class _Map:
 
     def _feeds_of_entries(self) -> None:
         new = self._feed()
-        for place in self.journal.places("with feeds"):
+        for place in self.journal.plan.matching(Which.WITH_FEEDS):
             for feed in filter(None, place.feeds.split("\n")):
                 self._answer(
                     feed, new, "feed of an entry's comments", "", "the new host has no feed"
@@ -155,7 +155,7 @@ class _Map:
     def _index_files(self) -> None:
         """Where a folder's address shows a file in it, both were addresses of the same."""
         names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
-        for row in self.journal.folders() if names else ():
+        for row in self.journal.urls.folders() if names else ():
             for name in names:
                 self._answer(f"{row.old.rstrip('/')}/{name}", row.new, row.why, "", row.why)
 
@@ -174,7 +174,7 @@ class _Map:
             f"Links of others to single comments ({old}) lead to the top of the page: {now}. "
             "Links between entries are put right."
         )
-        self.journal.follow_up(
+        self.journal.follow_ups.add(
             Problem(
                 Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."
             )
@@ -198,12 +198,12 @@ class _Map:
     def _write(self) -> None:
         """Set the answers that wait, in their order; say of those that could not be set why."""
         waiting, self._waiting = self._waiting, []
-        for row, key in waiting if not self.journal.answer_free(waiting) else ():
+        for row, key in waiting if not self.journal.urls.add_free(waiting) else ():
             if row.status == GONE:
                 new = ""
             else:
                 new = row.new
-            owner, other = self.journal.taken(row.key), self.journal.answer_to(row.key)
+            owner, other = self.journal.plan.key_at(row.key), self.journal.urls.get(row.key)
             if owner and owner != key:
                 message = (
                     f"{row.old} is the new address of another entry, which is now shown there."
@@ -214,7 +214,7 @@ class _Map:
                 self._conflict(row.old, key, message)
 
     def _conflict(self, old: str, key: str, message: str) -> None:
-        self.journal.follow_up(
+        self.journal.follow_ups.add(
             Problem(
                 Severity.WARNING,
                 "address-conflict",

@@ -19,7 +19,9 @@ def say(context: Context) -> None:
     _extra(context)
     for code, words in _TALLIES.items():
         if count := context.tally[code]:
-            context.journal.follow_up(Problem(Severity.INFO, code, words.format(count=count)))
+            context.journal.follow_ups.add(
+                Problem(Severity.INFO, code, words.format(count=count))
+            )
 
 
 def _zone(context: Context) -> None:
@@ -33,7 +35,7 @@ def _zone(context: Context) -> None:
             object="site",
             key=context.old.key,
         )
-        context.journal.follow_up(problem)
+        context.journal.follow_ups.add(problem)
 
 
 def _extra(context: Context) -> None:
@@ -44,7 +46,7 @@ def _extra(context: Context) -> None:
             shown = f"{local} ({space[1:]})"
         else:
             shown = local
-        context.journal.follow_up(
+        context.journal.follow_ups.add(
             Problem(
                 Severity.INFO,
                 "unread-element",

@@ -25,7 +25,7 @@ def key_of(term: Term) -> str:
 
 def address_of(term: Term, context: Context) -> str:
     """Where the page of a term stands."""
-    place = context.journal.place_of(key_of(term))
+    place = context.journal.plan.get(key_of(term))
     if place:
         return place.new
     return ""
@@ -45,7 +45,7 @@ def place(context: Context, used: set[str], after: int) -> None:
         )
         values = {"slug": slug, "id": term.slug}
         new = url.resolve(context.new.address, url_pattern.expand(pattern, values))
-        context.journal.place(
+        context.planning.plan.add(
             (Place(number, key_of(term), kind, "", "", new, url.key(new), new, True), "")
         )
 
@@ -55,7 +55,7 @@ def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
     term = context.pages_of_terms[key]
     if not address_of(term, context):
         return entry
-    context.journal.file_under(key, entry.title or entry.slug or new, new)
+    context.journal.term_lists.add(key, entry.title or entry.slug or new, new)
     if entry.parent or not context.host.kinds[entry.kind].parents:
         return entry
     return replace(entry, parent=key_of(term))
@@ -82,7 +82,7 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
 
         items = "".join(
             f'<li><a href="{html.escape(at)}">{html.escape(title, quote=False)}</a></li>\n'
-            for title, at in context.journal.filed_under(term.key)
+            for title, at in context.planning.term_lists.of(term.key)
         )
         if term.description:
             words = bodies.to_host_html(Body(term.description), "", context, say).text

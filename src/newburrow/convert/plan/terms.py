@@ -12,16 +12,15 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.decide.decisions import TermChoice
 from newburrow.hosts import slugs
 from newburrow.model import Bundle, Term
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 _PATH = " / "
 
 
 def plan(context: Context, used: set[str]) -> None:
     """Decide every term's name on the new host, and settle all of them."""
-    first: dict[
-        tuple[str, str], Term
-    ] = {}  # new vocabulary and name -> the first term that has them
+    # new vocabulary and name -> the first term that has them
+    first: dict[tuple[str, str], Term] = {}
     nested: list[str] = []
     known = _Known(context.store.all(Term))
     tree = context.host.terms.nested
@@ -52,8 +51,8 @@ def plan(context: Context, used: set[str]) -> None:
             context.terms[term.key] = _parted(moved, context)
         was = known.by_key[term.key]
         old = next(context.old_archives.of_term(term), "")
-        context.journal.settle(
-            Settled("term", term.key, was.vocabulary, fate, reason, was.name, old, new)
+        context.journal.ledger.add(
+            LedgerRow("term", term.key, was.vocabulary, fate, reason, was.name, old, new)
         )
         if (
             name
@@ -61,9 +60,9 @@ def plan(context: Context, used: set[str]) -> None:
             and choice.action != "page"
             and not context.host.terms.descriptions
         ):
-            context.journal.follow_up(_no_description(term))
+            context.journal.follow_ups.add(_no_description(term))
     if nested:
-        context.journal.follow_up(_no_nesting(nested, context))
+        context.journal.follow_ups.add(_no_nesting(nested, context))
 
 
 def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fate, str, str]:

@@ -31,10 +31,11 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     seen: set[tuple[str, str]] = set()
 
     def say(severity: Severity, code: str, message: str, advice: str) -> None:
+        # the same thing several times in one entry is one thing to do
         if (
             code,
             message,
-        ) not in seen:  # the same thing several times in one entry is one thing to do
+        ) not in seen:
             seen.add((code, message))
             problems.append(
                 Problem(severity, code, message, advice, entry.source, "entry", entry.key)

@@ -13,18 +13,18 @@ from newburrow.core.problem import Problem
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Bundle, Comment
-from newburrow.store.journal.rows import Fate, Settled
+from newburrow.store.journal.rows import Fate, LedgerRow
 
 _TITLE = 60  # characters of a comment shown in the ledger
 
 
 def settled(
     comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0
-) -> Settled:
+) -> LedgerRow:
     """The ledger's row for a comment."""
     words = " ".join(comment.body.text[: _TITLE * 10].split())
     title = f"{comment.author_name or 'anonymous'}: {words[:_TITLE]}{'…' if len(words) > _TITLE else ''}"
-    return Settled("comment", comment.key, comment.kind, fate, reason, title, old, new, nth)
+    return LedgerRow("comment", comment.key, comment.kind, fate, reason, title, old, new, nth)
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -37,7 +37,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     for comment in bundle.comments:
         reason = reason_to_leave_comment(comment, context)
         if reason:
-            context.journal.settle(
+            context.journal.ledger.add(
                 settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink)
             )
         else:

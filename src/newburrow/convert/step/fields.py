@@ -15,11 +15,12 @@ from newburrow.decide.decisions import FieldMap
 from newburrow.hosts.profile import FieldRule, Kind
 from newburrow.model import Bundle, Entry
 
+# of an entry, which a field can be made from and made into
 FACTS = (
     "title",
     "summary",
     "language",
-)  # of an entry, which a field can be made from and made into
+)
 _OF_ENTRY = "entry."
 _YES, _NO = ("yes", "true", "1", "on"), ("no", "false", "0", "off", "")
 _ADDRESS = re.compile(r"(?:https?://|mailto:|/)\S+", re.IGNORECASE)

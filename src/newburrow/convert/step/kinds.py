@@ -33,7 +33,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
                 entry.key,
             )
         )
-    elif entry.parent and context.journal.place_of(entry.parent) is None:
+    elif entry.parent and context.journal.plan.get(entry.parent) is None:
         above = _standing_parent(entry, context)
         if above:
             changes["parent"] = above.key
@@ -78,7 +78,7 @@ def _standing_parent(entry: Entry, context: Context) -> Entry | None:
         above = context.store.get(Entry, entry.parent)
         if above is None:
             return None
-        if context.journal.place_of(above.key):
+        if context.journal.plan.get(above.key):
             return above
         entry = above
     return None

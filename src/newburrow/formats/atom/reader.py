@@ -53,13 +53,14 @@ SPEECH = Speech(
     },
 )
 
+# where the entry itself is, and its files
 _OWN_LINKS = (
     "alternate",
     "self",
     "replies",
     "edit",
     "enclosure",
-)  # where the entry itself is, and its files
+)
 _TAGS = re.compile(r"<[^>]*>")
 
 

@@ -17,9 +17,8 @@ from newburrow.model import Author, Bundle, Media, MenuItem, Record, Site, Term
 from newburrow.model.record_types import all_types, table_of
 
 FOLDER = "content-model"
-DIALECTS = (
-    "dialects"  # what the old host's words, macros and archives mean, kept with what it said
-)
+# what the old host's words, macros and archives mean, kept with what it said
+DIALECTS = "dialects"
 MARK = b'{"content_model":1,'
 
 
@@ -59,9 +58,8 @@ class BagWriter:
         self._digests: dict[str, tuple[str, int]] = {}  # path below the bag -> digest, bytes
         self._written: set[str] = set()  # authors and terms, which are few
         for record_type in all_types():
-            if (
-                record_type.planned
-            ):  # a file of each, so that an empty one says that there are none
+            # a file of each, so that an empty one says that there are none
+            if record_type.planned:
                 self._open(record_type.table)
         self._files[DIALECTS] = _Counted(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))
         for dialect in dialects:

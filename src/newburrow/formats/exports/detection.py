@@ -34,9 +34,8 @@ from newburrow.intake.part import Head, Part
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Item, Media, Mention, Site, Where
 
-UNKNOWN_SITE = (
-    "https://old-site.example/"  # stands for the address of a site where the export says none
-)
+# stands for the address of a site where the export says none
+UNKNOWN_SITE = "https://old-site.example/"
 _NOT_SAID = {"address": ["the export does not say it"]}
 _DEEPEST = 4  # archives within archives
 _LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named

@@ -50,9 +50,8 @@ def records(
     if len(exports) == 1:
         yield detection.records(exports[0], listener)
         return
-    firsts: dict[
-        tuple[str, ...], int
-    ] = {}  # what makes exports one -> number of the first of them
+    # what makes exports one -> number of the first of them
+    firsts: dict[tuple[str, ...], int] = {}
     seen: set[str] = set()  # names of the files of exports that do not say their site
     for number, export in enumerate(exports, 1):
         site = _site_of(export)

@@ -27,9 +27,8 @@ class Shared:
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
-        self.named: dict[
-            str, Author | Term
-        ] = {}  # those that entries name; one declared in the feed wins
+        # those that entries name; one declared in the feed wins
+        self.named: dict[str, Author | Term] = {}
 
     def vocabulary(self, theirs: str) -> str:
         """Our name for a vocabulary of the export."""

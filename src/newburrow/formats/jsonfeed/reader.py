@@ -34,10 +34,11 @@ _SITE = {
     "description": "description",
     "language": "language",
 }
+# named metadata that other hosts may have a place for
 _FIELDS = (
     "external_url",
     "banner_image",
-)  # named metadata that other hosts may have a place for
+)
 _READ = frozenset(
     (
         "id",

@@ -77,9 +77,8 @@ def _yaml(text: str) -> Any:
 
     class Loader(yaml.BaseLoader):
         def compose_node(self, parent: Any, index: Any) -> Any:
-            if self.check_event(
-                yaml.AliasEvent
-            ):  # a few of them can stand for more than the memory holds
+            # a few of them can stand for more than the memory holds
+            if self.check_event(yaml.AliasEvent):
                 raise yaml.composer.ComposerError(None, None, "aliases are not read", None)
             return super().compose_node(parent, index)
 

@@ -139,9 +139,8 @@ class _Places:
         self._within = [
             (rules, JsonPlaces(rules.rules.each)) for rules in maps if rules not in self.tops
         ]
-        self._named = {
-            name for rules in self.tops for name in _members(rules)
-        }  # of the object on top
+        # of the object on top
+        self._named = {name for rules in self.tops for name in _members(rules)}
 
     def at(self, steps: Steps) -> list[tuple[Compiled, JsonPlaces]]:
         """The maps whose records stand here."""

@@ -14,6 +14,7 @@ from email.utils import format_datetime
 import msgspec
 from msgspec import Struct
 
+from newburrow.core import url
 from newburrow.core.problem import Problem, Severity
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Job, Output
@@ -212,7 +213,7 @@ def _reply(comment: Comment, guid: str, bundle: Bundle) -> str:
     else:
         date = ""
     return (
-        f"<item>\n<title>{text(comment.author_name or 'Comment')}</title>\n<link>{text(address.safe(place))}</link>\n"
+        f"<item>\n<title>{text(comment.author_name or 'Comment')}</title>\n<link>{text(url.safe(place))}</link>\n"
         f'<guid isPermaLink="false">{text(place)}</guid>\n{date}<dc:creator>{text(comment.author_name)}</dc:creator>\n'
         f"<thr:in-reply-to ref={attribute(guid)} href={attribute(bundle.new_address)}/>\n"
         f"<content:encoded>{cdata(comment.body.text)}</content:encoded>\n</item>\n"

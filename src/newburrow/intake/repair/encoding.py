@@ -31,9 +31,8 @@ class Coding(Struct, frozen=True):
     wide: str = ""  # a codec of more than one byte a character, with a byte order mark
     convert: bool = False  # whether bytes that are no UTF-8 become UTF-8
     declare: bool = False  # whether the declaration is to say UTF-8
-    encoding: str = (
-        "utf-8"  # what the bytes are in, once they are made UTF-8 where they have to be
-    )
+    # what the bytes are in, once they are made UTF-8 where they have to be
+    encoding: str = "utf-8"
 
 
 def examine(stream: BinaryIO) -> Coding:
@@ -110,9 +109,8 @@ class Bytes:
             else:
                 held += block
             cut = held.rfind(b"\n") + 1
-            if cut and (
-                self._begun or b"<" in held[:cut]
-            ):  # the first chunk reaches into the document
+            # the first chunk reaches into the document
+            if cut and (self._begun or b"<" in held[:cut]):
                 yield held[:cut]
                 held = held[cut:]
         if decoder:

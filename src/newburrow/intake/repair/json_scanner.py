@@ -27,9 +27,8 @@ _OTHER_WORDS = {
     "Infinity": "null",
     "-Infinity": "null",
 }
-_IN_TEXT = re.compile(
-    r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]'
-)  # a right escape, or what is wrong
+# a right escape, or what is wrong
+_IN_TEXT = re.compile(r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]')
 _ESCAPES = {"\n": "\\n", "\t": "\\t", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
 _TITLE = re.compile(r'"(?:title|headline|name)"\s*:\s*("(?:[^"\\]|\\.)*"?)')
 _NAMED = re.compile(r'"(?:slug|id)"\s*:\s*("(?:[^"\\]|\\.)*"|[^,}\s]+)')
@@ -61,9 +60,8 @@ class JsonScanner:
         self._rest = ""  # of a text that the file ends in
         self._item_depth = self._item_line = 0
         self._lists = int(each_an_item)  # lists among the open brackets
-        self._stray: tuple[int, str] | None = (
-            None  # line and words that are no part of JSON, told as one
-        )
+        # line and words that are no part of JSON, told as one
+        self._stray: tuple[int, str] | None = None
 
     def feed(self, text: str) -> None:
         """Take the next piece."""
@@ -223,9 +221,8 @@ class JsonScanner:
 
     def _value(self, space: str, value: str, at: int, is_text: bool = False) -> None:
         """A text, number or literal; a text may be a name."""
-        if not self._started or (
-            self._stray and self._stack[-1:] == ["["]
-        ):  # it belongs to the words before it
+        # it belongs to the words before it
+        if not self._started or (self._stray and self._stack[-1:] == ["["]):
             self._say("stray-text", at, value, "")
             return
         if self._needs == "colon":

@@ -16,11 +16,12 @@ _PLAIN = re.compile(
     rb"(?:\xef\xbb\xbf)?(?:<\?xml(?![^>]*encoding)[^>]*>|<\?xml[^>]*encoding=.(?i:utf-8).[^>]*>|<[A-Za-z!])"
 )
 _BLOCK = 1 << 18
+# codec -> what the parser calls it
 _ENCODINGS = {
     "utf-8": "utf-8",
     "ascii": "us-ascii",
     "iso8859-1": "iso-8859-1",
-}  # codec -> what the parser calls it
+}
 
 
 def well_formed(stream: BinaryIO) -> bool | None:

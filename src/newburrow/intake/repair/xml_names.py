@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import re
 
-_QNAME = re.compile(
-    rb"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*"
-)  # Namespaces in XML 1.0 section 4
+# Namespaces in XML 1.0 section 4
+_QNAME = re.compile(rb"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*")
 _LETTER = (
     "A-Za-z_\u00c0-\u00d6\u00d8-\u00f6\u00f8-\u02ff\u0370-\u037d\u037f-\u1fff\u200c-\u200d\u2070-\u218f\u2c00-\u2fef"
     "\u3001-\ud7ff\uf900-\ufdcf\ufdf0-\ufffd\U00010000-\U000effff"

@@ -99,9 +99,8 @@ def _scan(
     part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]
 ) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
-    held: list[
-        Repair
-    ] = []  # of one chunk, which two hands repair: told in the order of their lines
+    # of one chunk, which two hands repair: told in the order of their lines
+    held: list[Repair] = []
     with part.open() as stream:
         source, scanner = (
             Bytes(stream, coding, held.append),

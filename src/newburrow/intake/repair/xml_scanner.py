@@ -35,9 +35,8 @@ _DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*(?:\[[^\]]*\])?[^>]*>")
 _CUT = re.compile(rb"</?[A-Za-z_!?]")
 _TITLE = re.compile(rb"<title[^>]*>(.*?)(?:</title|\Z)", re.DOTALL)
 _VOID = frozenset((b"br", b"hr", b"img", b"wbr"))
-_AFTER_END = re.compile(
-    rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL
-)  # XML 1.0 section 2.8
+# XML 1.0 section 2.8
+_AFTER_END = re.compile(rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL)
 _FEEDS, _ITEMS = frozenset((b"rss", b"RDF", b"feed")), frozenset((b"item", b"entry"))
 _ITEM = re.compile(rb"<(?:[A-Za-z_][\w.-]*:)?(?:item|entry)[\s>]")
 _LONGEST_TAG = 1 << 16  # bytes; what has no end by then is no tag

@@ -60,15 +60,15 @@ class Inventory:
         """Set the answers that can be told; say what is unknown."""
         if self.elsewhere:
             message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
-            context.journal.follow_up(
+            context.journal.follow_ups.add(
                 Problem(Severity.INFO, "inventory", message, "Nothing to do.")
             )
         for key, whole, target, visits in self._db.execute(
             "SELECT * FROM known ORDER BY key"
         ).fetchall():
             if visits:
-                context.journal.visit(key, visits)
-            if context.journal.answer_to(key) is None:
+                context.planning.urls.add_visits(key, visits)
+            if context.journal.urls.get(key) is None:
                 self._one(key, whole, target, visits, context)
         for whole, visits in self.unknown()[:_NAMED]:
             message = f"Nothing in the export stands at {whole}"
@@ -77,7 +77,7 @@ class Inventory:
             else:
                 message += "."
             advice = "See what it was; if readers should find something, add a line to redirects/addresses.csv."
-            context.journal.follow_up(
+            context.journal.follow_ups.add(
                 Problem(Severity.WARNING, "unknown-address", message, advice)
             )
 
@@ -85,7 +85,7 @@ class Inventory:
         end = self._end(key, target)
         if end is None:
             message = f"The redirects of the old site go in a circle at {whole}."
-            context.journal.follow_up(
+            context.journal.follow_ups.add(
                 Problem(Severity.WARNING, "redirect-loop", message, "See what it should show.")
             )
             return
@@ -95,12 +95,12 @@ class Inventory:
         row = _row(
             whole, link, "redirect of the old site" if target else "known from elsewhere"
         )
-        if row is None or context.journal.taken(key):
+        if row is None or context.journal.plan.key_at(key):
             self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
         elif row.new_key != row.key:
-            context.journal.answer(row)
+            context.journal.urls.add(row)
         else:
-            context.journal.answer(OldAddress(whole, whole, UNCHANGED, row.why))
+            context.journal.urls.add(OldAddress(whole, whole, UNCHANGED, row.why))
 
     def _end(self, key: str, target: str) -> str | None:
         """Where a chain of redirects of the old site ends; None where it goes in a circle."""

@@ -29,9 +29,9 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
             )
         others: list[OldRule | Problem] = []
         for problem in found.add(_rows(files.read(path), others), sites):
-            context.journal.follow_up(problem)
+            context.journal.follow_ups.add(problem)
         context.old_rules += [(one.old, one.new) for one in others if isinstance(one, OldRule)]
-        context.journal.follow_up(*(one for one in others if isinstance(one, Problem)))
+        context.journal.follow_ups.add(*(one for one in others if isinstance(one, Problem)))
     if context.decisions.old.known:
         found.answer(context)
     return found

@@ -41,9 +41,8 @@ def learn(answers: Answers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
     ]
     some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
     orders = [_chosen(looked, [*rest, *some], most)]
-    if (
-        rest
-    ):  # what keeps all paths answers for everything: it stands after the rules that say more
+    # what keeps all paths answers for everything: it stands after the rules that say more
+    if rest:
         orders.append(
             [
                 *_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1),
@@ -157,9 +156,8 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
-_Looked = Counter[
-    tuple[int, int, bool]
-]  # which rules answer, which rightly, whether it is a redirect -> addresses
+# which rules answer, which rightly, whether it is a redirect -> addresses
+_Looked = Counter[tuple[int, int, bool]]
 
 
 def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
@@ -290,9 +288,8 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
         yield from (row for row in answers() if row.status != UNCHANGED)
         return
     ask = first_answer(rules)
-    held: set[str] = (
-        set()
-    )  # pages that a rule would answer: few, or it would not have been taken
+    # pages that a rule would answer: few, or it would not have been taken
+    held: set[str] = set()
     for row in answers():
         path = path_on(site, row.key)
         if path:

@@ -39,9 +39,8 @@ class Shape(Struct, frozen=True):
     parts: tuple[Part, ...]
     extension: str  # of the last part
     base: str  # scheme and host of the new address
-    new: tuple[
-        str | int, ...
-    ]  # pieces of its path: fixed text, or the number of a part, counted from 0
+    # pieces of its path: fixed text, or the number of a part, counted from 0
+    new: tuple[str | int, ...]
 
     @property
     def anchored(self) -> bool:

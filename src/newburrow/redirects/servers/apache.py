@@ -77,9 +77,8 @@ class _Told:
         self.rules = redirects.rules
         self.skipped = 0
         self.parameters: set[str] = set()  # few
-        self.apart: list[
-            tuple[Key, OldAddress]
-        ] = []  # what cannot stand in the map: few, mostly none
+        # what cannot stand in the map: few, mostly none
+        self.apart: list[tuple[Key, OldAddress]] = []
 
     def write(self, table: BinaryIO, folder: BinaryIO) -> None:
         """The table of a RewriteMap, and the same as expressions alone, for a folder's own file."""
@@ -120,9 +119,8 @@ class _Told:
             key = key_of(row)
         else:
             key = None
-        if (
-            key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST
-        ):  # a byte by number takes four
+        # a byte by number takes four
+        if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:
             return key
         if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST:
             return key

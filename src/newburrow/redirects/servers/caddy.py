@@ -94,9 +94,8 @@ def _write(stream: BinaryIO, redirects: Map) -> int:
         stream.writelines(held)
         held.close()
         stream.write(b'\tdefault ""\n}\n')
-    stream.write(
-        b"route {\n"
-    )  # of itself Caddy asks for all redirects before it asks for anything else
+    # of itself Caddy asks for all redirects before it asks for anything else
+    stream.write(b"route {\n")
     for number, name in enumerate([*left, "{newburrow}"]):
         stream.write(_use(name, number, redirects.permanent).encode())
     stream.write(b"}\n")

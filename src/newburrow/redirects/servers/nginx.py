@@ -215,9 +215,8 @@ def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
 def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     """A rule as nginx reads it; empty for one that is too long for a configuration file."""
     key = _quoted(_pattern(raw) if case_decides else raw)
-    value = _quoted(
-        target.replace("$", "%24").encode()
-    )  # a dollar sign would be read as a variable
+    # a dollar sign would be read as a variable
+    value = _quoted(target.replace("$", "%24").encode())
     if max(len(key), len(value)) <= _LONGEST:
         return b"    " + key + b" " + value + b";\n"
     return b""
@@ -285,9 +284,8 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
-    if (
-        plan.count > _MANY
-    ):  # many keys meet in one bucket; too small ones take nginx long, and it warns
+    # many keys meet in one bucket; too small ones take nginx long, and it warns
+    if plan.count > _MANY:
         bucket *= 4
     stream.write(
         f"# Old addresses and where they are now. Include this in the http block.\n"

@@ -17,9 +17,8 @@ from newburrow.redirects.servers.base import Open, Written
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
-_TABLE = (
-    16_000  # bytes of the exceptions in the snippet: every page of the old site carries them
-)
+# bytes of the exceptions in the snippet: every page of the old site carries them
+_TABLE = 16_000
 _STAY, _GONE = 0, 1  # what the table says besides a new address
 
 _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page template. -->

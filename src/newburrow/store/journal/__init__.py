@@ -1,1 +1,6 @@
-"""The journal of one move: what is planned, what became of it, and the follow-ups."""
+"""The journal of one move: a table each for the plan, old addresses, files, ids, ledger and follow-ups."""
+
+from newburrow.store.journal.journal import Journal
+from newburrow.store.journal.reader import JournalReader, Notes
+
+__all__ = ["Journal", "JournalReader", "Notes"]

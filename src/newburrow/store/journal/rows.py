@@ -9,11 +9,12 @@ from msgspec.structs import force_setattr
 
 from newburrow.core import url
 
+# the answer to an old address (RFC 9110 section 15)
 UNCHANGED, REDIRECTED, GONE = (
     200,
     301,
     410,
-)  # the answer to an old address (RFC 9110 section 15)
+)
 
 
 class Fate(StrEnum):
@@ -25,7 +26,7 @@ class Fate(StrEnum):
     FAILED = "failed"
 
 
-class Settled(Struct, frozen=True, array_like=True):
+class LedgerRow(Struct, frozen=True, array_like=True):
     """One row of the ledger."""
 
     object: str  # the table of the record: `entry`, `term`, ...
@@ -53,14 +54,14 @@ class Place(Struct, frozen=True, array_like=True):
     public: bool
     file: str = ""  # path that links name it by, where these go by files
     feeds: str = ""  # addresses of feeds about it alone, one a line
-    held: bool = False  # whether the new host has it already, and it is not written again
+    existing: bool = False  # whether the new host has it already, and it is not written again
 
 
-class Held(Struct, frozen=True):
+class ExistingItem(Struct, frozen=True):
     """Something that the new host has already."""
 
     title: str
-    at: str  # RFC 3339, UTC; empty where it is not known
+    published: str  # RFC 3339, UTC; empty where it is not known
     address: str
     id: str = ""
 

@@ -51,12 +51,10 @@ def unite(store: NewStore) -> None:
 class _Uniting:
     def __init__(self, store: NewStore) -> None:
         self.store = store
-        self.same: dict[
-            str, str
-        ] = {}  # key of an author or term -> that of the one it is; these are few
-        self.lacked: Counter[tuple[str, str, str]] = (
-            Counter()
-        )  # file, kind of object, fact -> number
+        # key of an author or term -> that of the one it is; these are few
+        self.same: dict[str, str] = {}
+        # file, kind of object, fact -> number
+        self.lacked: Counter[tuple[str, str, str]] = Counter()
         self.example: dict[tuple[str, str, str], str] = {}
         self.folded = False
 
@@ -135,9 +133,8 @@ class _Uniting:
         hit = next((known[word] for word in words if word in known), "") or known.get(
             f"any {folded_name(term.name)}", ""
         )
-        words.append(
-            f"any {folded_name(term.name)}"
-        )  # one host's tags may be another's categories
+        # one host's tags may be another's categories
+        words.append(f"any {folded_name(term.name)}")
         if hit and self._apart(terms[hit], term):
             self.same[key] = hit
             terms[hit] = self._fold(terms[hit], term, "by its name")

@@ -1,0 +1,76 @@
+"""The journal of one move: where each thing goes, what became of it, and what a person must still do.
+
+It stands in two SQLite files beside the content store while a move runs: whatever would otherwise
+grow in memory with the export (the address map, the fates) is kept there.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+from newburrow.store.journal.edits import Edits
+from newburrow.store.journal.existing import Existing
+from newburrow.store.journal.files import Files, Shown
+from newburrow.store.journal.follow_ups import FollowUps
+from newburrow.store.journal.ids import Ids
+from newburrow.store.journal.ledger import Ledger
+from newburrow.store.journal.pending import DataLines, TermLists
+from newburrow.store.journal.plan import Plan
+from newburrow.store.journal.rows import GONE
+from newburrow.store.journal.schema import OUTCOME, PLAN
+from newburrow.store.journal.urls import Urls
+
+
+class Journal:
+    """The working tables of one move. Use as a context manager; its files go when it is closed.
+
+    The plan and the outcome stand in two files, so that other processes can read the complete plan
+    (`JournalReader`) while this one writes the outcome.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path, self.outcome_path = path, path.with_name(f"{path.name}-outcome")
+        self._remove()
+        self._db = sqlite3.connect(path, isolation_level=None)
+        self._db.execute("ATTACH ? AS outcome", (str(self.outcome_path),))
+        for name in ("main", "outcome"):
+            self._db.execute(f"PRAGMA {name}.journal_mode = OFF")
+            self._db.execute(f"PRAGMA {name}.synchronous = OFF")
+        for statement in (PLAN + OUTCOME).split(";"):
+            self._db.execute(statement)
+        self._db.execute("BEGIN")
+        self.plan = Plan(self._db)
+        self.files = Files(self._db)
+        self.shown = Shown(self._db)
+        self.urls = Urls(self._db)
+        self.existing = Existing(self._db)
+        self.ids = Ids(self._db)
+        self.edits = Edits(self._db)
+        self.ledger = Ledger(self._db)
+        self.follow_ups = FollowUps(self._db)
+        self.data_lines = DataLines(self._db)
+        self.term_lists = TermLists(self._db)
+
+    def __enter__(self) -> Journal:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self._db.close()
+        self._remove()
+
+    def _remove(self) -> None:
+        for file in (self.path, self.outcome_path):
+            file.unlink(missing_ok=True)
+
+    def publish(self) -> None:
+        """Write everything to the files: from now on other processes can read the plan."""
+        self._db.execute("COMMIT")
+        self._db.execute("BEGIN")
+
+    def drop_file(self, key: str, why: str) -> None:
+        """Leave a file out after all: the old addresses that led to it are gone."""
+        name, new = self.files.get(key)
+        self.files.drop(key)
+        if name and new:
+            self.urls.drop(new, GONE, why)

@@ -1,0 +1,79 @@
+"""The fate of every object."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+
+from newburrow.model.record_types import ledger_order
+from newburrow.store.journal.rows import Fate, LedgerRow
+
+
+class Ledger:
+    """The ledger while it is written. It admits one row an object."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self._db = db
+        self._ranks = {table: rank for rank, table in enumerate(ledger_order())}
+
+    def add(self, *rows: LedgerRow) -> None:
+        """Say what became of objects. Raises sqlite3.IntegrityError when that was said before."""
+        holders = ", ".join("?" * 10)
+        self._db.executemany(f"INSERT INTO fate VALUES ({holders})", map(self._values, rows))
+
+    def _values(self, row: LedgerRow) -> tuple[object, ...]:
+        return (
+            row.object,
+            row.key,
+            row.kind,
+            row.fate.value,
+            row.reason,
+            row.title,
+            row.old,
+            row.new,
+            row.nth,
+            self._ranks[row.object],
+        )
+
+    def has(self, table: str, key: str) -> bool:
+        """Whether it was said what became of an object."""
+        row = self._db.execute(
+            "SELECT 1 FROM fate WHERE object = ? AND key = ? AND nth = 0", (table, key)
+        ).fetchone()
+        return row is not None
+
+    def moved(self) -> Iterator[LedgerRow]:
+        """The rows of what moved, by type, each type in the order settled."""
+        return self._rows("fate = 'moved'")
+
+    def not_moved(self) -> Iterator[LedgerRow]:
+        """The rows of what did not move, by type, each type in the order settled."""
+        return self._rows("fate != 'moved'")
+
+    def all(self) -> Iterator[LedgerRow]:
+        """All rows, by type, each type in the order settled."""
+        return self._rows("1")
+
+    def _rows(self, condition: str) -> Iterator[LedgerRow]:
+        rows = self._db.execute(
+            "SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
+            f"WHERE {condition} ORDER BY rank, rowid"
+        )
+        return (LedgerRow(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows)
+
+    def table_rows(self) -> Iterator[tuple[str, ...]]:
+        """Rows of key, kind, title, old address, new address, fate, reason, in the order of `all`."""
+        for rank in self._ranks.values():  # one type after the other spares sorting them all
+            yield from self._db.execute(
+                "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? "
+                "ORDER BY rowid",
+                (rank,),
+            )
+
+    def count(self) -> dict[tuple[str, str, Fate], int]:
+        """How many objects met each fate: (table, kind, fate) -> number."""
+        rows = self._db.execute(
+            "SELECT object, kind, fate, count(*) FROM fate "
+            "GROUP BY rank, kind, fate ORDER BY rank, kind, fate"
+        )
+        return {(table, kind, Fate(fate)): number for table, kind, fate, number in rows}

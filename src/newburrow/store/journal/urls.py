@@ -1,0 +1,104 @@
+"""The answer to every old address."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+
+from msgspec.structs import astuple
+
+from newburrow.store.journal.rows import OldAddress
+
+_COLUMNS = "old, new, status, why, key, new_key"
+_BATCH = 500  # rows fetched at a time
+
+
+class UrlReader:
+    """The answers, to look them up."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self._db = db
+
+    def get(self, key: str) -> OldAddress | None:
+        """The answer to an old address, by the key of that; None where it is unknown."""
+        row = self._db.execute(f"SELECT {_COLUMNS} FROM url WHERE key = ?", (key,)).fetchone()
+        return OldAddress(*row) if row else None
+
+    def all(self) -> Iterator[OldAddress]:
+        """All old addresses with their answers, the most visited first, in the order of their keys."""
+        visited = self._db.execute("SELECT 1 FROM visit LIMIT 1").fetchone() is not None
+        order = "ORDER BY key"
+        if visited:
+            order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key"
+        rows = self._db.execute(f"SELECT {_COLUMNS} FROM url {order}")
+        return (OldAddress(*row) for row in rows)
+
+
+class Urls(UrlReader):
+    """The answers while they are decided."""
+
+    def add(self, row: OldAddress) -> OldAddress | None:
+        """Set the answer to an old address; gives the other answer that stands there already."""
+        done = self._db.execute(
+            "INSERT OR IGNORE INTO url VALUES (?, ?, ?, ?, ?, ?)", astuple(row)
+        )
+        return None if done.rowcount else self.get(row.key)
+
+    def add_free(self, rows: list[tuple[OldAddress, str]]) -> bool:
+        """Set the answers to addresses that have none and are not the new address of another entry.
+
+        Each comes with the key of its own entry. Tells whether all are set; `get` and
+        `PlanReader.key_at` say what stood in the way of the others.
+        """
+        done = self._db.executemany(
+            "INSERT OR IGNORE INTO url SELECT ?1, ?2, ?3, ?4, ?5, ?6 "
+            "WHERE NOT EXISTS (SELECT 1 FROM place WHERE new_key = ?5 AND key != ?7)",
+            [(*astuple(row), owner) for row, owner in rows],
+        )
+        return done.rowcount == len(rows)
+
+    def add_late(self, row: OldAddress) -> None:
+        """Keep an answer that is set by `set_late`, when no other process reads the plan any more."""
+        self._db.execute(
+            "INSERT OR IGNORE INTO late_url VALUES (?, ?, ?, ?, ?, ?)", astuple(row)
+        )
+
+    def set_late(self) -> None:
+        """Set the answers that `add_late` kept."""
+        self._db.execute("INSERT OR IGNORE INTO url SELECT * FROM late_url ORDER BY key")
+
+    def folders(self) -> Iterator[OldAddress]:
+        """The answers to old addresses that end in a slash; others may be set meanwhile."""
+        statement = (
+            f"SELECT {_COLUMNS} FROM url WHERE key > ? AND key LIKE '%/' AND instr(key, '?') = 0 "
+            f"ORDER BY key LIMIT {_BATCH}"
+        )
+        last = ""
+        while rows := [OldAddress(*row) for row in self._db.execute(statement, (last,))]:
+            yield from rows
+            last = rows[-1].key
+
+    def count(self) -> dict[int, int]:
+        """How many old addresses there are for each status."""
+        rows = self._db.execute(
+            "SELECT status, count(*) FROM url GROUP BY status ORDER BY status"
+        )
+        return dict(rows.fetchall())
+
+    def add_visits(self, key: str, visits: int) -> None:
+        """Keep how often an old address was visited."""
+        self._db.execute("INSERT INTO visit VALUES (?, ?)", (key, visits))
+
+    def count_visits(self) -> dict[int, int]:
+        """How many visits there were to the addresses of each status; empty where none are known."""
+        rows = self._db.execute(
+            "SELECT status, sum(visits) FROM visit JOIN url USING (key) GROUP BY status"
+        )
+        return dict(rows.fetchall())
+
+    def drop(self, new: str, status: int, why: str) -> None:
+        """Give the old addresses that lead to a new one another status, and no new address."""
+        self._db.execute(
+            "UPDATE url SET new = '', new_key = '', status = ?, why = ? WHERE new = ?",
+            (status, why, new),
+        )
