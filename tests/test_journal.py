@@ -1,7 +1,7 @@
 import sqlite3
 
 from newburrow.core.problem import Problem, Severity
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, Fate, LedgerRow, OldAddress, Place
 from tests.helpers import FolderCase
 

@@ -1,6 +1,6 @@
 from newburrow.model import Entry
 from newburrow.report.accounting import Account, accounts, check
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import Fate, LedgerRow
 from newburrow.store.new_store import fill
 from tests.helpers import FolderCase

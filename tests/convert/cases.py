@@ -28,8 +28,9 @@ from newburrow.dialects.schema import (
     TermMap,
 )
 from newburrow.hosts.profile import Profile
-from newburrow.model import Bundle, Media, Record, Site
-from newburrow.store.journal import Journal
+from newburrow.model import Media, Record, Site
+from newburrow.model.bundle import Bundle
+from newburrow.store.journal.journal import Journal
 from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 

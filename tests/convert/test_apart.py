@@ -4,7 +4,8 @@ import json
 from datetime import UTC, datetime
 
 from newburrow.decide.decisions import CommentRules
-from newburrow.model import Body, Bundle, Comment, Entry
+from newburrow.model import Body, Comment, Entry
+from newburrow.model.bundle import Bundle
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE
 

@@ -7,7 +7,7 @@ from newburrow.convert.plan.existing import mark_of
 from newburrow.core import url
 from newburrow.decide.decisions import AuthorChoice, MediaChoice, New
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import ExistingItem
 from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, FolderCase, item, rows, rss

@@ -8,7 +8,8 @@ from lxml import etree
 
 from newburrow.core import plugins
 from newburrow.formats.base import Job
-from newburrow.model import Author, Body, Bundle, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model.bundle import Bundle
 
 NS = {"a": "http://www.w3.org/2005/Atom", "thr": "http://purl.org/syndication/thread/1.0",
       "app": "http://www.w3.org/2007/app", "x": "urn:x"}  # fmt: skip

@@ -4,7 +4,8 @@ import unittest
 from newburrow.core import plugins, tomlfile
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
-from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model.reading import Mention
 from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 

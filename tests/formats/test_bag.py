@@ -6,7 +6,8 @@ import bagit
 from newburrow.core.problem import Problem
 from newburrow.formats.bag.writer import plain
 from newburrow.formats.exports import detection
-from newburrow.model import Body, Entry, Mention, Where
+from newburrow.model import Body, Entry, Where
+from newburrow.model.reading import Mention
 from newburrow.store.new_store import fill
 from tests.helpers import FolderCase, demo_export
 

@@ -6,7 +6,8 @@ from newburrow.core.problem import BurrowError, Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
 from newburrow.formats.rss import RDF_ROOT
-from newburrow.model import Author, Body, Comment, Entry, Media, Mention, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model.reading import Mention
 from tests.helpers import SITE, item, rss
 
 NAMESPACE = "https://otherhost.example/ns"

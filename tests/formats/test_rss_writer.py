@@ -10,7 +10,8 @@ from newburrow.dialects import loader
 from newburrow.formats.base import Job
 from newburrow.formats.rss.writer import RssWriter
 from newburrow.markup.plain_text import MARKUP as TEXT
-from newburrow.model import Author, Body, Bundle, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
+from newburrow.model.bundle import Bundle
 from tests.helpers import SITE, FolderCase, demo_export
 
 WHEN = datetime(2024, 3, 2, 9, tzinfo=UTC)

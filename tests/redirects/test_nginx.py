@@ -13,9 +13,9 @@ NASTY = ['"', "'", "{", "}", ";", "$uri", "${host}", "\\", "\\n", "\n", "\r\n", 
          "\u202eabc", "日本", "é", "e\u0301", "\x7f", "\x01", "a" * 8000, "default", "include x;", "..", "%2F", "%00", "<script>", "A", "a"]  # fmt: skip
 
 
-def target_of(url: str) -> str:
+def target_of(old: str) -> str:
     """The request target of an address, as a browser sends it."""
-    parts = url.split(url)
+    parts = url.split(old)
     assert parts is not None
     return url.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
 

@@ -8,8 +8,10 @@ from datetime import UTC, datetime
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.model import Author, Body, Comment, Entry, Media, Relation, Term
-from newburrow.model.keys import bare, scope_of, scoped
+from newburrow.formats.exports.several import scoped
+from newburrow.model import Author, Body, Comment, Entry, Media, Term
+from newburrow.model.keys import bare, scope_of
+from newburrow.model.reading import Relation
 from newburrow.store.content_store import Store
 from newburrow.store.merge.likeness import likeness, same_author, same_text, visible
 from newburrow.store.merge.merged_record import united

@@ -24,7 +24,7 @@ from newburrow.model import Entry
 from newburrow.redirects.known import learn
 from newburrow.redirects.redirect_map import Map
 from newburrow.store.build import filled_store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
 

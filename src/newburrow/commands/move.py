@@ -39,7 +39,7 @@ from newburrow.report.accounting import Account
 from newburrow.store import two_halves
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
 JOURNAL, ADDRESSES = ".journal.sqlite", "redirects/addresses.csv"

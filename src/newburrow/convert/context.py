@@ -26,7 +26,7 @@ from newburrow.markup.base import Written
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
 from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.view import JournalView
 
 

@@ -14,8 +14,9 @@ from newburrow.convert.plan.entry_place import settle_entry
 from newburrow.convert.step import comments
 from newburrow.convert.step.order import STEPS
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle, Comment, Entry
-from newburrow.store.journal import JournalReader, Notes
+from newburrow.model import Comment, Entry
+from newburrow.model.bundle import Bundle
+from newburrow.store.journal.reader import JournalReader, Notes
 from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 log = logging.getLogger(__name__)

@@ -17,7 +17,7 @@ from newburrow.core.problem import stop
 from newburrow.core.workers import workers
 from newburrow.model import Entry
 from newburrow.store.content_store import Store
-from newburrow.store.journal import JournalReader
+from newburrow.store.journal.reader import JournalReader
 
 SHARED = 2000  # entries; fewer are not worth the start of other processes
 _PIECE = 100  # entries handed to a process at a time

@@ -26,7 +26,7 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.model import Entry, Media, Site
-from newburrow.store.journal import Notes
+from newburrow.store.journal.reader import Notes
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 

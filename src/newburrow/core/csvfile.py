@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import BinaryIO, TextIO
 
 from newburrow.core.problem import stop, suggest
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 # A cell that begins like this is a formula to a spreadsheet; an apostrophe before it makes it text.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")

@@ -16,7 +16,7 @@ from enum import StrEnum
 
 from msgspec import Struct
 
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 
 class Severity(StrEnum):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from newburrow.core.problem import stop, suggest
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 
 class Shelf:

@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 import msgspec
 
 from newburrow.core.problem import stop, suggest
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 T = TypeVar("T", bound=msgspec.Struct)
 

@@ -34,7 +34,7 @@ from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Term
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
 

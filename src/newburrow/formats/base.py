@@ -15,7 +15,9 @@ from msgspec import Struct
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.intake.part import Head
-from newburrow.model import Bundle, Item, Media, MenuItem, Site
+from newburrow.model import Media, MenuItem, Site
+from newburrow.model.bundle import Bundle
+from newburrow.model.reading import Item
 
 
 class Input(Struct, frozen=True):

@@ -1,11 +1,11 @@
 """The content model: what a site is made of, whatever host it stands on.
 
 Plain immutable records. This package opens nothing and knows no format and no host. Dates are aware
-datetimes, addresses are absolute URLs, a body carries its markup.
+datetimes, addresses are absolute URLs, a body carries its markup. Besides the records there are
+`record_types` (what is true of each type), `keys`, `reading` (what readers give) and `bundle`.
 """
 
 from newburrow.model.author import Author
-from newburrow.model.bundle import Bundle
 from newburrow.model.comment import COMMENT_KINDS, COMMENT_STATES, Comment
 from newburrow.model.course import (
     QUESTION_KINDS,
@@ -22,7 +22,6 @@ from newburrow.model.course import (
 from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, Entry
 from newburrow.model.media import Media
 from newburrow.model.menu import MenuItem
-from newburrow.model.reading import RELATIONS, Item, Mention, Relation
 from newburrow.model.record import Body, Extra, Record, Where
 from newburrow.model.revision import Revision
 from newburrow.model.site import Site
@@ -35,26 +34,21 @@ __all__ = [
     "ENTRY_STATES",
     "QUESTION_KINDS",
     "QUIZ_KINDS",
-    "RELATIONS",
     "Answer",
     "Author",
     "Body",
-    "Bundle",
     "Choice",
     "Comment",
     "Entry",
     "Extra",
     "Feedback",
-    "Item",
     "Media",
-    "Mention",
     "MenuItem",
     "Question",
     "QuestionBank",
     "Quiz",
     "QuizSection",
     "Record",
-    "Relation",
     "Revision",
     "Site",
     "Term",

@@ -164,6 +164,11 @@ def table_of(record: type[Record]) -> str:
     return _by_class[record].table
 
 
+def sql_table(record: type[Record]) -> str:
+    """The name in SQL of the table that holds a class of records."""
+    return f"record_{_by_class[record].table}"
+
+
 def ledger_order() -> list[str]:
     """The tables of all types, in the order in which the ledger and the accounting have them."""
     ordered = sorted(all_types(), key=lambda record_type: record_type.ledger_rank)

@@ -16,7 +16,8 @@ from newburrow.decide.decisions import Redirects
 from newburrow.redirects.redirect_map import Kept, Map
 from newburrow.redirects.rules.shape import Shape
 from newburrow.redirects.servers.base import Server, Written
-from newburrow.store.journal import Journal, JournalReader
+from newburrow.store.journal.journal import Journal
+from newburrow.store.journal.reader import JournalReader
 from newburrow.store.journal.rows import OldAddress
 
 Open = Callable[[str], BinaryIO]

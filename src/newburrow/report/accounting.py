@@ -7,7 +7,7 @@ from msgspec import Struct
 from newburrow.core.problem import Problem, Severity
 from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import Fate
 
 

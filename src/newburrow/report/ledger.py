@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import BinaryIO
 
 from newburrow.core import csvfile
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 
 LEDGER = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
 FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")

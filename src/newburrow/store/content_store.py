@@ -20,8 +20,7 @@ from msgspec import Struct
 
 from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry, Record, Site
-from newburrow.model.record_types import type_in
-from newburrow.store.schema import sql_table
+from newburrow.model.record_types import sql_table, type_in
 
 R = TypeVar("R", bound=Record)
 

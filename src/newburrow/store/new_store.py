@@ -13,23 +13,13 @@ from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.core.problem import Problem
-from newburrow.model import (
-    Author,
-    Comment,
-    Entry,
-    Item,
-    Media,
-    Mention,
-    Record,
-    Relation,
-    Site,
-    Term,
-)
+from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
 from newburrow.model.keys import bare
-from newburrow.model.record_types import all_types, kind_of, table_of, type_of
+from newburrow.model.reading import Item, Mention, Relation
+from newburrow.model.record_types import all_types, kind_of, sql_table, table_of, type_of
 from newburrow.store.content_store import BATCH, Double, Store, decoder
 from newburrow.store.references import Words
-from newburrow.store.schema import create_tables, index_columns, sql_table
+from newburrow.store.schema import create_tables, index_columns
 
 R = TypeVar("R", bound=Record)
 

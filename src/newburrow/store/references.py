@@ -8,8 +8,9 @@ from typing import Any, Protocol
 from msgspec.structs import replace
 
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Author, Entry, Relation, Term
+from newburrow.model import Author, Entry, Term
 from newburrow.model.keys import bare, belongs, marked
+from newburrow.model.reading import Relation
 
 
 class Known(Protocol):

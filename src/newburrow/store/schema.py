@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 
-from newburrow.model.record import Record
-from newburrow.model.record_types import all_types, table_of
+from newburrow.model.record_types import all_types, sql_table
 
 # Beside these, each type of record has a table of its own: see `record_tables`.
 _TABLES = """
@@ -21,11 +20,6 @@ CREATE TABLE media_address (address TEXT, key TEXT);
 CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
 CREATE INDEX relation_entry ON relation (entry, seq);
 """
-
-
-def sql_table(record: type[Record]) -> str:
-    """The name of the table that holds the records of a class."""
-    return f"record_{table_of(record)}"
 
 
 def create_tables(db: sqlite3.Connection) -> None:

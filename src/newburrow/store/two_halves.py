@@ -19,7 +19,8 @@ from newburrow.formats.exports import detection
 from newburrow.formats.exports.detection import Export
 from newburrow.intake import xml_cut
 from newburrow.intake.xml_cut import Cut
-from newburrow.model import Item, Mention, Site
+from newburrow.model import Site
+from newburrow.model.reading import Item, Mention
 from newburrow.store.new_store import Half, NewStore
 
 LARGE = 20_000_000  # bytes of a file that is worth the start of another process

@@ -8,7 +8,8 @@ from newburrow.convert.context import Context
 from newburrow.core.problem import Problem, Severity
 from newburrow.decide.conditions import author_named
 from newburrow.decide.decisions import AuthorChoice
-from newburrow.model import Author, Bundle
+from newburrow.model import Author
+from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 

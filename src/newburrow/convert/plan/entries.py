@@ -17,7 +17,7 @@ from newburrow.core.progress import Event, Listener
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Slugs
 from newburrow.model import Entry
-from newburrow.store.journal import Notes
+from newburrow.store.journal.reader import Notes
 from newburrow.store.journal.rows import Fate
 
 

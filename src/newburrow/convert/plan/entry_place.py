@@ -16,7 +16,7 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
 from newburrow.hosts import slugs
 from newburrow.model import Entry
-from newburrow.store.journal import JournalReader, Notes
+from newburrow.store.journal.reader import JournalReader, Notes
 from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 

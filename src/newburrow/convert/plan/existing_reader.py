@@ -16,7 +16,7 @@ from newburrow.model import Author, Entry, Media, Where
 from newburrow.model.keys import bare
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import ExistingItem
 
 _COLUMNS = ("address", "title")

@@ -9,9 +9,10 @@ from msgspec.structs import replace
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core.problem import Problem
-from newburrow.model import Bundle, Comment, Entry, Media, Record
+from newburrow.model import Comment, Entry, Media, Record
+from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
-from newburrow.store.journal import Journal
+from newburrow.store.journal.journal import Journal
 
 TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": Media}
 

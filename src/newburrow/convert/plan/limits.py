@@ -7,7 +7,8 @@ from msgspec.structs import replace
 from newburrow.convert.context import Context
 from newburrow.convert.plan.media import failed
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle, Entry, Media
+from newburrow.model import Entry, Media
+from newburrow.model.bundle import Bundle
 
 
 def plan(context: Context) -> None:

@@ -14,7 +14,8 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle, Entry, Media
+from newburrow.model import Entry, Media
+from newburrow.model.bundle import Bundle
 from newburrow.model.keys import site_of
 from newburrow.store.journal.rows import Fate, LedgerRow
 

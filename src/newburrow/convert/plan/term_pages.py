@@ -12,7 +12,8 @@ from newburrow.convert.step import bodies
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem, Severity
 from newburrow.hosts import slugs
-from newburrow.model import Body, Bundle, Entry, Term
+from newburrow.model import Body, Entry, Term
+from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Place
 
 KIND = "page"

@@ -11,7 +11,8 @@ from newburrow.convert.plan import term_pages
 from newburrow.core.problem import Problem, Severity
 from newburrow.decide.decisions import TermChoice
 from newburrow.hosts import slugs
-from newburrow.model import Bundle, Term
+from newburrow.model import Term
+from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 _PATH = " / "

@@ -17,7 +17,8 @@ from newburrow.core import plugins
 from newburrow.core.problem import Problem, Severity
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
-from newburrow.model import Body, Bundle, Comment, Entry, Media
+from newburrow.model import Body, Comment, Entry, Media
+from newburrow.model.bundle import Bundle
 
 _LINES = frozenset(("p", "br"))
 

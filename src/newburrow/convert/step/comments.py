@@ -12,7 +12,8 @@ from newburrow.core import plugins
 from newburrow.core.problem import Problem
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
-from newburrow.model import Body, Bundle, Comment
+from newburrow.model import Body, Comment
+from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 _TITLE = 60  # characters of a comment shown in the ledger

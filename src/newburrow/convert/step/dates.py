@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from newburrow.convert.context import Context
 from newburrow.core.dates import zone_named
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle, Comment, Entry
+from newburrow.model import Comment, Entry
+from newburrow.model.bundle import Bundle
 
 EARLIEST = datetime(1990, 1, 1, tzinfo=UTC)  # nothing was published on the web before
 

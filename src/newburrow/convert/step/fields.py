@@ -13,7 +13,8 @@ from newburrow.core.dates import parse_date
 from newburrow.core.problem import Problem, Severity
 from newburrow.decide.decisions import FieldMap
 from newburrow.hosts.profile import FieldRule, Kind
-from newburrow.model import Bundle, Entry
+from newburrow.model import Entry
+from newburrow.model.bundle import Bundle
 
 # of an entry, which a field can be made from and made into
 FACTS = (

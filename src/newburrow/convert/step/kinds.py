@@ -6,7 +6,8 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle, Entry
+from newburrow.model import Entry
+from newburrow.model.bundle import Bundle
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:

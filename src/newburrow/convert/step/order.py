@@ -8,7 +8,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import authors, ids, limits, media, terms
 from newburrow.convert.step import bodies, comments, dates, fields, kinds, states
 from newburrow.core.problem import Problem
-from newburrow.model import Bundle
+from newburrow.model.bundle import Bundle
 
 Step = Callable[[Bundle, Context], tuple[Bundle, list[Problem]]]
 

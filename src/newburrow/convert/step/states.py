@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Bundle
+from newburrow.model.bundle import Bundle
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:

@@ -14,7 +14,7 @@ from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.feed_map import ATOM
 from newburrow.intake.part import Head
-from newburrow.model import Item
+from newburrow.model.reading import Item
 
 
 class Atom(Format):

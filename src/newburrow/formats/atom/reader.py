@@ -16,7 +16,8 @@ from newburrow.dialects.selector import text_of
 from newburrow.formats.feed import enclosures
 from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, Speech
 from newburrow.formats.feed.item import FeedItem
-from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Item, Media
+from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Media
+from newburrow.model.reading import Item
 
 CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
 

@@ -21,7 +21,8 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import Parts
 from newburrow.formats.xml_output import attribute, text
-from newburrow.model import Author, Bundle, Comment, Entry, Media, Site, Term
+from newburrow.model import Author, Comment, Entry, Media, Site, Term
+from newburrow.model.bundle import Bundle
 
 ATOM = "http://www.w3.org/2005/Atom"
 THREAD = "http://purl.org/syndication/thread/1.0"

@@ -17,7 +17,7 @@ from newburrow.formats.bag.writer import FOLDER, MARK, BagWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.json_stream import not_json
 from newburrow.intake.part import Head, Part
-from newburrow.model import Item
+from newburrow.model.reading import Item
 from newburrow.model.record_types import all_types
 
 

@@ -13,7 +13,8 @@ from msgspec.structs import fields, replace
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Output
-from newburrow.model import Author, Bundle, Media, MenuItem, Record, Site, Term
+from newburrow.model import Author, Media, MenuItem, Record, Site, Term
+from newburrow.model.bundle import Bundle
 from newburrow.model.record_types import all_types, table_of
 
 FOLDER = "content-model"

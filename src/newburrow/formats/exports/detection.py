@@ -32,7 +32,8 @@ from newburrow.intake.excerpt import excerpt
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Head, Part
 from newburrow.intake.xml_errors import not_well_formed
-from newburrow.model import Item, Media, Mention, Site, Where
+from newburrow.model import Media, Site, Where
+from newburrow.model.reading import Item, Mention
 
 # stands for the address of a site where the export says none
 UNKNOWN_SITE = "https://old-site.example/"

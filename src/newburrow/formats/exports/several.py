@@ -15,8 +15,9 @@ from newburrow.core.progress import Listener
 from newburrow.formats.exports import detection
 from newburrow.formats.exports.detection import Export
 from newburrow.intake.part import Part
-from newburrow.model import Item, Media, Mention, Record, Relation, Site
+from newburrow.model import Media, Record, Site
 from newburrow.model.keys import mark_of, marked
+from newburrow.model.reading import Item, Mention, Relation
 from newburrow.model.record_types import with_references
 
 R = TypeVar("R", bound=Record)

@@ -14,7 +14,8 @@ from newburrow.formats.feed.feed_map import Speech
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.shared import Shared
 from newburrow.intake.xml_errors import not_well_formed
-from newburrow.model import Author, Extra, Item, Mention, MenuItem, Site, Term, Where
+from newburrow.model import Author, Extra, MenuItem, Site, Term, Where
+from newburrow.model.reading import Item, Mention
 
 
 class Channel:

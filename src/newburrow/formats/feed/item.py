@@ -25,11 +25,10 @@ from newburrow.model import (
     Comment,
     Entry,
     Extra,
-    Item,
     Media,
-    Mention,
     Where,
 )
+from newburrow.model.reading import Item, Mention
 
 
 def item_problem(

@@ -12,7 +12,7 @@ from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.jsonfeed.reader import Feed
 from newburrow.formats.jsonfeed.writer import JsonFeedOptions, JsonFeedWriter
 from newburrow.intake.part import Head
-from newburrow.model import Item
+from newburrow.model.reading import Item
 
 _MARK = b"jsonfeed.org/version/1"
 

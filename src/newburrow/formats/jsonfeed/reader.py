@@ -26,7 +26,8 @@ from newburrow.formats.jsonfeed.extension import (
 )
 from newburrow.formats.records.record_view import told
 from newburrow.formats.value_problems import no_date
-from newburrow.model import Author, Body, Entry, Extra, Item, Media, Mention, Site, Term, Where
+from newburrow.model import Author, Body, Entry, Extra, Media, Site, Term, Where
+from newburrow.model.reading import Item, Mention
 
 _SITE = {
     "title": "title",

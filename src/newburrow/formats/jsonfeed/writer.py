@@ -19,7 +19,8 @@ from newburrow.formats.jsonfeed.extension import (
     PEOPLE_FACTS,
 )
 from newburrow.formats.output_parts import Parts
-from newburrow.model import Bundle, Comment, Media
+from newburrow.model import Comment, Media
+from newburrow.model.bundle import Bundle
 
 
 class JsonFeedOptions(Struct, frozen=True, forbid_unknown_fields=True):

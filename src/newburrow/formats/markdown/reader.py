@@ -12,7 +12,8 @@ from newburrow.formats.base import Input
 from newburrow.formats.markdown.front_matter import Broken, split
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
 from newburrow.formats.records.record_view import JsonSelector, JsonView
-from newburrow.model import Item, Where
+from newburrow.model import Where
+from newburrow.model.reading import Item
 
 _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")

@@ -17,7 +17,8 @@ from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import Parts, too_large
-from newburrow.model import Author, Bundle, Comment, Media, MenuItem, Term
+from newburrow.model import Author, Comment, Media, MenuItem, Term
+from newburrow.model.bundle import Bundle
 
 _NAMES = {"published": "date", "updated": "updated"}
 _VOCABULARIES = {"tag": "tags", "category": "categories"}

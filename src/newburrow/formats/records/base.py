@@ -11,7 +11,8 @@ from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
 from newburrow.formats.records.record_view import JsonSelector, View
-from newburrow.model import Item, Where
+from newburrow.model import Where
+from newburrow.model.reading import Item
 
 
 class Records(Format):

@@ -24,15 +24,13 @@ from newburrow.model import (
     Body,
     Comment,
     Entry,
-    Item,
     Media,
-    Mention,
     MenuItem,
-    Relation,
     Site,
     Term,
     Where,
 )
+from newburrow.model.reading import Item, Mention, Relation
 
 Compile = Callable[[str], Any]  # a selector's text -> a compiled one
 

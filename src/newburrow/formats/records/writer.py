@@ -17,7 +17,8 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.core.template import compiled, names_in
 from newburrow.formats.base import Job, Output, Refused
 from newburrow.formats.output_parts import Parts
-from newburrow.model import Bundle, Comment, Media, Record
+from newburrow.model import Comment, Media, Record
+from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
 
 _ADVICE = "Correct the template in the folder of the host profile; `| tojson` writes any value as JSON."

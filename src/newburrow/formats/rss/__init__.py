@@ -13,7 +13,7 @@ from newburrow.formats.feed.channel import Channel
 from newburrow.formats.rss.reader import RDF_ROOT, RSS_1, SPEECH, SPEECH_1, Rss1Item, RssItem
 from newburrow.formats.rss.writer import RssOptions, RssWriter
 from newburrow.intake.part import Head
-from newburrow.model import Item
+from newburrow.model.reading import Item
 
 
 class Rss(Format):

@@ -8,7 +8,8 @@ from typing import TypeVar
 
 from newburrow.dialects.schema import Dialect, Selectors
 from newburrow.formats.xml_output import attribute, text
-from newburrow.model import Author, Bundle, Comment, Entry, Media, MenuItem, Term
+from newburrow.model import Author, Comment, Entry, Media, MenuItem, Term
+from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
 
 R = TypeVar("R", Comment, MenuItem)

@@ -21,7 +21,8 @@ from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import too_large
 from newburrow.formats.rss.dialect_writer import Speech
 from newburrow.formats.xml_output import Pieces, attribute, cdata, text
-from newburrow.model import Bundle, Comment, Media
+from newburrow.model import Comment, Media
+from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
 
 _SPACES = {
