@@ -1,6 +1,6 @@
 from datetime import UTC, date, datetime
 
-from newburrow.decide.conditions import Condition
+from newburrow.decide.condition import Condition
 from newburrow.decide.decisions import Change, Choose, Rule
 from newburrow.model import Author, Body, Comment, Entry, Record, Term
 from tests.convert.cases import MoveCase

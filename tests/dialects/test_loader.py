@@ -1,6 +1,6 @@
 from newburrow.core.problem import BurrowError
 from newburrow.dialects import loader
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.intake.prolog import Prolog
 from tests.helpers import FolderCase, item, rss
 

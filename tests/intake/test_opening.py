@@ -42,7 +42,7 @@ class Sources(FolderCase):
         path.write_bytes(data)
         part = open_source(path).parts[0]
         with self.assertRaises(BurrowError) as caught:
-            part.head()
+            head_of(part)
         self.assertIn("damaged", str(caught.exception))
 
     def test_a_fingerprint_is_of_the_content(self) -> None:

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future
 from pathlib import Path
 
-from newburrow.assess.archives import OldArchives
 from newburrow.assess.body_scan import SPECIAL, things
 from newburrow.assess.calendar import Calendar
+from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import day_of
 from newburrow.assess.permalinks import fits, pattern_of
 from newburrow.assess.survey_facts import Notes
 from newburrow.core import plugins, url
 from newburrow.core.dates import zone_named
-from newburrow.core.workers import workers
+from newburrow.core.workers import Pool
 from newburrow.dialects.loader import is_starter
 from newburrow.dialects.macros import found_in, look_like_macros
 from newburrow.dialects.schema import Dialect
@@ -38,18 +37,19 @@ def look(
     dialects: tuple[Dialect, ...],
     folder: Path,
     progress: Callable[[int, int], None],
+    jobs: int,
 ) -> Told:
     """Look at all entries of a store, in two processes where there are many; `folder` is for files on the way."""
     told, total = Told(), store.count(Entry)
     last = store.last(Entry)
-    if total < _SHARED:
+    if jobs < 2 or total < _SHARED:
         _Look(store, linked, dialects, told).entries(
             0, last, lambda done: progress(done, total)
         )
         return told
     half, second = last // 2, folder / "linked"
-    with workers(1) as pool:
-        other: Future[Told] = pool.submit(_second, store.path, second, dialects, half, last)
+    with Pool(1) as pool:
+        other = pool.start(_second, store.path, second, dialects, half, last)
         _Look(store, linked, dialects, told).entries(
             0, half, lambda done: progress(min(done * 2, total), total)
         )

@@ -14,8 +14,8 @@ from msgspec.structs import replace
 
 from newburrow.core import url, url_pattern
 from newburrow.dialects.schema import Dialect
+from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
-from newburrow.store.journal.view import Answers
 
 _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target

@@ -9,7 +9,7 @@ from datetime import datetime
 from msgspec import Struct
 
 from newburrow.dialects.schema import Addresses
-from newburrow.model import Term
+from newburrow.model.term import Term
 
 Day = tuple[str, str, str]  # year, month, day as addresses tell them
 DATES = ("year", "month", "day")

@@ -6,17 +6,17 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import quote
 
-from newburrow.assess.archives import OldArchives, pairs
 from newburrow.assess.body_scan import LINKS
 from newburrow.assess.entry_survey import look, title_of
 from newburrow.assess.link_map import Leads, LinkMap
+from newburrow.assess.old_archives import OldArchives, pairs
+from newburrow.assess.site_of_file import site_of_file
 from newburrow.assess.survey_facts import Notes, PermalinkFacts, SourceFacts, Survey, TermFacts
 from newburrow.assess.term_likeness import alike
 from newburrow.core import url
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Site, Term
-from newburrow.model.keys import site_of
 from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
@@ -32,10 +32,11 @@ def survey(
     dialects: tuple[Dialect, ...],
     folder: Path,
     progress: Callable[[int, int], None],
+    jobs: int,
 ) -> Survey:
-    """Examine a store; `folder` is for files on the way."""
+    """Examine a store; `folder` is for files on the way, `jobs` the number of processes."""
     with LinkIndex([site.address for site in store.all(Site)]) as linked:
-        return _Surveyor(store, linked, dialects).survey(sources, folder, progress)
+        return _Surveyor(store, linked, dialects).survey(sources, folder, progress, jobs)
 
 
 def _in_order(item: tuple[tuple[str, str], int]) -> tuple[int, int]:
@@ -51,12 +52,16 @@ class _Surveyor:
         self.notes = Notes()
 
     def survey(
-        self, sources: list[SourceFacts], folder: Path, progress: Callable[[int, int], None]
+        self,
+        sources: list[SourceFacts],
+        folder: Path,
+        progress: Callable[[int, int], None],
+        jobs: int,
     ) -> Survey:
         store = self.store
         media = self._media()
         self._addresses()
-        told = look(store, self.linked, self.dialects, folder, progress)
+        told = look(store, self.linked, self.dialects, folder, progress, jobs)
         self.notes.join(told.notes)
         self.linked.settle()
         self._links()
@@ -129,7 +134,7 @@ class _Surveyor:
                 found["the same bytes"] += 1
                 self.notes.note("file-twice", media.path)
             if media.path and not media.address:
-                site, path = site_of(media.path, self.sites)
+                site, path = site_of_file(media.path, self.sites)
                 self.linked.add_unaddressed(
                     url.full_path(url.resolve(site, quote(path))), media.path
                 )

@@ -9,7 +9,7 @@ from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
 from newburrow.cli.summary import follow_ups
 from newburrow.commands.demo import demo
-from newburrow.commands.move import Outcome
+from newburrow.report.outcome import Outcome
 
 EXAMPLE = "newburrow demo --out demo-move"
 

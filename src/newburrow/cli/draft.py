@@ -8,7 +8,7 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.decide.draft import Plan, draft
 from newburrow.decide.move_folder import ENTRIES
 
@@ -59,7 +59,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if options.ask:
         if not sys.stdin.isatty():
             advice = "Leave it out, and change move.toml instead."
-            raise stop("usage", "--ask needs a terminal to ask on.", advice)
+            raise refusal("usage", "--ask needs a terminal to ask on.", advice)
         folder = draft(plan, options.out, ask=screen.ask)
     else:
         with screen.progress() as listener:

@@ -12,10 +12,11 @@ from pathlib import Path
 from newburrow.cli import summary
 from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
-from newburrow.commands.move import Outcome, move_folder, move_paths, rehearse_paths
-from newburrow.core.problem import stop
+from newburrow.commands.move import move_folder, move_paths, rehearse_paths
+from newburrow.core.problem import refusal
 from newburrow.decide.draft import Plan
 from newburrow.decide.move_folder import MOVE, MoveFolder
+from newburrow.report.outcome import Outcome
 
 EXAMPLE = "newburrow move my-move\n  newburrow move export.zip --to lanternlog --out my-move"
 
@@ -70,7 +71,7 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
     with screen.progress() as listener:
         if len(options.paths) == 1 and first.is_dir() and (first / MOVE).is_file():
             if options.to or options.out or options.dialect or options.holds:
-                raise stop(
+                raise refusal(
                     "usage",
                     "A move folder says itself where to and how.",
                     f"Leave out --to, --out, --dialect and --holds, and change {first / MOVE} instead.",
@@ -81,7 +82,7 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                 what = f"{str(first)!r} is not a move folder, so --to is needed"
             else:
                 what = f"There is no file or folder {str(first)!r}"
-            raise stop(
+            raise refusal(
                 "usage",
                 f"{what}.",
                 "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
@@ -90,7 +91,7 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
         if options.rehearse:
             return rehearse_paths(plan, listener)
         if not options.out:
-            raise stop(
+            raise refusal(
                 "usage",
                 "--out is missing: the folder that the move is to be made in.",
                 "For example: --out my-move",

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, Literal
 
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide.questions import Question
 
@@ -72,7 +72,7 @@ class Screen:
             print(f"  [{_printable(question.proposed)}] ", end="", file=sys.stderr, flush=True)
             line = sys.stdin.readline()
             if not line:
-                raise stop(
+                raise refusal(
                     "no-answer", "There was no answer.", "Run it again, or leave --ask out."
                 )
             try:

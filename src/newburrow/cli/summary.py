@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from newburrow.cli.screen import Screen, cell, table
-from newburrow.commands.move import Outcome
 from newburrow.report.accounting import Account
+from newburrow.report.outcome import Outcome
 
 _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 

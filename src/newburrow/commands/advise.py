@@ -9,11 +9,11 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.commands import move
-from newburrow.convert import run
+from newburrow.convert import open_context
 from newburrow.convert.context import Context
-from newburrow.convert.plan import existing_reader
+from newburrow.convert.plan import order
 from newburrow.core.progress import Listener, nobody
+from newburrow.decide import existing_content
 from newburrow.decide.address_proposals import own_patterns, patterns_of
 from newburrow.decide.decisions import Decisions
 from newburrow.decide.move_folder import STORE, MoveFolder
@@ -23,7 +23,7 @@ from newburrow.hosts.profile import Profile
 from newburrow.model import Entry
 from newburrow.redirects.known import learn
 from newburrow.redirects.redirect_map import Map
-from newburrow.store.build import filled_store
+from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
@@ -68,11 +68,13 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
             ):
                 tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
                 with Journal(Path(name) / "journal") as journal:
-                    context = move.context_of(folder, tried, host, store, journal, exports)
-                    existing_reader.learn(
+                    context = open_context.context_of(
+                        folder, tried, host, store, journal, dialects_of(exports)
+                    )
+                    existing_content.learn(
                         [folder.path / path for path in tried.new.holds], journal, listener
                     )
-                    run.plan(context, listener)
+                    order.plan(context, listener)
                     learn.learn(folder, context)
                     if kind in journal.plan.count_kinds():
                         chosen = pattern == (

@@ -7,12 +7,13 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from newburrow.commands.move import Outcome, move_paths
-from newburrow.core.problem import stop
+from newburrow.commands.move import move_paths
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide.draft import Plan
 from newburrow.demo import export
 from newburrow.demo.orchard import Orchard
+from newburrow.report.outcome import Outcome
 
 EXPORT, MOVE = "mistlebank-export.zip", "move"
 
@@ -30,13 +31,15 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
     if out.is_dir() and (
         others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))
     ):
-        raise stop(
+        raise refusal(
             "folder-in-use",
             f"The folder {str(out)!r} holds something else ({others[0]}); nothing was written.",
             "Give an empty folder, or a new name, for --out.",
         )
     if out.exists() and not out.is_dir():
-        raise stop("not-a-folder", f"{str(out)!r} is a file.", "Give another name for --out.")
+        raise refusal(
+            "not-a-folder", f"{str(out)!r} is a file.", "Give another name for --out."
+        )
     out.mkdir(parents=True, exist_ok=True)
     listener(Event("Drawing the orchard", 0, 1, "steps"))
     with tempfile.TemporaryDirectory(dir=out) as folder:
@@ -44,7 +47,7 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
         orchard = export.write(made)
         standing = out / EXPORT
         if standing.exists() and standing.read_bytes() != made.read_bytes():
-            raise stop(
+            raise refusal(
                 "folder-in-use",
                 f"{str(standing)!r} is not the demo's export; it is left alone.",
                 "Give a new name for --out.",

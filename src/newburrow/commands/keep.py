@@ -9,7 +9,7 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.bag.writer import BagWriter
 from newburrow.formats.exports import detection, several
@@ -27,7 +27,7 @@ def keep(
     Raises BurrowError, with nothing written, where `out` exists or an export cannot be read.
     """
     if out.exists():
-        raise stop(
+        raise refusal(
             "exists",
             f"There is something at {str(out)!r} already.",
             "Name a folder that does not exist yet.",
@@ -58,7 +58,7 @@ class _Folder:
         """A new file. A name that an export gives cannot lead out of the folder."""
         target = self.path / name
         if ".." in Path(name).parts or not target.resolve().is_relative_to(self.path.resolve()):
-            raise stop(
+            raise refusal(
                 "unsafe-name",
                 f"The file name {name!r} leads out of the folder.",
                 "Rename it in the export.",

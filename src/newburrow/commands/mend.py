@@ -9,7 +9,7 @@ from functools import partial
 from pathlib import Path
 from typing import BinaryIO, cast
 
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
 from newburrow.intake.repair.json_repair import check_json, is_json, mend_json
@@ -26,14 +26,14 @@ def mend_path(path: Path, out: Path, tell: Tell) -> int:
     Raises BurrowError where `out` stands already, or where the result would still not be well-formed.
     """
     if out.exists():
-        raise stop(
+        raise refusal(
             "file-in-use",
             f"{str(out)!r} exists already; it is left alone.",
             "Give another name for -o.",
         )
     source = open_source(path)
     if path.is_dir():
-        raise stop(
+        raise refusal(
             "a-folder",
             f"{str(path)!r} is a folder.",
             "Mend the file in it that is not well-formed.",
@@ -56,7 +56,7 @@ def is_xml(part: Part) -> bool:
 
 def _mend_file(part: Part, out: Path, tell: Tell) -> int:
     if not is_xml(part) and not is_json(part):
-        raise stop(
+        raise refusal(
             "nothing-to-mend",
             "This is neither XML nor JSON, and nothing else can be mended.",
             "Hand in the XML or JSON file of the export.",

@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects import server_check, server_files, table
@@ -46,7 +46,7 @@ def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
     """The answers in a move folder, anew each time. Raises BurrowError where there are none yet, or two for one."""
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
-        raise stop("not-moved", message, f"Run `newburrow move {folder.path}` first.")
+        raise refusal("not-moved", message, f"Run `newburrow move {folder.path}` first.")
     table.check(folder.path / ADDRESSES)
     return lambda: table.read(folder.path / ADDRESSES)
 

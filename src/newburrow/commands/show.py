@@ -10,7 +10,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import nearest, stop
+from newburrow.core.problem import nearest, refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.formats.exports import several
 from newburrow.model import Author, Comment, Entry, Media, Term
@@ -57,7 +57,7 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
             more = f"\n  and {count - len(fitting):,} more"
         else:
             more = ""
-        raise stop(
+        raise refusal(
             "several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id."
         )
     comment = store.get(Comment, word)
@@ -69,7 +69,7 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
         advice = f"Did you mean {near}?"
     else:
         advice = "See what is there with `newburrow survey`."
-    raise stop("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
+    raise refusal("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
 
 
 def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from newburrow.assess.survey import survey
 from newburrow.assess.survey_facts import SourceFacts, Survey
+from newburrow.core import workers
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.exports import several
 from newburrow.formats.exports.detection import Export
@@ -19,9 +20,13 @@ from newburrow.store.content_store import Store
 
 
 def survey_paths(
-    paths: Sequence[Path], dialect: str = "", listener: Listener = nobody
+    paths: Sequence[Path],
+    dialect: str = "",
+    listener: Listener = nobody,
+    jobs: int | None = None,
 ) -> Survey:
     """Count and examine what lies at these paths. Writes nothing that stays."""
+    jobs = jobs or workers.available()
     exports = several.examine_all(paths, dialect)
 
     def progress(done: int, total: int) -> None:
@@ -30,10 +35,17 @@ def survey_paths(
 
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+        filled_store(
+            Path(name) / "content.sqlite", exports, listener, jobs, kept=False
+        ) as store,
     ):
         return survey(
-            store, _sources(exports, store), dialects_of(exports), store.path.parent, progress
+            store,
+            _sources(exports, store),
+            dialects_of(exports),
+            store.path.parent,
+            progress,
+            jobs,
         )
 
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
-from newburrow.decide.conditions import Condition
+from newburrow.decide.condition import Condition
 from newburrow.dialects.loader import is_starter
-from newburrow.model import Comment, Entry
+from newburrow.model import Entry
 
 
 def reason_to_leave(entry: Entry, context: Context) -> str:
@@ -57,24 +57,3 @@ def starter(entry: Entry, context: Context) -> bool:
     return any(
         is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects
     )
-
-
-def reason_to_leave_comment(comment: Comment, context: Context) -> str:
-    """Why a comment stays behind although its entry moves; empty for one that moves."""
-    if comment.status not in context.decisions.choose.comment_states:
-        return f"{comment.status} comments stay behind (move.toml, choose.comment_states)"
-    rules, host = context.decisions.comments, context.host.title or context.host.name
-    if comment.kind != "comment" and rules.pingbacks == "leave-out":
-        return f"{comment.kind}s stay behind (move.toml, comments.pingbacks)"
-    if comment.kind != "comment" and rules.pingbacks == "data-file":
-        return ""
-    if not context.host.comments.taken:
-        left = rules.without_place == "leave-out"
-        if left:
-            return f"{host} has no comments (move.toml, comments.without_place)"
-        return ""
-    if comment.status not in context.host.comments.states:
-        return f"{host} takes no {comment.status} comments"
-    if comment.kind not in context.host.comments.kinds:
-        return f"{host} takes no {comment.kind}s"
-    return ""

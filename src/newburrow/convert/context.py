@@ -9,8 +9,8 @@ from functools import cached_property
 
 from msgspec.structs import replace
 
-from newburrow.assess.archives import NewArchives, OldArchives
 from newburrow.assess.link_map import LinkMap
+from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import Day, day_of
 from newburrow.convert.body.embeds import Embeds
 from newburrow.core import plugins
@@ -21,6 +21,7 @@ from newburrow.decide.entry_edits import Edits
 from newburrow.decide.rules import Rules
 from newburrow.dialects.macros import signs
 from newburrow.dialects.schema import Dialect, Macro
+from newburrow.hosts.archives import NewArchives
 from newburrow.hosts.profile import Profile
 from newburrow.markup.base import Written
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
@@ -73,7 +74,9 @@ class Context:
     def edits(self) -> Edits:
         """What a person's table of entries says."""
         kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
-        return Edits(self.store, self.journal.edits, kinds, "entries.csv")
+        return Edits(
+            self.store, self.store.site().zone, self.journal.edits, kinds, "entries.csv"
+        )
 
     def decided(self, entry: Entry) -> Entry:
         """An entry as rules and the table of entries make it, before anything else is decided of it."""

@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterable, Iterator, Sequence
 from typing import BinaryIO, TextIO
 
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.model.record import Where
 
 # A cell that begins like this is a formula to a spreadsheet; an apostrophe before it makes it text.
@@ -81,7 +81,7 @@ def rows(
         names = [name.strip() for name in next(reader, [])]
         for name in names:
             if name and name not in header:
-                raise stop(
+                raise refusal(
                     "wrong-column",
                     f"There is no column {name!r}.",
                     suggest(name, header, "The columns are"),
@@ -89,7 +89,7 @@ def rows(
                 )
         missing = [name for name in header if name not in names]
         if missing:
-            raise stop(
+            raise refusal(
                 "missing-column",
                 f"The column {missing[0]!r} is missing.",
                 f"The columns are: {', '.join(header)}.",
@@ -100,7 +100,7 @@ def rows(
                 cells = dict(zip(names, row, strict=False))
                 yield reader.line_num, {name: _bare(cells.get(name, "")) for name in header}
     except csv.Error as error:
-        raise stop(
+        raise refusal(
             "csv",
             f"This is not valid CSV: {error}.",
             "Save the table as CSV (UTF-8) again.",

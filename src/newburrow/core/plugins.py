@@ -10,7 +10,7 @@ from functools import lru_cache
 from importlib.metadata import entry_points
 from typing import Any
 
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 
 FORMATS = "newburrow.formats"
 MARKUPS = "newburrow.markups"
@@ -29,7 +29,7 @@ def get(group: str, name: str) -> Any:
     for point in entry_points(group=group, name=name):
         return point.load()
     what = group.rpartition(".")[2].rstrip("s")
-    raise stop(
+    raise refusal(
         f"no-{what}",
         f"There is no {what} named {name!r}.",
         suggest(name, names(group), f"The {what}s are"),

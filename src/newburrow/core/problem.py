@@ -11,7 +11,7 @@ A severity says what happens if nobody looks:
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from enum import StrEnum
 
 from msgspec import Struct
@@ -54,6 +54,9 @@ class Problem(Struct, frozen=True):
         return "\n".join(lines)
 
 
+Say = Callable[[Severity, str, str, str], None]  # takes severity, code, message, advice
+
+
 class BurrowError(Exception):
     """The run cannot go on. Carries the problem that says why and what to do."""
 
@@ -61,8 +64,12 @@ class BurrowError(Exception):
         super().__init__(problem.text())
         self.problem = problem
 
+    def __reduce__(self) -> tuple[type[BurrowError], tuple[Problem]]:
+        """Errors come back from other processes with the problem that they carry."""
+        return type(self), (self.problem,)
 
-def stop(
+
+def refusal(
     code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = ""
 ) -> BurrowError:
     """The exception for a fatal problem, to be raised by the caller."""

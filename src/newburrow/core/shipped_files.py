@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.model.record import Where
 
 
@@ -22,7 +22,7 @@ class Shelf:
         """The file of a name, or the user's file at a path ending in .toml. Raises BurrowError for none."""
         if name.endswith(".toml"):
             if not Path(name).is_file():
-                raise stop(
+                raise refusal(
                     "no-such-file",
                     f"There is no {self.what} file {name!r}.",
                     "Check the spelling of the path.",
@@ -30,7 +30,7 @@ class Shelf:
             return Path(name)
         if name not in self.names():
             near = suggest(name, self.names(), f"The {self.what}s are")
-            raise stop(
+            raise refusal(
                 f"no-{self.what}",
                 f"There is no {self.what} named {name!r}.",
                 f"{near} A file of your own is given by its path, ending in .toml.",
@@ -42,7 +42,7 @@ class Shelf:
         try:
             return path.read_text("utf-8")
         except (OSError, UnicodeDecodeError) as error:
-            raise stop(
+            raise refusal(
                 "unreadable",
                 f"The {self.what} file cannot be read: {error}.",
                 "Save it as UTF-8.",

@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.model.record import Where
 
 T = TypeVar("T", bound=msgspec.Struct)
@@ -47,7 +47,7 @@ def parse(text: str, file: str) -> dict[str, Any]:
         else:
             line, column = (len(text.splitlines()), 0)
         message = f"This is not valid TOML: {_AT_LINE.sub('', str(error)).strip()}."
-        raise stop(
+        raise refusal(
             "toml",
             message,
             "Correct that line and run the command again.",
@@ -75,7 +75,7 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     unknown = _UNKNOWN.match(what)
     if not unknown:
         line = line_of(text, path)
-        return stop(
+        return refusal(
             "wrong-value",
             f"{_plain(what)} for the key {'.'.join(path) or '(the whole file)'}.",
             "Correct it and run the command again.",
@@ -92,7 +92,7 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
         table = f" in [{'.'.join(path)}]"
     else:
         table = ""
-    return stop(
+    return refusal(
         "wrong-key",
         f"There is no key {unknown[1]!r}{table}.",
         advice,

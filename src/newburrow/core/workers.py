@@ -1,52 +1,180 @@
-"""Other processes of this program, which end when the first one does, however that ends."""
+"""Several processes for one run: how many, how work is shared among them, and how they end.
+
+This is the only way in which New Burrow uses other processes. They end when the first one does,
+however that ends. Work comes back in its order, and an error of a worker is raised here as it was
+there: its type, and for a `BurrowError` its problem with the place, survive.
+"""
 
 from __future__ import annotations
 
 import gc
 import os
+import sys
 import threading
-from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from functools import lru_cache
-from multiprocessing import forkserver, get_all_start_methods, get_context
+from math import ceil
+from multiprocessing import context, forkserver, get_all_start_methods
 from multiprocessing.connection import Connection
-from typing import Any
+from pathlib import Path
+from types import ModuleType
+from typing import Any, Generic, TypeVar
 
+from newburrow.core.problem import refusal
+
+R = TypeVar("R")
+
+_AHEAD = 3  # pieces of work for each process that wait or are under way; all are held in memory
 _HAS_SERVER = "forkserver" in get_all_start_methods()
-_context: Any = get_context("forkserver" if _HAS_SERVER else "spawn")
+_CGROUP = Path("/sys/fs/cgroup")
+
+
+def available() -> int:
+    """How many processes can really run at a time: by CPU affinity, and by the quota of a container."""
+    if hasattr(os, "sched_getaffinity"):
+        cores = len(os.sched_getaffinity(0))
+    else:
+        cores = os.cpu_count() or 1
+    return max(1, min(cores, _quota(_CGROUP) or cores))
+
+
+def _quota(folder: Path) -> int:
+    """The cores that a control group grants, rounded up; 0 where it sets no limit.
+
+    Reads `cpu.max` (version 2), or `cpu/cpu.cfs_quota_us` and `cpu.cfs_period_us` (version 1).
+    """
+    try:
+        quota, period = (folder / "cpu.max").read_text("ascii").split()[:2]
+    except (OSError, ValueError):
+        try:
+            quota = (folder / "cpu/cpu.cfs_quota_us").read_text("ascii")
+            period = (folder / "cpu/cpu.cfs_period_us").read_text("ascii")
+        except OSError:
+            return 0
+    try:
+        granted = int(quota) / int(period)
+    except (ValueError, ZeroDivisionError):  # `max`: no limit
+        return 0
+    return ceil(granted) if granted > 0 else 0
 
 
 def prepare(module: str) -> None:
-    """Have processes ready that know a module, before they are needed: to load it takes them longest."""
+    """Get processes ready that have imported a module, before they are needed: that takes them longest."""
+    _preload(module)
     if _HAS_SERVER:
-        _context.set_forkserver_preload([module])
         forkserver.ensure_running()
 
 
-def workers(
-    count: int, begin: Callable[..., None] | None = None, facts: tuple[Any, ...] = ()
-) -> ProcessPoolExecutor:
-    """So many processes, each of which calls `begin` with these facts before anything else."""
-    return ProcessPoolExecutor(
-        count, _context, _begin, (_pipe()[0], gc.get_threshold(), begin, facts)
-    )
+@lru_cache(maxsize=1)
+def _preload(module: str) -> None:
+    """Choose, once for the whole run, what the server of processes imports: else that would be the script."""
+    if _HAS_SERVER:
+        forkserver.set_forkserver_preload([module])
+
+
+class Pool:
+    """Processes that do work in its order. Use as a context manager.
+
+    `begin`, a function of a module, is called in each process with `facts` before anything else.
+    """
+
+    def __init__(
+        self, jobs: int, begin: Callable[..., None] | None = None, facts: tuple[Any, ...] = ()
+    ) -> None:
+        self.jobs = jobs
+        if not _preload.cache_info().currsize:
+            _preload(__name__)
+        first = (_pipe()[0], gc.get_threshold(), begin, facts)
+        self._executor = ProcessPoolExecutor(jobs, _Context(), _begin, first)
+
+    def __enter__(self) -> Pool:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self._executor.shutdown(cancel_futures=True)
+
+    def start(self, task: Callable[..., R], *arguments: Any) -> Work[R]:
+        """Have a function of a module called in one of the processes."""
+        return Work(self._executor.submit(task, *arguments))
+
+    def ordered(
+        self, task: Callable[..., R], arguments: Iterable[tuple[Any, ...]]
+    ) -> Iterator[R]:
+        """What a function gives for each of these arguments, in their order; few of them wait at a time."""
+        waiting: deque[Work[R]] = deque()
+        coming = iter(arguments)
+        more = True
+        while more or waiting:
+            while more and len(waiting) < self.jobs * _AHEAD:
+                piece = next(coming, None)
+                if piece is None:
+                    more = False
+                else:
+                    waiting.append(self.start(task, *piece))
+            if waiting:
+                yield waiting.popleft().result()
+
+
+class Work(Generic[R]):
+    """Work that another process does."""
+
+    def __init__(self, future: Future[R]) -> None:
+        self._future = future
+
+    def result(self) -> R:
+        """Wait for what came of it. Raises what the work raised, and BurrowError where its process was ended."""
+        try:
+            return self._future.result()
+        except BrokenProcessPool:
+            raise refusal(
+                "process-ended",
+                "A process of this run was ended from outside.",
+                "Most likely there was not enough memory. Run the command again, with a smaller --jobs.",
+            ) from None
+
+
+class _Process(context.ForkServerProcess if _HAS_SERVER else context.SpawnProcess):  # type: ignore[misc]
+    """A process that does not import the script that was started: it may have no guard against that."""
+
+    def start(self) -> None:
+        with _without_main():
+            super().start()
+
+
+class _Context(context.ForkServerContext if _HAS_SERVER else context.SpawnContext):  # type: ignore[misc]
+    Process = _Process
+
+
+@contextmanager
+def _without_main() -> Iterator[None]:
+    """Let `__main__` be an empty module for the moment in which a process is described to another."""
+    main = sys.modules["__main__"]
+    sys.modules["__main__"] = ModuleType("__main__")
+    try:
+        yield
+    finally:
+        sys.modules["__main__"] = main
 
 
 @lru_cache(maxsize=1)
 def _pipe() -> tuple[Connection, Connection]:
     """Nothing is ever sent through it; its end is that of this process."""
-    reading, writing = _context.Pipe(duplex=False)
+    reading, writing = _Context().Pipe(duplex=False)
     return reading, writing
 
 
 def _begin(
     first: Connection,
-    seldom: tuple[int, int, int],
+    gc_threshold: tuple[int, int, int],
     begin: Callable[..., None] | None,
     facts: tuple[Any, ...],
 ) -> None:
     threading.Thread(target=_watch, args=(first,), daemon=True).start()
-    gc.set_threshold(*seldom)  # as the first process
+    gc.set_threshold(*gc_threshold)  # as in the first process
     if begin:
         begin(*facts)
 

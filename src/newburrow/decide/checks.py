@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from zoneinfo import available_timezones
 
-from newburrow.convert.context import Context
-from newburrow.convert.plan import terms
-from newburrow.convert.step import fields
 from newburrow.core import plugins, url
-from newburrow.core.problem import Problem, Severity, stop, suggest
+from newburrow.core.problem import Problem, Severity, refusal, suggest
 from newburrow.core.url_pattern import unknown_variables
-from newburrow.decide.conditions import Condition, unknown
-from newburrow.decide.decisions import Decisions
+from newburrow.decide.condition import Condition
+from newburrow.decide.conditions import unknown
+from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.decide.field_types import ENTRY_FACTS, typed
 from newburrow.decide.move_folder import AUTHORS, ENTRIES, TERMS, MoveFolder
+from newburrow.decide.term_names import unknown_words
 from newburrow.hosts import profile_mistakes as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import (
@@ -26,6 +26,8 @@ from newburrow.model import (
     Where,
 )
 from newburrow.store.content_store import Store
+from newburrow.store.journal.existing import ExistingReader
+from newburrow.store.journal.journal import Journal
 
 
 def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
@@ -47,12 +49,12 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
         for keys, message, advice in unknown_variables(
             ["addresses", kind], pattern, hosts.ENTRY_VARIABLES
         ):
-            raise stop("wrong-value", message, advice, folder.line_in_move(keys))
+            raise refusal("wrong-value", message, advice, folder.line_in_move(keys))
     _check_rules(folder, decisions, host)
     for server in decisions.redirects.servers:
         _one_of(folder, server, plugins.names(plugins.SERVERS), ["redirects", "servers"])
     if not url.key(decisions.new.address):
-        raise stop(
+        raise refusal(
             "wrong-value",
             f"{decisions.new.address!r} is no web address.",
             "Write it with scheme and host, like https://orchard.example/.",
@@ -65,13 +67,13 @@ def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profil
     if zone and zone not in available_timezones():
         message = f"There is no time zone {zone!r}."
         advice = suggest(zone, available_timezones(), "They are named like Europe/London")
-        raise stop("wrong-value", message, advice, folder.line_in_move(["dates", "zone"]))
+        raise refusal("wrong-value", message, advice, folder.line_in_move(["dates", "zone"]))
     if not -1_000_000 <= decisions.dates.shift_hours <= 1_000_000:
         message, advice = (
             "Dates cannot be shifted by more than a century.",
             "Write the hours as a smaller number.",
         )
-        raise stop(
+        raise refusal(
             "wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"])
         )
     if "*" not in host.terms.vocabularies:
@@ -81,7 +83,7 @@ def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profil
 
 
 def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
-    known = tuple(f"entry.{name}" for name in fields.FACTS)
+    known = tuple(f"entry.{name}" for name in ENTRY_FACTS)
     for number, one in enumerate(decisions.fields):
         for key in ("old", "new"):
             word = getattr(one, key)
@@ -92,21 +94,26 @@ def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
                 "A field needs a name: old, new, or both.",
                 'Write old = "its name".',
             )
-            raise stop(
+            raise refusal(
                 "wrong-value", message, advice, folder.line_in_move(["fields", str(number)])
             )
-        if one.default and fields.typed(one.default, one.type) is None:
+        if one.default and typed(one.default, one.type) is None:
             message = f"The default {one.default!r} is not of the type {one.type}."
             at = folder.line_in_move(["fields", str(number), "default"])
-            raise stop("wrong-value", message, "Write one that is.", at)
+            raise refusal("wrong-value", message, "Write one that is.", at)
 
 
-def check_created(folder: MoveFolder, context: Context) -> None:
+def check_created(
+    folder: MoveFolder,
+    choices: Mapping[str, AuthorChoice],
+    store: Store,
+    existing: ExistingReader,
+) -> None:
     """Refuse to make an author anew whom the new host has already."""
-    for row, choice in context.author_choices.items():
-        author = context.store.get(Author, row)
+    for row, choice in choices.items():
+        author = store.get(Author, row)
         name = choice.new_name or (author.name if author else "")
-        if choice.action == "create" and context.journal.existing.has("author", name):
+        if choice.action == "create" and existing.has("author", name):
             line = next(
                 (n for n, cells in enumerate(folder.author_rows(), 2) if cells == row), 0
             )
@@ -114,7 +121,9 @@ def check_created(folder: MoveFolder, context: Context) -> None:
                 f"The new host has an author {name} already, so none can be made of that name."
             )
             advice = "Use the action assign if it is the same person, or give another new_name."
-            raise stop("wrong-value", message, advice, Where(str(folder.path / AUTHORS), line))
+            raise refusal(
+                "wrong-value", message, advice, Where(str(folder.path / AUTHORS), line)
+            )
 
 
 def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
@@ -148,10 +157,10 @@ def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
 
 def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     """Refuse authors and terms that conditions and rules name and the export has not."""
-    for row, word in terms.unknown_words(folder.term_choices(), store.all(Term)):
+    for row, word in unknown_words(folder.term_choices(), store.all(Term)):
         line = next((n for n, cells in enumerate(folder.term_rows(), 2) if cells == row), 0)
         advice = suggest(word, (term.name for term in store.all(Term)), "There are")
-        raise stop(
+        raise refusal(
             "wrong-value",
             f"The export has no term {word!r}.",
             advice,
@@ -165,7 +174,7 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     for keys, condition in (*_conditions(decisions), *set_authors):
         for key, word, there in unknown(condition, store):
             message = f"The export has no {key.removesuffix('s')} {word!r}."
-            raise stop(
+            raise refusal(
                 "wrong-value",
                 message,
                 suggest(word, there, "There are"),
@@ -173,25 +182,28 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
             )
 
 
-def say_unknown_rows(context: Context) -> None:
+def say_unknown_rows(
+    authors: Mapping[str, AuthorChoice],
+    terms: Mapping[str, TermChoice],
+    store: Store,
+    journal: Journal,
+) -> None:
     """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
     for name, choices, kind in (
-        (AUTHORS, context.author_choices, Author),
-        (TERMS, context.term_choices, Term),
+        (AUTHORS, authors, Author),
+        (TERMS, terms, Term),
     ):
         for key in choices:
-            if context.store.get(kind, key) is None:
+            if store.get(kind, key) is None:
                 problem = Problem(
                     Severity.WARNING,
                     "unknown-row",
                     f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
-                    suggest(
-                        key, (record.key for record in context.store.all(kind)), "There are"
-                    ),
+                    suggest(key, (record.key for record in store.all(kind)), "There are"),
                 )
-                context.journal.follow_ups.add(problem)
-    for key, line in context.planning.edits.lines():
-        if context.store.get(Entry, key) is None:
+                journal.follow_ups.add(problem)
+    for key, line in journal.edits.lines():
+        if store.get(Entry, key) is None:
             message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
             problem = Problem(
                 Severity.WARNING,
@@ -200,12 +212,12 @@ def say_unknown_rows(context: Context) -> None:
                 "Take the row out.",
                 Where(ENTRIES, line),
             )
-            context.journal.follow_ups.add(problem)
+            journal.follow_ups.add(problem)
 
 
 def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]) -> None:
     if word not in known:
-        raise stop(
+        raise refusal(
             "wrong-value",
             f"{word!r} is not one that can stand here.",
             suggest(word, known, "These can"),

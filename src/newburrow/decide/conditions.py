@@ -1,4 +1,4 @@
-"""Conditions on an entry, as `move.toml` says them: for choosing, and for rules."""
+"""Conditions as tests of entries."""
 
 from __future__ import annotations
 
@@ -8,12 +8,13 @@ import re
 from collections.abc import Callable
 from datetime import date, datetime
 
-from msgspec import Struct
-
 from newburrow.core import url
-from newburrow.model import Author, Entry, Term
+from newburrow.decide.condition import Condition
+from newburrow.model.author import Author
+from newburrow.model.entry import Entry
 from newburrow.model.keys import bare
-from newburrow.store.content_store import Store
+from newburrow.model.lookup import Records
+from newburrow.model.term import Term
 
 _TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
 _WITHIN_WORDS = re.compile(
@@ -22,34 +23,12 @@ _WITHIN_WORDS = re.compile(
 _DEEPEST = 100  # entries above an entry
 
 
-class Condition(Struct, frozen=True, forbid_unknown_fields=True):
-    """All that is said must hold; of a list, one. A condition that says nothing holds for every entry."""
-
-    kinds: tuple[str, ...] = ()
-    states: tuple[str, ...] = ()
-    authors: tuple[str, ...] = ()  # key, login, name or e-mail address
-    terms: tuple[str, ...] = ()  # key, slug or name; what is nested in it counts too
-    fields: dict[str, str] = {}  # name -> value; "*" stands for any
-    addresses: tuple[str, ...] = ()  # from the site on, with * for any letters: "/2019/*"
-    items: tuple[str, ...] = ()  # id, slug, or address
-    under: tuple[str, ...] = ()  # id or slug of an entry that it stands below
-    words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
-    since: date | None = None  # published on this day or later
-    until: date | None = None  # published on this day or before
-
-    def names(self) -> list[str]:
-        """What it says something of, for a reason that a person reads."""
-        return [
-            name
-            for name in self.__struct_fields__
-            if getattr(self, name) != getattr(Condition(), name)
-        ]
-
-
 Test = Callable[[Entry], bool]
 
 
-def compiled(condition: Condition, store: Store, local: Callable[[datetime], datetime]) -> Test:
+def compiled(
+    condition: Condition, store: Records, local: Callable[[datetime], datetime]
+) -> Test:
     """The condition as a test of an entry; `local` tells a date as the site shows it."""
     authors, terms = _authors(condition.authors, store), _terms(condition.terms, store)
     first, last = condition.since or date.min, condition.until or date.max
@@ -84,7 +63,7 @@ def _visible(entry: Entry) -> str:
     return f"{entry.title}\n{html.unescape(words)}"
 
 
-def unknown(condition: Condition, store: Store) -> list[tuple[str, str, list[str]]]:
+def unknown(condition: Condition, store: Records) -> list[tuple[str, str, list[str]]]:
     """Words that name nothing in the export: the key, the word, and what there is."""
     found = []
     for word in condition.authors:
@@ -96,13 +75,13 @@ def unknown(condition: Condition, store: Store) -> list[tuple[str, str, list[str
     return found
 
 
-def author_named(word: str, store: Store) -> Author | None:
+def author_named(word: str, store: Records) -> Author | None:
     """The author that a word means: by key, login, name, or e-mail address."""
     found = _authors((word,), store)
     return next((one for one in store.all(Author) if one.key in found), None)
 
 
-def _authors(words: tuple[str, ...], store: Store) -> set[str]:
+def _authors(words: tuple[str, ...], store: Records) -> set[str]:
     wanted = {word.casefold() for word in words}
     return {
         one.key
@@ -116,7 +95,7 @@ def _authors(words: tuple[str, ...], store: Store) -> set[str]:
     }
 
 
-def _terms(words: tuple[str, ...], store: Store) -> set[str]:
+def _terms(words: tuple[str, ...], store: Records) -> set[str]:
     """The terms that words mean, with all that is nested in them."""
     wanted = {word.casefold() for word in words}
     all_terms = list(store.all(Term))
@@ -159,7 +138,7 @@ def _is(entry: Entry, word: str) -> bool:
     }
 
 
-def _stands_under(entry: Entry, words: tuple[str, ...], store: Store) -> bool:
+def _stands_under(entry: Entry, words: tuple[str, ...], store: Records) -> bool:
     for _level in range(_DEEPEST):
         if entry.parent:
             parent = store.get(Entry, entry.parent)

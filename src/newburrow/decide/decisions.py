@@ -7,8 +7,9 @@ from typing import Literal
 
 from msgspec import Struct
 
-from newburrow.decide.conditions import Condition
-from newburrow.model import COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
+from newburrow.decide.condition import Condition
+from newburrow.model.comment import COMMENT_STATES
+from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES
 
 
 class Old(Struct, frozen=True, forbid_unknown_fields=True):

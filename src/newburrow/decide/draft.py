@@ -14,7 +14,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from msgspec import Struct
 
 from newburrow.core import csvfile
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import author_proposals, entry_edits, proposals, questions
 from newburrow.decide.author_proposals import Proposal
@@ -50,7 +50,11 @@ class Plan(Struct, frozen=True):
 
 
 def draft(
-    plan: Plan, out: Path, listener: Listener = nobody, ask: Ask | None = None
+    plan: Plan,
+    out: Path,
+    listener: Listener = nobody,
+    ask: Ask | None = None,
+    jobs: int = 1,
 ) -> MoveFolder:
     """Make the move folder, or bring one up to date: what a person decided stays, what is new is added.
 
@@ -70,7 +74,7 @@ def draft(
     try:
         known = _kinds_before(folder)
         folder.claim(STORE)
-        with filled_store(folder.path / STORE, exports, listener) as content:
+        with filled_store(folder.path / STORE, exports, listener, jobs) as content:
             proposed = proposals.facts(content, host, dialects_of(exports))
             _decisions(folder, proposed | said, known, ask)
             _tables(folder, content, proposed["uses"], ask)
@@ -193,14 +197,14 @@ def _entries(folder: MoveFolder, content: Store) -> None:
 def _same_move(folder: MoveFolder, paths: list[str], host_name: str) -> None:
     decisions = folder.decisions()
     if decisions.new.host != host_name:
-        raise stop(
+        raise refusal(
             "another-move",
             f"The folder holds a move to {decisions.new.host}, not to {host_name}.",
             "Give another folder for --out.",
             folder.line_in_move(["new", "host"]),
         )
     if decisions.old.paths != paths:
-        raise stop(
+        raise refusal(
             "another-move",
             f"The folder holds a move of {', '.join(decisions.old.paths)}.",
             "Give another folder for --out, or change old.paths in its move.toml.",

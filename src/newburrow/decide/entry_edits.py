@@ -12,10 +12,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core.dates import parse_date, zone_named
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.decide.conditions import author_named
-from newburrow.model import ENTRY_STATES, Author, Entry, Where
-from newburrow.store.content_store import Store
+from newburrow.model.author import Author
+from newburrow.model.entry import ENTRY_STATES, Entry
+from newburrow.model.lookup import Records
+from newburrow.model.record import Where
 from newburrow.store.journal.edits import EditReader
 from newburrow.store.journal.edits import Edits as RowStore
 
@@ -58,11 +60,13 @@ def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
 class Edits:
     """The rows of the table. They wait in the journal, since they grow with the export."""
 
-    def __init__(self, store: Store, rows: EditReader, kinds: Sequence[str], file: str) -> None:
-        """`kinds` are those that an entry can be made; `file` is what messages call the table."""
+    def __init__(
+        self, store: Records, zone: str, rows: EditReader, kinds: Sequence[str], file: str
+    ) -> None:
+        """`zone` is that of the site, `kinds` are those that an entry can be made; `file` is what messages call the table."""
         self.store, self.rows, self.kinds, self.file = store, rows, kinds, file
         self.names = {author.key: author.name for author in store.all(Author)}
-        self.zone = zone_named(store.site().zone)
+        self.zone = zone_named(zone)
 
     def learn(self, rows: Iterator[tuple[int, dict[str, str]]], edits: RowStore) -> None:
         """Keep all rows in a journal. Raises BurrowError at the first cell that cannot be."""
@@ -78,7 +82,7 @@ class Edits:
         ):
             word = row[column].strip()
             if word and word not in known:
-                raise stop(
+                raise refusal(
                     "wrong-value",
                     f"There is no {column} {word!r}.",
                     suggest(word, known, "There are"),
@@ -86,12 +90,12 @@ class Edits:
                 )
         if row["date"].strip() and self._date(row["date"]) is None:
             advice = "Write it as 2024-05-06 or 2024-05-06T14:30:00+01:00."
-            raise stop("wrong-value", f"{row['date']!r} is no date.", advice, where)
+            raise refusal("wrong-value", f"{row['date']!r} is no date.", advice, where)
         author = row["author"].strip()
         named = not author or author in self.names or author in self.names.values()
         if not named and author_named(author, self.store) is None:
             advice = suggest(author, self.names.values(), "The authors are")
-            raise stop("wrong-value", f"The export has no author {author!r}.", advice, where)
+            raise refusal("wrong-value", f"The export has no author {author!r}.", advice, where)
 
     def _date(self, text: str) -> datetime | None:
         return parse_date(text, self.zone)

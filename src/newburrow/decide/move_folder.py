@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import csvfile, tomlfile
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.decide import entry_edits
 from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.model import Where
@@ -59,13 +59,13 @@ class MoveFolder:
     def existing(cls, path: Path) -> MoveFolder:
         """The move folder at a path, which must be one."""
         if not path.is_dir():
-            raise stop(
+            raise refusal(
                 "no-such-folder",
                 f"There is no move folder {str(path)!r}.",
                 "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
             )
         if not (path / MOVE).is_file():
-            raise stop(
+            raise refusal(
                 "no-move-folder",
                 f"{str(path)!r} is not a move folder: it has no {MOVE}.",
                 "Make one with `newburrow draft PATH... --to HOST --out FOLDER`.",
@@ -76,7 +76,7 @@ class MoveFolder:
     def new(cls, path: Path) -> MoveFolder:
         """A move folder at a path where there is none, or one already. Anything else there is left alone."""
         if path.exists() and not path.is_dir():
-            raise stop(
+            raise refusal(
                 "not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out."
             )
         folder = cls(path)
@@ -86,7 +86,7 @@ class MoveFolder:
             and not folder._written
             and not (path / MOVE).is_file()
         ):
-            raise stop(
+            raise refusal(
                 "folder-in-use",
                 f"The folder {str(path)!r} holds something else; nothing was written.",
                 "Give an empty folder, or a new name, for --out.",
@@ -95,7 +95,7 @@ class MoveFolder:
         try:
             path.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise stop(
+            raise refusal(
                 "cannot-write",
                 f"The folder {str(path)!r} cannot be made: {error.strerror}.",
                 "Give another name for --out.",
@@ -114,9 +114,11 @@ class MoveFolder:
         """The path of a file that is about to be written, noted as ours."""
         path = self.path / name
         if not path.resolve().is_relative_to(self.path.resolve()):
-            raise stop("outside", f"The file name {name!r} leads out of the move folder.", "")
+            raise refusal(
+                "outside", f"The file name {name!r} leads out of the move folder.", ""
+            )
         if path.exists() and name not in self._written:
-            raise stop(
+            raise refusal(
                 "file-in-use",
                 f"{str(path)!r} was not written by New Burrow; it is left alone.",
                 "Move it elsewhere and run the command again.",
@@ -155,7 +157,7 @@ class MoveFolder:
         try:
             return path.read_text("utf-8-sig")
         except (OSError, UnicodeDecodeError) as error:
-            raise stop(
+            raise refusal(
                 "unreadable",
                 f"The file cannot be read: {error}.",
                 "Save it as UTF-8.",
@@ -206,7 +208,7 @@ class MoveFolder:
             with path.open(encoding="utf-8-sig", newline="") as stream:
                 yield from csvfile.rows(stream, str(path), entry_edits.COLUMNS)
         except UnicodeDecodeError as error:
-            raise stop(
+            raise refusal(
                 "unreadable",
                 f"The file cannot be read: {error}.",
                 "Save it as UTF-8.",
@@ -237,14 +239,14 @@ class MoveFolder:
             action, new_name = cells["action"].strip() or "keep", cells["new_name"].strip()
             where = Where(str(self.path / name), line)
             if action not in actions:
-                raise stop(
+                raise refusal(
                     "wrong-value",
                     f"There is no action {action!r}.",
                     suggest(action, actions, "The actions are"),
                     where,
                 )
             if actions[action] and not new_name:
-                raise stop(
+                raise refusal(
                     "no-name",
                     f"For the action {action}, new_name must say to what.",
                     "Fill in new_name, or use the action keep.",

@@ -8,7 +8,7 @@ from typing import Any
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.decide.author_proposals import Proposal
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author
@@ -32,14 +32,14 @@ class Question(Struct, frozen=True):
             words = [answer]
         for word in words:
             if self.choices and word not in self.choices:
-                raise stop(
+                raise refusal(
                     "wrong-value",
                     f"{word!r} is no answer.",
                     suggest(word, self.choices, "The answers are"),
                 )
             if self.key == ("new", "address") and not url.key(word):
                 advice = "Write it with scheme and host, like https://orchard.example/."
-                raise stop("wrong-value", f"{word!r} is no web address.", advice)
+                raise refusal("wrong-value", f"{word!r} is no web address.", advice)
         if self.several:
             return words
         return answer

@@ -11,15 +11,16 @@ from msgspec.structs import replace
 from newburrow.core.problem import Problem, Severity
 from newburrow.decide.conditions import Test, author_named, compiled
 from newburrow.decide.decisions import Change, Rule
-from newburrow.model import Entry, Term
-from newburrow.store.content_store import Store
+from newburrow.model.entry import Entry
+from newburrow.model.lookup import Records
+from newburrow.model.term import Term
 
 
 class Rules:
     """The rules of a move, ready to be used. They are used in their order, each on what the ones before have made."""
 
     def __init__(
-        self, rules: Sequence[Rule], store: Store, local: Callable[[datetime], datetime]
+        self, rules: Sequence[Rule], store: Records, local: Callable[[datetime], datetime]
     ) -> None:
         self.store = store
         self.rules: list[tuple[Test, Rule]] = [

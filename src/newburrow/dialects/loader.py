@@ -8,16 +8,16 @@ from pathlib import Path
 
 from newburrow.core import plugins, tomlfile
 from newburrow.core.dates import EPOCHS
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.core.shipped_files import Shelf
 from newburrow.core.template import compiled
 from newburrow.core.url_pattern import unknown_variables
+from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_mistakes import WITH_RECORDS, Mistake, record_mistakes
 from newburrow.dialects.schema import Dialect, Recognise, Starter
 from newburrow.dialects.selector import Selector
-from newburrow.formats.records.mapping import fits
-from newburrow.intake.part import Head
-from newburrow.model import Where
+from newburrow.intake.head import Head
+from newburrow.model.record import Where
 
 SHELF = Shelf(Path(__file__).parent, "dialect")
 VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabulary")
@@ -35,7 +35,7 @@ def load(name: str) -> Dialect:
 def _check(dialect: Dialect, text: str, file: str) -> None:
     """What the types cannot say: formats and markups that exist, selectors that compile."""
     for path, message, advice in _mistakes(dialect):
-        raise stop("wrong-value", message, advice, Where(file, tomlfile.line_of(text, path)))
+        raise refusal("wrong-value", message, advice, Where(file, tomlfile.line_of(text, path)))
 
 
 def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
@@ -156,7 +156,7 @@ def _marks(mark: Recognise, head: Head) -> int:
         (mark.namespace, prolog and mark.namespace in prolog.namespaces),
         (mark.root, prolog and prolog.root.rpartition("}")[2] == mark.root),
         (mark.generator, mark.generator.encode() in head.start),
-        (mark.file, fits(head.name, mark.file)),
+        (mark.file, matches_file(head.name, mark.file)),
         *((key, _named(key, head.start)) for key in mark.keys),
     ]
     given = [bool(found) for wanted, found in tests if wanted]

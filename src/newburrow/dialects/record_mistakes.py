@@ -7,9 +7,9 @@ from typing import Any
 
 from newburrow.core import plugins
 from newburrow.core.problem import suggest
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.record_facts import FACTS
 from newburrow.dialects.schema import Dialect, RecordMap
-from newburrow.formats.records.record_view import JsonSelector
 
 Mistake = tuple[list[str], str, str]  # key path, message, advice
 WITH_RECORDS = ("xml", "json", "jsonlines", "csv", "markdown")

@@ -14,7 +14,8 @@ from msgspec import Struct
 
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
+from newburrow.intake.part import Part
 from newburrow.model import Media, MenuItem, Site
 from newburrow.model.bundle import Bundle
 from newburrow.model.reading import Item
@@ -105,6 +106,13 @@ class Format:
         return Dialect(
             name="plain", format=self.name, title="no dialect: the format as it stands"
         )
+
+    def kept_dialects(self, files: dict[str, Part]) -> list[Dialect]:
+        """The dialects that an export of this format keeps with its content; their files are taken out.
+
+        `files` are those of the export that hold no content, by name. Raises BurrowError where one cannot be read.
+        """
+        return []
 
     def check_options(self, options: dict[str, Any]) -> None:
         """Refuse options that `write` does not know, by msgspec.ValidationError."""

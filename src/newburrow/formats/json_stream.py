@@ -11,7 +11,7 @@ import re
 from collections.abc import Callable, Iterator
 from typing import Any, BinaryIO
 
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.model import Where
 
 Steps = tuple[str | None, ...]  # names of members; None for an item of a list
@@ -55,7 +55,7 @@ def decoded(text: str) -> Any:
 
 def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
     """The error to raise where a text is not JSON."""
-    return stop(
+    return refusal(
         "not-well-formed",
         f"The JSON is not valid: {what}.",
         "Run `newburrow mend` on the file, correct that "

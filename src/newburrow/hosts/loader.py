@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from newburrow.core import tomlfile
-from newburrow.core.problem import stop, suggest
+from newburrow.core.problem import refusal, suggest
 from newburrow.core.shipped_files import Shelf
 from newburrow.core.template import compiled
 from newburrow.hosts.profile import Profile
@@ -22,7 +22,7 @@ def load(name: str) -> Profile:
     text = SHELF.text_of(path)
     profile = tomlfile.load(text, str(path), Profile)
     for keys, message, advice in mistakes(profile):
-        raise stop(
+        raise refusal(
             "wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys))
         )
     return profile
@@ -43,7 +43,7 @@ def templates(name: str) -> dict[str, str]:
         try:
             compiled(text, escaped=False)
         except ValueError as error:
-            raise stop(
+            raise refusal(
                 "template",
                 f"This is no template: {error}.",
                 "Correct it (Jinja2).",
@@ -53,5 +53,5 @@ def templates(name: str) -> dict[str, str]:
     if missing:
         where = Where(str(path), tomlfile.line_of(SHELF.text_of(path), ["write", "templates"]))
         message = f"The folder {folder!r} has no template {missing[0]}{_TEMPLATE} for the kind {missing[0]!r}."
-        raise stop("template", message, suggest(missing[0], found, "There are"), where)
+        raise refusal("template", message, suggest(missing[0], found, "There are"), where)
     return found

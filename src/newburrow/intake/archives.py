@@ -15,9 +15,9 @@ import zlib
 from collections.abc import Iterator
 from typing import BinaryIO, cast
 
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.intake.part import Part
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 MOST_FILES = 300_000  # in one zip; its list alone takes half a gigabyte of memory beyond that
 _BOMB_SIZE = 64 * 1024 * 1024
@@ -90,7 +90,7 @@ def is_junk(name: str) -> bool:
 
 def _damaged(kind: str, error: Exception, label: str) -> BurrowError:
     words = str(error).rstrip(".").lower() or "it ends too early"
-    return stop(
+    return refusal(
         "damaged",
         f"The {kind} is damaged: {words}.",
         "Download the export again; if it came in several downloads, all of them are needed.",
@@ -99,7 +99,7 @@ def _damaged(kind: str, error: Exception, label: str) -> BurrowError:
 
 
 def _bomb(label: str, size: int, packed: int) -> BurrowError:
-    return stop(
+    return refusal(
         "zip-bomb",
         f"The file unpacks to {size:,} bytes or more, {size // max(packed, 1):,} times its size.",
         "No real export does that. If you trust it, unpack it yourself and hand in the folder.",
@@ -112,7 +112,7 @@ def _in_zip(part: Part) -> Iterator[Part]:
     with held:
         listed = _listed(held.file)
         if listed > MOST_FILES:
-            raise stop(
+            raise refusal(
                 "many-files",
                 f"The zip lists {listed:,} files; at most {MOST_FILES:,} are opened.",
                 "Unpack it yourself and hand in the folder.",
@@ -129,7 +129,7 @@ def _in_zip(part: Part) -> Iterator[Part]:
             ):
                 raise _bomb(label, info.file_size, info.compress_size)
             if info.flag_bits & 1:
-                raise stop(
+                raise refusal(
                     "encrypted",
                     "The zip is locked with a password.",
                     "Unpack it with its password and hand in the folder.",
@@ -179,7 +179,7 @@ def _in_tar(part: Part) -> Iterator[Part]:
             if member.isfile() and not is_junk(member.name):
                 members.append(member)
             if len(members) > MOST_FILES:
-                raise stop(
+                raise refusal(
                     "many-files",
                     f"The tar holds more than {MOST_FILES:,} files.",
                     "Unpack it yourself and hand in the folder.",

@@ -8,9 +8,10 @@ from urllib.parse import unquote
 
 from msgspec.structs import replace
 
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
+from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 # the best first; one that is whole is enough (section 2.1.3)
 _ALGORITHMS = (
@@ -28,7 +29,7 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
     Raises BurrowError where a bag is not complete or a file is not what its manifest says (section 3).
     """
     mark = next((part for part in parts if part.name.rpartition("/")[2] == "bagit.txt"), None)
-    if mark is None or not mark.head().start.removeprefix(b"\xef\xbb\xbf").startswith(
+    if mark is None or not head_of(mark).start.removeprefix(b"\xef\xbb\xbf").startswith(
         b"BagIt-Version:"
     ):
         return tuple(parts)
@@ -96,7 +97,7 @@ def _digest(part: Part, algorithm: str) -> str:
 
 
 def _not_whole(what: str, label: str, line: int = 0) -> BurrowError:
-    return stop(
+    return refusal(
         "bag-not-whole",
         f"The bag is not whole: {what}.",
         "Copy it again from where it was kept.",

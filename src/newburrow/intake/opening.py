@@ -13,10 +13,10 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
-from newburrow.core.problem import nearest, stop
+from newburrow.core.problem import nearest, refusal
 from newburrow.intake import archives
 from newburrow.intake.part import Part, reason
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 
 class Source(Struct, frozen=True):
@@ -61,7 +61,7 @@ def open_source(path: Path) -> Source:
             return Source(path, tuple(_in_folder(path)))
         part = _file(path, path.name, path.name)
         if part.size == 0:
-            raise stop(
+            raise refusal(
                 "empty-file",
                 "The file is empty.",
                 "Download the export again; a download that was broken off often leaves an empty file.",
@@ -71,11 +71,11 @@ def open_source(path: Path) -> Source:
             kind = archives.kind_of(stream.read(512))
         return Source(path, tuple(archives.unpacked(part, kind)) if kind else (part,))
     except FileNotFoundError:
-        raise stop(
+        raise refusal(
             "no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)
         ) from None
     except OSError as error:
-        raise stop(
+        raise refusal(
             "unreadable",
             f"{str(path)!r} cannot be read: {reason(error)}.",
             "Check the permissions of the file.",

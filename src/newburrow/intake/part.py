@@ -11,11 +11,9 @@ from typing import BinaryIO, cast
 
 from msgspec import Struct
 
-from newburrow.core.problem import stop
-from newburrow.intake.prolog import Prolog, read_prolog
-from newburrow.model import Where
+from newburrow.core.problem import refusal
+from newburrow.model.record import Where
 
-HEAD = 4096  # bytes read to recognise a part
 _UNREADABLE = (
     OSError,
     zipfile.BadZipFile,
@@ -43,7 +41,7 @@ class Part(Struct, frozen=True):
                 BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16)
             )
         except _UNREADABLE as error:
-            raise stop(
+            raise refusal(
                 "unreadable",
                 f"This file cannot be read: {reason(error)}.",
                 "Download or unpack the export again.",
@@ -61,27 +59,6 @@ class Part(Struct, frozen=True):
         held.seek(0)
         return cast(BinaryIO, held)
 
-    def head(self) -> Head:
-        """What the beginning of the part says about it."""
-        with self.open() as stream:
-            start = stream.read(HEAD)
-        prolog = None
-        if start.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<") or start[:2] in (
-            b"\xff\xfe",
-            b"\xfe\xff",
-        ):
-            with self.open() as stream:
-                prolog = read_prolog(stream, self.label)
-        return Head(self.name, start, prolog)
-
-
-class Head(Struct, frozen=True):
-    """What a format is recognised by: never the extension alone."""
-
-    name: str
-    start: bytes  # the first bytes, at most HEAD
-    prolog: Prolog | None  # where the part is XML
-
 
 class _Checked(io.RawIOBase):
     """A stream whose damage shows as a plain message: that of an archive is found only while it is read."""
@@ -97,7 +74,7 @@ class _Checked(io.RawIOBase):
         try:
             data = self._inner.read(len(view))
         except _UNREADABLE as error:
-            raise stop(
+            raise refusal(
                 "damaged",
                 f"The file is damaged: {reason(error)}.",
                 "Download the export again.",

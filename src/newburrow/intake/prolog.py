@@ -11,8 +11,8 @@ from xml.parsers import expat
 
 from msgspec import Struct
 
-from newburrow.core.problem import BurrowError, stop
-from newburrow.model import Where
+from newburrow.core.problem import BurrowError, refusal
+from newburrow.model.record import Where
 
 _CHUNK = 16 * 1024
 _MOST = 1024 * 1024  # a prolog longer than this is none
@@ -28,7 +28,7 @@ class Prolog(Struct, frozen=True):
 
 def entity_declared(which: str, where: Where) -> BurrowError:
     """The error to raise where a document declares an entity."""
-    return stop(
+    return refusal(
         "entity-declaration",
         f"The XML declares an entity{which}. New Burrow expands none: such files can be made to fill the memory or to "
         "read this machine's files.",

@@ -6,8 +6,8 @@ import re
 
 from lxml import etree
 
-from newburrow.core.problem import BurrowError, stop
-from newburrow.model import Where
+from newburrow.core.problem import BurrowError, refusal
+from newburrow.model.record import Where
 
 # The parser's words -> ours. What is not here is passed on as it is.
 _WORDS = (
@@ -64,7 +64,7 @@ def explained(message: str) -> str:
 def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
     """The error to raise where a part is not well-formed XML."""
     line, column = error.position
-    return stop(
+    return refusal(
         "not-well-formed",
         f"The XML is not well-formed: {explained(error.msg or '')}.",
         "Mend it with `newburrow mend EXPORT -o FIXED`, or correct that place in a text editor.",

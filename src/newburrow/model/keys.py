@@ -7,9 +7,6 @@ are of one site in one dialect, or the key is an IRI, which is one everywhere.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
-
-from newburrow.model.site import Site
 
 _MARK = "export-{number}:"
 _MARKED = re.compile(r"export-\d+:")
@@ -34,15 +31,6 @@ def scope_of(key: str) -> str:
 def bare(key: str) -> str:
     """The key as its own export says it."""
     return key.removeprefix(scope_of(key))
-
-
-def site_of(path: str, sites: Iterable[Site]) -> tuple[str, str]:
-    """The address of the site whose export has a file of this path, and the path as that export says it."""
-    mark, _slash, rest = path.partition("/")
-    for site in sites:
-        if site.key.startswith(f"{mark}:"):
-            return site.address, rest
-    return next((site.address for site in sites if not scope_of(site.key)), ""), path
 
 
 def marked(mark: str, word: str) -> str:

@@ -15,7 +15,7 @@ import httpx
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.model import ENTRY_KINDS
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
@@ -81,7 +81,7 @@ def _reachable(sites: Sites) -> None:
     for base in filter(None, (sites.old, sites.new)):
         parts = url.split(base)
         if parts is None or parts.scheme not in ("http", "https") or not parts.hostname:
-            raise stop(
+            raise refusal(
                 "wrong-value",
                 f"{base!r} is no address of a server.",
                 "Write it like http://127.0.0.1:8080.",
@@ -90,7 +90,7 @@ def _reachable(sites: Sites) -> None:
             httpx.get(base, timeout=_SECONDS, verify=False)
         except httpx.HTTPError as error:
             advice = "Start the server, or correct the address."
-            raise stop("no-server", f"Nobody answers at {base}: {error}.", advice) from None
+            raise refusal("no-server", f"Nobody answers at {base}: {error}.", advice) from None
 
 
 class _Asker:

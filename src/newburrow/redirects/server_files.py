@@ -5,13 +5,13 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
-from concurrent.futures import Executor, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import plugins
-from newburrow.core.workers import workers
+from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
 from newburrow.redirects.redirect_map import Kept, Map
 from newburrow.redirects.rules.shape import Shape
@@ -21,6 +21,7 @@ from newburrow.store.journal.reader import JournalReader
 from newburrow.store.journal.rows import OldAddress
 
 Open = Callable[[str], BinaryIO]
+SHARED = 4000  # old addresses; fewer are not worth the start of other processes
 _TOGETHER = 2  # servers written at a time
 _KEPT = "kept.sqlite"
 
@@ -40,42 +41,38 @@ def _one(name: str, redirects: Map, open_file: Open) -> Written:
 
 @contextmanager
 def writing(
-    wanted: Redirects, journal: Journal, open_file: Open, beside: bool
+    wanted: Redirects, journal: Journal, open_file: Open, jobs: int
 ) -> Iterator[dict[str, Written]]:
-    """Write the redirects for all servers wanted, `beside` the body of the `with` where that is said.
+    """Write the redirects for all servers wanted, beside the body of the `with` where that pays.
 
-    What came of each server is there when the `with` has ended. Nothing is planned any more.
+    What came of each server is there when the `with` has ended. The plan must be complete.
     """
-    told: dict[str, Written] = {}
-    if not beside:
-        told |= write(wanted, open_file, journal.urls.all)
-        yield told
+    written: dict[str, Written] = {}
+    if jobs < 2 or sum(journal.urls.count().values()) < SHARED:
+        written |= write(wanted, open_file, journal.urls.all)
+        yield written
         return
     journal.publish()
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as folder,
-        workers(_TOGETHER) as pool,
+        Pool(min(jobs, _TOGETHER)) as pool,
         ThreadPoolExecutor(1) as waiting,
     ):
         job = waiting.submit(_shared, pool, wanted, journal.path, Path(folder))
-        yield told
-        told |= job.result()
-        for path in sorted(one for one in Path(folder).rglob("*") if one.is_file()):
-            with (
-                path.open("rb") as made,
-                open_file(path.relative_to(folder).as_posix()) as target,
-            ):
+        yield written
+        written |= job.result()
+        for path in sorted(path for path in Path(folder).rglob("*") if path.is_file()):
+            name = path.relative_to(folder).as_posix()
+            with path.open("rb") as made, open_file(name) as target:
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _shared(
-    pool: Executor, wanted: Redirects, journal: Path, folder: Path
-) -> dict[str, Written]:
+def _shared(pool: Pool, wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
     """Learn the rules in one process, then write for each server in one of its own."""
     kept = folder / _KEPT
-    rules, site = pool.submit(_rules, journal, kept).result()
+    rules, site = pool.start(_rules, journal, kept).result()
     jobs = {
-        name: pool.submit(_apart, name, rules, site, wanted.status, journal, kept, folder)
+        name: pool.start(_apart, name, rules, site, wanted.status, journal, kept, folder)
         for name in wanted.servers
     }
     told = {name: job.result() for name, job in jobs.items()}

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import csvfile, url
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.model import Where
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
@@ -39,7 +39,7 @@ def check(path: Path) -> None:
             key = url.key(row.old)
             if not db.execute("INSERT OR IGNORE INTO seen VALUES (?, ?)", (key, line)).rowcount:
                 first = db.execute("SELECT line FROM seen WHERE key = ?", (key,)).fetchone()[0]
-                raise stop(
+                raise refusal(
                     "two-answers",
                     f"{row.old} has two answers; the first is in line {first}.",
                     "Take one of the two lines out.",
@@ -52,7 +52,7 @@ def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
     with path.open(encoding="utf-8", newline="") as stream:
         reader = csv.reader(stream)
         if tuple(next(reader, ())) != HEADER:
-            raise stop(
+            raise refusal(
                 "wrong-column",
                 f"The columns are not {', '.join(HEADER)}.",
                 "Write the table anew with `newburrow move FOLDER`.",
@@ -64,14 +64,14 @@ def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
 
 def _checked(row: list[str], where: Where) -> OldAddress:
     if len(row) != len(HEADER) or row[2] not in _STATUSES:
-        raise stop(
+        raise refusal(
             "wrong-row",
             "The row is not one of old address, new address, status (200, 301, 308 or 410) and why.",
             "Correct the row.",
             where,
         )
     if not url.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not url.key(row[1])):
-        raise stop(
+        raise refusal(
             "wrong-row",
             f"{row[0] if not url.key(row[0]) else row[1]!r} is no web address.",
             "Correct the row.",

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from newburrow import __version__
+from newburrow.core import workers
 from newburrow.core.progress import Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import detection, several
@@ -27,6 +28,14 @@ def fingerprint(exports: Sequence[detection.Export]) -> str:
     return digest.hexdigest()
 
 
+def prepare(paths: Iterable[Path], jobs: int, module: str) -> None:
+    """Get other processes ready that know a module, where a file is large enough to share."""
+    if jobs > 1 and any(
+        path.is_file() and path.stat().st_size >= two_halves.LARGE for path in paths
+    ):
+        workers.prepare(module)
+
+
 def dialects_of(exports: Sequence[detection.Export]) -> tuple[Dialect, ...]:
     """The dialects that the exports are in, each once, in the order met."""
     found = {piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}
@@ -38,7 +47,11 @@ def dialects_of(exports: Sequence[detection.Export]) -> tuple[Dialect, ...]:
 
 
 def filled_store(
-    path: Path, exports: Sequence[detection.Export], listener: Listener, kept: bool = True
+    path: Path,
+    exports: Sequence[detection.Export],
+    listener: Listener,
+    jobs: int = 1,
+    kept: bool = True,
 ) -> Store:
     """The content store at `path`: the one that stands there if it is of these exports, else a new one.
 
@@ -56,7 +69,7 @@ def filled_store(
         def facts() -> dict[str, str]:
             return {"fingerprint": mark.result() if kept else ""}
 
-        if cut := two_halves.find(exports):
+        if cut := two_halves.find(exports, jobs):
             try:
                 return new_store.filled(
                     path,

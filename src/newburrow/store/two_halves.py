@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -13,7 +11,7 @@ from msgspec import Struct
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Listener
-from newburrow.core.workers import workers
+from newburrow.core.workers import Pool
 from newburrow.formats.base import Input
 from newburrow.formats.exports import detection
 from newburrow.formats.exports.detection import Export
@@ -40,9 +38,9 @@ class Halves(Struct, frozen=True):
     cut: Cut
 
 
-def find(exports: Sequence[Export], large: int = LARGE) -> Halves | None:
-    """How to cut what is to be read; None where one process does."""
-    if len(exports) != 1 or exports[0].beside or (os.cpu_count() or 1) < 2:
+def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> Halves | None:
+    """How to cut what is to be read; None where one process reads it all."""
+    if len(exports) != 1 or exports[0].beside or jobs < 2:
         return None
     export = exports[0]
     sizes = [piece.part.size for piece in export.pieces]
@@ -64,8 +62,8 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
     """Fill a store with the export, the second half of it by another process. Raises NotAlone."""
     beside = store.path.with_name(store.path.name + "-half")
     try:
-        with workers(1) as pool:
-            other = pool.submit(_second, halves, beside)
+        with Pool(1) as pool:
+            other = pool.start(_second, halves, beside)
             used: set[str] = set()
             for record in _first(export, halves, used, listener):
                 store.add(record)
@@ -74,7 +72,7 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
         for file in detection.other_files(export, used | used_there):
             store.add(file)
         store.export_ends()
-    except (BurrowError, BrokenProcessPool) as error:
+    except BurrowError as error:
         raise NotAlone from error  # read in one, what is wrong is found where it stands
     finally:
         beside.unlink(missing_ok=True)

@@ -9,8 +9,9 @@ from lxml import etree
 
 from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tables
 from newburrow.core import plugins
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
+from newburrow.intake.head import head_of
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
@@ -34,7 +35,7 @@ def draft_dialect(path: Path) -> str:
         if plain := _records(source):
             return record_draft.draft(record_tables.look(plain))
         advice = "It can be read as it is: newburrow survey"
-        raise stop(
+        raise refusal(
             "nothing-to-draft",
             "There are no plain records, and no RSS or Atom.",
             advice,
@@ -58,7 +59,7 @@ def _records(source: Source) -> Sequence[tuple[Part, str]]:
     )
     found = []
     for part in source.parts:
-        head = part.head()
+        head = head_of(part)
         if any(one.recognise(head) for one in formats if not one.needs_dialect):
             continue
         fitting = next((one.name for one in plain if one.recognise(head)), "")

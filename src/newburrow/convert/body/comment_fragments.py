@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from msgspec.structs import replace
 
 from newburrow.assess.link_map import Leads, Link
-from newburrow.convert.choice import reason_to_leave_comment
 from newburrow.convert.context import Context
 from newburrow.core import url_pattern
+from newburrow.decide.comment_choice import reason_to_leave_comment
 from newburrow.model import Comment
 from newburrow.model.keys import marked, scope_of
 
 
-def kept_right(link: Link, context: Context) -> Link:
+def follower(context: Context) -> Callable[[str, str], Link]:
+    """What becomes of an address found on the page at a base, its fragment included."""
+
+    def follow(found: str, base: str) -> Link:
+        link = context.links.follow(found, base)
+        if "#" in link.address:
+            return _kept_right(link, context)
+        return link
+
+    return follow
+
+
+def _kept_right(link: Link, context: Context) -> Link:
     """A link whose fragment is that of the new host; none is left of a comment that stays behind."""
     head, mark, fragment = link.address.partition("#")
     if not fragment or link.leads not in (Leads.MOVED, Leads.HERE):
@@ -35,7 +49,7 @@ def _renamed(fragment: str, context: Context) -> str:
         else:
             comment = None
         if comment is not None:
-            if reason_to_leave_comment(comment, context):
+            if reason_to_leave_comment(comment, context.decisions, context.host):
                 return ""
             return _now(fragment, comment, context)
     return fragment

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import html
-from collections.abc import Callable
 
 from newburrow.convert.context import Context
 from newburrow.core import url
-from newburrow.core.problem import Severity
+from newburrow.core.problem import Say, Severity
 from newburrow.dialects import macros
 from newburrow.dialects.macros import Use
 from newburrow.markup.base import Markup
 from newburrow.model import Media
 
-Say = Callable[[Severity, str, str, str], None]
 _DEEPEST = 5  # macros within macros
 
 

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from selectolax.lexbor import LexborNode
 
 from newburrow.assess.link_map import Leads, Link
-from newburrow.convert.body.comment_fragments import kept_right
 from newburrow.convert.body.embeds import ELEMENTS
-from newburrow.convert.body.macro_actions import Say
 from newburrow.convert.context import Context
-from newburrow.core.problem import Severity
+from newburrow.core.problem import Say, Severity
 from newburrow.markup.html import Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.model import Media
@@ -48,10 +46,21 @@ class Page:
     """One parsed body, and the changes made to it."""
 
     def __init__(
-        self, text: str, base: str, context: Context, say: Say, allowed: frozenset[str]
+        self,
+        text: str,
+        base: str,
+        context: Context,
+        say: Say,
+        follow: Callable[[str, str], Link],
+        allowed: frozenset[str],
     ) -> None:
-        """Raises TooDeep where the text is nested beyond reason."""
+        """Raises TooDeep where the text is nested beyond reason.
+
+        `base` is the address that links are relative to, `follow` gives what becomes of an address found on the page at
+        a base, `allowed` are the elements that may stand on the new host (empty: all).
+        """
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
+        self.follow = follow
         self.allowed = allowed  # empty: all
         # looking into them takes less than asking the parser
         self.text, self.lower = (
@@ -99,9 +108,7 @@ class Page:
         return [tag for tag in tags if tag in self.tags]
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
-        link = self.context.links.follow(value, self.base)
-        if "#" in link.address:
-            link = kept_right(link, self.context)
+        link = self.follow(value, self.base)
         if link.leads is Leads.UNSAFE:
             del node.attrs[name]
             self.say(
@@ -168,7 +175,7 @@ class Page:
         for part in value.split(","):
             words = part.split()
             if words:
-                link = self.context.links.follow(words[0], self.base)
+                link = self.follow(words[0], self.base)
                 self._say_dead(link, "picture")
                 candidates.append((link.address, " ".join(words[1:])))
                 self.context.show(link.address)

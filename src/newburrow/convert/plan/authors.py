@@ -9,7 +9,6 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.decide.conditions import author_named
 from newburrow.decide.decisions import AuthorChoice
 from newburrow.model import Author
-from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 
@@ -93,46 +92,3 @@ def _say_unknown(author: Author, name: str, context: Context) -> None:
                 author.key,
             )
         )
-
-
-def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry's authors as they are on the new host, as many as an entry can have there."""
-    entry = bundle.entry
-    found = {
-        author.name: author for key in entry.authors if (author := context.authors.get(key))
-    }
-    unsigned = context.decisions.authors.of_unsigned
-    if not found and unsigned:
-        found[unsigned] = _of_unsigned(unsigned, context)
-    if not found:
-        message, advice = (
-            "The entry has no author.",
-            "Set one on the new host, or authors.of_unsigned in move.toml.",
-        )
-        return bundle, [
-            Problem(
-                Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key
-            )
-        ]
-    names, most = list(found), context.host.authors.most or len(found)
-    problems = []
-    if names[most:]:
-        message = f"The new host takes {most} author(s) of an entry; left out: {', '.join(names[most:])}."
-        advice = "Name them in the text, if readers should know."
-        problems = [
-            Problem(
-                Severity.WARNING,
-                "authors-left",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        ]
-    return replace(bundle, authors=tuple(found.values())[:most]), problems
-
-
-def _of_unsigned(name: str, context: Context) -> Author:
-    known = author_named(name, context.store)
-    return (context.authors.get(known.key) if known else None) or Author(key=name, name=name)

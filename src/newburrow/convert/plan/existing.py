@@ -2,33 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
-import html
-import re
-
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.dates import utc
 from newburrow.core.problem import Problem, Severity
-from newburrow.model import Comment, Entry, Media
+from newburrow.model import Entry, Media
+from newburrow.store.journal.existing_keys import title_key
 from newburrow.store.journal.rows import ExistingItem
-
-_TAG = re.compile(r"<[^>]*>")
-
-
-def titled(title: str) -> str:
-    """A title as titles are compared."""
-    return " ".join(title.casefold().split())
-
-
-def mark_of(comment: Comment, entry_address: str) -> str:
-    """What tells one comment from others on the page at an address: who, when and what."""
-    when = utc(comment.published)[:16]
-    # hosts write the same words in different markup
-    shown = html.unescape(_TAG.sub(" ", comment.body.text))
-    letters = "".join(filter(str.isalnum, shown.casefold()))[:200]
-    words = "\n".join((url.key(entry_address), comment.author_name.casefold(), when, letters))
-    return hashlib.sha256(words.encode("utf-8", "replace")).hexdigest()
 
 
 def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
@@ -46,7 +26,7 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
         ("old", tuple(map(url.key, filter(None, (entry.permalink, *entry.addresses))))),
         (
             "moment",
-            (f"{titled(entry.title)}\n{utc(entry.published)[:16]}",)
+            (f"{title_key(entry.title)}\n{utc(entry.published)[:16]}",)
             if entry.title and entry.published
             else (),
         ),
@@ -73,7 +53,7 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
             )
         )
         return there
-    if there and titled(there.title) == titled(entry.title):
+    if there and title_key(there.title) == title_key(entry.title):
         return there
     return None
 
@@ -89,7 +69,7 @@ def is_taken(new: str, slug: str, context: Context) -> bool:
 def say_same_title(entry: Entry, context: Context) -> None:
     """Two entries of one title may be one; that is for a person to see."""
     if entry.title and context.journal.existing.is_known:
-        there = context.journal.existing.get("title", titled(entry.title))
+        there = context.journal.existing.get("title", title_key(entry.title))
     else:
         there = None
     if there:

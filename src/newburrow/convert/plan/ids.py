@@ -4,13 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from msgspec.structs import replace
-
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
-from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry, Media, Record
-from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
 from newburrow.store.journal.journal import Journal
 
@@ -69,33 +65,6 @@ class _Numbering:
             self.next += 1
 
 
-def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry and all that hangs on it under their new ids."""
-    if not context.has_ids:
-        return bundle, []
-    entry, new = bundle.entry, context.new_id
-    own = new("entry", entry.key)
-    comments = tuple(
-        replace(
-            one,
-            key=new("comment", one.key),
-            entry=own,
-            parent=new("comment", one.parent) if one.parent else "",
-        )
-        for one in bundle.comments
-    )
-    lead, files = bundle.lead_picture, bundle.enclosures
-    return replace(
-        bundle,
-        entry=replace(
-            entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""
-        ),
-        comments=comments,
-        lead_picture=of_media(lead, context) if lead else None,
-        enclosures=tuple(of_media(one, context) for one in files),
-    ), []
-
-
 def changed(context: Context) -> Iterator[tuple[str, str, str, str]]:
     """The ids that changed, of what moves: type, title, old id, new id."""
     for object_, key, new in context.planning.ids.all():
@@ -123,14 +92,3 @@ def _moves(object_: str, key: str, context: Context) -> tuple[str, bool]:
     entry = context.store.get(Entry, key)
     place = context.journal.plan.get(key)
     return (entry.title if entry else key), place is not None and not place.existing
-
-
-def of_media(media: Media, context: Context) -> Media:
-    """A file under its new id."""
-    if not context.has_ids:
-        return media
-    if media.entry:
-        entry = context.new_id("entry", media.entry)
-    else:
-        entry = ""
-    return replace(media, key=context.new_id("media", media.key), entry=entry)

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from msgspec.structs import replace
-
 from newburrow.convert.context import Context
 from newburrow.convert.plan.media import failed
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Entry, Media
-from newburrow.model.bundle import Bundle
 
 
 def plan(context: Context) -> None:
@@ -73,19 +70,3 @@ def _bytes(entry: Entry, context: Context) -> int:
         *(one.body.text for one in context.store.comments_of(entry)),
     )
     return sum(len(text.encode("utf-8", "replace")) + 100 for text in texts)
-
-
-def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry with a title that is no longer than the host takes it."""
-    entry, most = bundle.entry, context.host.limits.title
-    if most is None or len(entry.title) <= most:
-        return bundle, []
-    cut = entry.title[: max(most - 1, 1)]
-    cut = (cut.rpartition(" ")[0] or cut).rstrip() + ("…" if most > 1 else "")
-    message = f"The title has {len(entry.title)} characters, the host takes {most}. It is cut; it was: “{entry.title}”"
-    advice = "Give it a shorter one: in entries.csv, or on the new host."
-    return replace(bundle, entry=replace(entry, title=cut)), [
-        Problem(
-            Severity.WARNING, "title-cut", message, advice, entry.source, "entry", entry.key
-        )
-    ]

@@ -6,7 +6,7 @@ earlier ones, then files, then archives. An old address that is another entry's 
 
 from __future__ import annotations
 
-from newburrow.assess.archives import pairs
+from newburrow.assess.old_archives import pairs
 from newburrow.assess.old_lists import Lists, pages
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages

@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core.problem import Problem, Severity
 from newburrow.decide.decisions import TermChoice
+from newburrow.decide.term_names import TermNames, chosen_term
 from newburrow.hosts import slugs
 from newburrow.model import Term
-from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
-
-_PATH = " / "
 
 
 def plan(context: Context, used: set[str]) -> None:
@@ -23,15 +19,15 @@ def plan(context: Context, used: set[str]) -> None:
     # new vocabulary and name -> the first term that has them
     first: dict[tuple[str, str], Term] = {}
     nested: list[str] = []
-    known = _Known(context.store.all(Term))
+    known = TermNames(context.store.all(Term))
     tree = context.host.terms.nested
     for term in context.store.all(Term):
         choice = context.term_choices.get(term.key, TermChoice())
-        term, name = _chosen(term, choice, known)
+        term, name = chosen_term(term, choice, known)
         fate, reason, name = _fate(term, name, choice, used)
         vocabulary = context.vocabulary_for(term.vocabulary)
         if name and term.parent and not tree and context.decisions.terms.nested_names == "path":
-            name = known.path(term, name, context)
+            name = known.path(term, name, context.term_choices)
         elif name and term.parent and not tree:
             nested.append(name)
         same = first.get((vocabulary, name))
@@ -133,101 +129,9 @@ def _no_description(term: Term) -> Problem:
     )
 
 
-class _Known:
-    """Terms by the words that the table may name them by."""
-
-    def __init__(self, terms: Iterable[Term]) -> None:
-        self.by_key = {term.key: term for term in terms}
-        self._names: dict[str, str] = {}
-        for term in self.by_key.values():
-            self._names.setdefault(term.name.casefold(), term.key)
-
-    def find(self, word: str) -> Term | None:
-        """The term of a key or a name."""
-        return self.by_key.get(word) or self.by_key.get(self._names.get(word.casefold(), ""))
-
-    def path(self, term: Term, name: str, context: Context) -> str:
-        """The names from the topmost term down to this one; a circle of parents is cut."""
-        names, seen = [name], {term.key}
-        above = self.by_key.get(term.parent)
-        while above and above.key not in seen:
-            seen.add(above.key)
-            above, its_name = _chosen(
-                above, context.term_choices.get(above.key, TermChoice()), self
-            )
-            names.insert(0, its_name)
-            above = self.by_key.get(above.parent)
-        return _PATH.join(names)
-
-
-def _chosen(term: Term, choice: TermChoice, known: _Known) -> tuple[Term, str]:
-    """The term where the table puts it, and its name there."""
-    if choice.action == "merge":
-        other = known.find(choice.new_name)
-    else:
-        other = None
-    if other:
-        return replace(
-            term, vocabulary=choice.new_vocabulary or other.vocabulary, parent=other.parent
-        ), other.name
-    vocabulary = choice.new_vocabulary or term.vocabulary
-    parent = term.parent
-    if choice.new_parent:
-        above = known.find(choice.new_parent)
-        if above and above.key != term.key:
-            parent = above.key
-        else:
-            parent = ""
-    if choice.action in ("rename", "merge") and choice.new_name:
-        name = choice.new_name
-    else:
-        name = term.name
-    return replace(term, vocabulary=vocabulary, parent=parent), name
-
-
-def unknown_words(
-    choices: dict[str, TermChoice], terms: Iterable[Term]
-) -> Iterator[tuple[str, str]]:
-    """Words by which the table names terms that the export has not: the key of the row, and the word."""
-    known = _Known(terms)
-    for key, choice in choices.items():
-        for word in (choice.new_name if choice.action == "merge" else "", choice.new_parent):
-            if word not in ("", "-") and known.find(word) is None:
-                yield key, word
-
-
 def made_by_rules(context: Context) -> dict[str, Term]:
     """Terms that only rules name, as they are on the new host."""
     return {
         key: replace(term, vocabulary=context.vocabulary_for(term.vocabulary))
         for key, term in context.rules.new_terms.items()
     }
-
-
-def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry's terms as they are on the new host, each name once, and as many as an entry can have there."""
-    entry, found = bundle.entry, dict[tuple[str, str], Term]()
-    for key in entry.terms:
-        term = context.terms.get(key)
-        if term:
-            found.setdefault((term.vocabulary, term.name), term)
-        elif key in context.pages_of_terms:
-            entry = term_pages.filed(entry, key, bundle.new_address, context)
-    terms, most = tuple(found.values()), context.host.limits.terms_per_entry or len(found)
-    problems = []
-    if terms[most:]:
-        left = ", ".join(term.name for term in terms[most:])
-        message = f"The new host takes {most} terms of an entry; left out: {left}."
-        advice = "Drop terms that say little in terms.csv, or choose others on the new host."
-        problems = [
-            Problem(
-                Severity.WARNING,
-                "terms-left",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        ]
-    return replace(bundle, entry=entry, terms=terms[:most]), problems

@@ -9,12 +9,11 @@ import html
 
 from msgspec.structs import replace
 
-from newburrow.convert.body import comment_place, macro_actions
-from newburrow.convert.body.macro_actions import Say
+from newburrow.convert.body import comment_fragments, comment_place, macro_actions
 from newburrow.convert.body.page import Page
 from newburrow.convert.context import Context
 from newburrow.core import plugins
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem, Say, Severity
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Comment, Entry, Media
@@ -131,7 +130,7 @@ def to_host_html(
         text = macro_actions.to_html(body.text, markup, context, say)
         if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
             return Body(text)
-        page = Page(text, base, context, say, allowed)
+        page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     except TooDeep:
         say(
             Severity.ERROR,

@@ -6,10 +6,10 @@ import html
 
 from msgspec.structs import replace
 
-from newburrow.convert.choice import reason_to_leave_comment
 from newburrow.convert.context import Context
 from newburrow.core import plugins
 from newburrow.core.problem import Problem
+from newburrow.decide.comment_choice import reason_to_leave_comment
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Comment
@@ -36,7 +36,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     kept: dict[str, Comment] = {}
     parents = {comment.key: comment.parent for comment in bundle.comments}
     for comment in bundle.comments:
-        reason = reason_to_leave_comment(comment, context)
+        reason = reason_to_leave_comment(comment, context.decisions, context.host)
         if reason:
             context.journal.ledger.add(
                 settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink)

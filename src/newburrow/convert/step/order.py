@@ -5,8 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from newburrow.convert.context import Context
-from newburrow.convert.plan import authors, ids, limits, media, terms
-from newburrow.convert.step import bodies, comments, dates, fields, kinds, states
+from newburrow.convert.step import (
+    authors,
+    bodies,
+    comments,
+    dates,
+    fields,
+    ids,
+    kinds,
+    limits,
+    media,
+    states,
+    terms,
+)
 from newburrow.core.problem import Problem
 from newburrow.model.bundle import Bundle
 

@@ -13,7 +13,7 @@ from newburrow.formats.atom.writer import AtomOptions, Feed
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.feed_map import ATOM
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.model.reading import Item
 
 

@@ -11,12 +11,13 @@ from typing import Any
 
 import msgspec
 
-from newburrow.core.problem import Problem, stop, suggest
+from newburrow.core.problem import Problem, refusal, suggest
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.bag.writer import FOLDER, MARK, BagWriter
+from newburrow.formats.bag.writer import DIALECTS, FOLDER, MARK, BagWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.json_stream import not_json
-from newburrow.intake.part import Head, Part
+from newburrow.intake.head import Head
+from newburrow.intake.part import Part
 from newburrow.model.reading import Item
 from newburrow.model.record_types import all_types
 
@@ -45,7 +46,7 @@ class Bag(Format):
         known = {record_type.table: record_type.record for record_type in all_types()}
         if name not in known:
             advice = suggest(name, known, "The types are")
-            raise stop("wrong-value", f"There is no type {name!r}.", advice)
+            raise refusal("wrong-value", f"There is no type {name!r}.", advice)
         decode = msgspec.json.Decoder(known[name]).decode
         for number, line in enumerate(source.stream, 2):
             try:
@@ -53,6 +54,20 @@ class Bag(Format):
             except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
                 raise not_json(source.label, str(error).rstrip("."), number) from None
             source.progress(number - 1)
+
+    def kept_dialects(self, files: dict[str, Part]) -> list[Dialect]:
+        """The dialects that were kept in a bag, which its own file lists."""
+        part = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
+        if part is None:
+            return []
+        found = []
+        with part.open() as stream:
+            for number, line in enumerate(stream, 1):
+                try:
+                    found.append(msgspec.json.decode(line, type=Dialect))
+                except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+                    raise not_json(part.label, str(error).rstrip("."), number) from None
+        return found
 
     def check_options(self, options: dict[str, Any]) -> None:
         """There are no options."""
@@ -64,18 +79,6 @@ class Bag(Format):
     def write(self, output: Output, job: Job) -> Writer:
         """A bag of the records as they are on the new site."""
         return BagWriter(output, job.site, menus=job.menus)
-
-
-def kept_dialects(part: Part) -> list[Dialect]:
-    """The dialects that were kept in a bag. Raises BurrowError where the file cannot be read."""
-    found = []
-    with part.open() as stream:
-        for number, line in enumerate(stream, 1):
-            try:
-                found.append(msgspec.json.decode(line, type=Dialect))
-            except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
-                raise not_json(part.label, str(error).rstrip("."), number) from None
-    return found
 
 
 FORMAT = Bag()

@@ -19,18 +19,17 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import BurrowError, Problem, stop, suggest
+from newburrow.core.problem import BurrowError, Problem, refusal, suggest
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.dialects import loader
+from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.bag import kept_dialects
-from newburrow.formats.bag.writer import DIALECTS, FOLDER
 from newburrow.formats.base import Input
-from newburrow.formats.records.mapping import fits
 from newburrow.intake import archives, bags
 from newburrow.intake.excerpt import excerpt
+from newburrow.intake.head import Head, head_of
 from newburrow.intake.opening import Source, open_source
-from newburrow.intake.part import Head, Part
+from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Media, Site, Where
 from newburrow.model.reading import Item, Mention
@@ -114,17 +113,19 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
         if needed or error.problem.code != "no-export":
             raise error
     _more_pieces(pieces, files)
-    kept = files.pop(f"{FOLDER}/{DIALECTS}.jsonl", None)
-    return Export(
-        source, tuple(pieces), files, dialect_name, tuple(kept_dialects(kept)) if kept else ()
-    )
+    kept = [
+        dialect
+        for name in plugins.names(plugins.FORMATS)
+        for dialect in plugins.get(plugins.FORMATS, name).kept_dialects(files)
+    ]
+    return Export(source, tuple(pieces), files, dialect_name, tuple(kept))
 
 
 def _sort(
     part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int
 ) -> None:
     """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
-    head = part.head()
+    head = head_of(part)
     piece = _piece(part, head, chosen)
     if piece:
         pieces.append(piece)
@@ -170,7 +171,7 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
             f"{format_.title} ({dialect.title or dialect.name})"
             for format_, dialect in candidates
         )
-        raise stop(
+        raise refusal(
             "ambiguous",
             f"Several readers would take this file: {named}.",
             f"Say which it is: --dialect {' or --dialect '.join(dialect.name for _format, dialect in candidates)}.",
@@ -191,7 +192,7 @@ def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Pi
             return Piece(part, format_.name, chosen, root)
     known = [format_ for format_ in fitting if not format_.needs_dialect]
     if known and known[0].name not in formats:
-        raise stop(
+        raise refusal(
             "wrong-dialect",
             f"The dialect {chosen.name!r} is for {chosen.format}, and this is {known[0].name}.",
             suggest(known[0].name, loader.SHELF.names(), "The dialects are"),
@@ -202,7 +203,7 @@ def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Pi
 
 def _has_map(dialect: Dialect, name: str, format_name: str) -> bool:
     return any(
-        (one.format or dialect.format) == format_name and fits(name, one.file)
+        (one.format or dialect.format) == format_name and matches_file(name, one.file)
         for one in dialect.records
     )
 
@@ -214,7 +215,7 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
             one.format for one in dialect.records if one.format and one.format != dialect.format
         }
         for name, part in list(files.items()) if formats else ():
-            head = part.head()
+            head = head_of(part)
             for format_name in sorted(formats):
                 format_ = plugins.get(plugins.FORMATS, format_name)
                 if _has_map(dialect, name, format_name) and format_.recognise(head):
@@ -241,18 +242,18 @@ def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
     else:
         what = "It is no export"
     if chosen:
-        return stop(
+        return refusal(
             "no-export",
             f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
             "See in the dialect which files and formats its [[records]] name.",
             Where(str(source.path)),
         )
     for part in source.parts if len(source.parts) < _LOOKED_THROUGH else ():
-        head = part.head()
+        head = head_of(part)
         for format_ in formats:
             if format_.needs_dialect and format_.recognise(head):
                 return _no_dialect(format_.title, part.label, source)
-    return stop(
+    return refusal(
         "no-export",
         f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
         "Hand in the file, folder or zip that the old host's export gave you.",
@@ -261,7 +262,7 @@ def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
 
 
 def _no_dialect(title: str, label: str, source: Source) -> BurrowError:
-    return stop(
+    return refusal(
         "no-dialect",
         f"This is {title}, and no dialect that ships says what stands where in it.",
         f"Let one be drafted: newburrow dialects --draft-from {source.path} > my.toml; correct it, "

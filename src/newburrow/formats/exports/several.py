@@ -10,7 +10,7 @@ from typing import TypeVar
 from msgspec.structs import replace
 
 from newburrow.core import url
-from newburrow.core.problem import BurrowError, Problem, stop
+from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Listener
 from newburrow.formats.exports import detection
 from newburrow.formats.exports.detection import Export
@@ -107,7 +107,7 @@ def file_of(exports: Sequence[Export], media: Media) -> Part:
             part = None
         if part and part.size == media.size:
             return part
-    raise stop(
+    raise refusal(
         "file-vanished",
         f"The file {media.path!r} is no longer in the export.",
         "Hand in the export as it was for the draft.",

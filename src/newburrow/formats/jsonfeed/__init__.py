@@ -11,7 +11,7 @@ from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.jsonfeed.reader import Feed
 from newburrow.formats.jsonfeed.writer import JsonFeedOptions, JsonFeedWriter
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.model.reading import Item
 
 _MARK = b"jsonfeed.org/version/1"

@@ -13,7 +13,7 @@ from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.markdown import reader
 from newburrow.formats.markdown.front_matter import kind_of
 from newburrow.formats.markdown.writer import MarkdownOptions, Texts
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.model.reading import Item
 
 _NAMES = (".md", ".markdown", ".mdown")

@@ -6,12 +6,13 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from newburrow.core.problem import Problem, Severity, stop
+from newburrow.core.problem import Problem, Severity, refusal
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.markdown.front_matter import Broken, split
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
-from newburrow.formats.records.record_view import JsonSelector, JsonView
+from newburrow.formats.records.record_view import JsonView
 from newburrow.model import Where
 from newburrow.model.reading import Item
 
@@ -78,7 +79,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
     data = source.stream.read(_LONGEST + 1)
     where = Where(source.label)
     if len(data) > _LONGEST:
-        raise stop(
+        raise refusal(
             "too-large",
             f"The text is larger than {_LONGEST:,} bytes.",
             "Take it out of the export.",

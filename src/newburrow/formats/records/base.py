@@ -7,10 +7,11 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from newburrow.core.problem import Problem, Severity
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
 from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
-from newburrow.formats.records.record_view import JsonSelector, View
+from newburrow.formats.records.record_view import View
 from newburrow.model import Where
 from newburrow.model.reading import Item
 

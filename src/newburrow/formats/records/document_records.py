@@ -10,6 +10,7 @@ from typing import Any
 import msgspec
 from lxml import etree
 
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
 from newburrow.dialects.selector import Selector, forget
 from newburrow.formats import json_stream
@@ -17,9 +18,9 @@ from newburrow.formats.base import Input, Job, Output, Writer
 from newburrow.formats.json_stream import Steps
 from newburrow.formats.records.base import Records
 from newburrow.formats.records.mapping import Compiled
-from newburrow.formats.records.record_view import JsonSelector, JsonView, View, XmlView
+from newburrow.formats.records.record_view import JsonView, View, XmlView
 from newburrow.formats.records.writer import RecordOptions, RecordWriter
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.intake.xml_errors import not_well_formed
 
 _STEP = re.compile(

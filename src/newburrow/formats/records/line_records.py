@@ -9,13 +9,13 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import BinaryIO
 
-from newburrow.core.problem import BurrowError, stop
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.base import Input
 from newburrow.formats.json_stream import decoded, not_json
 from newburrow.formats.records.base import Records
 from newburrow.formats.records.mapping import Compiled
 from newburrow.formats.records.record_view import JsonView, View
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.model import Where
 
 _MARK = b"\xef\xbb\xbf"
@@ -139,7 +139,7 @@ def _not_csv(label: str, error: Exception) -> BurrowError:
         what = "a byte is not UTF-8"
     else:
         what = str(error)
-    return stop(
+    return refusal(
         "not-well-formed",
         f"The table cannot be read: {what}.",
         "Save it again as CSV in UTF-8 and hand that in.",

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import fnmatch
 from collections.abc import Callable, Iterator
 from typing import Any
 
 from newburrow.core import url, url_pattern
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem
+from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_facts import FACTS
 from newburrow.dialects.schema import RecordMap
 from newburrow.formats.base import Input
@@ -63,17 +63,9 @@ def maps_for(source: Input, format_name: str) -> list[RecordMap]:
     return [
         one
         for one in source.dialect.records
-        if (one.format or source.dialect.format) == format_name and fits(source.name, one.file)
+        if (one.format or source.dialect.format) == format_name
+        and matches_file(source.name, one.file)
     ]
-
-
-def fits(name: str, pattern: str) -> bool:
-    """Whether a file's name, or its last part, is as a pattern with * says; an empty pattern fits all."""
-    return (
-        not pattern
-        or fnmatch.fnmatchcase(name, pattern)
-        or fnmatch.fnmatchcase(name.rpartition("/")[2], pattern)
-    )
 
 
 class Mapper:

@@ -10,13 +10,11 @@ from collections.abc import Iterable
 from datetime import date, time
 from typing import Any, Protocol
 
-from jsonpath_rfc9535 import JSONPathEnvironment, JSONPathError, JSONPathQuery
 from lxml import etree
 
 from newburrow.dialects import selector
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.model import Extra
-
-_PATHS = JSONPathEnvironment()
 
 
 class View(Protocol):
@@ -38,31 +36,6 @@ class View(Protocol):
 
 
 # -- JSON, rows, front matter ----------------------------------------------------------------
-
-
-class JsonSelector:
-    """A member's name or a JSONPath query (RFC 9535). Raises ValueError, saying why, where the text is none."""
-
-    def __init__(self, text: str) -> None:
-        if text.startswith("$"):
-            self.name = ""
-        else:
-            self.name = text
-        self.query: JSONPathQuery | None = None
-        if not self.name:
-            try:
-                self.query = _PATHS.compile(text)
-            except (JSONPathError, RecursionError) as error:
-                raise ValueError(f"{text!r} is no JSONPath query (RFC 9535): {error}") from None
-
-    def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
-        """What is selected, each with its place."""
-        if self.query is None:
-            there = isinstance(value, dict) and self.name in value
-            if there:
-                return [((self.name,), value[self.name])]
-            return []
-        return [(tuple(node.location), node.value) for node in self.query.find(value)]
 
 
 class JsonView:

@@ -12,7 +12,7 @@ from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.rss.reader import RDF_ROOT, RSS_1, SPEECH, SPEECH_1, Rss1Item, RssItem
 from newburrow.formats.rss.writer import RssOptions, RssWriter
-from newburrow.intake.part import Head
+from newburrow.intake.head import Head
 from newburrow.model.reading import Item
 
 

@@ -10,12 +10,12 @@ from typing import BinaryIO, cast
 
 from msgspec.structs import replace
 
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.intake.part import Part
 from newburrow.intake.repair.encoding import CHUNK, WIDE, as_text
 from newburrow.intake.repair.json_scanner import JsonScanner, Out, no_constant
 from newburrow.intake.repair.record import Repair, Tell, shown
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 _NAMES = (".json", ".jsonl", ".ndjson")
 
@@ -62,7 +62,7 @@ def check_json(open_file: Callable[[], BinaryIO], part: Part, label: str) -> Non
     counted = _Counted()
     mend_json(replace(part, opener=open_file), cast(BinaryIO, counted), found.append)
     if found or not counted.size:
-        raise stop(
+        raise refusal(
             "not-mended",
             "This file is broken in a way that could not be mended.",
             "Export the site again, or correct the file in a text editor.",

@@ -12,13 +12,14 @@ from urllib.parse import quote
 import msgspec
 from lxml import etree
 
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
+from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
 from newburrow.intake.repair.encoding import CHUNK, Bytes, Coding, examine
 from newburrow.intake.repair.record import Repair, Tell
 from newburrow.intake.repair.well_formed_items import well_formed
 from newburrow.intake.repair.xml_scanner import Out, Scanner
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 # Prefixes whose namespace everybody knows; any other gets one that says what it is.
 _KNOWN = {
@@ -58,7 +59,7 @@ def is_well_formed(stream: BinaryIO) -> bool:
 
 def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
     """Write the part, mended where it is not well-formed; gives whether it was not."""
-    part.head()  # refuses a document that declares entities
+    head_of(part)  # refuses a document that declares entities
     with part.open() as stream:
         right = well_formed(stream)
     if right is None:
@@ -129,7 +130,7 @@ def check(open_file: Callable[[], BinaryIO], label: str) -> None:
         with open_file() as stream:
             right = is_well_formed(stream)
     if not right:
-        raise stop(
+        raise refusal(
             "not-mended",
             "This file is broken in a way that could not be mended.",
             "Export the site again, or correct the file in a text editor.",

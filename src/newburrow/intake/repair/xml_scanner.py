@@ -14,7 +14,7 @@ from newburrow.intake.prolog import entity_declared
 from newburrow.intake.repair.record import Repair, Tell, shown
 from newburrow.intake.repair.well_formed_items import Whole
 from newburrow.intake.repair.xml_names import REFERENCE, is_character, is_name
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 _NAME = rb"[A-Za-z_:\x80-\xff][\w:.\x80-\xff-]*"
 _MARK = re.compile(rb"[<&]|\]\]>")

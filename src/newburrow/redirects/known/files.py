@@ -15,7 +15,7 @@ from typing import TextIO
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.core.problem import Problem, Severity, stop, suggest
+from newburrow.core.problem import Problem, Severity, refusal, suggest
 from newburrow.model import Where
 
 _PEEKED = 4096
@@ -80,7 +80,7 @@ def read(path: Path) -> Found:
             start = stream.read(_PEEKED).decode("utf-8-sig", "replace")
     except OSError as error:
         message = f"The file cannot be read: {error.strerror}."
-        raise stop(
+        raise refusal(
             "unreadable", message, "Correct old.known in move.toml.", Where(str(path))
         ) from None
     if start.lstrip().startswith("<") and ("<urlset" in start or "<sitemapindex" in start):
@@ -92,7 +92,7 @@ def read(path: Path) -> Found:
             "This is not a sitemap, a log, a table, a list of addresses, "
             "or redirects of nginx or Apache httpd."
         )
-        raise stop(
+        raise refusal(
             "unreadable",
             message,
             "Take it out of old.known in move.toml, or convert it.",

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from newburrow.convert.context import Context
 from newburrow.core import url
-from newburrow.core.problem import Problem, stop
+from newburrow.core.problem import Problem, refusal
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects.known import files
 from newburrow.redirects.known.addresses import Inventory, Row
@@ -21,7 +21,7 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
         path = folder.path / name
         if not path.is_file():
             message = f"There is no file {str(path)!r}."
-            raise stop(
+            raise refusal(
                 "no-such-file",
                 message,
                 "Correct old.known.",

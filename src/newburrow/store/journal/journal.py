@@ -9,6 +9,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
+from newburrow.model.record_types import ledger_order
 from newburrow.store.journal.edits import Edits
 from newburrow.store.journal.existing import Existing
 from newburrow.store.journal.files import Files, Shown
@@ -47,7 +48,7 @@ class Journal:
         self.existing = Existing(self._db)
         self.ids = Ids(self._db)
         self.edits = Edits(self._db)
-        self.ledger = Ledger(self._db)
+        self.ledger = Ledger(self._db, ledger_order())
         self.follow_ups = FollowUps(self._db)
         self.data_lines = DataLines(self._db)
         self.term_lists = TermLists(self._db)

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
-from newburrow.model.record_types import ledger_order
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 class Ledger:
     """The ledger while it is written. It admits one row an object."""
 
-    def __init__(self, db: sqlite3.Connection) -> None:
+    def __init__(self, db: sqlite3.Connection, order: Sequence[str]) -> None:
+        """`order` has the tables of all types of records, in the order of the ledger."""
         self._db = db
-        self._ranks = {table: rank for rank, table in enumerate(ledger_order())}
+        self._ranks = {table: rank for rank, table in enumerate(order)}
 
     def add(self, *rows: LedgerRow) -> None:
         """Say what became of objects. Raises sqlite3.IntegrityError when that was said before."""

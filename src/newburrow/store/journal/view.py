@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Protocol
 
 from newburrow.core.problem import Problem
+from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.edits import EditReader
 from newburrow.store.journal.existing import ExistingReader
 from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.ids import IdReader
 from newburrow.store.journal.plan import PlanReader
-from newburrow.store.journal.rows import LedgerRow, OldAddress
+from newburrow.store.journal.rows import LedgerRow
 
 
 class LedgerSink(Protocol):
@@ -42,18 +43,6 @@ class TermListSink(Protocol):
 
     def add(self, term: str, title: str, new: str) -> None:
         """List an entry on the page of a term."""
-        ...
-
-
-class Answers(Protocol):
-    """The answers to old addresses."""
-
-    def get(self, key: str) -> OldAddress | None:
-        """The answer to an old address; None where it is unknown."""
-        ...
-
-    def add(self, row: OldAddress) -> object:
-        """Set the answer to an old address that has none."""
         ...
 
 

@@ -3,33 +3,24 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Iterator
 
-from msgspec import Struct
-
-from newburrow.convert import choice
+from newburrow.convert import pool
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
-from newburrow.convert.plan import existing
+from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import settle_entry
 from newburrow.convert.step import comments
 from newburrow.convert.step.order import STEPS
 from newburrow.core.problem import Problem, Severity
+from newburrow.decide.comment_choice import reason_to_leave_comment
 from newburrow.model import Comment, Entry
 from newburrow.model.bundle import Bundle
-from newburrow.store.journal.reader import JournalReader, Notes
+from newburrow.store.journal.existing_keys import comment_key
+from newburrow.store.journal.reader import JournalReader
 from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 log = logging.getLogger(__name__)
-
-
-class Converted(Struct, array_like=True):
-    """An entry as it goes to the writer; without a bundle it does not go there."""
-
-    key: str
-    bundle: Bundle | None
-    notes: Notes
-    if_written: list[LedgerRow] = []  # its comments and, last, the entry itself
-    tally: dict[str, int] = {}
 
 
 def convert(number: int, entry: Entry, context: Context, journal: JournalReader) -> Converted:
@@ -81,7 +72,7 @@ def _rows(
     new = bundle.new_address
     rows = []
     for comment in theirs:
-        if not choice.reason_to_leave_comment(comment, context):
+        if not reason_to_leave_comment(comment, context.decisions, context.host):
             reason = comment_place.REASONS.get(comment_place.where(comment, context), "")
             rows.append(comments.settled(comment, Fate.MOVED, reason, new, entry.permalink))
     for comment in bundle.set_apart:
@@ -96,12 +87,12 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
     journal.ledger.add(settle_entry(entry, Fate.MERGED, "is on the new host already", there))
     lacking = 0
     for comment in theirs:
-        if journal.existing.has("comment", existing.mark_of(comment, there)):
+        if journal.existing.has("comment", comment_key(comment, there)):
             row = comments.settled(
                 comment, Fate.MERGED, "is on the new host already", there, old
             )
         else:
-            why = choice.reason_to_leave_comment(comment, context)
+            why = reason_to_leave_comment(comment, context.decisions, context.host)
             lacking += not why
             why = (
                 why
@@ -144,3 +135,8 @@ def _crashed(
     journal.follow_ups.add(
         Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key)
     )
+
+
+def converted(context: Context, jobs: int) -> Iterator[Converted]:
+    """Every entry of the store as it comes from the steps, in order; shared among so many processes."""
+    return pool.each(context, convert, Converted, jobs)

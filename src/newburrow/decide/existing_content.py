@@ -6,16 +6,16 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-from newburrow.convert.plan.existing import mark_of, titled
 from newburrow.core import csvfile, url
 from newburrow.core.dates import utc
-from newburrow.core.problem import stop
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener
 from newburrow.formats.exports import several
 from newburrow.model import Author, Entry, Media, Where
 from newburrow.model.keys import bare
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
+from newburrow.store.journal.existing_keys import comment_key, title_key
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import ExistingItem
 
@@ -31,7 +31,7 @@ def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
     """
     for path in paths:
         if not path.exists():
-            raise stop(
+            raise refusal(
                 "no-such-file",
                 f"There is no file or folder {str(path)!r}.",
                 "Correct new.holds in move.toml.",
@@ -83,12 +83,12 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
     key = url.key(text)
     if not key:
         advice = "Each line holds one address, with scheme and host."
-        raise stop("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
+        raise refusal("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
     there = ExistingItem(title.strip(), "", text)
     journal.existing.add("entry", key, there)
     journal.existing.add("slug", url.last_name(text), there)
     if title.strip():
-        journal.existing.add("title", titled(title), there)
+        journal.existing.add("title", title_key(title), there)
 
 
 def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
@@ -120,15 +120,15 @@ def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
     ]
     words += [
         ("slug", entry.slug or url.last_name(entry.permalink)),
-        ("title", titled(entry.title)),
+        ("title", title_key(entry.title)),
     ]
     words += [("old", url.key(one)) for one in entry.addresses]
     if entry.title and moment:
-        words.append(("moment", f"{titled(entry.title)}\n{moment[:16]}"))
+        words.append(("moment", f"{title_key(entry.title)}\n{moment[:16]}"))
     for kind, key in words:
         if key:
             journal.existing.add(kind, key, there)
     for comment in store.comments_of(entry):
         held = ExistingItem("", utc(comment.published), entry.permalink, bare(comment.key))
-        journal.existing.add("comment", mark_of(comment, entry.permalink), held)
+        journal.existing.add("comment", comment_key(comment, entry.permalink), held)
         journal.existing.add("id comment", bare(comment.key), held)

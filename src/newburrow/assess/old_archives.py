@@ -1,4 +1,4 @@
-"""Archives: where the entries of one author or one term were listed, and where they are now."""
+"""Archives of the old site: where the entries of one author or one term were listed."""
 
 from __future__ import annotations
 
@@ -9,11 +9,11 @@ from slugify import slugify
 from newburrow.assess.old_lists import DATES
 from newburrow.core import url, url_pattern
 from newburrow.dialects.schema import Dialect
-from newburrow.hosts import slugs
-from newburrow.hosts.profile import Profile
-from newburrow.model import Author, Site, Term
+from newburrow.model.author import Author
 from newburrow.model.keys import bare, scope_of
-from newburrow.store.content_store import Store
+from newburrow.model.lookup import Records
+from newburrow.model.site import Site
+from newburrow.model.term import Term
 
 
 def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site, Dialect]]:
@@ -29,7 +29,7 @@ def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site
 class OldArchives:
     """Where archives stand on the old sites, by what their dialects say; none where nothing is known."""
 
-    def __init__(self, store: Store, dialects: Sequence[Dialect]) -> None:
+    def __init__(self, store: Records, dialects: Sequence[Dialect]) -> None:
         self.store = store
         self.pairs = pairs(list(store.all(Site)), dialects)
 
@@ -79,39 +79,3 @@ class OldArchives:
             else:
                 at = None
         return "/".join(reversed(names))
-
-
-class NewArchives:
-    """Where archives stand on the new site; an empty address where the host has none."""
-
-    def __init__(self, host: Profile, site: str) -> None:
-        self.host, self.site = host, site
-
-    def of_author(self, name: str) -> str:
-        """The archive of an author's entries, by the author's name."""
-        return self._of(self.host.authors.address, name)
-
-    def of_term(self, name: str) -> str:
-        """The archive of a term's entries, by the term's name."""
-        return self._of(self.host.terms.address, name)
-
-    def of_date(self, values: dict[str, str]) -> str:
-        """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
-        fitting = [
-            one
-            for one in self.host.site.dates
-            if set(url_pattern.variables(one)) <= set(values)
-        ]
-        pattern = max(fitting, key=lambda one: len(url_pattern.variables(one)), default="")
-        if pattern:
-            return url.resolve(self.site, url_pattern.expand(pattern, values))
-        return ""
-
-    def _of(self, pattern: str, name: str) -> str:
-        if pattern and name:
-            slug = slugs.make(name, self.host.slugs)
-        else:
-            slug = ""
-        if slug:
-            return url.resolve(self.site, url_pattern.expand(pattern, {"slug": slug}))
-        return ""

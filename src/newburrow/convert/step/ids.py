@@ -1,0 +1,48 @@
+"""The ids of an entry and of what belongs to it."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.core.problem import Problem
+from newburrow.model import Media
+from newburrow.model.bundle import Bundle
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The entry and all that hangs on it under their new ids."""
+    if not context.has_ids:
+        return bundle, []
+    entry, new = bundle.entry, context.new_id
+    own = new("entry", entry.key)
+    comments = tuple(
+        replace(
+            one,
+            key=new("comment", one.key),
+            entry=own,
+            parent=new("comment", one.parent) if one.parent else "",
+        )
+        for one in bundle.comments
+    )
+    lead, files = bundle.lead_picture, bundle.enclosures
+    return replace(
+        bundle,
+        entry=replace(
+            entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""
+        ),
+        comments=comments,
+        lead_picture=of_media(lead, context) if lead else None,
+        enclosures=tuple(of_media(one, context) for one in files),
+    ), []
+
+
+def of_media(media: Media, context: Context) -> Media:
+    """A file under its new id."""
+    if not context.has_ids:
+        return media
+    if media.entry:
+        entry = context.new_id("entry", media.entry)
+    else:
+        entry = ""
+    return replace(media, key=context.new_id("media", media.key), entry=entry)

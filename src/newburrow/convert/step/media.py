@@ -1,0 +1,59 @@
+"""The lead picture and the enclosures of an entry."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.assess.link_map import Leads
+from newburrow.convert.context import Context
+from newburrow.core.problem import Problem, Severity
+from newburrow.model import Entry, Media
+from newburrow.model.bundle import Bundle
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The lead picture and the enclosures as media of the new host."""
+    entry = bundle.entry
+    if entry.lead_picture:
+        lead = _new(entry.lead_picture, entry, context)
+    else:
+        lead = None
+    files = {word: _new(word, entry, context) for word in entry.enclosures}
+    for one in (lead, *files.values()):
+        if one:
+            context.show(one.address)
+    problems = [
+        _not_there("missing-file", "file", word, entry)
+        for word, file in files.items()
+        if file is None
+    ]
+    if entry.lead_picture and lead is None:
+        problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
+    return replace(
+        bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))
+    ), problems
+
+
+def _new(word: str, entry: Entry, context: Context) -> Media | None:
+    """The file that an entry names by key or address, as it will be; None for one that goes nowhere."""
+    found = context.new_media(word)
+    if found is None:
+        link = context.links.follow(word, entry.permalink)
+        if context.journal.files.key_at(link.address) or (
+            link.leads is Leads.ELSEWHERE and "://" in word
+        ):
+            found = Media(key="", address=link.address)
+    return found
+
+
+def _not_there(code: str, what: str, word: str, entry: Entry) -> Problem:
+    message = f"Its {what} ({word}) is not in the export."
+    return Problem(
+        Severity.ERROR,
+        code,
+        message,
+        "Choose another on the new host.",
+        entry.source,
+        "entry",
+        entry.key,
+    )

@@ -1,0 +1,31 @@
+"""A condition on an entry, as `move.toml` writes it: for choosing, and for rules."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from msgspec import Struct
+
+
+class Condition(Struct, frozen=True, forbid_unknown_fields=True):
+    """All that is said must hold; of a list, one. A condition that says nothing holds for every entry."""
+
+    kinds: tuple[str, ...] = ()
+    states: tuple[str, ...] = ()
+    authors: tuple[str, ...] = ()  # key, login, name or e-mail address
+    terms: tuple[str, ...] = ()  # key, slug or name; what is nested in it counts too
+    fields: dict[str, str] = {}  # name -> value; "*" stands for any
+    addresses: tuple[str, ...] = ()  # from the site on, with * for any letters: "/2019/*"
+    items: tuple[str, ...] = ()  # id, slug, or address
+    under: tuple[str, ...] = ()  # id or slug of an entry that it stands below
+    words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
+    since: date | None = None  # published on this day or later
+    until: date | None = None  # published on this day or before
+
+    def names(self) -> list[str]:
+        """What it says something of, for a reason that a person reads."""
+        return [
+            name
+            for name in self.__struct_fields__
+            if getattr(self, name) != getattr(Condition(), name)
+        ]

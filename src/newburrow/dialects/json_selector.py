@@ -1,0 +1,34 @@
+"""Selectors of members of JSON objects."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from jsonpath_rfc9535 import JSONPathEnvironment, JSONPathError, JSONPathQuery
+
+_PATHS = JSONPathEnvironment()
+
+
+class JsonSelector:
+    """A member's name or a JSONPath query (RFC 9535). Raises ValueError, saying why, where the text is none."""
+
+    def __init__(self, text: str) -> None:
+        if text.startswith("$"):
+            self.name = ""
+        else:
+            self.name = text
+        self.query: JSONPathQuery | None = None
+        if not self.name:
+            try:
+                self.query = _PATHS.compile(text)
+            except (JSONPathError, RecursionError) as error:
+                raise ValueError(f"{text!r} is no JSONPath query (RFC 9535): {error}") from None
+
+    def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
+        """What is selected, each with its place."""
+        if self.query is None:
+            there = isinstance(value, dict) and self.name in value
+            if there:
+                return [((self.name,), value[self.name])]
+            return []
+        return [(tuple(node.location), node.value) for node in self.query.find(value)]

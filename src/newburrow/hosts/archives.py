@@ -1,0 +1,43 @@
+"""Archives of the new site: where the entries of one author or one term are listed."""
+
+from __future__ import annotations
+
+from newburrow.core import url, url_pattern
+from newburrow.hosts import slugs
+from newburrow.hosts.profile import Profile
+
+
+class NewArchives:
+    """Where archives stand on the new site; an empty address where the host has none."""
+
+    def __init__(self, host: Profile, site: str) -> None:
+        self.host, self.site = host, site
+
+    def of_author(self, name: str) -> str:
+        """The archive of an author's entries, by the author's name."""
+        return self._of(self.host.authors.address, name)
+
+    def of_term(self, name: str) -> str:
+        """The archive of a term's entries, by the term's name."""
+        return self._of(self.host.terms.address, name)
+
+    def of_date(self, values: dict[str, str]) -> str:
+        """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
+        fitting = [
+            one
+            for one in self.host.site.dates
+            if set(url_pattern.variables(one)) <= set(values)
+        ]
+        pattern = max(fitting, key=lambda one: len(url_pattern.variables(one)), default="")
+        if pattern:
+            return url.resolve(self.site, url_pattern.expand(pattern, values))
+        return ""
+
+    def _of(self, pattern: str, name: str) -> str:
+        if pattern and name:
+            slug = slugs.make(name, self.host.slugs)
+        else:
+            slug = ""
+        if slug:
+            return url.resolve(self.site, url_pattern.expand(pattern, {"slug": slug}))
+        return ""

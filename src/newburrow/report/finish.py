@@ -1,0 +1,85 @@
+"""The end of a move: redirects, ledger, follow-ups and report are written, and the accounts are checked."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from newburrow.convert.context import Context
+from newburrow.core import csvfile, url
+from newburrow.core.problem import Problem, Severity
+from newburrow.core.progress import Event, Listener
+from newburrow.redirects import server_files, sitemap, table
+from newburrow.report import accounting, charts, ledger, page
+from newburrow.report.outcome import Outcome
+from newburrow.store.journal.journal import Journal
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
+from newburrow.write.beside import IDS
+from newburrow.write.output import FolderOutput
+
+ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
+_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", REPORT, IDS)
+
+
+def finish(
+    context: Context, output: FolderOutput, listener: Listener, jobs: int = 1
+) -> Outcome:
+    """Write what tells of a move, and hold what was found against what became of it.
+
+    With more than one job, servers' files are written in other processes.
+    """
+    journal, decided = context.planning, context.decisions.redirects
+    listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))
+    counts = accounting.accounts(context.store, journal)
+    problems = accounting.check(counts)
+    journal.follow_ups.add(*problems)
+    chart = ""
+    with server_files.writing(decided, journal, output.plain, jobs) as written:
+        # What takes long and needs nothing of the servers' files is done meanwhile.
+        table.write(output.plain(ADDRESSES), journal.urls.all(), decided.status)
+        csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
+        pages = (new for _old, new, _key in journal.plan.pages())
+        sitemap.write(
+            lambda name: output.plain(f"redirects/{name}"), pages, context.new.address
+        )
+        ledger.write_fates(output.plain, journal)
+        if not output.rehearse:
+            chart = charts.by_year(journal.plan.by_year())
+    for server, files in written.items():
+        if files.skipped:
+            journal.follow_ups.add(_not_written(server, files.skipped))
+    ledger.write_follow_ups(output.plain, journal)
+    outcome = Outcome(
+        counts,
+        redirect_counts(journal),
+        journal.follow_ups.count(),
+        None if output.rehearse else output.folder.path,
+        problems,
+    )
+    if not output.rehearse:
+        with output.plain(REPORT) as stream:
+            page.write(stream, context, counts, outcome.redirects, chart)
+        output.folder.tidy(_OURS)
+    return outcome
+
+
+def _changed(journal: Journal) -> Iterator[tuple[str, str]]:
+    """Old and new address of each page that a visitor can see and whose address changes."""
+    for old, new, new_key in journal.plan.pages():
+        if old and url.key(old) != new_key:
+            yield old, new
+
+
+def redirect_counts(journal: Journal) -> dict[str, int]:
+    """How many old addresses are `unchanged`, `redirected` and `gone`."""
+    counts = journal.urls.count()
+    names = {"unchanged": UNCHANGED, "redirected": REDIRECTED, "gone": GONE}
+    return {name: counts.get(status, 0) for name, status in names.items()}
+
+
+def _not_written(server: str, skipped: int) -> Problem:
+    return Problem(
+        Severity.WARNING,
+        "redirect-not-written",
+        f"{skipped:,} old addresses cannot be told to {server}.",
+        f"They are listed at the end of its files in redirects/{server}; see whether anybody visits them.",
+    )

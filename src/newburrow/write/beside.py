@@ -1,0 +1,51 @@
+"""What is written beside the host's own files: what it has no place for, and the table of new ids."""
+
+from __future__ import annotations
+
+from newburrow.convert.body.comment_place import DATA_FILE
+from newburrow.convert.context import Context
+from newburrow.convert.plan import ids
+from newburrow.core import csvfile
+from newburrow.core.problem import Problem, Severity
+from newburrow.write.output import FolderOutput
+
+IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
+UNKNOWN, UNKNOWN_COLUMNS = "redirects/unknown.csv", ("address", "visits")
+
+
+def write_data_file(context: Context, output: FolderOutput) -> None:
+    """Write what the new host has no place for as JSON Lines; no file where there is nothing."""
+    lines = context.planning.data_lines.all()
+    first = next(lines, None)
+    if first is None:
+        return
+    with output.open(DATA_FILE) as stream:
+        for line in (first, *lines):
+            stream.write(f"{line}\n".encode("utf-8", "replace"))
+
+
+def check_total(context: Context, output: FolderOutput) -> None:
+    """Add a follow-up where all that was written is more than the host takes."""
+    most = context.host.limits.total_bytes
+    if most and output.written > most:
+        problem = Problem(
+            Severity.ERROR,
+            "host-limit",
+            f"What was written has {output.written:,} bytes; the host takes {most:,} in all.",
+            "Choose fewer in move.toml, or ask the host for a larger plan.",
+        )
+        context.journal.follow_ups.add(problem)
+
+
+def write_ids(context: Context, output: FolderOutput) -> None:
+    """Write the ids that changed, where ids were given anew."""
+    if context.has_ids:
+        with output.plain(IDS) as stream:
+            csvfile.write(stream, ID_COLUMNS, ids.changed(context))
+
+
+def write_unknown(unknown: list[tuple[str, int]], output: FolderOutput) -> None:
+    """Write the old addresses, with their visits, that nothing is known of."""
+    if unknown:
+        with output.plain(UNKNOWN) as stream:
+            csvfile.write(stream, UNKNOWN_COLUMNS, unknown)

@@ -1,0 +1,47 @@
+"""The new site being written: the host's own files, and what stands beside them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan import menus
+from newburrow.core import plugins
+from newburrow.decide.move_folder import MoveFolder
+from newburrow.formats.base import Writer
+from newburrow.formats.exports.detection import Export
+from newburrow.write import beside
+from newburrow.write.files import copier
+from newburrow.write.job import job_of
+from newburrow.write.output import FolderOutput
+
+
+class NewSite:
+    """Where the result of a conversion goes: a writer of the host's format, and copies of files."""
+
+    def __init__(
+        self, folder: MoveFolder, rehearse: bool, context: Context, exports: Sequence[Export]
+    ) -> None:
+        self.context = context
+        self.output = FolderOutput(folder, rehearse)
+        self.copy = copier(exports, self.output)
+
+    def writer(self, updated: str, templates: dict[str, str]) -> Writer:
+        """A writer of the host's format. Settles the front page and the menus.
+
+        `updated` says when the newest entry was changed (RFC 3339); `templates` are the host's own.
+        """
+        context = self.context
+        context.new = menus.of_site(context)
+        job = job_of(context, updated, templates)
+        writer: Writer = plugins.get(plugins.FORMATS, context.host.format).write(
+            self.output, job
+        )
+        return writer
+
+    def write_beside(self, unknown: list[tuple[str, int]]) -> None:
+        """Write what the host has no place for, new ids, and old addresses that nothing is known of."""
+        beside.write_data_file(self.context, self.output)
+        beside.check_total(self.context, self.output)
+        beside.write_ids(self.context, self.output)
+        beside.write_unknown(unknown, self.output)

@@ -1,0 +1,55 @@
+"""Where writers put files: below `new/` in the move folder, or nowhere in a rehearsal."""
+
+from __future__ import annotations
+
+import io
+from typing import BinaryIO, cast
+
+from newburrow.decide.move_folder import MoveFolder
+
+
+class FolderOutput:
+    """The output of one move.
+
+    `written` counts the bytes of what the new host takes.
+    """
+
+    def __init__(self, folder: MoveFolder, rehearse: bool) -> None:
+        self.folder, self.rehearse = folder, rehearse
+        self.written = 0
+
+    def open(self, name: str) -> BinaryIO:
+        """A new file of what the new host takes, under a name relative to `new/`."""
+        return cast(BinaryIO, _Counted(self.plain(f"new/{name}"), self))
+
+    def plain(self, name: str) -> BinaryIO:
+        """A new file under a name relative to the move folder."""
+        if self.rehearse:
+            return cast(BinaryIO, _Nowhere())
+        return self.folder.open(name)
+
+
+class _Counted:
+    """A file whose bytes are counted."""
+
+    def __init__(self, file: BinaryIO, output: FolderOutput) -> None:
+        self.file, self.output = file, output
+        self.close, self.flush = file.close, file.flush
+
+    def write(self, data: bytes) -> int:
+        """Write, and count."""
+        self.output.written += len(data)
+        return self.file.write(data)
+
+    def __enter__(self) -> _Counted:
+        return self
+
+    def __exit__(self, *_exc: object) -> None:
+        self.file.close()
+
+
+class _Nowhere(io.BytesIO):
+    """A file that forgets what is written to it."""
+
+    def write(self, data: object) -> int:
+        return len(cast(bytes, data))
