@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from newburrow.convert import run
+from newburrow.convert import conversion, result
 from newburrow.convert.context import Context
+from newburrow.convert.plan import order
 from newburrow.core import tomlfile
 from newburrow.core.problem import Problem
 from newburrow.core.progress import nobody
@@ -30,8 +31,8 @@ from newburrow.dialects.schema import (
 from newburrow.hosts.profile import Profile
 from newburrow.model import Media, Record, Site
 from newburrow.model.bundle import Bundle
+from newburrow.store.fill import fill
 from newburrow.store.journal.journal import Journal
-from newburrow.store.new_store import fill
 from tests.helpers import SITE, FolderCase
 
 HOST = """
@@ -109,11 +110,15 @@ class MoveCase(FolderCase):
         self.context = Context(store, self.journal, tomlfile.load(self.host_toml, "host.toml", Profile), (self.dialect,), decisions,
                                authors or {}, terms or {}, site, new)  # fmt: skip
         held(self.journal)
-        self.newest = run.plan(self.context, nobody)
+        self.newest = order.plan(self.context, nobody)
         self.writer = Recorder()
         self.copied: list[str] = []
-        run.write(
-            self.context, self.writer, lambda old, new: self.copied.append(new.path), nobody
+        result.write(
+            self.context,
+            conversion.converted(self.context, 1),
+            self.writer,
+            lambda old, new: self.copied.append(new.path),
+            nobody,
         )
         return {bundle.entry.key: bundle for bundle in self.writer.bundles}
 

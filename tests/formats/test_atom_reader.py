@@ -6,7 +6,7 @@ from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
 from newburrow.model import Author, Body, Comment, Entry, Media, Site, Term
 from newburrow.model.reading import Mention
-from newburrow.store.new_store import fill
+from newburrow.store.fill import fill
 from tests.helpers import SITE, FolderCase
 
 SPACES = ('xmlns="http://www.w3.org/2005/Atom" xmlns:thr="http://purl.org/syndication/thread/1.0" '

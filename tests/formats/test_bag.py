@@ -8,7 +8,7 @@ from newburrow.formats.bag.writer import plain
 from newburrow.formats.exports import detection
 from newburrow.model import Body, Entry, Where
 from newburrow.model.reading import Mention
-from newburrow.store.new_store import fill
+from newburrow.store.fill import fill
 from tests.helpers import FolderCase, demo_export
 
 TABLES = ("site", "author", "term", "media", "entry", "comment", "menuitem")

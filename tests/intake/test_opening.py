@@ -5,6 +5,7 @@ import zipfile
 
 from newburrow.core.problem import BurrowError
 from newburrow.intake.excerpt import excerpt
+from newburrow.intake.head import head_of
 from newburrow.intake.opening import open_source
 from newburrow.intake.prolog import read_prolog
 from tests.helpers import FolderCase, rss, zipped

@@ -10,12 +10,12 @@ from lxml import etree
 
 from newburrow.core import url
 from newburrow.redirects import sitemap
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
 from newburrow.redirects.servers import json_file, pages
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
-from tests.redirects.test_nginx import NASTY
+from tests.redirects.servers.test_nginx import NASTY
 
 REF = re.compile(r'href="([^"]*)"|url=([^"]*)"')
 
@@ -28,9 +28,9 @@ class Kept(io.BytesIO):
 
 def written(server: object, *rows: OldAddress) -> tuple[dict[str, str], int]:
     files: dict[str, Kept] = {}
-    # type: ignore[attr-defined]
     done = server.write(
-        Map.learnt(lambda: iter(rows)), lambda name: files.setdefault(name, Kept())
+        RedirectMap.learnt(lambda: iter(rows)),
+        lambda name: files.setdefault(name, Kept()),
     )
     return {name: file.kept.decode() for name, file in files.items()}, done.skipped
 
@@ -94,7 +94,10 @@ class Sitemap(FolderCase):
             files: dict[str, Kept] = {}
             new = [f"{SITE}{n}/é&<" for n in range(count)]
             sitemap.write(
-                lambda name, files=files: files.setdefault(name, Kept()), new, SITE, most=3
+                lambda name, files=files: files.setdefault(name, Kept()),
+                new,
+                SITE,
+                most=3,
             )
             roots = {name: etree.fromstring(file.kept) for name, file in files.items()}
             located = [

@@ -22,7 +22,7 @@ from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry
 from newburrow.redirects.known import learn
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
@@ -110,7 +110,7 @@ def _candidates(
 
 def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
     counts = context.planning.urls.count()
-    redirects = Map.learnt(context.planning.urls.all)
+    redirects = RedirectMap.learnt(context.planning.urls.all)
     exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
     return Advice(
         kind,

@@ -13,10 +13,11 @@ from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects import server_check, server_files, table
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
-from newburrow.redirects.server_check import Failed, Sites, Titles
+from newburrow.redirects.server_check import Failed, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.redirects.title_index import TitleIndex
 
 ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
 _NAMES = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
@@ -60,7 +61,7 @@ def summary(folder: MoveFolder) -> Summary:
         hosts[url.key(row.old).partition("/")[0]] += 1
         if row.status == GONE:
             reasons[row.why] = reasons.get(row.why, 0) + 1
-    redirects = Map.learnt(answers)
+    redirects = RedirectMap.learnt(answers)
     numbers = learning.counted(redirects.rules, redirects.site, answers)
     rules = [
         RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
@@ -83,4 +84,6 @@ def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Ite
     answers = answers_of(folder)
     total = sum(1 for _row in answers())
     sites = replace(sites, permanent=folder.decisions().redirects.status)
-    return server_check.follow(answers(), sites, Titles(folder.path / LEDGER), listener, total)
+    return server_check.follow(
+        answers(), sites, TitleIndex(folder.path / LEDGER), listener, total
+    )

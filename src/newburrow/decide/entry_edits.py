@@ -63,7 +63,10 @@ class Edits:
     def __init__(
         self, store: Records, zone: str, rows: EditReader, kinds: Sequence[str], file: str
     ) -> None:
-        """`zone` is that of the site, `kinds` are those that an entry can be made; `file` is what messages call the table."""
+        """`zone` is that of the site, `kinds` are those that an entry can become.
+
+        `file` is what messages call the table.
+        """
         self.store, self.rows, self.kinds, self.file = store, rows, kinds, file
         self.names = {author.key: author.name for author in store.all(Author)}
         self.zone = zone_named(zone)

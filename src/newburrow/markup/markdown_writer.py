@@ -5,7 +5,6 @@ Wherever Markdown would be read otherwise than it is meant, the HTML stays: Comm
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Iterator
 
@@ -13,67 +12,35 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.markup.footnotes import Footnotes
 from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.markdown_pieces import (
+    EMPTY,
+    MARKS,
+    SPACE,
+    alignment_of,
+    code_block,
+    first_sign,
+    image,
+    inline_code,
+    is_block,
+    is_plain_code,
+    is_space,
+    tightened,
+    marks_around,
+    nearest_id,
+    start_tag,
+)
 from newburrow.markup.markdown_signs import (
     can_close,
     can_open,
-    code_span,
     escaped,
-    fence,
     link_target,
     title_part,
 )
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
-_PLAIN_BLOCKS = frozenset(
-    ("p", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "ul", "ol", "pre", "hr", "table")
-)
-_BLOCKS = _PLAIN_BLOCKS | frozenset(
-    (
-        "address",
-        "article",
-        "aside",
-        "details",
-        "dialog",
-        "div",
-        "dl",
-        "dd",
-        "dt",
-        "fieldset",
-        "figure",
-        "figcaption",
-        "footer",
-        "form",
-        "header",
-        "iframe",
-        "li",
-        "main",
-        "nav",
-        "object",
-        "section",
-        "script",
-        "style",
-        "summary",
-        "video",
-        "audio",
-        "tr",
-        "td",
-        "th",
-        "tbody",
-        "thead",
-        "tfoot",
-        "noscript",
-        "center",
-        "embed",
-        "canvas",
-        "template",
-    )
-)
-_MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
-_EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
-_SPACE = re.compile(r"[ \t\n\r\f]+")
+
 _BLANK = re.compile(r"\n[ \t]*(?=\n)")
 _LAST_SIGNS = re.compile(r"(#+)$")
-_LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
 
 
 def to_markdown(text: str) -> str:
@@ -109,10 +76,6 @@ def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
             yield node
 
 
-def _is_block(node: LexborNode) -> bool:
-    return (node.tag or "") in _BLOCKS
-
-
 def _raw_text(markup: str) -> str:
     """HTML as a block of its own: a blank line would end it."""
     return _BLANK.sub("\n&#10;" if "<pre" in markup else "", markup.strip()).replace(
@@ -143,7 +106,7 @@ class _Writer:
         for node in [*_flat(nodes, depth), None]:
             if (
                 node is not None
-                and not _is_block(node)
+                and not is_block(node)
                 and not (node.tag == "-comment" and not run)
             ):
                 run.append(node)
@@ -183,7 +146,7 @@ class _Writer:
             if tag in ("ul", "ol"):
                 made = self._list(node, depth, marker)
             elif tag == "pre":
-                made = _code(node)
+                made = code_block(node)
             elif tag == "table":
                 made = self._table(node)
             elif not node.attributes:
@@ -212,7 +175,7 @@ class _Writer:
         return None
 
     def _list(self, node: LexborNode, depth: int, marker: str) -> str | None:
-        items = [one for one in children(node) if not _is_space(one)]
+        items = [one for one in children(node) if not is_space(one)]
         start = node.attributes.get("start")
         extra = set(node.attributes) - {"start"}
         if not items or extra or any(one.tag != "li" or one.attributes for one in items):
@@ -233,7 +196,7 @@ class _Writer:
             nodes = children(one)
             inner = self.blocks(nodes, depth + 1)
             if not loose:
-                inner = _tight(inner, nodes)
+                inner = tightened(inner, nodes)
             indent = " " * len(lead)
             made.append((lead + inner.replace("\n", "\n" + indent)).rstrip())
             number += 1
@@ -241,7 +204,7 @@ class _Writer:
 
     def _table(self, node: LexborNode) -> str | None:
         """A table with one row of headings and plain cells (GFM tables); None for any other."""
-        rows = [row for row in node.css("tr") if _nearest(row, "table") == node.mem_id]
+        rows = [row for row in node.css("tr") if nearest_id(row, "table") == node.mem_id]
         cells = [[cell for cell in children(row) if cell.tag in ("td", "th")] for row in rows]
         inner = [
             one
@@ -255,14 +218,14 @@ class _Writer:
             or any(one.tag != "th" for one in cells[0])
             or any(one.tag != "td" for row in cells[1:] for one in row)
             or any(
-                _is_block(one) or one.tag in ("br", "caption", "col", "colgroup")
+                is_block(one) or one.tag in ("br", "caption", "col", "colgroup")
                 for one in inner
             )
             or any(set(one.attributes) - {"style", "align"} for row in cells for one in row)
             or node.attributes
         ):
             return None
-        aligned = [_alignment(cell) for cell in cells[0]]
+        aligned = [alignment_of(cell) for cell in cells[0]]
         lines = [
             [self.inline(children(cell)).strip().replace("|", "\\|") for cell in row]
             for row in cells
@@ -282,8 +245,8 @@ class _Writer:
         """Inline content, a run of spaces as one; `before` and `after` are the signs that stand around it."""
         made = ""
         for place, node in enumerate(nodes):
-            following = _first_sign(nodes[place + 1 :]) or after
-            is_last = all(_is_space(one) for one in nodes[place + 1 :])
+            following = first_sign(nodes[place + 1 :]) or after
+            is_last = all(is_space(one) for one in nodes[place + 1 :])
             piece = self._piece(node, made or before, following, is_last or not made.strip())
             if piece[:1] == " " and made[-1:] in (" ", "\n"):
                 piece = piece[1:]
@@ -293,7 +256,7 @@ class _Writer:
     def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
         tag = node.tag or ""
         if node.is_text_node:
-            return escaped(_SPACE.sub(" ", node.text_content or ""))
+            return escaped(SPACE.sub(" ", node.text_content or ""))
         if tag == "-comment":
             return node.html or ""
         if number := self.notes.number_of(node):
@@ -302,19 +265,19 @@ class _Writer:
             if at_edge:
                 return "<br>"
             return "\\\n"
-        if tag in _MARKS and not node.attributes:
+        if tag in MARKS and not node.attributes:
             return self._marked(node, before, following)
-        if _is_plain_code(node):
-            return _inline_code(node, before)
+        if is_plain_code(node):
+            return inline_code(node, before)
         if tag == "a":
             return self._link(node)
         if tag == "img":
-            return _image(node)
+            return image(node)
         return self._tagged(node)
 
     def _marked(self, node: LexborNode, before: str, after: str) -> str:
         """Emphasis by its signs where these are read so; by its tags elsewhere."""
-        mark = _MARKS[node.tag or ""]
+        mark = MARKS[node.tag or ""]
         inner = self.inline(children(node), mark[0], mark[0])
         words = inner.strip(" \n")
         if not words:
@@ -325,7 +288,7 @@ class _Writer:
         )
         preceding, following = (lead or before)[-1:], (tail or after)[:1]
         clear = mark[0] not in (words[0], words[-1], preceding, following) and (
-            not (around := _marks_around(node, mark[0]))
+            not (around := marks_around(node, mark[0]))
             or (
                 mark not in around
                 and preceding.isspace()
@@ -346,7 +309,7 @@ class _Writer:
         if (
             target is None
             or attributes - {"href", "title"}
-            or any(_is_block(one) for one in node.css("*"))
+            or any(is_block(one) for one in node.css("*"))
         ):
             return self._tagged(node)
         words = self.inline(children(node), "[", "]")
@@ -358,7 +321,7 @@ class _Writer:
     def _tagged(self, node: LexborNode) -> str:
         """An element that stays HTML, with its inner text as Markdown; one with blocks in it whole."""
         tag = node.tag or ""
-        if any(_is_block(one) for one in node.css("*")) or tag in (
+        if any(is_block(one) for one in node.css("*")) or tag in (
             "script",
             "style",
             "textarea",
@@ -366,8 +329,8 @@ class _Writer:
             "math",
         ):
             return _BLANK.sub("", node.html or "")
-        return _start_tag(node) + (
-            "" if tag in _EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
+        return start_tag(node) + (
+            "" if tag in EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
         )
 
 
@@ -382,114 +345,3 @@ def escaped_start(text: str) -> str:
 _LINE_START = re.compile(
     r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|>|:))"
 )
-
-
-def _marks_around(node: LexborNode, sign: str) -> set[str]:
-    """The marks of this sign that the elements around stand for."""
-    found, parent = set(), node.parent
-    while parent is not None and not _is_block(parent):
-        found.add(_MARKS.get(parent.tag or "", ""))
-        parent = parent.parent
-    return {mark for mark in found if mark[:1] == sign}
-
-
-def _text(node: LexborNode) -> str:
-    """The text of an element that holds nothing else."""
-    return "".join(one.text_content or "" for one in children(node))
-
-
-def _start_tag(node: LexborNode) -> str:
-    pairs = [
-        f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
-        for name, value in node.attributes.items()
-    ]
-    return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
-
-
-def _is_space(node: LexborNode) -> bool:
-    return bool(node.is_text_node) and not (node.text_content or "").strip(" \t\n\r\f")
-
-
-def _first_sign(nodes: list[LexborNode]) -> str:
-    """The first character that comes after, as far as it matters to emphasis."""
-    for node in nodes:
-        if node.is_text_node:
-            text = _SPACE.sub(" ", node.text_content or "")
-        else:
-            text = ""
-        if text:
-            return escaped(text)[0]
-        if not node.is_text_node:
-            return _MARKS.get(node.tag or "", "<")[0]
-    return ""
-
-
-def _nearest(node: LexborNode, tag: str) -> int:
-    parent = node.parent
-    while parent is not None and parent.tag != tag:
-        parent = parent.parent
-    if parent is not None:
-        return int(parent.mem_id)
-    return 0
-
-
-def _alignment(cell: LexborNode) -> str:
-    found = re.search(r"text-align:\s*(left|right|center)", cell.attributes.get("style") or "")
-    if found:
-        return found[1]
-    return (cell.attributes.get("align") or "").lower()
-
-
-def _tight(inner: str, nodes: list[LexborNode]) -> str:
-    """An item without paragraphs: what is nested follows its words without a blank line."""
-    kinds = [node.tag for node in nodes if _is_block(node)]
-    if kinds and set(kinds) <= {"ul", "ol"}:
-        first, _gap, rest = inner.partition("\n\n")
-        if rest and not _is_block(nodes[0]):
-            return f"{first}\n{rest}"
-        return inner
-    return inner
-
-
-def _code(node: LexborNode) -> str | None:
-    inner = [one for one in children(node) if not _is_space(one) or one.tag != "-text"]
-    if len(inner) == 1 and inner[0].tag == "code":
-        holder = inner[0]
-    else:
-        holder = node
-    if any(not one.is_text_node for one in children(holder)) or node.attributes:
-        return None
-    name = holder.attributes.get("class") or ""
-    language = _LANGUAGE.search(name)
-    if holder is not node and (set(holder.attributes) - {"class"} or (name and not language)):
-        return None
-    text = _text(holder)
-    if not text.endswith("\n") and holder is not node:
-        if not text:
-            return None
-        return fence(text + "\n", language[1] if language else "")
-    return fence(text if text.endswith("\n") else text + "\n", language[1] if language else "")
-
-
-def _image(node: LexborNode) -> str:
-    attributes = node.attributes
-    source = attributes.get("src")
-    if not source or set(attributes) - {"src", "alt", "title"}:
-        return _start_tag(node)
-    words = escaped(_SPACE.sub(" ", attributes.get("alt") or ""))
-    return f"![{words}]({link_target(source)}{title_part(attributes.get('title') or '')})"
-
-
-def _is_plain_code(node: LexborNode) -> bool:
-    """Whether an element is inline code of which nothing but its text matters."""
-    if node.tag != "code" or node.attributes:
-        return False
-    return all(child.is_text_node for child in children(node))
-
-
-def _inline_code(node: LexborNode, before: str) -> str:
-    """Inline code by its signs; by its tags where a backtick stands before it."""
-    words = _SPACE.sub(" ", _text(node))
-    if words and before[-1:] != "`":
-        return code_span(words)
-    return f"<code>{escaped(words)}</code>"

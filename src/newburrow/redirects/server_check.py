@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import csv
 import html
 import re
-import sqlite3
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from itertools import islice
-from pathlib import Path
 
 import httpx
 from msgspec import Struct
@@ -17,8 +14,8 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
-from newburrow.model import ENTRY_KINDS
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
+from newburrow.store.redirects.title_index import TitleIndex
 
 PARALLEL = 8  # requests under way at a time
 _BATCH = 200
@@ -49,7 +46,7 @@ class Failed(Struct, frozen=True):
 def follow(
     rows: Iterator[OldAddress],
     sites: Sites,
-    titles: Titles,
+    titles: TitleIndex,
     listener: Listener = nobody,
     total: int = 0,
 ) -> Iterator[Failed]:
@@ -151,28 +148,3 @@ class _Asker:
 def shown(page: str) -> str:
     """The words of a page, as titles are compared."""
     return _SPACE.sub(" ", html.unescape(_TAG.sub("", page))).casefold()
-
-
-class Titles:
-    """The titles of pages by their new address, out of a ledger; kept on disk, since they grow with the site."""
-
-    def __init__(self, ledger: Path) -> None:
-        self._db = sqlite3.connect("", check_same_thread=False)
-        self._db.execute("CREATE TABLE title (at TEXT PRIMARY KEY, title TEXT) WITHOUT ROWID")
-        if ledger.is_file():
-            with ledger.open(encoding="utf-8", newline="") as stream:
-                rows = (
-                    (url.key(row["new_address"]), row["title"])
-                    for row in csv.DictReader(stream)
-                    if row["fate"] == "moved" and row["kind"] in ENTRY_KINDS
-                )
-                self._db.executemany("INSERT OR IGNORE INTO title VALUES (?, ?)", rows)
-
-    def of(self, new: str) -> str:
-        """The title that the page at an address must hold, as titles are compared; empty where none is known."""
-        row = self._db.execute(
-            "SELECT title FROM title WHERE at = ?", (url.key(new),)
-        ).fetchone()
-        if row:
-            return _SPACE.sub(" ", str(row[0])).strip().casefold()
-        return ""

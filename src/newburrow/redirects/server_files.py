@@ -13,12 +13,13 @@ from typing import BinaryIO
 from newburrow.core import plugins
 from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
-from newburrow.redirects.redirect_map import Kept, Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.shape import Shape
 from newburrow.redirects.servers.base import Server, Written
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
 from newburrow.store.journal.rows import OldAddress
+from newburrow.store.redirects.exceptions import Exceptions
 
 Open = Callable[[str], BinaryIO]
 SHARED = 4000  # old addresses; fewer are not worth the start of other processes
@@ -30,11 +31,11 @@ def write(
     wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
 ) -> dict[str, Written]:
     """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
-    redirects = Map.learnt(answers, wanted.status)
+    redirects = RedirectMap.learnt(answers, wanted.status)
     return {name: _one(name, redirects, open_file) for name in wanted.servers}
 
 
-def _one(name: str, redirects: Map, open_file: Open) -> Written:
+def _one(name: str, redirects: RedirectMap, open_file: Open) -> Written:
     server: Server = plugins.get(plugins.SERVERS, name)
     return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
 
@@ -82,7 +83,7 @@ def _shared(pool: Pool, wanted: Redirects, journal: Path, folder: Path) -> dict[
 
 def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
     with JournalReader(journal) as answers:
-        learnt = Map.learnt(answers.planned_urls.all)
+        learnt = RedirectMap.learnt(answers.planned_urls.all)
         learnt.keep(kept)
         return learnt.rules, learnt.site
 
@@ -105,5 +106,7 @@ def _apart(
 
     with JournalReader(journal) as answers:
         return _one(
-            server, Map(answers.planned_urls.all, rules, site, status, Kept(kept)), open_file
+            server,
+            RedirectMap(answers.planned_urls.all, rules, site, status, Exceptions(kept)),
+            open_file,
         )

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import csv
-import sqlite3
 from collections.abc import Iterable, Iterator
-from contextlib import closing
 from pathlib import Path
 from typing import BinaryIO
 
@@ -13,6 +11,7 @@ from newburrow.core import csvfile, url
 from newburrow.core.problem import refusal
 from newburrow.model import Where
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.redirects.seen_keys import SeenKeys
 
 HEADER = ("old", "new", "status", "why")
 _STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE}
@@ -33,12 +32,10 @@ def read(path: Path) -> Iterator[OldAddress]:
 
 def check(path: Path) -> None:
     """Look through a table that a person may have changed. Raises BurrowError where an address has two answers."""
-    with closing(sqlite3.connect("")) as db:
-        db.execute("CREATE TABLE seen (key TEXT PRIMARY KEY, line INTEGER) WITHOUT ROWID")
+    with SeenKeys() as seen:
         for line, row in _numbered(path):
-            key = url.key(row.old)
-            if not db.execute("INSERT OR IGNORE INTO seen VALUES (?, ?)", (key, line)).rowcount:
-                first = db.execute("SELECT line FROM seen WHERE key = ?", (key,)).fetchone()[0]
+            first = seen.add(url.key(row.old), line)
+            if first != line:
                 raise refusal(
                     "two-answers",
                     f"{row.old} has two answers; the first is in line {first}.",

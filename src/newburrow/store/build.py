@@ -12,7 +12,7 @@ from newburrow.core import workers
 from newburrow.core.progress import Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import detection, several
-from newburrow.store import new_store, two_halves
+from newburrow.store import fill, two_halves
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
 
@@ -71,7 +71,7 @@ def filled_store(
 
         if cut := two_halves.find(exports, jobs):
             try:
-                return new_store.filled(
+                return fill.filled(
                     path,
                     lambda new: two_halves.put(new, exports[0], cut, listener),
                     facts,
@@ -79,4 +79,4 @@ def filled_store(
                 )
             except two_halves.NotAlone:
                 pass
-        return new_store.fill(path, several.records(exports, listener), facts, unite)
+        return fill.fill(path, several.records(exports, listener), facts, unite)

@@ -51,18 +51,18 @@ class Store:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._db = sqlite3.connect(path, isolation_level=None)
+        self.db = sqlite3.connect(path, isolation_level=None)
 
     def __enter__(self) -> Self:
         return self
 
     def __exit__(self, *_exc: object) -> None:
-        self._db.close()
+        self.db.close()
 
     def meta(self, name: str) -> str:
         """A fact about the source; empty where it is not known, also in a store that was not finished."""
         try:
-            row = self._db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
+            row = self.db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
         except sqlite3.DatabaseError:
             return ""
         if row:
@@ -71,7 +71,7 @@ class Store:
 
     def tally(self) -> dict[tuple[str, str], int]:
         """How many were read: (table, kind) -> number, doubles included."""
-        rows = self._db.execute(
+        rows = self.db.execute(
             "SELECT tbl, kind, sum(found) FROM tally GROUP BY tbl, kind ORDER BY tbl, kind"
         )
         return {(table, kind): found for table, kind, found in rows}
@@ -79,7 +79,7 @@ class Store:
     def states(self, table: str) -> dict[str, dict[str, int]]:
         """How many of `entry` or `comment` were read in each state: kind -> state -> number."""
         found: dict[str, dict[str, int]] = {}
-        rows = self._db.execute(
+        rows = self.db.execute(
             "SELECT kind, status, found FROM tally WHERE tbl = ? ORDER BY kind, found DESC, status",
             (table,),
         )
@@ -89,7 +89,7 @@ class Store:
 
     def extras(self) -> list[tuple[str, int, str]]:
         """What the model has no place for: name, how many objects have it, an example."""
-        return self._db.execute(
+        return self.db.execute(
             "SELECT name, found, example FROM extra ORDER BY name"
         ).fetchall()
 
@@ -99,14 +99,14 @@ class Store:
 
     def get(self, kind: type[R], key: str) -> R | None:
         """One record by its key."""
-        row = self._db.execute(
+        row = self.db.execute(
             f"SELECT data FROM {sql_table(kind)} WHERE key = ?", (key,)
         ).fetchone()
         return decoder(kind).decode(row[0]) if row else None
 
     def uses(self) -> Counter[str]:
         """How many entries are of each `author KEY`, `term KEY` and `field NAME`, and `unsigned`."""
-        return Counter(dict(self._db.execute("SELECT word, entries FROM uses").fetchall()))
+        return Counter(dict(self.db.execute("SELECT word, entries FROM uses").fetchall()))
 
     def all(self, kind: type[R]) -> Iterator[R]:
         """All records of one type, in the order read."""
@@ -122,7 +122,7 @@ class Store:
         statement = f"SELECT seq, data FROM {sql_table(kind)} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"
         while True:
             # A fresh statement for each batch: no cursor stays open while the caller works.
-            rows = self._db.execute(statement, (last, upto, BATCH)).fetchall()
+            rows = self.db.execute(statement, (last, upto, BATCH)).fetchall()
             for last, data in rows:
                 yield last, decode(data)
             if len(rows) < BATCH:
@@ -131,7 +131,7 @@ class Store:
     def comments_of(self, entry: Entry) -> list[Comment]:
         """The comments of one entry, in the order read."""
         decode = decoder(Comment).decode
-        rows = self._db.execute(
+        rows = self.db.execute(
             "SELECT data FROM record_comment WHERE entry = ? ORDER BY seq", (entry.key,)
         )
         return [decode(data) for (data,) in rows]
@@ -139,7 +139,7 @@ class Store:
     def orphans(self) -> Iterator[Comment]:
         """Comments whose entry is not in the store."""
         decode = decoder(Comment).decode
-        rows = self._db.execute(
+        rows = self.db.execute(
             "SELECT data FROM record_comment WHERE entry NOT IN (SELECT key FROM record_entry) ORDER BY seq"
         )
         return (decode(data) for (data,) in rows)
@@ -148,7 +148,7 @@ class Store:
         """Records that are one with another which was kept."""
         last = 0
         statement = "SELECT seq, tbl, kind, differs, why, data FROM double WHERE seq > ? ORDER BY seq LIMIT ?"
-        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
+        while rows := self.db.execute(statement, (last, BATCH)).fetchall():
             for last, table, kind, differs, why, data in rows:
                 yield Double(
                     last,
@@ -163,14 +163,14 @@ class Store:
         """What the readers had to say, in the order met."""
         return (
             _problems.decode(data)
-            for (data,) in self._db.execute("SELECT data FROM problem ORDER BY seq")
+            for (data,) in self.db.execute("SELECT data FROM problem ORDER BY seq")
         )
 
     def with_slug(self, slug: str) -> Entry | None:
         """The first entry of this slug. The first call makes an index: it is asked for words that are no key only."""
         of = "json_extract(CAST(data AS TEXT), '$.slug')"
-        self._db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON record_entry ({of})")
-        row = self._db.execute(
+        self.db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON record_entry ({of})")
+        row = self.db.execute(
             f"SELECT data FROM record_entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)
         ).fetchone()
         return decoder(Entry).decode(row[0]) if row else None
@@ -178,11 +178,11 @@ class Store:
     def last(self, kind: type[Record]) -> int:
         """The highest number of a record of this type."""
         return int(
-            self._db.execute(f"SELECT coalesce(max(seq), 0) FROM {sql_table(kind)}").fetchone()[
+            self.db.execute(f"SELECT coalesce(max(seq), 0) FROM {sql_table(kind)}").fetchone()[
                 0
             ]
         )
 
     def count(self, kind: type[Record]) -> int:
         """How many records of a type are in the store."""
-        return int(self._db.execute(f"SELECT count(*) FROM {sql_table(kind)}").fetchone()[0])
+        return int(self.db.execute(f"SELECT count(*) FROM {sql_table(kind)}").fetchone()[0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TypeVar
 
@@ -14,12 +14,10 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
-from newburrow.model.keys import bare
 from newburrow.model.reading import Item, Mention, Relation
 from newburrow.model.record_types import all_types, kind_of, sql_table, table_of, type_of
 from newburrow.store.content_store import BATCH, Double, Store, decoder
-from newburrow.store.references import Words
-from newburrow.store.schema import create_tables, index_columns
+from newburrow.store.schema import create_tables
 
 R = TypeVar("R", bound=Record)
 
@@ -50,12 +48,12 @@ class NewStore(Store):
     def __init__(self, path: Path) -> None:
         super().__init__(path)
         # The file is thrown away if the run dies, so it needs no journal on the way.
-        self._db.execute("PRAGMA journal_mode = OFF")
-        self._db.execute("PRAGMA synchronous = OFF")
-        self._db.execute("PRAGMA temp_store = FILE")
-        self._db.execute("BEGIN")
-        create_tables(self._db)
-        self._mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
+        self.db.execute("PRAGMA journal_mode = OFF")
+        self.db.execute("PRAGMA synchronous = OFF")
+        self.db.execute("PRAGMA temp_store = FILE")
+        self.db.execute("BEGIN")
+        create_tables(self.db)
+        self.mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         # name -> how many objects have it, an example
         self._extra: dict[str, tuple[int, str]] = {}
@@ -70,22 +68,22 @@ class NewStore(Store):
     def add(self, item: Item | Problem) -> None:
         """Keep a record, or a problem met while reading. The first of several with one key is kept."""
         if isinstance(item, Problem):
-            self._db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
+            self.db.execute("INSERT INTO problem (data) VALUES (?)", (_encoder.encode(item),))
             return
         if isinstance(item, Mention):
             self._mention(item.record)
             return
         if isinstance(item, Relation):
-            self._db.execute(
+            self.db.execute(
                 "INSERT INTO relation (entry, data) VALUES (?, ?)",
                 (item.entry, _encoder.encode(item)),
             )
             return
         self._waiting.append((item, _encoder.encode(item)))
         if len(self._waiting) >= BATCH:
-            self._write()
+            self.write_waiting()
 
-    def _write(self) -> None:
+    def write_waiting(self) -> None:
         """Write what waits: rows are written many at once, and those whose key is known one by one."""
         waiting, self._waiting = self._waiting, []
         known: dict[type[Record], set[str]] = {}
@@ -94,7 +92,7 @@ class NewStore(Store):
         for kind in dict.fromkeys(type(item) for item, _data in waiting):
             keys = [item.key for item, _data in waiting if type(item) is kind]
             asked = ", ".join("?" * len(keys))
-            found = self._db.execute(
+            found = self.db.execute(
                 f"SELECT key FROM {sql_table(kind)} WHERE key IN ({asked})", keys
             )
             known[kind], rows[kind] = {key for (key,) in found}, []
@@ -111,13 +109,13 @@ class NewStore(Store):
                     for one in (item.address, *item.addresses)
                     if (key := url.key(one))
                 ]
-                self._db.executemany("INSERT INTO media_address VALUES (?, ?)", places)
+                self.db.executemany("INSERT INTO media_address VALUES (?, ?)", places)
             self._count(item)
             self._use(item)
         for kind, values in rows.items():
             names = _column_names(kind)
             holders = ", ".join("?" * len(names))
-            self._db.executemany(
+            self.db.executemany(
                 f"INSERT INTO {sql_table(kind)} ({', '.join(names)}) VALUES ({holders})", values
             )
         for item in again:
@@ -155,7 +153,7 @@ class NewStore(Store):
 
     def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
         values = (table, record.key, kind_of(record), differs, why, _encoder.encode(record))
-        self._db.execute(
+        self.db.execute(
             "INSERT INTO double (tbl, key, kind, differs, why, data) VALUES (?, ?, ?, ?, ?, ?)",
             values,
         )
@@ -164,145 +162,42 @@ class NewStore(Store):
         """Authors, terms and sites are few; files are not, and wait on disk."""
         if isinstance(record, Media):
             values = (record.key, url.key(record.address), _encoder.encode(record))
-            self._db.execute("INSERT OR IGNORE INTO mention VALUES (?, ?, ?)", values)
+            self.db.execute("INSERT OR IGNORE INTO mention VALUES (?, ?, ?)", values)
         else:
-            self._mentioned.setdefault((type(record).__name__, record.key), record)
+            self.mentioned.setdefault((type(record).__name__, record.key), record)
 
     def export_ends(self) -> None:
         """Say that what is added from now on is of another export."""
-        self._write()
+        self.write_waiting()
         self._ends.append({kind.record: self.last(kind.record) for kind in all_types()})
-
-    def link(self) -> None:
-        """Resolve what could not be resolved before all was read."""
-        index_columns(self._db)
-        self._find_by_address()
-        self._find_entries()
-        self._declare_mentioned()
-        self._relate()
 
     def finish(self, meta: Callable[[], dict[str, str]]) -> None:
         """Close the filling: counts and facts about the source are kept with the records."""
-        self._write()
+        self.write_waiting()
         rows = sorted((*key, found) for key, found in self._tally.items())
-        self._db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
+        self.db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
         for name, (found, example) in sorted(self._extra.items()):
-            self._db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
-        self._db.executemany("INSERT INTO uses VALUES (?, ?)", sorted((+self._uses).items()))
-        self._db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta().items()))
-        self._db.execute("COMMIT")
-
-    def _declare_mentioned(self) -> None:
-        """Authors and terms that entries name, and nothing declares."""
-        for record in self._mentioned.values():
-            if self.get(type(record), record.key) is None:
-                self.add(record)
-        self._mentioned.clear()
-        self._write()
-        last = ""
-        statement = (
-            "SELECT key, data FROM mention WHERE key > ? AND address NOT IN (SELECT address FROM media_address) "
-            "AND key NOT IN (SELECT key FROM record_media) ORDER BY key LIMIT ?"
-        )
-        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
-            for _key, data in rows:
-                self.add(decoder(Media).decode(data))
-            last = rows[-1][0]
-        self._write()
-        self._db.execute("DELETE FROM mention")
-
-    def _relate(self) -> None:
-        """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
-        words: Words | None = None
-        last = ""
-        statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
-        while rows := self._db.execute(statement, (last, BATCH)).fetchall():
-            for (last,) in rows:
-                found = self._db.execute(
-                    "SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,)
-                )
-                relations = [_relations.decode(data) for (data,) in found]
-                if words is None or words.scope != relations[0].scope:
-                    words = Words(relations[0].scope, self.all(Author), self.all(Term))
-                entry = self.get(Entry, last)
-                if entry is None:
-                    self.add(words.no_entry(relations))
-                else:
-                    self.change(words.related(entry, relations, self))
-                    for record in words.new:
-                        self.add(record)
-                    words.new.clear()
-                    self._write()
-
-    def _find_by_address(self) -> None:
-        """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""
-        stray = (
-            "SELECT seq, data FROM record_comment WHERE entry != '' "
-            "AND entry NOT IN (SELECT key FROM record_entry) "
-            "AND entry NOT IN (SELECT key FROM record_media) "
-            "AND entry NOT IN (SELECT key FROM record_comment) AND seq > ? ORDER BY seq LIMIT ?"
-        )
-        last, rows = 0, self._db.execute(stray, (0, BATCH)).fetchall()
-        if rows:
-            self._learn_addresses()
-        while rows:
-            for number, data in rows:
-                last, comment = number, decoder(Comment).decode(data)
-                words = (bare(comment.entry), url.key(comment.entry))
-                found = [key for word in words if word for key in self.known(f"entry {word}")]
-                if found:
-                    self.change(msgspec.structs.replace(comment, entry=found[0]))
-            rows = self._db.execute(stray, (last, BATCH)).fetchall()
-
-    def _learn_addresses(self) -> None:
-        for entry in self.all(Entry):
-            for word in sorted(
-                {entry.guid, *(url.key(one) for one in (entry.permalink, *entry.addresses))}
-                - {""}
-            ):
-                self.learn(f"entry {word}", entry.key)
-
-    def _find_entries(self) -> None:
-        """A comment may say only what it answers; where that is a comment, both belong to the same entry.
-
-        Each pass settles one level of the threads.
-        """
-        stray = (
-            "SELECT c.seq, c.data, p.key, p.entry FROM record_comment c JOIN record_comment p ON p.key = c.entry "
-            "WHERE c.entry NOT IN (SELECT key FROM record_entry) AND c.entry NOT IN (SELECT key FROM record_media) "
-            "AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
-        )
-        for _level in range(_DEEPEST_THREAD):
-            last = moved = 0
-            while rows := self._db.execute(stray, (last, BATCH)).fetchall():
-                moved += len(rows)
-                for _seq, data, parent, entry in rows:
-                    comment = decoder(Comment).decode(data)
-                    self.change(
-                        msgspec.structs.replace(
-                            comment, parent=comment.parent or parent, entry=entry
-                        )
-                    )
-                last = rows[-1][0]
-            if not moved:
-                return
+            self.db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
+        self.db.executemany("INSERT INTO uses VALUES (?, ?)", sorted((+self._uses).items()))
+        self.db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta().items()))
+        self.db.execute("COMMIT")
 
     # -- two halves ----------------------------------------------------------------------------
 
     def half(self) -> Half:
         """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
-        self._write()
-        self._db.execute("COMMIT")
+        self.write_waiting()
+        self.db.execute("COMMIT")
         return Half(
-            dict(self._tally), self._extra, dict(self._uses), [*self._mentioned.values()]
+            dict(self._tally), self._extra, dict(self._uses), [*self.mentioned.values()]
         )
 
     def take(self, path: Path, half: Half) -> None:
         """Add the second half of what is read, which another process filled into a store at `path`."""
-        self._write()
-        self._db.execute("COMMIT")
-        self._db.execute("ATTACH ? AS second", (str(path),))
-        self._db.execute("BEGIN")
+        self.write_waiting()
+        self.db.execute("COMMIT")
+        self.db.execute("ATTACH ? AS second", (str(path),))
+        self.db.execute("BEGIN")
         self._tally.update(half.tally)
         self._uses.update(half.uses)
         for name, (found, example) in half.extra.items():
@@ -313,24 +208,24 @@ class NewStore(Store):
         for record_type in all_types():
             self._take_table(record_type.record)
         for table, names in _BESIDE.items():
-            self._db.execute(
+            self.db.execute(
                 f"INSERT OR IGNORE INTO {table} ({names}) SELECT {names} FROM second.{table} ORDER BY rowid"
             )
-        self._db.execute(
+        self.db.execute(
             "INSERT OR IGNORE INTO mention SELECT key, address, data FROM second.mention ORDER BY key"
         )
-        self._db.execute("COMMIT")
-        self._db.execute("DETACH second")
-        self._db.execute("BEGIN")
+        self.db.execute("COMMIT")
+        self.db.execute("DETACH second")
+        self.db.execute("BEGIN")
 
     def _take_table(self, kind: type[Record]) -> None:
         table, names = sql_table(kind), ", ".join(_column_names(kind))
         known = (
             f"SELECT s.key FROM second.{table} s JOIN {table} f ON f.key = s.key ORDER BY s.seq"
         )
-        again = [key for (key,) in self._db.execute(known)]
+        again = [key for (key,) in self.db.execute(known)]
         for key in again:
-            (data,) = self._db.execute(
+            (data,) = self.db.execute(
                 f"SELECT data FROM second.{table} WHERE key = ?", (key,)
             ).fetchone()
             record = decoder(kind).decode(data)
@@ -344,7 +239,7 @@ class NewStore(Store):
             known_here = f"WHERE NOT EXISTS (SELECT 1 FROM {table} f WHERE f.key = s.key)"
         else:
             known_here = ""
-        self._db.execute(
+        self.db.execute(
             f"INSERT INTO {table} ({names}) SELECT {names} FROM second.{table} s {known_here} ORDER BY s.seq"
         )
 
@@ -370,7 +265,7 @@ class NewStore(Store):
 
     def comments_by_export(self, entry: str) -> list[tuple[int, Comment]]:
         """The comments of one entry with the number of their export, in the order read."""
-        rows = self._db.execute(
+        rows = self.db.execute(
             "SELECT seq, data FROM record_comment WHERE entry = ? ORDER BY seq", (entry,)
         )
         return [
@@ -380,16 +275,16 @@ class NewStore(Store):
 
     def learn(self, word: str, key: str, export: int = -1) -> None:
         """Keep, while the store is filled, that a word means a key, in an export where that matters."""
-        self._db.execute(
+        self.db.execute(
             "CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)"
         )
-        self._db.execute("CREATE INDEX IF NOT EXISTS temp.name_word ON name (word)")
-        self._db.execute("INSERT INTO name VALUES (?, ?, ?)", (word, key, export))
+        self.db.execute("CREATE INDEX IF NOT EXISTS temp.name_word ON name (word)")
+        self.db.execute("INSERT INTO name VALUES (?, ?, ?)", (word, key, export))
 
     def known(self, word: str, other_than: int = -2) -> list[str]:
         """The keys that a word means, in an export other than this."""
         try:
-            found = self._db.execute(
+            found = self.db.execute(
                 "SELECT key FROM name WHERE word = ? AND export != ? ORDER BY rowid",
                 (word, other_than),
             )
@@ -406,18 +301,18 @@ class NewStore(Store):
         columns = "".join(f", {column} = ?" for column in type_of(kind).columns)
         statement = f"UPDATE {sql_table(kind)} SET data = ?{columns} WHERE key = ?"
         values = (_encoder.encode(record), *_columns_of(record), record.key)
-        self._db.execute(statement, values)
+        self.db.execute(statement, values)
 
     def fold(self, record: Record, why: str, differs: bool) -> None:
         """Take a record out, as one with another."""
         self._use(record, -1)
         table = sql_table(type(record))
-        self._db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
+        self.db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
         self._double(table_of(type(record)), record, differs, why)
 
     def explain(self, double: Double, why: str, differs: bool) -> None:
         """Say why a record is one with another, and whether they differ all the same."""
-        self._db.execute(
+        self.db.execute(
             "UPDATE double SET why = ?, differs = ? WHERE seq = ?",
             (why, differs, double.number),
         )
@@ -430,46 +325,3 @@ def _column_names(kind: type[Record]) -> tuple[str, ...]:
 def _columns_of(record: Record) -> list[str]:
     """The values of the fields that have a column of their own."""
     return [getattr(record, column) for column in type_of(type(record)).columns]
-
-
-def fill(
-    path: Path,
-    exports: Iterable[Iterable[Item | Problem]],
-    meta: Callable[[], dict[str, str]],
-    unite: Callable[[NewStore], None] = lambda _store: None,
-) -> Store:
-    """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
-
-    def put(store: NewStore) -> None:
-        for records in exports:
-            for record in records:
-                store.add(record)
-            store.export_ends()
-
-    return filled(path, put, meta, unite)
-
-
-def filled(
-    path: Path,
-    put: Callable[[NewStore], None],
-    meta: Callable[[], dict[str, str]],
-    unite: Callable[[NewStore], None],
-) -> Store:
-    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole.
-
-    `meta` gives facts about the source, and is asked last.
-    """
-    part = path.with_name(path.name + ".part")
-    part.unlink(missing_ok=True)
-    with NewStore(part) as store:
-        try:
-            put(store)
-            store.link()
-            unite(store)
-            store.finish(meta)
-        except BaseException:
-            store.__exit__()
-            part.unlink(missing_ok=True)
-            raise
-    part.replace(path)
-    return Store(path)

@@ -6,10 +6,24 @@ A guess goes by names, by the shape of values, and by whose ids a field holds. W
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 
+from newburrow.assess.dialect_draft.guesses import (
+    DATES,
+    EPOCHS,
+    TYPES,
+    VOCABULARY,
+    WORDS,
+    ids_of,
+    mark_between,
+    markup_of,
+    pair_of,
+    score,
+    singular,
+    type_by_name,
+    vocabulary_of,
+)
 from newburrow.assess.dialect_draft.observations import (
-    ENUMERATION,
     Seen,
     line,
     quoted,
@@ -19,86 +33,7 @@ from newburrow.assess.dialect_draft.observations import (
 )
 from newburrow.assess.dialect_draft.record_tables import Found, Table, named
 from newburrow.dialects.record_facts import FACTS
-from newburrow.markup.guess import guess
 
-_TYPES = {
-    "comment": ("comment", "reply", "response", "answer"),
-    "author": (
-        "author",
-        "user",
-        "person",
-        "people",
-        "member",
-        "writer",
-        "contributor",
-        "creator",
-        "owner",
-    ),
-    "term": ("tag", "category", "term", "label", "topic", "keyword", "section"),
-    "media": (
-        "media",
-        "file",
-        "image",
-        "picture",
-        "photo",
-        "attachment",
-        "asset",
-        "upload",
-        "cover",
-        "thumbnail",
-    ),
-    "entry": (
-        "post",
-        "article",
-        "entry",
-        "page",
-        "item",
-        "story",
-        "news",
-        "document",
-        "content",
-        "text",
-        "record",
-    ),
-    "site": ("site", "setting", "info", "channel"),
-}
-# What a field's name may say, the most telling word first.
-_WORDS: dict[str, tuple[str, ...]] = {
-    "id": ("id", "key", "uid", "uuid", "number"),
-    "kind": ("kind", "type", "sort"),
-    "status": ("status", "state", "visibility"),
-    "title": ("title", "headline", "heading", "subject", "name"),
-    "slug": ("slug", "handle", "basename"),
-    "permalink": ("permalink", "url", "link", "address", "href"),
-    "guid": ("guid",),
-    "other_addresses": ("formerly", "redirect", "alias", "aliases", "old"),
-    "published": ("published", "date", "created", "posted", "pubdate", "at", "time", "publish"),
-    "updated": ("updated", "modified", "changed", "edited"),
-    "summary": ("summary", "excerpt", "description", "teaser"),
-    "body": ("body", "content", "text", "html", "markdown", "said", "message"),
-    "markup": ("markup", "format"),
-    "author": ("author", "writer", "creator", "by", "user", "owner"),
-    "parent": ("parent", "within"),
-    "position": ("position", "order", "rank", "weight"),
-    "language": ("language", "lang", "locale"),
-    "lead_picture": ("lead", "cover", "thumbnail", "image", "picture", "photo"),
-    "enclosures": ("enclosure", "attachment"),
-    "author_name": ("name", "author", "by", "user"),
-    "email": ("email", "mail"),
-    "address": ("url", "address", "src", "source", "web", "website", "site", "link", "href"),
-    "login": ("login", "username", "nick", "handle"),
-    "name": ("name", "label", "title", "display"),
-    "about": ("about", "bio", "description"),
-    "vocabulary": ("vocabulary", "taxonomy", "type", "kind"),
-    "description": ("description", "about"),
-    "path": ("path", "file", "filename"),
-    "media_type": ("mime", "type"),
-    "alternative_text": ("alt", "alternative"),
-    "caption": ("caption",),
-    "zone": ("zone", "timezone"),
-    "generator": ("generator",),
-}
-_VOCABULARY = {"tag": ("tag", "label", "keyword", "topic"), "category": ("category", "section")}
 # (what has the reference, or any; what it is to) -> the fact
 _REFERS = {
     ("comment", "entry"): "entry",
@@ -120,11 +55,7 @@ _BY_VALUE: dict[str, Callable[[Seen], bool]] = {
     "lead_picture": lambda seen: seen.all(_PICTURE) and not seen.many,
 }
 _PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
-_PAIR = (("name", "key", "property"), ("value", "text", "content"))
-_DATES, _ADDRESSES = ("published", "updated"), ("permalink", "address")
-_EPOCHS = {"unix": r"\d{9,10}(?:\.\d+)?", "unix-ms": r"\d{12,13}"}
 _ENOUGH = 0.8  # share of a field's values that are ids of what it refers to
-_PARTED = r"[^,;|]+(?:{0}[^,;|]+)+"
 
 
 def draft(found: Found) -> str:
@@ -137,8 +68,8 @@ class _Draft:
         self.found = found
         self.tables = list(found.tables.values())
         self.all = list(named(self.tables))
-        self.of = {id(table): _type_by_name(table.name) for table in self.all}
-        self.ids = {id(table): _ids(table) for table in self.all}
+        self.of = {id(table): type_by_name(table.name) for table in self.all}
+        self.ids = {id(table): ids_of(table) for table in self.all}
         self.refers = {id(table): dict(self._references(table)) for table in self.all}
         for table in self.all:
             self.of[id(table)] = self._type(table)
@@ -163,7 +94,7 @@ class _Draft:
             return "relation"
         by_name = self.of[id(table)]
         words = {word for column in table.columns for word in words_in(column)}
-        has = {fact for fact in ("title", "body", "email") if words & set(_WORDS[fact])}
+        has = {fact for fact in ("title", "body", "email") if words & set(WORDS[fact])}
         if by_name:
             return by_name
         if "body" in has and "entry" in refers:
@@ -177,7 +108,7 @@ class _Draft:
     def _references(self, table: Table) -> Iterator[tuple[str, str]]:
         """Fields that hold ids of another table: selector -> type of that."""
         for selector, seen in table.columns.items():
-            words = {_singular(word) for word in words_in(selector)}
+            words = {singular(word) for word in words_in(selector)}
             held = {value for value in seen.values if value not in ("", "0")}
             if selector in ("id", "@id") or not held:
                 continue
@@ -185,7 +116,7 @@ class _Draft:
                 known, of = self.ids[id(other)], self.of[id(other)]
                 if other is table or not known or not of:
                     continue
-                hinted = bool(words & {*_TYPES[of], *map(_singular, words_in(other.name))})
+                hinted = bool(words & {*TYPES[of], *map(singular, words_in(other.name))})
                 telling = hinted or (
                     len(held) > 2 and not any(value.isdigit() for value in held)
                 )
@@ -203,11 +134,11 @@ class _Draft:
             if fact in FACTS.get(of, ()):
                 taken.setdefault(fact, selector)
         scored = sorted(
-            (-score, place, fact, selector)
+            (-points, place, fact, selector)
             for fact in FACTS.get(of, ())
-            if fact in _WORDS
+            if fact in WORDS
             for place, (selector, seen) in enumerate(table.columns.items())
-            if (score := _score(fact, selector, seen)) and selector not in refers
+            if (points := score(fact, selector, seen)) and selector not in refers
         )
         for *_rank, fact, selector in scored:
             free = fact not in taken and selector not in taken.values()
@@ -226,13 +157,13 @@ class _Draft:
 
     def _vocabulary_of(self, table: Table, selector: str) -> str:
         """The vocabulary whose terms a field of an entry names; empty for none."""
-        words = [_singular(word) for word in words_in(selector)]
+        words = [singular(word) for word in words_in(selector)]
         if self.of[id(table)] != "entry" or "id" in words[:1]:
             return ""
         return next(
             (
                 ours
-                for ours, theirs in _VOCABULARY.items()
+                for ours, theirs in VOCABULARY.items()
                 if any(word in theirs for word in words)
             ),
             "",
@@ -268,10 +199,10 @@ class _Draft:
 
     def _about_all(self) -> Iterator[str]:
         """What holds for all records: forms of dates, markup of bodies, words for kinds and states."""
-        dates = [self._seen(table, fact) for table in self.all for fact in _DATES]
+        dates = [self._seen(table, fact) for table in self.all for fact in DATES]
         forms = [
             form
-            for form, shape in _EPOCHS.items()
+            for form, shape in EPOCHS.items()
             if any(seen and seen.all(shape) for seen in dates)
         ]
         if forms:
@@ -283,7 +214,7 @@ class _Draft:
                 if self.of[id(table)] == of and (seen := self._seen(table, "body"))
             ]
             if bodies:
-                yield f'\n[{of}]\nmarkup = "{_markup(bodies)}"'
+                yield f'\n[{of}]\nmarkup = "{markup_of(bodies)}"'
             for fact, ours in (("kind", "kind"), ("status", "status")):
                 for table in self.all:
                     if self.of[id(table)] == of:
@@ -312,7 +243,7 @@ class _Draft:
             yield line(f'take.{fact} = "{quoted(selector)}"', told(table.columns[selector]))
         done = set(taken.values())
         if of == "term" and "vocabulary" not in taken:
-            yield f'always.vocabulary = "{_vocabulary(table.name)}"'
+            yield f'always.vocabulary = "{vocabulary_of(table.name)}"'
         for selector, seen in table.columns.items():
             if selector not in done and header == "records":
                 vocabulary = self._vocabulary_of(table, selector)
@@ -321,7 +252,7 @@ class _Draft:
             if vocabulary:
                 done.add(selector)
                 yield line(f'terms.{vocabulary} = "{quoted(selector)}"', told(seen))
-                mark = _mark_between(seen)
+                mark = mark_between(seen)
                 yield from [f'split.{vocabulary} = "{mark}"'] if mark else ()
         yield from filter(
             None, (self._terms_within(table, one) for one in table.inner.values())
@@ -339,11 +270,11 @@ class _Draft:
 
     def _inner(self, table: Table, header: str) -> Iterator[str]:
         """Named metadata as pairs, and records, within a record."""
-        pairs = [(one, pair) for one in table.inner.values() if (pair := _pair(one))]
+        pairs = [(one, pair) for one in table.inner.values() if (pair := pair_of(one))]
         for one, (name, value) in pairs:
             yield f'\n[[{header}.pairs]]\nelement = "{quoted(one.each)}"\nname = "{name}"\nvalue = "{value}"'
         for one in table.inner.values():
-            if _pair(one) or self._terms_within(table, one):
+            if pair_of(one) or self._terms_within(table, one):
                 continue
             known = self.of[id(one)] in ("comment", "media", "author", "term")
             yield from self._records(one, f"{header}.inner") if known else self._unknown(one)
@@ -361,7 +292,7 @@ class _Draft:
             joined = f"{inner.each}.{selector}"
         else:
             joined = f"{inner.each}/{selector}"
-        return f'terms.{_vocabulary(inner.name)} = "{quoted(joined)}"'
+        return f'terms.{vocabulary_of(inner.name)} = "{quoted(joined)}"'
 
     def _unknown(self, table: Table) -> Iterator[str]:
         yield "\n" + line(
@@ -370,102 +301,3 @@ class _Draft:
         )
         for selector, seen in table.columns.items():
             yield line(f"#   {quoted(selector)}", told(seen))
-
-
-def _type_by_name(name: str) -> str:
-    words = [_singular(word) for word in words_in(name)]
-    return next(
-        (
-            of
-            for of, theirs in _TYPES.items()
-            if any(word in theirs for word in reversed(words))
-        ),
-        "",
-    )
-
-
-def _ids(table: Table) -> set[str]:
-    """The values by which others refer to its records."""
-    return {
-        value
-        for name in ("id", "@id", "key", "uid", "slug", "login")
-        if name in table.columns
-        for value in table.columns[name].values
-    }
-
-
-def _singular(word: str) -> str:
-    if word.endswith("ies"):
-        return word[:-3] + "y"
-    if word.endswith("s") and not word.endswith(("ss", "us", "news", "alias")):
-        return word[:-1]
-    return word
-
-
-def _score(fact: str, selector: str, seen: Seen) -> int:
-    """How clearly a field is a fact; 0 where it cannot be."""
-    words = words_in(selector)
-    places = [place for place, word in enumerate(_WORDS[fact]) if word in words]
-    if not places or not _fits(fact, seen):
-        return 0
-    if [_WORDS[fact][places[0]]] == words:
-        whole = 40
-    else:
-        whole = 0
-    return 60 + whole - 3 * places[0] - 5 * len(words)
-
-
-def _fits(fact: str, seen: Seen) -> bool:
-    unique = not seen.many and len(seen.values) == min(
-        seen.count, len(seen.values) if seen.count > 2000 else seen.count
-    )
-    checks = {
-        "id": unique,
-        "kind": len(seen.values) <= ENUMERATION,
-        "status": len(seen.values) <= ENUMERATION,
-        "position": seen.all(r"-?\d+"),
-        "slug": seen.all(r"[^\s/?]*"),
-        "parent": seen.all(r"\S+"),
-        "email": seen.all(r"\S+@\S+"),
-        "markup": len(seen.values) <= ENUMERATION,
-        "language": seen.all(r"[\w-]{2,12}"),
-    }
-    if fact in _DATES:
-        return seen.dates() or any(seen.all(shape) for shape in _EPOCHS.values())
-    if fact in _ADDRESSES:
-        return seen.all(r"(?:https?:)?/\S*|\S+\.\w+\S*")
-    return checks.get(fact, True)
-
-
-def _vocabulary(name: str) -> str:
-    words = [_singular(word) for word in words_in(name)]
-    return next(
-        (ours for ours, theirs in _VOCABULARY.items() if any(word in theirs for word in words)),
-        words[-1] if words else "tag",
-    )
-
-
-def _mark_between(seen: Seen) -> str:
-    """What parts several terms in one text."""
-    for mark in ",;|":
-        if any(re.fullmatch(_PARTED.format(re.escape(mark)), value) for value in seen.values):
-            return mark
-    return ""
-
-
-def _pair(table: Table) -> tuple[str, str] | None:
-    """The selectors of name and value, where the records are named metadata."""
-    names = [
-        next((one for one in table.columns if one.lstrip("@") in words), "") for words in _PAIR
-    ]
-    if len(table.columns) == 2 and all(names) and not table.inner:
-        return (names[0], names[1])
-    return None
-
-
-def _markup(bodies: Iterable[Seen]) -> str:
-    texts = [value for seen in bodies for value in list(seen.values)[:50] if value.strip()]
-    found = [guess(text) for text in texts]
-    if found:
-        return max(sorted(set(found)), key=found.count)
-    return "html"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterable, Iterator
 
 from newburrow.assess.link_map import Leads, Link
@@ -10,6 +9,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Problem, Severity
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.redirects.known_urls import KnownUrls
 
 _NAMED = 20  # unknown addresses named in follow-ups; all are in the table
 _LONGEST_CHAIN = 20
@@ -22,11 +22,7 @@ class Inventory:
 
     def __init__(self, site: str) -> None:
         self.site = site
-        self._db = sqlite3.connect("")
-        self._db.execute(
-            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER) WITHOUT ROWID"
-        )
-        self._db.execute("CREATE TABLE unknown (address TEXT, visits INTEGER)")
+        self._urls = KnownUrls()
         self.elsewhere = 0  # addresses of other sites
 
     def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
@@ -37,24 +33,18 @@ class Inventory:
             if key.partition("/")[0] not in sites:
                 self.elsewhere += 1
                 continue
-            before = self._db.execute(
-                "SELECT target FROM known WHERE key = ?", (key,)
-            ).fetchone()
+            before = self._urls.target_of(key)
             if target:
                 to = url.resolve(self.site, target)
             else:
                 to = ""
-            if before and before[0] and to and url.key(before[0]) != url.key(to):
-                message = f"The old site sends {whole} to two places: {before[0]} and {to}; the first counts."
+            if before and to and url.key(before) != url.key(to):
+                message = f"The old site sends {whole} to two places: {before} and {to}; the first counts."
                 yield Problem(
                     Severity.WARNING, "address-conflict", message, "See which is right."
                 )
                 to = ""
-            self._db.execute(
-                "INSERT INTO known VALUES (?, ?, ?, ?) ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
-                "target = CASE WHEN target = '' THEN excluded.target ELSE target END",
-                (key, whole, to, visits),
-            )
+            self._urls.add(key, whole, to, visits)
 
     def answer(self, context: Context) -> None:
         """Set the answers that can be told; say what is unknown."""
@@ -63,9 +53,7 @@ class Inventory:
             context.journal.follow_ups.add(
                 Problem(Severity.INFO, "inventory", message, "Nothing to do.")
             )
-        for key, whole, target, visits in self._db.execute(
-            "SELECT * FROM known ORDER BY key"
-        ).fetchall():
+        for key, whole, target, visits in self._urls.all():
             if visits:
                 context.planning.urls.add_visits(key, visits)
             if context.journal.urls.get(key) is None:
@@ -96,7 +84,7 @@ class Inventory:
             whole, link, "redirect of the old site" if target else "known from elsewhere"
         )
         if row is None or context.journal.plan.key_at(key):
-            self._db.execute("INSERT INTO unknown VALUES (?, ?)", (whole, visits))
+            self._urls.add_unknown(whole, visits)
         elif row.new_key != row.key:
             context.journal.urls.add(row)
         else:
@@ -110,22 +98,15 @@ class Inventory:
             if at in seen:
                 return None
             seen.add(at)
-            if at:
-                further = self._db.execute(
-                    "SELECT target FROM known WHERE key = ?", (at,)
-                ).fetchone()
-            else:
-                further = None
-            if not further or not further[0]:
+            further = self._urls.target_of(at)
+            if not further:
                 return target
-            target = further[0]
+            target = further
         return None
 
     def unknown(self) -> list[tuple[str, int]]:
         """The addresses where nothing in the export stands, the most visited first."""
-        return self._db.execute(
-            "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
-        ).fetchall()
+        return self._urls.unknown()
 
 
 def _row(whole: str, link: Link, why: str) -> OldAddress | None:

@@ -13,9 +13,9 @@ from collections.abc import Callable, Iterator, Sequence
 from heapq import heappush, heapreplace
 
 from newburrow.core import url
-from newburrow.redirects.answers import Answers
 from newburrow.redirects.rules.shape import MOST_PARTS, Shape, shapes, split, whole
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.redirects.all_answers import AllAnswers
 
 MOST = 20  # rules
 _CANDIDATES = 24
@@ -27,7 +27,7 @@ _WORTH = 3  # lines that a rule must spare
 _Sample = tuple[str, str, int]  # path, new address, and how many such there are
 
 
-def learn(answers: Answers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
+def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
     """The site (as sites are compared) that most old addresses are of, and its rules in the order to be asked."""
     site, sample = _sampled(answers)
     candidates = _candidates(site, sample)
@@ -60,7 +60,7 @@ def path_on(site: str, key: str) -> str:
     return ""
 
 
-def _sampled(answers: Answers) -> tuple[str, list[_Sample]]:
+def _sampled(answers: AllAnswers) -> tuple[str, list[_Sample]]:
     """The site that most addresses are of, and some of its redirects."""
     counts: Counter[str] = Counter()
     families: dict[str, _Families] = {}  # by site; these are few
@@ -160,7 +160,7 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
 _Looked = Counter[tuple[int, int, bool]]
 
 
-def _looked_at(site: str, candidates: Sequence[Shape], answers: Answers) -> _Looked:
+def _looked_at(site: str, candidates: Sequence[Shape], answers: AllAnswers) -> _Looked:
     """How many addresses there are of each kind that the candidates tell apart."""
     looked: _Looked = Counter()
     asked = _Asked(candidates)
@@ -282,7 +282,7 @@ def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
     return answer
 
 
-def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[OldAddress]:
+def exceptions(rules: Sequence[Shape], answers: AllAnswers, site: str) -> Iterator[OldAddress]:
     """The answers that no rule gives, and the addresses of the site, old or new, that a rule must not answer."""
     if not rules:
         yield from (row for row in answers() if row.status != UNCHANGED)
@@ -312,7 +312,7 @@ def exceptions(rules: Sequence[Shape], answers: Answers, site: str) -> Iterator[
             )
 
 
-def counted(rules: Sequence[Shape], site: str, answers: Answers) -> list[int]:
+def counted(rules: Sequence[Shape], site: str, answers: AllAnswers) -> list[int]:
     """How many addresses of a site each rule answers."""
     counts = [0] * len(rules)
     asked = [rule.asked() for rule in rules]

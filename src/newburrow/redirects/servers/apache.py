@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterator
 from typing import BinaryIO
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.shape import Shape
 from newburrow.redirects.server_key import (
@@ -39,7 +39,7 @@ class Apache:
     name = "apache"
     title = "Apache httpd"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """A map with what uses it, and the same for a folder's own file."""
         told = _Told(redirects)
         with open_file(_MAP) as table, open_file(_FOLDER) as folder:
@@ -71,7 +71,7 @@ class _Told:
     In a folder the path has no slash before it.
     """
 
-    def __init__(self, redirects: Map) -> None:
+    def __init__(self, redirects: RedirectMap) -> None:
         self.redirects = redirects
         self.site = redirects.site
         self.rules = redirects.rules

@@ -7,7 +7,7 @@ from typing import BinaryIO, Protocol
 
 from msgspec import Struct
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 
 Open = Callable[[str], BinaryIO]
 
@@ -25,7 +25,7 @@ class Server(Protocol):
     name: str
     title: str
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """Write the server's files through `open_file`: the exceptions, and after them the rules.
 
         What is skipped must be listed in one of the files.

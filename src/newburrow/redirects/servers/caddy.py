@@ -10,7 +10,7 @@ import re
 import tempfile
 from typing import BinaryIO
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.server_key import (
     GONE_WORD,
@@ -34,7 +34,7 @@ class Caddy:
     name = "caddy"
     title = "Caddy"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """One file for the site block of the old address."""
         with open_file(_FILE) as stream:
             skipped = _write(stream, redirects)
@@ -53,7 +53,7 @@ class Caddy:
 SERVER = Caddy()
 
 
-def _write(stream: BinaryIO, redirects: Map) -> int:
+def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
     """Write all maps, that of the path first; gives how many addresses could not be told."""
     stream.write(
         b"# Old addresses and where they are now. Import this in the site block of the old address.\n"

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import BinaryIO
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.server_key import GONE_WORD, key_of, shown, site_of, word_for
 from newburrow.redirects.servers.base import Open, Written
@@ -23,7 +23,7 @@ class Haproxy:
     name = "haproxy"
     title = "HAProxy"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """Both maps, and the lines that use them."""
         with open_file(_MAP) as stream:
             skipped, parameters = _write_map(stream, redirects)
@@ -51,7 +51,7 @@ class Haproxy:
 SERVER = Haproxy()
 
 
-def _write_map(stream: BinaryIO, redirects: Map) -> tuple[int, list[str]]:
+def _write_map(stream: BinaryIO, redirects: RedirectMap) -> tuple[int, list[str]]:
     """Write the exceptions; gives how many could not be, and the names of the parameters."""
     skipped, parameters, site = 0, set[str](), redirects.site
     for row in redirects.told():

@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.servers.base import Open, Written
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
@@ -20,7 +20,7 @@ class AsJson:
     name = "json"
     title = "JSON, for any program"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
         rules = [
             {
@@ -64,7 +64,7 @@ class AsJson:
 SERVER = AsJson()
 
 
-def _status(row: OldAddress, redirects: Map) -> int:
+def _status(row: OldAddress, redirects: RedirectMap) -> int:
     if row.status == REDIRECTED:
         return redirects.permanent
     return row.status

@@ -11,7 +11,7 @@ import re
 import tempfile
 from typing import BinaryIO
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.server_key import Key, exactly, key_of, shown, site_of, word_for
 from newburrow.redirects.servers.base import Open, Written
@@ -30,7 +30,7 @@ class Lighttpd:
     name = "lighttpd"
     title = "lighttpd"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """One file: what is redirected in one list, what is gone in conditions after it."""
         with open_file(_FILE) as stream:
             skipped = _write(stream, redirects)
@@ -49,7 +49,7 @@ class Lighttpd:
 SERVER = Lighttpd()
 
 
-def _write(stream: BinaryIO, redirects: Map) -> int:
+def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
     skipped, site, asked = 0, redirects.site, dict[bytes, set[str]]()
     stream.write(
         b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n"

@@ -11,7 +11,6 @@ and an address that nginx could never see (a NUL) is left out.
 from __future__ import annotations
 
 import re
-import sqlite3
 from collections.abc import Callable, Iterator, Sequence
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
@@ -19,11 +18,12 @@ from urllib.parse import unquote_to_bytes
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.shape import Shape
 from newburrow.redirects.servers.base import Open, Written
 from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
+from newburrow.store.redirects.path_rules import PathRules
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
 _GONE = "gone"
@@ -54,7 +54,7 @@ class Nginx:
     name = "nginx"
     title = "nginx"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """One file for the http block, one for the server block."""
         plan = _Plan(redirects)
         with open_file(_MAPS) as stream:
@@ -78,107 +78,41 @@ SERVER = Nginx()
 
 
 class _Plan:
-    """The rules, gathered in one pass. SQLite keeps them off the memory and in the order of the answers.
+    """The lines of the maps, gathered in one pass over the answers.
 
     Where letter case matters is known only when all addresses were seen.
     """
 
-    def __init__(self, redirects: Map) -> None:
+    def __init__(self, redirects: RedirectMap) -> None:
         self.permanent = redirects.permanent
-        self._db = sqlite3.connect("")
-        self._db.execute(
-            "CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID"
-        )
-        self._db.execute(
-            "CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)"
-        )
+        self._paths = PathRules(map(_path_rule, redirects.told()))
         if redirects.has_capitals:
-            self._db.executemany(
-                "INSERT OR IGNORE INTO cased VALUES (?, ?)", _with_capitals(redirects)
-            )
-        self.has_case = self._db.execute("SELECT 1 FROM cased LIMIT 1").fetchone() is not None
-        if self.has_case:
-            statement = "INSERT OR IGNORE INTO cased SELECT ?1, ?1 WHERE EXISTS (SELECT 1 FROM cased WHERE folded = ?1)"
-            self._db.executemany(statement, _without_capitals(redirects))
-        self._db.executemany(
-            "INSERT INTO rule VALUES (?, ?, ?, ?, ?)", map(_told, redirects.told())
-        )
-        self._leave_out_merged()
-        found = self._db.execute(
-            "SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1"
-        ).fetchone()
-        if found:
-            self.host = str(found[0])
-        else:
-            self.host = ""
-        told = "host = ? AND raw IS NOT NULL"
-        self.count, longest = self._db.execute(
-            f"SELECT count(*), max(length(raw)) FROM rule WHERE {told}", (self.host,)
-        ).fetchone()
-        self.longest = longest or 0
-        rows = self._db.execute(
-            f"SELECT DISTINCT parameter FROM rule WHERE {told} ORDER BY parameter", (self.host,)
-        )
-        self.parameters = [parameter for (parameter,) in rows if parameter]
-        if redirects.site == self.host or not self.count:
-            self.rules = redirects.rules
-        else:
-            self.rules = ()
-
-    def _leave_out_merged(self) -> None:
-        """nginx sees an encoded or a doubled slash as one: where that is another address, that other one counts."""
-        merged = "(instr(upper(old), '%2F') OR instr(substr(old, 9), '//'))"
-        if self._db.execute(f"SELECT 1 FROM rule WHERE {merged} LIMIT 1").fetchone():
-            self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
-            self._db.execute(
-                f"UPDATE rule SET raw = NULL WHERE {merged} AND EXISTS "
-                "(SELECT 1 FROM rule o WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
-            )
+            self._paths.add_cased(_with_capitals(redirects))
+        if self._paths.has_case:
+            self._paths.add_uncased(_without_capitals(redirects))
+        self._paths.leave_out_merged()
+        self.host = self._paths.main_host()
+        self.count, self.longest = self._paths.size(self.host)
+        self.parameters = self._paths.parameters(self.host)
+        self.rules = redirects.rules if redirects.site == self.host or not self.count else ()
 
     def lines(self, parameter: str) -> Iterator[bytes]:
-        """The lines of one map."""
-        return filter(
-            None,
-            (
-                line
-                for _old, line in self._lines(
-                    "host = ? AND parameter = ?", self.host, parameter
-                )
-            ),
-        )
+        """The lines of the map for a parameter; for the map by path alone, it is empty."""
+        rows = self._paths.of_parameter(self.host, parameter)
+        return filter(None, (self._line(raw, target) for raw, target in rows))
 
     def skipped(self) -> Iterator[str]:
-        """Old addresses that this server cannot answer: of another host, or of a form or length it does not take."""
-        long = f"max(length(raw), length(target)) > {_LONGEST // 5 - 8}"  # a byte by number takes five
-        return (
-            old
-            for old, line in self._lines(f"raw IS NULL OR host != ? OR {long}", self.host)
-            if not line
-        )
+        """Old addresses that nginx cannot answer: of another host, or of a form or length it does not take."""
+        long = _LONGEST // 5 - 8  # a byte by its number takes five
+        for old, host, raw, target in self._paths.doubtful(self.host, long):
+            if raw is None or host != self.host or not self._line(raw, target):
+                yield old
 
-    def _lines(self, where: str, *values: str) -> Iterator[tuple[str, bytes]]:
-        rows = self._db.execute(
-            f"SELECT old, host, raw, target FROM rule WHERE {where} ORDER BY rowid", values
-        )
-        for old, host, raw, target in rows:
-            yield (
-                old,
-                _line(raw, target, self._case_decides(raw))
-                if raw is not None and host == self.host
-                else b"",
-            )
-
-    def _case_decides(self, raw: bytes) -> bool:
-        """Whether another old address, or a new one, differs from this only in letter case."""
-        if not self.has_case:
-            return False
-        found = self._db.execute(
-            "SELECT count(*) FROM cased WHERE folded = ?", (raw.lower(),)
-        ).fetchone()
-        return int(found[0]) > 1
+    def _line(self, raw: bytes, target: str) -> bytes:
+        return _line(raw, target, self._paths.case_decides(raw))
 
 
-def _seen(redirects: Map, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
+def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
     """The words of all old addresses, and of the new ones on the same host, of those whose key is `told_apart`."""
     for rows in (redirects.answers(), redirects.others()):
         for row in rows:
@@ -195,17 +129,17 @@ def _seen(redirects: Map, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
                     yield _raw(rule)
 
 
-def _with_capitals(redirects: Map) -> Iterator[tuple[bytes, bytes]]:
+def _with_capitals(redirects: RedirectMap) -> Iterator[tuple[bytes, bytes]]:
     """The words of a map that hold capitals, folded and as they are."""
     seen = _seen(redirects, lambda key: not key.islower())
     return ((folded, raw) for raw in seen if (folded := raw.lower()) != raw)
 
 
-def _without_capitals(redirects: Map) -> Iterator[tuple[bytes]]:
+def _without_capitals(redirects: RedirectMap) -> Iterator[tuple[bytes]]:
     return ((raw,) for raw in _seen(redirects, bool) if raw.lower() == raw)
 
 
-def _told(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
+def _path_rule(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
     host, rule = _rule(row)
     if rule:
         return (row.old, host, rule.parameter, _raw(rule), rule.target)

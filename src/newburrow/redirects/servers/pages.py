@@ -10,7 +10,7 @@ import html
 from typing import BinaryIO
 
 from newburrow.core import url
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown, site_of
 from newburrow.redirects.servers.base import Open, Written
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
@@ -34,7 +34,7 @@ class Pages:
     name = "pages"
     title = "pages that forward by themselves"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """A page for each old address that is redirected."""
         site, skipped = redirects.site, 0
         with open_file(_LIST) as left:

@@ -11,7 +11,7 @@ import json
 from typing import BinaryIO
 
 from newburrow.core import url
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown, site_of
 from newburrow.redirects.servers.base import Open, Written
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
@@ -57,7 +57,7 @@ class Snippet:
     name = "snippet"
     title = "a snippet for a page template"
 
-    def write(self, redirects: Map, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """The snippet, and a list of what did not fit into it."""
         with open_file(_LIST) as left:
             table, skipped = _table(redirects, left)
@@ -85,7 +85,7 @@ class Snippet:
 SERVER = Snippet()
 
 
-def _front(redirects: Map) -> str:
+def _front(redirects: RedirectMap) -> str:
     """The front page of the site that most old addresses lead to."""
     first = next((row.new for row in redirects.answers() if row.status == REDIRECTED), "")
     if first:
@@ -93,7 +93,7 @@ def _front(redirects: Map) -> str:
     return ""
 
 
-def _table(redirects: Map, left: BinaryIO) -> tuple[dict[str, str | int], int]:
+def _table(redirects: RedirectMap, left: BinaryIO) -> tuple[dict[str, str | int], int]:
     """The exceptions that fit, by path and parameter as a browser tells them; the number of those that do not."""
     table: dict[str, str | int] = {}
     size = skipped = 0

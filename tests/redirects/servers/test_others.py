@@ -4,14 +4,14 @@ import random
 
 from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.caddy import SERVER as CADDY
 from newburrow.redirects.servers.haproxy import SERVER
 from newburrow.redirects.servers.lighttpd import SERVER as LIGHTTPD
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Balancer, CaddyServer, LighttpdServer, Nginx
-from tests.redirects.test_nginx import NASTY, target_of
+from tests.redirects.servers.test_nginx import NASTY, target_of
 
 
 class ForHaproxy(FolderCase):
@@ -24,7 +24,8 @@ class ForHaproxy(FolderCase):
         out = self.folder / "redirects"
         out.mkdir()
         self.written = self.server.write(
-            Map.learnt(lambda: iter(rows), self.status), lambda name: (out / name).open("wb")
+            RedirectMap.learnt(lambda: iter(rows), self.status),
+            lambda name: (out / name).open("wb"),
         )
         self.map = (out / self.file).read_text()
         server = self.real(self.folder, out)

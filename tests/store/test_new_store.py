@@ -3,7 +3,7 @@ import unittest
 from newburrow.core.problem import Problem, Severity
 from newburrow.model import Author, Body, Comment, Entry, Site, Term, Where
 from newburrow.store.content_store import BATCH, Store
-from newburrow.store.new_store import fill
+from newburrow.store.fill import fill
 from tests.helpers import FolderCase
 
 

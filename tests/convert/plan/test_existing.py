@@ -3,10 +3,10 @@
 from datetime import UTC, datetime
 
 from newburrow.convert.plan import ids
-from newburrow.convert.plan.existing import mark_of
 from newburrow.core import url
 from newburrow.decide.decisions import AuthorChoice, MediaChoice, New
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
+from newburrow.store.journal.existing_keys import comment_key
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import ExistingItem
 from tests.convert.cases import HOST, MoveCase
@@ -36,7 +36,7 @@ class Known(MoveCase):
                 "guid", "urn:owl", ExistingItem("Owl box", "", SITE + "there/owl.html", "77")
             )
             journal.existing.add(
-                "comment", mark_of(known, SITE + "there/owl.html"), ExistingItem("", "", "")
+                "comment", comment_key(known, SITE + "there/owl.html"), ExistingItem("", "", "")
             )
             journal.existing.add("author", "Nell", ExistingItem("Nell", "", ""))
 

@@ -10,8 +10,8 @@ import sqlite3
 from collections.abc import Iterator
 
 from newburrow.core import url
-from newburrow.redirects.answers import Answers
 from newburrow.store.journal.rows import OldAddress
+from newburrow.store.redirects.all_answers import AllAnswers
 
 _Pair = tuple[str, str]  # name and value of a parameter
 
@@ -19,7 +19,7 @@ _Pair = tuple[str, str]  # name and value of a parameter
 class Parameters:
     """What the parameters of all old addresses tell. SQLite keeps many of them off the memory."""
 
-    def __init__(self, answers: Answers) -> None:
+    def __init__(self, answers: AllAnswers) -> None:
         self._db = sqlite3.connect("")
         self._db.execute("CREATE TABLE part (path TEXT, name TEXT, value TEXT, answer TEXT)")
         self._db.executemany("INSERT INTO part VALUES (?, ?, ?, ?)", _parts(answers))
@@ -74,7 +74,7 @@ def _taken_apart(key: str) -> tuple[str, list[_Pair]]:
     return path, url.query_pairs(query)
 
 
-def _parts(answers: Answers) -> Iterator[tuple[str, str, str, str]]:
+def _parts(answers: AllAnswers) -> Iterator[tuple[str, str, str, str]]:
     for row in answers():
         if "?" in row.key:
             path, pairs = _taken_apart(row.key)

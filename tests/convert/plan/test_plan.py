@@ -302,7 +302,7 @@ class Faults(MoveCase):
         def broken(*_words: object) -> None:
             raise ZeroDivisionError("oh")
 
-        steps = mock.patch("newburrow.convert.entry_conversion.STEPS", (("break it", broken),))
+        steps = mock.patch("newburrow.convert.conversion.STEPS", (("break it", broken),))
         with steps, self.assertLogs("newburrow"):
             self.assertEqual(self.converted(post("1"), Comment(key="c", entry="1")), {})
         self.assertEqual(self.fate("1")[0], "failed")

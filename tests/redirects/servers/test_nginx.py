@@ -3,7 +3,7 @@ from pathlib import Path
 
 from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.nginx import SERVER
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
@@ -24,7 +24,9 @@ class Written(FolderCase):
     def write_rows(self, rows: list[OldAddress]) -> Path:
         out = self.folder / "redirects"
         out.mkdir()
-        SERVER.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
+        SERVER.write(
+            RedirectMap.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb")
+        )
         return out
 
     def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:

@@ -294,7 +294,7 @@ class OfTheDemo(FolderCase):
     def test_the_store_is_kept_while_the_export_is_the_same(self) -> None:
         folder = self.move()
         with sqlite3.connect(folder / "content.sqlite") as db:
-            db.execute("UPDATE entry SET data = replace(data, 'Open day', 'Shut day')")
+            db.execute("UPDATE record_entry SET data = replace(data, 'Open day', 'Shut day')")
         db.close()
         self.run_ok("move", "m")
         self.assertIn("Shut day", (folder / "ledger.csv").read_text())

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from newburrow.core import url
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE
@@ -31,7 +31,7 @@ WORDS = (
 )
 
 
-def told(redirects: Map, old: str) -> tuple[int, str]:
+def told(redirects: RedirectMap, old: str) -> tuple[int, str]:
     """Status and new address that the exceptions, and after them the rules, give."""
     exact = {url.key(row.old): row for row in redirects.exact()}
     if row := exact.get(url.key(old)):
@@ -70,7 +70,7 @@ class Exactly(unittest.TestCase):
         # An address of the new site that is an old one too is that page.
         pages = {url.key(row.new) for row in rows.values() if row.new}
         kept = [row for key, row in rows.items() if row.status == UNCHANGED or key not in pages]
-        redirects = Map.learnt(lambda: iter(kept))
+        redirects = RedirectMap.learnt(lambda: iter(kept))
         for row in kept:
             self.assertEqual(
                 told(redirects, row.old),
@@ -90,7 +90,7 @@ class Learnt(unittest.TestCase):
             OldAddress(SITE + old.format(n=n, d=n % 28 + 1, m=n % 12 + 1), "https://new.example/" + new.format(n=n, d=n % 28 + 1, m=n % 12 + 1), REDIRECTED, "")
             for old, new in pairs for n in range(count)
         ]  # fmt: skip
-        redirects = Map.learnt(lambda: iter(rows))
+        redirects = RedirectMap.learnt(lambda: iter(rows))
         self.assertLessEqual(len(list(redirects.exact())), len(rows) // 10)
         return [
             (rule.old_pattern(), rule.new_pattern(), learning.in_words(rule))
@@ -138,6 +138,6 @@ class Learnt(unittest.TestCase):
             OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "")
             for n in range(20)
         ]
-        redirects = Map.learnt(lambda: iter(rows))
+        redirects = RedirectMap.learnt(lambda: iter(rows))
         self.assertEqual((redirects.rules, list(redirects.exact())), ((), rows))
-        self.assertEqual(list(Map.learnt(lambda: iter(())).exact()), [])
+        self.assertEqual(list(RedirectMap.learnt(lambda: iter(())).exact()), [])

@@ -17,7 +17,6 @@ FILM = Embed(
 
 
 def line(key: str, target: str, parent: str = "", **more: object) -> MenuItem:
-    # type: ignore[arg-type]
     return MenuItem(
         key=key, menu="main", label=key.upper(), target=target, parent=parent, **more
     )

@@ -13,12 +13,12 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.snippet import SERVER
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
+from tests.redirects.servers.test_nginx import NASTY
 from tests.redirects.test_files import written
-from tests.redirects.test_nginx import NASTY
 
 CHROMIUM = shutil.which("chromium") or "chromium"
 
@@ -106,7 +106,7 @@ class Safe(FolderCase):
         made = io.BytesIO()
         made.close = lambda: None  # type: ignore[method-assign]
         SERVER.write(
-            Map.learnt(lambda: iter(rows)),
+            RedirectMap.learnt(lambda: iter(rows)),
             lambda name: made if name == "snippet.html" else io.BytesIO(),
         )
         text = made.getvalue().decode()

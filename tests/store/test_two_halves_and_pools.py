@@ -12,15 +12,17 @@ from pathlib import Path
 from unittest import mock
 
 from newburrow.convert import pool
-from newburrow.convert.entry_conversion import Converted, convert
+from newburrow.convert.conversion import convert
+from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import Placed, place
 from newburrow.core.progress import nobody
 from newburrow.formats.exports import several
 from newburrow.model import Entry
-from newburrow.store import new_store, two_halves
+from newburrow.store import fill, two_halves
 from newburrow.store.merge.merge_exports import unite
+from newburrow.store.new_store import NewStore
 from tests.convert.cases import MoveCase
-from tests.convert.test_rules import orchard
+from tests.decide.test_rules import orchard
 from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, rss
 
 SPACE = 'xmlns:rp="https://reedpost.example/ns/archive/2" xmlns:dc="http://purl.org/dc/elements/1.1/"'
@@ -50,13 +52,13 @@ class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
         exports = several.examine_all([path])
-        with new_store.fill(
+        with fill.fill(
             self.folder / f"{name}-1", several.records(exports, nobody), dict, unite
         ):
             pass
-        cut = two_halves.find(exports, large=1)
+        cut = two_halves.find(exports, 2, large=1)
         assert cut is not None
-        with new_store.filled(
+        with fill.filled(
             self.folder / f"{name}-2",
             lambda new: two_halves.put(new, exports[0], cut, nobody),
             dict,
@@ -82,9 +84,9 @@ class Halves(FolderCase):
         ):  # fmt: skip
             path = self.write(f"{name}.xml", text)
             exports = several.examine_all([path])
-            cut = two_halves.find(exports, large=1)
+            cut = two_halves.find(exports, 2, large=1)
             assert cut is not None
-            new = new_store.NewStore(self.folder / name)
+            new = NewStore(self.folder / name)
             with new, self.assertRaises(two_halves.NotAlone):
                 two_halves.put(new, exports[0], cut, nobody)
 

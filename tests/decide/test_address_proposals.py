@@ -6,7 +6,7 @@ from newburrow.core import tomlfile
 from newburrow.decide.address_proposals import Proposal, proposals
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry, Site
-from newburrow.store.new_store import fill
+from newburrow.store.fill import fill
 from tests.helpers import SITE, FolderCase
 
 HOST = 'name = "h"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}/"\nalso = [ALSO]\n'

@@ -1,8 +1,8 @@
 from newburrow.model import Entry
 from newburrow.report.accounting import Account, accounts, check
+from newburrow.store.fill import fill
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import Fate, LedgerRow
-from newburrow.store.new_store import fill
 from tests.helpers import FolderCase
 
 

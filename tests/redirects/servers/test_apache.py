@@ -5,13 +5,13 @@ from pathlib import Path
 
 from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.redirect_map import Map
+from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.apache import SERVER
 from newburrow.redirects.servers.nginx import SERVER as NGINX
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
 from tests.redirects.server import Httpd, Nginx
-from tests.redirects.test_nginx import NASTY, target_of
+from tests.redirects.servers.test_nginx import NASTY, target_of
 
 
 def alike(at: str) -> str:
@@ -23,7 +23,9 @@ class Written(FolderCase):
     def answers(self, how: str, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
         out = self.folder / "redirects"
         out.mkdir()
-        SERVER.write(Map.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb"))
+        SERVER.write(
+            RedirectMap.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb")
+        )
         server = Httpd(self.folder, out, how)
         self.assertEqual(server.check(), "")
         with server:
@@ -53,7 +55,7 @@ class Written(FolderCase):
             OldAddress(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
             OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress(SITE + "?entry=6", "", GONE, ""),
         ]  # fmt: skip
-        self.assertEqual(len(Map.learnt(lambda: iter(rows)).rules), 1)
+        self.assertEqual(len(RedirectMap.learnt(lambda: iter(rows)).rules), 1)
         asked = ("/2023/05/03/post-3/", "/2023/05/03/post-3", "/2023/05/09/odd/", "/2023/05/10/old/", "/2023/05/11/stay/", "/?entry=5",
                  "/?x=1&entry=5&y", "/?entry=6", "/?entry=55", "/none", "/2023/05/03/post-3/?from=mail")  # fmt: skip
         self.assertEqual(self.both(rows, *asked), 2 * [
@@ -85,7 +87,8 @@ class Written(FolderCase):
         out = self.folder / "redirects"
         out.mkdir()
         NGINX.write(
-            Map.learnt(lambda: iter(rows.values())), lambda name: (out / name).open("wb")
+            RedirectMap.learnt(lambda: iter(rows.values())),
+            lambda name: (out / name).open("wb"),
         )
         with Nginx(self.folder, out) as server:
             found += server.ask(*(target_of(row.old) for row in rows.values()))
@@ -105,7 +108,7 @@ class Written(FolderCase):
             out[name] = self.folder / name
             return out[name].open("wb")
 
-        written = SERVER.write(Map.learnt(lambda: iter(rows)), open_file)
+        written = SERVER.write(RedirectMap.learnt(lambda: iter(rows)), open_file)
         self.assertEqual(written.skipped, 4)
         self.assertEqual(out["htaccess"].read_text().count("# Not written"), 4)
         self.assertNotIn("\nevil", out["htaccess"].read_text())

@@ -1,0 +1,188 @@
+"""Pieces of Markdown that one element of HTML becomes by itself."""
+
+from __future__ import annotations
+
+import html
+import re
+
+from selectolax.lexbor import LexborNode
+
+from newburrow.markup.html import children
+from newburrow.markup.markdown_signs import (
+    code_span,
+    escaped,
+    fence,
+    link_target,
+    title_part,
+)
+
+PLAIN_BLOCKS = frozenset(
+    ("p", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "ul", "ol", "pre", "hr", "table")
+)
+_BLOCKS = PLAIN_BLOCKS | frozenset(
+    (
+        "address",
+        "article",
+        "aside",
+        "details",
+        "dialog",
+        "div",
+        "dl",
+        "dd",
+        "dt",
+        "fieldset",
+        "figure",
+        "figcaption",
+        "footer",
+        "form",
+        "header",
+        "iframe",
+        "li",
+        "main",
+        "nav",
+        "object",
+        "section",
+        "script",
+        "style",
+        "summary",
+        "video",
+        "audio",
+        "tr",
+        "td",
+        "th",
+        "tbody",
+        "thead",
+        "tfoot",
+        "noscript",
+        "center",
+        "embed",
+        "canvas",
+        "template",
+    )
+)
+MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
+EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
+SPACE = re.compile(r"[ \t\n\r\f]+")
+_LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
+
+
+def is_block(node: LexborNode) -> bool:
+    """Whether an element is a block."""
+    return (node.tag or "") in _BLOCKS
+
+
+def marks_around(node: LexborNode, sign: str) -> set[str]:
+    """The marks of this sign that the elements around stand for."""
+    found, parent = set(), node.parent
+    while parent is not None and not is_block(parent):
+        found.add(MARKS.get(parent.tag or "", ""))
+        parent = parent.parent
+    return {mark for mark in found if mark[:1] == sign}
+
+
+def text_of(node: LexborNode) -> str:
+    """The text of an element that holds nothing else."""
+    return "".join(one.text_content or "" for one in children(node))
+
+
+def start_tag(node: LexborNode) -> str:
+    """The start tag of an element, as HTML."""
+    pairs = [
+        f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
+        for name, value in node.attributes.items()
+    ]
+    return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
+
+
+def is_space(node: LexborNode) -> bool:
+    """Whether a node is text of white space alone."""
+    return bool(node.is_text_node) and not (node.text_content or "").strip(" \t\n\r\f")
+
+
+def first_sign(nodes: list[LexborNode]) -> str:
+    """The first character that comes after, as far as it matters to emphasis."""
+    for node in nodes:
+        if node.is_text_node:
+            text = SPACE.sub(" ", node.text_content or "")
+        else:
+            text = ""
+        if text:
+            return escaped(text)[0]
+        if not node.is_text_node:
+            return MARKS.get(node.tag or "", "<")[0]
+    return ""
+
+
+def nearest_id(node: LexborNode, tag: str) -> int:
+    """The parser's number of the nearest element of this tag around a node; 0 where there is none."""
+    parent = node.parent
+    while parent is not None and parent.tag != tag:
+        parent = parent.parent
+    if parent is not None:
+        return int(parent.mem_id)
+    return 0
+
+
+def alignment_of(cell: LexborNode) -> str:
+    """How the cells of a column are aligned, as a table's second line writes it."""
+    found = re.search(r"text-align:\s*(left|right|center)", cell.attributes.get("style") or "")
+    if found:
+        return found[1]
+    return (cell.attributes.get("align") or "").lower()
+
+
+def tightened(inner: str, nodes: list[LexborNode]) -> str:
+    """An item without paragraphs: what is nested follows its words without a blank line."""
+    kinds = [node.tag for node in nodes if is_block(node)]
+    if kinds and set(kinds) <= {"ul", "ol"}:
+        first, _gap, rest = inner.partition("\n\n")
+        if rest and not is_block(nodes[0]):
+            return f"{first}\n{rest}"
+        return inner
+    return inner
+
+
+def code_block(node: LexborNode) -> str | None:
+    """A fenced code block (CommonMark 4.5); None where Markdown cannot express it."""
+    inner = [one for one in children(node) if not is_space(one) or one.tag != "-text"]
+    if len(inner) == 1 and inner[0].tag == "code":
+        holder = inner[0]
+    else:
+        holder = node
+    if any(not one.is_text_node for one in children(holder)) or node.attributes:
+        return None
+    name = holder.attributes.get("class") or ""
+    language = _LANGUAGE.search(name)
+    if holder is not node and (set(holder.attributes) - {"class"} or (name and not language)):
+        return None
+    text = text_of(holder)
+    if not text.endswith("\n") and holder is not node:
+        if not text:
+            return None
+        return fence(text + "\n", language[1] if language else "")
+    return fence(text if text.endswith("\n") else text + "\n", language[1] if language else "")
+
+
+def image(node: LexborNode) -> str:
+    """A picture (CommonMark 6.4), or its tag where it has more than address, text and title."""
+    attributes = node.attributes
+    source = attributes.get("src")
+    if not source or set(attributes) - {"src", "alt", "title"}:
+        return start_tag(node)
+    words = escaped(SPACE.sub(" ", attributes.get("alt") or ""))
+    return f"![{words}]({link_target(source)}{title_part(attributes.get('title') or '')})"
+
+
+def is_plain_code(node: LexborNode) -> bool:
+    """Whether an element is inline code of which nothing but its text matters."""
+    if node.tag != "code" or node.attributes:
+        return False
+    return all(child.is_text_node for child in children(node))
+
+
+def inline_code(node: LexborNode, before: str) -> str:
+    """Inline code by its signs; by its tags where a backtick stands before it."""
+    words = SPACE.sub(" ", text_of(node))
+    if words and before[-1:] != "`":
+        return code_span(words)
+    return f"<code>{escaped(words)}</code>"

@@ -1,0 +1,55 @@
+"""Filling a new content store: nothing stands at its path before it is whole."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+from newburrow.core.problem import Problem
+from newburrow.model.reading import Item
+from newburrow.store.content_store import Store
+from newburrow.store.links import link
+from newburrow.store.new_store import NewStore
+
+
+def fill(
+    path: Path,
+    exports: Iterable[Iterable[Item | Problem]],
+    meta: Callable[[], dict[str, str]],
+    unite: Callable[[NewStore], None] = lambda _store: None,
+) -> Store:
+    """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
+
+    def put(store: NewStore) -> None:
+        for records in exports:
+            for record in records:
+                store.add(record)
+            store.export_ends()
+
+    return filled(path, put, meta, unite)
+
+
+def filled(
+    path: Path,
+    put: Callable[[NewStore], None],
+    meta: Callable[[], dict[str, str]],
+    unite: Callable[[NewStore], None],
+) -> Store:
+    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole.
+
+    `meta` gives facts about the source, and is asked last.
+    """
+    part = path.with_name(path.name + ".part")
+    part.unlink(missing_ok=True)
+    with NewStore(part) as store:
+        try:
+            put(store)
+            link(store)
+            unite(store)
+            store.finish(meta)
+        except BaseException:
+            store.__exit__()
+            part.unlink(missing_ok=True)
+            raise
+    part.replace(path)
+    return Store(path)

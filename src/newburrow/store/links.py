@@ -1,0 +1,126 @@
+"""References of a store that could not be resolved before everything was read."""
+
+from __future__ import annotations
+
+import msgspec
+
+from newburrow.core import url
+from newburrow.model import Author, Comment, Entry, Media, Term
+from newburrow.model.keys import bare
+from newburrow.model.reading import Relation
+from newburrow.store.content_store import BATCH, decoder
+from newburrow.store.new_store import NewStore
+from newburrow.store.references import Words
+from newburrow.store.schema import index_columns
+
+# Passes over the comments; comments that answer one another in a circle would go on for ever.
+_DEEPEST_THREAD = 1000
+_relations = msgspec.json.Decoder(Relation)
+
+
+def link(store: NewStore) -> None:
+    """Resolve what could not be resolved before all was read."""
+    index_columns(store.db)
+    _find_by_address(store)
+    _find_entries(store)
+    _declare_mentioned(store)
+    _relate(store)
+
+
+def _declare_mentioned(store: NewStore) -> None:
+    """Authors and terms that entries name, and nothing declares."""
+    for record in store.mentioned.values():
+        if store.get(type(record), record.key) is None:
+            store.add(record)
+    store.mentioned.clear()
+    store.write_waiting()
+    last = ""
+    statement = (
+        "SELECT key, data FROM mention WHERE key > ? AND address NOT IN (SELECT address FROM media_address) "
+        "AND key NOT IN (SELECT key FROM record_media) ORDER BY key LIMIT ?"
+    )
+    while rows := store.db.execute(statement, (last, BATCH)).fetchall():
+        for _key, data in rows:
+            store.add(decoder(Media).decode(data))
+        last = rows[-1][0]
+    store.write_waiting()
+    store.db.execute("DELETE FROM mention")
+
+
+def _relate(store: NewStore) -> None:
+    """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
+    words: Words | None = None
+    last = ""
+    statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
+    while rows := store.db.execute(statement, (last, BATCH)).fetchall():
+        for (last,) in rows:
+            found = store.db.execute(
+                "SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,)
+            )
+            relations = [_relations.decode(data) for (data,) in found]
+            if words is None or words.scope != relations[0].scope:
+                words = Words(relations[0].scope, store.all(Author), store.all(Term))
+            entry = store.get(Entry, last)
+            if entry is None:
+                store.add(words.no_entry(relations))
+            else:
+                store.change(words.related(entry, relations, store))
+                for record in words.new:
+                    store.add(record)
+                words.new.clear()
+                store.write_waiting()
+
+
+def _find_by_address(store: NewStore) -> None:
+    """A comment may say its entry by an address or a lasting identifier of it, which only now are all known."""
+    stray = (
+        "SELECT seq, data FROM record_comment WHERE entry != '' "
+        "AND entry NOT IN (SELECT key FROM record_entry) "
+        "AND entry NOT IN (SELECT key FROM record_media) "
+        "AND entry NOT IN (SELECT key FROM record_comment) AND seq > ? ORDER BY seq LIMIT ?"
+    )
+    last, rows = 0, store.db.execute(stray, (0, BATCH)).fetchall()
+    if rows:
+        _learn_addresses(store)
+    while rows:
+        for number, data in rows:
+            last, comment = number, decoder(Comment).decode(data)
+            words = (bare(comment.entry), url.key(comment.entry))
+            found = [key for word in words if word for key in store.known(f"entry {word}")]
+            if found:
+                store.change(msgspec.structs.replace(comment, entry=found[0]))
+        rows = store.db.execute(stray, (last, BATCH)).fetchall()
+
+
+def _learn_addresses(store: NewStore) -> None:
+    for entry in store.all(Entry):
+        for word in sorted(
+            {entry.guid, *(url.key(one) for one in (entry.permalink, *entry.addresses))} - {""}
+        ):
+            store.learn(f"entry {word}", entry.key)
+
+
+def _find_entries(store: NewStore) -> None:
+    """A comment may say only what it answers; where that is a comment, both belong to the same entry.
+
+    Each pass settles one level of the threads.
+    """
+    stray = (
+        "SELECT c.seq, c.data, p.key, p.entry FROM record_comment c JOIN record_comment p ON p.key = c.entry "
+        "WHERE c.entry NOT IN (SELECT key FROM record_entry) AND c.entry NOT IN (SELECT key FROM record_media) "
+        "AND c.key != p.entry AND c.seq > ? ORDER BY c.seq LIMIT ?"
+    )
+    for _level in range(_DEEPEST_THREAD):
+        last = moved = 0
+        while rows := store.db.execute(stray, (last, BATCH)).fetchall():
+            moved += len(rows)
+            for _seq, data, parent, entry in rows:
+                comment = decoder(Comment).decode(data)
+                store.change(
+                    msgspec.structs.replace(
+                        comment, parent=comment.parent or parent, entry=entry
+                    )
+                )
+            last = rows[-1][0]
+        if not moved:
+            return

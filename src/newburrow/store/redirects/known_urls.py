@@ -1,0 +1,45 @@
+"""Old addresses that are known from elsewhere, with their visits: a log grows with these."""
+
+from __future__ import annotations
+
+import sqlite3
+
+
+class KnownUrls:
+    """Addresses known from redirects, sitemaps, lists and logs."""
+
+    def __init__(self) -> None:
+        self._db = sqlite3.connect("")
+        self._db.execute(
+            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER) "
+            "WITHOUT ROWID"
+        )
+        self._db.execute("CREATE TABLE unknown (address TEXT, visits INTEGER)")
+
+    def add(self, key: str, address: str, target: str, visits: int) -> None:
+        """Keep an address by its key; visits add up, and the first target that is not empty counts."""
+        self._db.execute(
+            "INSERT INTO known VALUES (?, ?, ?, ?) "
+            "ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
+            "target = CASE WHEN target = '' THEN excluded.target ELSE target END",
+            (key, address, target, visits),
+        )
+
+    def target_of(self, key: str) -> str:
+        """Where the old site sends an address; empty where it sends it nowhere or it is not known."""
+        row = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
+        return str(row[0]) if row else ""
+
+    def all(self) -> list[tuple[str, str, str, int]]:
+        """Key, address, target and visits of all addresses, in the order of their keys."""
+        return self._db.execute("SELECT * FROM known ORDER BY key").fetchall()
+
+    def add_unknown(self, address: str, visits: int) -> None:
+        """Say that nothing in the export stands at an address."""
+        self._db.execute("INSERT INTO unknown VALUES (?, ?)", (address, visits))
+
+    def unknown(self) -> list[tuple[str, int]]:
+        """The addresses where nothing in the export stands with their visits, the most visited first."""
+        return self._db.execute(
+            "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
+        ).fetchall()
