@@ -15,7 +15,7 @@ class Dialects(FolderCase):
         return caught.exception.problem
 
     def test_those_that_ship_are_right(self) -> None:
-        for name in loader.SHELF.names():
+        for name in loader.DIALECTS.names():
             dialect = loader.load(name)
             self.assertEqual(dialect.name, name)
             self.assertTrue(dialect.title and dialect.about)

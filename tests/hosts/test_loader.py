@@ -7,7 +7,7 @@ RIGHT = 'name = "mine"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}"\n'
 
 class Profiles(FolderCase):
     def test_those_that_ship_are_right(self) -> None:
-        for name in loader.SHELF.names():
+        for name in loader.PROFILES.names():
             profile = loader.load(name)
             self.assertEqual(profile.name, name)
             self.assertTrue(profile.title and profile.about)

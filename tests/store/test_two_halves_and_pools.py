@@ -1,12 +1,10 @@
 """Work shared among processes: the same bytes as by one, and as after a run that was killed."""
 
 import filecmp
-import os
 import random
 import signal
 import sqlite3
 import subprocess
-import sys
 import time
 from pathlib import Path
 from unittest import mock
@@ -103,28 +101,6 @@ class Pool(MoveCase):
         self.assertEqual(shared, list(pool.each(self.context, convert, Converted, 1)))
         self.assertEqual(placed, list(pool.each(self.context, place, Placed, 1)))
         self.assertEqual((len(shared), len(placed)), (255, 255))
-
-
-class Others(FolderCase):
-    def test_they_end_when_the_first_process_is_killed(self) -> None:
-        script = self.write(
-            "first.py",
-            "import os, time\nfrom newburrow.core.workers import workers\n"
-            "if __name__ == '__main__':\n    pool = workers(1)\n"
-            "    print(pool.submit(os.getpid).result(), flush=True)\n    pool.submit(time.sleep, 300).result()\n",
-        )
-        with subprocess.Popen(
-            [sys.executable, script], stdout=subprocess.PIPE, text=True
-        ) as first:
-            assert first.stdout is not None
-            other = int(first.stdout.readline())
-            os.kill(other, 0)
-            first.kill()
-        until = time.monotonic() + 30
-        with self.assertRaises(ProcessLookupError):
-            while time.monotonic() < until:
-                os.kill(other, 0)
-                time.sleep(0.05)
 
 
 class Killed(FolderCase):

@@ -168,7 +168,7 @@ class _Surveyor:
     def _limits(self) -> None:
         """Which of the hosts that ship this export is too large for."""
         total = self.store.count(Entry)
-        for host in map(hosts.load, hosts.SHELF.names()):
+        for host in map(hosts.load, hosts.PROFILES.names()):
             if host.limits.entries and total > host.limits.entries:
                 self.notes.note(
                     "host-limit",

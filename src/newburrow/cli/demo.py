@@ -28,7 +28,7 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Make the export, move it, and say in ten lines what came of it."""
     with screen.progress() as listener:
-        made = demo(options.out, listener)
+        made = demo(options.out, listener, options.jobs)
     outcome, move = made.outcome, options.out / "move"
     screen.line(
         f"{made.orchard.site.title}: from {made.orchard.dialect} to {made.orchard.host}"

@@ -8,8 +8,9 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
+from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
-from newburrow.decide.draft import Plan, draft
+from newburrow.decide.draft import Plan
 from newburrow.decide.move_folder import ENTRIES
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
@@ -60,10 +61,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         if not sys.stdin.isatty():
             advice = "Leave it out, and change move.toml instead."
             raise refusal("usage", "--ask needs a terminal to ask on.", advice)
-        folder = draft(plan, options.out, ask=screen.ask)
+        folder = draft_move(plan, options.out, ask=screen.ask, jobs=options.jobs)
     else:
         with screen.progress() as listener:
-            folder = draft(plan, options.out, listener)
+            folder = draft_move(plan, options.out, listener, jobs=options.jobs)
     screen.line(f"The decisions stand in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
     screen.line(

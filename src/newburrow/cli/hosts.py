@@ -1,4 +1,4 @@
-"""List the hosts that can be moved to, or print the profile of one."""
+"""List the hosts that you can move to, or print the profile of one."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import argparse
 from newburrow.cli import listing
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.hosts import loader
+from newburrow.commands import hosts
 
 EXAMPLE = "newburrow hosts lanternlog > my-host.toml"
 
@@ -20,17 +20,12 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the profile."""
     if options.name:
-        path = loader.SHELF.path_of(options.name)
-    else:
-        path = None
-    rows = [
-        (host.name, host.format, host.title, host.about)
-        for host in map(loader.load, loader.SHELF.names())
-    ]
+        screen.line(hosts.host_text(options.name).rstrip("\n"))
+        return 0
+    rows = [(host.name, host.format, host.title, host.about) for host in hosts.hosts()]
     return listing.show(
-        options,
         screen,
         rows,
-        path,
-        "One whole, to copy and change: newburrow hosts NAME > my-host.toml\nYours is used with: --to my-host.toml",
+        "Print one whole, to copy and change: newburrow hosts NAME > my-host.toml\n"
+        "Use your own with: --to my-host.toml",
     )

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import argparse
-from pathlib import Path
-
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 
@@ -17,16 +14,11 @@ def configure(parser: Parser, what: str) -> None:
 
 
 def show(
-    options: argparse.Namespace,
     screen: Screen,
     rows: list[tuple[str, str, str, str]],
-    path: Path | None,
     hint: str,
 ) -> int:
-    """Print the file at `path`, or the rows of name, format, title and what it is."""
-    if path:
-        screen.line(path.read_text("utf-8").rstrip("\n"))
-        return 0
+    """Print rows of name, format, title and what it is, then a hint."""
     shown = table("Name", "Format", "What it is")
     for name, format_, title, about in rows:
         shown.add_row(

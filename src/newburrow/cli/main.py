@@ -85,7 +85,7 @@ def _command(words: list[str]) -> str:
     """Take the command out of the words; options of all commands may stand before it."""
     place = 0
     while place < len(words) and words[place].startswith("-"):
-        if words[place] in ("--log", "--log-level"):
+        if words[place] in ("--log", "--log-level", "--jobs"):
             place += 2
         else:
             place += 1

@@ -76,7 +76,9 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                     "A move folder says itself where to and how.",
                     f"Leave out --to, --out, --dialect and --holds, and change {first / MOVE} instead.",
                 )
-            return move_folder(MoveFolder.existing(first), listener, options.rehearse)
+            return move_folder(
+                MoveFolder.existing(first), listener, options.rehearse, options.jobs
+            )
         if not options.to:
             if first.exists():
                 what = f"{str(first)!r} is not a move folder, so --to is needed"
@@ -89,11 +91,11 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
             )
         plan = Plan(options.paths, options.to, options.dialect, holds=options.holds)
         if options.rehearse:
-            return rehearse_paths(plan, listener)
+            return rehearse_paths(plan, listener, options.jobs)
         if not options.out:
             raise refusal(
                 "usage",
                 "--out is missing: the folder that the move is to be made in.",
                 "For example: --out my-move",
             )
-        return move_paths(plan, options.out, listener)
+        return move_paths(plan, options.out, listener, options.jobs)

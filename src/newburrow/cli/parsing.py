@@ -10,6 +10,7 @@ from typing import NoReturn
 
 from newburrow.core.problem import nearest
 
+MOST_JOBS = 256
 USAGE = 2  # exit status: wrong usage or unreadable input
 
 
@@ -68,11 +69,27 @@ def add_holds(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def _jobs(word: str) -> int:
+    try:
+        jobs = int(word)
+    except ValueError:
+        jobs = 0
+    if not 1 <= jobs <= MOST_JOBS:
+        raise argparse.ArgumentTypeError(f"{word!r} is not a number from 1 to {MOST_JOBS}")
+    return jobs
+
+
 def add_common(parser: argparse.ArgumentParser) -> None:
     """The options that every command has."""
     group = parser.add_argument_group("options of all commands")
     group.add_argument(
         "--quiet", action="store_true", help="no progress and no messages but errors"
+    )
+    group.add_argument(
+        "--jobs",
+        type=_jobs,
+        metavar="N",
+        help="how many processes may run at a time (as many as there are cores)",
     )
     group.add_argument("--log", metavar="FILE", help="write a log, for a report of a fault")
     group.add_argument(

@@ -38,7 +38,7 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Survey and print."""
     with screen.progress() as listener:
-        found = survey_paths(options.paths, options.dialect, listener)
+        found = survey_paths(options.paths, options.dialect, listener, options.jobs)
     if options.json:
         screen.json(found)
     else:

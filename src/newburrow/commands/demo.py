@@ -26,7 +26,7 @@ class Demo(Struct, frozen=True):
     outcome: Outcome
 
 
-def demo(out: Path, listener: Listener = nobody) -> Demo:
+def demo(out: Path, listener: Listener = nobody, jobs: int | None = None) -> Demo:
     """Write the export and move it. Refuses a folder that holds anything else."""
     if out.is_dir() and (
         others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))
@@ -54,5 +54,7 @@ def demo(out: Path, listener: Listener = nobody) -> Demo:
             )
         made.replace(standing)
     return Demo(
-        orchard, standing, move_paths(Plan([standing], orchard.host), out / MOVE, listener)
+        orchard,
+        standing,
+        move_paths(Plan([standing], orchard.host), out / MOVE, listener, jobs),
     )

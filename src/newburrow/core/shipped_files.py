@@ -1,4 +1,4 @@
-"""A shelf of TOML files: those that ship, found by name, and those of the user, found by path."""
+"""TOML files that ship, found by name, and those of the user, found by path."""
 
 from __future__ import annotations
 
@@ -8,11 +8,11 @@ from newburrow.core.problem import refusal, suggest
 from newburrow.model.record import Where
 
 
-class Shelf:
-    """The files of one sort in one folder. `what` is what one is called in messages."""
+class ShippedFiles:
+    """The files of one sort in one folder. `noun` is what messages call one."""
 
-    def __init__(self, folder: Path, what: str) -> None:
-        self.folder, self.what = folder, what
+    def __init__(self, folder: Path, noun: str) -> None:
+        self.folder, self.noun = folder, noun
 
     def names(self) -> list[str]:
         """Those that ship, in order of the alphabet."""
@@ -24,15 +24,15 @@ class Shelf:
             if not Path(name).is_file():
                 raise refusal(
                     "no-such-file",
-                    f"There is no {self.what} file {name!r}.",
+                    f"There is no {self.noun} file {name!r}.",
                     "Check the spelling of the path.",
                 )
             return Path(name)
         if name not in self.names():
-            near = suggest(name, self.names(), f"The {self.what}s are")
+            near = suggest(name, self.names(), f"The {self.noun}s are")
             raise refusal(
-                f"no-{self.what}",
-                f"There is no {self.what} named {name!r}.",
+                f"no-{self.noun}",
+                f"There is no {self.noun} named {name!r}.",
                 f"{near} A file of your own is given by its path, ending in .toml.",
             )
         return self.folder / f"{name}.toml"
@@ -44,7 +44,7 @@ class Shelf:
         except (OSError, UnicodeDecodeError) as error:
             raise refusal(
                 "unreadable",
-                f"The {self.what} file cannot be read: {error}.",
+                f"The {self.noun} file cannot be read: {error}.",
                 "Save it as UTF-8.",
                 Where(str(path)),
             ) from None

@@ -9,7 +9,7 @@ from pathlib import Path
 from newburrow.core import plugins, tomlfile
 from newburrow.core.dates import EPOCHS
 from newburrow.core.problem import refusal, suggest
-from newburrow.core.shipped_files import Shelf
+from newburrow.core.shipped_files import ShippedFiles
 from newburrow.core.template import compiled
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.dialects.file_pattern import matches_file
@@ -19,14 +19,14 @@ from newburrow.dialects.selector import Selector
 from newburrow.intake.head import Head
 from newburrow.model.record import Where
 
-SHELF = Shelf(Path(__file__).parent, "dialect")
+DIALECTS = ShippedFiles(Path(__file__).parent, "dialect")
 VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabulary")
 
 
 def load(name: str) -> Dialect:
     """A dialect by name or by path. Raises BurrowError with file and line where it has a mistake."""
-    path = SHELF.path_of(name)
-    text = SHELF.text_of(path)
+    path = DIALECTS.path_of(name)
+    text = DIALECTS.text_of(path)
     dialect = tomlfile.load(text, str(path), Dialect)
     _check(dialect, text, str(path))
     return dialect
@@ -141,7 +141,9 @@ def recognise(format_name: str, head: Head) -> list[Dialect]:
 
     Several stand in the list only where they bear equally many: then nothing tells which it is.
     """
-    known = [dialect for dialect in map(load, SHELF.names()) if dialect.format == format_name]
+    known = [
+        dialect for dialect in map(load, DIALECTS.names()) if dialect.format == format_name
+    ]
     marks = [
         (count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))
     ]

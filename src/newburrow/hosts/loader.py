@@ -6,20 +6,20 @@ from pathlib import Path
 
 from newburrow.core import tomlfile
 from newburrow.core.problem import refusal, suggest
-from newburrow.core.shipped_files import Shelf
+from newburrow.core.shipped_files import ShippedFiles
 from newburrow.core.template import compiled
 from newburrow.hosts.profile import Profile
 from newburrow.hosts.profile_mistakes import mistakes
 from newburrow.model import Where
 
-SHELF = Shelf(Path(__file__).parent, "host")
+PROFILES = ShippedFiles(Path(__file__).parent, "host")
 _TEMPLATE = ".json.j2"
 
 
 def load(name: str) -> Profile:
     """A profile by name or by path. Raises BurrowError with file and line where it has a mistake."""
-    path = SHELF.path_of(name)
-    text = SHELF.text_of(path)
+    path = PROFILES.path_of(name)
+    text = PROFILES.text_of(path)
     profile = tomlfile.load(text, str(path), Profile)
     for keys, message, advice in mistakes(profile):
         raise refusal(
@@ -33,13 +33,13 @@ def templates(name: str) -> dict[str, str]:
 
     Raises BurrowError where the folder or one of them is missing, or is no template.
     """
-    profile, path = load(name), SHELF.path_of(name)
+    profile, path = load(name), PROFILES.path_of(name)
     folder = profile.write.get("templates")
     if not isinstance(folder, str):
         return {}
     found: dict[str, str] = {}
     for file in sorted((path.parent / folder).glob(f"*{_TEMPLATE}")):
-        found[file.name.removesuffix(_TEMPLATE)] = text = SHELF.text_of(file)
+        found[file.name.removesuffix(_TEMPLATE)] = text = PROFILES.text_of(file)
         try:
             compiled(text, escaped=False)
         except ValueError as error:
@@ -51,7 +51,9 @@ def templates(name: str) -> dict[str, str]:
             ) from None
     missing = [kind for kind in profile.kinds if kind not in found]
     if missing:
-        where = Where(str(path), tomlfile.line_of(SHELF.text_of(path), ["write", "templates"]))
+        where = Where(
+            str(path), tomlfile.line_of(PROFILES.text_of(path), ["write", "templates"])
+        )
         message = f"The folder {folder!r} has no template {missing[0]}{_TEMPLATE} for the kind {missing[0]!r}."
         raise refusal("template", message, suggest(missing[0], found, "There are"), where)
     return found

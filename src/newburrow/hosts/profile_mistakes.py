@@ -137,13 +137,13 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         isinstance(named, str)
         and named
         and not named.endswith(".toml")
-        and named not in dialects.SHELF.names()
+        and named not in dialects.DIALECTS.names()
     ):
         message = f"There is no dialect named {named!r}."
         yield (
             ["write", "dialect"],
             message,
-            suggest(named, dialects.SHELF.names(), "The dialects are"),
+            suggest(named, dialects.DIALECTS.names(), "The dialects are"),
         )
     if "file" in profile.write and not _plain_name(profile.write["file"]):
         yield (

@@ -24,10 +24,10 @@ from newburrow.markup.markdown_pieces import (
     is_block,
     is_plain_code,
     is_space,
-    tightened,
     marks_around,
     nearest_id,
     start_tag,
+    tightened,
 )
 from newburrow.markup.markdown_signs import (
     can_close,

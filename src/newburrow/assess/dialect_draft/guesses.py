@@ -10,7 +10,7 @@ from newburrow.assess.dialect_draft.observations import (
     Seen,
     words_in,
 )
-from newburrow.assess.dialect_draft.record_tables import Table
+from newburrow.assess.dialect_draft.tables import Table
 from newburrow.markup.guess import guess
 
 # What a field's name may say, the most telling word first.

@@ -31,7 +31,7 @@ from newburrow.assess.dialect_draft.observations import (
     value_map,
     words_in,
 )
-from newburrow.assess.dialect_draft.record_tables import Found, Table, named
+from newburrow.assess.dialect_draft.tables import ExportTables, Table, named
 from newburrow.dialects.record_facts import FACTS
 
 # (what has the reference, or any; what it is to) -> the fact
@@ -58,13 +58,13 @@ _PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
 _ENOUGH = 0.8  # share of a field's values that are ids of what it refers to
 
 
-def draft(found: Found) -> str:
+def draft(found: ExportTables) -> str:
     """The text of a dialect file."""
     return "\n".join(_Draft(found).lines()) + "\n"
 
 
 class _Draft:
-    def __init__(self, found: Found) -> None:
+    def __init__(self, found: ExportTables) -> None:
         self.found = found
         self.tables = list(found.tables.values())
         self.all = list(named(self.tables))

@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from typing import Any, BinaryIO
 
 from lxml import etree
 
 from newburrow.assess.dialect_draft.observations import Seen, prefixes
+from newburrow.assess.dialect_draft.tables import ExportTables, Table
 from newburrow.dialects.selector import forget
 from newburrow.formats import json_stream
 from newburrow.formats.json_stream import Steps
@@ -34,47 +35,10 @@ _SITE_FACTS = (
 )
 
 
-class Table:
-    """One list of records: where it stands, and what was seen in each field, by its selector."""
-
-    def __init__(self, name: str, format_: str, file: str = "", each: str = "") -> None:
-        self.name, self.format, self.file, self.each = name, format_, file, each
-        self.count = 0
-        self.columns: dict[str, Seen] = {}
-        self.inner: dict[str, Table] = {}  # lists of records within a record, by their selector
-
-    def note(self, selector: str, value: str, many: bool = False) -> None:
-        """One value of a field."""
-        seen = self.columns.setdefault(selector, Seen())
-        seen.note(value)
-        seen.many = seen.many or many
-
-    def within(self, selector: str, name: str) -> Table:
-        """The table of the records that stand in a field."""
-        return self.inner.setdefault(selector, Table(name, self.format, each=selector))
-
-
-class Found:
-    """All tables of an export, the facts that stand outside of them, and the namespaces of its XML."""
-
-    def __init__(self) -> None:
-        self.tables: dict[tuple[str, str], Table] = {}
-        self.site: dict[str, Table] = {}  # by file
-        self.prefixes: dict[str, str] = {}  # namespace -> prefix
-
-    def table(self, name: str, format_: str, file: str, each: str) -> Table:
-        """The table at a place."""
-        return self.tables.setdefault((file, each), Table(name, format_, file, each))
-
-    def fact(self, format_: str, file: str, selector: str, value: str, each: str) -> None:
-        """A fact that stands outside of all lists."""
-        self.site.setdefault(file, Table("site", format_, file, each)).note(selector, value)
-
-
-def look(parts: Iterable[tuple[Part, str]]) -> Found:
+def look(parts: Iterable[tuple[Part, str]]) -> ExportTables:
     """The tables in these parts, each with the name of its format. Raises BurrowError where one cannot be read."""
-    found = Found()
-    lookers: dict[str, Callable[[BinaryIO, Part, Found], None]] = {
+    found = ExportTables()
+    lookers: dict[str, Callable[[BinaryIO, Part, ExportTables], None]] = {
         "csv": _csv,
         "jsonlines": _json_lines,
         "json": _json,
@@ -95,21 +59,21 @@ def _file(part: Part) -> tuple[str, str]:
 # -- rows and JSON -----------------------------------------------------------------------------
 
 
-def _csv(stream: BinaryIO, part: Part, found: Found) -> None:
+def _csv(stream: BinaryIO, part: Part, found: ExportTables) -> None:
     file, name = _file(part)
     table = found.table(name, "csv", file, "")
     for _line, row in rows(stream, part.label):
         _note(table, row)
 
 
-def _json_lines(stream: BinaryIO, part: Part, found: Found) -> None:
+def _json_lines(stream: BinaryIO, part: Part, found: ExportTables) -> None:
     file, name = _file(part)
     table = found.table(name, "jsonlines", file, "")
     for _line, value in objects(stream, part.label):
         _note(table, value)
 
 
-def _json(stream: BinaryIO, part: Part, found: Found) -> None:
+def _json(stream: BinaryIO, part: Part, found: ExportTables) -> None:
     file, stem = _file(part)
     lists = 0
     for value in json_stream.values(stream, part.label, _item_or_fact):
@@ -183,7 +147,7 @@ def _json_path(path: Iterable[str | None], always: bool = False) -> str:
 # -- XML ---------------------------------------------------------------------------------------
 
 
-def _xml(stream: BinaryIO, part: Part, found: Found) -> None:
+def _xml(stream: BinaryIO, part: Part, found: ExportTables) -> None:
     file, _stem = _file(part)
     try:
         root, spaces = _structure(stream)
@@ -232,7 +196,7 @@ def _structure(stream: BinaryIO) -> tuple[Seen, dict[str, None]]:
     return top, spaces
 
 
-def _below(path: str, tag: str, node: Seen, file: str, found: Found) -> None:
+def _below(path: str, tag: str, node: Seen, file: str, found: ExportTables) -> None:
     """Look for lists of records at and below one place."""
     if node.many and (node.children or node.attributes):
         table = found.table(etree.QName(tag).localname, "xml", file, path)
@@ -250,7 +214,7 @@ def _below(path: str, tag: str, node: Seen, file: str, found: Found) -> None:
                     found.fact("xml", file, _name(child, found), value, path)
 
 
-def _fields(table: Table, node: Seen, path: str, found: Found) -> None:
+def _fields(table: Table, node: Seen, path: str, found: ExportTables) -> None:
     for name, seen in node.attributes.items():
         table.columns[f"{path}@{_name(name, found)}"] = seen
     for tag, child in node.children.items():
@@ -276,16 +240,9 @@ def _local(tag: str) -> str:
     return tag.rstrip("/").rpartition("/")[2].rpartition("}")[2].rpartition(":")[2].lower()
 
 
-def _name(tag: str, found: Found) -> str:
+def _name(tag: str, found: ExportTables) -> str:
     name = etree.QName(tag)
     prefix = found.prefixes.get(name.namespace or "")
     if prefix:
         return f"{prefix}:{name.localname}"
     return str(name.localname)
-
-
-def named(tables: Iterable[Table]) -> Iterator[Table]:
-    """Tables with those within them."""
-    for table in tables:
-        yield table
-        yield from named(table.inner.values())

@@ -195,7 +195,7 @@ def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Pi
         raise refusal(
             "wrong-dialect",
             f"The dialect {chosen.name!r} is for {chosen.format}, and this is {known[0].name}.",
-            suggest(known[0].name, loader.SHELF.names(), "The dialects are"),
+            suggest(known[0].name, loader.DIALECTS.names(), "The dialects are"),
             Where(part.label),
         )
     return None

@@ -14,22 +14,18 @@ from newburrow.intake.prolog import entity_declared
 from newburrow.intake.repair.record import Repair, Tell, shown
 from newburrow.intake.repair.well_formed_items import Whole
 from newburrow.intake.repair.xml_names import REFERENCE, is_character, is_name
+from newburrow.intake.repair.xml_tags import (
+    ANY_END,
+    END,
+    LENIENT,
+    START,
+    Prefixes,
+    with_declarations,
+    with_right_attributes,
+)
 from newburrow.model.record import Where
 
-_NAME = rb"[A-Za-z_:\x80-\xff][\w:.\x80-\xff-]*"
 _MARK = re.compile(rb"[<&]|\]\]>")
-_START = re.compile(
-    rb"<(" + _NAME + rb")((?:\s+" + _NAME + rb"\s*=\s*(?:\"[^<\"]*\"|'[^<']*'))*)\s*(/?)>"
-)  # XML 1.0 section 3.1
-_LENIENT = re.compile(
-    rb"<("
-    + _NAME
-    + rb")((?:\s+[^\s=<>\"'/]+\s*=\s*(?:\"[^\"<]*\"|'[^'<]*'|[^\s<>\"']+))*)\s*(/?)>"
-)
-_ATTRIBUTE = re.compile(rb"([^\s=]+)\s*=\s*(\"[^\"]*\"|'[^']*'|[^\s\"'>]+)")
-_END = re.compile(rb"</(" + _NAME + rb")\s*>")
-_ANY_END = re.compile(rb"</[^<>]*>")
-_NOT_NAME = re.compile(rb"^[^A-Za-z_\x80-\xff]+|[^\w:.\x80-\xff-]")
 _ENTITY = re.compile(rb"&([A-Za-z][A-Za-z0-9]{1,31};)")
 _DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*(?:\[[^\]]*\])?[^>]*>")
 _CUT = re.compile(rb"</?[A-Za-z_!?]")
@@ -66,14 +62,13 @@ class Scanner:
         self._item: list[bytes] | None = None
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
-        self._used: set[bytes] = set()
-        self._known: set[bytes] = {b"xml", b"xmlns"}
+        self._prefixes = Prefixes()
         self._whole = Whole(encoding)
 
     @property
     def undeclared(self) -> set[bytes]:
         """Prefixes used and declared nowhere."""
-        return self._used - self._known
+        return self._prefixes.undeclared
 
     @property
     def line(self) -> int:
@@ -352,7 +347,7 @@ class Scanner:
         if known:
             self._open(known[0], known[1], raw, at)
             return end + 1
-        found = _START.match(self._buffer, at) or _LENIENT.match(self._buffer, at)
+        found = START.match(self._buffer, at) or LENIENT.match(self._buffer, at)
         if not found or not is_name(found[1]):
             waits = end < 0 and not self._final and len(self._buffer) - at < _LONGEST_TAG
             if waits:
@@ -370,29 +365,8 @@ class Scanner:
 
     def _attributes(self, found: re.Match[bytes], at: int) -> bytes:
         """The tag with each attribute once, in quotes, with its ampersands right."""
-        self._note_prefix(found[1])
-        seen: dict[bytes, bytes] = {}
-        fault = ""
-        for attribute in _ATTRIBUTE.finditer(found[2]):
-            name, value = attribute[1], attribute[2]
-            if not is_name(name):
-                fault, name = "attribute-name", _NOT_NAME.sub(b"", name)
-                if not (is_name(name)):
-                    name = b""
-            if name.startswith(b"xmlns:"):
-                self._known.add(name[6:])
-            else:
-                self._note_prefix(name)
-            if not name or name in seen:
-                fault = fault or "attribute-twice"
-                continue
-            if value[:1] not in b"\"'":
-                fault, value = fault or "unquoted-attribute", b'"' + value + b'"'
-            seen[name] = value
-        tag = found[0]
+        tag, fault = with_right_attributes(found, self._prefixes)
         if fault:
-            inner = b"".join(b" " + name + b"=" + value for name, value in seen.items())
-            tag = b"<" + found[1] + inner + (b"/" if found[3] else b"") + b">"
             self._say(fault, at, found[0], tag)
         if b"&" in tag:
             tag = self._ampersands_in(tag, at)
@@ -409,11 +383,6 @@ class Scanner:
         if repaired != tag:
             self._say("bare-ampersand", at, tag, repaired)
         return repaired
-
-    def _note_prefix(self, name: bytes) -> None:
-        prefix, colon, _local = name.partition(b":")
-        if colon:
-            self._used.add(prefix)
 
     def _open(self, name: bytes, empty: bool, raw: bytes, at: int) -> None:
         if not self._root:
@@ -439,34 +408,28 @@ class Scanner:
     def _with_prefixes(self, raw: bytes, at: int) -> bytes:
         if not self._declare:
             return raw
-        added = b"".join(
-            b' xmlns:%s="%s"' % (prefix, uri) for prefix, uri in sorted(self._declare.items())
-        )
-        if raw.endswith(b"/>"):
-            close = b"/>"
-        else:
-            close = b">"
+        made, added = with_declarations(raw, self._declare)
         self._say("undeclared-prefix", at, b", ".join(sorted(self._declare)), added.strip())
-        return raw[: -len(close)] + added + close
+        return made
 
     def _is_item(self, name: bytes) -> bool:
         """Whether an element is an item of a feed; those do not stand within one another."""
         return name.rpartition(b":")[2] in _ITEMS and self._in_feed()
 
     def _end_tag(self, at: int) -> int:
-        found = _END.match(self._buffer, at)
+        found = END.match(self._buffer, at)
         if not found:
             waits = (
                 b">" not in self._buffer[at:]
                 and not self._final
                 and len(self._buffer) - at < _LONGEST_TAG
             )
-            found = _ANY_END.match(self._buffer, at)
+            found = ANY_END.match(self._buffer, at)
             if not found:
                 if waits:
                     return -1
                 return self._bare(at)
-        if found.re is _END:
+        if found.re is END:
             name = found[1]
         else:
             name = b""
