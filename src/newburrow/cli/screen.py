@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, Literal
 
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.core.progress import Event, Listener, nobody
+from newburrow.core.progress import Event, Listener
 from newburrow.decide.questions import Question
 
 if TYPE_CHECKING:
@@ -82,11 +82,16 @@ class Screen:
                 continue
             return line
 
+    def _notice(self, event: Event) -> None:
+        """Say a notice; stages are shown on a terminal alone."""
+        if event.notice:
+            self.message(event.notice)
+
     @contextmanager
     def progress(self) -> Iterator[Listener]:
         """A listener that shows progress bars where there is a terminal to show them."""
         if self.quiet or self.plain or not sys.stderr.isatty():
-            yield nobody
+            yield self._notice
             return
         from rich.console import Console
         from rich.progress import BarColumn, Progress, TaskID, TextColumn
@@ -101,6 +106,9 @@ class Screen:
             tasks: dict[str, TaskID] = {}
 
             def show(event: Event) -> None:
+                if event.notice:
+                    bars.console.print(event.notice, markup=False, highlight=False)
+                    return
                 if event.stage not in tasks:
                     tasks[event.stage] = bars.add_task(event.stage, told="")
                 told = (

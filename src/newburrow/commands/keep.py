@@ -59,7 +59,7 @@ class _Folder:
         target = self.path / name
         if ".." in Path(name).parts or not target.resolve().is_relative_to(self.path.resolve()):
             raise refusal(
-                "unsafe-name",
+                "outside-folder",
                 f"The file name {name!r} leads out of the folder.",
                 "Rename it in the export.",
             )

@@ -34,7 +34,7 @@ def mend_path(path: Path, out: Path, tell: Tell) -> int:
     source = open_source(path)
     if path.is_dir():
         raise refusal(
-            "a-folder",
+            "is-a-folder",
             f"{str(path)!r} is a folder.",
             "Mend the file in it that is not well-formed.",
         )

@@ -58,7 +58,9 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
         else:
             more = ""
         raise refusal(
-            "several", f"{count:,} items fit {word!r}:\n{shown}{more}", "Name one by its id."
+            "several-items",
+            f"{count:,} items fit {word!r}:\n{shown}{more}",
+            "Name one by its id.",
         )
     comment = store.get(Comment, word)
     if comment:
@@ -69,7 +71,9 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
         advice = f"Did you mean {near}?"
     else:
         advice = "See what is there with `newburrow survey`."
-    raise refusal("no-item", f"No item has the id, slug, address or title {word!r}.", advice)
+    raise refusal(
+        "no-such-item", f"No item has the id, slug, address or title {word!r}.", advice
+    )
 
 
 def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:

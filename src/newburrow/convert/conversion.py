@@ -12,7 +12,7 @@ from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import settle_entry
 from newburrow.convert.step import comments
 from newburrow.convert.step.order import STEPS
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.decide.comment_choice import reason_to_leave_comment
 from newburrow.model import Comment, Entry
 from newburrow.model.bundle import Bundle
@@ -101,19 +101,7 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
             row = comments.settled(comment, Fate.LEFT_OUT, why, "", old)
         journal.ledger.add(row)
     if lacking:
-        message = f"The entry is on the new host already, without {lacking:,} of its comments."
-        advice = 'To have them there too: new.already_there = "update" in move.toml.'
-        journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "comments-skipped",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        journal.follow_ups.add(Problem.about(entry, "comments-skipped", number=lacking))
 
 
 def _crashed(
@@ -122,8 +110,6 @@ def _crashed(
     """A fault of ours in one entry is a failure of that entry, not of the whole run."""
     log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
     reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
-    advice = "Move it by hand, and report the fault with the log (--log FILE)."
-    message = f"The entry was not moved: {reason}."
     said = {row.key for row in journal.notes.ledger}
     rows = [
         comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink)
@@ -132,9 +118,7 @@ def _crashed(
     journal.ledger.add(
         settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said)
     )
-    journal.follow_ups.add(
-        Problem(Severity.ERROR, "fault", message, advice, entry.source, "entry", entry.key)
-    )
+    journal.follow_ups.add(Problem.about(entry, "fault", reason=reason))
 
 
 def converted(context: Context, jobs: int) -> Iterator[Converted]:

@@ -12,7 +12,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
 from newburrow.convert.plan import media, site_settings
 from newburrow.convert.step import comments, ids
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.model import Entry, Media, Record, Site
@@ -102,14 +102,15 @@ def _not_written(entry: Converted, refused: Refused) -> Notes:
         for row in comment_rows
     ]
     rows.append(replace(entry_row, fate=Fate.FAILED, reason=refused.reason, new=""))
-    problem = Problem(
-        Severity.ERROR,
-        "not-written",
-        f"The entry was not written: {refused.reason}.",
-        refused.advice,
-        entry.bundle.entry.source,
-        "entry",
-        entry.key,
+    problem = replace(
+        Problem.about(
+            entry.bundle.entry,
+            "not-written",
+            object="The entry",
+            reason=refused.reason,
+            advice=refused.advice,
+        ),
+        key=entry.key,
     )
     return Notes(ledger=[*entry.notes.ledger, *rows], follow_ups=[problem])
 
@@ -141,14 +142,12 @@ def _write_file(record: Media, context: Context, writer: Writer, copy: Copy) -> 
         context.journal.follow_ups.add(*writer.media(ids.of_media(new, context)))
         context.journal.ledger.add(media.moved(record, new))
     except Refused as refused:
-        problem = Problem(
-            Severity.ERROR,
+        problem = Problem.about(
+            record,
             "not-written",
-            f"The record of the file was not written: {refused.reason}.",
-            refused.advice,
-            record.source,
-            "media",
-            record.key,
+            object="The record of the file",
+            reason=refused.reason,
+            advice=refused.advice,
         )
         context.journal.ledger.add(media.failed(record, refused.reason))
         context.journal.follow_ups.add(problem)
@@ -162,12 +161,7 @@ def _settle_unplanned(record_type: RecordType, context: Context) -> None:
         context.journal.ledger.add(row)
         found[row.kind] += 1
     for kind, number in sorted(found.items()):
-        problem = Problem(
-            Severity.ERROR,
-            "type-not-moved",
-            f"{number:,} objects of the kind {kind} were not moved: {reason}.",
-            "They are kept in content.sqlite. Make them anew on the new host.",
-        )
+        problem = Problem.at(NOWHERE, "type-not-moved", number=number, kind=kind, reason=reason)
         context.journal.follow_ups.add(problem)
 
 

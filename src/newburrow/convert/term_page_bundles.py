@@ -9,7 +9,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.convert.step import bodies
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Body, Entry, Term
 from newburrow.model.bundle import Bundle
 
@@ -24,14 +24,12 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
         problems: list[Problem] = []
 
         def say(
-            severity: Severity,
             code: str,
-            message: str,
-            advice: str,
             term: Term = term,
             said: list[Problem] = problems,
+            **facts: object,
         ) -> None:
-            said.append(Problem(severity, code, message, advice, term.source, "term", term.key))
+            said.append(Problem.about(term, code, **facts))
 
         items = "".join(
             f'<li><a href="{html.escape(at)}">{html.escape(title, quote=False)}</a></li>\n'

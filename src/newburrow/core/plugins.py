@@ -30,7 +30,7 @@ def get(group: str, name: str) -> Any:
         return point.load()
     what = group.rpartition(".")[2].rstrip("s")
     raise refusal(
-        f"no-{what}",
+        "unknown-name",
         f"There is no {what} named {name!r}.",
         suggest(name, names(group), f"The {what}s are"),
     )

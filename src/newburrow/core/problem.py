@@ -1,32 +1,19 @@
-"""What went wrong or needs a hand, as data, and the one exception that stops a run.
+"""What went wrong or needs a hand, as data, and the one exception that ends a run.
 
-A severity says what happens if nobody looks:
-
-- `info`     nothing is lost; good to know
-- `warning`  something looks or reads other than before
-- `error`    readers miss something, or a link is dead
-- `fatal`    the run cannot go on
+The severity of a problem, its message and its advice come from the catalogue in `codes`.
 """
 
 from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Iterable
-from enum import StrEnum
+from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from newburrow.model.record import Where
-
-
-class Severity(StrEnum):
-    """How bad it is, from the mildest to the worst."""
-
-    INFO = "info"
-    WARNING = "warning"
-    ERROR = "error"
-    FATAL = "fatal"
-
+from newburrow.core.codes import CODES, Severity
+from newburrow.model.record import Record, Where
 
 NOWHERE = Where()
 
@@ -43,6 +30,21 @@ class Problem(Struct, frozen=True):
     key: str = ""  # the key of that record
     excerpt: str = ""  # the line in question, with a marker under the place
 
+    @classmethod
+    def about(cls, record: Record, code: str, /, **facts: Any) -> Problem:
+        """A problem with one record. `facts` fill the templates of the code in the catalogue."""
+        problem = cls.at(record.source, code, **facts)
+        return replace(problem, object=record.table, key=record.key)
+
+    @classmethod
+    def at(cls, where: Where, code: str, /, **facts: Any) -> Problem:
+        """A problem at a place in a file, or with no place at all (`NOWHERE`)."""
+        template = CODES[code]
+        advice = (template.advice or template.action).format(**facts)
+        if advice == "Nothing.":
+            advice = ""
+        return cls(template.severity, code, template.message.format(**facts), advice, where)
+
     def text(self) -> str:
         """The whole as plain lines: what, where, the excerpt, what to do."""
         lines = [self.message]
@@ -54,7 +56,7 @@ class Problem(Struct, frozen=True):
         return "\n".join(lines)
 
 
-Say = Callable[[Severity, str, str, str], None]  # takes severity, code, message, advice
+Say = Callable[..., None]  # takes a code and its facts
 
 
 class BurrowError(Exception):
@@ -73,7 +75,8 @@ def refusal(
     code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = ""
 ) -> BurrowError:
     """The exception for a fatal problem, to be raised by the caller."""
-    return BurrowError(Problem(Severity.FATAL, code, message, advice, where, excerpt=excerpt))
+    severity = CODES[code].severity
+    return BurrowError(Problem(severity, code, message, advice, where, excerpt=excerpt))
 
 
 def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:

@@ -1,4 +1,4 @@
-"""Work in progress, told to whoever wants to show it. The core prints nothing and knows no terminal."""
+"""Work in progress, reported to whoever wants to show it. The core prints nothing and knows no terminal."""
 
 from __future__ import annotations
 
@@ -8,12 +8,18 @@ from msgspec import Struct
 
 
 class Event(Struct, frozen=True):
-    """How far a stage has come."""
+    """How far a stage has come, or a notice."""
 
     stage: str  # in plain words: `Reading the export`
     done: int
     total: int = 0  # 0 where it is not known
     unit: str = "entries"  # what `done` and `total` count; `bytes` for bytes
+    notice: str = ""  # a sentence to be said once, instead of a stage
+
+    @classmethod
+    def of_notice(cls, text: str) -> Event:
+        """A sentence that the person should read, whether or not there is a terminal."""
+        return cls("", 0, notice=text)
 
 
 Listener = Callable[[Event], None]

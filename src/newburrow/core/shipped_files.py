@@ -31,7 +31,7 @@ class ShippedFiles:
         if name not in self.names():
             near = suggest(name, self.names(), f"The {self.noun}s are")
             raise refusal(
-                f"no-{self.noun}",
+                "unknown-name",
                 f"There is no {self.noun} named {name!r}.",
                 f"{near} A file of your own is given by its path, ending in .toml.",
             )

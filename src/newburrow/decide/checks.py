@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from zoneinfo import available_timezones
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import Problem, Severity, refusal, suggest
+from newburrow.core.problem import NOWHERE, Problem, refusal, suggest
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.decide.condition import Condition
 from newburrow.decide.conditions import unknown
@@ -195,22 +195,24 @@ def say_unknown_rows(
     ):
         for key in choices:
             if store.get(kind, key) is None:
-                problem = Problem(
-                    Severity.WARNING,
+                problem = Problem.at(
+                    NOWHERE,
                     "unknown-row",
-                    f"{name} has a row for {key!r}, which is not in the export; it has no effect.",
-                    suggest(key, (record.key for record in store.all(kind)), "There are"),
+                    table=name,
+                    key=key,
+                    advice=suggest(
+                        key, (record.key for record in store.all(kind)), "The export has"
+                    ),
                 )
                 journal.follow_ups.add(problem)
     for key, line in journal.edits.lines():
         if store.get(Entry, key) is None:
-            message = f"{ENTRIES} has a row for the entry {key!r}, which is not in the export; it has no effect."
-            problem = Problem(
-                Severity.WARNING,
-                "unknown-row",
-                message,
-                "Take the row out.",
+            problem = Problem.at(
                 Where(ENTRIES, line),
+                "unknown-row",
+                table=ENTRIES,
+                key=key,
+                advice="Remove the row.",
             )
             journal.follow_ups.add(problem)
 

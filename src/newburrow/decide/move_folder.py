@@ -115,7 +115,7 @@ class MoveFolder:
         path = self.path / name
         if not path.resolve().is_relative_to(self.path.resolve()):
             raise refusal(
-                "outside", f"The file name {name!r} leads out of the move folder.", ""
+                "outside-folder", f"The file name {name!r} leads out of the move folder.", ""
             )
         if path.exists() and name not in self._written:
             raise refusal(
@@ -247,7 +247,7 @@ class MoveFolder:
                 )
             if actions[action] and not new_name:
                 raise refusal(
-                    "no-name",
+                    "no-new-name",
                     f"For the action {action}, new_name must say to what.",
                     "Fill in new_name, or use the action keep.",
                     where,

@@ -8,7 +8,7 @@ from datetime import datetime
 
 from msgspec.structs import replace
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.decide.conditions import Test, author_named, compiled
 from newburrow.decide.decisions import Change, Rule
 from newburrow.model.entry import Entry
@@ -96,12 +96,9 @@ class Rules:
                     many = "entry"
                 else:
                     many = "entries"
-                yield Problem(Severity.INFO, "rule", f"{name} touched {touched:,} {many}.")
+                yield Problem.at(NOWHERE, "rule", message=f"{name} changed {touched:,} {many}.")
             else:
-                advice = "Look at its `when` in move.toml, or take it out."
-                yield Problem(
-                    Severity.WARNING, "rule-unused", f"{name} touched no entry.", advice
-                )
+                yield Problem.at(NOWHERE, "rule-unused", rule=name)
 
 
 def _words(term: Term) -> tuple[str, ...]:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from newburrow.core.problem import Problem, Severity
+from msgspec.structs import replace
+
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.formats.base import Output
 from newburrow.formats.xml_output import Pieces
 
@@ -12,14 +14,7 @@ from newburrow.formats.xml_output import Pieces
 def too_large(size: int, limit: int, key: str) -> Problem:
     """A single record that is larger than the host takes a file."""
     message = f"It takes {size:,} bytes by itself; the host takes files of {limit:,} at most."
-    return Problem(
-        Severity.ERROR,
-        "too-large",
-        message,
-        "Shorten it, or enter it by hand.",
-        object="entry",
-        key=key,
-    )
+    return replace(Problem.at(NOWHERE, "too-large", message=message), object="entry", key=key)
 
 
 class Parts:

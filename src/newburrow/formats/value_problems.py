@@ -1,38 +1,30 @@
-"""What readers say of values that are not what they should be."""
+"""What readers say about values that are not what they should be."""
 
 from __future__ import annotations
 
-from newburrow.core.problem import Problem, Severity
+from msgspec.structs import replace
+
+from newburrow.core.problem import Problem
 from newburrow.model import Where
 
 
-def unknown_value(what: str, value: str, otherwise: str, where: Where, key: str) -> Problem:
-    """A kind or state that is none of ours."""
-    return Problem(
-        Severity.WARNING,
-        f"unknown-{what}",
-        f"The {what} {value!r} is not one that the dialect maps; it is read as {otherwise!r}.",
-        f"Add {value!r} to [values.{what}] of the dialect.",
-        where,
-        "entry" if key else "",
-        key,
-    )
+def at_entry(problem: Problem, key: str) -> Problem:
+    """The problem, tied to the entry of this key; to no entry where the key is empty."""
+    return replace(problem, object="entry", key=key) if key else problem
+
+
+def unknown_value(fact: str, value: str, otherwise: str, where: Where, key: str) -> Problem:
+    """A kind or state that the dialect does not map, and that is read as `otherwise`."""
+    problem = Problem.at(where, "unknown-value", fact=fact, value=value, otherwise=otherwise)
+    return at_entry(problem, key)
 
 
 def no_date(name: str, text: str, where: Where, key: str) -> Problem:
-    """A date that is none."""
-    return Problem(
-        Severity.WARNING,
-        "no-date",
-        f"The {name} date {text!r} is no date.",
-        "Set the date by hand on the new host, or correct it in the export.",
-        where,
-        "entry" if key else "",
-        key,
-    )
+    """A text that is not a date."""
+    return at_entry(Problem.at(where, "no-date", name=name, text=text), key)
 
 
 def no_number(name: str, text: str, where: Where, key: str) -> Problem:
-    """A number that is none."""
-    message = f"The {name} {text!r} is no number."
-    return Problem(Severity.INFO, "no-number", message, "", where, "entry" if key else "", key)
+    """A text that is not a number."""
+    message = f"The {name} {text!r} is not a number."
+    return at_entry(Problem.at(where, "no-number", message=message), key)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import ClassVar
 
 from newburrow.model.record import Body, Record
 
@@ -12,6 +13,8 @@ COMMENT_STATES = ("approved", "pending", "spam", "removed")
 
 class Comment(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A reader's answer to an entry or to another comment."""
+
+    table: ClassVar[str] = "comment"
 
     entry: str = ""  # key of the entry
     parent: str = ""  # key of the comment that this one answers

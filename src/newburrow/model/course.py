@@ -7,6 +7,7 @@ ours, since the two versions of the standard name interactions in different ways
 from __future__ import annotations
 
 from datetime import datetime
+from typing import ClassVar
 
 from msgspec import Struct
 
@@ -35,6 +36,8 @@ QUESTION_KINDS = (
 class Unit(Record, frozen=True, kw_only=True, omit_defaults=True):
     """One node of a course's tree: a module, a heading within one, or something that it holds."""
 
+    table: ClassVar[str] = "unit"
+
     title: str = ""
     parent: str = ""  # key of a unit; empty for one at the top
     position: int | None = None  # among those of the same parent
@@ -58,6 +61,8 @@ class QuizSection(Struct, frozen=True, omit_defaults=True):
 class Quiz(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A test, an exam or a survey."""
 
+    table: ClassVar[str] = "quiz"
+
     kind: str = "quiz"  # one of QUIZ_KINDS
     title: str = ""
     permalink: str = ""
@@ -77,6 +82,8 @@ class Quiz(Record, frozen=True, kw_only=True, omit_defaults=True):
 
 class QuestionBank(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A store of questions that quizzes draw from."""
+
+    table: ClassVar[str] = "question_bank"
 
     title: str = ""
     description: str = ""
@@ -114,6 +121,8 @@ class Feedback(Struct, frozen=True, omit_defaults=True):
 
 class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
     """One question of a quiz or of a question bank."""
+
+    table: ClassVar[str] = "question"
 
     kind: str = "choice"  # one of QUESTION_KINDS
     title: str = ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import ClassVar
 
 from newburrow.model.record import Body, Record
 
@@ -21,6 +22,8 @@ ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
 
 class Entry(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A post, a page, or anything else that stands at an address of its own."""
+
+    table: ClassVar[str] = "entry"
 
     kind: str = "post"  # one of ENTRY_KINDS
     title: str = ""

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from newburrow.model.record import Record
 
 
 class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A picture or other file."""
+
+    table: ClassVar[str] = "media"
 
     address: str = ""
     addresses: tuple[str, ...] = ()  # other old addresses

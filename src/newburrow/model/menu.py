@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from newburrow.model.record import Record
 
 
 class MenuItem(Record, frozen=True, kw_only=True, omit_defaults=True):
     """One line of a menu of the site."""
+
+    table: ClassVar[str] = "menuitem"
 
     menu: str = ""  # its name; a site can have several
     label: str = ""

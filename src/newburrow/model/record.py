@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from msgspec import Struct
 
 Extra = dict[str, list[str]]  # name in the export -> its values, kept as text
@@ -35,8 +37,10 @@ class Record(Struct, frozen=True, kw_only=True, omit_defaults=True):
     """The base of all records: a key, a place in the export, and what the model has no place for.
 
     A key names one object among all of its type in one move. References (`Entry.parent`,
-    `Comment.entry`, ...) hold keys.
+    `Comment.entry`, ...) hold keys. `table` names the type: in the store, in the ledger, in problems.
     """
+
+    table: ClassVar[str]
 
     key: str
     extra: Extra = {}

@@ -30,7 +30,6 @@ class RecordType(Struct, frozen=True):
     """What the rest of the program has to know of one type of record."""
 
     record: type[Record]
-    table: str  # in the content store; also the name of the type in the ledger
     plural: str  # for messages
     # fields that hold keys; `a.b` is field b of the structs in a
     references: tuple[str, ...] = ()
@@ -44,11 +43,15 @@ class RecordType(Struct, frozen=True):
     planned: bool = False
     ledger_rank: int = 100  # lower ones come first in the ledger and in the accounting
 
+    @property
+    def table(self) -> str:
+        """The name of the type: in the content store, in the ledger, in problems."""
+        return self.record.table
+
 
 _TYPES = (
     RecordType(
         Site,
-        "site",
         "sites",
         references=("front_page",),
         counted_as="site",
@@ -58,7 +61,6 @@ _TYPES = (
     ),
     RecordType(
         Author,
-        "author",
         "authors",
         counted_as="author",
         repeats=True,
@@ -67,7 +69,6 @@ _TYPES = (
     ),
     RecordType(
         Term,
-        "term",
         "terms",
         references=("parent",),
         counted_by="vocabulary",
@@ -77,7 +78,6 @@ _TYPES = (
     ),
     RecordType(
         Media,
-        "media",
         "files",
         references=("entry",),
         paths=("path",),
@@ -87,7 +87,6 @@ _TYPES = (
     ),
     RecordType(
         Entry,
-        "entry",
         "entries",
         references=("authors", "terms", "enclosures", "lead_picture", "parent"),
         counted_by="kind",
@@ -96,7 +95,6 @@ _TYPES = (
     ),
     RecordType(
         Comment,
-        "comment",
         "comments",
         references=("entry", "parent"),
         columns=("entry",),
@@ -106,7 +104,6 @@ _TYPES = (
     ),
     RecordType(
         MenuItem,
-        "menuitem",
         "menu items",
         references=("target", "parent"),
         counted_as="menu-item",
@@ -115,18 +112,16 @@ _TYPES = (
     ),
     RecordType(
         Revision,
-        "revision",
         "revisions",
         references=("entry", "author"),
         columns=("entry",),
         counted_as="revision",
     ),
-    RecordType(Unit, "unit", "units", references=("parent", "target"), counted_as="unit"),
-    RecordType(Quiz, "quiz", "quizzes", references=("sections.bank",), counted_as="quiz"),
-    RecordType(QuestionBank, "question_bank", "question banks", counted_as="question-bank"),
+    RecordType(Unit, "units", references=("parent", "target"), counted_as="unit"),
+    RecordType(Quiz, "quizzes", references=("sections.bank",), counted_as="quiz"),
+    RecordType(QuestionBank, "question banks", counted_as="question-bank"),
     RecordType(
         Question,
-        "question",
         "questions",
         references=("quiz", "bank"),
         columns=("quiz", "bank"),
@@ -161,12 +156,12 @@ def type_in(table: str) -> RecordType:
 
 def table_of(record: type[Record]) -> str:
     """The table of the store that holds a class of records."""
-    return _by_class[record].table
+    return record.table
 
 
 def sql_table(record: type[Record]) -> str:
     """The name in SQL of the table that holds a class of records."""
-    return f"record_{_by_class[record].table}"
+    return f"record_{record.table}"
 
 
 def ledger_order() -> list[str]:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import ClassVar
 
 from newburrow.model.record import Body, Record
 
 
 class Revision(Record, frozen=True, kw_only=True, omit_defaults=True):
     """One state of an entry in its history. The last one is the entry itself, and is not repeated."""
+
+    table: ClassVar[str] = "revision"
 
     entry: str = ""  # key of the entry
     number: int = 0  # counted from 1, the oldest first

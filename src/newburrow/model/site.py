@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import ClassVar
 
 from newburrow.model.record import Record
 
 
 class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     """The facts of a site."""
+
+    table: ClassVar[str] = "site"
 
     title: str = ""
     address: str = ""

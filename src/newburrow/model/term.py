@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import ClassVar
+
 from newburrow.model.record import Record
 
 
 class Term(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A tag, a category, or a term of any other vocabulary."""
+
+    table: ClassVar[str] = "term"
 
     vocabulary: str = "tag"
     slug: str = ""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
 from newburrow.store.journal.journal import Journal
@@ -45,14 +45,12 @@ def accounts(store: Store, journal: Journal) -> dict[str, Account]:
 
 def check(counted: dict[str, Account]) -> list[Problem]:
     """What does not add up: a fault of ours, which the administrator must be told of."""
-    return [
-        Problem(
-            Severity.ERROR,
-            "account",
-            f"Of {account.found} objects of the kind {kind}, "
-            f"{account.moved + account.merged + account.left_out + account.failed} have a fate.",
-            "This is a fault in New Burrow. Do not rely on this move; report it with the log (--log FILE).",
-        )
-        for kind, account in counted.items()
-        if not account.balances
-    ]
+    problems = []
+    for kind, account in counted.items():
+        if not account.balances:
+            settled = account.moved + account.merged + account.left_out + account.failed
+            problem = Problem.at(
+                NOWHERE, "account", found=account.found, kind=kind, settled=settled
+            )
+            problems.append(problem)
+    return problems

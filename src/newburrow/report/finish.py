@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from newburrow.convert.context import Context
 from newburrow.core import csvfile, url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.redirects import server_files, sitemap, table
 from newburrow.report import accounting, charts, ledger, page
@@ -77,9 +77,4 @@ def redirect_counts(journal: Journal) -> dict[str, int]:
 
 
 def _not_written(server: str, skipped: int) -> Problem:
-    return Problem(
-        Severity.WARNING,
-        "redirect-not-written",
-        f"{skipped:,} old addresses cannot be told to {server}.",
-        f"They are listed at the end of its files in redirects/{server}; see whether anybody visits them.",
-    )
+    return Problem.at(NOWHERE, "redirect-not-written", number=skipped, server=server)

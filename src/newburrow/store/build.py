@@ -7,19 +7,21 @@ from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from newburrow import __version__
 from newburrow.core import workers
-from newburrow.core.progress import Listener
+from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import detection, several
-from newburrow.store import fill, two_halves
+from newburrow.store import fill, migrations, two_halves
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
+from newburrow.store.migrations import State
+
+_READERS = "1"  # to be raised when the readers give other records for the same export
 
 
 def fingerprint(exports: Sequence[detection.Export]) -> str:
-    """What a store is made from: the sources, their dialects, its tables and this version of New Burrow."""
-    digest = hashlib.sha256(__version__.encode())
+    """What a store is made from: the sources and their dialects."""
+    digest = hashlib.sha256()
     for export in exports:
         for source in (export.source, *export.beside):
             digest.update(source.fingerprint().encode())
@@ -60,14 +62,11 @@ def filled_store(
     # most of it is done outside of the interpreter, while this one reads
     with ThreadPoolExecutor(1) as beside:
         mark = beside.submit(fingerprint, exports if kept else ())
-        if path.is_file():
-            known = Store(path)
-            if known.meta("fingerprint") == mark.result():
-                return known
-            known.__exit__()
+        if path.is_file() and (usable := _usable(path, mark.result(), listener)):
+            return usable
 
         def facts() -> dict[str, str]:
-            return {"fingerprint": mark.result() if kept else ""}
+            return {"fingerprint": mark.result() if kept else "", "readers": _READERS}
 
         if cut := two_halves.find(exports, jobs):
             try:
@@ -80,3 +79,23 @@ def filled_store(
             except two_halves.NotAlone:
                 pass
         return fill.fill(path, several.records(exports, listener), facts, unite)
+
+
+def _usable(path: Path, mark: str, listener: Listener) -> Store | None:
+    """The store at a path, brought up to date; None for one of other exports, or that cannot be used."""
+    known = Store(path)
+    state = migrations.bring_up_to_date(known.db)
+    if known.meta("readers") != _READERS:
+        state = State.UNUSABLE
+    same = known.meta("fingerprint") == mark
+    if same and state is not State.UNUSABLE:
+        if state is State.MIGRATED:
+            listener(Event.of_notice(f"{path} was brought up to date with this version."))
+        return known
+    known.__exit__()
+    if state is State.UNUSABLE:
+        notice = (
+            f"{path} was made by another version of New Burrow, so the export is read again."
+        )
+        listener(Event.of_notice(notice))
+    return None

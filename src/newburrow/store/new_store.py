@@ -16,20 +16,17 @@ from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
 from newburrow.model.reading import Item, Mention, Relation
 from newburrow.model.record_types import all_types, kind_of, sql_table, table_of, type_of
+from newburrow.store import migrations
 from newburrow.store.content_store import BATCH, Double, Store, decoder
-from newburrow.store.schema import create_tables
 
 R = TypeVar("R", bound=Record)
 
-# passes; comments that answer one another in a circle would go on for ever
-_DEEPEST_THREAD = 1000
 _BESIDE = {
     "problem": "data",
     "double": "tbl, key, kind, differs, why, data",
     "media_address": "address, key",
     "relation": "entry, data",
 }
-_relations = msgspec.json.Decoder(Relation)
 _encoder = msgspec.json.Encoder()
 
 
@@ -52,7 +49,7 @@ class NewStore(Store):
         self.db.execute("PRAGMA synchronous = OFF")
         self.db.execute("PRAGMA temp_store = FILE")
         self.db.execute("BEGIN")
-        create_tables(self.db)
+        migrations.begin(self.db)
         self.mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         # name -> how many objects have it, an example
@@ -180,6 +177,7 @@ class NewStore(Store):
             self.db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
         self.db.executemany("INSERT INTO uses VALUES (?, ?)", sorted((+self._uses).items()))
         self.db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta().items()))
+        migrations.finish(self.db)
         self.db.execute("COMMIT")
 
     # -- two halves ----------------------------------------------------------------------------

@@ -7,7 +7,7 @@ from typing import Any, Protocol
 
 from msgspec.structs import replace
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Author, Entry, Term
 from newburrow.model.keys import bare, belongs, marked
 from newburrow.model.reading import Relation
@@ -119,10 +119,10 @@ class Words:
         """What to say of relations whose entry is not there."""
         first = relations[0]
         what = ", ".join(sorted({one.of.replace("_", " ") for one in relations}))
-        return Problem(
-            Severity.WARNING,
-            "relation-without-entry",
-            f"{len(relations)} rows say something ({what}) of the entry {first.entry!r}, which is not in the export.",
-            "See whether a part of the export is missing.",
+        return Problem.at(
             first.source,
+            "relation-without-entry",
+            number=len(relations),
+            facts=what,
+            entry=first.entry,
         )

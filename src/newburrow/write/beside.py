@@ -6,7 +6,7 @@ from newburrow.convert.body.comment_place import DATA_FILE
 from newburrow.convert.context import Context
 from newburrow.convert.plan import ids
 from newburrow.core import csvfile
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.write.output import FolderOutput
 
 IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
@@ -28,11 +28,10 @@ def check_total(context: Context, output: FolderOutput) -> None:
     """Add a follow-up where all that was written is more than the host takes."""
     most = context.host.limits.total_bytes
     if most and output.written > most:
-        problem = Problem(
-            Severity.ERROR,
+        problem = Problem.at(
+            NOWHERE,
             "host-limit",
-            f"What was written has {output.written:,} bytes; the host takes {most:,} in all.",
-            "Choose fewer in move.toml, or ask the host for a larger plan.",
+            message=f"What was written has {output.written:,} bytes; the host accepts {most:,} in all.",
         )
         context.journal.follow_ups.add(problem)
 

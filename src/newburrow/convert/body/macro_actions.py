@@ -6,7 +6,7 @@ import html
 
 from newburrow.convert.context import Context
 from newburrow.core import url
-from newburrow.core.problem import Say, Severity
+from newburrow.core.problem import Say
 from newburrow.dialects import macros
 from newburrow.dialects.macros import Use
 from newburrow.markup.base import Markup
@@ -54,17 +54,14 @@ class _Macros:
             return macros.rendered(use, inner, self._file)
         if macro.do == "inner":
             self.say(
-                Severity.INFO,
-                "macro",
-                f"{_short(shown)}{about} gave way to the text in it.",
-                "",
+                "macro-replaced",
+                message=f"{_short(shown)}{about} was replaced by the text in it.",
             )
             return self.to_html(use.inner, depth + 1)
         if macro.do == "drop":
-            self.say(Severity.INFO, "macro", f"{_short(shown)}{about} was taken out.", "")
+            self.say("macro-replaced", message=f"{_short(shown)}{about} was removed.")
             return ""
-        message = f"The body holds {shown}{about}. The new host shows it as text."
-        self.say(Severity.ERROR, "macro", message, "Put in its place what it stood for.")
+        self.say("macro", macro=f"{shown}{about}")
         if self.markup.name == "html":
             return use.written
         return html.escape(use.written, quote=False)
@@ -75,10 +72,8 @@ class _Macros:
         names = ("alternative_text", "caption", "title")
         if media is None:
             self.say(
-                Severity.ERROR,
                 "missing-picture",
-                f"A macro shows the file {key!r}, which is not in the export.",
-                "Put it in by hand on the new host.",
+                message=f"A macro shows the file {key!r}, which is not in the export.",
             )
             return dict.fromkeys(("address", *names), "")
         return {

@@ -11,7 +11,7 @@ from selectolax.lexbor import LexborNode
 from newburrow.assess.link_map import Leads, Link
 from newburrow.convert.body.embeds import ELEMENTS
 from newburrow.convert.context import Context
-from newburrow.core.problem import Say, Severity
+from newburrow.core.problem import Say
 from newburrow.markup.html import Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.model import Media
@@ -96,12 +96,7 @@ class Page:
         for node in self.fragment.elements():
             for name in [name for name in node.attributes if name.startswith("on")]:
                 del node.attrs[name]
-                self.say(
-                    Severity.INFO,
-                    "script",
-                    f"A script in an attribute ({name}) was taken out.",
-                    "",
-                )
+                self.say("script", message=f"A script in an attribute ({name}) was removed.")
 
     def _there(self, tags: Iterable[str]) -> list[str]:
         """Those of these elements that the text can hold."""
@@ -111,12 +106,7 @@ class Page:
         link = self.follow(value, self.base)
         if link.leads is Leads.UNSAFE:
             del node.attrs[name]
-            self.say(
-                Severity.INFO,
-                "script",
-                "A link that runs a script was taken out; its words stay.",
-                "",
-            )
+            self.say("script", message="A link that runs a script was removed; its words stay.")
             return
         if link.address != value:
             node.attrs[name] = link.address
@@ -139,35 +129,15 @@ class Page:
         """Pictures that say nothing to those who cannot see them."""
         if self.silent:
             names = ", ".join(dict.fromkeys(self.silent))
-            self.say(
-                Severity.INFO,
-                "no-alternative-text",
-                f"Without alternative text: {names}.",
-                'Say in it what the picture shows; an empty one (alt="") is right for mere decoration.',
-            )
+            self.say("no-alternative-text", names=names)
 
     def _say_dead(self, link: Link, what: str) -> None:
         if link.leads is Leads.GONE:
-            self.say(
-                Severity.WARNING,
-                "link-to-left-out",
-                f"A {what} leads to {link.old}, which stays behind.",
-                "Take the link out, or let its target move too.",
-            )
+            self.say("link-to-left-out", thing=what, address=link.old)
         elif link.leads is Leads.UNKNOWN and what == "picture":
-            self.say(
-                Severity.ERROR,
-                "missing-picture",
-                f"The picture {link.old} is not in the export.",
-                "Fetch it from the old site while that stands, and put it in on the new host.",
-            )
+            self.say("missing-picture", message=f"The picture {link.old} is not in the export.")
         elif link.leads is Leads.UNKNOWN:
-            self.say(
-                Severity.WARNING,
-                "dead-link",
-                f"A link leads to {link.old}, where nothing in the export stands.",
-                "See what stood there; correct the link or take it out.",
-            )
+            self.say("dead-link", address=link.old)
 
     def _srcset(self, node: LexborNode, value: str) -> None:
         """HTML standard section 4.8.4.2.1: candidates that have become one file are written once."""
@@ -210,21 +180,11 @@ class Page:
             elif node.tag == "form":
                 self._form(node)
             else:
-                self.say(
-                    Severity.INFO,
-                    "script",
-                    f"A <{node.tag}> was taken out.",
-                    "Nothing to do, unless the page needs what it did.",
-                )
+                self.say("script", message=f"A <{node.tag}> was removed.")
                 node.decompose()
         for node in self.fragment.elements() if allowed else ():
             if node.tag not in allowed:
-                self.say(
-                    Severity.INFO,
-                    "element",
-                    f"<{node.tag}> cannot stand on the new host; its words stay.",
-                    "",
-                )
+                self.say("element", tag=node.tag)
                 if node.tag == "img":
                     self._picture_out(node)
                 elif node.child is None:
@@ -236,10 +196,7 @@ class Page:
         words = node.attributes.get("alt") or ""
         put_in_place(node, html.escape(words, quote=False))
         source = node.attributes.get("src") or ""
-        message = f"The new host does not accept the picture {source}; its alternative text stands in its place."
-        self.say(
-            Severity.WARNING, "picture-out", message, "Attach it with what the new host offers."
-        )
+        self.say("picture-out", address=source)
 
     def embeds(self) -> None:
         """Put embeds into the form of the new host, where it has one."""
@@ -274,12 +231,7 @@ class Page:
         self._say_embed(source)
 
     def _say_embed(self, source: str) -> None:
-        self.say(
-            Severity.WARNING,
-            "embed",
-            f"An embed of {source} became a link to it.",
-            "Put the video or frame in again with what the new host offers.",
-        )
+        self.say("embed", address=source)
 
     def _form(self, node: LexborNode) -> None:
         names = [
@@ -287,12 +239,7 @@ class Page:
             for field in node.css(_FORM_FIELDS)
             if (label := field.attributes.get("name") or field.attributes.get("type"))
         ]
-        self.say(
-            Severity.ERROR,
-            "form",
-            f"A form was taken out of the body; its fields: {', '.join(names) or 'none'}.",
-            "Make the form anew with what the new host offers.",
-        )
+        self.say("form", fields=", ".join(names) or "none")
         node.decompose()
 
     def lead(self, lead: Media) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.decide.conditions import author_named
 from newburrow.decide.decisions import AuthorChoice
 from newburrow.model import Author
@@ -50,15 +50,7 @@ def plan(context: Context, used: set[str]) -> None:
         )
         if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
             context.journal.follow_ups.add(
-                Problem(
-                    Severity.INFO,
-                    "author-profile",
-                    f"The new host has no place for the text about {author.name}: “{author.about}”",
-                    "Put it on a page of the new site, if it should be read there.",
-                    author.source,
-                    "author",
-                    author.key,
-                )
+                Problem.about(author, "author-profile", author=author.name, text=author.about)
             )
 
 
@@ -79,16 +71,6 @@ def _say_unknown(author: Author, name: str, context: Context) -> None:
     if context.decisions.new.holds and not (
         context.journal.existing.has("author", name) or author_named(name, context.store)
     ):
-        message = f"The entries of {author.name} are assigned to {name}, who is no author of the new host yet."
-        advice = "Make that author there before the import."
         context.journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "author-to-make",
-                message,
-                advice,
-                author.source,
-                "author",
-                author.key,
-            )
+            Problem.about(author, "author-to-make", author=author.name, name=name)
         )

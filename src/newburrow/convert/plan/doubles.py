@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model.record_types import name_of
 from newburrow.store.content_store import Double
 from newburrow.store.journal.rows import Fate, LedgerRow
@@ -34,16 +34,14 @@ def settle(context: Context) -> None:
 def _difference(double: Double, context: Context) -> Problem:
     record = double.record
     first = context.store.get(type(record), record.key)
-    where = f" (the first: {first.source})" if first else ""
-    said = "stands twice in the export and the two differ"
-    if double.why:
-        said = f"is {double.why}"
-    return Problem(
-        Severity.WARNING,
+    why = f"is {double.why}"
+    if not double.why:
+        why = "stands twice in the export, and the two differ"
+    return Problem.about(
+        record,
         "twice",
-        f"The {double.kind} {record.key} {said}{where}.",
-        f"Compare it with the second: {record.source}.",
-        record.source,
-        double.table,
-        record.key,
+        kind=double.kind,
+        why=why,
+        first=f" (the first: {first.source})" if first else "",
+        second=record.source,
     )

@@ -6,13 +6,15 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from urllib.parse import quote, unquote
 
+from msgspec.structs import replace
+
 from newburrow.assess.old_lists import Lists
 from newburrow.convert import choice, pool
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.convert.plan.entry_place import Placed, place, settle_entry
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Slugs
@@ -89,11 +91,8 @@ def _part(context: Context) -> None:
                 new = _numbered(other.wished, number, context.host.slugs)
             context.planning.plan.change(other.key, new, url.key(new))
             context.journal.follow_ups.add(
-                Problem(
-                    Severity.INFO,
-                    "address-taken",
-                    f"{other.wished} is already that of an older entry; this one goes to {new}.",
-                    "Nothing to do, unless you want another address: change its slug.",
+                replace(
+                    Problem.at(NOWHERE, "address-taken", wanted=other.wished, new=new),
                     object="entry",
                     key=other.key,
                 )
@@ -123,12 +122,11 @@ def _limit(context: Context) -> None:
     else:
         and_has = ""
     context.journal.follow_ups.add(
-        Problem(
-            Severity.ERROR,
+        Problem.at(
+            NOWHERE,
             "host-limit",
-            f"{host} takes at most {context.host.limits.entries:,} entries{and_has}; {total:,} were to move. "
-            f"The {total - most:,} oldest stay behind.",
-            "Choose fewer in move.toml, or ask the host for a larger plan.",
+            message=f"{host} accepts at most {context.host.limits.entries:,} entries{and_has}; "
+            f"{total:,} were to move. The {total - most:,} oldest are left out.",
         )
     )
     for key in context.planning.plan.beyond(most):

@@ -13,7 +13,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.convert.step import dates
 from newburrow.core import url, url_pattern
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.hosts import slugs
 from newburrow.model import Entry
 from newburrow.store.journal.reader import JournalReader, Notes
@@ -139,15 +139,7 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
 
 
 def _no_kind(entry: Entry, failed: str) -> Problem:
-    return Problem(
-        Severity.ERROR,
-        "no-kind",
-        failed + ".",
-        f"Say in [kinds] of move.toml what a {entry.kind} becomes, or take it out of choose.kinds.",
-        entry.source,
-        "entry",
-        entry.key,
-    )
+    return Problem.about(entry, "no-kind", reason=failed, kind=entry.kind)
 
 
 def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Context) -> str:
@@ -161,11 +153,7 @@ def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Contex
         other = slugs.numbered(slug, number, context.host.slugs)
         new = new_address(entry, kind, other, context)
     if number > 1:
-        message = f"The new host has another entry at {wanted}, or of its slug; this one goes to {new}."
-        advice = "Nothing to do, unless you want another address: change its slug."
-        problem = Problem(
-            Severity.INFO, "address-held", message, advice, entry.source, "entry", entry.key
-        )
+        problem = Problem.about(entry, "address-held", wanted=wanted, new=new)
         context.journal.follow_ups.add(problem)
     existing.say_same_title(entry, context)
     return new
@@ -179,17 +167,7 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     if day:
         values |= zip(DATES, day, strict=True)
     elif set(DATES) & set(url_pattern.variables(pattern)):
-        context.journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "undated",
-                "The entry has no date; its address is built without one.",
-                "Give it a date in the export or on the new host.",
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        context.journal.follow_ups.add(Problem.about(entry, "undated"))
     return url.resolve(context.new.address, url_pattern.expand(pattern, values))
 
 
@@ -204,18 +182,8 @@ def new_slug(entry: Entry, context: Context) -> str:
         (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
     )
     if old:
-        had = f"The slug {old!r} cannot stand on the new host"
+        had = f"The new host does not accept the slug {old!r}"
     else:
         had = "The entry has no slug"
-    context.journal.follow_ups.add(
-        Problem(
-            Severity.INFO,
-            "new-slug",
-            f"{had}; it gets {slug!r}.",
-            "Nothing to do, unless you want another one: set it in the export.",
-            entry.source,
-            "entry",
-            entry.key,
-        )
-    )
+    context.journal.follow_ups.add(Problem.about(entry, "new-slug", reason=had, slug=slug))
     return slug

@@ -5,7 +5,7 @@ from __future__ import annotations
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.dates import utc
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Entry, Media
 from newburrow.store.journal.existing_keys import title_key
 from newburrow.store.journal.rows import ExistingItem
@@ -36,22 +36,7 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
                 return there
     there = journal.existing.get("entry", url.key(new))
     if there and not there.title:
-        message = (
-            f"The new host already has a page at {there.address}. Only its address is known, "
-            "so it is counted as this entry."
-        )
-        advice = "See that it is; if not, change this entry's slug, and move again."
-        journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "held-by-address",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        journal.follow_ups.add(Problem.about(entry, "held-by-address", address=there.address))
         return there
     if there and title_key(there.title) == title_key(entry.title):
         return there
@@ -73,12 +58,8 @@ def say_same_title(entry: Entry, context: Context) -> None:
     else:
         there = None
     if there:
-        message = f"The new host has another entry of this title already: {there.address or there.title}."
-        advice = "See whether the two are one; if so, leave one of them out."
         context.journal.follow_ups.add(
-            Problem(
-                Severity.INFO, "same-title", message, advice, entry.source, "entry", entry.key
-            )
+            Problem.about(entry, "same-title", other=there.address or there.title)
         )
 
 

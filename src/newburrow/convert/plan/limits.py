@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan.media import failed
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Entry, Media
 
 
@@ -31,23 +31,20 @@ def plan(context: Context) -> None:
         assert media is not None
         context.journal.ledger.add(failed(media, reason))
         context.planning.drop_file(key, reason)
-        message = f"The file {media.path} ({-size:,} bytes) stays behind: {reason}."
-        advice = (
-            "Put it elsewhere and correct what leads to it, or ask the host for a larger plan."
-        )
         context.journal.follow_ups.add(
-            Problem(
-                Severity.ERROR, "file-not-taken", message, advice, media.source, "media", key
+            Problem.about(
+                media, "file-not-taken", file=f"{media.path} ({-size:,} bytes)", reason=reason
             )
         )
         total += size
         left += 1
-    message = f"{host} takes {most:,} bytes in all; the texts have about {texts:,}. "
-    message += f"{left:,} of the largest files stay behind."
+    message = (
+        f"{host} accepts {most:,} bytes in all; the texts have about {texts:,}. "
+        f"{left:,} of the largest files are left out."
+    )
     if total > most:
         message += " The texts alone are too much."
-    advice = "Choose fewer entries in move.toml, or ask the host for a larger plan."
-    context.journal.follow_ups.add(Problem(Severity.ERROR, "host-limit", message, advice))
+    context.journal.follow_ups.add(Problem.at(NOWHERE, "host-limit", message=message))
 
 
 def _files(context: Context) -> list[tuple[str, Media]]:

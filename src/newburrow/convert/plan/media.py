@@ -12,7 +12,7 @@ from newburrow.assess.site_of_file import site_of_file
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.core import url, url_pattern
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Media
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -91,13 +91,7 @@ def _refused(media: Media, context: Context) -> str:
 
 
 def _not_taken(media: Media, why: str) -> Problem:
-    message = f"The file {media.path} cannot go along: {why}."
-    advice = (
-        "Make it smaller or of another type, put it elsewhere, and correct what leads to it."
-    )
-    return Problem(
-        Severity.ERROR, "file-not-taken", message, advice, media.source, "media", media.key
-    )
+    return Problem.about(media, "file-not-taken", file=media.path, reason=why)
 
 
 def leave_unshown(context: Context, media: Media) -> bool:
@@ -122,17 +116,7 @@ def _elsewhere(media: Media, context: Context) -> None:
 def _missing(media: Media, context: Context) -> None:
     context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
     wanted = media.extra.get("path", [media.address])[0]
-    context.journal.follow_ups.add(
-        Problem(
-            Severity.ERROR,
-            "missing-file",
-            f"The file {wanted} is not in the export.",
-            "Fetch it from the old site while that stands, put it where the export names it, and move again.",
-            media.source,
-            "media",
-            media.key,
-        )
-    )
+    context.journal.follow_ups.add(Problem.about(media, "missing-file", file=wanted))
 
 
 def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> LedgerRow:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from newburrow.assess.link_map import Leads
 from newburrow.convert.context import Context
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Entry, MenuItem, Site
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -27,25 +27,13 @@ def of_site(context: Context) -> Site:
     if entry and place and context.host.site.front_page:
         return replace(context.new, front_page=context.new_id("entry", entry.key))
     if entry:
-        message = f"The front page of the old site was “{entry.title}”"
+        now = "is left out"
+        advice = "Choose another on the new host."
         if place:
-            message += f", which now stands at {place.new}."
-        else:
-            message += ", which stays behind."
-        if place:
+            now = f"now stands at {place.new}"
             advice = "Make that page the front page on the new host."
-        else:
-            advice = "Choose another on the new host."
         context.journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "front-page",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
+            Problem.about(entry, "front-page", title=entry.title, now=now, advice=advice)
         )
     return replace(context.new, front_page="")
 
@@ -116,18 +104,8 @@ def _target(line: MenuItem, context: Context) -> str:
         if link.leads is Leads.HERE:
             return url.resolve(context.new.address, "/")
     if link is None or link.leads in (Leads.GONE, Leads.UNKNOWN, Leads.UNSAFE):
-        message = f"The line “{line.label}” of the menu “{line.menu}” leads to what stays behind or is not known."
-        advice = "Take it out of the menu, or choose another target."
         context.journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "menu-target",
-                message,
-                advice,
-                line.source,
-                "menuitem",
-                line.key,
-            )
+            Problem.about(line, "menu-target", label=line.label, menu=line.menu)
         )
         return ""
     return link.address
@@ -150,7 +128,6 @@ def _say(lines: list[MenuItem], context: Context) -> None:
             f"{numbers[line.key]} {line.label} → {line.target or '(nothing)'}"
         )
     for name, told in menus.items():
-        message = f"The menu “{name}” has no place in the import. Its lines: {'; '.join(told)}."
         context.journal.follow_ups.add(
-            Problem(Severity.WARNING, "menu", message, "Set it so on the new host.")
+            Problem.at(NOWHERE, "menu", menu=name, items="; ".join(told))
         )

@@ -6,12 +6,14 @@ earlier ones, then files, then archives. An old address that is another entry's 
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from newburrow.assess.old_archives import pairs
 from newburrow.assess.old_lists import Lists, pages
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core import url, url_pattern
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Author, Comment, Media, Term
 from newburrow.store.journal.plan import Which
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
@@ -170,15 +172,7 @@ class _Map:
             now = f"the new host names them #{ours}"
         else:
             now = "the host's profile does not say how it names them"
-        message = (
-            f"Links of others to single comments ({old}) lead to the top of the page: {now}. "
-            "Links between entries are put right."
-        )
-        self.journal.follow_ups.add(
-            Problem(
-                Severity.INFO, "comment-links", message, "Nothing to do: no server sees them."
-            )
-        )
+        self.journal.follow_ups.add(Problem.at(NOWHERE, "comment-links", old=old, now=now))
 
     def _answer(
         self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = ""
@@ -215,11 +209,13 @@ class _Map:
 
     def _conflict(self, old: str, key: str, message: str) -> None:
         self.journal.follow_ups.add(
-            Problem(
-                Severity.WARNING,
-                "address-conflict",
-                message,
-                f"See what readers of {old} should find.",
+            replace(
+                Problem.at(
+                    NOWHERE,
+                    "address-conflict",
+                    message=message,
+                    advice=f"Decide what readers of {old} should find.",
+                ),
                 object="entry" if key else "",
                 key=key,
             )

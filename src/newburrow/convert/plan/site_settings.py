@@ -3,38 +3,24 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 
-_TALLIES = {
-    "lead-once": (
-        "In {count:,} entries the first picture of the body was the lead picture, which the new host shows by itself; "
-        "it stands once now."
-    ),
-}
+_TALLIES = ("lead-once",)  # codes of what is said once for all entries
 
 
 def say(context: Context) -> None:
     """Say what a person must set, and what is told of once for all entries."""
     _zone(context)
     _extra(context)
-    for code, words in _TALLIES.items():
+    for code in _TALLIES:
         if count := context.tally[code]:
-            context.journal.follow_ups.add(
-                Problem(Severity.INFO, code, words.format(count=count))
-            )
+            context.journal.follow_ups.add(Problem.at(NOWHERE, code, number=count))
 
 
 def _zone(context: Context) -> None:
     """Settings of the site that no import carries."""
     if context.old.zone and context.old.zone != context.host.site.zone:
-        problem = Problem(
-            Severity.INFO,
-            "site-settings",
-            f"The old site told its dates in the time zone {context.old.zone}.",
-            "Set the same time zone on the new host before the import.",
-            object="site",
-            key=context.old.key,
-        )
+        problem = Problem.about(context.old, "site-settings", zone=context.old.zone)
         context.journal.follow_ups.add(problem)
 
 
@@ -47,12 +33,11 @@ def _extra(context: Context) -> None:
         else:
             shown = local
         context.journal.follow_ups.add(
-            Problem(
-                Severity.INFO,
+            Problem.about(
+                context.old,
                 "unread-element",
-                f"{found:,} object(s) have {shown}, which has no place in the content model; for example: {example}",
-                "Its values are kept in content.sqlite. If it matters, name it in [[entry.fields]] of the dialect.",
-                object="site",
-                key=context.old.key,
+                message=f"{found:,} object(s) have {shown}, which has no place in the content model; "
+                f"for example: {example}",
+                advice="Its values are kept in content.sqlite. If it matters, name it in [[entry.fields]] of the dialect.",
             )
         )

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.decide.decisions import TermChoice
 from newburrow.decide.term_names import TermNames, chosen_term
 from newburrow.hosts import slugs
@@ -107,25 +107,25 @@ def _parted(term: Term, context: Context) -> Term:
 
 
 def _no_nesting(names: list[str], context: Context) -> Problem:
-    return Problem(
-        Severity.INFO,
+    shown = ", ".join(names[:5])
+    if names[5:]:
+        shown += ", …"
+    return Problem.at(
+        NOWHERE,
         "no-nesting",
-        f"{len(names):,} terms stood under others ({', '.join(names[:5])}{', …' if names[5:] else ''}); the "
-        f"new host does not nest its {context.host.terms.name}s, so each goes by its own name alone.",
-        "Nothing to do, unless a name says too little by itself: rename it in terms.csv, "
-        'or set terms.nested_names = "path" in move.toml.',
+        number=len(names),
+        names=shown,
+        vocabulary=context.host.terms.name,
     )
 
 
 def _no_description(term: Term) -> Problem:
-    return Problem(
-        Severity.INFO,
+    return Problem.about(
+        term,
         "term-description",
-        f"The new host has no place for the description of the {term.vocabulary} {term.name}: “{term.description}”",
-        "Put it on a page of the new site, if it should be read there.",
-        term.source,
-        "term",
-        term.key,
+        vocabulary=term.vocabulary,
+        name=term.name,
+        text=term.description,
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.decide.conditions import author_named
 from newburrow.model import Author
 from newburrow.model.bundle import Bundle
@@ -21,30 +21,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     if not found and unsigned:
         found[unsigned] = _of_unsigned(unsigned, context)
     if not found:
-        message, advice = (
-            "The entry has no author.",
-            "Set one on the new host, or authors.of_unsigned in move.toml.",
-        )
-        return bundle, [
-            Problem(
-                Severity.INFO, "no-author", message, advice, entry.source, "entry", entry.key
-            )
-        ]
+        return bundle, [Problem.about(entry, "no-author")]
     names, most = list(found), context.host.authors.most or len(found)
     problems = []
     if names[most:]:
-        message = f"The new host takes {most} author(s) of an entry; left out: {', '.join(names[most:])}."
-        advice = "Name them in the text, if readers should know."
         problems = [
-            Problem(
-                Severity.WARNING,
-                "authors-left",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
+            Problem.about(entry, "authors-left", most=most, names=", ".join(names[most:]))
         ]
     return replace(bundle, authors=tuple(found.values())[:most]), problems
 

@@ -13,7 +13,7 @@ from newburrow.convert.body import comment_fragments, comment_place, macro_actio
 from newburrow.convert.body.page import Page
 from newburrow.convert.context import Context
 from newburrow.core import plugins
-from newburrow.core.problem import Problem, Say, Severity
+from newburrow.core.problem import Problem, Say
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Comment, Entry, Media
@@ -30,16 +30,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     entry, problems = bundle.entry, list[Problem]()
     seen: set[tuple[str, str]] = set()
 
-    def say(severity: Severity, code: str, message: str, advice: str) -> None:
-        # the same thing several times in one entry is one thing to do
-        if (
-            code,
-            message,
-        ) not in seen:
-            seen.add((code, message))
-            problems.append(
-                Problem(severity, code, message, advice, entry.source, "entry", entry.key)
-            )
+    def say(code: str, **facts: object) -> None:
+        problem = Problem.about(entry, code, **facts)
+        # The same thing several times in one entry is one thing to do.
+        if (code, problem.message) not in seen:
+            seen.add((code, problem.message))
+            problems.append(problem)
 
     base, lead = entry.permalink, bundle.lead_picture
     text = to_host_html(_with_files(bundle, context), base, context, say, lead).text
@@ -132,12 +128,7 @@ def to_host_html(
             return Body(text)
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     except TooDeep:
-        say(
-            Severity.ERROR,
-            "too-deep",
-            "The body is nested too deep to be read; its links are as they were.",
-            "Look at the body on the old site and write it anew.",
-        )
+        say("too-deep")
         return Body(text)
     page.addresses()
     page.handlers()

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.core.dates import zone_named
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry
 from newburrow.model.bundle import Bundle
 
@@ -54,16 +54,7 @@ def _doubts(entry: Entry, context: Context) -> list[Problem]:
     if published is None:
         return []
     if published < EARLIEST:
-        message = f"It is dated {published.date().isoformat()}, before there was a web."
-        return [_doubt("date-too-early", message, entry)]
+        return [Problem.about(entry, "date-too-early", day=published.date().isoformat())]
     if latest and entry.status == "published" and context.local(published).date() > latest:
-        message = f"It counts as published, but is dated {published.date().isoformat()}, in the future."
-        return [_doubt("date-in-future", message, entry)]
+        return [Problem.about(entry, "date-in-future", day=published.date().isoformat())]
     return []
-
-
-def _doubt(code: str, message: str, entry: Entry) -> Problem:
-    advice = (
-        "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host."
-    )
-    return Problem(Severity.WARNING, code, message, advice, entry.source, "entry", entry.key)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.decide.decisions import FieldMap
 from newburrow.decide.field_types import typed
 from newburrow.hosts.profile import FieldRule, Kind
@@ -77,11 +77,7 @@ class _Made:
             return
         rule = self.kind.fields.get(new)
         if rule is None and not self.kind.other_fields:
-            yield self._say(
-                "field-dropped",
-                f"The field {old} ({value}) has no place on the new host.",
-                "Map it to another in [[fields]] of move.toml, or enter it by hand.",
-            )
+            yield Problem.about(self.entry, "field-dropped", field=old, value=value)
             return
         rule = rule or FieldRule()
         made = typed(value, one.type or rule.type)
@@ -95,10 +91,13 @@ class _Made:
                 becomes = f"; it becomes {otherwise!r}"
             else:
                 becomes = "; it was left out"
-            yield self._say(
+            yield Problem.about(
+                self.entry,
                 "field-value",
-                f"The field {old} is {value!r}, which is not {wanted}{becomes}.",
-                "Say in `values` of its [[fields]] in move.toml what it becomes.",
+                field=old,
+                value=value,
+                expected=wanted,
+                becomes=becomes,
             )
             made = otherwise
         if made:
@@ -107,13 +106,4 @@ class _Made:
             yield self._lacking(new)
 
     def _lacking(self, name: str) -> Problem:
-        return self._say(
-            "field-missing",
-            f"The new host wants the field {name}, and the entry has none.",
-            "Give [[fields]] in move.toml a default for it, or enter it by hand.",
-        )
-
-    def _say(self, code: str, message: str, advice: str) -> Problem:
-        return Problem(
-            Severity.WARNING, code, message, advice, self.entry.source, "entry", self.entry.key
-        )
+        return Problem.about(self.entry, "field-missing", field=name)

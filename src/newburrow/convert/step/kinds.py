@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Entry
 from newburrow.model.bundle import Bundle
 
@@ -23,17 +23,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         else:
             title = f"the entry {entry.parent}"
         changes["parent"] = ""
-        problems.append(
-            Problem(
-                Severity.WARNING,
-                "no-tree",
-                f"It stood under {title}; the new host has no tree of {name}s.",
-                "Link it from there, or from the new site's menu.",
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        problems.append(Problem.about(entry, "no-tree", parent=title, kind=name))
     elif entry.parent and context.journal.plan.get(entry.parent) is None:
         above = _standing_parent(entry, context)
         if above:
@@ -44,30 +34,10 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
             now = f"It now stands under “{above.title}”."
         else:
             now = "It now stands under none."
-        problems.append(
-            Problem(
-                Severity.WARNING,
-                "parent-stays",
-                f"What it stood under stays behind. {now}",
-                "Let that move too, or put it where it belongs on the new host.",
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        problems.append(Problem.about(entry, "parent-left-out", now=now))
     if entry.position is not None and not rules.positions:
         changes["position"] = None
-        problems.append(
-            Problem(
-                Severity.INFO,
-                "no-order",
-                f"Its position was {entry.position}; the new host keeps no order of {name}s.",
-                "Set the order in the new site's menu.",
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        )
+        problems.append(Problem.about(entry, "no-order", position=entry.position, kind=name))
     return replace(bundle, entry=replace(entry, **changes)), problems
 
 

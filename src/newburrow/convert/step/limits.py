@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model.bundle import Bundle
 
 
@@ -16,10 +16,6 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         return bundle, []
     cut = entry.title[: max(most - 1, 1)]
     cut = (cut.rpartition(" ")[0] or cut).rstrip() + ("…" if most > 1 else "")
-    message = f"The title has {len(entry.title)} characters, the host takes {most}. It is cut; it was: “{entry.title}”"
-    advice = "Give it a shorter one: in entries.csv, or on the new host."
     return replace(bundle, entry=replace(entry, title=cut)), [
-        Problem(
-            Severity.WARNING, "title-cut", message, advice, entry.source, "entry", entry.key
-        )
+        Problem.about(entry, "title-cut", length=len(entry.title), most=most, title=entry.title)
     ]

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from newburrow.assess.link_map import Leads
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Entry, Media
 from newburrow.model.bundle import Bundle
 
@@ -23,12 +23,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         if one:
             context.show(one.address)
     problems = [
-        _not_there("missing-file", "file", word, entry)
+        Problem.about(entry, "missing-file", file=word)
         for word, file in files.items()
         if file is None
     ]
     if entry.lead_picture and lead is None:
-        problems.append(_not_there("missing-lead", "lead picture", entry.lead_picture, entry))
+        problems.append(Problem.about(entry, "missing-lead", file=entry.lead_picture))
     return replace(
         bundle, lead_picture=lead, enclosures=tuple(filter(None, files.values()))
     ), problems
@@ -44,16 +44,3 @@ def _new(word: str, entry: Entry, context: Context) -> Media | None:
         ):
             found = Media(key="", address=link.address)
     return found
-
-
-def _not_there(code: str, what: str, word: str, entry: Entry) -> Problem:
-    message = f"Its {what} ({word}) is not in the export."
-    return Problem(
-        Severity.ERROR,
-        code,
-        message,
-        "Choose another on the new host.",
-        entry.source,
-        "entry",
-        entry.key,
-    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model.bundle import Bundle
 
 
@@ -17,15 +17,8 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         status = rules.otherwise
     if status == entry.status:
         return bundle, []
-    problem = Problem(
-        Severity.WARNING,
-        "state-changed",
-        f"It was {entry.status} and becomes {status}.",
-        "See who may read it on the new host before you publish it."
-        if entry.status == "private"
-        else "See that this is what you want.",
-        entry.source,
-        "entry",
-        entry.key,
-    )
+    advice = "Check that this is what you want."
+    if entry.status == "private":
+        advice = "Check who may read it on the new host before you publish it."
+    problem = Problem.about(entry, "state-changed", old=entry.status, new=status, advice=advice)
     return replace(bundle, entry=replace(entry, status=status)), [problem]

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.model import Term
 from newburrow.model.bundle import Bundle
 
@@ -24,17 +24,5 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     problems = []
     if terms[most:]:
         left = ", ".join(term.name for term in terms[most:])
-        message = f"The new host takes {most} terms of an entry; left out: {left}."
-        advice = "Drop terms that say little in terms.csv, or choose others on the new host."
-        problems = [
-            Problem(
-                Severity.WARNING,
-                "terms-left",
-                message,
-                advice,
-                entry.source,
-                "entry",
-                entry.key,
-            )
-        ]
+        problems = [Problem.about(entry, "terms-left", most=most, names=left)]
     return replace(bundle, entry=entry, terms=terms[:most]), problems

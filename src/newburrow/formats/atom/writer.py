@@ -17,7 +17,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import Parts
 from newburrow.formats.xml_output import attribute, text
@@ -165,14 +165,11 @@ class Feed:
         ]
         if dropped:
             return [
-                Problem(
-                    Severity.WARNING,
+                Problem.about(
+                    entry,
                     "dropped",
-                    f"Plain Atom has no place for: {', '.join(dropped)}.",
-                    "Set it by hand on the new host.",
-                    entry.source,
-                    "entry",
-                    entry.key,
+                    message=f"Plain Atom has no place for: {', '.join(dropped)}.",
+                    advice="Set it by hand on the new host.",
                 )
             ]
         return []
@@ -216,14 +213,10 @@ class Feed:
         self._whole("")
         if media.alternative_text and not self.options.namespace:
             return [
-                Problem(
-                    Severity.INFO,
-                    "dropped",
-                    "Plain Atom has no place for a file's alternative text.",
-                    "",
-                    media.source,
-                    "media",
-                    media.key,
+                Problem.about(
+                    media,
+                    "dropped-detail",
+                    message="Plain Atom has no place for the alternative text of a file.",
                 )
             ]
         return []

@@ -9,7 +9,7 @@ from lxml import etree
 from msgspec.structs import replace
 
 from newburrow.core import url, url_pattern
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.dialects.selector import Index, index, text_of
 from newburrow.formats.feed.enclosures import attached
 from newburrow.formats.feed.feed_map import REPLY
@@ -26,16 +26,8 @@ from newburrow.model import (
     Entry,
     Extra,
     Media,
-    Where,
 )
 from newburrow.model.reading import Item, Mention
-
-
-def item_problem(
-    severity: Severity, code: str, message: str, advice: str, where: Where, key: str = ""
-) -> Problem:
-    """A problem with one item."""
-    return Problem(severity, code, message, advice, where, "entry" if key else "", key)
 
 
 class FeedItem:

@@ -11,7 +11,7 @@ from typing import Any
 
 from newburrow.core import url
 from newburrow.core.dates import parse_date
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.formats import json_stream
 from newburrow.formats.base import Input
 from newburrow.formats.jsonfeed.extension import (
@@ -114,13 +114,7 @@ class Feed:
         return Site(key="site", **own, extra=extra, source=self.where)
 
     def _no_item(self, item: object, number: int) -> Problem:
-        return Problem(
-            Severity.WARNING,
-            "no-item",
-            f"Item {number} is no object but {_told(item)[:60]!r}.",
-            "Correct it in the export.",
-            self.where,
-        )
+        return Problem.at(self.where, "no-item", number=number, value=_told(item)[:60])
 
     def _item(self, item: dict[str, Any], number: int) -> Iterator[Item | Problem]:
         base = str(self.facts.get("home_page_url") or "")

@@ -6,7 +6,9 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from newburrow.core.problem import Problem, Severity, refusal
+from msgspec.structs import replace
+
+from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
@@ -80,7 +82,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
     where = Where(source.label)
     if len(data) > _LONGEST:
         raise refusal(
-            "too-large",
+            "too-large-text",
             f"The text is larger than {_LONGEST:,} bytes.",
             "Take it out of the export.",
             where,
@@ -90,28 +92,18 @@ def read(source: Input) -> Iterator[Item | Problem]:
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         text = data.decode("cp1252", "replace")
-        yield Problem(
-            Severity.WARNING,
-            "encoding",
-            "The file is not in UTF-8; it was read as Windows-1252.",
-            "Look at its letters with accents.",
-            Where(source.label, line),
-            "entry",
-            source.name,
+        yield replace(
+            Problem.at(Where(source.label, line), "encoding"), object="entry", key=source.name
         )
     try:
         front, body, _line = split(text)
     except Broken as error:
         front, body, _line = {}, text, 1
         message = f"The front matter cannot be read: {error}; it stays in the body."
-        yield Problem(
-            Severity.ERROR,
-            "front-matter",
-            message,
-            "Correct it in the file, and run the command again.",
-            Where(source.label, error.line),
-            "entry",
-            source.name,
+        yield replace(
+            Problem.at(Where(source.label, error.line), "front-matter", message=message),
+            object="entry",
+            key=source.name,
         )
     mapper = Mapper(source)
     for rules in maps_for(source, "markdown"):

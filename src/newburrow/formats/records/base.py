@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
@@ -46,10 +46,9 @@ class Records(Format):
             yield from mapper.records(rules, view)
             source.progress(count)
         for name, number in sorted(unread.items()):
-            yield Problem(
-                Severity.INFO,
-                "unread-element",
-                f"{number:,} × {name!r} stand outside of all records; not read.",
-                "If they matter, add a [[records]] table for them to the dialect.",
+            yield Problem.at(
                 Where(source.label),
+                "unread-element",
+                message=f"{number:,} × {name!r} stand outside of all records; not read.",
+                advice="If they matter, add a [[records]] table for them to the dialect.",
             )

@@ -11,9 +11,9 @@ from typing import Any
 
 import msgspec
 from msgspec import Struct
-from msgspec.structs import asdict
+from msgspec.structs import asdict, replace
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.template import compiled, names_in
 from newburrow.formats.base import Job, Output, Refused
 from newburrow.formats.output_parts import Parts
@@ -123,7 +123,13 @@ class RecordWriter:
             f"The host's templates have no place for: {', '.join(left).replace('_', ' ')}."
         )
         advice = "Set it by hand on the new host, or add it to the template."
-        return [Problem(Severity.WARNING, "dropped", message, advice, object=object_, key=key)]
+        return [
+            replace(
+                Problem.at(NOWHERE, "dropped", message=message, advice=advice),
+                object=object_,
+                key=key,
+            )
+        ]
 
     def _record(self, kind: str, facts: dict[str, Any], needed: bool = False) -> list[Problem]:
         text = self.job.templates.get(kind)

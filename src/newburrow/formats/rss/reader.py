@@ -8,7 +8,7 @@ Namespaces are matched by URI. What neither knows is kept in `extra` under its n
 from __future__ import annotations
 
 from newburrow.core import url
-from newburrow.core.problem import Severity
+from newburrow.core.problem import Problem
 from newburrow.dialects.selector import text_of
 from newburrow.formats.feed import enclosures
 from newburrow.formats.feed.feed_map import (
@@ -20,7 +20,8 @@ from newburrow.formats.feed.feed_map import (
     WELL_FORMED,
     Speech,
 )
-from newburrow.formats.feed.item import FeedItem, item_problem
+from newburrow.formats.feed.item import FeedItem
+from newburrow.formats.value_problems import at_entry
 from newburrow.model import Body
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -139,12 +140,8 @@ class RssItem(FeedItem):
         said = self.core(SLASH_COMMENTS) or self.core(TOTAL)
         if said.isdigit() and int(said) > found:
             self.problems.append(
-                item_problem(
-                    Severity.WARNING,
-                    "comments-missing",
-                    f"The export says that this entry has {said} comments; it holds {found}.",
-                    "See whether the old host can export its comments apart.",
-                    self.where,
+                at_entry(
+                    Problem.at(self.where, "comments-missing", stated=said, found=found),
                     self.key,
                 )
             )

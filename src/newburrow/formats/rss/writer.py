@@ -15,7 +15,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import too_large
@@ -157,9 +157,7 @@ class RssWriter:
         if dropped:
             message = f"The host's RSS has no place for: {', '.join(dropped)}."
             advice = "Set it by hand on the new host."
-            yield Problem(
-                Severity.WARNING, "dropped", message, advice, entry.source, "entry", entry.key
-            )
+            yield Problem.about(entry, "dropped", message=message, advice=advice)
 
     def media(self, media: Media) -> Iterable[Problem]:
         """An item that is a file, where the dialect has those."""
@@ -168,9 +166,7 @@ class RssWriter:
             yield from self._item(item, {}, {}, "")
         elif media.alternative_text:
             message = "Plain RSS has no place for a file's alternative text."
-            yield Problem(
-                Severity.INFO, "dropped", message, "", media.source, "media", media.key
-            )
+            yield Problem.about(media, "dropped-detail", message=message)
 
     def finish(self) -> None:
         """Close the last file; a site without entries has one too."""

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from newburrow.assess.link_map import Leads, Link
 from newburrow.convert.context import Context
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.known_urls import KnownUrls
 
@@ -39,9 +39,11 @@ class Inventory:
             else:
                 to = ""
             if before and to and url.key(before) != url.key(to):
-                message = f"The old site sends {whole} to two places: {before} and {to}; the first counts."
-                yield Problem(
-                    Severity.WARNING, "address-conflict", message, "See which is right."
+                yield Problem.at(
+                    NOWHERE,
+                    "address-conflict",
+                    message=f"The old site sends {whole} to two places: {before} and {to}; the first counts.",
+                    advice="Check which of the two is right.",
                 )
                 to = ""
             self._urls.add(key, whole, to, visits)
@@ -49,9 +51,12 @@ class Inventory:
     def answer(self, context: Context) -> None:
         """Set the answers that can be told; say what is unknown."""
         if self.elsewhere:
-            message = f"{self.elsewhere:,} of the old addresses handed in are of other sites; they were passed over."
             context.journal.follow_ups.add(
-                Problem(Severity.INFO, "inventory", message, "Nothing to do.")
+                Problem.at(
+                    NOWHERE,
+                    "known-skipped",
+                    message=f"{self.elsewhere:,} of the known old addresses belong to other sites; they were skipped.",
+                )
             )
         for key, whole, target, visits in self._urls.all():
             if visits:
@@ -59,23 +64,15 @@ class Inventory:
             if context.journal.urls.get(key) is None:
                 self._one(key, whole, target, visits, context)
         for whole, visits in self.unknown()[:_NAMED]:
-            message = f"Nothing in the export stands at {whole}"
-            if visits:
-                message += f", which was visited {visits:,} times."
-            else:
-                message += "."
-            advice = "See what it was; if readers should find something, add a line to redirects/addresses.csv."
+            shown = f", which was visited {visits:,} times" if visits else ""
             context.journal.follow_ups.add(
-                Problem(Severity.WARNING, "unknown-address", message, advice)
+                Problem.at(NOWHERE, "unknown-address", address=whole, visits=shown)
             )
 
     def _one(self, key: str, whole: str, target: str, visits: int, context: Context) -> None:
         end = self._end(key, target)
         if end is None:
-            message = f"The redirects of the old site go in a circle at {whole}."
-            context.journal.follow_ups.add(
-                Problem(Severity.WARNING, "redirect-loop", message, "See what it should show.")
-            )
+            context.journal.follow_ups.add(Problem.at(NOWHERE, "redirect-loop", address=whole))
             return
         link = context.links.follow(end or whole, whole)
         if link.leads is Leads.MOVED and not target and "?" in whole:

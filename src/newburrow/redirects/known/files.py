@@ -15,7 +15,7 @@ from typing import TextIO
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.core.problem import Problem, Severity, refusal, suggest
+from newburrow.core.problem import Problem, refusal, suggest
 from newburrow.model import Where
 
 _PEEKED = 4096
@@ -133,12 +133,11 @@ def _sitemap(path: Path) -> Found:
             element.clear()
     except etree.XMLSyntaxError as error:
         message = f"The sitemap is not well-formed: {error.msg}."
-        yield Problem(
-            Severity.WARNING,
-            "inventory",
-            message,
-            "Fetch it again.",
+        yield Problem.at(
             Where(str(path), error.lineno or 0),
+            "known-file",
+            message=message,
+            advice="Fetch it again.",
         )
 
 
@@ -157,9 +156,7 @@ def _log(text: TextIO, file: str) -> Found:
             f"{broken:,} lines of the log are in neither the Common nor the Combined Log Format; "
             f"the first is line {first}."
         )
-        yield Problem(
-            Severity.INFO, "inventory", message, "They were passed over.", Where(file, first)
-        )
+        yield Problem.at(Where(file, first), "known-skipped", message=message)
 
 
 def _list(text: TextIO, _file: str) -> Found:
@@ -183,12 +180,11 @@ def _table(text: TextIO, file: str) -> Found:
         if visits and not visits.isdigit():
             advice = suggest(column["visits"], list(names), "The columns are")
             where = Where(file, reader.line_num)
-            yield Problem(
-                Severity.WARNING,
-                "inventory",
-                f"{visits!r} is no number of visits.",
-                advice,
+            yield Problem.at(
                 where,
+                "known-file",
+                message=f"{visits!r} is not a number of visits.",
+                advice=advice,
             )
             visits = ""
         yield Known(
@@ -236,7 +232,7 @@ def _of_pattern(old: str, new: str, where: Where) -> Found:
             "It was used for the old addresses that are known. For more, hand in a log or a list of what is visited "
             "(old.known in move.toml), or keep the rule on the old server."
         )
-        yield Problem(Severity.WARNING, "old-rule", message, advice, where)
+        yield Problem.at(where, "old-rule", message=message, advice=advice)
 
 
 def _unquoted(word: str) -> str:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.codes import Severity
+from newburrow.core.problem import Problem
 
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
 

@@ -8,7 +8,7 @@ from typing import TypeVar
 from msgspec.structs import replace
 
 from newburrow.core import url
-from newburrow.core.problem import Problem, Severity
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
 from newburrow.model.keys import scope_of
 from newburrow.store.merge.likeness import (
@@ -284,9 +284,16 @@ class _Uniting:
                 which = "such as"
             else:
                 which = "namely"
-            message = f"{file or 'An export'} lacked the {fact} of {of} that another has, {which} “{example}”."
             self.store.add(
-                Problem(Severity.INFO, "lacked", message, "Nothing: it was filled in.")
+                Problem.at(
+                    NOWHERE,
+                    "lacked",
+                    file=file or "An export",
+                    fact=fact,
+                    objects=of,
+                    such=which,
+                    example=example,
+                )
             )
 
 

@@ -1,0 +1,79 @@
+"""The schema of the content store as named, ordered steps.
+
+A store says which steps were taken. One of an earlier version takes those that it lacks, in one
+transaction; one whose steps are not the beginning of ours cannot be used, and is filled again.
+To change the schema, add a step at the end; never change one.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Callable
+from enum import StrEnum
+
+from newburrow.store.schema import create_tables, index_columns
+from newburrow.store.views import create_views
+
+Step = tuple[str, Callable[[sqlite3.Connection], None]]
+
+# Tables come before the records, indexes and views after them.
+TABLES: Step = ("tables of records", create_tables)
+AFTER_FILLING: tuple[Step, ...] = (
+    ("indexes of columns", index_columns),
+    ("views of records", create_views),
+)
+STEPS: tuple[Step, ...] = (TABLES, *AFTER_FILLING)
+
+
+class State(StrEnum):
+    """What `bring_up_to_date` found."""
+
+    CURRENT = "current"
+    MIGRATED = "migrated"
+    UNUSABLE = "unusable"
+
+
+def begin(db: sqlite3.Connection) -> None:
+    """Make the tables of an empty store."""
+    db.execute("CREATE TABLE schema_step (number INTEGER PRIMARY KEY, name TEXT)")
+    _take(db, TABLES)
+
+
+def finish(db: sqlite3.Connection) -> None:
+    """Take the steps that come after the records."""
+    for step in AFTER_FILLING:
+        _take(db, step)
+
+
+def bring_up_to_date(db: sqlite3.Connection) -> State:
+    """Take the steps that a store lacks. `db` is in no transaction."""
+    taken = _taken(db)
+    names = [name for name, _take_step in STEPS]
+    if taken == names:
+        return State.CURRENT
+    if not taken or taken != names[: len(taken)]:
+        return State.UNUSABLE
+    db.execute("BEGIN")
+    try:
+        for step in STEPS[len(taken) :]:
+            _take(db, step)
+    except BaseException:
+        db.execute("ROLLBACK")
+        raise
+    db.execute("COMMIT")
+    return State.MIGRATED
+
+
+def _taken(db: sqlite3.Connection) -> list[str]:
+    """The names of the steps taken; none in a store of before there were any, or in another file."""
+    try:
+        rows = db.execute("SELECT name FROM schema_step ORDER BY number").fetchall()
+    except sqlite3.DatabaseError:
+        return []
+    return [name for (name,) in rows]
+
+
+def _take(db: sqlite3.Connection, step: Step) -> None:
+    name, take = step
+    take(db)
+    db.execute("INSERT INTO schema_step (name) VALUES (?)", (name,))
