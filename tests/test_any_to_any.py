@@ -63,7 +63,7 @@ class AnyToAny(FolderCase):
 
     def test_every_reader_with_every_writer(self) -> None:
         self.write("export.zip", demo_export())
-        names = hosts.SHELF.names()
+        names = hosts.PROFILES.names()
         self.assertGreaterEqual(len(names), 6)
         sources = {}
         for host in names:

@@ -128,6 +128,14 @@ class OfApache(OfNginx):
     server = APACHE
     real = Httpd
 
+    def right(self, row: OldAddress, known: dict[str, OldAddress]) -> list[tuple[int, str]]:
+        """httpd would cut a target at the last question mark: a second one is written as %3F."""
+        answers = super().right(row, known)
+        for status, target in list(answers):
+            at, mark, query = target.partition("?")
+            answers.append((status, at + mark + query.replace("?", "%3F")))
+        return answers
+
 
 class OfApacheInAFolder(OfApache):
     def serving(self, out: Path) -> Nginx:
