@@ -52,7 +52,7 @@ HEAD = """<?xml version="1.0" encoding="UTF-8"?>
 <title>A large orchard</title><link>https://large.example/</link><description/><language>en</language>
 <rp:zone>Europe/London</rp:zone>
 """
-ITEM = """<item><title>{title} {n}</title><link>https://large.example/{y}/{m:02}/{d:02}/{slug}-{n}/</link>
+ITEM = """<item><title>{title} {n}</title><link>https://large.example/{y}-{m:02}-{d:02}/{slug}-{n}</link>
 <guid isPermaLink="false">https://large.example/?entry={n}</guid><pubDate>{d:02} {mon} {y} 08:{s:02}:00 +0000</pubDate>
 <dc:creator>{author}</dc:creator><category domain="mark">{a}</category><category domain="mark">{b}</category>
 <category domain="topic">{c}</category><description>{short}</description><content:encoded><![CDATA[{body}]]></content:encoded>

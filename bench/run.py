@@ -21,9 +21,9 @@ HOST = """
 name = "bench"
 format = "atom"
 [kinds.post]
-address = "/{year}/{month}/{slug}.html"
+address = "/leaves/{year}/{slug}"
 [terms]
-address = "/labels/{slug}/"
+address = "/topics/{slug}/"
 """
 AGAINST = {"bare": "bare", "survey": "bare", "mend": "bare", "floor": "floor", "move": "floor"}
 BROKEN = b"<item><title>Pears & owls</title></item>\n"  # put in once in a hundred items

@@ -40,7 +40,7 @@ class Surveys(FolderCase):
         for words in (
             "Mistle Bank Orchard",
             "  Grafting",
-            "starter-content",
+            "preset-content",
             "60 published, 1 draft",
             "Next: newburrow draft export.zip",
         ):

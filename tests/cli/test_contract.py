@@ -139,12 +139,12 @@ class BadInput(FolderCase):
         text = path.read_text()
         for old, new, parts in (
             (
-                "starter_content =",
-                "starter_contents =",
-                ("no key 'starter_contents' in [choose]", "Did you mean 'starter_content' or"),
+                "preset_content =",
+                "preset_contents =",
+                ("no key 'preset_contents' in [choose]", "Did you mean 'preset_content' or"),
             ),
             ("[redirects]", "[redirect]", ("no key 'redirect'", "Did you mean 'redirects'?")),
-            ('"leave-out"\n', '"away"\n', ("starter_content",)),
+            ('"leave-out"\n', '"away"\n', ("preset_content",)),
             ('"published"]', '"publishd"]', ("'publishd'", "Did you mean 'published'?")),
             ('"nginx"', '"ngnix"', ("Did you mean 'nginx'?",)),
             (
@@ -267,7 +267,7 @@ class Streams(FolderCase):
         self.assertEqual(found["counts"]["post"], 63)
         codes = {finding["code"]: finding for finding in found["findings"]}
         self.assertEqual(
-            codes["starter-content"]["examples"], ["Your first article", "About this site"]
+            codes["preset-content"]["examples"], ["Your first article", "About this site"]
         )
         self.assertEqual(os.listdir(self.folder), ["export.zip"])
 

@@ -23,9 +23,9 @@ from newburrow.dialects.schema import (
     Dialect,
     Macro,
     MediaMap,
+    Preset,
     Resized,
     SiteMap,
-    Starter,
     TermMap,
 )
 from newburrow.hosts.profile import Profile
@@ -55,7 +55,7 @@ DIALECT = Dialect(
     name="oldhost", format="rss", site=SiteMap(feeds=["/feed/"]),
     media=MediaMap(resized=[Resized("/files/sized/{width}/{+name}", "/files/{+name}")]),
     term=TermMap(archives={"tag": "/tag/{slug}/", "category": "/in/{+path}/"}),
-    macros=[Macro("signup", "bracket", "a form"), Macro("toc", "brace")], starters=[Starter(slug="hello", kind="post")],
+    macros=[Macro("signup", "bracket", "a form"), Macro("toc", "brace")], presets=[Preset(slug="hello", kind="post")],
 )  # fmt: skip
 
 

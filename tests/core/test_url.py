@@ -38,6 +38,11 @@ class Keys(unittest.TestCase):
 
     def test_international_hosts(self) -> None:
         self.assertEqual(url.key("https://bücher.example/"), "xn--bcher-kva.example/")
+        self.assertEqual(
+            url.key("https://straße.example/"), "xn--strae-oqa.example/"
+        )  # IDNA 2008: not strasse
+        self.assertEqual(url.key("https://BÜCHER.example/"), "xn--bcher-kva.example/")
+        self.assertEqual(url.key("https://ü..example/"), "%C3%BC..example/")
 
     def test_what_is_no_web_address_has_no_key(self) -> None:
         for text in (

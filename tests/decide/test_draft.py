@@ -120,7 +120,7 @@ class Drafting(FolderCase):
             ("shown", "closing-section"),
         )
         self.assertEqual(found["redirects"]["servers"], ["nginx"])
-        self.assertIn(("choose", "starter_content"), [one.key for one in asked])
+        self.assertIn(("choose", "preset_content"), [one.key for one in asked])
         self.run_ok("move", "m", "--rehearse", status=1)
 
     def test_what_is_no_answer(self) -> None:
@@ -137,7 +137,7 @@ class Drafting(FolderCase):
             "host": None,
             "address": "a",
             "holds": [],
-            "starters": "none found",
+            "presets": "none found",
             "servers": ["nginx"],
         }
         self.assertEqual(next(questions(facts)).key, ("new", "address"))

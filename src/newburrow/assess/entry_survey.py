@@ -15,7 +15,7 @@ from newburrow.assess.survey_facts import Notes
 from newburrow.core import plugins, url
 from newburrow.core.dates import zone_named
 from newburrow.core.workers import Pool
-from newburrow.dialects.loader import is_starter
+from newburrow.dialects.loader import is_preset
 from newburrow.dialects.macros import found_in, look_like_macros
 from newburrow.dialects.schema import Dialect
 from newburrow.markup.base import Markup
@@ -128,10 +128,9 @@ class _Look:
                 if "://" in file:
                     self.linked.link("img", file, entry.permalink, entry.key)
         if any(
-            is_starter(dialect, entry.kind, entry.slug, entry.title)
-            for dialect in self.dialects
+            is_preset(dialect, entry.kind, entry.slug, entry.title) for dialect in self.dialects
         ):
-            self.notes.note("starter-content", title)
+            self.notes.note("preset-content", title)
         if not (entry.slug or url.last_name(entry.permalink)):
             self.notes.note("no-slug", title)
         if entry.title:

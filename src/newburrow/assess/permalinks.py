@@ -67,12 +67,25 @@ def _segment(segment: str, values: dict[str, str]) -> str:
         if value and _same(segment, value):
             del values[name]
             return f"{{{name}}}"
+    if dated := _dated(segment, values):
+        return dated
     stem, dot, extension = segment.rpartition(".")
     slug = values.get("slug")
     if dot and slug and _same(stem, slug):
         del values["slug"]
         return f"{{slug}}.{extension}"
     return segment
+
+
+def _dated(segment: str, values: dict[str, str]) -> str:
+    """A segment that is the date of the entry, with hyphens between its parts; empty for any other."""
+    names = ("year", "month", "day")[: segment.count("-") + 1]
+    date = "-".join(values.get(name, "?") for name in names)
+    if len(names) < 2 or segment != date:
+        return ""
+    for name in names:
+        del values[name]
+    return "-".join(f"{{{name}}}" for name in names)
 
 
 def _same(segment: str, value: str) -> bool:

@@ -95,7 +95,7 @@ def _command(words: list[str]) -> str:
 
 
 def _unknown(word: str) -> int:
-    from newburrow.core.problem import suggest
+    from newburrow.core.suggestions import suggest
 
     print(
         f"newburrow: there is no command {word!r}. {suggest(word, COMMANDS, 'The commands are')}\n"

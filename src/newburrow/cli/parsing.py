@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
-from newburrow.core.problem import nearest
+from newburrow.core.suggestions import nearest
 
 MOST_JOBS = 256
 USAGE = 2  # exit status: wrong usage or unreadable input

@@ -10,8 +10,9 @@ from pathlib import Path
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import nearest, refusal
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
+from newburrow.core.suggestions import nearest
 from newburrow.formats.exports import several
 from newburrow.model import Author, Comment, Entry, Media, Term
 from newburrow.store.build import filled_store

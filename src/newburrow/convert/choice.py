@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from newburrow.convert.context import Context
 from newburrow.decide.condition import Condition
-from newburrow.dialects.loader import is_starter
+from newburrow.dialects.loader import is_preset
 from newburrow.model import Entry
 
 
@@ -17,8 +17,8 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return f"entries of the kind {entry.kind} stay behind (move.toml, choose.kinds)"
     if entry.status not in choose.states:
         return f"{entry.status} entries stay behind (move.toml, choose.states)"
-    if choose.starter_content == "leave-out" and starter(entry, context):
-        return "starter content of the old host (move.toml, choose.starter_content)"
+    if choose.preset_content == "leave-out" and preset(entry, context):
+        return "preset content of the old host (move.toml, choose.preset_content)"
     only, leave = context.chosen
     if not only(entry) and not context.journal.plan.is_ancestor(entry.key):
         return (
@@ -52,8 +52,8 @@ def _names(condition: Condition) -> str:
     return " and ".join(condition.names())
 
 
-def starter(entry: Entry, context: Context) -> bool:
-    """Whether an entry is starter content of the old host."""
+def preset(entry: Entry, context: Context) -> bool:
+    """Whether an entry is preset content of the old host."""
     return any(
-        is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects
+        is_preset(dialect, entry.kind, entry.slug, entry.title) for dialect in context.dialects
     )

@@ -10,7 +10,8 @@ from functools import lru_cache
 from importlib.metadata import entry_points
 from typing import Any
 
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 
 FORMATS = "newburrow.formats"
 MARKUPS = "newburrow.markups"

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 from newburrow.model.record import Where
 
 

@@ -12,7 +12,8 @@ from typing import Any, TypeVar
 
 import msgspec
 
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 from newburrow.model.record import Where
 
 T = TypeVar("T", bound=msgspec.Struct)

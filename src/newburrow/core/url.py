@@ -111,14 +111,21 @@ def _host_key(scheme: str, netloc: str) -> str:
     parts = SplitResult(scheme, netloc, "", "", "")
     host = (parts.hostname or "").rstrip(".")
     if not host.isascii():
-        try:
-            host = host.encode("idna").decode("ascii")
-        except UnicodeError:
-            host = quote(host)
+        host = _ascii_host(host)
     host = host.removeprefix("www.")
     if parts.port and f":{parts.port}" != _PORTS.get(parts.scheme):
         host += f":{parts.port}"
     return host
+
+
+def _ascii_host(host: str) -> str:
+    """A host name in ASCII (IDNA 2008, RFC 5891, mapped by UTS 46); percent-encoded where it is not one."""
+    import idna  # seldom needed, and slow to import
+
+    try:
+        return idna.encode(host, uts46=True).decode("ascii")
+    except idna.IDNAError:
+        return quote(host)
 
 
 def _canonical(text: str, safe: str, form: Form = "NFC") -> str:

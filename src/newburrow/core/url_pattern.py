@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import uritemplate
 
-from newburrow.core.problem import suggest
+from newburrow.core.suggestions import suggest
 
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 # and what is reserved, section 2.2

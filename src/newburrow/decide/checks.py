@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from zoneinfo import available_timezones
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import NOWHERE, Problem, refusal, suggest
+from newburrow.core.problem import NOWHERE, Problem, refusal
+from newburrow.core.suggestions import suggest
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.decide.condition import Condition
 from newburrow.decide.conditions import unknown

@@ -38,7 +38,7 @@ class Choose(Struct, frozen=True, forbid_unknown_fields=True):
     comment_states: tuple[str, ...] = tuple(
         state for state in COMMENT_STATES if state in ("approved", "pending")
     )
-    starter_content: Literal["leave-out", "move"] = "leave-out"
+    preset_content: Literal["leave-out", "move"] = "leave-out"
     # what moves, of all that; a condition that says nothing is for everything
     only: Condition = Condition()
     leave: list[Condition] = []  # what stays behind, of that

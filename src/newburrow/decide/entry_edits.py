@@ -12,7 +12,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core.dates import parse_date, zone_named
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 from newburrow.decide.conditions import author_named
 from newburrow.model.author import Author
 from newburrow.model.entry import ENTRY_STATES, Entry

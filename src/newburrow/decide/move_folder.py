@@ -12,7 +12,8 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import csvfile, tomlfile
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits
 from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.model import Where

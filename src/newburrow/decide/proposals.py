@@ -12,20 +12,15 @@ from typing import Any
 from newburrow.core import plugins, url
 from newburrow.decide.address_proposals import proposals
 from newburrow.decide.decisions import Choose
-from newburrow.dialects.loader import is_starter
+from newburrow.dialects.loader import is_preset
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts.profile import Profile
 from newburrow.model import Comment, Entry, Media, Site, Term
 from newburrow.store.content_store import Store
 
 _SERVERS = ("apache", "nginx")  # proposed; the most in use
-_STARTERS = 5  # titles of starter content named
+_PRESETS = 5  # titles of preset content named
 _FIELDS = 30  # names of fields named
-# What fields for search engines are called; the first is what a host profile should call it.
-_SEARCH = (
-    ("search_title", "meta_title", "seo_title"),
-    ("search_description", "meta_description", "seo_description"),
-)
 
 
 def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[str, Any]:
@@ -51,7 +46,7 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "kinds": counted(kinds),
         "states": counted(states),
         "comment_states": counted(by_state),
-        "starters": ", ".join(_starters(content, dialects)) or "none found",
+        "presets": ", ".join(_presets(content, dialects)) or "none found",
         "move_kinds": move_kinds,
         "move_states": move_states or ["published"],
         "kind_rows": [
@@ -83,15 +78,15 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
     }
 
 
-def _starters(content: Store, dialects: tuple[Dialect, ...]) -> Iterator[str]:
-    if not any(dialect.starters for dialect in dialects):
+def _presets(content: Store, dialects: tuple[Dialect, ...]) -> Iterator[str]:
+    if not any(dialect.presets for dialect in dialects):
         return
     found = (
         entry.title or entry.slug
         for entry in content.all(Entry)
-        if any(is_starter(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects)
+        if any(is_preset(dialect, entry.kind, entry.slug, entry.title) for dialect in dialects)
     )
-    yield from islice(found, _STARTERS)
+    yield from islice(found, _PRESETS)
 
 
 def _vocabulary(theirs: str, host: Profile) -> str:
@@ -108,9 +103,6 @@ def _vocabulary(theirs: str, host: Profile) -> str:
 def _renamed(fields: Iterable[str], host: Profile) -> Iterator[tuple[str, str]]:
     """Fields of the export that the host calls a little differently: its name, the host's."""
     theirs = {_letters(name): name for kind in host.kinds.values() for name in kind.fields}
-    for names in _SEARCH:
-        known = next((theirs[_letters(name)] for name in names if _letters(name) in theirs), "")
-        theirs |= {_letters(name): known for name in names if known}
     for name in sorted(fields):
         new = theirs.get(_letters(name), name)
         if new != name:

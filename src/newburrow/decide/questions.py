@@ -8,7 +8,8 @@ from typing import Any
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import suggest
 from newburrow.decide.author_proposals import Proposal
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author
@@ -58,9 +59,9 @@ def questions(facts: dict[str, Any]) -> Iterator[Question]:
             "skip",
             ("skip", "update"),
         )
-    if facts["starters"] != "none found":
-        text = f"The old host's starter content ({facts['starters']}):"
-        yield Question(("choose", "starter_content"), text, "leave-out", ("leave-out", "move"))
+    if facts["presets"] != "none found":
+        text = f"The old host's preset content ({facts['presets']}):"
+        yield Question(("choose", "preset_content"), text, "leave-out", ("leave-out", "move"))
     yield from _mappings(facts, facts["host"])
     yield from _wholes(facts, facts["host"])
     servers = tuple(facts["servers"])

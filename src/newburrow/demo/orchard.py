@@ -185,8 +185,8 @@ class _Writer:
         if row.get("permalink"):
             return base + str(row["permalink"])
         if row.get("kind") == "page":
-            return f"{base}/{row['parent'] + '/' if row.get('parent') else ''}{row['slug']}/"
-        return f"{base}/{datetime.fromisoformat(row['at']):%Y/%m/%d}/{row['slug']}/"
+            return f"{base}/{row['parent'] + '/' if row.get('parent') else ''}{row['slug']}"
+        return f"{base}/{datetime.fromisoformat(row['at']):%Y-%m-%d}/{row['slug']}"
 
     def entry(self, row: dict[str, Any]) -> Entry:
         key = self.ids[id(row)]

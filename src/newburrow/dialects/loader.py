@@ -8,13 +8,14 @@ from pathlib import Path
 
 from newburrow.core import plugins, tomlfile
 from newburrow.core.dates import EPOCHS
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
 from newburrow.core.shipped_files import ShippedFiles
+from newburrow.core.suggestions import suggest
 from newburrow.core.template import compiled
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_mistakes import WITH_RECORDS, Mistake, record_mistakes
-from newburrow.dialects.schema import Dialect, Recognise, Starter
+from newburrow.dialects.schema import Dialect, Preset, Recognise
 from newburrow.dialects.selector import Selector
 from newburrow.intake.head import Head
 from newburrow.model.record import Where
@@ -174,13 +175,13 @@ def _named(key: str, start: bytes) -> bool:
     )
 
 
-def is_starter(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
+def is_preset(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
     """Whether an entry is one that the host puts on every new site."""
-    return any(_matches(starter, kind, slug, title) for starter in dialect.starters)
+    return any(_matches(preset, kind, slug, title) for preset in dialect.presets)
 
 
-def _matches(starter: Starter, kind: str, slug: str, title: str) -> bool:
-    given = [(starter.kind, kind), (starter.slug, slug), (starter.title, title)]
+def _matches(preset: Preset, kind: str, slug: str, title: str) -> bool:
+    given = [(preset.kind, kind), (preset.slug, slug), (preset.title, title)]
     return any(wanted for wanted, _ in given) and all(
         wanted in ("", found) for wanted, found in given
     )

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from newburrow.core import plugins
-from newburrow.core.problem import suggest
+from newburrow.core.suggestions import suggest
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.record_facts import FACTS
 from newburrow.dialects.schema import Dialect, RecordMap

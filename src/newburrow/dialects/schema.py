@@ -201,7 +201,7 @@ class MenuMap(Struct, frozen=True, forbid_unknown_fields=True):
     target: Selectors = []  # an address, or the id of an entry
 
 
-class Starter(Struct, frozen=True, forbid_unknown_fields=True):
+class Preset(Struct, frozen=True, forbid_unknown_fields=True):
     """An entry that the host puts on every new site; all that is given must be equal."""
 
     kind: str = ""
@@ -232,7 +232,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     macros: list[Macro] = []
     embeds: list[Embed] = []
     menu: MenuMap = MenuMap()
-    starters: list[Starter] = []
+    presets: list[Preset] = []
 
     def value(self, of: str, theirs: str) -> str:
         """A value of the export in our words; unchanged where the dialect does not map it."""

@@ -1,7 +1,8 @@
 """JSON (RFC 8259) as a stream: the values at wanted places, one after another, each with its line.
 
-The outer structure is walked token by token; a wanted value is found by its brackets alone and decoded whole, so
-memory holds one such value at a time.
+The outer structure is walked token by token. The bytes of a wanted value are found by its brackets and
+decoded by a fast library; only what that refuses is decoded a second time, for a message with line and
+column. Memory holds one such value at a time.
 """
 
 from __future__ import annotations
@@ -10,6 +11,8 @@ import json
 import re
 from collections.abc import Callable, Iterator
 from typing import Any, BinaryIO
+
+import msgspec
 
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.model import Where
@@ -23,7 +26,25 @@ _STRING = rb'"(?:[^"\\]|\\.)*+"'
 _TOKEN = re.compile(
     rb"[ \t\r\n]*+(?:([\[\]{}:,])|(" + _STRING + rb")|([-+.\w]++)|(\S))", re.DOTALL
 )
-_BRACKET = re.compile(_STRING + rb"|[\[\]{}]", re.DOTALL)
+_PLAIN = (
+    rb'[^"\[\]{}]++|"[^"\\]*+(?:\\.[^"\\]*+)*+"'  # anything but a bracket; a string is whole
+)
+# Everything up to the next bracket that is not within a string. It matches nothing where a string is cut
+# off by the end of the buffer, so that a bracket within that string is never taken for one.
+_TO_BRACKET = re.compile(rb"(?:" + _PLAIN + rb")*+([\[\]{}])", re.DOTALL)
+
+
+def _nested(levels: int) -> re.Pattern[bytes]:
+    """A list or object with so many levels within it, in one match; which bracket closes it is not checked."""
+    inner = _PLAIN
+    for _level in range(levels):
+        inner = _PLAIN + rb"|[\[{](?:" + inner + rb")*+[\]}]"
+    return re.compile(rb"[\[{](?:" + inner + rb")*+[\]}]", re.DOTALL)
+
+
+_SHALLOW = _nested(8)
+_fast = msgspec.json.Decoder().decode
+_NEXT_ITEM = re.compile(rb"[ \t\r\n]*+,[ \t\r\n]*+([\[{])")
 _SURROGATE = re.compile("[\ud800-\udfff]")
 _MARK = b"\xef\xbb\xbf"
 
@@ -45,12 +66,20 @@ def values(stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> Ite
     return _Walk(stream, label, wanted).values()
 
 
-def decoded(text: str) -> Any:
-    """The value of a whole JSON text. Raises ValueError (json.JSONDecodeError), or RecursionError where too deep."""
+def decoded(text: str | bytes) -> Any:
+    """The value of a whole JSON text; bytes are UTF-8.
+
+    Half a surrogate pair, which JSON can write and no text can hold, becomes U+FFFD. Raises ValueError
+    (json.JSONDecodeError, UnicodeDecodeError), or RecursionError where the text is nested too deep.
+    """
+    try:
+        return _fast(text)
+    except (msgspec.DecodeError, UnicodeError, RecursionError):
+        pass  # wrong, or right in a way that this decoder does not take
+    if isinstance(text, bytes):
+        text = text.decode("utf-8")
     value = json.loads(text, parse_constant=_no_number)
-    if "\\u" in text:
-        return _without_surrogates(value)
-    return value
+    return _without_surrogates(value) if "\\u" in text else value
 
 
 def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
@@ -88,10 +117,23 @@ class _Walk:
                 self.steps.pop()
             elif mark == b",":
                 yield from self._member()
+                yield from self._more_items()
             else:
                 raise self._wrong(f"a comma or an end bracket is missing before {_shown(mark)}")
         if mark := self._next(may_end=True):
             raise self._wrong(f"something stands after the end: {_shown(mark)}")
+
+    def _more_items(self) -> Iterator[Value]:
+        """The lists and objects that follow in a list, as long as they are wanted: most of an export."""
+        steps = tuple(self.steps)
+        if not self.open or self.open[-1] != b"[" or not self.wanted(steps):
+            return
+        while found := _NEXT_ITEM.match(self.buffer, self.place):
+            start = found.start(1)
+            self._count(start)
+            line = self.line
+            yield Value(steps, line, self._decode(self._whole(start)))
+            self._drop()
 
     def _member(self) -> Iterator[Value]:
         """A name with its value, or an item of a list."""
@@ -164,23 +206,19 @@ class _Walk:
 
     def _whole(self, start: int) -> bytes:
         """The bytes of the container that begins at `start`."""
+        if found := _SHALLOW.match(self.buffer, start):
+            self.place = found.end()
+            return found[0]
         scan, depth = start, 0
         while True:
-            for found in _BRACKET.finditer(self.buffer, scan):
-                mark = found[0]
-                if mark[:1] == b'"':
-                    scan = found.end()
-                    continue
-                if mark in b"[{":
-                    depth += 1
-                else:
-                    depth += -1
+            while found := _TO_BRACKET.match(self.buffer, scan):
+                scan = found.end()
+                depth += 1 if found[1] in b"[{" else -1
                 if depth > DEEPEST:
-                    self._count(found.start())
+                    self._count(scan - 1)
                     raise self._wrong(
                         f"lists or objects are nested deeper than {DEEPEST} levels"
                     )
-                scan = found.end()
                 if not depth:
                     self.place = scan
                     return self.buffer[start:scan]
@@ -192,14 +230,11 @@ class _Walk:
             self._fill()
 
     def _decode(self, raw: bytes) -> Any:
-        begin, column = self.line, self.counted - self.line_start
+        begin = self.line
         try:
-            return decoded(raw.decode("utf-8"))
+            return decoded(raw)
         except json.JSONDecodeError as error:
-            if error.lineno == 1:
-                shift = column
-            else:
-                shift = 0
+            shift = self.counted - self.line_start if error.lineno == 1 else 0
             what = error.msg[0].lower() + error.msg[1:]
             raise not_json(
                 self.label, what, begin + error.lineno - 1, error.colno + shift
@@ -243,7 +278,7 @@ def _shown(token: bytes) -> str:
 
 
 def _no_number(name: str) -> Any:
-    raise ValueError(f"{name} is no number in JSON")
+    raise ValueError(f"{name} is not a number in JSON")
 
 
 def _without_surrogates(value: Any) -> Any:

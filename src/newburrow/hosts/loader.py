@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from newburrow.core import tomlfile
-from newburrow.core.problem import refusal, suggest
+from newburrow.core.problem import refusal
 from newburrow.core.shipped_files import ShippedFiles
+from newburrow.core.suggestions import suggest
 from newburrow.core.template import compiled
 from newburrow.hosts.profile import Profile
 from newburrow.hosts.profile_mistakes import mistakes

@@ -8,7 +8,7 @@ from zoneinfo import available_timezones
 import msgspec
 
 from newburrow.core import plugins
-from newburrow.core.problem import suggest
+from newburrow.core.suggestions import suggest
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.dialects import loader as dialects
 from newburrow.formats.base import Format

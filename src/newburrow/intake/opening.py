@@ -13,7 +13,8 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
-from newburrow.core.problem import nearest, refusal
+from newburrow.core.problem import refusal
+from newburrow.core.suggestions import nearest
 from newburrow.intake import archives
 from newburrow.intake.part import Part, reason
 from newburrow.model.record import Where

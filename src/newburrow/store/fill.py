@@ -7,6 +7,7 @@ from pathlib import Path
 
 from newburrow.core.problem import Problem
 from newburrow.model.reading import Item
+from newburrow.store import migrations
 from newburrow.store.content_store import Store
 from newburrow.store.links import link
 from newburrow.store.new_store import NewStore
@@ -47,6 +48,8 @@ def filled(
             link(store)
             unite(store)
             store.finish(meta)
+            migrations.finish(store.db)
+            store.commit()
         except BaseException:
             store.__exit__()
             part.unlink(missing_ok=True)

@@ -22,6 +22,7 @@ AFTER_FILLING: tuple[Step, ...] = (
     ("indexes of columns", index_columns),
     ("views of records", create_views),
 )
+_NOTE = "INSERT INTO schema_step (name) VALUES (?)"
 STEPS: tuple[Step, ...] = (TABLES, *AFTER_FILLING)
 
 
@@ -33,14 +34,10 @@ class State(StrEnum):
     UNUSABLE = "unusable"
 
 
-def begin(db: sqlite3.Connection) -> None:
-    """Make the tables of an empty store."""
-    db.execute("CREATE TABLE schema_step (number INTEGER PRIMARY KEY, name TEXT)")
-    _take(db, TABLES)
-
-
 def finish(db: sqlite3.Connection) -> None:
-    """Take the steps that come after the records."""
+    """Take the steps that come after the records of a new store, and note all steps in it."""
+    db.execute("CREATE TABLE schema_step (number INTEGER PRIMARY KEY, name TEXT)")
+    db.execute(_NOTE, (TABLES[0],))
     for step in AFTER_FILLING:
         _take(db, step)
 
@@ -76,4 +73,4 @@ def _taken(db: sqlite3.Connection) -> list[str]:
 def _take(db: sqlite3.Connection, step: Step) -> None:
     name, take = step
     take(db)
-    db.execute("INSERT INTO schema_step (name) VALUES (?)", (name,))
+    db.execute(_NOTE, (name,))

@@ -16,8 +16,8 @@ from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
 from newburrow.model.reading import Item, Mention, Relation
 from newburrow.model.record_types import all_types, kind_of, sql_table, table_of, type_of
-from newburrow.store import migrations
 from newburrow.store.content_store import BATCH, Double, Store, decoder
+from newburrow.store.schema import create_tables
 
 R = TypeVar("R", bound=Record)
 
@@ -49,7 +49,7 @@ class NewStore(Store):
         self.db.execute("PRAGMA synchronous = OFF")
         self.db.execute("PRAGMA temp_store = FILE")
         self.db.execute("BEGIN")
-        migrations.begin(self.db)
+        create_tables(self.db)
         self.mentioned: dict[tuple[str, str], Author | Term | Site] = {}  # few
         self._tally: Counter[tuple[str, str, str]] = Counter()
         # name -> how many objects have it, an example
@@ -169,7 +169,7 @@ class NewStore(Store):
         self._ends.append({kind.record: self.last(kind.record) for kind in all_types()})
 
     def finish(self, meta: Callable[[], dict[str, str]]) -> None:
-        """Close the filling: counts and facts about the source are kept with the records."""
+        """Keep counts, and facts about the source, with the records."""
         self.write_waiting()
         rows = sorted((*key, found) for key, found in self._tally.items())
         self.db.executemany("INSERT INTO tally VALUES (?, ?, ?, ?)", rows)
@@ -177,7 +177,9 @@ class NewStore(Store):
             self.db.execute("INSERT INTO extra VALUES (?, ?, ?)", (name, found, example[:200]))
         self.db.executemany("INSERT INTO uses VALUES (?, ?)", sorted((+self._uses).items()))
         self.db.executemany("INSERT INTO meta VALUES (?, ?)", sorted(meta().items()))
-        migrations.finish(self.db)
+
+    def commit(self) -> None:
+        """End the transaction: the store is complete."""
         self.db.execute("COMMIT")
 
     # -- two halves ----------------------------------------------------------------------------

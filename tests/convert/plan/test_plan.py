@@ -110,7 +110,7 @@ class Choosing(MoveCase):
         )
         self.assertEqual(
             self.fate("2"),
-            ("left-out", "starter content of the old host (move.toml, choose.starter_content)"),
+            ("left-out", "preset content of the old host (move.toml, choose.preset_content)"),
         )
         self.assertEqual(
             self.fate("3"),
@@ -118,9 +118,9 @@ class Choosing(MoveCase):
         )
         self.assertEqual(self.fate("4"), ("moved", ""))
 
-    def test_starter_content_can_be_chosen(self) -> None:
+    def test_preset_content_can_be_chosen(self) -> None:
         self.assertEqual(
-            list(self.converted(post("2", "hello"), choose=Choose(starter_content="move"))),
+            list(self.converted(post("2", "hello"), choose=Choose(preset_content="move"))),
             ["2"],
         )
 

@@ -42,14 +42,14 @@ _WORDS = {
     "id": ("id", "number", "key"),
     "kind": ("kind", "type", "sort"),
     "status": ("status", "state", "visibility"),
-    "slug": ("slug", "handle", "basename"),
+    "slug": ("slug",),
     "parent": ("parent", "within", "under"),
     "position": ("position", "order", "rank"),
     "lead_picture": ("lead", "thumbnail", "cover", "image", "picture"),
     "updated": ("updated", "modified", "changed"),
     "published": ("published", "created", "posted"),
     "language": ("language", "lang", "tongue"),
-    "other_addresses": ("formerly", "redirect", "alias", "old"),
+    "other_addresses": ("formerly", "redirect", "old"),
 }
 _COMMENT_WORDS = {
     "author_name": ("name", "author", "by"),

@@ -23,7 +23,7 @@ OUR_VALUES = {
         "approved": ("approved", "shown", "live", "published"),
         "pending": ("pending", "waiting", "held"),
         "spam": ("spam", "junk"),
-        "removed": ("removed", "binned", "deleted", "trash"),
+        "removed": ("removed", "binned", "deleted"),
     },
     "kind": {
         "post": ("post", "article", "entry"),
@@ -33,9 +33,9 @@ OUR_VALUES = {
     "status": {
         "published": ("published", "live", "public"),
         "draft": ("draft", "sketch"),
-        "scheduled": ("scheduled", "timed", "future"),
+        "scheduled": ("scheduled", "timed"),
         "private": ("private", "members", "hidden"),
-        "removed": ("removed", "binned", "deleted", "trash"),
+        "removed": ("removed", "binned", "deleted"),
     },
 }
 

@@ -11,7 +11,8 @@ from typing import Any
 
 import msgspec
 
-from newburrow.core.problem import Problem, refusal, suggest
+from newburrow.core.problem import Problem, refusal
+from newburrow.core.suggestions import suggest
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.bag.writer import DIALECTS, FOLDER, MARK, BagWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer

@@ -19,8 +19,9 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import BurrowError, Problem, refusal, suggest
+from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
+from newburrow.core.suggestions import suggest
 from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect

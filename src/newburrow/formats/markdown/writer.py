@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from typing import Any
 
 import msgspec
-from msgspec import Struct
+from msgspec import Struct, field
 
 from newburrow.core import url
 from newburrow.core.problem import Problem
@@ -21,14 +21,17 @@ from newburrow.model import Author, Comment, Media, MenuItem, Term
 from newburrow.model.bundle import Bundle
 
 _NAMES = {"published": "date", "updated": "updated"}
-_VOCABULARIES = {"tag": "tags", "category": "categories"}
 
 
 class MarkdownOptions(Struct, frozen=True, forbid_unknown_fields=True):
     """The [write] table of a host that takes a folder of Markdown."""
 
-    folder: str = "content"  # of the texts
-    data: str = "data"  # of the data files
+    folder: str = "texts"  # of the texts
+    data: str = "facts"  # of the data files
+    # vocabulary -> the key that its terms stand under in front matter; others stand under their own name
+    terms: dict[str, str] = field(
+        default_factory=lambda: {"tag": "tags", "category": "categories"}
+    )
 
 
 class Texts:
@@ -103,9 +106,9 @@ class Texts:
             "fields": [{"name": name, "value": value} for name, value in entry.fields.items()],
         }
         for term in bundle.terms:
-            parts.setdefault(_VOCABULARIES.get(term.vocabulary, term.vocabulary), []).append(
-                term.name
-            )
+            parts.setdefault(
+                self.options.terms.get(term.vocabulary, term.vocabulary), []
+            ).append(term.name)
         return {name: value for name, value in parts.items() if value}
 
     def media(self, media: Media) -> Iterable[Problem]:

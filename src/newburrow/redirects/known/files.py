@@ -15,7 +15,8 @@ from typing import TextIO
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.core.problem import Problem, refusal, suggest
+from newburrow.core.problem import Problem, refusal
+from newburrow.core.suggestions import suggest
 from newburrow.model import Where
 
 _PEEKED = 4096

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterator, Sequence
 from heapq import heappush, heapreplace
 
 from newburrow.core import url
-from newburrow.redirects.rules.shape import MOST_PARTS, Shape, shapes, split, whole
+from newburrow.redirects.rules.shape import MOST_PARTS, Part, Shape, shapes, split, whole
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 
@@ -131,7 +131,7 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
     words: Counter[str] = Counter()
     for path, _new, weight in sample:
         seen = split(path)
-        for word in {word for word, look in (seen[0] if seen else ()) if look == "word"}:
+        for word in {part.word for part in (seen[0] if seen else ()) if part.look == "word"}:
             words[word] += weight
     frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > _WORTH}
     counts: Counter[Shape] = Counter()
@@ -205,12 +205,28 @@ def _can_be(shape: Shape, count: int, first: str, last: str) -> bool:
     """Whether a rule can be about such a path; of a file's name nothing is told."""
     if shape.parts[0].kind == "path":
         return True
-    ends = (shape.parts[0], first), (shape.parts[-1], last)
-    fits = all(
-        seen == part.word if not part.kind else part.kind == "name" or seen.isdigit()
-        for part, seen in (ends if not shape.extension else ends[:1] if count > 1 else ())
-    )
-    return fits and len(shape.parts) == count
+    segments = [
+        [part, *(later for later in shape.parts[n + 1 :][:1] if later.mark == "-")]
+        for n, part in enumerate(shape.parts)
+        if part.mark == "/"
+    ]
+    if len(segments) != count:
+        return False
+    if not shape.extension:
+        ends = [(segments[0], first), (segments[-1], last)]
+    elif count > 1:
+        ends = [(segments[0], first)]
+    else:
+        ends = []
+    return all(_may_be(parts, seen) for parts, seen in ends)
+
+
+def _may_be(parts: list[Part], seen: str) -> bool:
+    """Whether a segment of a rule can be this one; of a date with hyphens nothing is told."""
+    part = parts[0]
+    if not part.kind:
+        return seen == part.word
+    return len(parts) > 1 or part.kind == "name" or seen.isdigit()
 
 
 def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
@@ -346,7 +362,7 @@ def in_words(rule: Shape) -> str:
     new_words = [
         word
         for word in text.split("/")
-        if word and not word.startswith(".") and word not in fixed
+        if word.strip("-") and not word.startswith(".") and word not in fixed
     ]
     old_words = [word for word in fixed if word not in text]
     if len(new_words) == len(old_words) == 1:

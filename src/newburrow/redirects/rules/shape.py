@@ -21,16 +21,19 @@ _PATH = r"[A-Za-z0-9._~/-]*"  # of a whole path that is kept
 WORD = r"[A-Za-z0-9._~-]+"
 _STEM = r"[A-Za-z0-9_~-]+"
 _SEGMENT = re.compile(rf"(?P<year>{KINDS['year']})|(?P<number>\d+)|(?P<word>{WORD})")
+# A date within one segment: year and month, or year, month and day.
+_DATE = re.compile(rf"{KINDS['year']}-{KINDS['month']}(?:-{KINDS['day']})?")
 _FILE = re.compile(rf"(?P<stem>{_STEM})(?P<extension>\.[a-z][a-z0-9]{{1,4}})")
 MOST_PARTS, _MOST_CHOICES = 8, 3
 _DATE_PARTS = ("month", "day")
 
 
 class Part(Struct, frozen=True):
-    """One segment of an old address: of a kind, or a fixed word."""
+    """One segment of an old address, or a part of a date in one: of a kind, or a fixed word."""
 
     kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
     word: str = ""  # of a fixed one
+    mark: str = "/"  # what stands before it: a slash, or a hyphen within a date
 
 
 class Shape(Struct, frozen=True):
@@ -54,13 +57,14 @@ class Shape(Struct, frozen=True):
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
-        inner = "/".join(
-            re.escape(one.word) if not one.kind else f"({_regex_of(one, self)})"
-            for one in self.parts
-        )
+        pieces = []
+        for part in self.parts:
+            inner = f"({_regex_of(part, self)})" if part.kind else re.escape(part.word)
+            pieces.append(part.mark + inner)
+        path = "".join(pieces)
         if self.extension:
-            return f"^/{inner}{re.escape(self.extension)}$"
-        return f"^/{inner}/?$"
+            return f"^{path}{re.escape(self.extension)}$"
+        return f"^{path}/?$"
 
     def groups(self) -> dict[int, int]:
         """The number of a part -> that of its group in the expression, counted from 1."""
@@ -91,8 +95,11 @@ class Shape(Struct, frozen=True):
 
     def old_pattern(self) -> str:
         """What old addresses look like, for a person."""
-        inner = "/".join(f"{{{one.kind}}}" if one.kind else one.word for one in self.parts)
-        return f"/{inner}{self.extension or '/'}"
+        pieces = []
+        for part in self.parts:
+            shown = f"{{{part.kind}}}" if part.kind else part.word
+            pieces.append(part.mark + shown)
+        return "".join(pieces) + (self.extension or "/")
 
     def new_pattern(self) -> str:
         """What the new ones look like."""
@@ -113,8 +120,19 @@ def whole(base: str) -> Shape:
     return Shape((Part("path"),), "", base, ("/", 0))
 
 
-def split(path: str) -> tuple[list[tuple[str, str]], str] | None:
-    """The segments of a path, each with what it looks like, and the extension; None for one that no rule is about."""
+class Segment(Struct, frozen=True):
+    """A segment of a path, or a part of a date in one."""
+
+    word: str
+    look: str  # `year`, `number` or `word`
+    mark: str = "/"  # what stands before it
+
+
+def split(path: str) -> tuple[list[Segment], str] | None:
+    """The segments of a path, a date with hyphens in its parts, and the extension.
+
+    None for a path that no rule can be about.
+    """
     inner = path.strip("/")
     if inner:
         words = inner.split("/")
@@ -128,12 +146,14 @@ def split(path: str) -> tuple[list[tuple[str, str]], str] | None:
         file = None
     if file:
         words[-1] = file["stem"]
-    found = []
+    found: list[Segment] = []
     for word in words:
-        looked = _SEGMENT.fullmatch(word)
-        if looked is None:
-            return None
-        found.append((word, looked.lastgroup or ""))
+        parts = _DATE.fullmatch(word)
+        for number, part in enumerate(word.split("-") if parts else [word]):
+            looked = _SEGMENT.fullmatch(part)
+            if looked is None:
+                return None
+            found.append(Segment(part, looked.lastgroup or "", "-" if number else "/"))
     return found, file["extension"] if file else ""
 
 
@@ -146,32 +166,30 @@ def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
     kinds = _kinds(words)
     base = f"{parts.scheme}://{parts.netloc}"
     known = [
-        n for n, (word, _look) in enumerate(words) if kinds[n] == "name" and word in frequent
+        n for n, segment in enumerate(words) if kinds[n] == "name" and segment.word in frequent
     ]
-    open_ones = sorted(known, key=lambda n: -frequent[words[n][0]])[:_MOST_CHOICES]
+    open_ones = sorted(known, key=lambda n: -frequent[words[n].word])[:_MOST_CHOICES]
     for fixed in product((True, False), repeat=len(open_ones)):
         stay = {n for n, one in zip(open_ones, fixed, strict=True) if one}
         made = tuple(
-            Part("", word) if n in stay else Part(kinds[n])
-            for n, (word, _look) in enumerate(words)
+            Part("", segment.word) if n in stay else Part(kinds[n], mark=segment.mark)
+            for n, segment in enumerate(words)
         )
-        yield Shape(
-            made, extension, base, _pieces(parts.path, [word for word, _look in words], made)
-        )
+        pieces = _pieces(parts.path, [segment.word for segment in words], made)
+        yield Shape(made, extension, base, pieces)
 
 
-def _kinds(words: list[tuple[str, str]]) -> list[str]:
+def _kinds(words: list[Segment]) -> list[str]:
     """What the segments are: after a year come month and day, where they can be."""
     kinds: list[str] = []
     waiting: list[str] = []
-    for word, look in words:
-        if look != "word":
-            kind = look
-        else:
+    for segment in words:
+        kind = segment.look
+        if kind == "word":
             kind = "name"
-        if look == "year":
+        if kind == "year":
             waiting = list(_DATE_PARTS)
-        elif look == "number" and waiting and re.fullmatch(KINDS[waiting[0]], word):
+        elif kind == "number" and waiting and re.fullmatch(KINDS[waiting[0]], segment.word):
             kind = waiting.pop(0)
         else:
             waiting = []
@@ -183,7 +201,7 @@ def _pieces(path: str, words: list[str], parts: tuple[Part, ...]) -> tuple[str |
     """A new path as fixed text and parts of the old one; those that come later are looked at first."""
     pieces: list[str | int] = []
     last = -1
-    for token in re.findall(rf"{WORD}|[^A-Za-z0-9._~-]+", path):
+    for token in _tokens(path):
         order = [*range(last + 1, len(words)), *range(last + 1)]
         file = _FILE.fullmatch(token)
         whole = next((n for n in order if parts[n].kind and words[n] == token), None)
@@ -204,3 +222,12 @@ def _pieces(path: str, words: list[str], parts: tuple[Part, ...]) -> tuple[str |
         else:
             joined.append(piece)
     return tuple(joined)
+
+
+def _tokens(path: str) -> Iterator[str]:
+    """The words of a new path and what stands between them; a date with hyphens in its parts."""
+    for token in re.findall(rf"{WORD}|[^A-Za-z0-9._~-]+", path):
+        if _DATE.fullmatch(token):
+            yield from re.split("(-)", token)
+        else:
+            yield token

@@ -1,0 +1,220 @@
+"""The codes of what is said about entries and their bodies. A part of the catalogue in `codes`.
+
+Each has severity, meaning, action, and where they are not the general ones the templates of message and
+advice: see `codes.Code`.
+"""
+
+from __future__ import annotations
+
+ENTRY_CODES: dict[str, tuple[str, ...]] = {
+    "no-kind": (
+        "error",
+        "The new host has no kind for an entry.",
+        "Say in [kinds] of move.toml what it becomes, or remove it from choose.kinds.",
+        "{reason}.",
+        "Say in [kinds] of move.toml what a {kind} becomes, or remove it from choose.kinds.",
+    ),
+    "no-tree": (
+        "warning",
+        "The new host does not place pages under one another.",
+        "Link it from its former parent, or from the new site's menu.",
+        "It stood under {parent}; the new host has no tree of {kind}s.",
+    ),
+    "parent-left-out": (
+        "warning",
+        "The parent of an entry is left out.",
+        "Let the parent move too, or put the entry where it belongs on the new host.",
+        "Its parent is left out. {now}",
+    ),
+    "no-order": (
+        "info",
+        "The new host keeps no order of entries.",
+        "Set the order in the new site's menu.",
+        "Its position was {position}; the new host keeps no order of {kind}s.",
+    ),
+    "state-changed": (
+        "warning",
+        "The new host has no such state; the entry gets another.",
+        "Check that this is what you want.",
+        "It was {old} and becomes {new}.",
+        "{advice}",
+    ),
+    "date-too-early": (
+        "warning",
+        "An entry is dated before there was a web.",
+        "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host.",
+        "It is dated {day}, before there was a web.",
+    ),
+    "date-in-future": (
+        "warning",
+        "A published entry is dated in the future.",
+        "Correct its date: in entries.csv (`newburrow draft … --entries`), or on the new host.",
+        "It counts as published, but is dated {day}, in the future.",
+    ),
+    "undated": (
+        "warning",
+        "An entry has no date, and the new host's addresses contain one.",
+        "Give it a date in the export or on the new host.",
+        "The entry has no date, so its address is built without one.",
+    ),
+    "new-slug": (
+        "info",
+        "An entry has no slug, or one that the new host does not accept.",
+        "Nothing, unless you want another slug: then set it in entries.csv.",
+        "{reason}; it gets {slug!r}.",
+    ),
+    "title-cut": (
+        "warning",
+        "A title is longer than the new host accepts.",
+        "Give it a shorter title: in entries.csv, or on the new host.",
+        "The title has {length} characters, and the host accepts {most}. It was cut; "
+        "before, it was: “{title}”",
+    ),
+    "field-dropped": (
+        "warning",
+        "A field has no place on the new host.",
+        "Map it to another in [[fields]] of move.toml, or enter it by hand.",
+        "The field {field} ({value}) has no place on the new host.",
+    ),
+    "field-value": (
+        "warning",
+        "The value of a field is not one that the new host accepts.",
+        "Say in `values` of its [[fields]] in move.toml what it becomes.",
+        "The field {field} is {value!r}, which is not {expected}{becomes}.",
+    ),
+    "field-missing": (
+        "warning",
+        "The new host requires a field that an entry does not have.",
+        "Give [[fields]] in move.toml a default for it, or enter it by hand.",
+        "The new host requires the field {field}, and the entry has none.",
+    ),
+    "no-author": (
+        "info",
+        "An entry has no author.",
+        "Set one on the new host, or set authors.of_unsigned in move.toml.",
+        "The entry has no author.",
+    ),
+    "authors-left": (
+        "warning",
+        "An entry has more authors than the new host accepts.",
+        "Name them in the text if readers should know.",
+        "The new host accepts {most} author(s) per entry. Left out: {names}.",
+    ),
+    "author-profile": (
+        "info",
+        "The new host has no place for the text about an author.",
+        "Put it on a page of the new site if readers should see it.",
+        "The new host has no place for the text about {author}: “{text}”",
+    ),
+    "author-to-make": (
+        "warning",
+        "Entries are assigned to somebody who is not an author of the new host.",
+        "Create that author there before the import.",
+        "The entries of {author} are assigned to {name}, who is not an author of the new host yet.",
+    ),
+    "terms-left": (
+        "warning",
+        "An entry has more terms than the new host accepts.",
+        "Drop terms that say little in terms.csv, or choose others on the new host.",
+        "The new host accepts {most} terms per entry. Left out: {names}.",
+    ),
+    "no-nesting": (
+        "info",
+        "The new host does not nest its terms.",
+        "Nothing, unless a name says too little by itself: rename it in terms.csv, "
+        'or set terms.nested_names = "path" in move.toml.',
+        "{number:,} terms stood under others ({names}); the new host does not nest its "
+        "{vocabulary}s, so each goes by its own name alone.",
+    ),
+    "term-description": (
+        "info",
+        "The new host has no place for the description of a term.",
+        "Put it on a page of the new site if readers should see it.",
+        "The new host has no place for the description of the {vocabulary} {name}: “{text}”",
+    ),
+    "comments-skipped": (
+        "warning",
+        "The new host already has an entry, but not all of its comments.",
+        'To add them there, set new.already_there = "update" in move.toml.',
+        "The new host already has this entry, but not {number:,} of its comments.",
+    ),
+    "lead-once": (
+        "info",
+        "The new host shows the lead picture by itself, so it was taken out of the body.",
+        "Nothing.",
+        "In {number:,} entries the first picture of the body was the lead picture, which the new "
+        "host shows by itself; it now stands there once.",
+    ),
+}
+
+BODY_CODES: dict[str, tuple[str, ...]] = {
+    "macro": (
+        "error",
+        "A body holds a macro that no dialect maps; the new host shows it as text.",
+        "Put in its place what it stood for.",
+        "The body holds {macro}. The new host shows it as text.",
+    ),
+    "macro-replaced": (
+        "info",
+        "A macro was removed, or replaced by the text in it.",
+        "Nothing.",
+    ),
+    "script": (
+        "info",
+        "A script, a style or a template was removed from a body.",
+        "Nothing, unless the page needs what it did.",
+    ),
+    "element": (
+        "info",
+        "The new host does not accept an element; its words stay.",
+        "Nothing.",
+        "The new host does not accept <{tag}>; its words stay.",
+    ),
+    "form": (
+        "error",
+        "A form was removed from a body.",
+        "Create the form again with what the new host offers.",
+        "A form was removed from the body; its fields: {fields}.",
+    ),
+    "embed": (
+        "warning",
+        "An embed became a link.",
+        "Embed the video or frame again with what the new host offers.",
+        "An embed of {address} became a link to it.",
+    ),
+    "picture-out": (
+        "warning",
+        "The new host accepts no pictures in this text.",
+        "Attach the picture with what the new host offers.",
+        "The new host does not accept the picture {address}; its alternative text stands in its place.",
+    ),
+    "missing-picture": (
+        "error",
+        "A picture is not in the export.",
+        "Fetch it from the old site while that is still up, and insert it on the new host.",
+    ),
+    "dead-link": (
+        "warning",
+        "A link leads to an address of the old site where nothing in the export stands.",
+        "Find out what stood there; correct the link or remove it.",
+        "A link leads to {address}, where nothing in the export stands.",
+    ),
+    "link-to-left-out": (
+        "warning",
+        "A link leads to something that is left out.",
+        "Remove the link, or let its target move too.",
+        "A {thing} leads to {address}, which is left out.",
+    ),
+    "no-alternative-text": (
+        "info",
+        "A picture has no alternative text.",
+        'Describe in it what the picture shows; an empty one (alt="") is right for mere decoration.',
+        "Pictures without alternative text: {names}.",
+    ),
+    "too-deep": (
+        "error",
+        "A body is nested too deep to be read; its links are unchanged.",
+        "Look at the body on the old site and write it again.",
+        "The body is nested too deep to be read; its links are unchanged.",
+    ),
+}
