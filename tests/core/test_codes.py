@@ -7,8 +7,8 @@ import unittest
 from pathlib import Path
 
 import newburrow
-from newburrow.core.codes import CODES, Severity
-from newburrow.core.problem import NOWHERE, Problem
+from newburrow.core.codes import Severity
+from newburrow.core.problem import CODES, NOWHERE, Problem
 from newburrow.model import Entry, Where
 
 TOP = Path(newburrow.__file__).parent

@@ -13,12 +13,10 @@ is made from this table.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from enum import StrEnum
 
 from msgspec import Struct
-
-from newburrow.core.entry_codes import BODY_CODES, ENTRY_CODES
-from newburrow.core.refusal_codes import REFUSALS
 
 
 class Severity(StrEnum):
@@ -296,24 +294,16 @@ _SITE = {
 }
 
 
-CODES: dict[str, Code] = (
-    {
-        code: about
-        for group in (
-            _READING,
-            _DECISIONS,
-            _FILES,
-            _ADDRESSES,
-            _SITE,
-        )
-        for code, about in group.items()
-    }
-    | {
-        code: Code(Severity(severity), *about)
-        for code, (severity, *about) in (ENTRY_CODES | BODY_CODES).items()
-    }
-    | {
-        code: Code(_FATAL, meaning, action, advice="{advice}")
-        for code, (meaning, action) in REFUSALS.items()
-    }
-)
+def catalogue(
+    rows: Mapping[str, tuple[str, ...]], refusals: Mapping[str, tuple[str, str]]
+) -> dict[str, Code]:
+    """All codes: those of this page, and those of the pages on entries and on refusals.
+
+    `rows` have severity, meaning, action and templates; `refusals` have meaning and action.
+    """
+    codes = _READING | _DECISIONS | _FILES | _ADDRESSES | _SITE
+    for code, (severity, *about) in rows.items():
+        codes[code] = Code(Severity(severity), *about)
+    for code, (meaning, action) in refusals.items():
+        codes[code] = Code(_FATAL, meaning, action, advice="{advice}")
+    return codes

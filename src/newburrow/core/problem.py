@@ -11,10 +11,13 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core.codes import CODES, Severity
+from newburrow.core.codes import Severity, catalogue
+from newburrow.core.entry_codes import BODY_CODES, ENTRY_CODES
+from newburrow.core.refusal_codes import REFUSALS
 from newburrow.model.record import Record, Where
 
 NOWHERE = Where()
+CODES = catalogue(ENTRY_CODES | BODY_CODES, REFUSALS)  # by code
 
 
 class Problem(Struct, frozen=True):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 from newburrow.core import plugins, tomlfile
@@ -56,7 +57,7 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
     yield from _wrong_patterns(dialect)
     yield from _unknown_markups(dialect)
     yield from _wrong_macros(dialect)
-    yield from record_mistakes(dialect)
+    yield from record_mistakes(dialect, partial(plugins.get, plugins.FORMATS))
     if dialect.format in WITH_RECORDS:
         return
     for path, selector in _selectors(dialect):

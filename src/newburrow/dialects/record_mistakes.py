@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
-from newburrow.core import plugins
 from newburrow.core.suggestions import suggest
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.record_facts import FACTS
@@ -15,8 +14,8 @@ Mistake = tuple[list[str], str, str]  # key path, message, advice
 WITH_RECORDS = ("xml", "json", "jsonlines", "csv", "markdown")
 
 
-def record_mistakes(dialect: Dialect) -> Iterator[Mistake]:
-    """Each mistake in the record maps."""
+def record_mistakes(dialect: Dialect, format_named: Callable[[str], Any]) -> Iterator[Mistake]:
+    """Each mistake in the record maps; `format_named` gives a format by its name."""
     if (
         dialect.format in WITH_RECORDS
         and not dialect.records
@@ -28,11 +27,17 @@ def record_mistakes(dialect: Dialect) -> Iterator[Mistake]:
             "Add at least one.",
         )
     for number, rules in enumerate(dialect.records):
-        yield from _in_map(dialect, rules, ["records", str(number)], dialect.format)
+        yield from _in_map(
+            dialect, rules, ["records", str(number)], dialect.format, format_named
+        )
 
 
 def _in_map(
-    dialect: Dialect, rules: RecordMap, path: list[str], format_name: str
+    dialect: Dialect,
+    rules: RecordMap,
+    path: list[str],
+    format_name: str,
+    format_named: Callable[[str], Any],
 ) -> Iterator[Mistake]:
     format_name = rules.format or format_name
     if format_name not in WITH_RECORDS:
@@ -44,7 +49,7 @@ def _in_map(
         )
         return
     yield from _unknown_facts(rules, path)
-    format_ = plugins.get(plugins.FORMATS, format_name)
+    format_ = format_named(format_name)
     if format_.needs_dialect:
         compile_ = format_.compiler(dialect)
     else:
@@ -57,7 +62,9 @@ def _in_map(
         except ValueError as error:
             yield where, f"In [{'.'.join(where)}], {error}.", "Correct the selector."
     for number, inner in enumerate(rules.inner):
-        yield from _in_map(dialect, inner, [*path, "inner", str(number)], format_name)
+        yield from _in_map(
+            dialect, inner, [*path, "inner", str(number)], format_name, format_named
+        )
 
 
 def _unknown_facts(rules: RecordMap, path: list[str]) -> Iterator[Mistake]:

@@ -13,8 +13,7 @@ from newburrow.report import accounting, charts, ledger, page
 from newburrow.report.outcome import Outcome
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
-from newburrow.write.beside import IDS
-from newburrow.write.output import FolderOutput
+from newburrow.write.output import IDS, FolderOutput
 
 ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
 _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", REPORT, IDS)

@@ -7,10 +7,10 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import ids
 from newburrow.core import csvfile
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.write.output import FolderOutput
+from newburrow.write.output import IDS, FolderOutput
 
-IDS, ID_COLUMNS = "ids.csv", ("object", "title", "old_id", "new_id")
-UNKNOWN, UNKNOWN_COLUMNS = "redirects/unknown.csv", ("address", "visits")
+_ID_COLUMNS = ("object", "title", "old_id", "new_id")
+_UNKNOWN, _UNKNOWN_COLUMNS = "redirects/unknown.csv", ("address", "visits")
 
 
 def write_data_file(context: Context, output: FolderOutput) -> None:
@@ -40,11 +40,11 @@ def write_ids(context: Context, output: FolderOutput) -> None:
     """Write the ids that changed, where ids were given anew."""
     if context.has_ids:
         with output.plain(IDS) as stream:
-            csvfile.write(stream, ID_COLUMNS, ids.changed(context))
+            csvfile.write(stream, _ID_COLUMNS, ids.changed(context))
 
 
 def write_unknown(unknown: list[tuple[str, int]], output: FolderOutput) -> None:
     """Write the old addresses, with their visits, that nothing is known of."""
     if unknown:
-        with output.plain(UNKNOWN) as stream:
-            csvfile.write(stream, UNKNOWN_COLUMNS, unknown)
+        with output.plain(_UNKNOWN) as stream:
+            csvfile.write(stream, _UNKNOWN_COLUMNS, unknown)

@@ -7,6 +7,8 @@ from typing import BinaryIO, cast
 
 from newburrow.decide.move_folder import MoveFolder
 
+IDS = "ids.csv"  # the table of ids that changed
+
 
 class FolderOutput:
     """The output of one move.
