@@ -148,9 +148,9 @@ class BadInput(FolderCase):
             ('"published"]', '"publishd"]', ("'publishd'", "Did you mean 'published'?")),
             ('"nginx"', '"ngnix"', ("Did you mean 'nginx'?",)),
             (
-                "{month}/{slug}",
-                "{mont}/{slug}",
-                ("unknown variable {mont}", "Did you mean 'month'?"),
+                "{year}/{slug}",
+                "{yaer}/{slug}",
+                ("unknown variable {yaer}", "Did you mean 'year'?"),
             ),
             (
                 'address = "https://mistlebank.example/"',

@@ -101,7 +101,7 @@ class OfTheDemo(FolderCase):
             "a:entry[a:title='Forty scions & a fridge']/a:content", namespaces=NS
         )[0].text
         self.assertIn(
-            '<a href="https://mistlebank.example/2022/02/how-to-graft.html?view=print#labels">',
+            '<a href="https://mistlebank.example/leaves/2022/how-to-graft?view=print#labels">',
             body,
         )
         states = feed.xpath("a:entry[app:control]/a:title/text()", namespaces=NS)
@@ -126,17 +126,17 @@ class OfTheDemo(FolderCase):
         ]
         for kind in ("post", "page", "comment", "pingback", "media"):
             self.assertEqual(found["counts"][kind], ledger.count(kind), kind)
-        self.assertEqual(found["counts"]["tag"], ledger.count("tag") + ledger.count("category"))
+        self.assertEqual(found["counts"]["topic"], ledger.count("tag") + ledger.count("category"))
         self.assertEqual(
             [name for name, _n in found["authors"]], [name for name, _n in before["authors"]]
         )
-        for word in ("how-to-graft.html", "2024/04/letter-from-afar.html"):
+        for word in ("leaves/2022/how-to-graft", "leaves/2024/letter-from-afar"):
             old = json.loads(
-                self.run_ok("show", "export.zip", word[:-5].rpartition("/")[2], "--json")
+                self.run_ok("show", "export.zip", word.rpartition("/")[2], "--json")
             )
             new = json.loads(
                 self.run_ok(
-                    "show", "m/new", word if "/" in word else f"2022/02/{word}", "--json"
+                    "show", "m/new", word, "--json"
                 )
             )
             for name in ("title", "published", "fields", "language", "guid"):
@@ -256,7 +256,7 @@ class OfTheDemo(FolderCase):
             "entries are assigned to Tamsin Orrell (authors.csv)",
         )
         self.assertTrue(
-            ledger["post", "2"]["new_address"].startswith("https://orchard.example/2021/03/")
+            ledger["post", "2"]["new_address"].startswith("https://orchard.example/leaves/2021/")
         )
         feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
         self.assertIn('<category term="Barn owls"/>', feed)
@@ -325,7 +325,7 @@ class OfSmallExports(FolderCase):
         )
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m")
         self.assertEqual(
-            rows(self.folder / "m/ledger.csv")[1]["new_address"], SITE + "2023/05/a.html"
+            rows(self.folder / "m/ledger.csv")[1]["new_address"], SITE + "leaves/2023/a"
         )
 
     def test_a_missing_file_is_a_failure_and_the_status_says_so(self) -> None:

@@ -13,7 +13,7 @@ class Showing(FolderCase):
 
     def test_by_whatever_is_at_hand(self) -> None:
         for word in ("59", "how-to-graft", "How to graft: whip & tongue in nine steps", "WHIP & TONGUE", "/?entry=59",
-                     SITE + "2022/02/26/how-to-graft/", "2022/02/26/grafting-for-beginners/", SITE + "?entry=59#labels"):  # fmt: skip
+                     SITE + "2022-02-26/how-to-graft", "2022-02-26/grafting-for-beginners", SITE + "?entry=59#labels"):  # fmt: skip
             self.assertEqual(self.key(word), "59", word)
         self.assertEqual(self.key("/files/2021/hill-06.png"), self.key("hill-06"))
 

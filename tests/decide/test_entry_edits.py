@@ -52,7 +52,7 @@ class TheTableOfEntries(FolderCase):
         ledger = self.moved()
         self.assertEqual(
             ledger["Volunteer"]["new_address"],
-            "https://mistlebank.example/2022/03/04/lend-a-hand/",
+            "https://mistlebank.example/2022-03-04/lend-a-hand",
         )
         self.assertEqual(ledger["Volunteer"]["kind"], "page")
         self.assertEqual(

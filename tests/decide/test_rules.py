@@ -78,7 +78,7 @@ class Choosing(MoveCase):
         self.assertEqual(
             self.fate("1")[1], "is none of those that choose.only asks for by kinds (move.toml)"
         )
-        self.assertEqual(self.fate("c", "comment"), ("left-out", "its entry stays behind"))
+        self.assertEqual(self.fate("c", "comment"), ("left-out", "its entry is left out"))
         self.assertEqual(self.answers()["/trees/map/"], (410, ""))
 
 
@@ -108,9 +108,9 @@ class Rules(MoveCase):
         self.assertEqual(
             said,
             [
-                "Rule 3 (zebras) touched no entry.",
-                "Rule 1 touched 2 entries.",
-                "Rule 2 touched 2 entries.",
+                "Rule 3 (zebras) matched no entry.",
+                "Rule 1 changed 2 entries.",
+                "Rule 2 changed 2 entries.",
             ],
         )
         self.assertEqual(self.fate("1")[0], "moved")

@@ -86,7 +86,7 @@ class Modules(FolderCase):
         feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
         self.assertRegex(
             feed,
-            r'rel="enclosure" type="audio/mpeg" length="\d+" href="https://mistlebank.example/media/talk-[0-9a-f]{10}.mp3"',
+            r'rel="enclosure" type="audio/mpeg" length="\d+" href="https://mistlebank.example/shown/talk-[0-9a-f]{10}.mp3"',
         )
 
     def test_feeds_of_comments_lead_to_the_new_feed(self) -> None:
@@ -95,7 +95,7 @@ class Modules(FolderCase):
         answers = {
             row["old"]: row["new"] for row in rows(self.folder / "m/redirects/addresses.csv")
         }
-        self.assertEqual(answers[SITE + "a/feed/"], SITE + "entries.atom")
+        self.assertEqual(answers[SITE + "a/feed/"], SITE + "leaves.atom")
 
     def test_comments_that_are_items(self) -> None:
         self.feed(
@@ -146,6 +146,6 @@ class Modules(FolderCase):
         self.assertEqual(self.shown("B")["record"]["body"]["base"], SITE + "deep/er/")
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "m")
         self.assertIn(
-            "https://mistlebank.example/a.html",
+            "https://mistlebank.example/leaves/a",
             (self.folder / "m/new/lanternlog-import.atom").read_text(),
         )

@@ -14,7 +14,7 @@ author: {name: Ada, mail: a@mistlebank.example}
 lead_picture: pics/bud.png
 mood: ~
 season: spring
-aliases: [/old/budding/]
+formerly: [/old/budding/]
 ---
 
 Text with *stars* and ![](pics/bud.png).
@@ -29,7 +29,7 @@ class MarkdownFolder(FolderCase):
         self.write("site/news/2021/budding.md", YAML)
         self.write(
             "site/about/index.md",
-            '+++\ntitle = "About"\ndate = 2020-01-02\nweight = 3\ntype = "page"\n+++\nWho we are.\n',
+            '+++\ntitle = "About"\ndate = 2020-01-02\nposition = 3\nkind = "page"\n+++\nWho we are.\n',
         )
         self.write(
             "site/2019-03-04-frost.md",
@@ -95,8 +95,8 @@ class MarkdownFolder(FolderCase):
         self.run_ok("move", "site", "--to", "lanternlog", "--out", "m")
         feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
         self.assertIn("&lt;em&gt;stars&lt;/em&gt;", feed)
-        self.assertRegex(feed, r"img src=\"https://new-site.example/media/bud-[0-9a-f]{10}.png")
-        self.assertIn("2021/05/budding.html#end", feed)
+        self.assertRegex(feed, r"img src=\"https://new-site.example/shown/bud-[0-9a-f]{10}.png")
+        self.assertIn("leaves/2021/budding#end", feed)
         self.assertEqual(
             [
                 row["kind"]
@@ -180,4 +180,4 @@ class Writing(FolderCase):
         self.assertEqual(
             (found["fields"], one["authors"][0]["name"]), ({"colour": "a: b\n- c"}, "Ann")
         )
-        self.assertTrue((self.folder / "m/new/content/up.md").is_file())
+        self.assertTrue((self.folder / "m/new/texts/notes/up.md").is_file())

@@ -125,9 +125,9 @@ class Writing(FolderCase):
 
     def test_plain_rss_says_what_it_drops(self) -> None:
         files, said = self.written(bundle(1, parent="7", fields={"soil": "clay"}), dialect="")
-        self.assertEqual(said, ["dropped", "dropped"])
+        self.assertEqual(said, ["dropped", "dropped-detail"])
         # a thread has no place
-        self.assertEqual(self.written(bundle(1), dialect="")[1], ["dropped", "dropped"])
+        self.assertEqual(self.written(bundle(1), dialect="")[1], ["dropped", "dropped-detail"])
         self.write("plain.xml", files["feed.xml"])
         self.assertEqual(
             self.survey("plain.xml")["counts"], {"post": 1, "comment": 2, "author": 1, "tag": 1}

@@ -27,7 +27,7 @@ class Leads(StrEnum):
     HERE = "here"  # a fragment of the same page, or nothing
     ELSEWHERE = "elsewhere"  # another site, a mail address, ...
     MOVED = "moved"  # to an address of the new site
-    GONE = "gone"  # to something that stays behind
+    GONE = "gone"  # to something that is left out
     UNKNOWN = "unknown"  # to the old site, where nothing in the export stands
     UNSAFE = "unsafe"  # a script
 

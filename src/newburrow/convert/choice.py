@@ -1,4 +1,4 @@
-"""Choosing: what moves and what stays behind, each with the rule that says so."""
+"""Choosing: what moves and what is left out, each with the rule that says so."""
 
 from __future__ import annotations
 
@@ -9,14 +9,14 @@ from newburrow.model import Entry
 
 
 def reason_to_leave(entry: Entry, context: Context) -> str:
-    """Why an entry stays behind; empty for one that moves."""
+    """Why an entry is left out; empty for one that moves."""
     choose = context.decisions.choose
     if context.has_edits and context.edits.leaves(entry):
         return "left behind in entries.csv"
     if entry.kind not in choose.kinds:
-        return f"entries of the kind {entry.kind} stay behind (move.toml, choose.kinds)"
+        return f"entries of the kind {entry.kind} are left out (move.toml, choose.kinds)"
     if entry.status not in choose.states:
-        return f"{entry.status} entries stay behind (move.toml, choose.states)"
+        return f"{entry.status} entries are left out (move.toml, choose.states)"
     if choose.preset_content == "leave-out" and preset(entry, context):
         return "preset content of the old host (move.toml, choose.preset_content)"
     only, leave = context.chosen

@@ -108,7 +108,7 @@ class Context:
 
     @cached_property
     def chosen(self) -> tuple[Test, list[Test]]:
-        """What moves, and what of that stays behind all the same."""
+        """What moves, and what of that is left out all the same."""
         choose = self.decisions.choose
         return compiled(choose.only, self.store, self.local), [
             compiled(one, self.store, self.local) for one in choose.leave

@@ -44,7 +44,7 @@ def _bundle(
 ) -> Bundle | None:
     if place is None:
         rows = [
-            comments.settled(one, Fate.LEFT_OUT, "its entry stays behind", old=entry.permalink)
+            comments.settled(one, Fate.LEFT_OUT, "its entry is left out", old=entry.permalink)
             for one in theirs
         ]
         context.journal.ledger.add(*rows)

@@ -8,12 +8,12 @@ from newburrow.model.comment import Comment
 
 
 def reason_to_leave_comment(comment: Comment, decisions: Decisions, profile: Profile) -> str:
-    """Why a comment stays behind although its entry moves; empty for one that moves."""
+    """Why a comment is left out although its entry moves; empty for one that moves."""
     if comment.status not in decisions.choose.comment_states:
-        return f"{comment.status} comments stay behind (move.toml, choose.comment_states)"
+        return f"{comment.status} comments are left out (move.toml, choose.comment_states)"
     rules, host = decisions.comments, profile.title or profile.name
     if comment.kind != "comment" and rules.pingbacks == "leave-out":
-        return f"{comment.kind}s stay behind (move.toml, comments.pingbacks)"
+        return f"{comment.kind}s are left out (move.toml, comments.pingbacks)"
     if comment.kind != "comment" and rules.pingbacks == "data-file":
         return ""
     if not profile.comments.taken:

@@ -41,7 +41,7 @@ class Choose(Struct, frozen=True, forbid_unknown_fields=True):
     preset_content: Literal["leave-out", "move"] = "leave-out"
     # what moves, of all that; a condition that says nothing is for everything
     only: Condition = Condition()
-    leave: list[Condition] = []  # what stays behind, of that
+    leave: list[Condition] = []  # what is left out, of that
     # what stands above that which `only` asks for
     parents: Literal["move", "leave-out"] = "move"
 

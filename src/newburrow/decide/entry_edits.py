@@ -105,7 +105,7 @@ class Edits:
         return parse_date(text, self.zone)
 
     def leaves(self, entry: Entry) -> bool:
-        """Whether the table says that an entry stays behind."""
+        """Whether the table says that an entry is left out."""
         row = self.rows.get(entry.key)
         return row is not None and row["action"].strip() == "leave"
 

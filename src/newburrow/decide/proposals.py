@@ -119,14 +119,14 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
     if limits.entries:
         above = moving - limits.entries
         if above > 0:
-            what = f": the {above:,} oldest would stay behind"
+            what = f": the {above:,} oldest would be left out"
         else:
             what = ""
         yield f"{name} takes {limits.entries:,} entries; {moving:,} are to move{what}."
     if limits.total_bytes:
         files = sum(media.size for media in content.all(Media))
         if files > limits.total_bytes:
-            what = ": the largest files would stay behind"
+            what = ": the largest files would be left out"
         else:
             what = ""
         yield f"{name} takes {limits.total_bytes:,} bytes in all; the files have {files:,}{what}."
@@ -134,7 +134,7 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
         large = sum(
             1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)
         )
-        yield f"{name} takes files of {host.media.file_bytes:,} bytes; {large:,} are larger and would stay behind."
+        yield f"{name} takes files of {host.media.file_bytes:,} bytes; {large:,} are larger and would be left out."
 
 
 def _unsaid(site: Site) -> bool:

@@ -10,7 +10,7 @@ MOVED, LEFT = "#3f6b4f", "#d9a441"
 
 
 def by_year(years: dict[str, tuple[int, int]]) -> str:
-    """Entries of each year, those that move and those that stay behind, as an SVG element; empty for none."""
+    """Entries of each year, those that move and those that are left out, as an SVG element; empty for none."""
     if not years:
         return ""
     import matplotlib
@@ -34,7 +34,7 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
         names = list(years)
         moved, left = [years[name][0] for name in names], [years[name][1] for name in names]
         axes.bar(names, moved, color=MOVED, label="move", width=0.62)
-        axes.bar(names, left, bottom=moved, color=LEFT, label="stay behind", width=0.62)
+        axes.bar(names, left, bottom=moved, color=LEFT, label="left out", width=0.62)
         axes.yaxis.set_major_locator(MaxNLocator(integer=True, nbins=5))
         axes.set_axisbelow(True)
         axes.grid(axis="y", color="#e3e0d6")

@@ -89,6 +89,6 @@ class Apart(MoveCase):
         self.made("data-file", "leave-out", "true")
         self.assertEqual(
             self.fate("p", "comment"),
-            ("left-out", "pingbacks stay behind (move.toml, comments.pingbacks)"),
+            ("left-out", "pingbacks are left out (move.toml, comments.pingbacks)"),
         )
         self.assertEqual(self.fate("a", "comment")[0], "moved")

@@ -262,9 +262,9 @@ class OnTheRealProgram(FolderCase):
         self.write("feed.xml", self.feed())
         self.write(
             "known.csv",
-            f"address,title\n{SITE}p/x.html,X\n{SITE}t0.html,Another\n{SITE}t1.html,T1\n",
+            f"address,title\n{SITE}about/x,X\n{SITE}leaves/t0,Another\n{SITE}leaves/t1,T1\n",
         )
-        self.write("known.txt", f"{SITE}t2.html\n\n")
+        self.write("known.txt", f"{SITE}leaves/t2\n\n")
         self.run_ok(
             "move",
             "feed.xml",
@@ -282,10 +282,10 @@ class OnTheRealProgram(FolderCase):
             for row in rows(self.folder / "m/ledger.csv")
         }
         self.assertEqual([fates[f"T{n}"] for n in range(4)],
-                         [("moved", "t0-2.html"), ("merged", "t1.html"), ("merged", "t2.html"), ("moved", "t3.html")])  # fmt: skip
+                         [("moved", "t0-2"), ("merged", "t1"), ("merged", "t2"), ("moved", "t3")])  # fmt: skip
         kinds = {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
         self.assertLessEqual({"held-by-address", "address-held"}, kinds)
-        self.write("bad.txt", f"{SITE}t2.html\nno address\n")
+        self.write("bad.txt", f"{SITE}leaves/t2\nno address\n")
         done = self.refused_in("m", "bad.txt")
         self.assertIn("bad.txt, line 2", done)
         self.assertIn("none.txt", self.refused_in("m", "none.txt"))

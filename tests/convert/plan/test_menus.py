@@ -79,11 +79,11 @@ class OnTheRealProgram(FolderCase):
         self.run_ok("move", before, "--to", "lanternlog", "--out", "last")
         told = {row["kind"]: row["what"] for row in rows(self.folder / "last/follow-ups.csv")}
         self.assertIn(
-            "1 Home → https://mistlebank.example/p/home.html; 1.1 Out → https://other.example/",
+            "1 Home → https://mistlebank.example/about/home; 1.1 Out → https://other.example/",
             told["menu"],
         )
         self.assertIn(
-            "was “Home”, which now stands at https://mistlebank.example/p/home.html",
+            "was “Home”, which now stands at https://mistlebank.example/about/home",
             told["front-page"],
         )
 
@@ -107,7 +107,7 @@ class Forms(MoveCase):
         self.context.embeds = Embeds([FILM], form)
         self.said: list[str] = []
         made = bodies.to_host_html(
-            Body(body), SITE, self.context, lambda *words: self.said.append(words[1])
+            Body(body), SITE, self.context, lambda code, **_facts: self.said.append(code)
         )
         self.setUp()
         return made.text

@@ -40,7 +40,7 @@ class Places(MoveCase):
     def test_a_kind_that_the_host_lacks_fails_and_is_said(self) -> None:
         self.assertEqual(self.new(post("1", kind="lesson"), Comment(key="9", entry="1")), {})
         self.assertEqual(self.fate("1")[0], "failed")
-        self.assertEqual(self.fate("9", "comment"), ("left-out", "its entry stays behind"))
+        self.assertEqual(self.fate("9", "comment"), ("left-out", "its entry is left out"))
         self.assertIn("no-kind", self.codes())
 
     def test_the_oldest_keeps_its_address_whatever_the_order(self) -> None:
@@ -106,7 +106,7 @@ class Choosing(MoveCase):
                        choose=Choose(kinds=("post",)))  # fmt: skip
         self.assertEqual(
             self.fate("1"),
-            ("left-out", "removed entries stay behind (move.toml, choose.states)"),
+            ("left-out", "removed entries are left out (move.toml, choose.states)"),
         )
         self.assertEqual(
             self.fate("2"),
@@ -114,7 +114,7 @@ class Choosing(MoveCase):
         )
         self.assertEqual(
             self.fate("3"),
-            ("left-out", "entries of the kind page stay behind (move.toml, choose.kinds)"),
+            ("left-out", "entries of the kind page are left out (move.toml, choose.kinds)"),
         )
         self.assertEqual(self.fate("4"), ("moved", ""))
 
@@ -253,7 +253,7 @@ class Comments(MoveCase):
         )
         self.assertEqual(
             self.fate("a", "comment"),
-            ("left-out", "spam comments stay behind (move.toml, choose.comment_states)"),
+            ("left-out", "spam comments are left out (move.toml, choose.comment_states)"),
         )
         self.assertEqual(
             self.fate("d", "comment"), ("failed", "its entry is not in the export")

@@ -147,7 +147,7 @@ class OfKinds(MoveCase):
         ]
         made = self.converted(*pages)
         self.assertEqual(made["3"].entry.parent, "1")
-        self.assertIn("parent-stays", self.codes())
+        self.assertIn("parent-left-out", self.codes())
 
 
 class OfAuthors(MoveCase):
@@ -243,7 +243,7 @@ class OfTerms(MoveCase):
         made = self.converted(*self.TREE, post(terms=("category/pears", "category/trees")))
         self.assertEqual([term.name for term in made["1"].terms], ["Pears"])
         self.assertIn(
-            "left out: Trees.",
+            "Left out: Trees.",
             next(row[5] for row in self.journal.follow_ups.rows() if row[0] == "terms-left"),
         )
 

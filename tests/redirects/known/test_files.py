@@ -40,13 +40,13 @@ class Reading(FolderCase):
     def test_each_form(self) -> None:
         for text, wanted, said in (
             (LOG.format("/a/", 200, "/b?x=1", 301) + "broken\n" + LOG.format("/none", 404, "/a/", 200),
-             [("/a/", "", 1), ("/b?x=1", "", 1), ("/a/", "", 1)], ["inventory"]),
+             [("/a/", "", 1), ("/b?x=1", "", 1), ("/a/", "", 1)], ["known-skipped"]),
             (NGINX, [("/old.html", "/2023/a/", 0), ("/sp ace", SITE + "2023/b/", 0), ("/x.php", "/old.html", 0), ("/m1", "/2023/a/", 0), ("/m2", "/2023/b/", 0)], ["old-rule"]),
             (APACHE, [("/r1", "/2023/a/", 0), ("/r2", SITE + "2023/b/", 0), ("/r3.html", "/2023/a/", 0)], ["old-rule"]),
-            ("from,to\n/a,/b\n", [("/a", "/b", 0)], []), ('"Page","Views"\n/a,"1,234"\n/b,x\n', [("/a", "", 1234), ("/b", "", 0)], ["inventory"]),
+            ("from,to\n/a,/b\n", [("/a", "/b", 0)], []), ('"Page","Views"\n/a,"1,234"\n/b,x\n', [("/a", "", 1234), ("/b", "", 0)], ["known-file"]),
             ("# mine\n/a\nhttps://mistlebank.example/b\n", [("/a", "", 0), (SITE + "b", "", 0)], []),
             ('<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc> /a </loc></url></urlset>', [("/a", "", 0)], []),
-            ("<urlset><url><loc>/a</loc></url><broken", [("/a", "", 0)], ["inventory"]),
+            ("<urlset><url><loc>/a</loc></url><broken", [("/a", "", 0)], ["known-file"]),
         ):  # fmt: skip
             self.assertEqual(self.read(text), (wanted, said), text[:60])
 
@@ -81,11 +81,11 @@ class OnTheRealProgram(FolderCase):
         found = self.moved(nginx=NGINX, apache=APACHE + "Redirect 301 /l1 /l2\nRedirect 301 /l2 /l1\nRedirect 301 /r1 /2023/b/\n",
                            table="from,to\n/out,https://elsewhere.example/x\nhttps://other.example/z,/2023/a/\n/lost,/nowhere\n")  # fmt: skip
         for old, new in (
-            ("/old.html", "a.html"),
-            ("/x.php", "a.html"),
-            ("/m2", "b.html"),
-            ("/r1", "a.html"),
-            ("/r3.html", "a.html"),
+            ("/old.html", "leaves/a"),
+            ("/x.php", "leaves/a"),
+            ("/m2", "leaves/b"),
+            ("/r1", "leaves/a"),
+            ("/r3.html", "leaves/a"),
         ):
             self.assertEqual(found[old], ("301", new), old)
         self.assertEqual(found["/out"], ("301", "https://elsewhere.example/x"))
@@ -113,7 +113,7 @@ class OnTheRealProgram(FolderCase):
         )
         self.assertEqual(
             (found["/2023/a"], found["/2023/B/index.html"]),
-            (("301", "a.html"), ("301", "b.html")),
+            (("301", "leaves/a"), ("301", "leaves/b")),
         )
         self.assertEqual([old for old in found if "utm" in old or "x=1" in old], [])
         unknown = [
@@ -134,9 +134,9 @@ class OnTheRealProgram(FolderCase):
         found = self.moved(
             nginx=rules, list="url,visits\n/many/a,7\n/many/none,3\n/2023/b/,9\n"
         )
-        self.assertEqual(found["/many/a"], ("301", "a.html"))
-        self.assertEqual(found["/many/b"], ("301", "b.html"))
-        self.assertIn("b.html#end", (self.folder / "m/new/lanternlog-import.atom").read_text())
+        self.assertEqual(found["/many/a"], ("301", "leaves/a"))
+        self.assertEqual(found["/many/b"], ("301", "leaves/b"))
+        self.assertIn("leaves/b#end", (self.folder / "m/new/lanternlog-import.atom").read_text())
         self.assertEqual(list(found)[:2], ["/2023/b/", "/many/a"])  # the most visited first
         self.assertEqual(
             [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")],
@@ -171,7 +171,7 @@ class Advised(FolderCase):
             ["post", "/{year}/{month}/{day}/{slug}/", "(now)", "13", "0", "0", "0", "0"],
         )
         self.assertEqual(
-            lines[1], ["post", "/{year}/{month}/{slug}/", "1", "12", "1", "0", "0"]
+            lines[1], ["post", "/notes/{year}/{slug}/", "1", "12", "1", "0", "0"]
         )
         # What is visited weighs more than how many addresses there are.
         path = self.folder / "m/move.toml"

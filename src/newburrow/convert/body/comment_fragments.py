@@ -27,7 +27,7 @@ def follower(context: Context) -> Callable[[str, str], Link]:
 
 
 def _kept_right(link: Link, context: Context) -> Link:
-    """A link whose fragment is that of the new host; none is left of a comment that stays behind."""
+    """A link whose fragment is that of the new host; none is left of a comment that is left out."""
     head, mark, fragment = link.address.partition("#")
     if not fragment or link.leads not in (Leads.MOVED, Leads.HERE):
         return link

@@ -34,7 +34,7 @@ class Planned:
 
 
 def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
-    """Give every entry that moves its new address, and settle those that stay behind."""
+    """Give every entry that moves its new address, and settle those that are left out."""
     planned, waiting = Planned(), list[Placed]()
     total = last = context.store.count(Entry)
     if context.decisions.choose.parents == "move":
@@ -108,7 +108,7 @@ def _numbered(wished: str, number: int, rules: Slugs) -> str:
 
 
 def _limit(context: Context) -> None:
-    """What is above the host's total stays behind: pages go first, then the newest entries."""
+    """What is above the host's total is left out: pages go first, then the newest entries."""
     most, total = context.host.limits.entries, context.planning.plan.count()
     if most is None:
         return

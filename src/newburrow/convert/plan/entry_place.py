@@ -83,7 +83,7 @@ def settle_entry(entry: Entry, fate: Fate, reason: str = "", new: str = "") -> L
 def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, str, str]:
     """Where one entry goes, when it was published, as that is compared, and the id that the new host has it under.
 
-    One that stays behind is settled. `was` is the kind that it was read as, under which it is accounted for.
+    One that is left out is settled. `was` is the kind that it was read as, under which it is accounted for.
     """
     reason, kind = choice.reason_to_leave(entry, context), context.kind_for(entry.kind)
     if kind or reason:

@@ -1,4 +1,4 @@
-"""The limits of the new host on titles, and on all that is handed over: said before, with what stays behind."""
+"""The limits of the new host on titles, and on all that is handed over: said before, with what is left out."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from newburrow.model import Entry, Media
 
 
 def plan(context: Context) -> None:
-    """Where all would be more than the host takes, the largest files stay behind: so the fewest do."""
+    """Where all would be more than the host takes, the largest files are left out: so the fewest do."""
     most = context.host.limits.total_bytes
     if most is None:
         return

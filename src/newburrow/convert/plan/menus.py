@@ -93,7 +93,7 @@ def _ordered(context: Context) -> Iterator[MenuItem]:
 
 
 def _target(line: MenuItem, context: Context) -> str:
-    """Where a line leads on the new site; empty where that stays behind, which is said."""
+    """Where a line leads on the new site; empty where that is left out, which is said."""
     place = context.journal.plan.get(line.target)
     if place:
         return place.new

@@ -57,7 +57,7 @@ class _Map:
         self._comments()
         for place in self.journal.plan.matching(Which.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
-                self._answer(old, "", "", place.key, "its entry stays behind")
+                self._answer(old, "", "", place.key, "its entry is left out")
         self._write()
 
     def _permalinks(self) -> None:

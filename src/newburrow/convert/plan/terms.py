@@ -63,7 +63,7 @@ def plan(context: Context, used: set[str]) -> None:
 
 
 def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fate, str, str]:
-    """Fate, reason, and the name; empty for a term that stays behind."""
+    """Fate, reason, and the name; empty for a term that is left out."""
     if choice.action == "drop":
         return Fate.LEFT_OUT, "dropped (terms.csv)", ""
     if term.key not in used:

@@ -29,7 +29,7 @@ def settled(
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The comments that move, parents first; an answer to one that stays behind answers what that answered.
+    """The comments that move, parents first; an answer to one that is left out answers what that answered.
 
     What the host has no place for goes into the data file or into a closing section, as was decided.
     """

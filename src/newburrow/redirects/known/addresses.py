@@ -110,5 +110,5 @@ def _row(whole: str, link: Link, why: str) -> OldAddress | None:
     if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and url.key(link.address):
         return OldAddress(whole, link.address, REDIRECTED, why)
     if link.leads is Leads.GONE:
-        return OldAddress(whole, "", GONE, "its entry stays behind")
+        return OldAddress(whole, "", GONE, "its entry is left out")
     return None

@@ -41,7 +41,7 @@ class LedgerRow(Struct, frozen=True, array_like=True):
 
 
 class Place(Struct, frozen=True, array_like=True):
-    """Where an entry goes; `new` is empty for one that stays behind."""
+    """Where an entry goes; `new` is empty for one that is left out."""
 
     seq: int  # its number in the content store
     key: str
