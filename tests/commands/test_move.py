@@ -126,7 +126,9 @@ class OfTheDemo(FolderCase):
         ]
         for kind in ("post", "page", "comment", "pingback", "media"):
             self.assertEqual(found["counts"][kind], ledger.count(kind), kind)
-        self.assertEqual(found["counts"]["topic"], ledger.count("tag") + ledger.count("category"))
+        self.assertEqual(
+            found["counts"]["topic"], ledger.count("tag") + ledger.count("category")
+        )
         self.assertEqual(
             [name for name, _n in found["authors"]], [name for name, _n in before["authors"]]
         )
@@ -134,11 +136,7 @@ class OfTheDemo(FolderCase):
             old = json.loads(
                 self.run_ok("show", "export.zip", word.rpartition("/")[2], "--json")
             )
-            new = json.loads(
-                self.run_ok(
-                    "show", "m/new", word, "--json"
-                )
-            )
+            new = json.loads(self.run_ok("show", "m/new", word, "--json"))
             for name in ("title", "published", "fields", "language", "guid"):
                 self.assertEqual(new["record"].get(name), old["record"].get(name), (word, name))
             self.assertEqual([(c["author_name"], c.get("published")) for c in new["comments"]],
@@ -256,7 +254,9 @@ class OfTheDemo(FolderCase):
             "entries are assigned to Tamsin Orrell (authors.csv)",
         )
         self.assertTrue(
-            ledger["post", "2"]["new_address"].startswith("https://orchard.example/leaves/2021/")
+            ledger["post", "2"]["new_address"].startswith(
+                "https://orchard.example/leaves/2021/"
+            )
         )
         feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
         self.assertIn('<category term="Barn owls"/>', feed)

@@ -35,6 +35,11 @@ class Input(Struct, frozen=True):
     lines: int = 0
     # told how many entries were read so far
     progress: Callable[[int], None] = lambda _entries: None
+    # opens another file of the same source by the name that this part gives it: relative to
+    # this part, or to the source. None where the source has no such file. The file is then part
+    # of what was read, and not a file of the site that is moved by itself. Raises BurrowError
+    # where it cannot be read. A reader closes what it opened.
+    sibling: Callable[[str], BinaryIO | None] = lambda _name: None
 
 
 class Output(Protocol):

@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
+
+# Gives the old address of the page that has a name; empty where no page has it.
+PageLookup = Callable[[str], str]
+
+
+def no_pages(_name: str) -> str:
+    """The lookup of a text that stands in no wiki."""
+    return ""
 
 
 class Markup(Protocol):
@@ -10,8 +19,14 @@ class Markup(Protocol):
 
     name: str
 
-    def to_html(self, text: str) -> str:
-        """The text as an HTML fragment."""
+    def to_html(self, text: str, pages: PageLookup = no_pages, /) -> str:
+        """The text as an HTML fragment.
+
+        A markup whose links name pages asks `pages` for their addresses. A name that no page has is
+        left as it is written, so that it is found as a dead link.
+
+        Raises TooDeep for a text that would take minutes.
+        """
         ...
 
 

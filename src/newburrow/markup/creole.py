@@ -6,6 +6,7 @@ import html
 import re
 from collections.abc import Iterator
 
+from newburrow.markup.base import PageLookup, no_pages
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
 from newburrow.markup.html import TooDeep
 
@@ -16,6 +17,8 @@ _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
 # One that has no end is given up where the next begins, so that many of them take no quadratic time.
 _LINK = r"\[\[(?:(?!\[\[|\]\]).)++\]\]"
 _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
+# An address of its own: a scheme, a path from the site on, a query or a fragment alone.
+_ADDRESS = re.compile(r"[a-z][a-z0-9+.-]*:|[/?#]", re.IGNORECASE)
 _CELL = re.compile(rf"{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
     r"(?P<nowiki>\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+)"
@@ -36,14 +39,14 @@ class Creole:
     name = "creole"
     elements = ELEMENTS
 
-    def to_html(self, text: str) -> str:
-        """The text as HTML; nothing in it is taken for HTML.
+    def to_html(self, text: str, pages: PageLookup = no_pages) -> str:
+        """The text as HTML; nothing in it is taken for HTML. A link may name a page, and a section of it after `#`.
 
         Raises TooDeep where it has more braces than any text, which would take minutes.
         """
         if text.count("{{{") > _MOST_BRACES:
             raise TooDeep
-        return "".join(_blocks(text.replace("\r\n", "\n").split("\n")))
+        return _ToHtml(pages).text(text)
 
     def from_html(self, text: str) -> str:
         """HTML as Creole; of what that cannot say the words stay."""
@@ -53,34 +56,134 @@ class Creole:
 MARKUP = Creole()
 
 
-def _blocks(lines: list[str]) -> Iterator[str]:
-    place = 0
-    while place < len(lines):
-        line = lines[place]
-        if not line.strip():
-            place += 1
-        elif line.rstrip() == "{{{":
-            end = next(
-                (n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"),
-                len(lines),
-            )
-            # A line that would end it stands after a space, which is not part of it.
-            inner = [
-                line[1:] if line.strip() == "}}}" else line for line in lines[place + 1 : end]
-            ]
-            yield f"<pre>{html.escape(chr(10).join(inner), quote=False)}</pre>\n"
-            place = end + 1
-        elif _RULE.fullmatch(line):
-            yield "<hr>\n"
-            place += 1
-        elif (heading := _HEADING.fullmatch(line)) and heading[2]:
-            level = len(heading[1])
-            yield f"<h{level}>{_inline(heading[2])}</h{level}>\n"
-            place += 1
+class _ToHtml:
+    """Makes HTML of one text; links to pages are looked up by name."""
+
+    def __init__(self, pages: PageLookup) -> None:
+        self._pages = pages
+
+    def text(self, text: str) -> str:
+        return "".join(self._blocks(text.replace("\r\n", "\n").split("\n")))
+
+    def _blocks(self, lines: list[str]) -> Iterator[str]:
+        place = 0
+        while place < len(lines):
+            line = lines[place]
+            if not line.strip():
+                place += 1
+            elif line.rstrip() == "{{{":
+                end = next(
+                    (n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"),
+                    len(lines),
+                )
+                # A line that would end it stands after a space, which is not part of it.
+                inner = [
+                    line[1:] if line.strip() == "}}}" else line
+                    for line in lines[place + 1 : end]
+                ]
+                yield f"<pre>{html.escape(chr(10).join(inner), quote=False)}</pre>\n"
+                place = end + 1
+            elif _RULE.fullmatch(line):
+                yield "<hr>\n"
+                place += 1
+            elif (heading := _HEADING.fullmatch(line)) and heading[2]:
+                level = len(heading[1])
+                yield f"<h{level}>{self._inline(heading[2])}</h{level}>\n"
+                place += 1
+            else:
+                end = _end(lines, place)
+                yield self._block(lines[place:end])
+                place = end
+
+    def _block(self, lines: list[str]) -> str:
+        kind = _kind(lines[0])
+        if kind == "table":
+            return "<table>\n" + "".join(self._row(line) for line in lines) + "</table>\n"
+        if kind == "list":
+            return self._list(lines)
+        return f"<p>{self._inline(chr(10).join(line.strip() for line in lines))}</p>\n"
+
+    def _row(self, line: str) -> str:
+        inner = line.strip()[1:].removesuffix("|")
+        cells = [
+            (cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)
+        ]
+        return (
+            "<tr>"
+            + "".join(f"<{tag}>{self._inline(cell.strip())}</{tag}>" for cell, tag in cells)
+            + "</tr>\n"
+        )
+
+    def _list(self, lines: list[str]) -> str:
+        """A list with what is nested in it; a line that begins no item goes on with the one before."""
+        items: list[tuple[str, str]] = []
+        for line in lines:
+            found = _ITEM.fullmatch(line)
+            if found and (not items or len(found[1]) <= len(items[-1][0]) + 1):
+                items.append((found[1], found[2]))
+            else:
+                items[-1] = (items[-1][0], items[-1][1] + "\n" + line.strip())
+        made, open_tags = [], list[str]()
+        for marks, text in items:
+            if marks[-1] == "*":
+                tag = "ul"
+            else:
+                tag = "ol"
+            while len(open_tags) > len(marks) or (
+                len(open_tags) == len(marks) and open_tags[-1] != tag
+            ):
+                made.append(f"</li></{open_tags.pop()}>")
+            if len(open_tags) == len(marks):
+                made.append("</li>")
+            else:
+                open_tags.append(tag)
+                made.append(f"<{tag}>")
+            made.append(f"<li>{self._inline(text)}")
+        made += [f"</li></{tag}>" for tag in reversed(open_tags)]
+        return "".join(made) + "\n"
+
+    def _inline(self, text: str) -> str:
+        """The text with its inline markup; bold and italics are closed in the order they were opened."""
+        made, open_tags, place = [], list[str](), 0
+        for found in _INLINE.finditer(text):
+            made.append(html.escape(text[place : found.start()], quote=False))
+            place = found.end()
+            kind, piece = found.lastgroup, found[0]
+            if kind in ("bold", "italic"):
+                made.append(_toggled("strong" if kind == "bold" else "em", open_tags))
+            else:
+                made.append(self._piece(kind or "", piece))
+        made.append(html.escape(text[place:], quote=False))
+        return "".join(made) + "".join(f"</{tag}>" for tag in reversed(open_tags))
+
+    def _piece(self, kind: str, piece: str) -> str:
+        if kind == "nowiki":
+            return f"<code>{html.escape(piece[3:-3], quote=False)}</code>"
+        if kind == "escape":
+            return html.escape(piece[1:], quote=False)
+        if kind == "break":
+            return "<br>"
+        if kind == "url":
+            return f'<a href="{html.escape(piece)}">{html.escape(piece, quote=False)}</a>'
+        target, _bar, words = piece[2:-2].partition("|")
+        target, words = target.strip(), words.strip()
+        if kind == "image":
+            return f'<img src="{html.escape(target)}" alt="{html.escape(words)}">'
+        if words:
+            shown = self._inline(words)
         else:
-            end = _end(lines, place)
-            yield _block(lines[place:end])
-            place = end
+            shown = html.escape(target, quote=False)
+        return f'<a href="{html.escape(self._target(target))}">{shown}</a>'
+
+    def _target(self, target: str) -> str:
+        """The address that a link leads to: its own, or that of the page which it names."""
+        if _ADDRESS.match(target):
+            return target
+        name, mark, section = target.partition("#")
+        address = self._pages(name.strip())
+        if address:
+            return address + mark + section
+        return target
 
 
 def _kind(line: str) -> str:
@@ -110,27 +213,6 @@ def _end(lines: list[str], place: int) -> int:
     return place
 
 
-def _block(lines: list[str]) -> str:
-    kind = _kind(lines[0])
-    if kind == "table":
-        return "<table>\n" + "".join(_row(line) for line in lines) + "</table>\n"
-    if kind == "list":
-        return _list(lines)
-    return f"<p>{_inline(chr(10).join(line.strip() for line in lines))}</p>\n"
-
-
-def _row(line: str) -> str:
-    inner = line.strip()[1:].removesuffix("|")
-    cells = [
-        (cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)
-    ]
-    return (
-        "<tr>"
-        + "".join(f"<{tag}>{_inline(cell.strip())}</{tag}>" for cell, tag in cells)
-        + "</tr>\n"
-    )
-
-
 def _cells(row: str) -> list[str]:
     """The cells of a row; bars within links, pictures and after a tilde part none."""
     cells, current = [], ""
@@ -141,50 +223,6 @@ def _cells(row: str) -> list[str]:
         else:
             current += piece
     return [*cells, current]
-
-
-def _list(lines: list[str]) -> str:
-    """A list with what is nested in it; a line that begins no item goes on with the one before."""
-    items: list[tuple[str, str]] = []
-    for line in lines:
-        found = _ITEM.fullmatch(line)
-        if found and (not items or len(found[1]) <= len(items[-1][0]) + 1):
-            items.append((found[1], found[2]))
-        else:
-            items[-1] = (items[-1][0], items[-1][1] + "\n" + line.strip())
-    made, open_tags = [], list[str]()
-    for marks, text in items:
-        if marks[-1] == "*":
-            tag = "ul"
-        else:
-            tag = "ol"
-        while len(open_tags) > len(marks) or (
-            len(open_tags) == len(marks) and open_tags[-1] != tag
-        ):
-            made.append(f"</li></{open_tags.pop()}>")
-        if len(open_tags) == len(marks):
-            made.append("</li>")
-        else:
-            open_tags.append(tag)
-            made.append(f"<{tag}>")
-        made.append(f"<li>{_inline(text)}")
-    made += [f"</li></{tag}>" for tag in reversed(open_tags)]
-    return "".join(made) + "\n"
-
-
-def _inline(text: str) -> str:
-    """The text with its inline markup; bold and italics are closed in the order they were opened."""
-    made, open_tags, place = [], list[str](), 0
-    for found in _INLINE.finditer(text):
-        made.append(html.escape(text[place : found.start()], quote=False))
-        place = found.end()
-        kind, piece = found.lastgroup, found[0]
-        if kind in ("bold", "italic"):
-            made.append(_toggled("strong" if kind == "bold" else "em", open_tags))
-        else:
-            made.append(_piece(kind or "", piece))
-    made.append(html.escape(text[place:], quote=False))
-    return "".join(made) + "".join(f"</{tag}>" for tag in reversed(open_tags))
 
 
 def _toggled(tag: str, open_tags: list[str]) -> str:
@@ -200,19 +238,3 @@ def _toggled(tag: str, open_tags: list[str]) -> str:
     inner = [one for one in reversed(closed) if one != tag]
     open_tags += inner  # what was opened within goes on after
     return "".join(f"</{one}>" for one in closed) + "".join(f"<{one}>" for one in inner)
-
-
-def _piece(kind: str, piece: str) -> str:
-    if kind == "nowiki":
-        return f"<code>{html.escape(piece[3:-3], quote=False)}</code>"
-    if kind == "escape":
-        return html.escape(piece[1:], quote=False)
-    if kind == "break":
-        return "<br>"
-    if kind == "url":
-        return f'<a href="{html.escape(piece)}">{html.escape(piece, quote=False)}</a>'
-    target, _bar, words = piece[2:-2].partition("|")
-    target, words = target.strip(), words.strip()
-    if kind == "image":
-        return f'<img src="{html.escape(target)}" alt="{html.escape(words)}">'
-    return f'<a href="{html.escape(target)}">{_inline(words) if words else html.escape(target, quote=False)}</a>'

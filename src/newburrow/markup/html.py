@@ -10,6 +10,8 @@ from collections import Counter
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from newburrow.markup.base import PageLookup, no_pages
+
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
@@ -47,7 +49,7 @@ class Html:
     name = "html"
     elements = ()
 
-    def to_html(self, text: str) -> str:
+    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """The text itself."""
         return text
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from newburrow.markup.base import PageLookup, no_pages
+
 _BLOCKS = (
     "address",
     "article",
@@ -84,7 +86,7 @@ class Lines:
 
     name = "html-lines"
 
-    def to_html(self, text: str) -> str:
+    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """The text with its paragraphs and line breaks marked up; what is in blocks already stays as it is."""
         text = text.replace("\r\n", "\n").replace("\r", "\n")
         open_blocks: list[str] = []

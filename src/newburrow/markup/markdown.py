@@ -6,6 +6,7 @@ import re
 from functools import cache
 from typing import TYPE_CHECKING
 
+from newburrow.markup.base import PageLookup, no_pages
 from newburrow.markup.html import TooDeep
 from newburrow.markup.markdown_writer import to_markdown
 
@@ -23,7 +24,7 @@ class Markdown:
     name = "markdown"
     elements = ()
 
-    def to_html(self, text: str) -> str:
+    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """The text as HTML; HTML that stands in it passes through, as CommonMark section 6.6 says.
 
         Raises TooDeep where a paragraph has more brackets than any text, which would take minutes.

@@ -5,6 +5,8 @@ from __future__ import annotations
 import html
 import re
 
+from newburrow.markup.base import PageLookup, no_pages
+
 _SPACE = re.compile(r"[ \t\r\n]+")
 _DROPPED = re.compile(
     r"<!--.*?-->|<(script|style|template)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL
@@ -45,7 +47,7 @@ class Text:
         "ul",
     )
 
-    def to_html(self, text: str) -> str:
+    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""
         blocks = re.split(r"\n[ \t]*\n\s*", text.replace("\r\n", "\n").strip())
         return "".join(

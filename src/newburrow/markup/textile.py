@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from newburrow.markup.base import PageLookup, no_pages
 from newburrow.markup.html import TooDeep
 
 _FOOTNOTE = re.compile(r"\[\d+")
@@ -15,7 +16,7 @@ class Textile:
 
     name = "textile"
 
-    def to_html(self, text: str) -> str:
+    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """The text as HTML; HTML that stands in it passes through.
 
         Raises TooDeep for one whose footnotes alone would take minutes.

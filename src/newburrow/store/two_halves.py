@@ -64,12 +64,12 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
     try:
         with Pool(1) as pool:
             other = pool.start(_second, halves, beside)
-            used: set[str] = set()
-            for record in _first(export, halves, used, listener):
+            for record in _first(export, halves, listener):
                 store.add(record)
-            half, used_there = other.result()
+            half, used = other.result()
+        export.used.update(used)
         store.take(beside, half)
-        for file in detection.other_files(export, used | used_there):
+        for file in detection.other_files(export):
             store.add(file)
         store.export_ends()
     except BurrowError as error:
@@ -78,19 +78,17 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
         beside.unlink(missing_ok=True)
 
 
-def _first(
-    export: Export, halves: Halves, used: set[str], listener: Listener
-) -> Iterator[Item | Problem]:
+def _first(export: Export, halves: Halves, listener: Listener) -> Iterator[Item | Problem]:
     progress = detection.Progress(listener)
     for piece in export.pieces[: halves.piece]:
         yield from detection.with_files(
-            export, piece, detection.read_piece(piece, None, progress), used
+            export, piece, detection.read_piece(export, piece, None, progress)
         )
         progress.next_part()
     found = _read(export, halves, xml_cut.first_half, 0, progress)
     # the second half knows all of it
     told = (record for record in found if not isinstance(record, Site))
-    yield from detection.with_files(export, export.pieces[halves.piece], told, used)
+    yield from detection.with_files(export, export.pieces[halves.piece], told)
 
 
 def _second(halves: Halves, path: Path) -> tuple[Half, set[str]]:
@@ -103,23 +101,22 @@ def _second(halves: Halves, path: Path) -> tuple[Half, set[str]]:
 
 def _filled(halves: Halves, path: Path) -> tuple[Half, set[str]]:
     export = detection.examine(halves.path, halves.dialect)
-    used: set[str] = set()
     path.unlink(missing_ok=True)
     with NewStore(path) as store:
         piece = export.pieces[halves.piece]
         found = _behind_the_frame(
             _read(export, halves, xml_cut.second_half, halves.cut.lines, lambda _count: None)
         )
-        for record in detection.with_files(export, piece, found, used):
+        for record in detection.with_files(export, piece, found):
             if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
                 raise NotAlone  # it is named by its number among all of that file
             store.add(record)
         for piece in export.pieces[halves.piece + 1 :]:
             for record in detection.with_files(
-                export, piece, detection.read_piece(piece, None, lambda _n: None), used
+                export, piece, detection.read_piece(export, piece, None, lambda _n: None)
             ):
                 store.add(record)
-        return store.half(), used
+        return store.half(), export.used
 
 
 def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
@@ -150,5 +147,6 @@ def _read(
             piece.part.name,
             lines=lines,
             progress=progress,
+            sibling=export.opener_for(piece.part),
         )
         yield from format_.read(source)

@@ -136,7 +136,9 @@ class OnTheRealProgram(FolderCase):
         )
         self.assertEqual(found["/many/a"], ("301", "leaves/a"))
         self.assertEqual(found["/many/b"], ("301", "leaves/b"))
-        self.assertIn("leaves/b#end", (self.folder / "m/new/lanternlog-import.atom").read_text())
+        self.assertIn(
+            "leaves/b#end", (self.folder / "m/new/lanternlog-import.atom").read_text()
+        )
         self.assertEqual(list(found)[:2], ["/2023/b/", "/many/a"])  # the most visited first
         self.assertEqual(
             [row["address"] for row in rows(self.folder / "m/redirects/unknown.csv")],
@@ -170,9 +172,7 @@ class Advised(FolderCase):
             lines[0],
             ["post", "/{year}/{month}/{day}/{slug}/", "(now)", "13", "0", "0", "0", "0"],
         )
-        self.assertEqual(
-            lines[1], ["post", "/notes/{year}/{slug}/", "1", "12", "1", "0", "0"]
-        )
+        self.assertEqual(lines[1], ["post", "/notes/{year}/{slug}/", "1", "12", "1", "0", "0"])
         # What is visited weighs more than how many addresses there are.
         path = self.folder / "m/move.toml"
         self.write("visits.csv", "url,visits\n/2023/05/03/p3/,41\n")

@@ -38,6 +38,7 @@ def _extra(context: Context) -> None:
                 "unread-element",
                 message=f"{found:,} object(s) have {shown}, which has no place in the content model; "
                 f"for example: {example}",
-                advice="Its values are kept in content.sqlite. If it matters, name it in [[entry.fields]] of the dialect.",
+                advice="Its values are kept in content.sqlite. If it matters, "
+                "name it in [[entry.fields]] of the dialect.",
             )
         )

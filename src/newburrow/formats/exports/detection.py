@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import hashlib
 import mimetypes
+import posixpath
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import msgspec
 from lxml import etree
@@ -61,6 +62,8 @@ class Export:
     asked: str = ""  # name or file of the dialect that was asked for
     kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
     beside: list[Source] = field(default_factory=list)  # further sources that gave files alone
+    # names of the files that a record names or a reader has opened; filled while the export is read
+    used: set[str] = field(default_factory=set)
 
     @cached_property
     def _folders(self) -> list[str]:
@@ -74,6 +77,28 @@ class Export:
         for name in self.files if self.beside else ():
             found.setdefault(name.rpartition("/")[2], []).append(name)
         return found
+
+    def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
+        """What opens the files of this source that a part names, and notes that they are used.
+
+        A name is relative to the part, or else to the source. Only files of the source can be named:
+        `..` leads to a folder above and never out of it.
+        """
+        folder = posixpath.dirname(part.name)
+
+        def opened(name: str) -> BinaryIO | None:
+            for path in (posixpath.join(folder, name), name.lstrip("/")):
+                found = self._all_parts.get(posixpath.normpath(path))
+                if found:
+                    self.used.add(found.name)
+                    return found.open()
+            return None
+
+        return opened
+
+    @cached_property
+    def _all_parts(self) -> dict[str, Part]:
+        return {**self.files, **{piece.part.name: piece.part for piece in self.pieces}}
 
     def part_named(self, path: str) -> Part | None:
         """The file that an export names by a path: relative to the source or to the part that names it."""
@@ -299,35 +324,34 @@ def records(
 
     `unknown` is the address that stands for that of a site of which the export says none.
     """
-    used: set[str] = set()
     progress = Progress(listener)
     site = site_first(export, unknown)
     if site:
         yield site
     for piece in export.pieces:
-        yield from with_files(export, piece, read_piece(piece, site, progress), used)
+        yield from with_files(export, piece, read_piece(export, piece, site, progress))
         progress.next_part()
-    yield from other_files(export, used)
+    yield from other_files(export)
 
 
 def with_files(
-    export: Export, piece: Piece, found: Iterator[Item | Problem], used: set[str]
+    export: Export, piece: Piece, found: Iterator[Item | Problem]
 ) -> Iterator[Item | Problem]:
-    """The records of a piece with the facts of the files that they name; `used` learns the names of these."""
+    """The records of a piece with the facts of the files that they name, which are then used."""
     for record in found:
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
         elif isinstance(record, Media):
-            record = _with_file(export, record, used)
+            record = _with_file(export, record)
         elif isinstance(record, Mention) and isinstance(record.record, Media):
-            record = Mention(_with_file(export, record.record, used))
+            record = Mention(_with_file(export, record.record))
         yield record
 
 
-def other_files(export: Export, used: set[str]) -> Iterator[Media]:
-    """The files that no record names."""
+def other_files(export: Export) -> Iterator[Media]:
+    """The files that no record names and no reader has opened."""
     for name, part in export.files.items():
-        if name not in used:
+        if name not in export.used:
             yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
 
 
@@ -356,7 +380,10 @@ def site_first(export: Export, unknown: str) -> Site | None:
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
             for record in read_piece(
-                msgspec.structs.replace(piece, dialect=only), None, lambda _entries: None
+                export,
+                msgspec.structs.replace(piece, dialect=only),
+                None,
+                lambda _entries: None,
             ):
                 if isinstance(record, Site):
                     named = msgspec.structs.replace(record, dialect=piece.dialect.name)
@@ -369,7 +396,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
 
 
 def read_piece(
-    piece: Piece, site: Site | None, progress: Callable[[int], None]
+    export: Export, piece: Piece, site: Site | None, progress: Callable[[int], None]
 ) -> Iterator[Item | Problem]:
     """The records of one part; `site` is that of the export, where it is known before."""
     if site:
@@ -388,6 +415,7 @@ def read_piece(
             base,
             zone,
             progress=progress,
+            sibling=export.opener_for(piece.part),
         )
         try:
             # The site was told before, where what comes after it depends on its address.
@@ -407,7 +435,7 @@ def with_excerpt(problem: Problem, part: Part) -> Problem:
     )
 
 
-def _with_file(export: Export, media: Media, used: set[str]) -> Media:
+def _with_file(export: Export, media: Media) -> Media:
     part = export.part_named(media.path or url.path_of(media.address))
     if part is None:
         if media.path:
@@ -415,7 +443,7 @@ def _with_file(export: Export, media: Media, used: set[str]) -> Media:
         else:
             extra = media.extra
         return msgspec.structs.replace(media, path="", extra=extra)
-    used.add(part.name)
+    export.used.add(part.name)
     return _described(media, part)
 
 

@@ -87,7 +87,7 @@ def _site_of(export: Export) -> Site | None:
     for piece in export.pieces:
         try:
             for item in islice(
-                detection.read_piece(piece, None, lambda _entries: None), _PEEKED
+                detection.read_piece(export, piece, None, lambda _entries: None), _PEEKED
             ):
                 record = item.record if isinstance(item, Mention) else item
                 if isinstance(record, Site):
