@@ -265,7 +265,7 @@ def sent(path: str, expression: str, target: str) -> str:
     except re.error:
         return ""
     if found:
-        return _GROUP.sub(lambda one: _group(found, int(one[1])), target)
+        return _GROUP.sub(lambda sign: _group(found, int(sign[1])), target)
     return ""
 
 

@@ -177,8 +177,8 @@ class _Surveyor:
 
     def _said(self) -> None:
         """What the readers had to say, what stands twice, and what looks like one."""
-        for one, other in alike(term.name for term in self.store.all(Term)):
-            self.notes.note("like-terms", f"“{one}” and “{other}”")
+        for first, other in alike(term.name for term in self.store.all(Term)):
+            self.notes.note("like-terms", f"“{first}” and “{other}”")
         for problem in self.store.problems():
             if problem.where.file:
                 where = f" ({problem.where})"

@@ -118,7 +118,9 @@ class Notes:
         self.counts += later.counts
         for code, examples in later.examples.items():
             shown = self.examples.setdefault(code, [])
-            shown += [one for one in examples if one not in shown][: EXAMPLES - len(shown)]
+            shown += [example for example in examples if example not in shown][
+                : EXAMPLES - len(shown)
+            ]
 
     def findings(self) -> list[Finding]:
         """All of them, the most frequent first."""

@@ -36,6 +36,6 @@ def _folded(name: str) -> str:
     return "".join(c for c in bare if c.isalnum())
 
 
-def _differ_in_number(one: str, other: str) -> bool:
+def _differ_in_number(name: str, other: str) -> bool:
     """Whether two names differ in their digits: 2021 and 2022 are not one."""
-    return [c for c in one if c.isdigit()] != [c for c in other if c.isdigit()]
+    return [c for c in name if c.isdigit()] != [c for c in other if c.isdigit()]

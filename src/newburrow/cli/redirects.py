@@ -80,26 +80,26 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
 def _advise(folder: MoveFolder, screen: Screen) -> int:
     with screen.progress() as listener:
         found = advise(folder, listener)
-    weighed = any(one.visits for one in found.patterns)
+    weighed = any(pattern.visits for pattern in found.patterns)
     numbers = ["unchanged", "redirected", "visits", "rules", "one by one", "collisions"]
     if not weighed:
         numbers.remove("visits")
     shown = table("kind", "pattern", *numbers, numbers=tuple(numbers))
-    for one in found.patterns:
+    for advised in found.patterns:
         if weighed:
-            visits = [one.visits.get(REDIRECTED, 0)]
+            visits = [advised.visits.get(REDIRECTED, 0)]
         else:
             visits = []
         counts = [
-            one.unchanged,
-            one.redirected,
+            advised.unchanged,
+            advised.redirected,
             *visits,
-            one.rules,
-            one.one_by_one,
-            one.collisions,
+            advised.rules,
+            advised.one_by_one,
+            advised.collisions,
         ]
-        pattern = cell(one.pattern) + (" (now)" if one.chosen else "")
-        shown.add_row(one.kind, pattern, *(f"{n:,}" for n in counts))
+        pattern = cell(advised.pattern) + (" (now)" if advised.chosen else "")
+        shown.add_row(advised.kind, pattern, *(f"{n:,}" for n in counts))
     screen.line(
         "Old addresses, if entries of one kind had this pattern and all else stays as decided (now: the decided one);\n"
         "the best first:\n"
@@ -158,10 +158,10 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:
     shown = table("old address", "wanted", "found")
     failed = 0
     with screen.progress() as listener:
-        for one in redirects.follow(folder, sites, listener):
+        for answer in redirects.follow(folder, sites, listener):
             failed += 1
             if failed <= _SHOWN:
-                shown.add_row(cell(one.old), cell(one.wanted), cell(one.found))
+                shown.add_row(cell(answer.old), cell(answer.wanted), cell(answer.found))
     if not failed:
         screen.line(
             "Every old address is answered as the map says, in one step, and the right page is there."

@@ -142,16 +142,16 @@ def _authors_and_terms(found: Survey, screen: Screen) -> None:
 
 def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
     if found.permalinks:
-        total = sum(one.entries for one in found.permalinks)
+        total = sum(permalink.entries for permalink in found.permalinks)
         shown = table(
             "Permalinks", "Entries", "Share", "For example", numbers=("Entries", "Share")
         )
-        for one in found.permalinks[:_SHOWN]:
+        for permalink in found.permalinks[:_SHOWN]:
             shown.add_row(
-                cell(one.pattern),
-                f"{one.entries:,}",
-                f"{one.entries / total:.0%}",
-                cell(one.example),
+                cell(permalink.pattern),
+                f"{permalink.entries:,}",
+                f"{permalink.entries / total:.0%}",
+                cell(permalink.example),
             )
         screen.out.print(shown)
         if len(found.permalinks) > _SHOWN:

@@ -86,16 +86,16 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
     return Advised(found, ids)
 
 
-def _worth(one: Advice) -> tuple[object, ...]:
+def _worth(advice: Advice) -> tuple[object, ...]:
     """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
-    moved = one.visits.get(REDIRECTED, 0)
+    moved = advice.visits.get(REDIRECTED, 0)
     return (
-        one.kind,
+        advice.kind,
         moved,
-        one.redirected,
-        one.rules + one.one_by_one,
-        one.collisions,
-        not one.chosen,
+        advice.redirected,
+        advice.rules + advice.one_by_one,
+        advice.collisions,
+        not advice.chosen,
     )
 
 
@@ -129,7 +129,12 @@ def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
 def _ids(entries: Iterator[Entry], host: Profile) -> str:
     """Whether old addresses hold ids, and what the host does with these."""
     found = next(
-        (one for entry in entries for one in (entry.permalink, *entry.addresses) if "?" in one),
+        (
+            address
+            for entry in entries
+            for address in (entry.permalink, *entry.addresses)
+            if "?" in address
+        ),
         "",
     )
     if not found:

@@ -68,7 +68,9 @@ def summary(folder: MoveFolder) -> Summary:
         for rule, number in zip(redirects.rules, numbers, strict=True)
     ]
     exact = sum(1 for _row in redirects.exact())
-    ordered = sorted(hosts.items(), key=lambda one: (one[0] != redirects.site, -one[1], one[0]))
+    ordered = sorted(
+        hosts.items(), key=lambda item: (item[0] != redirects.site, -item[1], item[0])
+    )
     return Summary(counts, rules, exact, dict(sorted(reasons.items())), dict(ordered))
 
 

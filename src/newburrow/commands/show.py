@@ -53,7 +53,7 @@ def _one(store: Store, word: str) -> Entry | Media | Comment:
     if count == 1:
         return fitting[0]
     if fitting:
-        shown = "\n".join(f"  {one.key}  {_title(one)}" for one in fitting)
+        shown = "\n".join(f"  {entry.key}  {_title(entry)}" for entry in fitting)
         if count > len(fitting):
             more = f"\n  and {count - len(fitting):,} more"
         else:

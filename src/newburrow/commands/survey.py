@@ -63,6 +63,7 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
             for (format_, dialect), many in parts.items()
         ]
         found += [
-            SourceFacts(str(one.path), "files", "", len(one.parts)) for one in export.beside
+            SourceFacts(str(source.path), "files", "", len(source.parts))
+            for source in export.beside
         ]
     return found

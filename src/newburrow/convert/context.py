@@ -112,7 +112,7 @@ class Context:
         """What moves, and what of that is left out all the same."""
         choose = self.decisions.choose
         return compiled(choose.only, self.store, self.local), [
-            compiled(one, self.store, self.local) for one in choose.leave
+            compiled(condition, self.store, self.local) for condition in choose.leave
         ]
 
     @cached_property
@@ -162,7 +162,8 @@ class Context:
     def embeds(self) -> Embeds:
         """How videos and frames of other sites are shown."""
         return Embeds(
-            [one for dialect in self.dialects for one in dialect.embeds], self.host.markup.embed
+            [embed for dialect in self.dialects for embed in dialect.embeds],
+            self.host.markup.embed,
         )
 
     def show(self, new: str) -> None:

@@ -44,8 +44,10 @@ def _bundle(
 ) -> Bundle | None:
     if place is None:
         rows = [
-            comments.settled(one, Fate.LEFT_OUT, "its entry is left out", old=entry.permalink)
-            for one in theirs
+            comments.settled(
+                comment, Fate.LEFT_OUT, "its entry is left out", old=entry.permalink
+            )
+            for comment in theirs
         ]
         context.journal.ledger.add(*rows)
         return None
@@ -112,8 +114,8 @@ def _crashed(
     reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
     said = {row.key for row in journal.notes.ledger}
     rows = [
-        comments.settled(one, Fate.FAILED, "its entry failed", old=entry.permalink)
-        for one in theirs
+        comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink)
+        for comment in theirs
     ]
     journal.ledger.add(
         settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said)

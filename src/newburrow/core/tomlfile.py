@@ -178,8 +178,8 @@ def _names(dotted: str) -> list[str]:
 def _shared(here: list[str], path: list[str]) -> int:
     """How much of the path this place reaches; nothing where the place lies elsewhere."""
     count = 0
-    for one, other in zip(here, path, strict=False):
-        if one != other and other != "...":
+    for key, other in zip(here, path, strict=False):
+        if key != other and other != "...":
             break
         count += 1
     if count == len(here) or count == len(path):

@@ -49,9 +49,15 @@ def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
             if local and zone:
                 local = local.astimezone(zone)
             entries[name] += 1
-            kept.update((name, one) for one in tried.get(name, ()) if fits(one, entry, local))
+            kept.update(
+                (name, pattern)
+                for pattern in tried.get(name, ())
+                if fits(pattern, entry, local)
+            )
     for name, patterns in tried.items():
-        best = max(patterns, key=lambda one: (kept[name, one], -patterns.index(one)))
+        best = max(
+            patterns, key=lambda pattern: (kept[name, pattern], -patterns.index(pattern))
+        )
         if best != patterns[0]:
             usual = patterns[0]
         else:
@@ -64,7 +70,7 @@ def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[s
     listed = [
         decided,
         kind.address,
-        *(one for one in kind.also if one != "*"),
+        *(pattern for pattern in kind.also if pattern != "*"),
         *(own if "*" in kind.also else ()),
     ]
     yield from dict.fromkeys(filter(None, listed))

@@ -28,7 +28,7 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     wrote most. Names that are only near are kept and named: two persons made one cannot be told apart again.
     """
     # stable: the first read among equals
-    ordered = sorted(authors, key=lambda one: -entries.get(one.key, 0))
+    ordered = sorted(authors, key=lambda author: -entries.get(author.key, 0))
     kept: list[Author] = []
     found: dict[str, Proposal] = {}
     for author in ordered:
@@ -49,19 +49,19 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     return found
 
 
-def _same(one: Author, other: Author) -> str:
-    if one.email and other.email:
+def _same(author: Author, other: Author) -> str:
+    if author.email and other.email:
         # Two addresses can be of one person, but nothing tells so.
-        if one.email.strip().casefold() == other.email.strip().casefold():
+        if author.email.strip().casefold() == other.email.strip().casefold():
             return "the same e-mail address"
         return ""
-    if _words(one.name) and sorted(_words(one.name)) == sorted(_words(other.name)):
+    if _words(author.name) and sorted(_words(author.name)) == sorted(_words(other.name)):
         return "the same name"
     return ""
 
 
-def _near(one: Author, other: Author) -> bool:
-    mine, theirs = _words(one.name), _words(other.name)
+def _near(author: Author, other: Author) -> bool:
+    mine, theirs = _words(author.name), _words(other.name)
     if not mine or not theirs:
         return False
     if len(mine) == len(theirs) > 1 and mine[-1] == theirs[-1]:
@@ -70,7 +70,7 @@ def _near(one: Author, other: Author) -> bool:
         if all(a == b or (min(len(a), len(b)) == 1 and a[0] == b[0]) for a, b in pairs):
             return True
     return (
-        min(len(one.name), len(other.name)) > 4
+        min(len(author.name), len(other.name)) > 4
         and fuzz.ratio(" ".join(mine), " ".join(theirs)) >= _NEAR
     )
 

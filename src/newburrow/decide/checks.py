@@ -85,12 +85,12 @@ def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profil
 
 def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
     known = tuple(f"entry.{name}" for name in ENTRY_FACTS)
-    for number, one in enumerate(decisions.fields):
+    for number, field in enumerate(decisions.fields):
         for key in ("old", "new"):
-            word = getattr(one, key)
+            word = getattr(field, key)
             if word.startswith("entry."):
                 _one_of(folder, word, known, ["fields", str(number), key])
-        if (one.new == "-" and not one.old) or not (one.old or one.new):
+        if (field.new == "-" and not field.old) or not (field.old or field.new):
             message, advice = (
                 "A field needs a name: old, new, or both.",
                 'Write old = "its name".',
@@ -98,8 +98,8 @@ def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
             raise refusal(
                 "wrong-value", message, advice, folder.line_in_move(["fields", str(number)])
             )
-        if one.default and typed(one.default, one.type) is None:
-            message = f"The default {one.default!r} is not of the type {one.type}."
+        if field.default and typed(field.default, field.type) is None:
+            message = f"The default {field.default!r} is not of the type {field.type}."
             at = folder.line_in_move(["fields", str(number), "default"])
             raise refusal("wrong-value", message, "Write one that is.", at)
 
@@ -149,7 +149,8 @@ def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
     """Every condition of move.toml, with where it stands."""
     yield ["choose", "only"], decisions.choose.only
     yield from (
-        (["choose", "leave", str(n)], one) for n, one in enumerate(decisions.choose.leave)
+        (["choose", "leave", str(n)], condition)
+        for n, condition in enumerate(decisions.choose.leave)
     )
     yield from (
         (["rules", str(n), "when"], rule.when) for n, rule in enumerate(decisions.rules)

@@ -78,18 +78,18 @@ def unknown(condition: Condition, store: Records) -> list[tuple[str, str, list[s
 def author_named(word: str, store: Records) -> Author | None:
     """The author that a word means: by key, login, name, or e-mail address."""
     found = _authors((word,), store)
-    return next((one for one in store.all(Author) if one.key in found), None)
+    return next((author for author in store.all(Author) if author.key in found), None)
 
 
 def _authors(words: tuple[str, ...], store: Records) -> set[str]:
     wanted = {word.casefold() for word in words}
     return {
-        one.key
-        for one in store.all(Author)
+        author.key
+        for author in store.all(Author)
         if wanted
         & {
             text.casefold()
-            for text in (one.key, bare(one.key), one.login, one.name, one.email)
+            for text in (author.key, bare(author.key), author.login, author.name, author.email)
             if text
         }
     }
@@ -100,15 +100,15 @@ def _terms(words: tuple[str, ...], store: Records) -> set[str]:
     wanted = {word.casefold() for word in words}
     all_terms = list(store.all(Term))
     found = {
-        one.key
-        for one in all_terms
+        term.key
+        for term in all_terms
         if wanted
-        & {text.casefold() for text in (one.key, bare(one.key), one.slug, one.name) if text}
+        & {text.casefold() for text in (term.key, bare(term.key), term.slug, term.name) if text}
     }
     before = -1
     while len(found) != before:
         before = len(found)
-        found |= {one.key for one in all_terms if one.parent in found}
+        found |= {term.key for term in all_terms if term.parent in found}
     return found
 
 
@@ -120,8 +120,8 @@ def _has_field(entry: Entry, name: str, value: str) -> bool:
 
 
 def _at(entry: Entry, pattern: str) -> bool:
-    for one in filter(None, (entry.permalink, *entry.addresses)):
-        parts = url.split(one)
+    for old_url in filter(None, (entry.permalink, *entry.addresses)):
+        parts = url.split(old_url)
         if parts and fnmatch.fnmatchcase(
             parts.path + (f"?{parts.query}" if parts.query else ""), pattern
         ):
@@ -134,7 +134,7 @@ def _is(entry: Entry, word: str) -> bool:
         return True
     wanted = url.key(word) or url.key(url.resolve(entry.permalink, word))
     return "/" in word and wanted in {
-        url.key(one) for one in (entry.permalink, *entry.addresses) if one
+        url.key(address) for address in (entry.permalink, *entry.addresses) if address
     }
 
 

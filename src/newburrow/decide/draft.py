@@ -134,19 +134,19 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
     proposed = author_proposals.proposals(content.all(Author), entries)
     rows = []
     for author in content.all(Author):
-        one = proposed[author.key]
-        if ask and one.action == "assign" and author.key not in folder.author_rows():
-            question = questions.one_person(author, one)
+        proposal = proposed[author.key]
+        if ask and proposal.action == "assign" and author.key not in folder.author_rows():
+            question = questions.one_person(author, proposal)
             if question.value(ask(question)) != "yes":
-                one = Proposal("keep")
+                proposal = Proposal("keep")
         row = (
             author.key,
             author.name,
             author.email,
             str(entries[author.key]),
-            one.action,
-            one.new_name,
-            one.why,
+            proposal.action,
+            proposal.new_name,
+            proposal.why,
         )
         rows.append(row)
     _table(folder, AUTHORS, AUTHOR_COLUMNS, folder.author_rows(), iter(rows))

@@ -122,7 +122,7 @@ def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
         ("slug", entry.slug or url.last_name(entry.permalink)),
         ("title", title_key(entry.title)),
     ]
-    words += [("old", url.key(one)) for one in entry.addresses]
+    words += [("old", url.key(address)) for address in entry.addresses]
     if entry.title and moment:
         words.append(("moment", f"{title_key(entry.title)}\n{moment[:16]}"))
     for kind, key in words:

@@ -92,7 +92,7 @@ class MoveFolder:
                 f"The folder {str(path)!r} holds something else; nothing was written.",
                 "Give an empty folder, or a new name, for --out.",
             )
-        folder._made = [one for one in (path, *path.parents) if not one.exists()]
+        folder._made = [parent for parent in (path, *path.parents) if not parent.exists()]
         try:
             path.mkdir(parents=True, exist_ok=True)
         except OSError as error:

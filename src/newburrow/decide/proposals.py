@@ -66,7 +66,8 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         "term_count": content.count(Term),
         "host_vocabularies": list(dict.fromkeys((host.terms.name, *host.terms.vocabularies))),
         "vocabulary_rows": [
-            (one, found, _vocabulary(one, host)) for one, found in sorted(vocabularies.items())
+            (vocabulary, found, _vocabulary(vocabulary, host))
+            for vocabulary, found in sorted(vocabularies.items())
         ],
         "pingbacks": pingbacks,
         "comment_count": content.count(Comment),

@@ -247,7 +247,11 @@ class _Writer:
             paragraphs.insert(
                 1, f'<figure><img src="{lead.address}" alt="{lead.alternative_text}"></figure>'
             )
-        earlier = [one for one in self.rows if one["at"] < row["at"] and "paragraphs" in one]
+        earlier = [
+            earlier_row
+            for earlier_row in self.rows
+            if earlier_row["at"] < row["at"] and "paragraphs" in earlier_row
+        ]
         if earlier:
             other = earlier[row["link"] * 7 % len(earlier)]
             style = ("abs", "rel", "id")[row["link"] % 3]

@@ -76,7 +76,7 @@ def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
     return tuple(
         sign
         for form, (_start, _closing, sign) in _PLACES.items()
-        if any(one.form == form for one in macros)
+        if any(macro.form == form for macro in macros)
     )
 
 
@@ -94,9 +94,9 @@ def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
                     found.append(_use(match, known[match[1].lower()], closing, text))
     if not found:
         return found
-    code = [(one.start(), one.end()) for one in _CODE.finditer(text)]
+    code = [(match.start(), match.end()) for match in _CODE.finditer(text)]
     outermost: list[Use] = []
-    for use in sorted(found, key=lambda one: (one.start, -one.end)):
+    for use in sorted(found, key=lambda use: (use.start, -use.end)):
         if (not outermost or use.start >= outermost[-1].end) and not any(
             a <= use.start < b for a, b in code
         ):
@@ -165,7 +165,7 @@ def arguments(words: str) -> tuple[dict[str, str], list[str]]:
     named: dict[str, str] = {}
     plain: list[str] = []
     for match in _PAIR.finditer(html.unescape(words).translate(_QUOTES)):
-        value = next((one for one in match.groups()[1:] if one is not None), "")
+        value = next((group for group in match.groups()[1:] if group is not None), "")
         if match[1]:
             named[match[1].replace("-", "_")] = value
         else:

@@ -65,7 +65,7 @@ class Selector:
         if self._xpath is not None:
             found = self._xpath(element)
             if isinstance(found, list):
-                return [one for one in found if etree.iselement(one)]
+                return [element for element in found if etree.iselement(element)]
             return []
         if self.tag:
             return children.get(self.tag, [])
@@ -77,16 +77,21 @@ class Selector:
             found = self._xpath(element)
             if not isinstance(found, list):
                 return [f"{found:g}" if isinstance(found, float) else str(found)]
-            return [text_of(one) if etree.iselement(one) else str(one) for one in found]
+            return [
+                text_of(element) if etree.iselement(element) else str(element)
+                for element in found
+            ]
         if self.tag:
             elements = list(children.get(self.tag, ()))
         else:
             elements = [element]
         if self._attribute:
             return [
-                value for one in elements if (value := one.get(self._attribute)) is not None
+                value
+                for element in elements
+                if (value := element.get(self._attribute)) is not None
             ]
-        return [text_of(one) for one in elements]
+        return [text_of(element) for element in elements]
 
     def placed(
         self, element: etree._Element, children: Index
@@ -95,25 +100,31 @@ class Selector:
         if self._xpath is None:
             elements = self.elements(element, children)
             if not self._attribute:
-                return [(text_of(one), (one, "")) for one in elements]
-            return [(one.get(self._attribute, ""), (one, self._attribute)) for one in elements]
+                return [(text_of(element), (element, "")) for element in elements]
+            return [
+                (element.get(self._attribute, ""), (element, self._attribute))
+                for element in elements
+            ]
         found: Any = self._xpath(element)
         if not isinstance(found, list):
             return [(text, None) for text in self.texts(element, children)]
         placed: list[tuple[str, tuple[etree._Element, str] | None]] = []
-        for one in found:
-            if etree.iselement(one):
-                placed.append((text_of(one), (one, "")))
+        for found_element in found:
+            if etree.iselement(found_element):
+                placed.append((text_of(found_element), (found_element, "")))
             else:
-                if hasattr(one, "getparent"):
-                    holder = one.getparent()
+                if hasattr(found_element, "getparent"):
+                    holder = found_element.getparent()
                 else:
                     holder = None
                 if holder is not None:
-                    place = (holder, one.attrname if one.is_attribute else "")
+                    place = (
+                        holder,
+                        found_element.attrname if found_element.is_attribute else "",
+                    )
                 else:
                     place = None
-                placed.append((str(one), place))
+                placed.append((str(found_element), place))
         return placed
 
 
@@ -158,8 +169,12 @@ class Selectors:
         """The first text found, stripped; empty where there is none."""
         for selector in self.all:
             if selector.is_child:  # by far the most common; spares a list and a call
-                for one in children.get(selector.tag, ()):
-                    text = (text_of(one) if len(one) else one.text or "").strip()
+                for child_element in children.get(selector.tag, ()):
+                    text = (
+                        text_of(child_element)
+                        if len(child_element)
+                        else child_element.text or ""
+                    ).strip()
                     if text:
                         return text
                 continue

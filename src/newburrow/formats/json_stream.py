@@ -286,9 +286,10 @@ def _without_surrogates(value: Any) -> Any:
     if isinstance(value, str):
         return _SURROGATE.sub("\N{REPLACEMENT CHARACTER}", value)
     if isinstance(value, list):
-        return [_without_surrogates(one) for one in value]
+        return [_without_surrogates(member) for member in value]
     if isinstance(value, dict):
         return {
-            _without_surrogates(name): _without_surrogates(one) for name, one in value.items()
+            _without_surrogates(name): _without_surrogates(member)
+            for name, member in value.items()
         }
     return value

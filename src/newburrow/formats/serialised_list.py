@@ -35,8 +35,8 @@ def _flat(value: object) -> Iterator[str]:
     if isinstance(value, dict):
         value = list(value.values())
     if isinstance(value, list):
-        for one in value:
-            yield from _flat(one)
+        for member in value:
+            yield from _flat(member)
     elif value is not None:
         yield value if isinstance(value, str) else json.dumps(value)
 

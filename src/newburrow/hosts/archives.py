@@ -24,11 +24,13 @@ class NewArchives:
     def of_date(self, values: dict[str, str]) -> str:
         """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
         fitting = [
-            one
-            for one in self.host.site.dates
-            if set(url_pattern.variables(one)) <= set(values)
+            date
+            for date in self.host.site.dates
+            if set(url_pattern.variables(date)) <= set(values)
         ]
-        pattern = max(fitting, key=lambda one: len(url_pattern.variables(one)), default="")
+        pattern = max(
+            fitting, key=lambda pattern: len(url_pattern.variables(pattern)), default=""
+        )
         if pattern:
             return url.resolve(self.site, url_pattern.expand(pattern, values))
         return ""

@@ -235,6 +235,8 @@ def _toggled(tag: str, open_tags: list[str]) -> str:
         closed.append(last)
         if last == tag:
             break
-    inner = [one for one in reversed(closed) if one != tag]
+    inner = [closed_tag for closed_tag in reversed(closed) if closed_tag != tag]
     open_tags += inner  # what was opened within goes on after
-    return "".join(f"</{one}>" for one in closed) + "".join(f"<{one}>" for one in inner)
+    return "".join(f"</{closed_tag}>" for closed_tag in closed) + "".join(
+        f"<{closed_tag}>" for closed_tag in inner
+    )

@@ -119,7 +119,7 @@ def _tilded(sign: str) -> str:
     """A sign that means itself; of a pair each half is marked, lest one of three make a pair with the next."""
     if sign == "~" or sign[0].isalpha():
         return "~" + sign
-    return "".join(f"~{one}" for one in sign)
+    return "".join(f"~{letter}" for letter in sign)
 
 
 def _barred(found: re.Match[str]) -> str:

@@ -42,7 +42,12 @@ class Footnotes:
 
     def _keep(self, reference: LexborNode, item: LexborNode) -> None:
         known = next(
-            (number for number, one in self._items.items() if one.mem_id == item.mem_id), ""
+            (
+                number
+                for number, footnote in self._items.items()
+                if footnote.mem_id == item.mem_id
+            ),
+            "",
         )
         number = known or str(len(self._items) + 1)
         self._items[number] = item

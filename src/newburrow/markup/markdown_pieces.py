@@ -82,7 +82,7 @@ def marks_around(node: LexborNode, sign: str) -> set[str]:
 
 def text_of(node: LexborNode) -> str:
     """The text of an element that holds nothing else."""
-    return "".join(one.text_content or "" for one in children(node))
+    return "".join(child.text_content or "" for child in children(node))
 
 
 def start_tag(node: LexborNode) -> str:
@@ -144,12 +144,12 @@ def tightened(inner: str, nodes: list[LexborNode]) -> str:
 
 def code_block(node: LexborNode) -> str | None:
     """A fenced code block (CommonMark 4.5); None where Markdown cannot express it."""
-    inner = [one for one in children(node) if not is_space(one) or one.tag != "-text"]
+    inner = [child for child in children(node) if not is_space(child) or child.tag != "-text"]
     if len(inner) == 1 and inner[0].tag == "code":
         holder = inner[0]
     else:
         holder = node
-    if any(not one.is_text_node for one in children(holder)) or node.attributes:
+    if any(not child.is_text_node for child in children(holder)) or node.attributes:
         return None
     name = holder.attributes.get("class") or ""
     language = _LANGUAGE.search(name)

@@ -175,10 +175,10 @@ class _Writer:
         return None
 
     def _list(self, node: LexborNode, depth: int, marker: str) -> str | None:
-        items = [one for one in children(node) if not is_space(one)]
+        items = [child for child in children(node) if not is_space(child)]
         start = node.attributes.get("start")
         extra = set(node.attributes) - {"start"}
-        if not items or extra or any(one.tag != "li" or one.attributes for one in items):
+        if not items or extra or any(item.tag != "li" or item.attributes for item in items):
             return None
         if start and start.isdigit() and len(start) < 9:
             number = int(start)
@@ -186,14 +186,14 @@ class _Writer:
             number = 1
         if start and number != int(start if start.isdigit() else -1):
             return None
-        loose = any(child.tag == "p" for one in items for child in children(one))
+        loose = any(child.tag == "p" for item in items for child in children(item))
         made = []
-        for one in items:
+        for item in items:
             if node.tag == "ol":
                 lead = f"{number}{marker} "
             else:
                 lead = f"{marker} "
-            nodes = children(one)
+            nodes = children(item)
             inner = self.blocks(nodes, depth + 1)
             if not loose:
                 inner = tightened(inner, nodes)
@@ -207,21 +207,21 @@ class _Writer:
         rows = [row for row in node.css("tr") if nearest_id(row, "table") == node.mem_id]
         cells = [[cell for cell in children(row) if cell.tag in ("td", "th")] for row in rows]
         inner = [
-            one
-            for one in node.css("*")
-            if one.tag not in ("table", "thead", "tbody", "tr", "td", "th")
+            descendant
+            for descendant in node.css("*")
+            if descendant.tag not in ("table", "thead", "tbody", "tr", "td", "th")
         ]
         if (
             len(rows) < 1
             or not cells[0]
             or any(len(row) != len(cells[0]) for row in cells)
-            or any(one.tag != "th" for one in cells[0])
-            or any(one.tag != "td" for row in cells[1:] for one in row)
+            or any(cell.tag != "th" for cell in cells[0])
+            or any(cell.tag != "td" for row in cells[1:] for cell in row)
             or any(
-                is_block(one) or one.tag in ("br", "caption", "col", "colgroup")
-                for one in inner
+                is_block(node) or node.tag in ("br", "caption", "col", "colgroup")
+                for node in inner
             )
-            or any(set(one.attributes) - {"style", "align"} for row in cells for one in row)
+            or any(set(cell.attributes) - {"style", "align"} for row in cells for cell in row)
             or node.attributes
         ):
             return None
@@ -233,8 +233,8 @@ class _Writer:
         lines.insert(
             1,
             [
-                {"left": ":--", "right": "--:", "center": ":-:"}.get(one, "---")
-                for one in aligned
+                {"left": ":--", "right": "--:", "center": ":-:"}.get(node, "---")
+                for node in aligned
             ],
         )
         return "\n".join("| " + " | ".join(row) + " |" for row in lines)
@@ -246,7 +246,7 @@ class _Writer:
         made = ""
         for place, node in enumerate(nodes):
             following = first_sign(nodes[place + 1 :]) or after
-            is_last = all(is_space(one) for one in nodes[place + 1 :])
+            is_last = all(is_space(node) for node in nodes[place + 1 :])
             piece = self._piece(node, made or before, following, is_last or not made.strip())
             if piece[:1] == " " and made[-1:] in (" ", "\n"):
                 piece = piece[1:]
@@ -309,7 +309,7 @@ class _Writer:
         if (
             target is None
             or attributes - {"href", "title"}
-            or any(is_block(one) for one in node.css("*"))
+            or any(is_block(descendant) for descendant in node.css("*"))
         ):
             return self._tagged(node)
         words = self.inline(children(node), "[", "]")
@@ -321,7 +321,7 @@ class _Writer:
     def _tagged(self, node: LexborNode) -> str:
         """An element that stays HTML, with its inner text as Markdown; one with blocks in it whole."""
         tag = node.tag or ""
-        if any(is_block(one) for one in node.css("*")) or tag in (
+        if any(is_block(descendant) for descendant in node.css("*")) or tag in (
             "script",
             "style",
             "textarea",

@@ -62,7 +62,9 @@ def follow(
         while batch := list(islice(rows, _BATCH)):
             wanted = [(row, titles.of(row.new)) for row in batch]
             for row, said in zip(
-                batch, pool.map(lambda one: asker.check(*one), wanted), strict=True
+                batch,
+                pool.map(lambda old_address: asker.check(*old_address), wanted),
+                strict=True,
             ):
                 if said:
                     if row.status == REDIRECTED:

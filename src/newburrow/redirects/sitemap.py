@@ -32,7 +32,7 @@ def write(
     with open_file("sitemap.xml") as stream:
         parts = (url.resolve(site, f"/sitemap-{n}.xml") for n in range(1, number + 1))
         inner = "".join(
-            f"<sitemap><loc>{text(url.safe(one))}</loc></sitemap>\n" for one in parts
+            f"<sitemap><loc>{text(url.safe(part))}</loc></sitemap>\n" for part in parts
         )
         stream.write(
             f'{_HEAD}<sitemapindex xmlns="{_SPACE}">\n{inner}</sitemapindex>\n'.encode()

@@ -75,9 +75,9 @@ class LinkIndex:
 
     def know(self, *addresses: str) -> None:
         """Say that the export answers at these addresses."""
-        for one in addresses:
-            if key := url.key(one):
-                self._add("known", key, one)
+        for address in addresses:
+            if key := url.key(address):
+                self._add("known", key, address)
 
     def title(self, kind: str, title: str) -> None:
         """Say that an entry has a title."""
@@ -156,7 +156,7 @@ class LinkIndex:
 
     def is_linked(self, *addresses: str) -> bool:
         """Whether a body leads to one of these addresses."""
-        keys = [key for one in addresses if (key := url.key(one))]
+        keys = [key for address in addresses if (key := url.key(address))]
         return any(
             self._db.execute("SELECT 1 FROM link WHERE key = ? LIMIT 1", (key,)).fetchone()
             for key in keys

@@ -95,7 +95,8 @@ def _find_by_address(store: NewStore) -> None:
 def _learn_addresses(store: NewStore) -> None:
     for entry in store.all(Entry):
         for word in sorted(
-            {entry.guid, *(url.key(one) for one in (entry.permalink, *entry.addresses))} - {""}
+            {entry.guid, *(url.key(address) for address in (entry.permalink, *entry.addresses))}
+            - {""}
         ):
             store.learn(f"entry {word}", entry.key)
 

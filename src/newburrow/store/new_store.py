@@ -103,8 +103,8 @@ class NewStore(Store):
             if isinstance(item, Media):
                 places = [
                     (key, item.key)
-                    for one in (item.address, *item.addresses)
-                    if (key := url.key(one))
+                    for address in (item.address, *item.addresses)
+                    if (key := url.key(address))
                 ]
                 self.db.executemany("INSERT INTO media_address VALUES (?, ?)", places)
             self._count(item)

@@ -54,25 +54,25 @@ class Words:
         """The entry with all that is said of it; what it has already stays."""
         authors, terms, fields = list(entry.authors), list(entry.terms), dict(entry.fields)
         single: dict[str, Any] = {}
-        for one in relations:
-            if one.of == "author":
-                authors.append(self._author(one))
-            elif one.of == "term":
-                terms.append(self._term(one))
-            elif one.of == "field":
-                fields[one.vocabulary] = "\n".join(
-                    filter(None, (fields.get(one.vocabulary), one.word))
+        for relation in relations:
+            if relation.of == "author":
+                authors.append(self._author(relation))
+            elif relation.of == "term":
+                terms.append(self._term(relation))
+            elif relation.of == "field":
+                fields[relation.vocabulary] = "\n".join(
+                    filter(None, (fields.get(relation.vocabulary), relation.word))
                 )
-            elif one.of == "parent":
-                parent = known.get(Entry, marked(self.scope, one.word)) or known.with_slug(
-                    one.word
+            elif relation.of == "parent":
+                parent = known.get(Entry, marked(self.scope, relation.word)) or known.with_slug(
+                    relation.word
                 )
                 if parent and belongs(parent.key, self.scope):
                     single["parent"] = parent.key
                 else:
-                    single["parent"] = one.word
+                    single["parent"] = relation.word
             else:
-                single[one.of] = marked(self.scope, one.word)
+                single[relation.of] = marked(self.scope, relation.word)
         return replace(
             entry,
             authors=tuple(dict.fromkeys(authors)),
@@ -118,7 +118,7 @@ class Words:
     def no_entry(self, relations: list[Relation]) -> Problem:
         """What to say of relations whose entry is not there."""
         first = relations[0]
-        what = ", ".join(sorted({one.of.replace("_", " ") for one in relations}))
+        what = ", ".join(sorted({relation.of.replace("_", " ") for relation in relations}))
         return Problem.at(
             first.source,
             "relation-without-entry",

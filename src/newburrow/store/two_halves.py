@@ -49,7 +49,7 @@ def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> Halves | N
     if (
         piece.format not in _ITEMS
         or piece.part.size < large
-        or any(one.dialect.records for one in export.pieces)
+        or any(piece.dialect.records for piece in export.pieces)
     ):
         return None
     cut = xml_cut.find(piece.part.open, _ITEMS[piece.format], piece.part.size // 2)

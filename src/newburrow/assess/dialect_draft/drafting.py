@@ -30,7 +30,7 @@ def draft_dialect(path: Path) -> str:
         if not plain:
             raise
         return record_draft.draft(record_tables.look(plain))
-    feed = next((one for one in pieces if one.root and not one.dialect.records), None)
+    feed = next((piece for piece in pieces if piece.root and not piece.dialect.records), None)
     if feed is None:
         if plain := _records(source):
             return record_draft.draft(record_tables.look(plain))
@@ -55,14 +55,15 @@ def _records(source: Source) -> Sequence[tuple[Part, str]]:
     formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
     # A file of lines also begins as JSON does; and what names its columns is no XML.
     plain = sorted(
-        (one for one in formats if one.needs_dialect), key=lambda one: one.name != "jsonlines"
+        (format_ for format_ in formats if format_.needs_dialect),
+        key=lambda format_: format_.name != "jsonlines",
     )
     found = []
     for part in source.parts:
         head = head_of(part)
-        if any(one.recognise(head) for one in formats if not one.needs_dialect):
+        if any(format_.recognise(head) for format_ in formats if not format_.needs_dialect):
             continue
-        fitting = next((one.name for one in plain if one.recognise(head)), "")
+        fitting = next((format_.name for format_ in plain if format_.recognise(head)), "")
         if fitting:
             found.append((part, fitting))
     return found

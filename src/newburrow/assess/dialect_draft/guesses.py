@@ -181,7 +181,8 @@ def mark_between(seen: Seen) -> str:
 def pair_of(table: Table) -> tuple[str, str] | None:
     """The selectors of name and value, where the records are named metadata."""
     names = [
-        next((one for one in table.columns if one.lstrip("@") in words), "") for words in _PAIR
+        next((column for column in table.columns if column.lstrip("@") in words), "")
+        for words in _PAIR
     ]
     if len(table.columns) == 2 and all(names) and not table.inner:
         return (names[0], names[1])

@@ -74,7 +74,7 @@ class _Draft:
         for table in self.all:
             self.of[id(table)] = self._type(table)
         self.took = {id(table): self._facts(table) for table in self.all}
-        entry = next((one for one in self.tables if self.of[id(one)] == "entry"), None)
+        entry = next((table for table in self.tables if self.of[id(table)] == "entry"), None)
         self.main = (
             entry
             or next(iter(self.tables), None)
@@ -190,7 +190,7 @@ class _Draft:
             self.took[id(site)] = self._facts(site)
             if self.took[id(site)]:
                 yield from self._records(site, "records", file)
-        for table in sorted(self.tables, key=lambda one: self.of[id(one)] == ""):
+        for table in sorted(self.tables, key=lambda table: self.of[id(table)] == ""):
             yield from (
                 self._records(table, "records", table.file)
                 if self.of[id(table)]
@@ -255,7 +255,8 @@ class _Draft:
                 mark = mark_between(seen)
                 yield from [f'split.{vocabulary} = "{mark}"'] if mark else ()
         yield from filter(
-            None, (self._terms_within(table, one) for one in table.inner.values())
+            None,
+            (self._terms_within(table, inner_table) for inner_table in table.inner.values()),
         )
         rest = [selector for selector in table.columns if selector not in done]
         yield from (
@@ -270,14 +271,22 @@ class _Draft:
 
     def _inner(self, table: Table, header: str) -> Iterator[str]:
         """Named metadata as pairs, and records, within a record."""
-        pairs = [(one, pair) for one in table.inner.values() if (pair := pair_of(one))]
-        for one, (name, value) in pairs:
-            yield f'\n[[{header}.pairs]]\nelement = "{quoted(one.each)}"\nname = "{name}"\nvalue = "{value}"'
-        for one in table.inner.values():
-            if pair_of(one) or self._terms_within(table, one):
+        pairs = [
+            (inner_table, pair)
+            for inner_table in table.inner.values()
+            if (pair := pair_of(inner_table))
+        ]
+        for inner_table, (name, value) in pairs:
+            yield f'\n[[{header}.pairs]]\nelement = "{quoted(inner_table.each)}"\nname = "{name}"\nvalue = "{value}"'
+        for inner_table in table.inner.values():
+            if pair_of(inner_table) or self._terms_within(table, inner_table):
                 continue
-            known = self.of[id(one)] in ("comment", "media", "author", "term")
-            yield from self._records(one, f"{header}.inner") if known else self._unknown(one)
+            known = self.of[id(inner_table)] in ("comment", "media", "author", "term")
+            yield from (
+                self._records(inner_table, f"{header}.inner")
+                if known
+                else self._unknown(inner_table)
+            )
 
     def _terms_within(self, table: Table, inner: Table) -> str:
         """Terms that stand as records in an entry, when a name or slug is all they have."""

@@ -119,11 +119,11 @@ def _members(table: Table, record: dict[str, Any], path: tuple[str, ...]) -> Non
         if isinstance(value, dict) and len(path) < _DEEPEST:
             _members(table, value, place)
         elif isinstance(value, list):
-            records = [one for one in value if isinstance(one, dict)]
-            for one in records:
-                _note(table.within(f"{_json_path(place, always=True)}[*]", str(name)), one)
-            for one in value if not records else ():
-                table.note(_json_path(place), told(one), many=True)
+            records = [member for member in value if isinstance(member, dict)]
+            for member in records:
+                _note(table.within(f"{_json_path(place, always=True)}[*]", str(name)), member)
+            for member in value if not records else ():
+                table.note(_json_path(place), told(member), many=True)
         elif value is not None:
             table.note(_json_path(place), told(value))
 

@@ -31,7 +31,7 @@ def section(comments: Sequence[Comment]) -> str:
     """The comments as HTML, answers within what they answer. Their bodies are HTML already."""
     if not comments:
         return ""
-    there = {one.key for one in comments}
+    there = {comment.key for comment in comments}
     answers: dict[str, list[Comment]] = {}
     for comment in comments:
         answers.setdefault(comment.parent if comment.parent in there else "", []).append(
@@ -44,19 +44,19 @@ def section(comments: Sequence[Comment]) -> str:
         if isinstance(part, str):
             made.append(part)
             continue
-        one = part
-        if one.published:
-            day = f", {one.published.date().isoformat()}"
+        comment = part
+        if comment.published:
+            day = f", {comment.published.date().isoformat()}"
         else:
             day = ""
-        if "<" in one.body.text:
-            words = one.body.text
+        if "<" in comment.body.text:
+            words = comment.body.text
         else:
-            words = f"<p>{one.body.text}</p>"
+            words = f"<p>{comment.body.text}</p>"
         made.append(
-            f"<li><p><b>{html.escape(one.author_name or 'anonymous', quote=False)}</b>{day}</p>\n{words}\n"
+            f"<li><p><b>{html.escape(comment.author_name or 'anonymous', quote=False)}</b>{day}</p>\n{words}\n"
         )
-        theirs = answers.get(one.key, [])
+        theirs = answers.get(comment.key, [])
         made.append("<ul>\n" if theirs else "")
         waiting += ["</ul></li>\n" if theirs else "</li>\n", *reversed(theirs)]
     return "".join(made)

@@ -26,22 +26,22 @@ class Embeds:
 
     def __init__(self, known: Iterable[Embed], form: str) -> None:
         self.known, self.form = list(known), form
-        self._frames = [(url_pattern.matcher(one.frame), one) for one in self.known]
-        self._starts = [one.page.partition("{")[0] for one in self.known]
-        self._pages = [(url_pattern.matcher(one.page), one) for one in self.known]
+        self._frames = [(url_pattern.matcher(embed.frame), embed) for embed in self.known]
+        self._starts = [embed.page.partition("{")[0] for embed in self.known]
+        self._pages = [(url_pattern.matcher(embed.page), embed) for embed in self.known]
 
     def page_of(self, frame: str) -> str:
         """The address of the page of what a frame shows; that of the frame where no dialect knows it."""
-        for matcher, one in self._frames:
+        for matcher, embed in self._frames:
             if found := matcher.fullmatch(frame):
-                return url_pattern.expand(one.page, found.groupdict())
+                return url_pattern.expand(embed.page, found.groupdict())
         return frame
 
     def frame_of(self, page: str) -> str:
         """The address of the frame that shows a page; empty where no dialect knows it."""
-        for matcher, one in self._pages:
+        for matcher, embed in self._pages:
             if found := matcher.fullmatch(page):
-                return url_pattern.expand(one.frame, found.groupdict())
+                return url_pattern.expand(embed.frame, found.groupdict())
         return ""
 
     def in_form(self, frame: str, title: str) -> str:
@@ -70,9 +70,9 @@ class Embeds:
         for node in fragment.select("p"):
             words = (node.text() or "").strip()
             children = [
-                one
-                for one in node.iter(include_text=True)
-                if (one.text() or "").strip() or one.tag == "img"
+                child
+                for child in node.iter(include_text=True)
+                if (child.text() or "").strip() or child.tag == "img"
             ]
             plain = len(children) == 1 and children[0].tag in ("-text", "a")
             if plain and _ALONE.fullmatch(words) and (frame := self.frame_of(words)):

@@ -204,7 +204,9 @@ class Page:
         frames = not known.form and (not self.allowed or "iframe" in self.allowed)
         if known.form and (there := self._there(ELEMENTS)):
             for node in [
-                one for one in self.fragment.select(",".join(there)) if not _within(one, there)
+                node
+                for node in self.fragment.select(",".join(there))
+                if not _within(node, there)
             ]:
                 attributes = node.attributes
                 source = attributes.get("src") or attributes.get("data") or ""

@@ -39,11 +39,11 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
     total = last = context.store.count(Entry)
     if context.decisions.choose.parents == "move":
         choice.find_parents(context)
-    for done, one in enumerate(pool.each(context, place, Placed, processes), 1):
-        _note(one, planned, context)
-        waiting.append(one)
+    for done, placed_entry in enumerate(pool.each(context, place, Placed, processes), 1):
+        _note(placed_entry, planned, context)
+        waiting.append(placed_entry)
         if done % 500 == 0 or done == total:
-            last = one.place.seq
+            last = placed_entry.place.seq
             _write(waiting, context)
             waiting.clear()
             listener(Event("Planning", done, total))
@@ -56,25 +56,27 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
     return planned
 
 
-def _note(one: Placed, planned: Planned, context: Context) -> None:
+def _note(placed: Placed, planned: Planned, context: Context) -> None:
     """Keep what the plan has to know of an entry."""
-    context.rules.count(one.touched)
-    planned.authors.update(one.authors)
-    planned.terms.update(one.terms)
-    if one.changed and (planned.newest is None or one.changed > planned.newest):
-        planned.newest = one.changed
-    if one.listed:
-        planned.lists.take(one.listed, bool(one.place.new))
+    context.rules.count(placed.touched)
+    planned.authors.update(placed.authors)
+    planned.terms.update(placed.terms)
+    if placed.changed and (planned.newest is None or placed.changed > planned.newest):
+        planned.newest = placed.changed
+    if placed.listed:
+        planned.lists.take(placed.listed, bool(placed.place.new))
 
 
 def _write(placed: list[Placed], context: Context) -> None:
     """Write down where entries go. What is looked up meanwhile is not where this is written."""
-    context.planning.plan.add(*((one.place, one.at) for one in placed))
+    context.planning.plan.add(
+        *((placed_entry.place, placed_entry.at) for placed_entry in placed)
+    )
     noted = Notes()
-    for one in placed:
-        noted.add(one.notes)
-        if one.id:
-            context.planning.ids.add_kept("entry", one.place.key, one.id)
+    for placed_entry in placed:
+        noted.add(placed_entry.notes)
+        if placed_entry.id:
+            context.planning.ids.add_kept("entry", placed_entry.place.key, placed_entry.id)
     noted.write(context.planning)
 
 

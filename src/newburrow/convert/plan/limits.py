@@ -64,6 +64,6 @@ def _bytes(entry: Entry, context: Context) -> int:
         entry.title,
         entry.summary,
         entry.body.text,
-        *(one.body.text for one in context.store.comments_of(entry)),
+        *(comment.body.text for comment in context.store.comments_of(entry)),
     )
     return sum(len(text.encode("utf-8", "replace")) + 100 for text in texts)

@@ -74,22 +74,23 @@ def plan(context: Context) -> tuple[MenuItem, ...]:
 def _ordered(context: Context) -> Iterator[MenuItem]:
     """Menu after menu, each line before those under it. What stands under nothing known, or in a circle, is on top."""
     lines = sorted(
-        context.store.all(MenuItem), key=lambda one: (one.position is None, one.position or 0)
+        context.store.all(MenuItem),
+        key=lambda menu_item: (menu_item.position is None, menu_item.position or 0),
     )
-    known = {one.key for one in lines}
+    known = {line.key for line in lines}
     under: dict[str, list[MenuItem]] = {}
-    for one in lines:
-        under.setdefault(one.parent if one.parent in known else "", []).append(one)
-    left = {one.key: one for one in lines}
+    for line in lines:
+        under.setdefault(line.parent if line.parent in known else "", []).append(line)
+    left = {line.key: line for line in lines}
     waiting = list(reversed(under.get("", [])))
     while left:
         if not waiting:
             first = next(iter(left.values()))
             waiting = [replace(first, parent="")]
-        one = waiting.pop()
-        if left.pop(one.key, None) is not None:
-            yield one if one.parent in known else replace(one, parent="")
-            waiting += reversed(under.get(one.key, []))
+        line = waiting.pop()
+        if left.pop(line.key, None) is not None:
+            yield line if line.parent in known else replace(line, parent="")
+            waiting += reversed(under.get(line.key, []))
 
 
 def _target(line: MenuItem, context: Context) -> str:

@@ -167,7 +167,7 @@ class _Map:
         ours = self.context.host.comments.fragment
         if not theirs or theirs == {ours} or not self.context.store.count(Comment):
             return
-        old = ", ".join(f"#{one}" for one in sorted(theirs))
+        old = ", ".join(f"#{fragment}" for fragment in sorted(theirs))
         if ours:
             now = f"the new host names them #{ours}"
         else:

@@ -84,9 +84,10 @@ def _parted(term: Term, context: Context) -> Term:
     for part in parts[:-1]:
         known = next(
             (
-                one
-                for one in context.terms.values()
-                if (one.vocabulary, one.name, one.parent) == (term.vocabulary, part, above)
+                other
+                for other in context.terms.values()
+                if (other.vocabulary, other.name, other.parent)
+                == (term.vocabulary, part, above)
             ),
             None,
         )

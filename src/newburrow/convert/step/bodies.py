@@ -43,21 +43,21 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         summary = to_host_html(Body(entry.summary), base, context, say).text
     else:
         summary = ""
-    places = [(one, comment_place.where(one, context)) for one in bundle.comments]
+    places = [(comment, comment_place.where(comment, context)) for comment in bundle.comments]
     ends = [
-        _with_html(one, base, context, say)
-        for one, place in places
+        _with_html(comment, base, context, say)
+        for comment, place in places
         if place == comment_place.SECTION
     ]
     text += comment_place.section(ends)
     stay = tuple(
-        _of_host(one, base, context, say)
-        for one, place in places
+        _of_host(comment, base, context, say)
+        for comment, place in places
         if place == comment_place.HOST
     )
     aside = tuple(
-        _with_html(one, base, context, say)
-        for one, place in places
+        _with_html(comment, base, context, say)
+        for comment, place in places
         if place == comment_place.FILE
     )
     entry = replace(
@@ -80,8 +80,8 @@ def _with_files(bundle: Bundle, context: Context) -> Body:
     if read is None or context.decided(read).kind != "document":
         return body
     links = "".join(
-        f'<li><a href="{html.escape(one.address)}">{html.escape(one.title or one.address, quote=False)}</a></li>\n'
-        for one in files
+        f'<li><a href="{html.escape(file.address)}">{html.escape(file.title or file.address, quote=False)}</a></li>\n'
+        for file in files
     )
     return Body(f"<ul>\n{links}</ul>")
 

@@ -53,15 +53,15 @@ def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
     if depth is None:
         return comments
     levels: dict[str, int] = {}
-    by_key = {one.key: one for one in comments}
+    by_key = {comment.key: comment for comment in comments}
     made = []
-    for one in comments:
-        if one.parent:
-            level = levels[one.parent] + 1
+    for comment in comments:
+        if comment.parent:
+            level = levels[comment.parent] + 1
         else:
             level = 1
         if level > depth:
-            answered = by_key[one.parent]
+            answered = by_key[comment.parent]
             above = answered
             while levels[above.key] >= depth and depth > 1:
                 above = by_key[above.parent]
@@ -69,11 +69,13 @@ def _flat(comments: list[Comment], depth: int | None) -> list[Comment]:
                 parent = above.key
             else:
                 parent = ""
-            one = replace(one, parent=parent, body=_in_reply(one.body, answered.author_name))
+            comment = replace(
+                comment, parent=parent, body=_in_reply(comment.body, answered.author_name)
+            )
             level = min(level, depth)
-            by_key[one.key] = one
-        levels[one.key] = level
-        made.append(one)
+            by_key[comment.key] = comment
+        levels[comment.key] = level
+        made.append(comment)
     return made
 
 

@@ -44,7 +44,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The entry and its comments with their new dates."""
     rules = context.decisions.dates
     if rules.shift_hours or rules.zone:
-        comments = tuple(_of_comment(one, context) for one in bundle.comments)
+        comments = tuple(_of_comment(comment, context) for comment in bundle.comments)
         bundle = replace(bundle, entry=of_entry(bundle.entry, context), comments=comments)
     return bundle, _doubts(bundle.entry, context)
 

@@ -37,9 +37,9 @@ class _Made:
 
     def make(self) -> Iterator[Problem]:
         """Fill `fields` and `entry`; what has no place or no right value is said."""
-        mapped = {one.old for one in self.maps}
-        for one in self.maps:
-            yield from self._mapped(one)
+        mapped = {field_map.old for field_map in self.maps}
+        for field_map in self.maps:
+            yield from self._mapped(field_map)
         for name, value in self.entry.fields.items():
             if name not in mapped:
                 yield from self._put(name, name, value, FieldMap())
@@ -56,22 +56,26 @@ class _Made:
             return getattr(self.entry, name.removeprefix(_OF_ENTRY)) or None
         return self.entry.fields.get(name)
 
-    def _mapped(self, one: FieldMap) -> Iterator[Problem]:
-        new = one.new or one.old
+    def _mapped(self, field_map: FieldMap) -> Iterator[Problem]:
+        new = field_map.new or field_map.old
         if new == "-":
             return
-        if one.old:
-            value = self._old(one.old)
+        if field_map.old:
+            value = self._old(field_map.old)
         else:
             value = None
         if value is not None:
-            yield from self._put(one.old, new, one.values.get(value.strip(), value), one)
-        elif one.default:
-            yield from self._put(one.old or new, new, one.default, one)
-        elif one.required and not (new in self.kind.fields and self.kind.fields[new].required):
+            yield from self._put(
+                field_map.old, new, field_map.values.get(value.strip(), value), field_map
+            )
+        elif field_map.default:
+            yield from self._put(field_map.old or new, new, field_map.default, field_map)
+        elif field_map.required and not (
+            new in self.kind.fields and self.kind.fields[new].required
+        ):
             yield self._lacking(new)
 
-    def _put(self, old: str, new: str, value: str, one: FieldMap) -> Iterator[Problem]:
+    def _put(self, old: str, new: str, value: str, field_map: FieldMap) -> Iterator[Problem]:
         if new.startswith(_OF_ENTRY):
             self.entry = replace(self.entry, **{new.removeprefix(_OF_ENTRY): value})
             return
@@ -80,13 +84,13 @@ class _Made:
             yield Problem.about(self.entry, "field-dropped", field=old, value=value)
             return
         rule = rule or FieldRule()
-        made = typed(value, one.type or rule.type)
+        made = typed(value, field_map.type or rule.type)
         if made is None or (rule.values and made not in rule.values):
             if rule.values:
                 wanted = f"one of {', '.join(rule.values)}"
             else:
-                wanted = f"of the type {one.type or rule.type}"
-            otherwise = one.default or rule.default
+                wanted = f"of the type {field_map.type or rule.type}"
+            otherwise = field_map.default or rule.default
             if otherwise:
                 becomes = f"; it becomes {otherwise!r}"
             else:
@@ -102,7 +106,9 @@ class _Made:
             made = otherwise
         if made:
             self.fields[new] = made
-        elif one.required and not rule.required:  # what the host requires is said at the end
+        elif (
+            field_map.required and not rule.required
+        ):  # what the host requires is said at the end
             yield self._lacking(new)
 
     def _lacking(self, name: str) -> Problem:

@@ -18,12 +18,12 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     own = new("entry", entry.key)
     comments = tuple(
         replace(
-            one,
-            key=new("comment", one.key),
+            comment,
+            key=new("comment", comment.key),
             entry=own,
-            parent=new("comment", one.parent) if one.parent else "",
+            parent=new("comment", comment.parent) if comment.parent else "",
         )
-        for one in bundle.comments
+        for comment in bundle.comments
     )
     lead, files = bundle.lead_picture, bundle.enclosures
     return replace(
@@ -33,7 +33,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         ),
         comments=comments,
         lead_picture=of_media(lead, context) if lead else None,
-        enclosures=tuple(of_media(one, context) for one in files),
+        enclosures=tuple(of_media(file, context) for file in files),
     ), []
 
 

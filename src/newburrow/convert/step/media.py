@@ -19,9 +19,9 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     else:
         lead = None
     files = {word: _new(word, entry, context) for word in entry.enclosures}
-    for one in (lead, *files.values()):
-        if one:
-            context.show(one.address)
+    for media in (lead, *files.values()):
+        if media:
+            context.show(media.address)
     problems = [
         Problem.about(entry, "missing-file", file=word)
         for word, file in files.items()

@@ -141,37 +141,39 @@ class AtomEntry(FeedItem):
         parent = self.element.getparent()
         if not people and parent is not None:
             people = parent.findall(ATOM + "author")
-        return [self.shared.name_person(*_person(one), self.where) for one in people]
+        return [self.shared.name_person(*_person(person), self.where) for person in people]
 
     def terms(self) -> list[str]:
         """`category`: its label is the name, its term the slug (RFC 4287 4.2.2)."""
         found = []
-        for one in self.children.get(ATOM + "category", ()):
-            term = one.get("term", "").strip()
-            found.append(self.shared.name_term(one, one.get("label", "").strip() or term, term))
+        for category in self.children.get(ATOM + "category", ()):
+            term = category.get("term", "").strip()
+            found.append(
+                self.shared.name_term(category, category.get("label", "").strip() or term, term)
+            )
         return found
 
     def feeds(self) -> list[str]:
         """The feed of its comments (RFC 4685 section 4)."""
         links = self.children.get(ATOM + "link", ())
         replies = (
-            one
-            for one in links
-            if one.get("rel") == "replies" and one.get("type") == "application/atom+xml"
+            link
+            for link in links
+            if link.get("rel") == "replies" and link.get("type") == "application/atom+xml"
         )
-        return [href for one in replies if (href := one.get("href", ""))]
+        return [href for reply in replies if (href := reply.get("href", ""))]
 
     def extra(self, group: str) -> Extra:
         """Links of other relations too: to files, to what the entry is about, ..."""
         links = [
-            one
-            for one in self.children.get(ATOM + "link", ())
-            if one.get("rel", "alternate") not in _OWN_LINKS
+            link
+            for link in self.children.get(ATOM + "link", ())
+            if link.get("rel", "alternate") not in _OWN_LINKS
         ]
         if links:
             kept = {
                 ATOM + "link": [
-                    " ".join((one.get("rel", ""), one.get("href", ""))) for one in links
+                    " ".join((link.get("rel", ""), link.get("href", ""))) for link in links
                 ]
             }
         else:
@@ -180,7 +182,9 @@ class AtomEntry(FeedItem):
 
     def status(self) -> str:
         """A draft by `app:control`, else published (RFC 5023 13.1.1)."""
-        drafts = [text_of(one).strip() for one in self.element.findall(f"{CONTROL}/{DRAFT}")]
+        drafts = [
+            text_of(child).strip() for child in self.element.findall(f"{CONTROL}/{DRAFT}")
+        ]
         if drafts[:1] == ["yes"]:
             return "draft"
         return "published"
@@ -199,7 +203,9 @@ class AtomEntry(FeedItem):
             media,
             path=media.path or (source if "://" not in source else ""),
             address=media.address or own,
-            addresses=tuple(one for one in media.addresses if one != (media.address or own)),
+            addresses=tuple(
+                address for address in media.addresses if address != (media.address or own)
+            ),
             media_type=media.media_type or (contents[0].get("type", "") if contents else ""),
             caption=media.caption or (_construct(summary[0]).text.strip() if summary else ""),
         )
@@ -243,10 +249,10 @@ class AtomEntry(FeedItem):
             if self.text["updated"] != self.text["published"]
             else "",
             "more authors": ", ".join(
-                _person(one)[0] for one in self.children.get(ATOM + "author", ())[1:]
+                _person(person)[0] for person in self.children.get(ATOM + "author", ())[1:]
             ),
             "also in reply to": ", ".join(
-                one.get("ref", "") for one in self.children[REPLY][1:]
+                child.get("ref", "") for child in self.children[REPLY][1:]
             ),
         }
         return {name: [text] for name, text in facts.items() if text} | self.filed()
@@ -270,7 +276,7 @@ def _construct(element: etree._Element) -> Body:
     if "/" not in kind or kind.startswith("text/"):
         return Body(text_of(element), "text")
     if kind.endswith(("+xml", "/xml")):
-        inner = "".join(etree.tostring(one, encoding="unicode") for one in element)
+        inner = "".join(etree.tostring(child, encoding="unicode") for child in element)
         return Body((element.text or "") + inner, "html")
     # Any other content is in Base64 (RFC 4287 4.1.3.3); an address can hold it where a text stands.
     held = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
@@ -288,8 +294,8 @@ def _xhtml(element: etree._Element) -> str:
     if div is None:
         return ""
     div = copy.deepcopy(div)
-    for one in div.iter(tag=etree.Element):
-        one.tag = etree.QName(one).localname
+    for descendant in div.iter(tag=etree.Element):
+        descendant.tag = etree.QName(descendant).localname
     etree.cleanup_namespaces(div)
     if div.text:
         inner = [html.escape(div.text, quote=False)]

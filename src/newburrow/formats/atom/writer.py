@@ -129,7 +129,10 @@ class Feed:
         self._put(f'<content type="html">{text(entry.body.text)}</content>\n')
         problems = self._own_elements(entry)
         self._put("</entry>\n")
-        ids = {one.key: f"{identifier}#comment-{_quoted(one.key)}" for one in bundle.comments}
+        ids = {
+            comment.key: f"{identifier}#comment-{_quoted(comment.key)}"
+            for comment in bundle.comments
+        }
         for comment in bundle.comments:
             self._comment(comment, ids, identifier, bundle.new_address)
         return problems + self._whole(entry.key)

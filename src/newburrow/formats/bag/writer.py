@@ -29,17 +29,17 @@ def plain(record: Struct) -> dict[str, Any]:
     Of itself the encoder leaves out a default only where it is the very same object.
     """
     told = {}
-    for one in fields(record):
-        value = getattr(record, one.name)
-        if one.default is NODEFAULT and one.default_factory is not NODEFAULT:
-            default = one.default_factory()
+    for field in fields(record):
+        value = getattr(record, field.name)
+        if field.default is NODEFAULT and field.default_factory is not NODEFAULT:
+            default = field.default_factory()
         else:
-            default = one.default
+            default = field.default
         if value != default:
             if isinstance(value, Struct):
-                told[one.encode_name] = plain(value)
+                told[field.encode_name] = plain(value)
             else:
-                told[one.encode_name] = value
+                told[field.encode_name] = value
     return told
 
 
@@ -95,9 +95,11 @@ class BagWriter:
                 bundle.entry,
                 permalink=bundle.new_address,
                 addresses=(),
-                authors=tuple(one.key for one in bundle.authors),
-                terms=tuple(one.key for one in bundle.terms),
-                enclosures=tuple(one.key or one.address for one in bundle.enclosures),
+                authors=tuple(author.key for author in bundle.authors),
+                terms=tuple(term.key for term in bundle.terms),
+                enclosures=tuple(
+                    enclosure.key or enclosure.address for enclosure in bundle.enclosures
+                ),
                 lead_picture=(lead.key or lead.address) if lead else "",
             )
         )

@@ -164,8 +164,8 @@ def _sort(
     if inner and not archives.is_document(inner):
         found: list[Piece] = []
         beside: dict[str, Part] = {}
-        for one in inner:
-            within = msgspec.structs.replace(one, name=f"{part.name}/{one.name}")
+        for inner_part in inner:
+            within = msgspec.structs.replace(inner_part, name=f"{part.name}/{inner_part.name}")
             _sort(within, chosen, found, beside, depth - 1)
         if found:
             pieces += found
@@ -188,10 +188,14 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
     if chosen:
         return _as_chosen(part, chosen, fitting, root)
     candidates = [
-        (one, dialect) for one in fitting for dialect in loader.recognise(one.name, head)
+        (format_, dialect)
+        for format_ in fitting
+        for dialect in loader.recognise(format_.name, head)
     ]
     if not candidates:
-        candidates = [(one, one.plain()) for one in fitting if not one.needs_dialect]
+        candidates = [
+            (format_, format_.plain()) for format_ in fitting if not format_.needs_dialect
+        ]
     if len(candidates) > 1:
         named = ", ".join(
             f"{format_.title} ({dialect.title or dialect.name})"
@@ -210,7 +214,7 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
 
 def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Piece | None:
     """A part in the dialect that the administrator names, also in another format that this has records of."""
-    formats = {chosen.format, *(one.format for one in chosen.records if one.format)}
+    formats = {chosen.format, *(record.format for record in chosen.records if record.format)}
     for format_ in fitting:
         if format_.name in formats and (
             not chosen.records or _has_map(chosen, part.name, format_.name)
@@ -229,8 +233,8 @@ def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Pi
 
 def _has_map(dialect: Dialect, name: str, format_name: str) -> bool:
     return any(
-        (one.format or dialect.format) == format_name and matches_file(name, one.file)
-        for one in dialect.records
+        (record.format or dialect.format) == format_name and matches_file(name, record.file)
+        for record in dialect.records
     )
 
 
@@ -238,7 +242,9 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
     """Files in another format that the dialect of a piece has records of: comments beside the texts, ..."""
     for dialect in {piece.dialect.name: piece.dialect for piece in pieces}.values():
         formats = {
-            one.format for one in dialect.records if one.format and one.format != dialect.format
+            record.format
+            for record in dialect.records
+            if record.format and record.format != dialect.format
         }
         for name, part in list(files.items()) if formats else ():
             head = head_of(part)
@@ -376,7 +382,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
     """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
-        maps = [one for one in piece.dialect.records if one.of == "site"]
+        maps = [record for record in piece.dialect.records if record.of == "site"]
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
             for record in read_piece(
@@ -420,7 +426,9 @@ def read_piece(
         try:
             # The site was told before, where what comes after it depends on its address.
             yield from (
-                one for one in format_.read(source) if site is None or not isinstance(one, Site)
+                item
+                for item in format_.read(source)
+                if site is None or not isinstance(item, Site)
             )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None

@@ -36,10 +36,13 @@ class Attached(Struct):
 def attached(children: Index, base: str, where: Where) -> Attached:
     """What an item has of them; addresses are made absolute from `base`."""
     found: dict[str, Media] = {}
-    links = [one for one in children.get(ATOM + "link", ()) if one.get("rel") == "enclosure"]
+    links = [link for link in children.get(ATOM + "link", ()) if link.get("rel") == "enclosure"]
     for element in (*children.get(ENCLOSURE, ()), *links):
         _keep(found, _file(element, {}, base, where))
-    for group in (children, *(index(one) for one in children.get(GROUP, ()))):
+    for group in (
+        children,
+        *(index(group_element) for group_element in children.get(GROUP, ())),
+    ):
         for element in group.get(CONTENT, ()):
             _keep(found, _file(element, group, base, where))
     pictures = list(_thumbnails(children))
@@ -62,13 +65,13 @@ def _file(element: etree._Element, around: Index, base: str, where: Where) -> Me
 
     def words(name: str) -> str:
         elements = own.get(MEDIA + name) or around.get(MEDIA + name) or ()
-        return next((text for one in elements if (text := text_of(one).strip())), "")
+        return next((text for element in elements if (text := text_of(element).strip())), "")
 
     more = {
         str(name): [str(value)] for name, value in element.attrib.items() if name not in _TOLD
     }
     more |= {
-        str(tag): [text_of(one) for one in many]
+        str(tag): [text_of(element) for element in many]
         for tag, many in own.items()
         if tag not in (MEDIA + "title", MEDIA + "description", THUMBNAIL)
     }
@@ -88,9 +91,13 @@ def _file(element: etree._Element, around: Index, base: str, where: Where) -> Me
 def _thumbnails(children: Index) -> Iterator[str]:
     groups = (
         children,
-        *(index(one) for tag in (GROUP, CONTENT) for one in children.get(tag, ())),
+        *(
+            index(group_element)
+            for tag in (GROUP, CONTENT)
+            for group_element in children.get(tag, ())
+        ),
     )
     for group in groups:
-        for one in group.get(THUMBNAIL, ()):
-            if url := one.get("url", "").strip():
+        for thumbnail in group.get(THUMBNAIL, ()):
+            if url := thumbnail.get("url", "").strip():
                 yield url

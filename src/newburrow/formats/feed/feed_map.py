@@ -143,7 +143,7 @@ class Maps:
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
         self._asked = {
-            name: [(n, one, one.child) for n, one in group.items() if one.all]
+            name: [(n, field, field.child) for n, field in group.items() if field.all]
             for name, group in groups.items()
         }
 
@@ -206,7 +206,7 @@ class Maps:
         extra: Extra = {}
         for tag, elements in children.items():
             if tag not in known:
-                values = [kept(one) for one in elements]
+                values = [kept(element) for element in elements]
             else:
                 values = []
             if any(values):

@@ -302,7 +302,7 @@ class FeedItem:
                 comment = self._comment(element, children, parent, count)
                 yield comment
                 inner = maps.comment_element.elements(element, children)
-                waiting += [(one, comment.key) for one in reversed(inner)]
+                waiting += [(element, comment.key) for element in reversed(inner)]
         self.check_count(count)
 
     def _comment(

@@ -74,9 +74,9 @@ def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
         lines = own.get("menus")
     else:
         lines = None
-    for number, one in enumerate(lines if isinstance(lines, list) else [], 1):
-        if isinstance(one, dict):
-            facts = {name: told(one.get(name)) for name in LINE_FACTS}
+    for number, line in enumerate(lines if isinstance(lines, list) else [], 1):
+        if isinstance(line, dict):
+            facts = {name: told(line.get(name)) for name in LINE_FACTS}
             facts["key"] = facts["key"] or f"menu/{number}"
             yield MenuItem(**facts, position=number, source=where)  # type: ignore[arg-type]
 
@@ -88,11 +88,13 @@ def own_people(own: object) -> dict[str, dict[str, str]]:
     else:
         people = None
     found = [
-        one for one in (people if isinstance(people, list) else []) if isinstance(one, dict)
+        person
+        for person in (people if isinstance(people, list) else [])
+        if isinstance(person, dict)
     ]
     return {
-        told(one.get("name")): {name: told(one.get(name)) for name in PEOPLE_FACTS[1:]}
-        for one in found
+        told(person.get("name")): {name: told(person.get(name)) for name in PEOPLE_FACTS[1:]}
+        for person in found
     }
 
 
@@ -102,20 +104,20 @@ def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:
         comments = own.get("comments")
     else:
         comments = None
-    for number, one in enumerate(comments if isinstance(comments, list) else [], 1):
-        if not isinstance(one, dict):
+    for number, comment in enumerate(comments if isinstance(comments, list) else [], 1):
+        if not isinstance(comment, dict):
             continue
-        kind, status = told(one.get("kind")), told(one.get("status"))
+        kind, status = told(comment.get("kind")), told(comment.get("status"))
         yield Comment(
-            key=told(one.get("id")) or f"{entry}#{number}",
+            key=told(comment.get("id")) or f"{entry}#{number}",
             entry=entry,
-            parent=told(one.get("parent")),
+            parent=told(comment.get("parent")),
             kind=kind if kind in COMMENT_KINDS else "comment",
             status=status if status in COMMENT_STATES else "pending",
-            author_name=told(one.get("author_name")),
-            email=told(one.get("email")),
-            address=told(one.get("address")),
-            published=parse_date(told(one.get("published"))),
-            body=Body(told(one.get("content_html"))),
+            author_name=told(comment.get("author_name")),
+            email=told(comment.get("email")),
+            address=told(comment.get("address")),
+            published=parse_date(told(comment.get("published"))),
+            body=Body(told(comment.get("content_html"))),
             source=where,
         )

@@ -178,24 +178,24 @@ class Feed:
     def _files(self, item: dict[str, Any], key: str) -> Iterator[Media]:
         """Its attachments."""
         attachments = item.get("attachments")
-        for one in attachments if isinstance(attachments, list) else []:
-            if isinstance(one, dict):
-                named = _told(one.get("url"))
+        for attachment in attachments if isinstance(attachments, list) else []:
+            if isinstance(attachment, dict):
+                named = _told(attachment.get("url"))
             else:
                 named = ""
             if named:
-                size = one.get("size_in_bytes")
+                size = attachment.get("size_in_bytes")
                 more = {
                     name: [_told(value)]
-                    for name, value in one.items()
+                    for name, value in attachment.items()
                     if name not in _OF_FILE and value is not None
                 }
                 new = url.resolve(str(self.facts.get("home_page_url") or ""), named)
                 yield Media(
                     key=new,
                     address=new,
-                    media_type=_told(one.get("mime_type")),
-                    title=_told(one.get("title")),
+                    media_type=_told(attachment.get("mime_type")),
+                    title=_told(attachment.get("title")),
                     size=size if isinstance(size, int) and 0 <= size < 1 << 62 else 0,
                     entry=key,
                     extra=more,
@@ -212,17 +212,19 @@ class Feed:
             or []
         )
         more_of = own_people(item.get(OWN))
-        for one in people if isinstance(people, list) else [people]:
-            if isinstance(one, dict):
-                name = _told(one.get("name") or one.get("url"))
+        for person in people if isinstance(people, list) else [people]:
+            if isinstance(person, dict):
+                name = _told(person.get("name") or person.get("url"))
             else:
                 name = ""
             if name:
-                more: Extra = {"avatar": [_told(one["avatar"])]} if one.get("avatar") else {}
+                more: Extra = (
+                    {"avatar": [_told(person["avatar"])]} if person.get("avatar") else {}
+                )
                 author = Author(
                     key=name,
                     name=name,
-                    address=_told(one.get("url")),
+                    address=_told(person.get("url")),
                     extra=more,
                     source=self.where,
                     **more_of.get(name, {}),
@@ -242,10 +244,10 @@ class Feed:
             filed = own.get("terms")
         else:
             filed = None
-        for one in filed if isinstance(filed, list) else []:
+        for tag in filed if isinstance(filed, list) else []:
             facts: dict[str, str] = {}
-            if isinstance(one, dict):
-                facts = {name: _told(one.get(name)) for name in ("vocabulary", "slug", "name")}
+            if isinstance(tag, dict):
+                facts = {name: _told(tag.get(name)) for name in ("vocabulary", "slug", "name")}
             if all(facts.get(name) for name in ("vocabulary", "name")):
                 facts["slug"] = facts["slug"] or facts["name"]
                 term = Term(

@@ -82,15 +82,15 @@ class JsonFeedWriter:
             "parent": entry.parent,
             "position": entry.position,
             "fields": entry.fields,
-            "comments": [_comment(one) for one in bundle.comments],
+            "comments": [_comment(comment) for comment in bundle.comments],
             "people": [
-                {name: getattr(one, name) for name in PEOPLE_FACTS if getattr(one, name)}
-                for one in bundle.authors
-                if one.login or one.email or one.about
+                {name: getattr(author, name) for name in PEOPLE_FACTS if getattr(author, name)}
+                for author in bundle.authors
+                if author.login or author.email or author.about
             ],
             "terms": [
-                {"vocabulary": one.vocabulary, "slug": one.slug, "name": one.name}
-                for one in bundle.terms
+                {"vocabulary": term.vocabulary, "slug": term.slug, "name": term.name}
+                for term in bundle.terms
             ],
         }
         return self._put(
@@ -105,20 +105,21 @@ class JsonFeedWriter:
                 "date_published": entry.published.isoformat() if entry.published else "",
                 "date_modified": entry.updated.isoformat() if entry.updated else "",
                 "authors": [
-                    _filled({"name": one.name, "url": one.address}) for one in bundle.authors
+                    _filled({"name": author.name, "url": author.address})
+                    for author in bundle.authors
                 ],
-                "tags": list(dict.fromkeys(one.name for one in bundle.terms)),
+                "tags": list(dict.fromkeys(term.name for term in bundle.terms)),
                 "language": entry.language,
                 "attachments": [
                     _filled(
                         {
-                            "url": one.address,
-                            "mime_type": one.media_type or "application/octet-stream",
-                            "title": one.title,
-                            "size_in_bytes": one.size,
+                            "url": enclosure.address,
+                            "mime_type": enclosure.media_type or "application/octet-stream",
+                            "title": enclosure.title,
+                            "size_in_bytes": enclosure.size,
                         }
                     )
-                    for one in bundle.enclosures
+                    for enclosure in bundle.enclosures
                 ],
                 OWN: _filled(own),
             },

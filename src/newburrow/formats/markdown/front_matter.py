@@ -95,9 +95,9 @@ def _yaml(text: str) -> Any:
 
 def _without_nulls(value: Any) -> Any:
     if isinstance(value, dict):
-        return {str(name): _without_nulls(one) for name, one in value.items()}
+        return {str(name): _without_nulls(member) for name, member in value.items()}
     if isinstance(value, list):
-        return [_without_nulls(one) for one in value]
+        return [_without_nulls(member) for member in value]
     if value in ("null", "~"):
         return None
     return value

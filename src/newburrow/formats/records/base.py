@@ -38,7 +38,8 @@ class Records(Format):
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """Everything that the dialect names in this part."""
         maps = [
-            Compiled(one, self.compiler(source.dialect)) for one in maps_for(source, self.name)
+            Compiled(record_map, self.compiler(source.dialect))
+            for record_map in maps_for(source, self.name)
         ]
         mapper = Mapper(source)
         unread: Counter[str] = Counter()

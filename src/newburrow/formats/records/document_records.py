@@ -119,9 +119,9 @@ class Json(Records):
             fitting = places.at(value.steps)
             for rules, place in fitting:
                 # A list that is itself selected stands for its items; an object is one record.
-                for one in value.value if isinstance(value.value, list) else [value.value]:
-                    if place.takes(one):
-                        yield rules, JsonView(one, value.line)
+                for member in value.value if isinstance(value.value, list) else [value.value]:
+                    if place.takes(member):
+                        yield rules, JsonView(member, value.line)
             if not fitting and value.steps[0] is None:
                 yield from ((rules, JsonView(value.value, value.line)) for rules in places.tops)
             elif not fitting:
@@ -170,8 +170,8 @@ def _members(rules: Compiled) -> Iterator[str]:
     texts = [
         text
         for group in groups
-        for one in group.values()
-        for text in ([one] if isinstance(one, str) else one)
+        for member in group.values()
+        for text in ([member] if isinstance(member, str) else member)
     ]
     texts += [pair.element for pair in own.pairs] + [
         inner.each for inner in own.inner if inner.each
@@ -271,4 +271,4 @@ def _last_name(each: str, names: dict[str, str] | None = None) -> str:
 
 def _selects(path: etree.XPath, element: etree._Element) -> bool:
     found: Any = path(element)
-    return isinstance(found, list) and any(one is element for one in found)
+    return isinstance(found, list) and any(member is element for member in found)

@@ -55,16 +55,16 @@ class Compiled:
             (pair, compile_(pair.element), compile_(pair.name), compile_(pair.value))
             for pair in rules.pairs
         ]
-        self.inner = [Compiled(one, compile_) for one in rules.inner]
+        self.inner = [Compiled(inner_map, compile_) for inner_map in rules.inner]
 
 
 def maps_for(source: Input, format_name: str) -> list[RecordMap]:
     """The record maps of the dialect that are for a file of this name and format."""
     return [
-        one
-        for one in source.dialect.records
-        if (one.format or source.dialect.format) == format_name
-        and matches_file(source.name, one.file)
+        record
+        for record in source.dialect.records
+        if (record.format or source.dialect.format) == format_name
+        and matches_file(source.name, record.file)
     ]
 
 
@@ -95,9 +95,9 @@ class Mapper:
         facts = _Facts(rules, view, Where(self.label, view.line), self.number)
         key = facts.key(within)
         inner = [
-            (one, found)
-            for one in rules.inner
-            for found in (view.inner(one.each) if one.each else [view])
+            (inner_map, found)
+            for inner_map in rules.inner
+            for found in (view.inner(inner_map.each) if inner_map.each else [view])
         ]
         # a thread nests in itself
         if rules.of == "comment" and within:
@@ -108,8 +108,8 @@ class Mapper:
         yield from self.makers[rules.of](facts, within)
         yield from self.problems
         self.problems.clear()
-        for one, found in inner:
-            yield from self.records(one, found, key if rules.of == "entry" else within)
+        for compiled, found in inner:
+            yield from self.records(compiled, found, key if rules.of == "entry" else within)
         for found in answers:
             yield from self.records(rules, found, within, key)
 
@@ -168,8 +168,8 @@ class Mapper:
             "status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key
         )
         pattern = [
-            url_pattern.expand(one, {"id": facts.one("id")})
-            for one in self.dialect.entry.id_addresses
+            url_pattern.expand(id_address, {"id": facts.one("id")})
+            for id_address in self.dialect.entry.id_addresses
         ]
         others = [*facts.each("other_addresses"), *(pattern if facts.one("id") else [])]
         related = list(self._relations(facts, key))
@@ -181,7 +181,9 @@ class Mapper:
             permalink=permalink,
             guid=facts.one("guid"),
             addresses=tuple(
-                dict.fromkeys(one for one in map(self._resolved, others) if one != permalink)
+                dict.fromkeys(
+                    address for address in map(self._resolved, others) if address != permalink
+                )
             ),
             status=status,
             published=published,
@@ -382,7 +384,9 @@ class _Facts:
 
     def texts(self, selectors: list[Any]) -> list[str]:
         """What the first selector that finds something finds."""
-        return next((found for one in selectors if (found := self.view.texts(one))), [])
+        return next(
+            (found for selector in selectors if (found := self.view.texts(selector))), []
+        )
 
     def parted(self, fact: str, texts: list[str]) -> list[str]:
         """Texts taken apart where the dialect says that one holds several."""
@@ -420,7 +424,7 @@ class _Facts:
 
     def fields(self) -> dict[str, str]:
         """Named metadata; what a pair holds besides is kept with what no fact takes."""
-        named = {name: self.texts(one) for name, one in self.rules.fields.items()}
+        named = {name: self.texts(selector) for name, selector in self.rules.fields.items()}
         found = {name: "\n".join(texts).strip() for name, texts in named.items() if texts}
         for pair, element, name, value in self.rules.pairs:
             for view in self.view.inner(element):

@@ -51,7 +51,7 @@ class JsonView:
         for place, value in selector_.found(self.value):
             self.taken.add(place)
             if isinstance(value, list):
-                found += [told(one) for one in value]
+                found += [told(member) for member in value]
             else:
                 found += [told(value)]
         return [text for text in found if text.strip()]
@@ -62,8 +62,8 @@ class JsonView:
         for place, value in selector_.found(self.value):
             self.taken.add(place)
             views += [
-                JsonView(one, self.line)
-                for one in (value if isinstance(value, list) else [value])
+                JsonView(member, self.line)
+                for member in (value if isinstance(value, list) else [value])
             ]
         return views
 
@@ -84,7 +84,7 @@ class JsonView:
                     if isinstance(value, list)
                     else ()
                 )
-                waiting += [((*place, name), one) for name, one in reversed(list(pairs))]
+                waiting += [((*place, name), member) for name, member in reversed(list(pairs))]
                 if not isinstance(value, dict | list):
                     extra["value"] = [told(value)]
             else:
@@ -131,7 +131,7 @@ class XmlView:
         """The elements selected."""
         found = selector_.elements(self.element, self.children)
         self.records.update(found)
-        return [XmlView(one) for one in found]
+        return [XmlView(element) for element in found]
 
     def left(self) -> Extra:
         """Attributes and elements that were not taken; of an element that was taken in part, the rest."""

@@ -70,16 +70,16 @@ class RecordWriter:
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """One record of its kind; authors, terms and comments are records of their own where they have a template."""
         entry = bundle.entry
-        comments = [_facts(one) for one in bundle.comments]
+        comments = [_facts(comment) for comment in bundle.comments]
         facts = {
             **_facts(entry),
             "address": bundle.new_address,
             "comments": comments,
             "body": entry.body.text,
-            "authors": [_facts(one) for one in bundle.authors],
-            "terms": [_facts(one) for one in bundle.terms],
+            "authors": [_facts(author) for author in bundle.authors],
+            "terms": [_facts(term) for term in bundle.terms],
             "lead_picture": _facts(bundle.lead_picture) if bundle.lead_picture else None,
-            "enclosures": [_facts(one) for one in bundle.enclosures],
+            "enclosures": [_facts(enclosure) for enclosure in bundle.enclosures],
         }
         problems = self._record(entry.kind, facts, needed=True)
         for record in (*bundle.authors, *bundle.terms):

@@ -136,21 +136,21 @@ class Speech:
                 comment.parent if nested and comment.parent in known else "", []
             ).append(comment)
 
-        def opened(one: Comment) -> str:
+        def opened(comment: Comment) -> str:
             attributes, elements = self.attributes_and_elements(
                 {
-                    "id": (rules.id, bare(one.key)),
-                    "parent": (rules.parent, bare(one.parent)),
-                    "kind": (rules.kind, self.value("comment_kind", one.kind)),
-                    "status": (rules.status, self.value("comment_status", one.status)),
-                    "author_name": (rules.author_name, one.author_name),
-                    "email": (rules.email, one.email),
-                    "address": (rules.address, one.address),
+                    "id": (rules.id, bare(comment.key)),
+                    "parent": (rules.parent, bare(comment.parent)),
+                    "kind": (rules.kind, self.value("comment_kind", comment.kind)),
+                    "status": (rules.status, self.value("comment_status", comment.status)),
+                    "author_name": (rules.author_name, comment.author_name),
+                    "email": (rules.email, comment.email),
+                    "address": (rules.address, comment.address),
                     "published": (
                         rules.published,
-                        one.published.isoformat() if one.published else "",
+                        comment.published.isoformat() if comment.published else "",
                     ),
-                    "body": (rules.body, one.body.text),
+                    "body": (rules.body, comment.body.text),
                 }
             )
             return f"<{rules.element}{attributes}>\n{elements}"
@@ -166,12 +166,12 @@ class Speech:
         for item in items:
             inner.setdefault(item.parent, []).append(item)
 
-        def opened(one: MenuItem) -> str:
+        def opened(menu_item: MenuItem) -> str:
             attributes, elements = self.attributes_and_elements(
                 {
-                    "menu": (rules.menu, one.menu),
-                    "label": (rules.label, one.label),
-                    "target": (rules.target, one.target),
+                    "menu": (rules.menu, menu_item.menu),
+                    "label": (rules.label, menu_item.label),
+                    "target": (rules.target, menu_item.target),
                 }
             )
             return f"<{rules.element}{attributes}>{elements}"
@@ -259,11 +259,11 @@ def _nested(inner: dict[str, list[R]], opened: Callable[[R], str], element: str)
     # A stack, not recursion: threads can be nested as deep as an export pleases. An empty one closes an element.
     waiting: list[R | None] = list(reversed(inner.get("", [])))
     while waiting:
-        one = waiting.pop()
-        if one is None:
+        comment = waiting.pop()
+        if comment is None:
             made.append(f"</{element}>\n")
             continue
-        made.append(opened(one))
+        made.append(opened(comment))
         waiting.append(None)
-        waiting += reversed(inner.get(one.key, []))
+        waiting += reversed(inner.get(comment.key, []))
     return "".join(made)

@@ -121,8 +121,8 @@ class RssItem(FeedItem):
         """The feed of the item's comments (wfw:commentRss)."""
         return [
             text
-            for one in self.children.get(WELL_FORMED + "commentRss", ())
-            if (text := text_of(one).strip())
+            for element in self.children.get(WELL_FORMED + "commentRss", ())
+            if (text := text_of(element).strip())
         ]
 
     def authors(self) -> list[str]:
@@ -133,7 +133,9 @@ class RssItem(FeedItem):
     def terms(self) -> list[str]:
         """`category`, and the subjects of Dublin Core."""
         elements = (*self.children.get("category", ()), *self.children.get(DC + "subject", ()))
-        return [self.shared.name_term(one, text_of(one).strip()) for one in elements]
+        return [
+            self.shared.name_term(element, text_of(element).strip()) for element in elements
+        ]
 
     def check_count(self, found: int) -> None:
         """Hold the number of comments against what `slash:comments` says."""

@@ -111,9 +111,12 @@ class RssWriter:
         self, item: str, people: dict[str, str], topics: dict[str, str], key: str
     ) -> Iterable[Problem]:
         """Put an item, with what it needs declared, into this file or the next."""
-        new = sum(len(one.encode()) for one in (item, *people.values(), *topics.values())) + 64
+        new = (
+            sum(len(person.encode()) for person in (item, *people.values(), *topics.values()))
+            + 64
+        )
         declared = sum(
-            len(one.encode()) for one in (*self.people.values(), *self.topics.values())
+            len(person.encode()) for person in (*self.people.values(), *self.topics.values())
         )
         if self.file and self.limit and self.size + declared + new > self.limit:
             self._close()
@@ -151,8 +154,10 @@ class RssWriter:
         if speech.dialect.comment is None or not speech.dialect.comment.element:
             pieces += [_reply(comment, guid, bundle) for comment in bundle.comments]
             dropped += _not_in_a_reply(bundle.comments)
-        people = {one.key: made for one in bundle.authors if (made := speech.author(one))}
-        topics = {one.key: made for one in bundle.terms if (made := speech.term(one))}
+        people = {
+            author.key: made for author in bundle.authors if (made := speech.author(author))
+        }
+        topics = {term.key: made for term in bundle.terms if (made := speech.term(term))}
         yield from self._item("".join(pieces), people, topics, entry.key)
         if dropped:
             message = f"The host's RSS has no place for: {', '.join(dropped)}."
@@ -189,13 +194,13 @@ def _not_in_a_reply(comments: Iterable[Comment]) -> list[str]:
     """What items in reply have no place for, by its name."""
     found = {
         f"{name} of a comment"
-        for one in comments
+        for comment in comments
         for name, there in (
-            ("e-mail address", one.email),
-            ("web address", one.address),
-            ("state", one.status != "approved"),
-            ("kind", one.kind != "comment"),
-            ("thread", one.parent),
+            ("e-mail address", comment.email),
+            ("web address", comment.address),
+            ("state", comment.status != "approved"),
+            ("kind", comment.kind != "comment"),
+            ("thread", comment.parent),
         )
         if there
     }

@@ -77,7 +77,7 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
             part,
             coding,
             mended.write,
-            lambda one: said.write(msgspec.json.encode(one) + b"\n"),
+            lambda repair: said.write(msgspec.json.encode(repair) + b"\n"),
             {},
         )
         if not undeclared:
@@ -117,9 +117,11 @@ def _scan(
 
 def _tell_before(line: int, held: list[Repair], tell: Tell) -> None:
     """Tell the repairs of earlier lines, in order; others may still come before those of later ones."""
-    for repair in sorted((one for one in held if one.line < line), key=lambda one: one.line):
+    for repair in sorted(
+        (repair for repair in held if repair.line < line), key=lambda repair: repair.line
+    ):
         tell(repair)
-    held[:] = [one for one in held if one.line >= line]
+    held[:] = [repair for repair in held if repair.line >= line]
 
 
 def check(open_file: Callable[[], BinaryIO], label: str) -> None:

@@ -114,7 +114,7 @@ def _reader(start: str) -> Callable[[TextIO, str], Found] | None:
     if lines and "," in lines[0] and _column(lines[0].lower().split(","), "old"):
         return _table
     plain = [line for line in lines[:5] if not line.startswith("#")]
-    if plain and all(" " not in one and one.startswith(("/", "http")) for one in plain):
+    if plain and all(" " not in line and line.startswith(("/", "http")) for line in plain):
         return _list
     return None
 
@@ -203,8 +203,8 @@ def _nginx(text: TextIO, file: str) -> Found:
         yield from _of_pattern(
             found["old"], found["new"], Where(file, whole.count("\n", 0, found.start()) + 1)
         )
-    for one in _MAPS.finditer(whole):
-        for found in _MAP_LINE.finditer(one["lines"]):
+    for match in _MAPS.finditer(whole):
+        for found in _MAP_LINE.finditer(match["lines"]):
             old, new = _unquoted(found["old"]), _unquoted(found["new"])
             if old.startswith("/") and new.startswith(("/", "http")):
                 yield Known(old, new)

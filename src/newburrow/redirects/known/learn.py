@@ -30,16 +30,20 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
         others: list[OldRule | Problem] = []
         for problem in found.add(_rows(files.read(path), others), sites):
             context.journal.follow_ups.add(problem)
-        context.old_rules += [(one.old, one.new) for one in others if isinstance(one, OldRule)]
-        context.journal.follow_ups.add(*(one for one in others if isinstance(one, Problem)))
+        context.old_rules += [
+            (other.old, other.new) for other in others if isinstance(other, OldRule)
+        ]
+        context.journal.follow_ups.add(
+            *(other for other in others if isinstance(other, Problem))
+        )
     if context.decisions.old.known:
         found.answer(context)
     return found
 
 
 def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
-    for one in found:
-        if isinstance(one, Known):
-            yield one.address, one.target, one.visits
+    for known_url in found:
+        if isinstance(known_url, Known):
+            yield known_url.address, known_url.target, known_url.visits
         else:
-            others.append(one)
+            others.append(known_url)

@@ -36,10 +36,10 @@ def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[Shape, ...]
     looked = _looked_at(site, candidates, answers)
     rest = [
         n
-        for n, one in enumerate(candidates)
-        if one.parts[0].kind == "path" and _is_mostly_right(looked, n)
+        for n, candidate in enumerate(candidates)
+        if candidate.parts[0].kind == "path" and _is_mostly_right(looked, n)
     ]
-    some = [n for n, one in enumerate(candidates) if one.parts[0].kind != "path"]
+    some = [n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"]
     orders = [_chosen(looked, [*rest, *some], most)]
     # what keeps all paths answers for everything: it stands after the rules that say more
     if rest:
@@ -92,11 +92,11 @@ class _Families:
             family = family[2:]  # without the words
         total, taken = self._found.setdefault(family, ([0], []))
         total[0] += 1
-        one = (-zlib.crc32(path.encode("utf-8", "replace")), path, new)
+        candidate = (-zlib.crc32(path.encode("utf-8", "replace")), path, new)
         if len(taken) < _SAMPLE:
-            heappush(taken, one)
-        elif one > taken[0]:
-            heapreplace(taken, one)
+            heappush(taken, candidate)
+        elif candidate > taken[0]:
+            heapreplace(taken, candidate)
 
     def sample(self) -> list[_Sample]:
         """Those that were taken."""
@@ -140,13 +140,13 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
     for path, new, weight in sample:
         if url.site_key(new) != site:
             bases[url.resolve(new, "/").rstrip("/")] += weight
-        for one in shapes(path, new, frequent):
-            if one.anchored or one.keeps_path:
-                counts[one] += weight
-                met[one] += 1
+        for candidate in shapes(path, new, frequent):
+            if candidate.anchored or candidate.keeps_path:
+                counts[candidate] += weight
+                met[candidate] += 1
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
     ordered = sorted(
-        counts.items(), key=lambda one: (-one[1], len(one[0].groups()), repr(one[0]))
+        counts.items(), key=lambda item: (-item[1], len(item[0].groups()), repr(item[0]))
     )
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
     # One met once is mostly of an address that nothing else is like.
@@ -347,10 +347,10 @@ def counted(rules: Sequence[Shape], site: str, answers: AllAnswers) -> list[int]
 
 def in_words(rule: Shape) -> str:
     """What a rule does, in a sentence."""
-    used = {one for one in rule.new if isinstance(one, int)}
+    used = {part for part in rule.new if isinstance(part, int)}
     dropped = [part.kind for n, part in enumerate(rule.parts) if part.kind and n not in used]
     fixed = [part.word for part in rule.parts if not part.kind]
-    text = "".join(one for one in rule.new if isinstance(one, str))
+    text = "".join(part for part in rule.new if isinstance(part, str))
     said = []
     dates = [kind for kind in dropped if kind in ("year", "month", "day")]
     if dates:
@@ -386,7 +386,7 @@ def in_words(rule: Shape) -> str:
             said += [f"{ending} is added"]
         else:
             said += []
-    order = [one for one in rule.new if isinstance(one, int)]
+    order = [part for part in rule.new if isinstance(part, int)]
     if order != sorted(order):
         said.append("the parts change their order")
     return ", ".join(said) or "the path stays, the host changes"

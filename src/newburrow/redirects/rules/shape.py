@@ -48,7 +48,7 @@ class Shape(Struct, frozen=True):
     @property
     def anchored(self) -> bool:
         """Whether more than names tells that an address is an old one: a fixed word, a part of a date, an extension."""
-        return bool(self.extension) or any(one.kind != "name" for one in self.parts)
+        return bool(self.extension) or any(part.kind != "name" for part in self.parts)
 
     @property
     def keeps_path(self) -> bool:
@@ -68,27 +68,31 @@ class Shape(Struct, frozen=True):
 
     def groups(self) -> dict[int, int]:
         """The number of a part -> that of its group in the expression, counted from 1."""
-        variable = [number for number, one in enumerate(self.parts) if one.kind]
+        variable = [number for number, part in enumerate(self.parts) if part.kind]
         return {number: group for group, number in enumerate(variable, 1)}
 
     def target(self, group: str = "${}") -> str:
         """The new address with its groups as a server writes them."""
         groups = self.groups()
         return self.base + "".join(
-            one if isinstance(one, str) else group.format(groups[one]) for one in self.new
+            piece if isinstance(piece, str) else group.format(groups[piece])
+            for piece in self.new
         )
 
     def asked(self) -> Callable[[str], str]:
         """What gives the new address of a path as it is compared; empty for one that the rule is not about."""
         match, groups = re.compile(self.regex()).fullmatch, self.groups()
         pieces = [
-            one if isinstance(one, str) else groups[one] for one in (self.base, *self.new)
+            piece if isinstance(piece, str) else groups[piece]
+            for piece in (self.base, *self.new)
         ]
 
         def answer(path: str) -> str:
             found = match(path)
             if found:
-                return "".join([one if isinstance(one, str) else found[one] for one in pieces])
+                return "".join(
+                    [piece if isinstance(piece, str) else found[piece] for piece in pieces]
+                )
             return ""
 
         return answer
@@ -104,7 +108,8 @@ class Shape(Struct, frozen=True):
     def new_pattern(self) -> str:
         """What the new ones look like."""
         return "".join(
-            one if isinstance(one, str) else f"{{{self.parts[one].kind}}}" for one in self.new
+            part if isinstance(part, str) else f"{{{self.parts[part].kind}}}"
+            for part in self.new
         )
 
 
@@ -170,7 +175,7 @@ def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
     ]
     open_ones = sorted(known, key=lambda n: -frequent[words[n].word])[:_MOST_CHOICES]
     for fixed in product((True, False), repeat=len(open_ones)):
-        stay = {n for n, one in zip(open_ones, fixed, strict=True) if one}
+        stay = {n for n, piece in zip(open_ones, fixed, strict=True) if piece}
         made = tuple(
             Part("", segment.word) if n in stay else Part(kinds[n], mark=segment.mark)
             for n, segment in enumerate(words)

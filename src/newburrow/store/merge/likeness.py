@@ -23,8 +23,8 @@ def words_of(entry: Entry) -> Iterator[str]:
     """What an entry is known by everywhere: its lasting identifier, and each of its addresses."""
     if ":" in entry.guid:
         yield f"id {url.key(entry.guid) or entry.guid}"
-    for one in (entry.permalink, *entry.addresses):
-        if key := url.key(one):
+    for address in (entry.permalink, *entry.addresses):
+        if key := url.key(address):
             yield f"id {key}"
 
 
@@ -47,31 +47,31 @@ def visible(text: str) -> str:
     return " ".join(html.unescape(_TAG.sub(" ", text)).split())
 
 
-def likeness(one: str, other: str) -> float:
+def likeness(text: str, other: str) -> float:
     """How alike two visible texts are, per cent; a text and its beginning are alike."""
-    short, long = sorted((one[:_COMPARED], other[:_COMPARED]), key=len)
+    short, long = sorted((text[:_COMPARED], other[:_COMPARED]), key=len)
     short = short.removesuffix("…").removesuffix("...").rstrip()
     return fuzz.ratio(short, long[: len(short) + len(short) // 10])
 
 
-def same_text(one: Entry, other: Entry) -> bool:
+def same_text(entry: Entry, other: Entry) -> bool:
     """Whether two entries of one title are one."""
-    texts = visible(one.body.text or one.summary), visible(other.body.text or other.summary)
-    dated = one.published and other.published
-    if dated and abs(one.published - other.published) > NEAR:  # type: ignore[operator]
+    texts = visible(entry.body.text or entry.summary), visible(other.body.text or other.summary)
+    dated = entry.published and other.published
+    if dated and abs(entry.published - other.published) > NEAR:  # type: ignore[operator]
         return False
     if not all(texts):
         return bool(dated)
     return likeness(*texts) >= LIKE
 
 
-def same_author(one: Author, other: Author) -> bool:
+def same_author(author: Author, other: Author) -> bool:
     """Whether two authors are one: by e-mail address, else by login or name where their addresses do not differ."""
-    if one.email and other.email:
-        return one.email.casefold() == other.email.casefold()
-    if one.login and one.login.casefold() == other.login.casefold():
+    if author.email and other.email:
+        return author.email.casefold() == other.email.casefold()
+    if author.login and author.login.casefold() == other.login.casefold():
         return True
-    name = folded_name(one.name)
+    name = folded_name(author.name)
     return bool(name) and name == folded_name(other.name)
 
 

@@ -104,7 +104,7 @@ class _Uniting:
             words = [f"{name} {word.casefold()}" for name, word in said if word]
             hits = [people[known[word]] for word in words if word in known]
             hit = next(
-                (one for one in hits if self._apart(one, author) and same_author(one, author)),
+                (hit for hit in hits if self._apart(hit, author) and same_author(hit, author)),
                 None,
             )
             if hit:
@@ -124,8 +124,8 @@ class _Uniting:
                 done.add(key)
                 above.append(key)
                 key = terms[key].parent
-            for one in reversed(above):
-                self._term(one, terms, known)
+            for parent in reversed(above):
+                self._term(parent, terms, known)
 
     def _term(self, key: str, terms: dict[str, Term], known: dict[str, str]) -> None:
         term = replace(terms[key], parent=self.same.get(terms[key].parent, terms[key].parent))
@@ -149,8 +149,8 @@ class _Uniting:
         for export, media in self.store.by_export(Media):
             words = [
                 f"file {key}"
-                for one in (media.address, *media.addresses)
-                if (key := url.key(one))
+                for address in (media.address, *media.addresses)
+                if (key := url.key(address))
             ]
             hit = next((key for word in words for key in self.store.known(word, export)), "")
             if hit:
@@ -224,8 +224,8 @@ class _Uniting:
 
     # -- shared ----------------------------------------------------------------------------------
 
-    def _apart(self, one: Record, other: Record) -> bool:
-        return scope_of(one.key) != scope_of(other.key)
+    def _apart(self, record: Record, other: Record) -> bool:
+        return scope_of(record.key) != scope_of(other.key)
 
     def _same(self, key: str) -> str:
         return next(iter(self.store.known(f"same {key}")), key)
@@ -309,7 +309,8 @@ def _fit(first: Record, second: Record) -> bool:
     return not united(first, second).differ
 
 
-def _near(one: Comment, other: Comment) -> bool:
+def _near(comment: Comment, other: Comment) -> bool:
     return (
-        not (one.published and other.published) or abs(one.published - other.published) <= NEAR
+        not (comment.published and other.published)
+        or abs(comment.published - other.published) <= NEAR
     )

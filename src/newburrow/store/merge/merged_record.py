@@ -136,10 +136,10 @@ def _entries(first: Entry, second: Entry) -> United:
     permalink = fuller.permalink or other.permalink
     known = {url.key(permalink)}
     more = []
-    for one in (*fuller.addresses, other.permalink, *other.addresses):
-        if one and url.key(one) not in known:
-            known.add(url.key(one))
-            more.append(one)
+    for address in (*fuller.addresses, other.permalink, *other.addresses):
+        if address and url.key(address) not in known:
+            known.add(url.key(address))
+            more.append(address)
     record = replace(
         first,
         **taken,
