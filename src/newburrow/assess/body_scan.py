@@ -58,9 +58,9 @@ def things(text: str) -> Iterator[tuple[str, str]]:
     )
 
 
-def _value(attributes: str, wanted: str) -> str:
-    for name, double, single, bare in _ATTRIBUTE.findall(attributes) if wanted else ():
-        if name.lower() == wanted:
+def _value(attributes: str, name_sought: str) -> str:
+    for name, double, single, bare in _ATTRIBUTE.findall(attributes) if name_sought else ():
+        if name.lower() == name_sought:
             value: str = double or single or bare
             if "&" in value:
                 return html.unescape(value)

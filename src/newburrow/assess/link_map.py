@@ -96,12 +96,14 @@ class LinkMap:
             fragment = f"#{parts.fragment}"
         else:
             fragment = ""
-        for key, rest in url.lookup_keys(parts):
+        for key, query_part in url.lookup_keys(parts):
             answer = self.answers.get(key)
             if answer and answer.status == GONE:
                 return Link(Leads.GONE, old, old)
             if answer:
-                return Link(Leads.MOVED, answer.new + _query(rest, answer) + fragment, old)
+                return Link(
+                    Leads.MOVED, answer.new + _query(query_part, answer) + fragment, old
+                )
         return (
             self._unplanned(old, site, parts)
             or self._by_rule(old, site, parts.path)
@@ -168,10 +170,10 @@ class LinkMap:
 
     def _beside(self, path: str) -> str:
         """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
-        wanted = path.split("/")
+        segments = path.split("/")
         best, found = 0, list[str]()
-        for other, new in self.files.unaddressed(wanted[-1]) if wanted[-1] else ():
-            pairs = zip(reversed(wanted), reversed(other.split("/")), strict=False)
+        for other, new in self.files.unaddressed(segments[-1]) if segments[-1] else ():
+            pairs = zip(reversed(segments), reversed(other.split("/")), strict=False)
             shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
             if shared == best:
                 found = [*found, new]
@@ -227,13 +229,13 @@ class LinkMap:
         """Where the same address leads, written a little differently, as people, visitors and old servers do."""
         path, mark, query = url.key(old).partition("?")
         bare = path.removesuffix("index.html").removesuffix("index.php")
-        whole, lower = bare.rstrip("/"), bare.rstrip("/").lower()
+        trimmed, lower = bare.rstrip("/"), bare.rstrip("/").lower()
         # A query may be what tells a page: it is left over only by a path that by itself is one.
-        if bare != path or "/" not in whole:
+        if bare != path or "/" not in trimmed:
             tails = [mark + query]
         else:
             tails = [mark + query, ""]
-        for variant in dict.fromkeys((bare, f"{whole}/", whole, f"{lower}/", lower)):
+        for variant in dict.fromkeys((bare, f"{trimmed}/", trimmed, f"{lower}/", lower)):
             for tail in dict.fromkeys(tails):
                 if variant != path:
                     known = self.answers.get(variant + tail)
@@ -275,8 +277,8 @@ def _group(found: re.Match[str], number: int) -> str:
     return ""
 
 
-def _query(rest: str, answer: OldAddress) -> str:
+def _query(query_part: str, answer: OldAddress) -> str:
     """What is left of a query. What asks for a size or a version of a file asks for that file."""
-    if rest and not answer.why.endswith("file"):
-        return ("&" if "?" in answer.new else "?") + rest
+    if query_part and not answer.why.endswith("file"):
+        return ("&" if "?" in answer.new else "?") + query_part
     return ""

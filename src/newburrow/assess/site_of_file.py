@@ -10,8 +10,8 @@ from newburrow.model.site import Site
 
 def site_of_file(path: str, sites: Iterable[Site]) -> tuple[str, str]:
     """The address of the site whose export has a file of this path, and the path as that export says it."""
-    mark, _slash, rest = path.partition("/")
+    mark, _slash, path_within = path.partition("/")
     for site in sites:
         if site.key.startswith(f"{mark}:"):
-            return site.address, rest
+            return site.address, path_within
     return next((site.address for site in sites if not scope_of(site.key)), ""), path

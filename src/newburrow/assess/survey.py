@@ -190,10 +190,10 @@ class _Surveyor:
         for double in self.store.doubles():
             record = double.record
             title = getattr(record, "title", "") or getattr(record, "name", "") or record.key
-            what = f"{double.kind} “{title}” ({record.source})"
+            double_title = f"{double.kind} “{title}” ({record.source})"
             self.notes.note(
                 "united" if double.why else "twice",
-                f"{what}: {double.why}" if double.why else what,
+                f"{double_title}: {double.why}" if double.why else double_title,
             )
         for title, more in self.linked.same_titles():
             for _ in range(more):

@@ -40,7 +40,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     """Keep, and say how much."""
     with screen.progress() as listener:
         counts = keep(options.paths, options.out, options.dialect, listener)
-    told = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
-    screen.line(f"Kept in {options.out}: {told}.")
+    numbers = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
+    screen.line(f"Kept in {options.out}: {numbers}.")
     screen.line(f"Next: newburrow survey {options.out}")
     return 0

@@ -6,10 +6,13 @@ from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 
 
-def configure(parser: Parser, what: str) -> None:
+def configure(parser: Parser, subject: str) -> None:
     """The argument of both commands."""
     parser.add_argument(
-        "name", nargs="?", metavar="NAME", help=f"print this {what} whole, to copy and change"
+        "name",
+        nargs="?",
+        metavar="NAME",
+        help=f"print this {subject} whole, to copy and change",
     )
 
 

@@ -81,12 +81,12 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
             )
         if not options.to:
             if first.exists():
-                what = f"{str(first)!r} is not a move folder, so --to is needed"
+                mistake = f"{str(first)!r} is not a move folder, so --to is needed"
             else:
-                what = f"There is no file or folder {str(first)!r}"
+                mistake = f"There is no file or folder {str(first)!r}"
             raise refusal(
                 "usage",
-                f"{what}.",
+                f"{mistake}.",
                 "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
             )
         plan = Plan(options.paths, options.to, options.dialect, holds=options.holds)

@@ -29,15 +29,15 @@ class Parser(argparse.ArgumentParser):
 
     def parse(self, arguments: Sequence[str]) -> argparse.Namespace:
         """The options, or a message with the nearest right one and exit status 2."""
-        found, rest = self.parse_known_args(arguments)
-        if rest:
+        found, unparsed = self.parse_known_args(arguments)
+        if unparsed:
             options = [
                 option
                 for action in self._actions
                 for option in action.option_strings
                 if option[:2] == "--"
             ]
-            wrong = next((word for word in rest if word.startswith("-")), rest[0])
+            wrong = next((word for word in unparsed if word.startswith("-")), unparsed[0])
             near = nearest(wrong.partition("=")[0], options)
             self.error(
                 f"there is no option {wrong!r}."

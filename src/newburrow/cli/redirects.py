@@ -60,13 +60,13 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if options.follow:
         return _follow(folder, Sites(options.follow, options.new_at), screen)
     if options.server:
-        told = redirects.write(folder, options.server)
+        guidance = redirects.write(folder, options.server)
     else:
-        told = ""
+        guidance = ""
     _tell(redirects.summary(folder), screen)
-    if told:
+    if guidance:
         screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
-        screen.line(told)
+        screen.line(guidance)
     else:
         screen.line(
             f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER"

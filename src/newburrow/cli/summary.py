@@ -46,14 +46,14 @@ def show(outcome: Outcome, screen: Screen) -> None:
         screen.line("\nThis was a rehearsal: nothing was written.")
         return
     screen.line(f"\nThe result lies in {outcome.out}:")
-    for name, what in (
+    for name, description in (
         ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
         ("new/", "what the new host takes"),
         ("redirects/", "for the server of the old address"),
         ("follow-ups.csv", "what is left to do by hand"),
         ("ledger.csv", "what became of every object"),
     ):
-        screen.line(f"  {name:<16}{what}")
+        screen.line(f"  {name:<16}{description}")
     if not outcome.complete:
         screen.line("\nNot all could be moved; the ledger says what and why.")
 

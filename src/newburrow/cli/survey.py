@@ -115,12 +115,12 @@ def _counts(found: Survey, screen: Screen) -> None:
 
 
 def _files(found: Survey) -> str:
-    told = [
-        f"{number:,} {what}"
-        for what, number in found.media.items()
-        if number and what != "bytes"
+    descriptions = [
+        f"{number:,} {label}"
+        for label, number in found.media.items()
+        if number and label != "bytes"
     ]
-    return ", ".join([*told, f"{found.media['bytes']:,} bytes"])
+    return ", ".join([*descriptions, f"{found.media['bytes']:,} bytes"])
 
 
 def _authors_and_terms(found: Survey, screen: Screen) -> None:
@@ -160,8 +160,10 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
             )
         screen.out.print()
     if found.markups:
-        told = ", ".join(f"{number:,} in {markup}" for markup, number in found.markups.items())
-        screen.out.print(f"Bodies: {told}\n")
+        descriptions = ", ".join(
+            f"{number:,} in {markup}" for markup, number in found.markups.items()
+        )
+        screen.out.print(f"Bodies: {descriptions}\n")
     if found.largest:
         shown = table("Largest entries", "Bytes", numbers=("Bytes",))
         for size, title in found.largest:

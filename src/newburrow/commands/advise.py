@@ -139,9 +139,9 @@ def _ids(entries: Iterator[Entry], host: Profile) -> str:
     )
     if not found:
         return "No old address holds an id."
-    kept = {
+    id_policy = {
         "any": "keeps ids that are free",
         "numbers": "keeps ids that are free numbers",
         "none": "gives ids of its own",
     }[host.ids.keep]
-    return f"Old addresses hold ids, such as {found}. The new host {kept}."
+    return f"Old addresses hold ids, such as {found}. The new host {id_policy}."

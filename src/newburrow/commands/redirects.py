@@ -77,8 +77,8 @@ def summary(folder: MoveFolder) -> Summary:
 def write(folder: MoveFolder, server: str) -> str:
     """Write the redirects for one server again; gives what to do with them."""
     plugins.get(plugins.SERVERS, server)
-    wanted = replace(folder.decisions().redirects, servers=(server,))
-    return server_files.write(wanted, folder.open, answers_of(folder))[server].told
+    choice = replace(folder.decisions().redirects, servers=(server,))
+    return server_files.write(choice, folder.open, answers_of(folder))[server].told
 
 
 def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Iterator[Failed]:

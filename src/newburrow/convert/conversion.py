@@ -56,11 +56,11 @@ def _bundle(
         return None
     bundle = Bundle(context.decided(entry), comments=tuple(theirs), new_address=place.new)
     problems: list[Problem] = []
-    for what, step in STEPS:
+    for step_name, step in STEPS:
         try:
             bundle, said = step(bundle, context)
         except Exception as error:
-            _crashed(entry, theirs, what, error, journal)
+            _crashed(entry, theirs, step_name, error, journal)
             return None
         problems += said
     context.journal.follow_ups.add(*problems)
@@ -107,11 +107,17 @@ def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Con
 
 
 def _crashed(
-    entry: Entry, theirs: list[Comment], what: str, error: Exception, journal: JournalReader
+    entry: Entry,
+    theirs: list[Comment],
+    step_name: str,
+    error: Exception,
+    journal: JournalReader,
 ) -> None:
     """A fault of ours in one entry is a failure of that entry, not of the whole run."""
-    log.error("entry %s failed while trying to %s", entry.key, what, exc_info=error)
-    reason = f"a fault in New Burrow while trying to {what}: {type(error).__name__}: {error}"
+    log.error("entry %s failed while trying to %s", entry.key, step_name, exc_info=error)
+    reason = (
+        f"a fault in New Burrow while trying to {step_name}: {type(error).__name__}: {error}"
+    )
     said = {row.key for row in journal.notes.ledger}
     rows = [
         comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink)

@@ -39,8 +39,8 @@ def write(
     _write_entries(context, converted, writer, listener)
     context.planning.urls.set_late()
     for bundle, problems in term_page_bundles.bundles(context):
-        said = writer.entry(ids.step(bundle, context)[0])
-        context.journal.follow_ups.add(*problems, *said)
+        problems_of_writer = writer.entry(ids.step(bundle, context)[0])
+        context.journal.follow_ups.add(*problems, *problems_of_writer)
     _settle_orphans(context)
     _write_files(context, writer, copy, listener)
     for site in context.store.all(Site):

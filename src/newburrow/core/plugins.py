@@ -29,9 +29,9 @@ def get(group: str, name: str) -> Any:
     """The object registered under a name. Raises BurrowError, naming the nearest, where there is none."""
     for point in entry_points(group=group, name=name):
         return point.load()
-    what = group.rpartition(".")[2].rstrip("s")
+    group_name = group.rpartition(".")[2].rstrip("s")
     raise refusal(
         "unknown-name",
-        f"There is no {what} named {name!r}.",
-        suggest(name, names(group), f"The {what}s are"),
+        f"There is no {group_name} named {name!r}.",
+        suggest(name, names(group), f"The {group_name}s are"),
     )

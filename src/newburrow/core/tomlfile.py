@@ -72,13 +72,13 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     """The checker's message in plain words, with the line of the key that it is about."""
     found = _PATH.search(error)
     path = [key if key else index for key, index in _STEP.findall(found[1] if found else "")]
-    what = _PATH.sub("", error)
-    unknown = _UNKNOWN.match(what)
+    mistake = _PATH.sub("", error)
+    unknown = _UNKNOWN.match(mistake)
     if not unknown:
         line = line_of(text, path)
         return refusal(
             "wrong-value",
-            f"{_plain(what)} for the key {'.'.join(path) or '(the whole file)'}.",
+            f"{_plain(mistake)} for the key {'.'.join(path) or '(the whole file)'}.",
             "Correct it and run the command again.",
             Where(file, line),
             _excerpt(text, line, 0),
@@ -102,13 +102,15 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     )
 
 
-def _plain(what: str) -> str:
-    what = re.sub(r"^Expected `(.+?)`, got `(.+?)`$", r"Expected \1 but found \2", what)
-    what = re.sub(r"^Object missing required field `(.+?)`$", r"The key '\1' is missing", what)
-    what = re.sub(
-        r"^Invalid enum value (.+)$", r"The value \1 is not one of those allowed", what
+def _plain(mistake: str) -> str:
+    mistake = re.sub(r"^Expected `(.+?)`, got `(.+?)`$", r"Expected \1 but found \2", mistake)
+    mistake = re.sub(
+        r"^Object missing required field `(.+?)`$", r"The key '\1' is missing", mistake
     )
-    return what.replace("`", "'")
+    mistake = re.sub(
+        r"^Invalid enum value (.+)$", r"The value \1 is not one of those allowed", mistake
+    )
+    return mistake.replace("`", "'")
 
 
 def _fields_at(shape: Any, path: list[str]) -> list[str]:

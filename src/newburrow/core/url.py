@@ -141,16 +141,16 @@ def _canonical(text: str, safe: str, form: Form = "NFC") -> str:
 
 
 def _without_dots(segments: list[str]) -> list[str]:
-    kept: list[str] = []
+    parameters: list[str] = []
     for place, segment in enumerate(segments):
         if segment not in (".", ".."):
-            kept.append(segment)
+            parameters.append(segment)
             continue
-        if segment == ".." and len(kept) > 1:
-            kept.pop()
+        if segment == ".." and len(parameters) > 1:
+            parameters.pop()
         if place == len(segments) - 1:
-            kept.append("")
-    return kept
+            parameters.append("")
+    return parameters
 
 
 def path_key(path: str, form: Form = "NFC") -> str:
@@ -202,11 +202,11 @@ def spelled_key(address: str) -> str:
     """The key with letters composed as they stand in the address."""
     if address.isascii() and "%" not in address:
         return key(address)
-    whole, mark, query = key(address).partition("?")
+    before_query, mark, query = key(address).partition("?")
     parts = split(address)
-    if not whole or parts is None:
+    if not before_query or parts is None:
         return ""
-    return whole.partition("/")[0] + path_key(parts.path, "") + mark + query
+    return before_query.partition("/")[0] + path_key(parts.path, "") + mark + query
 
 
 def compositions(address: str) -> Iterator[str]:
@@ -238,8 +238,8 @@ def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
     if len(pairs) > 1:
         written = [part for part in parts.query.split("&") if part]
         for place, (name, value) in enumerate(pairs):
-            rest = "&".join(part for i, part in enumerate(written) if i != place)
-            found.append((f"{base}?{name}={value}", rest))
+            other_parameters = "&".join(part for i, part in enumerate(written) if i != place)
+            found.append((f"{base}?{name}={value}", other_parameters))
     found.append((base, parts.query))
     return found
 

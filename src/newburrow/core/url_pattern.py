@@ -56,8 +56,8 @@ def expand(pattern: str, values: dict[str, str]) -> str:
     path = _simply(pattern, values) or _template(pattern).expand(
         {k: value for k, value in values.items() if value}
     )
-    head, scheme, rest = path.rpartition("://")
-    return head + scheme + re.sub(r"/{2,}", "/", rest)
+    head, scheme, after_scheme = path.rpartition("://")
+    return head + scheme + re.sub(r"/{2,}", "/", after_scheme)
 
 
 @lru_cache(maxsize=64)

@@ -37,7 +37,7 @@ def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
     if any("*" in kind.also for kind in host.kinds.values()):
         own = list(own_patterns(store.all(Entry)))
         tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
-    kept, entries = Counter[tuple[str, str]](), Counter[str]()
+    unchanged, entries = Counter[tuple[str, str]](), Counter[str]()
     if any(len(patterns) > 1 for patterns in tried.values()):
         if store.site().zone:
             zone = zone_named(store.site().zone)
@@ -49,20 +49,22 @@ def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
             if local and zone:
                 local = local.astimezone(zone)
             entries[name] += 1
-            kept.update(
+            unchanged.update(
                 (name, pattern)
                 for pattern in tried.get(name, ())
                 if fits(pattern, entry, local)
             )
     for name, patterns in tried.items():
         best = max(
-            patterns, key=lambda pattern: (kept[name, pattern], -patterns.index(pattern))
+            patterns, key=lambda pattern: (unchanged[name, pattern], -patterns.index(pattern))
         )
         if best != patterns[0]:
             usual = patterns[0]
         else:
             usual = ""
-        yield Proposal(name, best, kept[name, best], entries[name], usual, kept[name, usual])
+        yield Proposal(
+            name, best, unchanged[name, best], entries[name], usual, unchanged[name, usual]
+        )
 
 
 def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:

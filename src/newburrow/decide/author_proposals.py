@@ -29,23 +29,23 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     """
     # stable: the first read among equals
     ordered = sorted(authors, key=lambda author: -entries.get(author.key, 0))
-    kept: list[Author] = []
+    distinct: list[Author] = []
     found: dict[str, Proposal] = {}
     for author in ordered:
-        same = next(((other, why) for other in kept if (why := _same(author, other))), None)
+        same = next(((other, why) for other in distinct if (why := _same(author, other))), None)
         if same:
             other, why = same
             found[author.key] = Proposal(
                 "assign", other.name, f"{why} as {other.name}, who wrote more"
             )
             continue
-        near = next((other for other in kept if _near(author, other)), None)
+        near = next((other for other in distinct if _near(author, other)), None)
         if near:
             why = f"named nearly like {near.name}; if they are one person: assign"
         else:
             why = ""
         found[author.key] = Proposal("keep", "", why)
-        kept.append(author)
+        distinct.append(author)
     return found
 
 

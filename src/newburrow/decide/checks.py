@@ -78,9 +78,9 @@ def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profil
             "wrong-value", message, advice, folder.line_in_move(["dates", "shift_hours"])
         )
     if "*" not in host.terms.vocabularies:
-        there = tuple(dict.fromkeys((host.terms.name, *host.terms.vocabularies)))
+        existing_names = tuple(dict.fromkeys((host.terms.name, *host.terms.vocabularies)))
         for old, new in decisions.vocabularies.items():
-            _one_of(folder, new, there, ["vocabularies", old])
+            _one_of(folder, new, existing_names, ["vocabularies", old])
 
 
 def _check_fields(folder: MoveFolder, decisions: Decisions) -> None:
@@ -174,12 +174,12 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
         if rule.set.author
     ]
     for keys, condition in (*_conditions(decisions), *set_authors):
-        for key, word, there in unknown(condition, store):
+        for key, word, existing_names in unknown(condition, store):
             message = f"The export has no {key.removesuffix('s')} {word!r}."
             raise refusal(
                 "wrong-value",
                 message,
-                suggest(word, there, "There are"),
+                suggest(word, existing_names, "There are"),
                 folder.line_in_move([*keys, key]),
             )
 

@@ -82,11 +82,11 @@ def author_named(word: str, store: Records) -> Author | None:
 
 
 def _authors(words: tuple[str, ...], store: Records) -> set[str]:
-    wanted = {word.casefold() for word in words}
+    sought = {word.casefold() for word in words}
     return {
         author.key
         for author in store.all(Author)
-        if wanted
+        if sought
         & {
             text.casefold()
             for text in (author.key, bare(author.key), author.login, author.name, author.email)
@@ -97,12 +97,12 @@ def _authors(words: tuple[str, ...], store: Records) -> set[str]:
 
 def _terms(words: tuple[str, ...], store: Records) -> set[str]:
     """The terms that words mean, with all that is nested in them."""
-    wanted = {word.casefold() for word in words}
+    sought = {word.casefold() for word in words}
     all_terms = list(store.all(Term))
     found = {
         term.key
         for term in all_terms
-        if wanted
+        if sought
         & {text.casefold() for text in (term.key, bare(term.key), term.slug, term.name) if text}
     }
     before = -1
@@ -113,9 +113,9 @@ def _terms(words: tuple[str, ...], store: Records) -> set[str]:
 
 
 def _has_field(entry: Entry, name: str, value: str) -> bool:
-    there = entry.fields.get(name)
-    return there is not None and (
-        value == "*" or there.strip().casefold() == value.strip().casefold()
+    field_value = entry.fields.get(name)
+    return field_value is not None and (
+        value == "*" or field_value.strip().casefold() == value.strip().casefold()
     )
 
 
@@ -132,8 +132,8 @@ def _at(entry: Entry, pattern: str) -> bool:
 def _is(entry: Entry, word: str) -> bool:
     if word in (entry.key, bare(entry.key), entry.slug):
         return True
-    wanted = url.key(word) or url.key(url.resolve(entry.permalink, word))
-    return "/" in word and wanted in {
+    sought = url.key(word) or url.key(url.resolve(entry.permalink, word))
+    return "/" in word and sought in {
         url.key(address) for address in (entry.permalink, *entry.addresses) if address
     }
 

@@ -84,11 +84,11 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
     if not key:
         advice = "Each line holds one address, with scheme and host."
         raise refusal("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
-    there = ExistingItem(title.strip(), "", text)
-    journal.existing.add("entry", key, there)
-    journal.existing.add("slug", url.last_name(text), there)
+    item = ExistingItem(title.strip(), "", text)
+    journal.existing.add("entry", key, item)
+    journal.existing.add("slug", url.last_name(text), item)
     if title.strip():
-        journal.existing.add("title", title_key(title), there)
+        journal.existing.add("title", title_key(title), item)
 
 
 def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
@@ -104,15 +104,15 @@ def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
                 "author", author.name, ExistingItem(author.name, "", author.address)
             )
         for media in store.all(Media):
-            there = ExistingItem(media.digest, "", media.address, bare(media.key))
+            item = ExistingItem(media.digest, "", media.address, bare(media.key))
             last = (media.address or media.path).rpartition("/")[2]
             for kind, key in (("media", last), ("id media", bare(media.key))):
-                journal.existing.add(kind, key, there)
+                journal.existing.add(kind, key, item)
 
 
 def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
     moment = utc(entry.published)
-    there = ExistingItem(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
+    item = ExistingItem(entry.title or entry.slug, moment, entry.permalink, bare(entry.key))
     words = [
         ("entry", url.key(entry.permalink)),
         ("guid", entry.guid),
@@ -127,8 +127,8 @@ def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:
         words.append(("moment", f"{title_key(entry.title)}\n{moment[:16]}"))
     for kind, key in words:
         if key:
-            journal.existing.add(kind, key, there)
+            journal.existing.add(kind, key, item)
     for comment in store.comments_of(entry):
-        held = ExistingItem("", utc(comment.published), entry.permalink, bare(comment.key))
-        journal.existing.add("comment", comment_key(comment, entry.permalink), held)
-        journal.existing.add("id comment", bare(comment.key), held)
+        item = ExistingItem("", utc(comment.published), entry.permalink, bare(comment.key))
+        journal.existing.add("comment", comment_key(comment, entry.permalink), item)
+        journal.existing.add("id comment", bare(comment.key), item)

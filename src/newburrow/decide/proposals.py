@@ -120,17 +120,17 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
     if limits.entries:
         above = moving - limits.entries
         if above > 0:
-            what = f": the {above:,} oldest would be left out"
+            consequence = f": the {above:,} oldest would be left out"
         else:
-            what = ""
-        yield f"{name} takes {limits.entries:,} entries; {moving:,} are to move{what}."
+            consequence = ""
+        yield f"{name} takes {limits.entries:,} entries; {moving:,} are to move{consequence}."
     if limits.total_bytes:
         files = sum(media.size for media in content.all(Media))
         if files > limits.total_bytes:
-            what = ": the largest files would be left out"
+            consequence = ": the largest files would be left out"
         else:
-            what = ""
-        yield f"{name} takes {limits.total_bytes:,} bytes in all; the files have {files:,}{what}."
+            consequence = ""
+        yield f"{name} takes {limits.total_bytes:,} bytes in all; the files have {files:,}{consequence}."
     if host.media.file_bytes:
         large = sum(
             1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)

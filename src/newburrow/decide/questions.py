@@ -83,11 +83,11 @@ def _mappings(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
     for state in facts["changed_states"]:
         text = f"The new host knows no {state} entries; they become:"
         yield Question(("states", state), text, host.states.otherwise, host.states.takes)
-    there = facts["host_vocabularies"]
+    vocabularies = facts["host_vocabularies"]
     for vocabulary, number, becomes in facts["vocabulary_rows"]:
-        if vocabulary not in there and len(there) > 1 and "*" not in there:
+        if vocabulary not in vocabularies and len(vocabularies) > 1 and "*" not in vocabularies:
             text = f"Into which vocabulary do {number} terms of the vocabulary {vocabulary} go?"
-            yield Question(("vocabularies", vocabulary), text, becomes, tuple(there))
+            yield Question(("vocabularies", vocabulary), text, becomes, tuple(vocabularies))
 
 
 def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[Question]:

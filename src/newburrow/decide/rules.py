@@ -63,8 +63,10 @@ class Rules:
             changes["authors"] = (author.key,)
         if change.add_terms or change.drop_terms:
             dropped = {self._keys.get(word.casefold(), word) for word in change.drop_terms}
-            kept = [key for key in entry.terms if key not in dropped]
-            changes["terms"] = tuple(dict.fromkeys((*kept, *map(self._term, change.add_terms))))
+            remaining = [key for key in entry.terms if key not in dropped]
+            changes["terms"] = tuple(
+                dict.fromkeys((*remaining, *map(self._term, change.add_terms)))
+            )
         if change.fields:
             fields = {**entry.fields, **change.fields}
             changes["fields"] = {name: value for name, value in fields.items() if value}

@@ -27,8 +27,8 @@ class JsonSelector:
     def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
         """What is selected, each with its place."""
         if self.query is None:
-            there = isinstance(value, dict) and self.name in value
-            if there:
+            present = isinstance(value, dict) and self.name in value
+            if present:
                 return [((self.name,), value[self.name])]
             return []
         return [(tuple(node.location), node.value) for node in self.query.find(value)]

@@ -163,7 +163,7 @@ def _marks(mark: Recognise, head: Head) -> int:
         (mark.file, matches_file(head.name, mark.file)),
         *((key, _named(key, head.start)) for key in mark.keys),
     ]
-    given = [bool(found) for wanted, found in tests if wanted]
+    given = [bool(found) for condition, found in tests if condition]
     if all(given):
         return len(given)
     return 0
@@ -183,6 +183,6 @@ def is_preset(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
 
 def _matches(preset: Preset, kind: str, slug: str, title: str) -> bool:
     given = [(preset.kind, kind), (preset.slug, slug), (preset.title, title)]
-    return any(wanted for wanted, _ in given) and all(
-        wanted in ("", found) for wanted, found in given
+    return any(condition for condition, _ in given) and all(
+        condition in ("", found) for condition, found in given
     )

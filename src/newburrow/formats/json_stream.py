@@ -58,12 +58,12 @@ class Value:
         self.steps, self.line, self.value = steps, line, value
 
 
-def values(stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> Iterator[Value]:
+def values(stream: BinaryIO, label: str, is_sought: Callable[[Steps], bool]) -> Iterator[Value]:
     """The values at all places that are wanted, in document order; what is within one is not looked at again.
 
     Raises BurrowError where the text is not JSON, with the line and column.
     """
-    return _Walk(stream, label, wanted).values()
+    return _Walk(stream, label, is_sought).values()
 
 
 def decoded(text: str | bytes) -> Any:
@@ -82,11 +82,11 @@ def decoded(text: str | bytes) -> Any:
     return _without_surrogates(value) if "\\u" in text else value
 
 
-def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
+def not_json(label: str, message: str, line: int, column: int = 0) -> BurrowError:
     """The error to raise where a text is not JSON."""
     return refusal(
         "not-well-formed",
-        f"The JSON is not valid: {what}.",
+        f"The JSON is not valid: {message}.",
         "Run `newburrow mend` on the file, correct that "
         "place in a text editor, or export the site again.",
         Where(label, line, column),
@@ -96,8 +96,10 @@ def not_json(label: str, what: str, line: int, column: int = 0) -> BurrowError:
 class _Walk:
     """One pass over one document."""
 
-    def __init__(self, stream: BinaryIO, label: str, wanted: Callable[[Steps], bool]) -> None:
-        self.stream, self.label, self.wanted = stream, label, wanted
+    def __init__(
+        self, stream: BinaryIO, label: str, is_sought: Callable[[Steps], bool]
+    ) -> None:
+        self.stream, self.label, self.wanted = stream, label, is_sought
         self.buffer, self.place, self.ended = b"", 0, False
         self.line, self.counted, self.line_start = 1, 0, 0  # up to the offset `counted`
         self.steps: list[str | None] = []
@@ -198,10 +200,10 @@ class _Walk:
         token = bytes(found[found.lastindex or 0])
         if found[4]:
             if token == b'"':
-                what = "a text is not closed"
+                message = "a text is not closed"
             else:
-                what = f"{_shown(token)} cannot stand here"
-            raise self._wrong(what)
+                message = f"{_shown(token)} cannot stand here"
+            raise self._wrong(message)
         return token
 
     def _whole(self, start: int) -> bytes:
@@ -235,9 +237,9 @@ class _Walk:
             return decoded(raw)
         except json.JSONDecodeError as error:
             shift = self.counted - self.line_start if error.lineno == 1 else 0
-            what = error.msg[0].lower() + error.msg[1:]
+            message = error.msg[0].lower() + error.msg[1:]
             raise not_json(
-                self.label, what, begin + error.lineno - 1, error.colno + shift
+                self.label, message, begin + error.lineno - 1, error.colno + shift
             ) from None
         except UnicodeDecodeError as error:
             line = begin + raw.count(b"\n", 0, error.start)
@@ -247,8 +249,8 @@ class _Walk:
         except (RecursionError, ValueError) as error:
             raise not_json(self.label, str(error), begin) from None
 
-    def _wrong(self, what: str) -> BurrowError:
-        return not_json(self.label, what, self.line, self.counted - self.line_start + 1)
+    def _wrong(self, message: str) -> BurrowError:
+        return not_json(self.label, message, self.line, self.counted - self.line_start + 1)
 
     def _count(self, offset: int) -> None:
         """Bring the line number up to an offset."""

@@ -20,8 +20,8 @@ def parts(text: str) -> list[str]:
         if text[:1] in ("[", "{"):
             return list(_flat(decoded(text)))
         if text[:2] == "a:" and text.endswith("}"):
-            value, rest = _value(text.encode(), 0)
-            if not rest:
+            value, remaining = _value(text.encode(), 0)
+            if not remaining:
                 return list(_flat(value))
             return [text]
     except (ValueError, RecursionError, IndexError):
@@ -43,25 +43,25 @@ def _flat(value: object) -> Iterator[str]:
 
 def _value(data: bytes, depth: int) -> tuple[object, bytes]:
     """The value that begins here, and what follows it. Raises ValueError where there is none."""
-    kind, _colon, rest = data.partition(b":")
+    kind, _colon, remaining = data.partition(b":")
     if kind == b"N;" or data.startswith(b"N;"):
         return None, data[2:]
     if kind in (b"i", b"d", b"b"):
-        number, _end, rest = rest.partition(b";")
-        return number.decode(), rest
-    length, _colon, rest = rest.partition(b":")
+        number, _end, remaining = remaining.partition(b";")
+        return number.decode(), remaining
+    length, _colon, remaining = remaining.partition(b":")
     if kind == b"s":
         end = int(length) + 1  # counted in bytes
-        if rest[:1] != b'"' or rest[end : end + 2] != b'";':
+        if remaining[:1] != b'"' or remaining[end : end + 2] != b'";':
             raise ValueError("no string")
-        return rest[1:end].decode(), rest[end + 2 :]
+        return remaining[1:end].decode(), remaining[end + 2 :]
     if kind != b"a" or depth > _DEEPEST:
         raise ValueError("no list")
-    rest, found = rest[1:], []
+    remaining, found = remaining[1:], []
     for _pair in range(int(length)):
-        _name, rest = _value(rest, depth + 1)
-        value, rest = _value(rest, depth + 1)
+        _name, remaining = _value(remaining, depth + 1)
+        value, remaining = _value(remaining, depth + 1)
         found.append(value)
-    if rest[:1] != b"}":
+    if remaining[:1] != b"}":
         raise ValueError("not closed")
-    return found, rest[1:]
+    return found, remaining[1:]

@@ -108,9 +108,9 @@ def _bomb(label: str, size: int, packed: int) -> BurrowError:
 
 
 def _in_zip(part: Part) -> Iterator[Part]:
-    held = _Held(part.seekable())
-    with held:
-        listed = _listed(held.file)
+    shared_file = _Held(part.seekable())
+    with shared_file:
+        listed = _listed(shared_file.file)
         if listed > MOST_FILES:
             raise refusal(
                 "many-files",
@@ -118,7 +118,7 @@ def _in_zip(part: Part) -> Iterator[Part]:
                 "Unpack it yourself and hand in the folder.",
                 Where(part.label),
             )
-        archive = zipfile.ZipFile(held.file)
+        archive = zipfile.ZipFile(shared_file.file)
         seen: dict[str, int] = {}
         for info in sorted(archive.infolist(), key=lambda i: i.filename):
             if info.is_dir() or is_junk(info.filename):
@@ -136,7 +136,7 @@ def _in_zip(part: Part) -> Iterator[Part]:
                     Where(label),
                 )
 
-            def opener(info: zipfile.ZipInfo = info, _held: _Held = held) -> BinaryIO:
+            def opener(info: zipfile.ZipInfo = info, _held: _Held = shared_file) -> BinaryIO:
                 return cast(BinaryIO, archive.open(info))
 
             yield Part(_once(info.filename, seen), info.file_size, label, opener)
@@ -170,9 +170,9 @@ def _once(name: str, seen: dict[str, int]) -> str:
 
 
 def _in_tar(part: Part) -> Iterator[Part]:
-    held = _Held(part.seekable())
-    with held:
-        archive = tarfile.TarFile(fileobj=held.file)
+    shared_file = _Held(part.seekable())
+    with shared_file:
+        archive = tarfile.TarFile(fileobj=shared_file.file)
         seen: dict[str, int] = {}
         members = []
         for member in archive:
@@ -187,7 +187,9 @@ def _in_tar(part: Part) -> Iterator[Part]:
                 )
         for member in sorted(members, key=lambda m: m.name):
 
-            def opener(member: tarfile.TarInfo = member, _held: _Held = held) -> BinaryIO:
+            def opener(
+                member: tarfile.TarInfo = member, _held: _Held = shared_file
+            ) -> BinaryIO:
                 return cast(BinaryIO, archive.extractfile(member))
 
             yield Part(
@@ -200,18 +202,18 @@ def _in_tar(part: Part) -> Iterator[Part]:
 
 def _in_gzip(part: Part) -> Iterator[Part]:
     """What is in a gzipped file: the files of a tar, or the one file."""
-    held = _Held(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`_Held` closes it)
+    shared_file = _Held(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`_Held` closes it)
     size = 0
     with part.open() as packed, gzip.open(packed) as stream:
         while block := stream.read(1 << 18):
             size += len(block)
             if size > _BOMB_SIZE and size > _BOMB_RATIO * max(part.size, 1):
                 raise _bomb(part.label, size, part.size)
-            held.file.write(block)
+            shared_file.file.write(block)
     name = part.name.removesuffix(".gz").removesuffix(".tgz")
-    inner = Part(name, size, part.label, lambda: cast(BinaryIO, _View(held)))
-    held.file.seek(0)
-    if kind_of(held.file.read(512)) == "tar":
+    inner = Part(name, size, part.label, lambda: cast(BinaryIO, _View(shared_file)))
+    shared_file.file.seek(0)
+    if kind_of(shared_file.file.read(512)) == "tar":
         yield from _in_tar(inner)
     else:
         yield inner
@@ -220,8 +222,8 @@ def _in_gzip(part: Part) -> Iterator[Part]:
 class _View:
     """Reads a file that is held open from a place of its own: reading one view does not move another."""
 
-    def __init__(self, held: _Held) -> None:
-        self._held, self._place = held, 0
+    def __init__(self, shared_file: _Held) -> None:
+        self._held, self._place = shared_file, 0
 
     def read(self, size: int = -1) -> bytes:
         self._held.file.seek(self._place)

@@ -55,7 +55,7 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
 
 def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: bool) -> None:
     """Hold the files of a bag against one manifest."""
-    said: dict[str, str] = {}
+    digests: dict[str, str] = {}
     with manifest.open() as stream:
         text = (
             stream.read(_MOST)
@@ -65,10 +65,10 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
     for number, line in enumerate(text.splitlines(), 1):
         digest, _space, name = line.strip().partition(" ")
         if digest:
-            said[_plain(name)] = digest.lower()
+            digests[_plain(name)] = digest.lower()
             if not name.strip():
                 raise _not_whole("a line names no file", manifest.label, number)
-    for name, digest in said.items():
+    for name, digest in digests.items():
         part = inside.get(name)
         if part is None:
             raise _not_whole(f"{name} is missing", manifest.label)
@@ -76,7 +76,7 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
             raise _not_whole(f"{name} is not what it was when the bag was made", part.label)
     if is_payload:
         for name, part in inside.items():
-            if name.startswith("data/") and name not in said:
+            if name.startswith("data/") and name not in digests:
                 raise _not_whole(f"{name} stands in it and not in its manifest", part.label)
 
 
@@ -96,10 +96,10 @@ def _digest(part: Part, algorithm: str) -> str:
     return digest.hexdigest()
 
 
-def _not_whole(what: str, label: str, line: int = 0) -> BurrowError:
+def _not_whole(fault: str, label: str, line: int = 0) -> BurrowError:
     return refusal(
         "bag-not-whole",
-        f"The bag is not whole: {what}.",
+        f"The bag is not whole: {fault}.",
         "Copy it again from where it was kept.",
         Where(label, line),
     )

@@ -52,12 +52,12 @@ class Part(Struct, frozen=True):
         """A stream of the bytes that can be sought in; a copy on disk where the part is in an archive."""
         if self.seek:
             return self.seek()
-        held = tempfile.TemporaryFile()  # noqa: SIM115 (stays open for as long as what is in it is used)
+        copy = tempfile.TemporaryFile()  # noqa: SIM115 (stays open for as long as what is in it is used)
         with self.open() as stream:
             while block := stream.read(1 << 18):
-                held.write(block)
-        held.seek(0)
-        return cast(BinaryIO, held)
+                copy.write(block)
+        copy.seek(0)
+        return cast(BinaryIO, copy)
 
 
 class _Checked(io.RawIOBase):

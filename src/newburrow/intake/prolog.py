@@ -70,12 +70,12 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
     parser.StartElementHandler = start
     parser.EntityDeclHandler = entity
     parser.StartNamespaceDeclHandler = lambda _prefix, uri: namespaces.append(uri or "")
-    taken = 0
+    bytes_read = 0
     try:
-        while taken < _MOST:
+        while bytes_read < _MOST:
             chunk = stream.read(_CHUNK)
             parser.Parse(chunk, not chunk)
-            taken += len(chunk)
+            bytes_read += len(chunk)
             if not chunk:
                 break
     except _Done:

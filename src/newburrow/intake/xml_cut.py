@@ -59,10 +59,10 @@ def _next(
 ) -> tuple[int, int] | None:
     """Where the first such tag begins from a place on, and how many lines end before it."""
     last = {mark: -1 for pair in _MARKS for mark in pair}
-    base, lines, held = 0, 0, b""
+    base, lines, buffer = 0, 0, b""
     with start() as stream:
         while block := stream.read(_BLOCK):
-            text = held + block
+            text = buffer + block
             for found in (
                 tag.finditer(text, max(after - base, 0)) if base + len(text) > after else ()
             ):
@@ -82,7 +82,7 @@ def _next(
                 # else it has ended, or never begun
                 if last[begins] > last[ends] and (at := text.rfind(ends)) >= 0:
                     last[ends] = base + at
-            base, lines, held = (
+            base, lines, buffer = (
                 base + len(text) - keep,
                 lines + text.count(b"\n", 0, len(text) - keep),
                 text[-keep:],

@@ -207,8 +207,8 @@ def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
         if item.tag != "li":
             continue
         lists = [child for child in children(item) if child.tag in ("ul", "ol")]
-        rest = [child for child in children(item) if child.tag not in ("ul", "ol")]
-        words = _one_line(rest)
+        content = [child for child in children(item) if child.tag not in ("ul", "ol")]
+        words = _one_line(content)
         made.append(
             f"{marks} {words}".rstrip()
             if not words.startswith(("*", "#"))
@@ -259,7 +259,9 @@ def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
             else:
                 inner = _one_line(children(node), bar)
             parts.append(inner)
-    return "\\\\".join(one for part in parts if (one := part.replace("\n", " ").strip()))
+    return "\\\\".join(
+        cell_line for part in parts if (cell_line := part.replace("\n", " ").strip())
+    )
 
 
 def _code(words: str) -> str:

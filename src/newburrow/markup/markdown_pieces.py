@@ -135,9 +135,9 @@ def tightened(inner: str, nodes: list[LexborNode]) -> str:
     """An item without paragraphs: what is nested follows its words without a blank line."""
     kinds = [node.tag for node in nodes if is_block(node)]
     if kinds and set(kinds) <= {"ul", "ol"}:
-        first, _gap, rest = inner.partition("\n\n")
-        if rest and not is_block(nodes[0]):
-            return f"{first}\n{rest}"
+        first, _gap, other_blocks = inner.partition("\n\n")
+        if other_blocks and not is_block(nodes[0]):
+            return f"{first}\n{other_blocks}"
         return inner
     return inner
 

@@ -28,11 +28,11 @@ _KEPT = "kept.sqlite"
 
 
 def write(
-    wanted: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
+    choice: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
 ) -> dict[str, Written]:
     """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
-    redirects = RedirectMap.learnt(answers, wanted.status)
-    return {name: _one(name, redirects, open_file) for name in wanted.servers}
+    redirects = RedirectMap.learnt(answers, choice.status)
+    return {name: _one(name, redirects, open_file) for name in choice.servers}
 
 
 def _one(name: str, redirects: RedirectMap, open_file: Open) -> Written:
@@ -42,7 +42,7 @@ def _one(name: str, redirects: RedirectMap, open_file: Open) -> Written:
 
 @contextmanager
 def writing(
-    wanted: Redirects, journal: Journal, open_file: Open, jobs: int
+    choice: Redirects, journal: Journal, open_file: Open, jobs: int
 ) -> Iterator[dict[str, Written]]:
     """Write the redirects for all servers wanted, beside the body of the `with` where that pays.
 
@@ -50,7 +50,7 @@ def writing(
     """
     written: dict[str, Written] = {}
     if jobs < 2 or sum(journal.urls.count().values()) < SHARED:
-        written |= write(wanted, open_file, journal.urls.all)
+        written |= write(choice, open_file, journal.urls.all)
         yield written
         return
     journal.publish()
@@ -59,7 +59,7 @@ def writing(
         Pool(min(jobs, _TOGETHER)) as pool,
         ThreadPoolExecutor(1) as waiting,
     ):
-        job = waiting.submit(_shared, pool, wanted, journal.path, Path(folder))
+        job = waiting.submit(_shared, pool, choice, journal.path, Path(folder))
         yield written
         written |= job.result()
         for path in sorted(path for path in Path(folder).rglob("*") if path.is_file()):
@@ -68,23 +68,25 @@ def writing(
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _shared(pool: Pool, wanted: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
+def _shared(pool: Pool, choice: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
     """Learn the rules in one process, then write for each server in one of its own."""
-    kept = folder / _KEPT
-    rules, site = pool.start(_rules, journal, kept).result()
+    exceptions_file = folder / _KEPT
+    rules, site = pool.start(_rules, journal, exceptions_file).result()
     jobs = {
-        name: pool.start(_apart, name, rules, site, wanted.status, journal, kept, folder)
-        for name in wanted.servers
+        name: pool.start(
+            _apart, name, rules, site, choice.status, journal, exceptions_file, folder
+        )
+        for name in choice.servers
     }
-    told = {name: job.result() for name, job in jobs.items()}
-    kept.unlink()
-    return told
+    written_by_name = {name: job.result() for name, job in jobs.items()}
+    exceptions_file.unlink()
+    return written_by_name
 
 
-def _rules(journal: Path, kept: Path) -> tuple[tuple[Shape, ...], str]:
+def _rules(journal: Path, exceptions_file: Path) -> tuple[tuple[Shape, ...], str]:
     with JournalReader(journal) as answers:
         learnt = RedirectMap.learnt(answers.planned_urls.all)
-        learnt.keep(kept)
+        learnt.keep(exceptions_file)
         return learnt.rules, learnt.site
 
 
@@ -94,7 +96,7 @@ def _apart(
     site: str,
     status: int,
     journal: Path,
-    kept: Path,
+    exceptions_file: Path,
     folder: Path,
 ) -> Written:
     """Write the redirects for a server into a folder, in a process of its own."""
@@ -107,6 +109,8 @@ def _apart(
     with JournalReader(journal) as answers:
         return _one(
             server,
-            RedirectMap(answers.planned_urls.all, rules, site, status, Exceptions(kept)),
+            RedirectMap(
+                answers.planned_urls.all, rules, site, status, Exceptions(exceptions_file)
+            ),
             open_file,
         )

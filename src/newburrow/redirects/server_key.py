@@ -36,10 +36,10 @@ def key_of(row: OldAddress, merged: bool = True) -> Key | None:
     text = row.spelled
     if (plain := _PLAIN.match(text)) and "//" not in text:  # most are
         return Key(plain[1].encode(), plain[2] or "", plain[3] or "")
-    host, slash, rest = text.partition("/")
+    host, slash, path_part = text.partition("/")
     if not host:
         return None
-    path, _mark, query = rest.partition("?")
+    path, _mark, query = path_part.partition("?")
     raw = unquote_to_bytes(slash + path)
     if merged:
         raw = re.sub(rb"/{2,}", b"/", raw)

@@ -19,9 +19,9 @@ _STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE
 
 def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIRECTED) -> int:
     """Write the table, with this status for what is redirected; gives the number of rows."""
-    told = {UNCHANGED: UNCHANGED, REDIRECTED: permanent, GONE: GONE}
+    statuses = {UNCHANGED: UNCHANGED, REDIRECTED: permanent, GONE: GONE}
     return csvfile.write(
-        stream, HEADER, ((row.old, row.new, told[row.status], row.why) for row in rows)
+        stream, HEADER, ((row.old, row.new, statuses[row.status], row.why) for row in rows)
     )
 
 

@@ -44,15 +44,15 @@ def finish(db: sqlite3.Connection) -> None:
 
 def bring_up_to_date(db: sqlite3.Connection) -> State:
     """Take the steps that a store lacks. `db` is in no transaction."""
-    taken = _taken(db)
+    applied = _taken(db)
     names = [name for name, _take_step in STEPS]
-    if taken == names:
+    if applied == names:
         return State.CURRENT
-    if not taken or taken != names[: len(taken)]:
+    if not applied or applied != names[: len(applied)]:
         return State.UNUSABLE
     db.execute("BEGIN")
     try:
-        for step in STEPS[len(taken) :]:
+        for step in STEPS[len(applied) :]:
             _take(db, step)
     except BaseException:
         db.execute("ROLLBACK")

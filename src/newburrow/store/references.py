@@ -118,11 +118,11 @@ class Words:
     def no_entry(self, relations: list[Relation]) -> Problem:
         """What to say of relations whose entry is not there."""
         first = relations[0]
-        what = ", ".join(sorted({relation.of.replace("_", " ") for relation in relations}))
+        kinds = ", ".join(sorted({relation.of.replace("_", " ") for relation in relations}))
         return Problem.at(
             first.source,
             "relation-without-entry",
             number=len(relations),
-            facts=what,
+            facts=kinds,
             entry=first.entry,
         )

@@ -87,8 +87,8 @@ def _first(export: Export, halves: Halves, listener: Listener) -> Iterator[Item 
         progress.next_part()
     found = _read(export, halves, xml_cut.first_half, 0, progress)
     # the second half knows all of it
-    told = (record for record in found if not isinstance(record, Site))
-    yield from detection.with_files(export, export.pieces[halves.piece], told)
+    items = (record for record in found if not isinstance(record, Site))
+    yield from detection.with_files(export, export.pieces[halves.piece], items)
 
 
 def _second(halves: Halves, path: Path) -> tuple[Half, set[str]]:

@@ -172,10 +172,10 @@ class _Writer:
         return found
 
     def _rest(self, done: set[str]) -> Iterator[str]:
-        rest = [tag for tag in self.items if tag not in done]
-        if rest:
+        other_tags = [tag for tag in self.items if tag not in done]
+        if other_tags:
             yield "# Not guessed; without a place these are kept in the content store and listed:"
-        for tag in rest:
+        for tag in other_tags:
             yield line(f"# {self._selector(tag)}", told(self.items[tag]))
 
     def _guess(self, tag: str, seen: Seen) -> None:

@@ -132,10 +132,10 @@ def score(fact: str, selector: str, seen: Seen) -> int:
     if not places or not values_fit(fact, seen):
         return 0
     if [WORDS[fact][places[0]]] == words:
-        whole = 40
+        length_score = 40
     else:
-        whole = 0
-    return 60 + whole - 3 * places[0] - 5 * len(words)
+        length_score = 0
+    return 60 + length_score - 3 * places[0] - 5 * len(words)
 
 
 def values_fit(fact: str, seen: Seen) -> bool:

@@ -109,8 +109,8 @@ class _Draft:
         """Fields that hold ids of another table: selector -> type of that."""
         for selector, seen in table.columns.items():
             words = {singular(word) for word in words_in(selector)}
-            held = {value for value in seen.values if value not in ("", "0")}
-            if selector in ("id", "@id") or not held:
+            distinct = {value for value in seen.values if value not in ("", "0")}
+            if selector in ("id", "@id") or not distinct:
                 continue
             for other in self.all:
                 known, of = self.ids[id(other)], self.of[id(other)]
@@ -118,9 +118,9 @@ class _Draft:
                     continue
                 hinted = bool(words & {*TYPES[of], *map(singular, words_in(other.name))})
                 telling = hinted or (
-                    len(held) > 2 and not any(value.isdigit() for value in held)
+                    len(distinct) > 2 and not any(value.isdigit() for value in distinct)
                 )
-                if telling and len(held & known) >= _ENOUGH * len(held):
+                if telling and len(distinct & known) >= _ENOUGH * len(distinct):
                     yield selector, of
                     break
 
@@ -128,11 +128,11 @@ class _Draft:
         """Fact -> selector. A fact is given to the field whose name and values say most clearly that it is that."""
         of = self.of[id(table)]
         refers = self.refers[id(table)]
-        taken: dict[str, str] = {}
+        assigned: dict[str, str] = {}
         for selector, target in refers.items():
             fact = _REFERS.get((of, target)) or _REFERS.get(("", target), "")
             if fact in FACTS.get(of, ()):
-                taken.setdefault(fact, selector)
+                assigned.setdefault(fact, selector)
         scored = sorted(
             (-points, place, fact, selector)
             for fact in FACTS.get(of, ())
@@ -141,19 +141,19 @@ class _Draft:
             if (points := score(fact, selector, seen)) and selector not in refers
         )
         for *_rank, fact, selector in scored:
-            free = fact not in taken and selector not in taken.values()
+            free = fact not in assigned and selector not in assigned.values()
             if free and not self._vocabulary_of(table, selector):
-                taken[fact] = selector
+                assigned[fact] = selector
         for fact, shape in _BY_VALUE.items():
-            if fact in FACTS.get(of, ()) and fact not in taken:
+            if fact in FACTS.get(of, ()) and fact not in assigned:
                 fitting = [
                     name
                     for name, seen in table.columns.items()
-                    if name not in taken.values() and shape(seen)
+                    if name not in assigned.values() and shape(seen)
                 ]
                 if fitting:
-                    taken[fact] = fitting[0]
-        return {fact: taken[fact] for fact in FACTS.get(of, ()) if fact in taken}
+                    assigned[fact] = fitting[0]
+        return {fact: assigned[fact] for fact in FACTS.get(of, ()) if fact in assigned}
 
     def _vocabulary_of(self, table: Table, selector: str) -> str:
         """The vocabulary whose terms a field of an entry names; empty for none."""
@@ -229,7 +229,7 @@ class _Draft:
         return table.columns.get(self.took[id(table)].get(fact, ""))
 
     def _records(self, table: Table, header: str, file: str = "") -> Iterator[str]:
-        of, taken = self.of[id(table)], self.took[id(table)]
+        of, assigned = self.of[id(table)], self.took[id(table)]
         yield "\n" + line(f"[[{header}]]", f"{table.count or 1} of them")
         yield f'of = "{of}"'
         yield from [f'file = "{quoted(file)}"'] if file else ()
@@ -239,10 +239,10 @@ class _Draft:
             if header == "records" and table.format != self.main.format
             else ()
         )
-        for fact, selector in taken.items():
+        for fact, selector in assigned.items():
             yield line(f'take.{fact} = "{quoted(selector)}"', told(table.columns[selector]))
-        done = set(taken.values())
-        if of == "term" and "vocabulary" not in taken:
+        done = set(assigned.values())
+        if of == "term" and "vocabulary" not in assigned:
             yield f'always.vocabulary = "{vocabulary_of(table.name)}"'
         for selector, seen in table.columns.items():
             if selector not in done and header == "records":
@@ -258,14 +258,15 @@ class _Draft:
             None,
             (self._terms_within(table, inner_table) for inner_table in table.inner.values()),
         )
-        rest = [selector for selector in table.columns if selector not in done]
+        other_columns = [selector for selector in table.columns if selector not in done]
         yield from (
             ["# Not guessed; without a place these are kept in the content store and listed:"]
-            if rest
+            if other_columns
             else ()
         )
         yield from (
-            line(f"# {quoted(selector)}", told(table.columns[selector])) for selector in rest
+            line(f"# {quoted(selector)}", told(table.columns[selector]))
+            for selector in other_columns
         )
         yield from self._inner(table, header)
 

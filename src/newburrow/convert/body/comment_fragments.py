@@ -58,7 +58,12 @@ def _renamed(fragment: str, context: Context) -> str:
 def _comment(word: str, context: Context) -> Comment | None:
     marks = {scope_of(site.key): None for site in context.sites}
     return next(
-        (one for mark in marks if (one := context.store.get(Comment, marked(mark, word)))), None
+        (
+            found_comment
+            for mark in marks
+            if (found_comment := context.store.get(Comment, marked(mark, word)))
+        ),
+        None,
     )
 
 

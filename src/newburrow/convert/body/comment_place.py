@@ -31,12 +31,10 @@ def section(comments: Sequence[Comment]) -> str:
     """The comments as HTML, answers within what they answer. Their bodies are HTML already."""
     if not comments:
         return ""
-    there = {comment.key for comment in comments}
+    keys = {comment.key for comment in comments}
     answers: dict[str, list[Comment]] = {}
     for comment in comments:
-        answers.setdefault(comment.parent if comment.parent in there else "", []).append(
-            comment
-        )
+        answers.setdefault(comment.parent if comment.parent in keys else "", []).append(comment)
     made = ["\n<h2>Comments</h2>\n<ul>\n"]
     waiting: list[Comment | str] = ["</ul>\n", *reversed(answers.get("", []))]
     while waiting:

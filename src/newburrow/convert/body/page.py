@@ -76,8 +76,8 @@ class Page:
     def addresses(self) -> None:
         """Give every address in an attribute its new form."""
         # Each element fits one of the tags alone, so that none is seen twice.
-        there = self._there(_ADDRESSES)
-        for node in self.fragment.select(",".join(there)) if there else ():
+        selectors = self._there(_ADDRESSES)
+        for node in self.fragment.select(",".join(selectors)) if selectors else ():
             attributes = node.attributes
             for name in _ADDRESSES.get(node.tag or "", ()):
                 value = attributes.get(name)
@@ -131,10 +131,10 @@ class Page:
             names = ", ".join(dict.fromkeys(self.silent))
             self.say("no-alternative-text", names=names)
 
-    def _say_dead(self, link: Link, what: str) -> None:
+    def _say_dead(self, link: Link, fault: str) -> None:
         if link.leads is Leads.GONE:
-            self.say("link-to-left-out", thing=what, address=link.old)
-        elif link.leads is Leads.UNKNOWN and what == "picture":
+            self.say("link-to-left-out", thing=fault, address=link.old)
+        elif link.leads is Leads.UNKNOWN and fault == "picture":
             self.say("missing-picture", message=f"The picture {link.old} is not in the export.")
         elif link.leads is Leads.UNKNOWN:
             self.say("dead-link", address=link.old)
@@ -202,11 +202,11 @@ class Page:
         """Put embeds into the form of the new host, where it has one."""
         known = self.context.embeds
         frames = not known.form and (not self.allowed or "iframe" in self.allowed)
-        if known.form and (there := self._there(ELEMENTS)):
+        if known.form and (selectors := self._there(ELEMENTS)):
             for node in [
                 node
-                for node in self.fragment.select(",".join(there))
-                if not _within(node, there)
+                for node in self.fragment.select(",".join(selectors))
+                if not _within(node, selectors)
             ]:
                 attributes = node.attributes
                 source = attributes.get("src") or attributes.get("data") or ""

@@ -114,13 +114,13 @@ def _limit(context: Context) -> None:
     most, total = context.host.limits.entries, context.planning.plan.count()
     if most is None:
         return
-    there = context.journal.existing.count("entry")
-    most = max(most - there, 0)
+    already_there = context.journal.existing.count("entry")
+    most = max(most - already_there, 0)
     if total <= most:
         return
     host = context.host.title or context.host.name
-    if there:
-        and_has = f" and has {there:,} already"
+    if already_there:
+        and_has = f" and has {already_there:,} already"
     else:
         and_has = ""
     context.journal.follow_ups.add(

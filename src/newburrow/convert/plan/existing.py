@@ -32,14 +32,14 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
         ),
     ):
         for word in words:
-            if there := journal.existing.get(kind, word):
-                return there
-    there = journal.existing.get("entry", url.key(new))
-    if there and not there.title:
-        journal.follow_ups.add(Problem.about(entry, "held-by-address", address=there.address))
-        return there
-    if there and title_key(there.title) == title_key(entry.title):
-        return there
+            if held_by := journal.existing.get(kind, word):
+                return held_by
+    held_by = journal.existing.get("entry", url.key(new))
+    if held_by and not held_by.title:
+        journal.follow_ups.add(Problem.about(entry, "held-by-address", address=held_by.address))
+        return held_by
+    if held_by and title_key(held_by.title) == title_key(entry.title):
+        return held_by
     return None
 
 
@@ -54,20 +54,20 @@ def is_taken(new: str, slug: str, context: Context) -> bool:
 def say_same_title(entry: Entry, context: Context) -> None:
     """Two entries of one title may be one; that is for a person to see."""
     if entry.title and context.journal.existing.is_known:
-        there = context.journal.existing.get("title", title_key(entry.title))
+        held_by = context.journal.existing.get("title", title_key(entry.title))
     else:
-        there = None
-    if there:
+        held_by = None
+    if held_by:
         context.journal.follow_ups.add(
-            Problem.about(entry, "same-title", other=there.address or there.title)
+            Problem.about(entry, "same-title", other=held_by.address or held_by.title)
         )
 
 
 def has_file(name: str, media: Media, context: Context) -> str:
     """What the new host has under the name of a file: `same` bytes, `other` ones, or nothing (empty)."""
-    there = context.journal.existing.get("media", name)
-    if there is None:
+    held_by = context.journal.existing.get("media", name)
+    if held_by is None:
         return ""
-    if there.title == media.digest or not there.title:
+    if held_by.title == media.digest or not held_by.title:
         return "same"
     return "other"

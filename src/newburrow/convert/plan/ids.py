@@ -39,8 +39,8 @@ _KEPT: dict[str, Callable[[str], bool]] = {
 class _Numbering:
     """The ids of one type of objects."""
 
-    def __init__(self, journal: Journal, object_: str, kept: Callable[[str], bool]) -> None:
-        self.journal, self.object, self.kept = journal, object_, kept
+    def __init__(self, journal: Journal, object_: str, is_valid: Callable[[str], bool]) -> None:
+        self.journal, self.object, self.kept = journal, object_, is_valid
         self.next = 1
 
     def number(self, context: Context, type_: type[Record]) -> None:

@@ -115,8 +115,8 @@ def _elsewhere(media: Media, context: Context) -> None:
 
 def _missing(media: Media, context: Context) -> None:
     context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
-    wanted = media.extra.get("path", [media.address])[0]
-    context.journal.follow_ups.add(Problem.about(media, "missing-file", file=wanted))
+    old_path = media.extra.get("path", [media.address])[0]
+    context.journal.follow_ups.add(Problem.about(media, "missing-file", file=old_path))
 
 
 def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> LedgerRow:

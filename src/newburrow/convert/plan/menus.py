@@ -128,7 +128,7 @@ def _say(lines: list[MenuItem], context: Context) -> None:
         menus.setdefault(line.menu, []).append(
             f"{numbers[line.key]} {line.label} → {line.target or '(nothing)'}"
         )
-    for name, told in menus.items():
+    for name, menu_items in menus.items():
         context.journal.follow_ups.add(
-            Problem.at(NOWHERE, "menu", menu=name, items="; ".join(told))
+            Problem.at(NOWHERE, "menu", menu=name, items="; ".join(menu_items))
         )

@@ -92,12 +92,12 @@ class _Map:
 
     def _archives(self) -> None:
         for author in self.context.store.all(Author):
-            kept = self.context.authors.get(author.key)
-            if kept:
-                new = self.context.new_archives.of_author(kept.name)
+            new_author = self.context.authors.get(author.key)
+            if new_author:
+                new = self.context.new_archives.of_author(new_author.name)
             else:
                 new = ""
-            if kept:
+            if new_author:
                 gone = "the new host has no author archives"
             else:
                 gone = "nothing of theirs moves"

@@ -33,7 +33,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
     What the host has no place for goes into the data file or into a closing section, as was decided.
     """
-    kept: dict[str, Comment] = {}
+    moved: dict[str, Comment] = {}
     parents = {comment.key: comment.parent for comment in bundle.comments}
     for comment in bundle.comments:
         reason = reason_to_leave_comment(comment, context.decisions, context.host)
@@ -42,9 +42,9 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
                 settled(comment, Fate.LEFT_OUT, reason, old=bundle.entry.permalink)
             )
         else:
-            kept[comment.key] = comment
+            moved[comment.key] = comment
     return replace(
-        bundle, comments=tuple(_flat(_threaded(kept, parents), context.host.comments.depth))
+        bundle, comments=tuple(_flat(_threaded(moved, parents), context.host.comments.depth))
     ), []
 
 
@@ -89,10 +89,10 @@ def _in_reply(body: Body, name: str) -> Body:
         return body
 
 
-def _threaded(kept: dict[str, Comment], parents: dict[str, str]) -> list[Comment]:
+def _threaded(moved: dict[str, Comment], parents: dict[str, str]) -> list[Comment]:
     answers: dict[str, list[Comment]] = {}
-    for comment in kept.values():
-        parent = _standing_parent(comment, kept, parents)
+    for comment in moved.values():
+        parent = _standing_parent(comment, moved, parents)
         answers.setdefault(parent, []).append(replace(comment, parent=parent))
     ordered: list[Comment] = []
     waiting = list(reversed(answers.get("", [])))
@@ -104,21 +104,21 @@ def _threaded(kept: dict[str, Comment], parents: dict[str, str]) -> list[Comment
 
 
 def _standing_parent(
-    comment: Comment, kept: dict[str, Comment], parents: dict[str, str]
+    comment: Comment, moved: dict[str, Comment], parents: dict[str, str]
 ) -> str:
     """The nearest comment above this one that moves; none where the parents go in a circle."""
     parent, seen = comment.parent, {comment.key}
-    while parent and parent not in kept:
+    while parent and parent not in moved:
         if parent in seen:
             return ""
         seen.add(parent)
         parent = parents.get(parent, "")
-    if parent and not _in_circle(comment, kept, parents):
+    if parent and not _in_circle(comment, moved, parents):
         return parent
     return ""
 
 
-def _in_circle(comment: Comment, kept: dict[str, Comment], parents: dict[str, str]) -> bool:
+def _in_circle(comment: Comment, moved: dict[str, Comment], parents: dict[str, str]) -> bool:
     at, seen = comment.key, set[str]()
     while at:
         if at in seen:

@@ -87,9 +87,9 @@ class _Made:
         made = typed(value, field_map.type or rule.type)
         if made is None or (rule.values and made not in rule.values):
             if rule.values:
-                wanted = f"one of {', '.join(rule.values)}"
+                allowed = f"one of {', '.join(rule.values)}"
             else:
-                wanted = f"of the type {field_map.type or rule.type}"
+                allowed = f"of the type {field_map.type or rule.type}"
             otherwise = field_map.default or rule.default
             if otherwise:
                 becomes = f"; it becomes {otherwise!r}"
@@ -100,7 +100,7 @@ class _Made:
                 "field-value",
                 field=old,
                 value=value,
-                expected=wanted,
+                expected=allowed,
                 becomes=becomes,
             )
             made = otherwise

@@ -171,14 +171,14 @@ class AtomEntry(FeedItem):
             if link.get("rel", "alternate") not in _OWN_LINKS
         ]
         if links:
-            kept = {
+            unread = {
                 ATOM + "link": [
                     " ".join((link.get("rel", ""), link.get("href", ""))) for link in links
                 ]
             }
         else:
-            kept = {}
-        return super().extra(group) | kept
+            unread = {}
+        return super().extra(group) | unread
 
     def status(self) -> str:
         """A draft by `app:control`, else published (RFC 5023 13.1.1)."""
@@ -279,11 +279,11 @@ def _construct(element: etree._Element) -> Body:
         inner = "".join(etree.tostring(child, encoding="unicode") for child in element)
         return Body((element.text or "") + inner, "html")
     # Any other content is in Base64 (RFC 4287 4.1.3.3); an address can hold it where a text stands.
-    held = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
+    data_url = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
     return Body(
-        f'<img src="{held}" alt="">'
+        f'<img src="{data_url}" alt="">'
         if kind.startswith("image/")
-        else f'<a href="{held}">{kind}</a>',
+        else f'<a href="{data_url}">{kind}</a>',
         "html",
     )
 

@@ -158,13 +158,13 @@ class Feed:
             return []
         dropped = [
             name
-            for name, there in (
+            for name, written_value in (
                 ("kind", entry.kind != "post"),
                 ("parent", entry.parent),
                 ("position", entry.position is not None),
                 *((f"field {name}", True) for name in entry.fields),
             )
-            if there
+            if written_value
         ]
         if dropped:
             return [

@@ -38,8 +38,8 @@ class Bag(Format):
         """Each record as it was written."""
         first = source.stream.readline()
         try:
-            said = msgspec.json.decode(first)
-            name = str(said["type"])
+            header = msgspec.json.decode(first)
+            name = str(header["type"])
         except (msgspec.DecodeError, KeyError, TypeError, UnicodeDecodeError):
             raise not_json(
                 source.label, "the first line does not say what follows", 1

@@ -28,7 +28,7 @@ def plain(record: Struct) -> dict[str, Any]:
 
     Of itself the encoder leaves out a default only where it is the very same object.
     """
-    told = {}
+    names = {}
     for field in fields(record):
         value = getattr(record, field.name)
         if field.default is NODEFAULT and field.default_factory is not NODEFAULT:
@@ -37,10 +37,10 @@ def plain(record: Struct) -> dict[str, Any]:
             default = field.default
         if value != default:
             if isinstance(value, Struct):
-                told[field.encode_name] = plain(value)
+                names[field.encode_name] = plain(value)
             else:
-                told[field.encode_name] = value
-    return told
+                names[field.encode_name] = value
+    return names
 
 
 class BagWriter:

@@ -191,11 +191,11 @@ class Maps:
         for name, selectors, child in self._asked[group]:
             # A single child element, which most selectors name, is read here: a call costs more than the reading.
             if child:
-                there = children.get(child)
-                if there is None:
+                matching = children.get(child)
+                if matching is None:
                     continue
-                if len(there) == 1 and len(there[0]) == 0:
-                    found[name] = (there[0].text or "").strip()
+                if len(matching) == 1 and len(matching[0]) == 0:
+                    found[name] = (matching[0].text or "").strip()
                     continue
             found[name] = selectors.first(element, children)
         return found

@@ -253,11 +253,11 @@ class FeedItem:
             return self.dialect.comment.markup
         return "html"
 
-    def known(self, what: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
+    def known(self, fact_name: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
         """A value that is one of ours; any other is said, and read as `otherwise`."""
         if value in known:
             return value
-        self.problems.append(unknown_value(what, value, otherwise, self.where, self.key))
+        self.problems.append(unknown_value(fact_name, value, otherwise, self.where, self.key))
         return otherwise
 
     def _date(self, name: str) -> datetime | None:

@@ -14,8 +14,8 @@ _CLOSES = {"yaml": ("---", "..."), "toml": ("+++",), "json": ("}",)}
 class Broken(Exception):
     """The front matter is not what its fence says. `line` is counted from the top of the file."""
 
-    def __init__(self, what: str, line: int) -> None:
-        super().__init__(what)
+    def __init__(self, message: str, line: int) -> None:
+        super().__init__(message)
         self.line = line
 
 
@@ -41,13 +41,13 @@ def split(text: str) -> tuple[dict[str, Any], str, int]:
         inner = lines[: end + 1]
     else:
         inner = lines[1:end]
-    rest = lines[end + 1 :]
+    body = lines[end + 1 :]
     # the one that sets the text apart
-    if rest and not rest[0].strip():
+    if body and not body[0].strip():
         blank = 1
     else:
         blank = 0
-    return _parsed(kind, "\n".join(inner)), "\n".join(rest[blank:]), end + 2 + blank
+    return _parsed(kind, "\n".join(inner)), "\n".join(body[blank:]), end + 2 + blank
 
 
 def _parsed(kind: str, text: str) -> dict[str, Any]:

@@ -31,15 +31,15 @@ class JsonLines(Records):
 
     def recognise(self, head: Head) -> bool:
         """Whether the first line is a JSON object of its own, and another follows."""
-        first, _end, rest = head.start.removeprefix(_MARK).lstrip().partition(b"\n")
+        first, _end, remainder = head.start.removeprefix(_MARK).lstrip().partition(b"\n")
         if not first.startswith(b"{"):
             return False
         try:
-            whole = isinstance(decoded(first.decode("utf-8")), dict)
+            is_object = isinstance(decoded(first.decode("utf-8")), dict)
         except (ValueError, RecursionError):
             return False  # longer than what was looked at, or JSON over several lines
-        return whole and (
-            rest.lstrip().startswith(b"{") or head.name.endswith((".jsonl", ".ndjson"))
+        return is_object and (
+            remainder.lstrip().startswith(b"{") or head.name.endswith((".jsonl", ".ndjson"))
         )
 
     def views(
@@ -136,12 +136,12 @@ def _delimiter(first: str) -> str:
 
 def _not_csv(label: str, error: Exception) -> BurrowError:
     if isinstance(error, UnicodeDecodeError):
-        what = "a byte is not UTF-8"
+        fault = "a byte is not UTF-8"
     else:
-        what = str(error)
+        fault = str(error)
     return refusal(
         "not-well-formed",
-        f"The table cannot be read: {what}.",
+        f"The table cannot be read: {fault}.",
         "Save it again as CSV in UTF-8 and hand that in.",
         Where(label),
     )

@@ -293,9 +293,9 @@ class Mapper:
     # -- facts -----------------------------------------------------------------------------------
 
     def _permalink(self, facts: _Facts, published: Any) -> str:
-        said = facts.one("permalink")
-        if said or not facts.rules.rules.address:
-            return self._resolved(said)
+        permalinks = facts.one("permalink")
+        if permalinks or not facts.rules.rules.address:
+            return self._resolved(permalinks)
         if published:
             local = published.astimezone(self.zone)
         else:
@@ -336,17 +336,17 @@ class Mapper:
 
     def _known(
         self,
-        what: str,
+        fact_name: str,
         theirs: str,
         known: tuple[str, ...],
         otherwise: str,
         facts: _Facts,
         key: str,
     ) -> str:
-        value = self.dialect.value(what, theirs)
+        value = self.dialect.value(fact_name, theirs)
         if value in known:
             return value
-        self.problems.append(unknown_value(what, value, otherwise, facts.where, key))
+        self.problems.append(unknown_value(fact_name, value, otherwise, facts.where, key))
         return otherwise
 
     def _date(self, facts: _Facts, name: str, key: str) -> Any:

@@ -136,7 +136,7 @@ class XmlView:
     def left(self) -> Extra:
         """Attributes and elements that were not taken; of an element that was taken in part, the rest."""
         extra: Extra = {}
-        whole = {element for element, attribute in self.taken if not attribute}
+        read_whole = {element for element, attribute in self.taken if not attribute}
         on_the_way = {
             above for element, _attribute in self.taken for above in element.iterancestors()
         }
@@ -153,14 +153,14 @@ class XmlView:
                 if (
                     (element, str(name)) not in self.taken
                     and str(value).strip()
-                    and element in whole | on_the_way
+                    and element in read_whole | on_the_way
                 ):
                     if element is self.element:
                         tag = ""
                     else:
                         tag = f"{element.tag!s}/"
                     extra.setdefault(f"{tag}@{name!s}", []).append(str(value))
-            if element in whole:
+            if element in read_whole:
                 continue
             if element in on_the_way:
                 waiting += list(element.iterchildren(tag=etree.Element, reversed=True))

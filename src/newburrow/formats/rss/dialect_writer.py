@@ -70,7 +70,7 @@ class Speech:
         """What the dialect has a place for, and the names of what it has none for."""
         rules = self.dialect.entry
         lead = bundle.lead_picture
-        wanted: dict[str, tuple[Selectors, str, bool]] = {
+        facts_by_name: dict[str, tuple[Selectors, str, bool]] = {
             "id": (rules.id, bare(entry.key), False),
             "kind": (rules.kind, self.value("kind", entry.kind), entry.kind != "post"),
             "state": (
@@ -98,7 +98,7 @@ class Speech:
             ),
         }
         made, dropped = "", []
-        for name, (selectors, value, matters) in wanted.items():
+        for name, (selectors, value, matters) in facts_by_name.items():
             element = self.element(selectors, value)
             made += element or ""
             if element is None and matters and value:

@@ -139,11 +139,13 @@ class RssItem(FeedItem):
 
     def check_count(self, found: int) -> None:
         """Hold the number of comments against what `slash:comments` says."""
-        said = self.core(SLASH_COMMENTS) or self.core(TOTAL)
-        if said.isdigit() and int(said) > found:
+        stated_count = self.core(SLASH_COMMENTS) or self.core(TOTAL)
+        if stated_count.isdigit() and int(stated_count) > found:
             self.problems.append(
                 at_entry(
-                    Problem.at(self.where, "comments-missing", stated=said, found=found),
+                    Problem.at(
+                        self.where, "comments-missing", stated=stated_count, found=found
+                    ),
                     self.key,
                 )
             )

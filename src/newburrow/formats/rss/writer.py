@@ -195,14 +195,14 @@ def _not_in_a_reply(comments: Iterable[Comment]) -> list[str]:
     found = {
         f"{name} of a comment"
         for comment in comments
-        for name, there in (
+        for name, element_value in (
             ("e-mail address", comment.email),
             ("web address", comment.address),
             ("state", comment.status != "approved"),
             ("kind", comment.kind != "comment"),
             ("thread", comment.parent),
         )
-        if there
+        if element_value
     }
     return sorted(found)
 

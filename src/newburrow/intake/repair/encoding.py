@@ -62,14 +62,14 @@ def examine(stream: BinaryIO) -> Coding:
     return Coding(declare=true, encoding="utf-8" if true else declared)
 
 
-def _is_utf8(start: bytes, rest: BinaryIO) -> tuple[bool, bool]:
+def _is_utf8(start: bytes, following: BinaryIO) -> tuple[bool, bool]:
     """Whether all of it is UTF-8, and whether it holds more than ASCII."""
     decoder, block, beyond_ascii = codecs.getincrementaldecoder("utf-8")(), start, False
     try:
         while block:
             beyond_ascii = beyond_ascii or not block.isascii()
             decoder.decode(block)
-            block = rest.read(CHUNK)
+            block = following.read(CHUNK)
         decoder.decode(b"", True)
     except UnicodeDecodeError:
         return False, True
@@ -102,21 +102,21 @@ class Bytes:
             decoder = codecs.getincrementaldecoder(self.coding.wide)("replace")
         else:
             decoder = None
-        held = b""
+        buffer = b""
         while block := self.stream.read(CHUNK):
             if decoder:
-                held += decoder.decode(block).encode("utf-8")
+                buffer += decoder.decode(block).encode("utf-8")
             else:
-                held += block
-            cut = held.rfind(b"\n") + 1
+                buffer += block
+            cut = buffer.rfind(b"\n") + 1
             # the first chunk reaches into the document
-            if cut and (self._begun or b"<" in held[:cut]):
-                yield held[:cut]
-                held = held[cut:]
+            if cut and (self._begun or b"<" in buffer[:cut]):
+                yield buffer[:cut]
+                buffer = buffer[cut:]
         if decoder:
-            held += decoder.decode(b"", True).encode("utf-8")
-        if held:
-            yield held
+            buffer += decoder.decode(b"", True).encode("utf-8")
+        if buffer:
+            yield buffer
 
     def _beginning(self, chunk: bytes) -> bytes:
         """Take out what stands before the document, and correct the encoding that it declares."""

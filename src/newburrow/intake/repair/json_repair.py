@@ -74,11 +74,11 @@ def _is_lines(part: Part) -> bool:
     """Whether each line is a document of its own."""
     with part.open() as stream:
         head = stream.read(CHUNK).removeprefix(codecs.BOM_UTF8).lstrip()
-    first, _end, rest = head.partition(b"\n")
+    first, _end, remaining = head.partition(b"\n")
     if part.name.lower().endswith(_NAMES[1:]):
         return True
     try:
-        return isinstance(json.loads(first), dict) and rest.lstrip().startswith(b"{")
+        return isinstance(json.loads(first), dict) and remaining.lstrip().startswith(b"{")
     except (ValueError, RecursionError):
         return False
 
@@ -119,16 +119,16 @@ def _texts(stream: BinaryIO, tell: Tell) -> Iterator[str]:
             block = stream.read(CHUNK)
         yield decoder.decode(b"", True)
         return
-    held, line = _without_mark(start + stream.read(CHUNK), tell), 1
-    while held:
+    buffer, line = _without_mark(start + stream.read(CHUNK), tell), 1
+    while buffer:
         block = stream.read(CHUNK)
         if block:
-            cut = _between_characters(held)
+            cut = _between_characters(buffer)
         else:
-            cut = len(held)
-        yield as_text(held[:cut], line, tell)
-        line += held.count(b"\n", 0, cut)
-        held = held[cut:] + block
+            cut = len(buffer)
+        yield as_text(buffer[:cut], line, tell)
+        line += buffer.count(b"\n", 0, cut)
+        buffer = buffer[cut:] + block
 
 
 def _between_characters(data: bytes) -> int:

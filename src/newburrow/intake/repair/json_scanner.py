@@ -190,8 +190,8 @@ class JsonScanner:
     def _popped(self) -> None:
         self._lists -= self._stack.pop() == "["
         if self._item is not None and len(self._stack) == self._item_depth:
-            whole, self._item = "".join(self._item), None
-            self._out(whole)
+            item, self._item = "".join(self._item), None
+            self._out(item)
 
     def _comma_at(self, space: str, at: int) -> None:
         if self._needs == "colon" or (self._needs == "value" and self._stack[-1:] == ["{"]):
@@ -301,8 +301,8 @@ class JsonScanner:
         self._item, self._needs, self._comma = None, "comma", ""
 
     def _after_end(self, place: int, found: re.Match[str]) -> int:
-        rest = self._buffer[place:]
-        self._say("after-end", place + len(found[1]), rest.strip(), "")
+        remaining = self._buffer[place:]
+        self._say("after-end", place + len(found[1]), remaining.strip(), "")
         self._out(found[1] if "\n" in found[1] else "")
         return len(self._buffer)
 

@@ -72,20 +72,20 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
     with part.open() as stream:
         coding = examine(stream)
     # What is undeclared is known only at the end, and declared at the start: in most files there is none.
-    with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as said:
+    with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as repairs_file:
         undeclared = _scan(
             part,
             coding,
             mended.write,
-            lambda repair: said.write(msgspec.json.encode(repair) + b"\n"),
+            lambda repair: repairs_file.write(msgspec.json.encode(repair) + b"\n"),
             {},
         )
         if not undeclared:
             mended.seek(0)
             shutil.copyfileobj(mended, target, CHUNK)
-            repaired = said.tell() > 0
-            said.seek(0)
-            for line in said:
+            repaired = repairs_file.tell() > 0
+            repairs_file.seek(0)
+            for line in repairs_file:
                 tell(msgspec.json.decode(line, type=Repair))
             return repaired
     declare = {
@@ -101,27 +101,27 @@ def _scan(
 ) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
     # of one chunk, which two hands repair: told in the order of their lines
-    held: list[Repair] = []
+    pending: list[Repair] = []
     with part.open() as stream:
         source, scanner = (
-            Bytes(stream, coding, held.append),
-            Scanner(out, held.append, declare, coding.encoding),
+            Bytes(stream, coding, pending.append),
+            Scanner(out, pending.append, declare, coding.encoding),
         )
         for chunk in source.chunks():
             scanner.feed(chunk, source.line)
-            _tell_before(scanner.line, held, tell)
+            _tell_before(scanner.line, pending, tell)
         scanner.finish()
-    _tell_before(sys.maxsize, held, tell)
+    _tell_before(sys.maxsize, pending, tell)
     return scanner.undeclared
 
 
-def _tell_before(line: int, held: list[Repair], tell: Tell) -> None:
+def _tell_before(line: int, pending: list[Repair], tell: Tell) -> None:
     """Tell the repairs of earlier lines, in order; others may still come before those of later ones."""
     for repair in sorted(
-        (repair for repair in held if repair.line < line), key=lambda repair: repair.line
+        (repair for repair in pending if repair.line < line), key=lambda repair: repair.line
     ):
         tell(repair)
-    held[:] = [repair for repair in held if repair.line >= line]
+    pending[:] = [repair for repair in pending if repair.line >= line]
 
 
 def check(open_file: Callable[[], BinaryIO], label: str) -> None:

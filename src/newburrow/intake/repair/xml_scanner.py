@@ -441,8 +441,8 @@ class Scanner:
         self._stack.pop()
         self._put(found[0])
         if self._item is not None and len(self._stack) == self._item_depth:
-            whole, self._item = b"".join(self._item), None
-            self._out(whole)
+            item, self._item = b"".join(self._item), None
+            self._out(item)
         self._ended = not self._stack
         return found.end()
 

@@ -28,8 +28,8 @@ class Inventory:
     def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
         """Keep addresses of these sites (as sites are compared); one that is sent to two places is said."""
         for found, target, visits in rows:
-            whole = url.resolve(self.site, found)
-            key = url.key(whole)
+            full_url = url.resolve(self.site, found)
+            key = url.key(full_url)
             if key.partition("/")[0] not in sites:
                 self.elsewhere += 1
                 continue
@@ -42,11 +42,11 @@ class Inventory:
                 yield Problem.at(
                     NOWHERE,
                     "address-conflict",
-                    message=f"The old site sends {whole} to two places: {before} and {to}; the first counts.",
+                    message=f"The old site sends {full_url} to two places: {before} and {to}; the first counts.",
                     advice="Check which of the two is right.",
                 )
                 to = ""
-            self._urls.add(key, whole, to, visits)
+            self._urls.add(key, full_url, to, visits)
 
     def answer(self, context: Context) -> None:
         """Set the answers that can be told; say what is unknown."""
@@ -58,34 +58,36 @@ class Inventory:
                     message=f"{self.elsewhere:,} of the known old addresses belong to other sites; they were skipped.",
                 )
             )
-        for key, whole, target, visits in self._urls.all():
+        for key, full_url, target, visits in self._urls.all():
             if visits:
                 context.planning.urls.add_visits(key, visits)
             if context.journal.urls.get(key) is None:
-                self._one(key, whole, target, visits, context)
-        for whole, visits in self.unknown()[:_NAMED]:
+                self._one(key, full_url, target, visits, context)
+        for full_url, visits in self.unknown()[:_NAMED]:
             shown = f", which was visited {visits:,} times" if visits else ""
             context.journal.follow_ups.add(
-                Problem.at(NOWHERE, "unknown-address", address=whole, visits=shown)
+                Problem.at(NOWHERE, "unknown-address", address=full_url, visits=shown)
             )
 
-    def _one(self, key: str, whole: str, target: str, visits: int, context: Context) -> None:
+    def _one(self, key: str, full_url: str, target: str, visits: int, context: Context) -> None:
         end = self._end(key, target)
         if end is None:
-            context.journal.follow_ups.add(Problem.at(NOWHERE, "redirect-loop", address=whole))
+            context.journal.follow_ups.add(
+                Problem.at(NOWHERE, "redirect-loop", address=full_url)
+            )
             return
-        link = context.links.follow(end or whole, whole)
-        if link.leads is Leads.MOVED and not target and "?" in whole:
+        link = context.links.follow(end or full_url, full_url)
+        if link.leads is Leads.MOVED and not target and "?" in full_url:
             return  # known without what its query adds, which servers carry on
         row = _row(
-            whole, link, "redirect of the old site" if target else "known from elsewhere"
+            full_url, link, "redirect of the old site" if target else "known from elsewhere"
         )
         if row is None or context.journal.plan.key_at(key):
-            self._urls.add_unknown(whole, visits)
+            self._urls.add_unknown(full_url, visits)
         elif row.new_key != row.key:
             context.journal.urls.add(row)
         else:
-            context.journal.urls.add(OldAddress(whole, whole, UNCHANGED, row.why))
+            context.journal.urls.add(OldAddress(full_url, full_url, UNCHANGED, row.why))
 
     def _end(self, key: str, target: str) -> str | None:
         """Where a chain of redirects of the old site ends; None where it goes in a circle."""
@@ -106,9 +108,9 @@ class Inventory:
         return self._urls.unknown()
 
 
-def _row(whole: str, link: Link, why: str) -> OldAddress | None:
+def _row(full_url: str, link: Link, why: str) -> OldAddress | None:
     if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and url.key(link.address):
-        return OldAddress(whole, link.address, REDIRECTED, why)
+        return OldAddress(full_url, link.address, REDIRECTED, why)
     if link.leads is Leads.GONE:
-        return OldAddress(whole, "", GONE, "its entry is left out")
+        return OldAddress(full_url, "", GONE, "its entry is left out")
     return None

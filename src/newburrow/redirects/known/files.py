@@ -196,14 +196,16 @@ def _table(text: TextIO, file: str) -> Found:
 
 
 def _nginx(text: TextIO, file: str) -> Found:
-    whole = re.sub(r"(?m)^\s*#.*$", "", text.read())  # a configuration is small
-    for found in _LOCATION.finditer(whole):
+    uncommented = re.sub(r"(?m)^\s*#.*$", "", text.read())  # a configuration is small
+    for found in _LOCATION.finditer(uncommented):
         yield Known(_unquoted(found["old"]), _unquoted(found["new"]))
-    for found in _REWRITE.finditer(whole):
+    for found in _REWRITE.finditer(uncommented):
         yield from _of_pattern(
-            found["old"], found["new"], Where(file, whole.count("\n", 0, found.start()) + 1)
+            found["old"],
+            found["new"],
+            Where(file, uncommented.count("\n", 0, found.start()) + 1),
         )
-    for match in _MAPS.finditer(whole):
+    for match in _MAPS.finditer(uncommented):
         for found in _MAP_LINE.finditer(match["lines"]):
             old, new = _unquoted(found["old"]), _unquoted(found["new"])
             if old.startswith("/") and new.startswith(("/", "http")):

@@ -34,19 +34,25 @@ def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[Shape, ...]
     if not candidates:
         return site, ()
     looked = _looked_at(site, candidates, answers)
-    rest = [
+    others = [
         n
         for n, candidate in enumerate(candidates)
         if candidate.parts[0].kind == "path" and _is_mostly_right(looked, n)
     ]
-    some = [n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"]
-    orders = [_chosen(looked, [*rest, *some], most)]
+    with_parameters = [
+        n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"
+    ]
+    orders = [_chosen(looked, [*others, *with_parameters], most)]
     # what keeps all paths answers for everything: it stands after the rules that say more
-    if rest:
+    if others:
         orders.append(
             [
-                *_chosen(looked, [n for n in some if not candidates[n].keeps_path], most - 1),
-                rest[0],
+                *_chosen(
+                    looked,
+                    [n for n in with_parameters if not candidates[n].keeps_path],
+                    most - 1,
+                ),
+                others[0],
             ]
         )
     best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
@@ -109,10 +115,10 @@ class _Families:
 
 def _family(path: str, new: str) -> tuple[str | int, ...]:
     """What is plain to see of an old and a new address: first words, the new host, numbers of parts, extensions."""
-    host, _slash, there = new.partition("://")[2].partition("/")
+    host, _slash, new_path = new.partition("://")[2].partition("/")
     old_word, *old = _plain(path)
-    new_word, *rest = _plain(there)
-    return (old_word, new_word, host, *old, *rest)
+    new_word, *others = _plain(new_path)
+    return (old_word, new_word, host, *old, *others)
 
 
 def _plain(path: str) -> tuple[str | int, ...]:
@@ -135,7 +141,7 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
             words[word] += weight
     frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > _WORTH}
     counts: Counter[Shape] = Counter()
-    met: Counter[Shape] = Counter()
+    counts_by_shape: Counter[Shape] = Counter()
     bases: Counter[str] = Counter()
     for path, new, weight in sample:
         if url.site_key(new) != site:
@@ -143,16 +149,16 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
         for candidate in shapes(path, new, frequent):
             if candidate.anchored or candidate.keeps_path:
                 counts[candidate] += weight
-                met[candidate] += 1
+                counts_by_shape[candidate] += 1
     # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
     ordered = sorted(
         counts.items(), key=lambda item: (-item[1], len(item[0].groups()), repr(item[0]))
     )
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
     # One met once is mostly of an address that nothing else is like.
-    found = [shape for shape, count in ordered if count > _WORTH and met[shape] > 1][
-        :_CANDIDATES
-    ]
+    found = [
+        shape for shape, count in ordered if count > _WORTH and counts_by_shape[shape] > 1
+    ][:_CANDIDATES]
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
@@ -305,15 +311,15 @@ def exceptions(rules: Sequence[Shape], answers: AllAnswers, site: str) -> Iterat
         return
     ask = first_answer(rules)
     # pages that a rule would answer: few, or it would not have been taken
-    held: set[str] = set()
+    seen_keys: set[str] = set()
     for row in answers():
         path = path_on(site, row.key)
         if path:
             answer = ask(path)
         else:
             answer = ""
-        if row.status == UNCHANGED and answer and row.key not in held:
-            held.add(row.key)
+        if row.status == UNCHANGED and answer and row.key not in seen_keys:
+            seen_keys.add(row.key)
             yield row
         elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
             yield row
@@ -321,8 +327,8 @@ def exceptions(rules: Sequence[Shape], answers: AllAnswers, site: str) -> Iterat
             path = path_on(site, row.new_key)
         else:
             path = ""
-        if path and ask(path) and row.new_key not in held:
-            held.add(row.new_key)
+        if path and ask(path) and row.new_key not in seen_keys:
+            seen_keys.add(row.new_key)
             yield OldAddress(
                 row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key
             )
@@ -351,14 +357,14 @@ def in_words(rule: Shape) -> str:
     dropped = [part.kind for n, part in enumerate(rule.parts) if part.kind and n not in used]
     fixed = [part.word for part in rule.parts if not part.kind]
     text = "".join(part for part in rule.new if isinstance(part, str))
-    said = []
+    changes = []
     dates = [kind for kind in dropped if kind in ("year", "month", "day")]
     if dates:
-        said.append(
+        changes.append(
             f"the {' and the '.join(dates)} {'is' if len(dates) == 1 else 'are'} dropped from the date"
         )
     for kind, many in Counter(kind for kind in dropped if kind not in dates).items():
-        said.append(f"the {kind} is dropped" if many == 1 else f"{many} {kind}s are dropped")
+        changes.append(f"the {kind} is dropped" if many == 1 else f"{many} {kind}s are dropped")
     new_words = [
         word
         for word in text.split("/")
@@ -366,9 +372,9 @@ def in_words(rule: Shape) -> str:
     ]
     old_words = [word for word in fixed if word not in text]
     if len(new_words) == len(old_words) == 1:
-        said.append(f"“{old_words[0]}” becomes “{new_words[0]}”")
+        changes.append(f"“{old_words[0]}” becomes “{new_words[0]}”")
     else:
-        said += [f"“{word}” is dropped" for word in old_words] + [
+        changes += [f"“{word}” is dropped" for word in old_words] + [
             f"“{word}” comes in" for word in new_words
         ]
     if rule.new and isinstance(rule.new[-1], str):
@@ -379,14 +385,14 @@ def in_words(rule: Shape) -> str:
         ending = ""
     if rule.extension != ending:
         if rule.extension:
-            said += [f"{rule.extension} goes"]
+            changes += [f"{rule.extension} goes"]
         else:
-            said += []
+            changes += []
         if ending:
-            said += [f"{ending} is added"]
+            changes += [f"{ending} is added"]
         else:
-            said += []
+            changes += []
     order = [part for part in rule.new if isinstance(part, int)]
     if order != sorted(order):
-        said.append("the parts change their order")
-    return ", ".join(said) or "the path stays, the host changes"
+        changes.append("the parts change their order")
+    return ", ".join(changes) or "the path stays, the host changes"

@@ -41,14 +41,14 @@ class Apache:
 
     def write(self, redirects: RedirectMap, open_file: Open) -> Written:
         """A map with what uses it, and the same for a folder's own file."""
-        told = _Told(redirects)
+        shared = _Told(redirects)
         with open_file(_MAP) as table, open_file(_FOLDER) as folder:
-            told.write(table, folder)
+            shared.write(table, folder)
         with open_file(_SERVER) as stream:
-            stream.write(told.server().encode())
-        if told.skipped:
+            stream.write(shared.server().encode())
+        if shared.skipped:
             skipped = (
-                f"\n{told.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them."
+                f"\n{shared.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them."
             )
         else:
             skipped = ""
@@ -58,7 +58,7 @@ class Apache:
             "newburrow-map`,\nand write dbm: for txt:. Check with `apachectl configtest`, then reload.\n"
             f"With a folder only: copy {_FOLDER} to .htaccess in the top folder of the old site."
             + skipped,
-            told.skipped,
+            shared.skipped,
         )
 
 

@@ -87,12 +87,12 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
         )
         stream.write(f'\t`~{rule.regex()}` "{rule.target("${{{}}}")}"\n'.encode())
     stream.write(b'\tdefault ""\n}\n')
-    for number, (name, held) in enumerate(sorted(by_parameter.items())):
+    for number, (name, rows_of_parameter) in enumerate(sorted(by_parameter.items())):
         left.append(f"{{newburrow_by_{number}}}")
         stream.write(f"map {{path}}?{name}={{query.{name}}} {left[-1]} {{\n".encode())
-        held.seek(0)
-        stream.writelines(held)
-        held.close()
+        rows_of_parameter.seek(0)
+        stream.writelines(rows_of_parameter)
+        rows_of_parameter.close()
         stream.write(b'\tdefault ""\n}\n')
     # of itself Caddy asks for all redirects before it asks for anything else
     stream.write(b"route {\n")

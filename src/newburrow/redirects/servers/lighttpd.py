@@ -96,17 +96,17 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
 
 def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
     """What is gone: many paths in one condition; one with a parameter has a condition of its own."""
-    some: list[str] = []
+    batch: list[str] = []
     for line in [*gone, b""]:
         path, mark, query = line.decode().strip().partition("?")
         if line and not mark:
-            some.append(path)
+            batch.append(path)
         if mark:
             inner = f'$HTTP["query-string"] {query[0]}~ "{query[1:]}"'
             stream.write(f'$HTTP["url"] =~ "^{path}$" {{ {inner} {{{_GONE}}} }}\n'.encode())
-        if some and (len(some) == _TOGETHER or not line):
-            stream.write(f'$HTTP["url"] =~ "^(?:{"|".join(some)})$" {{{_GONE}}}\n'.encode())
-            some.clear()
+        if batch and (len(batch) == _TOGETHER or not line):
+            stream.write(f'$HTTP["url"] =~ "^(?:{"|".join(batch)})$" {{{_GONE}}}\n'.encode())
+            batch.clear()
 
 
 def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:

@@ -122,10 +122,10 @@ def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator
                 told_apart(row.new_key)
                 and row.new_key.partition("/")[0] == row.key.partition("/")[0]
             ):
-                there = OldAddress(
+                unslashed = OldAddress(
                     row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0]
                 )
-                if rule := _rule(there)[1]:
+                if rule := _rule(unslashed)[1]:
                     yield _raw(rule)
 
 
@@ -162,8 +162,8 @@ def _raw(rule: _Rule) -> bytes:
 
 def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
     """The host of an old address, and its rule; none for one that nginx cannot be told."""
-    host, slash, rest = row.spelled.partition("/")
-    path, _mark, query = rest.partition("?")
+    host, slash, path_part = row.spelled.partition("/")
+    path, _mark, query = path_part.partition("?")
     if query:
         pairs = url.query_pairs(query)
     else:
@@ -248,9 +248,9 @@ def _write_map(
     for line in plan.lines(parameter):
         stream.write(line)
     for rule in rules:  # nginx asks them in their order, after all that stand by themselves
-        told = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
+        comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
         stream.write(
-            f"    # {told}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()
+            f"    # {comment}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()
         )
     stream.write(b"}\n\n")
 

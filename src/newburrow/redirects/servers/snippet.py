@@ -98,14 +98,14 @@ def _table(redirects: RedirectMap, left: BinaryIO) -> tuple[dict[str, str | int]
     table: dict[str, str | int] = {}
     size = skipped = 0
     for row in redirects.looked_up():
-        host, slash, rest = row.spelled.partition("/")
+        host, slash, path = row.spelled.partition("/")
         value = _value(row)
-        size += len(rest) + len(str(value)) + 8
+        size += len(path) + len(str(value)) + 8
         if key_of(row) is None or site_of(row) != redirects.site or not host or size > _TABLE:
             skipped += 1
             left.write(f"{shown(row.old)}\n".encode())
         else:
-            table[slash + rest] = value
+            table[slash + path] = value
     return table, skipped
 
 

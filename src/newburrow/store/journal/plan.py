@@ -120,12 +120,12 @@ class Plan(PlanReader):
 
     def collisions(self) -> Iterator[list[Place]]:
         """The places that want one address, as lists with the oldest first."""
-        wanted = self._db.execute(
+        sought = self._db.execute(
             "SELECT new_key FROM place WHERE new != '' AND NOT existing GROUP BY new_key "
             "HAVING count(*) > 1 ORDER BY new_key"
         )
         condition = "WHERE new_key = ? AND NOT existing ORDER BY rank, key"
-        for (new_key,) in wanted.fetchall():
+        for (new_key,) in sought.fetchall():
             yield list(self._places(condition, new_key))
 
     def change(self, key: str, new: str, new_key: str) -> None:

@@ -96,12 +96,12 @@ class _Uniting:
         people = {author.key: author for author in self.store.all(Author)}
         known: dict[str, str] = {}  # word -> key
         for author in list(people.values()):
-            said = (
+            statement = (
                 ("email", author.email),
                 ("login", author.login),
                 ("name", folded_name(author.name)),
             )
-            words = [f"{name} {word.casefold()}" for name, word in said if word]
+            words = [f"{name} {word.casefold()}" for name, word in statement if word]
             hits = [people[known[word]] for word in words if word in known]
             hit = next(
                 (hit for hit in hits if self._apart(hit, author) and same_author(hit, author)),
@@ -208,19 +208,19 @@ class _Uniting:
 
     def _comments(self, key: str) -> None:
         """Two comments of two exports with the same words by the same name are one."""
-        kept: dict[tuple[str, str], tuple[int, Comment]] = {}
+        first_seen: dict[tuple[str, str], tuple[int, Comment]] = {}
         same: dict[str, str] = {}
         for export, comment in self.store.comments_by_export(key):
             if comment.parent in same:
                 comment = replace(comment, parent=same[comment.parent])
                 self.store.change(comment)
             word = comment_word(comment)
-            other = kept.get(word)
+            other = first_seen.get(word)
             if other and other[0] != export and any(word) and _near(other[1], comment):
                 same[comment.key] = other[1].key
-                kept[word] = (other[0], self._fold(other[1], comment, "by name and text"))
+                first_seen[word] = (other[0], self._fold(other[1], comment, "by name and text"))
             else:
-                kept.setdefault(word, (export, comment))
+                first_seen.setdefault(word, (export, comment))
 
     # -- shared ----------------------------------------------------------------------------------
 
@@ -250,14 +250,14 @@ class _Uniting:
         return record
 
     def _reason(self, first: Record, second: Record, why: str, found: United) -> str:
-        what = f"the same as {first.key} in {first.source.file or 'another export'} ({why})"
+        reason = f"the same as {first.key} in {first.source.file or 'another export'} ({why})"
         if found.second_lacked:
-            what += f"; it lacked {', '.join(found.second_lacked)}"
+            reason += f"; it lacked {', '.join(found.second_lacked)}"
         if found.first_lacked:
-            what += f"; it gave {', '.join(found.first_lacked)}"
+            reason += f"; it gave {', '.join(found.first_lacked)}"
         if found.differ:
-            what += f"; the two differ in {', '.join(found.differ)}"
-        return what
+            reason += f"; the two differ in {', '.join(found.differ)}"
+        return reason
 
     def _count(self, first: Record, second: Record, found: United) -> None:
         if first.source.file == second.source.file:

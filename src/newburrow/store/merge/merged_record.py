@@ -53,7 +53,7 @@ def united(first: R, second: R) -> United:
     """Both in one. Of two entries the one with more text wins, of other records the first."""
     if isinstance(first, Entry) and isinstance(second, Entry):
         return _entries(first, second)
-    taken, first_lacked, second_lacked, differ = _facts(first, second)
+    merged, first_lacked, second_lacked, differ = _facts(first, second)
     if (
         isinstance(first, Media)
         and isinstance(second, Media)
@@ -61,11 +61,11 @@ def united(first: R, second: R) -> United:
         and not first.path
     ):
         # The file itself is right; without it, its size was only what somebody said.
-        taken |= {
+        merged |= {
             name: getattr(second, name) for name in ("path", "size", "digest", "media_type")
         }
     return United(
-        replace(first, **taken, extra={**second.extra, **first.extra}),
+        replace(first, **merged, extra={**second.extra, **first.extra}),
         first_lacked,
         second_lacked,
         differ,
@@ -76,7 +76,7 @@ def _facts(
     first: Record, second: Record
 ) -> tuple[dict[str, Any], list[str], list[str], list[str]]:
     """What to take from the second, what each lacks, and in what they differ."""
-    taken: dict[str, Any] = {}
+    merged: dict[str, Any] = {}
     lacked: tuple[list[str], list[str], list[str]] = ([], [], [])
     theirs = asdict(second)
     for name, own in asdict(first).items():
@@ -88,12 +88,12 @@ def _facts(
         shown = _SHOWN.get(name, name)
         if not own and other not in (None, ""):
             lacked[0].append(shown)
-            taken[name] = theirs[name]
+            merged[name] = theirs[name]
         elif own and not other:
             lacked[1].append(shown)
         elif name not in _OWN and not _alike(name, own, other):
             lacked[2].append(shown)
-    return taken, *lacked
+    return merged, *lacked
 
 
 def _alike(name: str, own: Any, other: Any) -> bool:
@@ -105,20 +105,20 @@ def _alike(name: str, own: Any, other: Any) -> bool:
 
 
 def _entries(first: Entry, second: Entry) -> United:
-    taken, first_lacked, second_lacked, differ = _facts(first, second)
+    merged, first_lacked, second_lacked, differ = _facts(first, second)
     if _fullness(second) > _fullness(first):
         fuller, other = (second, first)
     else:
         fuller, other = (first, second)
     if fuller is second:
-        taken = {
+        merged = {
             name: value
             for name, value in asdict(second).items()
             if name not in _APART and value not in ("", None)
         }
-        taken.pop("kind")  # it is counted as what the first is
+        merged.pop("kind")  # it is counted as what the first is
         if not second.body.text:
-            taken.pop("body", None)
+            merged.pop("body", None)
     for name in ("authors", "terms", "enclosures", "feeds"):
         own, theirs = set(getattr(first, name)), set(getattr(second, name))
         if theirs - own:
@@ -129,7 +129,7 @@ def _entries(first: Entry, second: Entry) -> United:
             second_lacked += [name]
         else:
             second_lacked += []
-        taken[name] = tuple(dict.fromkeys((*getattr(fuller, name), *getattr(other, name))))
+        merged[name] = tuple(dict.fromkeys((*getattr(fuller, name), *getattr(other, name))))
     fields = {**other.fields, **fuller.fields}
     first_lacked += [f"field {name}" for name in fields if name not in first.fields]
     second_lacked += [f"field {name}" for name in fields if name not in second.fields]
@@ -142,7 +142,7 @@ def _entries(first: Entry, second: Entry) -> United:
             more.append(address)
     record = replace(
         first,
-        **taken,
+        **merged,
         permalink=permalink,
         addresses=tuple(more),
         guid=first.guid or second.guid,
