@@ -12,11 +12,11 @@ from newburrow.core.problem import Problem
 from newburrow.core.progress import nobody
 from newburrow.decide.decisions import (
     AuthorChoice,
-    Choose,
     Decisions,
-    New,
-    Old,
+    NewChoice,
+    OldChoice,
     Rule,
+    Selection,
     TermChoice,
 )
 from newburrow.dialects.schema import (
@@ -85,7 +85,7 @@ class MoveCase(FolderCase):
     dialect = DIALECT
     new_address = SITE
 
-    def converted(self, *records: Record, choose: Choose = Choose(), authors: dict[str, AuthorChoice] | None = None,
+    def converted(self, *records: Record, choose: Selection = Selection(), authors: dict[str, AuthorChoice] | None = None,
                   terms: dict[str, TermChoice] | None = None, states: dict[str, str] | None = None, rules: list[Rule] | None = None, site_facts: dict[str, str] | None = None, held: Callable[[Journal], None] = lambda _journal: None, **decided: object) -> dict[str, Bundle]:  # fmt: skip
         """The bundles written, by the key of their entry."""
         site = Site(key="site", title="Orchard", address=SITE, **(site_facts or {}))
@@ -99,8 +99,8 @@ class MoveCase(FolderCase):
         self.addCleanup(store.__exit__)
         self.addCleanup(self.journal.__exit__)
         decisions = Decisions(
-            Old([]),
-            decided.pop("new", None) or New("newhost", self.new_address),
+            OldChoice([]),
+            decided.pop("new", None) or NewChoice("newhost", self.new_address),
             choose,
             states=states or {},
             rules=rules or [],

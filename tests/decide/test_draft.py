@@ -7,8 +7,8 @@ import tomllib
 from pathlib import Path
 
 from newburrow.core.problem import BurrowError
-from newburrow.decide.draft import Plan, draft
-from newburrow.decide.questions import Question, questions
+from newburrow.decide.draft import DraftRequest, draft
+from newburrow.decide.questions import OpenQuestion, questions
 from newburrow.hosts import loader
 from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, newburrow, rows, rss
 
@@ -96,7 +96,7 @@ class Drafting(FolderCase):
         self.assertIn("the same name", table["Birch, Nell"]["why"])
 
     def test_answers_stand_in_the_decisions(self) -> None:
-        asked: list[Question] = []
+        asked: list[OpenQuestion] = []
         given = {
             "address": "https://new.example/",
             "servers": "nginx",
@@ -104,12 +104,12 @@ class Drafting(FolderCase):
             "without_place": "closing-section",
         }
 
-        def ask(question: Question) -> str:
+        def ask(question: OpenQuestion) -> str:
             asked.append(question)
             return given.get(question.key[1], "")
 
         draft(
-            Plan([self.folder / "export.zip"], str(self.folder / "mine.toml")),
+            DraftRequest([self.folder / "export.zip"], str(self.folder / "mine.toml")),
             self.folder / "m",
             ask=ask,
         )
@@ -125,13 +125,13 @@ class Drafting(FolderCase):
 
     def test_what_is_no_answer(self) -> None:
         for question, answer in (
-            (Question(("a", "b"), "?", "x", ("x", "yes")), "yess"), (Question(("new", "address"), "?", "x"), "nowhere"),
-            (Question(("a", "b"), "?", "x", ("x", "y"), True), "x, z"),
+            (OpenQuestion(("a", "b"), "?", "x", ("x", "yes")), "yess"), (OpenQuestion(("new", "address"), "?", "x"), "nowhere"),
+            (OpenQuestion(("a", "b"), "?", "x", ("x", "y"), True), "x, z"),
         ):  # fmt: skip
             with self.assertRaises(BurrowError):
                 question.value(answer)
         self.assertEqual(
-            Question(("a", "b"), "?", "x, y", ("x", "y"), True).value(""), ["x", "y"]
+            OpenQuestion(("a", "b"), "?", "x, y", ("x", "y"), True).value(""), ["x", "y"]
         )
         facts = {
             "host": None,

@@ -1,7 +1,7 @@
 from datetime import UTC, date, datetime
 
 from newburrow.decide.condition import Condition
-from newburrow.decide.decisions import Change, Choose, Rule
+from newburrow.decide.decisions import Change, Rule, Selection
 from newburrow.model import Author, Body, Comment, Entry, Record, Term
 from tests.convert.cases import MoveCase
 from tests.helpers import SITE, demo_export, rows
@@ -33,7 +33,8 @@ class Choosing(MoveCase):
         return "".join(
             sorted(
                 self.converted(
-                    *orchard(), choose=Choose(only=only, leave=leave or [], parents="leave-out")
+                    *orchard(),
+                    choose=Selection(only=only, leave=leave or [], parents="leave-out"),
                 )
             )
         )
@@ -56,11 +57,11 @@ class Choosing(MoveCase):
     def test_what_stands_above_moves_along_unless_it_is_left_behind(self) -> None:
         only = Condition(items=("5",))
         self.assertEqual(
-            "".join(sorted(self.converted(*orchard(), choose=Choose(only=only)))), "345"
+            "".join(sorted(self.converted(*orchard(), choose=Selection(only=only)))), "345"
         )
         (self.folder / "content.sqlite").unlink()
         made = self.converted(
-            *orchard(), choose=Choose(only=only, leave=[Condition(items=("4",))])
+            *orchard(), choose=Selection(only=only, leave=[Condition(items=("4",))])
         )
         self.assertEqual(sorted(made), ["3", "5"])
 

@@ -1,6 +1,6 @@
 import json
 
-from newburrow.formats.markdown.front_matter import Broken, split
+from newburrow.formats.markdown.front_matter import BrokenFrontMatter, split
 from tests.helpers import FolderCase, demo_export, rows
 
 YAML = """---
@@ -121,7 +121,7 @@ class MarkdownFolder(FolderCase):
             ('{\n"a": }\n', "not closed"), ("---\na: &x 1\nb: *x\n---\n", "aliases"), ("---\n" + "[" * 5000 + "\n---\n", "nested too deep"),
             ("---\n" + "a: {" * 3000 + "\n---\n", "nested too deep"),
         ):  # fmt: skip
-            with self.assertRaises(Broken, msg=text[:20]) as caught:
+            with self.assertRaises(BrokenFrontMatter, msg=text[:20]) as caught:
                 split(text)
             self.assertIn(what, str(caught.exception))
         self.assertEqual(split("--- x\ny"), ({}, "--- x\ny", 1))

@@ -11,7 +11,7 @@ from newburrow.assess.calendar import Calendar
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import day_of
 from newburrow.assess.permalinks import fits, pattern_of
-from newburrow.assess.survey_facts import Notes
+from newburrow.assess.survey_facts import FindingNotes
 from newburrow.core import plugins, url
 from newburrow.core.dates import zone_named
 from newburrow.core.workers import Pool
@@ -39,19 +39,19 @@ def look(
     folder: Path,
     progress: Callable[[int, int], None],
     jobs: int,
-) -> Told:
+) -> EntryFindings:
     """Look at all entries of a store, in two processes where there are many; `folder` is for files on the way."""
-    told, total = Told(), store.count(Entry)
+    told, total = EntryFindings(), store.count(Entry)
     last = store.last(Entry)
     if jobs < 2 or total < _SHARED:
-        _Look(store, linked, dialects, told).entries(
+        _EntryReader(store, linked, dialects, told).entries(
             0, last, lambda done: progress(done, total)
         )
         return told
     half, second = last // 2, folder / "linked"
     with Pool(1) as pool:
         other = pool.start(_second, store.path, second, dialects, half, last)
-        _Look(store, linked, dialects, told).entries(
+        _EntryReader(store, linked, dialects, told).entries(
             0, half, lambda done: progress(min(done * 2, total), total)
         )
         told.join(other.result())
@@ -61,21 +61,21 @@ def look(
 
 def _second(
     path: Path, linked_path: Path, dialects: tuple[Dialect, ...], after: int, upto: int
-) -> Told:
+) -> EntryFindings:
     """The look at the second half, in a process of its own."""
-    told = Told()
+    told = EntryFindings()
     with Store(path) as store:
         linked = LinkIndex([site.address for site in store.all(Site)], linked_path)
-        _Look(store, linked, dialects, told).entries(after, upto, lambda _done: None)
+        _EntryReader(store, linked, dialects, told).entries(after, upto, lambda _done: None)
         linked.written()
     return told
 
 
-class Told:
+class EntryFindings:
     """What a look at entries tells, besides their links."""
 
     def __init__(self) -> None:
-        self.notes = Notes()
+        self.notes = FindingNotes()
         self.uses: Counter[str] = Counter()  # `author KEY` or `term KEY` -> entries
         self.calendar = Calendar()
         self.markups: Counter[str] = Counter()
@@ -83,7 +83,7 @@ class Told:
         self.pattern_examples: dict[str, str] = {}
         self.largest: list[tuple[int, str]] = []
 
-    def join(self, later: Told) -> None:
+    def join(self, later: EntryFindings) -> None:
         """Add what a look at later entries told."""
         self.notes.join(later.notes)
         self.calendar.join(later.calendar)
@@ -94,9 +94,13 @@ class Told:
         self.largest = sorted(self.largest + later.largest, reverse=True)[:LARGEST]
 
 
-class _Look:
+class _EntryReader:
     def __init__(
-        self, store: Store, linked: LinkIndex, dialects: tuple[Dialect, ...], told: Told
+        self,
+        store: Store,
+        linked: LinkIndex,
+        dialects: tuple[Dialect, ...],
+        told: EntryFindings,
     ) -> None:
         self.store, self.linked, self.dialects, self.told = store, linked, dialects, told
         self.notes = told.notes

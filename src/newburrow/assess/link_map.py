@@ -21,7 +21,7 @@ _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
 
 
-class Leads(StrEnum):
+class LinkTarget(StrEnum):
     """What an address turned out to be."""
 
     HERE = "here"  # a fragment of the same page, or nothing
@@ -35,7 +35,7 @@ class Leads(StrEnum):
 class Link(Struct, frozen=True):
     """An address found in a body, and what becomes of it."""
 
-    leads: Leads
+    leads: LinkTarget
     address: str  # to be written
     old: str = ""  # absolute, where it leads into the old site
 
@@ -78,20 +78,20 @@ class LinkMap:
         """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
         stripped = found.strip()
         if not stripped or stripped.startswith("#"):
-            return Link(Leads.HERE, found)
+            return Link(LinkTarget.HERE, found)
         if ":" in stripped:
             scheme = "".join(stripped.partition(":")[0].split()).lower()
         else:
             scheme = ""
         if scheme in ("javascript", "vbscript"):
-            return Link(Leads.UNSAFE, "")
+            return Link(LinkTarget.UNSAFE, "")
         old = url.resolve(base or self.site, stripped)
         if found_at := self._straight(old, found):
             return found_at
         parts = url.split(old)
         site = self._sites.get(url.site_key(old))
         if parts is None or site is None:
-            return Link(Leads.ELSEWHERE, found)
+            return Link(LinkTarget.ELSEWHERE, found)
         if parts.fragment:
             fragment = f"#{parts.fragment}"
         else:
@@ -99,15 +99,15 @@ class LinkMap:
         for key, query_part in url.lookup_keys(parts):
             answer = self.answers.get(key)
             if answer and answer.status == GONE:
-                return Link(Leads.GONE, old, old)
+                return Link(LinkTarget.GONE, old, old)
             if answer:
                 return Link(
-                    Leads.MOVED, answer.new + _query(query_part, answer) + fragment, old
+                    LinkTarget.MOVED, answer.new + _query(query_part, answer) + fragment, old
                 )
         return (
             self._unplanned(old, site, parts)
             or self._by_rule(old, site, parts.path)
-            or Link(Leads.UNKNOWN, old, old)
+            or Link(LinkTarget.UNKNOWN, old, old)
         )
 
     def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
@@ -120,15 +120,15 @@ class LinkMap:
         if answer:
             self.answers.add(answer.at(re.split("[?#]", old)[0]))
             if answer.status == GONE:
-                return Link(Leads.GONE, old, old)
-            return Link(Leads.MOVED, answer.new + fragment, old)
+                return Link(LinkTarget.GONE, old, old)
+            return Link(LinkTarget.MOVED, answer.new + fragment, old)
         if found := self._spelled_otherwise(old, fragment):
             return found
         beside = self._beside(url.full_path(old))
         if beside:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
             self.answers.add(row)
-            return Link(Leads.MOVED, beside + fragment, old)
+            return Link(LinkTarget.MOVED, beside + fragment, old)
         return None
 
     def _by_rule(self, old: str, site: str, path: str) -> Link | None:
@@ -149,7 +149,7 @@ class LinkMap:
                 )
                 _address, mark, fragment = old.partition("#")
                 return Link(
-                    Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old
+                    LinkTarget.MOVED, answer.new + (mark + fragment if fragment else ""), old
                 )
         return None
 
@@ -159,14 +159,14 @@ class LinkMap:
         if not key:
             return None
         if key.partition("/")[0] not in self._sites:
-            return Link(Leads.ELSEWHERE, found)
+            return Link(LinkTarget.ELSEWHERE, found)
         answer = self.answers.get(key)
         if answer is None:
             return None
         if answer.status == GONE:
-            return Link(Leads.GONE, old, old)
+            return Link(LinkTarget.GONE, old, old)
         _address, mark, fragment = old.partition("#")
-        return Link(Leads.MOVED, answer.new + (mark + fragment if fragment else ""), old)
+        return Link(LinkTarget.MOVED, answer.new + (mark + fragment if fragment else ""), old)
 
     def _beside(self, path: str) -> str:
         """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
@@ -242,7 +242,7 @@ class LinkMap:
                 else:
                     known = None
                 if known and known.status == GONE:
-                    return Link(Leads.GONE, old, old)
+                    return Link(LinkTarget.GONE, old, old)
                 if known:
                     if query and not tail:
                         carried = _query(query, known)
@@ -252,7 +252,7 @@ class LinkMap:
                         why = f"written otherwise: {known.why}"
                         row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
                         self.answers.add(row)
-                    return Link(Leads.MOVED, known.new + carried + fragment, old)
+                    return Link(LinkTarget.MOVED, known.new + carried + fragment, old)
         return None
 
     def _answer(self, path: str, site: str) -> OldAddress | None:

@@ -11,7 +11,7 @@ from newburrow.core import url, url_pattern
 from newburrow.dialects.schema import Dialect
 from newburrow.model.author import Author
 from newburrow.model.keys import bare, scope_of
-from newburrow.model.lookup import Records
+from newburrow.model.lookup import RecordLookup
 from newburrow.model.site import Site
 from newburrow.model.term import Term
 
@@ -29,7 +29,7 @@ def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site
 class OldArchives:
     """Where archives stand on the old sites, by what their dialects say; none where nothing is known."""
 
-    def __init__(self, store: Records, dialects: Sequence[Dialect]) -> None:
+    def __init__(self, store: RecordLookup, dialects: Sequence[Dialect]) -> None:
         self.store = store
         self.pairs = pairs(list(store.all(Site)), dialects)
 

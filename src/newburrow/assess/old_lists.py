@@ -20,7 +20,7 @@ def day_of(local: datetime) -> Day:
     return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
 
 
-class Listed(Struct, array_like=True):
+class ListMembership(Struct, array_like=True):
     """What an entry was listed under on the old site."""
 
     authors: tuple[str, ...]  # keys
@@ -38,7 +38,7 @@ class Lists:
         self.terms: Counter[str] = Counter()
         self.all = 0
 
-    def take(self, entry: Listed, moves: bool) -> None:
+    def take(self, entry: ListMembership, moves: bool) -> None:
         """Count an entry as it was on the old site."""
         self.all += 1
         self.authors.update(set(entry.authors))

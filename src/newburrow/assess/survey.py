@@ -8,10 +8,16 @@ from urllib.parse import quote
 
 from newburrow.assess.body_scan import LINKS
 from newburrow.assess.entry_survey import look, title_of
-from newburrow.assess.link_map import Leads, LinkMap
+from newburrow.assess.link_map import LinkMap, LinkTarget
 from newburrow.assess.old_archives import OldArchives, pairs
 from newburrow.assess.site_of_file import site_of_file
-from newburrow.assess.survey_facts import Notes, PermalinkFacts, SourceFacts, Survey, TermFacts
+from newburrow.assess.survey_facts import (
+    FindingNotes,
+    PermalinkFacts,
+    SourceFacts,
+    Survey,
+    TermFacts,
+)
 from newburrow.assess.term_likeness import alike
 from newburrow.core import url
 from newburrow.dialects.schema import Dialect
@@ -49,7 +55,7 @@ class _Surveyor:
     def __init__(self, store: Store, linked: LinkIndex, dialects: tuple[Dialect, ...]) -> None:
         self.store, self.linked, self.dialects = store, linked, dialects
         self.sites = list(store.all(Site))
-        self.notes = Notes()
+        self.notes = FindingNotes()
 
     def survey(
         self,
@@ -208,9 +214,9 @@ class _Surveyor:
             entry = self.store.get(Entry, key)
             assert entry is not None
             link = links.follow(value, entry.body.base or entry.permalink)
-            if link.leads is Leads.MOVED:
+            if link.leads is LinkTarget.MOVED:
                 self.linked.show(link.address)
-            elif link.leads is Leads.UNKNOWN and tag in LINKS:
+            elif link.leads is LinkTarget.UNKNOWN and tag in LINKS:
                 self.notes.note(
                     "dead-link" if tag == "a" else "missing-picture",
                     f"{link.old} in “{title_of(entry)}”",

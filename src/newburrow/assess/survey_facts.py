@@ -99,7 +99,7 @@ class Survey(Struct, frozen=True):
     findings: list[Finding]
 
 
-class Notes:
+class FindingNotes:
     """Findings being gathered: counted without end, with a few examples each."""
 
     def __init__(self) -> None:
@@ -113,7 +113,7 @@ class Notes:
         if len(shown) < EXAMPLES and example not in shown:
             shown.append(example)
 
-    def join(self, later: Notes) -> None:
+    def join(self, later: FindingNotes) -> None:
         """Add those of a later look."""
         self.counts += later.counts
         for code, examples in later.examples.items():

@@ -10,7 +10,7 @@ from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
-from newburrow.decide.draft import Plan
+from newburrow.decide.draft import DraftRequest
 from newburrow.decide.move_folder import ENTRIES
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
@@ -56,7 +56,9 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Draft, and say where the decisions stand."""
-    plan = Plan(options.paths, options.to, options.dialect, options.entries, options.holds)
+    plan = DraftRequest(
+        options.paths, options.to, options.dialect, options.entries, options.holds
+    )
     if options.ask:
         if not sys.stdin.isatty():
             advice = "Leave it out, and change move.toml instead."

@@ -14,7 +14,7 @@ from newburrow.cli.parsing import Parser, add_holds
 from newburrow.cli.screen import Screen
 from newburrow.commands.move import move_folder, move_paths, rehearse_paths
 from newburrow.core.problem import refusal
-from newburrow.decide.draft import Plan
+from newburrow.decide.draft import DraftRequest
 from newburrow.decide.move_folder import MOVE, MoveFolder
 from newburrow.report.outcome import Outcome
 
@@ -89,7 +89,7 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                 f"{mistake}.",
                 "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
             )
-        plan = Plan(options.paths, options.to, options.dialect, holds=options.holds)
+        plan = DraftRequest(options.paths, options.to, options.dialect, holds=options.holds)
         if options.rehearse:
             return rehearse_paths(plan, listener, options.jobs)
         if not options.out:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Literal
 
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Event, Listener
-from newburrow.decide.questions import Question
+from newburrow.decide.questions import OpenQuestion
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -63,7 +63,7 @@ class Screen:
         """What went wrong."""
         print(_printable(text), file=sys.stderr)
 
-    def ask(self, question: Question) -> str:
+    def ask(self, question: OpenQuestion) -> str:
         """The answer to a question, asked until it can be one. Raises BurrowError where there are no more answers."""
         print(_printable(question.text), file=sys.stderr)
         if question.choices:

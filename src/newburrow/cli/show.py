@@ -11,7 +11,7 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen
-from newburrow.commands.show import Found, find
+from newburrow.commands.show import ShownObject, find
 from newburrow.model import Comment, Record
 
 EXAMPLE = "newburrow show export.zip open-day"
@@ -49,7 +49,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return 0
 
 
-def _print(found: Found, screen: Screen) -> None:
+def _print(found: ShownObject, screen: Screen) -> None:
     record = found.record
     screen.line(f"in {record.source}")
     shown = {

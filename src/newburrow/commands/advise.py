@@ -28,7 +28,7 @@ from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
 
-class Advice(Struct, frozen=True):
+class PatternCost(Struct, frozen=True):
     """What one pattern for one kind would come to, all else as it is decided."""
 
     kind: str
@@ -44,14 +44,14 @@ class Advice(Struct, frozen=True):
     visits: dict[int, int] = {}
 
 
-class Advised(Struct, frozen=True):
+class PatternAdvice(Struct, frozen=True):
     """The patterns, the best of each kind first, and what is to be said of ids."""
 
-    patterns: list[Advice]
+    patterns: list[PatternCost]
     ids: str
 
 
-def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
+def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
     """Plan the move once with each pattern. Nothing is written but the content store."""
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
@@ -61,7 +61,7 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
     )
     folder.claim(STORE)
     with filled_store(folder.path / STORE, exports, listener) as store:
-        found: list[Advice] = []
+        found: list[PatternCost] = []
         with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
             for kind, pattern in _candidates(
                 host, decisions, list(own_patterns(store.all(Entry)))
@@ -83,10 +83,10 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> Advised:
                         found.append(_advice(kind, pattern, chosen, context))
         ids = _ids(store.all(Entry), host)
     found.sort(key=_worth)
-    return Advised(found, ids)
+    return PatternAdvice(found, ids)
 
 
-def _worth(advice: Advice) -> tuple[object, ...]:
+def _worth(advice: PatternCost) -> tuple[object, ...]:
     """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
     moved = advice.visits.get(REDIRECTED, 0)
     return (
@@ -108,11 +108,11 @@ def _candidates(
             yield name, pattern
 
 
-def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> Advice:
+def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> PatternCost:
     counts = context.planning.urls.count()
     redirects = RedirectMap.learnt(context.planning.urls.all)
     exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
-    return Advice(
+    return PatternCost(
         kind,
         pattern,
         chosen,

@@ -10,7 +10,7 @@ from msgspec import Struct
 from newburrow.commands.move import move_paths
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
-from newburrow.decide.draft import Plan
+from newburrow.decide.draft import DraftRequest
 from newburrow.demo import export
 from newburrow.demo.orchard import Orchard
 from newburrow.report.outcome import Outcome
@@ -56,5 +56,5 @@ def demo(out: Path, listener: Listener = nobody, jobs: int | None = None) -> Dem
     return Demo(
         orchard,
         standing,
-        move_paths(Plan([standing], orchard.host), out / MOVE, listener, jobs),
+        move_paths(DraftRequest([standing], orchard.host), out / MOVE, listener, jobs),
     )

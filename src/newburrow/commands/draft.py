@@ -7,13 +7,13 @@ from pathlib import Path
 from newburrow.core import workers
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import draft
-from newburrow.decide.draft import Plan
+from newburrow.decide.draft import DraftRequest
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.decide.questions import Ask
 
 
 def draft_move(
-    plan: Plan,
+    plan: DraftRequest,
     out: Path,
     listener: Listener = nobody,
     ask: Ask | None = None,

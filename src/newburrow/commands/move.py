@@ -15,7 +15,7 @@ from newburrow.core import workers
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import checks, existing_content
-from newburrow.decide.draft import Plan, draft
+from newburrow.decide.draft import DraftRequest, draft
 from newburrow.decide.move_folder import ENTRIES, STORE, MoveFolder
 from newburrow.formats.exports import several
 from newburrow.hosts import loader as hosts
@@ -30,7 +30,7 @@ JOURNAL = ".journal.sqlite"
 
 
 def move_paths(
-    plan: Plan, out: Path, listener: Listener = nobody, jobs: int | None = None
+    plan: DraftRequest, out: Path, listener: Listener = nobody, jobs: int | None = None
 ) -> Outcome:
     """Draft a move folder at `out` with the proposed decisions, and carry them out.
 
@@ -42,7 +42,9 @@ def move_paths(
     return move_folder(draft(plan, out, listener, jobs=jobs), listener, jobs=jobs)
 
 
-def rehearse_paths(plan: Plan, listener: Listener = nobody, jobs: int | None = None) -> Outcome:
+def rehearse_paths(
+    plan: DraftRequest, listener: Listener = nobody, jobs: int | None = None
+) -> Outcome:
     """Everything of `move_paths` but its result: nothing is left on disk."""
     jobs = jobs or workers.available()
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:

@@ -15,7 +15,7 @@ from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects import server_check, server_files, table
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
-from newburrow.redirects.server_check import Failed, Sites
+from newburrow.redirects.server_check import FailedAnswer, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.title_index import TitleIndex
 
@@ -81,7 +81,9 @@ def write(folder: MoveFolder, server: str) -> str:
     return server_files.write(choice, folder.open, answers_of(folder))[server].told
 
 
-def follow(folder: MoveFolder, sites: Sites, listener: Listener = nobody) -> Iterator[Failed]:
+def follow(
+    folder: MoveFolder, sites: Sites, listener: Listener = nobody
+) -> Iterator[FailedAnswer]:
     """Ask a running server for every old address; gives those that it answers otherwise than the map says."""
     answers = answers_of(folder)
     total = sum(1 for _row in answers())

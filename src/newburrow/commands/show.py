@@ -22,7 +22,7 @@ MOST = 20  # candidates named where several fit
 _COMPARED = 20_000  # titles compared to find the nearest one
 
 
-class Found(Struct, frozen=True):
+class ShownObject(Struct, frozen=True):
     """One object with what hangs on it."""
 
     record: Entry | Media | Comment
@@ -35,7 +35,7 @@ class Found(Struct, frozen=True):
 
 def find(
     paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody
-) -> Found:
+) -> ShownObject:
     """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
     exports = several.examine_all(paths, dialect)
     with (
@@ -117,10 +117,10 @@ def _title(record: Entry | Media) -> str:
     return record.title or record.path
 
 
-def _whole(record: Entry | Media | Comment, store: Store) -> Found:
+def _whole(record: Entry | Media | Comment, store: Store) -> ShownObject:
     if not isinstance(record, Entry):
-        return Found(record)
-    return Found(
+        return ShownObject(record)
+    return ShownObject(
         record,
         [author for key in record.authors if (author := store.get(Author, key))],
         [term for key in record.terms if (term := store.get(Term, key))],

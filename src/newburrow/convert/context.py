@@ -17,13 +17,13 @@ from newburrow.core import plugins
 from newburrow.core.dates import zone_named
 from newburrow.decide.conditions import Test, compiled
 from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
-from newburrow.decide.entry_edits import Edits
+from newburrow.decide.entry_edits import EntryEdits
 from newburrow.decide.rules import Rules
 from newburrow.dialects.macros import signs
 from newburrow.dialects.schema import Dialect, Macro
 from newburrow.hosts.archives import NewArchives
 from newburrow.hosts.profile import Profile
-from newburrow.markup.base import Written
+from newburrow.markup.base import WritableMarkup
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
 from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
@@ -72,10 +72,10 @@ class Context:
         return Rules(self.decisions.rules, self.store, self.local)
 
     @cached_property
-    def edits(self) -> Edits:
+    def edits(self) -> EntryEdits:
         """What a person's table of entries says."""
         kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
-        return Edits(
+        return EntryEdits(
             self.store, self.store.site().zone, self.journal.edits, kinds, "entries.csv"
         )
 
@@ -145,15 +145,15 @@ class Context:
         return self.allowed
 
     @cached_property
-    def markup(self) -> Written:
+    def markup(self) -> WritableMarkup:
         """What bodies are written in on the new host."""
-        written: Written = plugins.get(plugins.MARKUPS, self.host.markup.name)
+        written: WritableMarkup = plugins.get(plugins.MARKUPS, self.host.markup.name)
         return written
 
     @cached_property
-    def markup_of_comments(self) -> Written:
+    def markup_of_comments(self) -> WritableMarkup:
         """What comments are written in on the new host."""
-        written: Written = plugins.get(
+        written: WritableMarkup = plugins.get(
             plugins.MARKUPS, self.host.comments.markup or self.host.markup.name
         )
         return written

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from newburrow.model.bundle import Bundle
-from newburrow.store.journal.reader import Notes
+from newburrow.store.journal.reader import JournalNotes
 from newburrow.store.journal.rows import LedgerRow
 
 
@@ -14,6 +14,6 @@ class Converted(Struct, array_like=True):
 
     key: str
     bundle: Bundle | None
-    notes: Notes
+    notes: JournalNotes
     if_written: list[LedgerRow] = []  # the rows of its comments and, last, its own
     tally: dict[str, int] = {}  # of what is said once for all entries

@@ -17,7 +17,7 @@ from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
 from newburrow.model import Entry, Media, Record, Site
 from newburrow.model.record_types import RecordType, all_types, kind_of, name_of
-from newburrow.store.journal.reader import Notes
+from newburrow.store.journal.reader import JournalNotes
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 _TOGETHER = 50  # entries whose notes are written at a time
@@ -63,16 +63,16 @@ def write(
 def _write_entries(
     context: Context, converted: Iterable[Converted], writer: Writer, listener: Listener
 ) -> None:
-    total, notes = context.store.count(Entry), Notes()
+    total, notes = context.store.count(Entry), JournalNotes()
     for done, entry in enumerate(converted, 1):
         notes.add(_hand_over(entry, context, writer))
         if done % _TOGETHER == 0 or done == total:
             notes.write(context.planning)
-            notes = Notes()
+            notes = JournalNotes()
             listener(Event("Converting", done, total))
 
 
-def _hand_over(entry: Converted, context: Context, writer: Writer) -> Notes:
+def _hand_over(entry: Converted, context: Context, writer: Writer) -> JournalNotes:
     """Hand an entry to the writer; gives what became of it.
 
     An entry that the writer refuses has failed, and its comments with it.
@@ -94,7 +94,7 @@ def _hand_over(entry: Converted, context: Context, writer: Writer) -> Notes:
     return entry.notes
 
 
-def _not_written(entry: Converted, refused: Refused) -> Notes:
+def _not_written(entry: Converted, refused: Refused) -> JournalNotes:
     assert entry.bundle is not None
     *comment_rows, entry_row = entry.if_written
     rows = [
@@ -112,7 +112,7 @@ def _not_written(entry: Converted, refused: Refused) -> Notes:
         ),
         key=entry.key,
     )
-    return Notes(ledger=[*entry.notes.ledger, *rows], follow_ups=[problem])
+    return JournalNotes(ledger=[*entry.notes.ledger, *rows], follow_ups=[problem])
 
 
 def _settle_orphans(context: Context) -> None:

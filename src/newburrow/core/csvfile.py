@@ -30,7 +30,7 @@ def _bare(cell: str) -> str:
     return cell
 
 
-class _Lines:
+class _LineFeed:
     """A text file for the library's writer, with lines that end in a line feed alone.
 
     Told so itself, the writer would leave a carriage return in a cell unquoted.
@@ -48,7 +48,7 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
     """Write a table of several columns and close the stream; gives the number of rows."""
     count = 0
     with io.TextIOWrapper(stream, encoding="utf-8", errors="replace", newline="") as text:
-        writer = csv.writer(_Lines(text))
+        writer = csv.writer(_LineFeed(text))
         writer.writerow(header)
         for count, row in enumerate(rows, 1):  # noqa: B007
             writer.writerow(_guarded(row))

@@ -89,7 +89,7 @@ class Pool:
         if not _preload.cache_info().currsize:
             _preload(__name__)
         first = (_pipe()[0], gc.get_threshold(), begin, facts)
-        self._executor = ProcessPoolExecutor(jobs, _Context(), _begin, first)
+        self._executor = ProcessPoolExecutor(jobs, _ProcessContext(), _begin, first)
 
     def __enter__(self) -> Pool:
         return self
@@ -97,15 +97,15 @@ class Pool:
     def __exit__(self, *_exc: object) -> None:
         self._executor.shutdown(cancel_futures=True)
 
-    def start(self, task: Callable[..., R], *arguments: Any) -> Work[R]:
+    def start(self, task: Callable[..., R], *arguments: Any) -> PendingResult[R]:
         """Have a function of a module called in one of the processes."""
-        return Work(self._executor.submit(task, *arguments))
+        return PendingResult(self._executor.submit(task, *arguments))
 
     def ordered(
         self, task: Callable[..., R], arguments: Iterable[tuple[Any, ...]]
     ) -> Iterator[R]:
         """What a function gives for each of these arguments, in their order; few of them wait at a time."""
-        waiting: deque[Work[R]] = deque()
+        waiting: deque[PendingResult[R]] = deque()
         coming = iter(arguments)
         more = True
         while more or waiting:
@@ -119,8 +119,8 @@ class Pool:
                 yield waiting.popleft().result()
 
 
-class Work(Generic[R]):
-    """Work that another process does."""
+class PendingResult(Generic[R]):
+    """The result of work that another process does."""
 
     def __init__(self, future: Future[R]) -> None:
         self._future = future
@@ -145,7 +145,7 @@ class _Process(context.ForkServerProcess if _HAS_SERVER else context.SpawnProces
             super().start()
 
 
-class _Context(context.ForkServerContext if _HAS_SERVER else context.SpawnContext):  # type: ignore[misc]
+class _ProcessContext(context.ForkServerContext if _HAS_SERVER else context.SpawnContext):  # type: ignore[misc]
     Process = _Process
 
 
@@ -163,7 +163,7 @@ def _without_main() -> Iterator[None]:
 @lru_cache(maxsize=1)
 def _pipe() -> tuple[Connection, Connection]:
     """Nothing is ever sent through it; its end is that of this process."""
-    reading, writing = _Context().Pipe(duplex=False)
+    reading, writing = _ProcessContext().Pipe(duplex=False)
     return reading, writing
 
 

@@ -20,7 +20,7 @@ _LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have
 _OWN = 3  # of these patterns, the most frequent
 
 
-class Proposal(Struct, frozen=True):
+class AddressProposal(Struct, frozen=True):
     """The pattern for one kind of the host."""
 
     kind: str
@@ -31,7 +31,7 @@ class Proposal(Struct, frozen=True):
     usual_keeps: int = 0
 
 
-def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
+def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
     """The best pattern for each kind; the host's first one where no other keeps more."""
     tried = {name: list(patterns_of(kind, ())) for name, kind in host.kinds.items()}
     if any("*" in kind.also for kind in host.kinds.values()):
@@ -62,7 +62,7 @@ def proposals(store: Store, host: Profile) -> Iterator[Proposal]:
             usual = patterns[0]
         else:
             usual = ""
-        yield Proposal(
+        yield AddressProposal(
             name, best, unchanged[name, best], entries[name], usual, unchanged[name, usual]
         )
 

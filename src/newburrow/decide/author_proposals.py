@@ -13,7 +13,7 @@ from newburrow.model import Author
 _NEAR = 90  # of 100: names that a slip of the pen parts
 
 
-class Proposal(Struct, frozen=True):
+class AuthorProposal(Struct, frozen=True):
     """What is proposed for one author."""
 
     action: str = "keep"
@@ -21,7 +21,9 @@ class Proposal(Struct, frozen=True):
     why: str = ""
 
 
-def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str, Proposal]:
+def proposals(
+    authors: Iterable[Author], entries: Mapping[str, int]
+) -> dict[str, AuthorProposal]:
     """What is proposed for each author, by key; `entries` has how many each wrote.
 
     Those of one e-mail address, or of one name but for case, accents, order and signs, are assigned to the one who
@@ -30,12 +32,12 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
     # stable: the first read among equals
     ordered = sorted(authors, key=lambda author: -entries.get(author.key, 0))
     distinct: list[Author] = []
-    found: dict[str, Proposal] = {}
+    found: dict[str, AuthorProposal] = {}
     for author in ordered:
         same = next(((other, why) for other in distinct if (why := _same(author, other))), None)
         if same:
             other, why = same
-            found[author.key] = Proposal(
+            found[author.key] = AuthorProposal(
                 "assign", other.name, f"{why} as {other.name}, who wrote more"
             )
             continue
@@ -44,7 +46,7 @@ def proposals(authors: Iterable[Author], entries: Mapping[str, int]) -> dict[str
             why = f"named nearly like {near.name}; if they are one person: assign"
         else:
             why = ""
-        found[author.key] = Proposal("keep", "", why)
+        found[author.key] = AuthorProposal("keep", "", why)
         distinct.append(author)
     return found
 

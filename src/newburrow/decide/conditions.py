@@ -13,7 +13,7 @@ from newburrow.decide.condition import Condition
 from newburrow.model.author import Author
 from newburrow.model.entry import Entry
 from newburrow.model.keys import bare
-from newburrow.model.lookup import Records
+from newburrow.model.lookup import RecordLookup
 from newburrow.model.term import Term
 
 _TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
@@ -27,7 +27,7 @@ Test = Callable[[Entry], bool]
 
 
 def compiled(
-    condition: Condition, store: Records, local: Callable[[datetime], datetime]
+    condition: Condition, store: RecordLookup, local: Callable[[datetime], datetime]
 ) -> Test:
     """The condition as a test of an entry; `local` tells a date as the site shows it."""
     authors, terms = _authors(condition.authors, store), _terms(condition.terms, store)
@@ -63,7 +63,7 @@ def _visible(entry: Entry) -> str:
     return f"{entry.title}\n{html.unescape(words)}"
 
 
-def unknown(condition: Condition, store: Records) -> list[tuple[str, str, list[str]]]:
+def unknown(condition: Condition, store: RecordLookup) -> list[tuple[str, str, list[str]]]:
     """Words that name nothing in the export: the key, the word, and what there is."""
     found = []
     for word in condition.authors:
@@ -75,13 +75,13 @@ def unknown(condition: Condition, store: Records) -> list[tuple[str, str, list[s
     return found
 
 
-def author_named(word: str, store: Records) -> Author | None:
+def author_named(word: str, store: RecordLookup) -> Author | None:
     """The author that a word means: by key, login, name, or e-mail address."""
     found = _authors((word,), store)
     return next((author for author in store.all(Author) if author.key in found), None)
 
 
-def _authors(words: tuple[str, ...], store: Records) -> set[str]:
+def _authors(words: tuple[str, ...], store: RecordLookup) -> set[str]:
     sought = {word.casefold() for word in words}
     return {
         author.key
@@ -95,7 +95,7 @@ def _authors(words: tuple[str, ...], store: Records) -> set[str]:
     }
 
 
-def _terms(words: tuple[str, ...], store: Records) -> set[str]:
+def _terms(words: tuple[str, ...], store: RecordLookup) -> set[str]:
     """The terms that words mean, with all that is nested in them."""
     sought = {word.casefold() for word in words}
     all_terms = list(store.all(Term))
@@ -138,7 +138,7 @@ def _is(entry: Entry, word: str) -> bool:
     }
 
 
-def _stands_under(entry: Entry, words: tuple[str, ...], store: Records) -> bool:
+def _stands_under(entry: Entry, words: tuple[str, ...], store: RecordLookup) -> bool:
     for _level in range(_DEEPEST):
         if entry.parent:
             parent = store.get(Entry, entry.parent)

@@ -12,7 +12,7 @@ from newburrow.model.comment import COMMENT_STATES
 from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES
 
 
-class Old(Struct, frozen=True, forbid_unknown_fields=True):
+class OldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """The old site: what was handed in."""
 
     paths: list[str]
@@ -21,7 +21,7 @@ class Old(Struct, frozen=True, forbid_unknown_fields=True):
     known: tuple[str, ...] = ()
 
 
-class New(Struct, frozen=True, forbid_unknown_fields=True):
+class NewChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """The new site."""
 
     host: str
@@ -30,7 +30,7 @@ class New(Struct, frozen=True, forbid_unknown_fields=True):
     already_there: Literal["skip", "update"] = "skip"  # an entry that is
 
 
-class Choose(Struct, frozen=True, forbid_unknown_fields=True):
+class Selection(Struct, frozen=True, forbid_unknown_fields=True):
     """What moves."""
 
     kinds: tuple[str, ...] = ENTRY_KINDS
@@ -46,7 +46,7 @@ class Choose(Struct, frozen=True, forbid_unknown_fields=True):
     parents: Literal["move", "leave-out"] = "move"
 
 
-class Dates(Struct, frozen=True, forbid_unknown_fields=True):
+class DateChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of dates."""
 
     shift_hours: float = 0.0
@@ -82,7 +82,7 @@ class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
     files: Literal["all", "shown"] = "all"  # shown: what an entry that moves shows or links to
 
 
-class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
+class FieldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of one field. `title`, `summary` and `language` of an entry go by `entry.title`, ..."""
 
     old: str = ""  # its name; empty for one that only the new host has
@@ -125,19 +125,19 @@ class Rule(Struct, frozen=True, forbid_unknown_fields=True):
 class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     """The whole of `move.toml`."""
 
-    old: Old
-    new: New
-    choose: Choose = Choose()
+    old: OldChoice
+    new: NewChoice
+    choose: Selection = Selection()
     kinds: dict[str, str] = {}  # kind -> the host's kind that it becomes
     states: dict[str, str] = {}  # state -> what it becomes
     vocabularies: dict[str, str] = {}  # vocabulary -> the host's that its terms go into
     addresses: dict[str, str] = {}  # kind on the new host -> permalink pattern
-    dates: Dates = Dates()
+    dates: DateChoice = DateChoice()
     authors: AuthorRules = AuthorRules()
     terms: TermRules = TermRules()
     comments: CommentRules = CommentRules()
     media: MediaChoice = MediaChoice()
-    fields: list[FieldMap] = []
+    fields: list[FieldChoice] = []
     redirects: Redirects = Redirects()
     rules: list[Rule] = []
 

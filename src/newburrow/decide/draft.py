@@ -17,7 +17,7 @@ from newburrow.core import csvfile
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import author_proposals, entry_edits, proposals, questions
-from newburrow.decide.author_proposals import Proposal
+from newburrow.decide.author_proposals import AuthorProposal
 from newburrow.decide.move_folder import (
     AUTHOR_COLUMNS,
     AUTHORS,
@@ -39,7 +39,7 @@ from newburrow.store.journal.journal import Journal
 _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
 
 
-class Plan(Struct, frozen=True):
+class DraftRequest(Struct, frozen=True):
     """What is to be drafted."""
 
     paths: Sequence[Path]
@@ -50,7 +50,7 @@ class Plan(Struct, frozen=True):
 
 
 def draft(
-    plan: Plan,
+    plan: DraftRequest,
     out: Path,
     listener: Listener = nobody,
     ask: Ask | None = None,
@@ -138,7 +138,7 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
         if ask and proposal.action == "assign" and author.key not in folder.author_rows():
             question = questions.one_person(author, proposal)
             if question.value(ask(question)) != "yes":
-                proposal = Proposal("keep")
+                proposal = AuthorProposal("keep")
         row = (
             author.key,
             author.name,

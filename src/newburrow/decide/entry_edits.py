@@ -17,10 +17,10 @@ from newburrow.core.suggestions import suggest
 from newburrow.decide.conditions import author_named
 from newburrow.model.author import Author
 from newburrow.model.entry import ENTRY_STATES, Entry
-from newburrow.model.lookup import Records
+from newburrow.model.lookup import RecordLookup
 from newburrow.model.record import Where
 from newburrow.store.journal.edits import EditReader
-from newburrow.store.journal.edits import Edits as RowStore
+from newburrow.store.journal.edits import EditTable as RowStore
 
 COLUMNS = (
     "entry",
@@ -36,7 +36,7 @@ COLUMNS = (
 ACTIONS = ("move", "leave")
 
 
-class Row(Struct, frozen=True):
+class EditRow(Struct, frozen=True):
     """One row, as it stands in the journal."""
 
     cells: dict[str, str]
@@ -58,11 +58,11 @@ def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
     )
 
 
-class Edits:
+class EntryEdits:
     """The rows of the table. They wait in the journal, since they grow with the export."""
 
     def __init__(
-        self, store: Records, zone: str, rows: EditReader, kinds: Sequence[str], file: str
+        self, store: RecordLookup, zone: str, rows: EditReader, kinds: Sequence[str], file: str
     ) -> None:
         """`zone` is that of the site, `kinds` are those that an entry can become.
 

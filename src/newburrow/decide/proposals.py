@@ -11,7 +11,7 @@ from typing import Any
 
 from newburrow.core import plugins, url
 from newburrow.decide.address_proposals import proposals
-from newburrow.decide.decisions import Choose
+from newburrow.decide.decisions import Selection
 from newburrow.dialects.loader import is_preset
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts.profile import Profile
@@ -34,8 +34,8 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         {name[6:]: found for name, found in uses.items() if name.startswith("field ")}
     )
     site = content.site()
-    move_states = [state for state in Choose().states if states[state]]
-    move_kinds = [kind for kind in Choose().kinds if kinds[kind]] or ["post"]
+    move_states = [state for state in Selection().states if states[state]]
+    move_kinds = [kind for kind in Selection().kinds if kinds[kind]] or ["post"]
     pingbacks = sum(
         sum(counts.values()) for kind, counts in comments.items() if kind != "comment"
     )

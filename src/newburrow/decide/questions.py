@@ -10,12 +10,12 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
-from newburrow.decide.author_proposals import Proposal
+from newburrow.decide.author_proposals import AuthorProposal
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author
 
 
-class Question(Struct, frozen=True):
+class OpenQuestion(Struct, frozen=True):
     """One question about one decision."""
 
     key: tuple[str, str]  # table and key in move.toml
@@ -46,14 +46,14 @@ class Question(Struct, frozen=True):
         return answer
 
 
-Ask = Callable[[Question], str]
+Ask = Callable[[OpenQuestion], str]
 
 
-def questions(facts: dict[str, Any]) -> Iterator[Question]:
+def questions(facts: dict[str, Any]) -> Iterator[OpenQuestion]:
     """The questions that an export leaves open; `facts` are those that `move.toml` is made of."""
-    yield Question(("new", "address"), "Where will the new site stand?", facts["address"])
+    yield OpenQuestion(("new", "address"), "Where will the new site stand?", facts["address"])
     if facts["holds"]:
-        yield Question(
+        yield OpenQuestion(
             ("new", "already_there"),
             "Entries that are there already:",
             "skip",
@@ -61,11 +61,13 @@ def questions(facts: dict[str, Any]) -> Iterator[Question]:
         )
     if facts["presets"] != "none found":
         text = f"The old host's preset content ({facts['presets']}):"
-        yield Question(("choose", "preset_content"), text, "leave-out", ("leave-out", "move"))
+        yield OpenQuestion(
+            ("choose", "preset_content"), text, "leave-out", ("leave-out", "move")
+        )
     yield from _mappings(facts, facts["host"])
     yield from _wholes(facts, facts["host"])
     servers = tuple(facts["servers"])
-    yield Question(
+    yield OpenQuestion(
         ("redirects", "servers"),
         "Which servers are redirects written for?",
         ", ".join(servers),
@@ -74,34 +76,34 @@ def questions(facts: dict[str, Any]) -> Iterator[Question]:
     )
 
 
-def _mappings(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
+def _mappings(facts: dict[str, Any], host: Profile) -> Iterator[OpenQuestion]:
     """What becomes of kinds, states and vocabularies that the host lacks."""
     for kind, number, becomes in facts["kind_rows"]:
         if kind not in host.kinds and len(host.kinds) > 1:
             text = f"What do {number} entries of the kind {kind} become?"
-            yield Question(("kinds", kind), text, becomes, tuple(host.kinds))
+            yield OpenQuestion(("kinds", kind), text, becomes, tuple(host.kinds))
     for state in facts["changed_states"]:
         text = f"The new host knows no {state} entries; they become:"
-        yield Question(("states", state), text, host.states.otherwise, host.states.takes)
+        yield OpenQuestion(("states", state), text, host.states.otherwise, host.states.takes)
     vocabularies = facts["host_vocabularies"]
     for vocabulary, number, becomes in facts["vocabulary_rows"]:
         if vocabulary not in vocabularies and len(vocabularies) > 1 and "*" not in vocabularies:
             text = f"Into which vocabulary do {number} terms of the vocabulary {vocabulary} go?"
-            yield Question(("vocabularies", vocabulary), text, becomes, tuple(vocabularies))
+            yield OpenQuestion(("vocabularies", vocabulary), text, becomes, tuple(vocabularies))
 
 
-def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
+def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[OpenQuestion]:
     """What becomes of comments, files and unsigned entries as a whole."""
     if not host.comments.taken and facts["comment_count"]:
         text = f"The new host takes no comments; {facts['comment_count']} go:"
-        yield Question(
+        yield OpenQuestion(
             ("comments", "without_place"),
             text,
             "data-file",
             ("data-file", "closing-section", "leave-out"),
         )
     if facts["file_count"]:
-        yield Question(
+        yield OpenQuestion(
             ("media", "files"),
             f"Which of {facts['file_count']} files go along?",
             "all",
@@ -109,10 +111,10 @@ def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[Question]:
         )
     if facts["unsigned"]:
         text = f"Under which name do {facts['unsigned']} entries without an author go (empty: none)?"
-        yield Question(("authors", "of_unsigned"), text, "")
+        yield OpenQuestion(("authors", "of_unsigned"), text, "")
 
 
-def one_person(author: Author, proposal: Proposal) -> Question:
+def one_person(author: Author, proposal: AuthorProposal) -> OpenQuestion:
     """Whether an author is the one that a proposal assigns the entries to."""
     text = f"{author.name} has {proposal.why}. One person?"
-    return Question(("authors.csv", author.key), text, "yes", ("yes", "no"))
+    return OpenQuestion(("authors.csv", author.key), text, "yes", ("yes", "no"))

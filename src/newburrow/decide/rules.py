@@ -12,7 +12,7 @@ from newburrow.core.problem import NOWHERE, Problem
 from newburrow.decide.conditions import Test, author_named, compiled
 from newburrow.decide.decisions import Change, Rule
 from newburrow.model.entry import Entry
-from newburrow.model.lookup import Records
+from newburrow.model.lookup import RecordLookup
 from newburrow.model.term import Term
 
 
@@ -20,7 +20,7 @@ class Rules:
     """The rules of a move, ready to be used. They are used in their order, each on what the ones before have made."""
 
     def __init__(
-        self, rules: Sequence[Rule], store: Records, local: Callable[[datetime], datetime]
+        self, rules: Sequence[Rule], store: RecordLookup, local: Callable[[datetime], datetime]
     ) -> None:
         self.store = store
         self.rules: list[tuple[Test, Rule]] = [

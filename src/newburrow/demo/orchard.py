@@ -53,7 +53,7 @@ def build() -> Orchard:
         [*data["entries"], *_monthly(data["months"])],
         key=lambda row: datetime.fromisoformat(row["at"]),
     )
-    writer = _Writer(site, data["topics"], drawn, rows)
+    writer = _ExportWriter(site, data["topics"], drawn, rows)
     entries = [writer.entry(row) for row in rows]
     comments = _comments(entries, data["readers"])
     return Orchard(
@@ -160,7 +160,7 @@ def _monthly(months: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
         }
 
 
-class _Writer:
+class _ExportWriter:
     """Turns rows of the data file into entries."""
 
     def __init__(

@@ -54,7 +54,7 @@ _QUOTES = str.maketrans(
 )
 
 
-class Use(Struct, frozen=True):
+class MacroUse(Struct, frozen=True):
     """One macro as it stands in a text."""
 
     macro: Macro
@@ -80,9 +80,9 @@ def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
     )
 
 
-def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
+def uses(text: str, macros: Sequence[Macro]) -> list[MacroUse]:
     """The macros in a text in its order, the outermost of nested ones; not those in code or within a tag."""
-    found: list[Use] = []
+    found: list[MacroUse] = []
     for form, (_start, closing, sign) in _PLACES.items():
         if sign in text:
             known = {macro.name.lower(): macro for macro in macros if macro.form == form}
@@ -95,7 +95,7 @@ def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
     if not found:
         return found
     code = [(match.start(), match.end()) for match in _CODE.finditer(text)]
-    outermost: list[Use] = []
+    outermost: list[MacroUse] = []
     for use in sorted(found, key=lambda use: (use.start, -use.end)):
         if (not outermost or use.start >= outermost[-1].end) and not any(
             a <= use.start < b for a, b in code
@@ -104,7 +104,7 @@ def uses(text: str, macros: Sequence[Macro]) -> list[Use]:
     return outermost
 
 
-def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> Use:
+def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> MacroUse:
     end, inner = match.end(), ""
     if closing and not match[3]:
         close = re.compile(closing.format(name=re.escape(macro.name)), re.IGNORECASE).search(
@@ -112,7 +112,7 @@ def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> Use:
         )
         if close:
             inner, end = text[end : close.start()], close.end()
-    return Use(macro, match.start(), end, text[match.start() : end], match["words"], inner)
+    return MacroUse(macro, match.start(), end, text[match.start() : end], match["words"], inner)
 
 
 def _in_tag(text: str, place: int) -> bool:
@@ -138,7 +138,7 @@ def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
             yield name
 
 
-def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[Use]]:
+def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[MacroUse]]:
     """The text with a token in the place of each macro, which no markup takes for anything; and the macros."""
     found = uses(text, macros)
     pieces, place = [], 0
@@ -148,7 +148,7 @@ def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[Use]]:
     return "".join([*pieces, text[place:]]), found
 
 
-def put_back(text: str, found: Sequence[Use], made: Callable[[Use], str]) -> str:
+def put_back(text: str, found: Sequence[MacroUse], made: Callable[[MacroUse], str]) -> str:
     """The text with what is made of each macro in the place of its token."""
 
     def of(match: re.Match[str]) -> str:
@@ -173,7 +173,7 @@ def arguments(words: str) -> tuple[dict[str, str], list[str]]:
     return named, plain
 
 
-def rendered(use: Use, inner: str, file: Callable[[str], Mapping[str, str]]) -> str:
+def rendered(use: MacroUse, inner: str, file: Callable[[str], Mapping[str, str]]) -> str:
     """What a macro's template makes of it; `inner` is HTML, `file` gives the facts of a file by its id."""
     from markupsafe import Markup
 

@@ -28,7 +28,7 @@ class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
     file: str = ""  # the file's name, with * for any letters
 
 
-class Dates(Struct, frozen=True, forbid_unknown_fields=True):
+class DateForms(Struct, frozen=True, forbid_unknown_fields=True):
     """How dates are written, where it is not as the standards say."""
 
     zone: str = ""  # IANA name: of dates that say no offset
@@ -57,7 +57,7 @@ class Addresses(Struct, frozen=True, forbid_unknown_fields=True):
     comment: Pattern = ""  # the fragment of a comment, without its sign: of {id}
 
 
-class FieldMap(Struct, frozen=True, forbid_unknown_fields=True):
+class FieldSource(Struct, frozen=True, forbid_unknown_fields=True):
     """Named metadata as pairs of a name and a value."""
 
     element: Selector
@@ -84,7 +84,7 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     id_addresses: list[Pattern] = []  # of {id}, relative to the site
     markup: str = "html"
     markup_named: Selectors = []  # where an entry itself names the markup of its body
-    fields: list[FieldMap] = []
+    fields: list[FieldSource] = []
 
 
 class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -181,7 +181,7 @@ class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     address: Pattern = ""  # of an entry that says no permalink: of {id}, {slug}, {+folder}, {year}, {month}, {day}
     terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms
     fields: dict[str, Selectors] = {}  # name of a metadata -> where it stands
-    pairs: list[FieldMap] = []  # named metadata as pairs of a name and a value
+    pairs: list[FieldSource] = []  # named metadata as pairs of a name and a value
     inner: list[RecordMap] = []  # records within this one: comments of an entry, ...
 
 
@@ -218,7 +218,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     about: str = ""
     namespaces: dict[str, str] = {}  # prefix in this file -> URI
     recognise: Recognise = Recognise()
-    dates: Dates = Dates()
+    dates: DateForms = DateForms()
     records: list[RecordMap] = []  # for the formats of plain records
     site: SiteMap = SiteMap()
     addresses: Addresses = Addresses()

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.formats.base import Output
-from newburrow.formats.xml_output import Pieces
+from newburrow.formats.xml_output import BufferedFile
 
 
 def too_large(size: int, limit: int, key: str) -> Problem:
@@ -33,7 +33,7 @@ class Parts:
         )
         self.number = self.size = 0
         self.empty = True
-        self.file: Pieces | None = None
+        self.file: BufferedFile | None = None
 
     def put(self, piece: str, key: str, joint: str = "") -> list[Problem]:
         """Write a whole record, into this part or the next; `joint` goes before one that is not the first of a part."""
@@ -52,7 +52,7 @@ class Parts:
         """Open the next part."""
         self.number += 1
         stem, dot, extension = self.name.rpartition(".")
-        self.file = Pieces(
+        self.file = BufferedFile(
             self.output.open(
                 f"{stem}-{self.number}{dot}{extension}" if self.limit else self.name
             )

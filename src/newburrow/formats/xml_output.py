@@ -49,7 +49,7 @@ def cdata(value: str) -> str:
     return "<![CDATA[" + _allowed(value).replace("]]>", "]]]]><![CDATA[>") + "]]>"
 
 
-class Pieces:
+class BufferedFile:
     """A file that is written in large pieces."""
 
     def __init__(self, file: BinaryIO) -> None:

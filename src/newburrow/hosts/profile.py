@@ -104,7 +104,7 @@ class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
     forbidden: tuple[str, ...] = ()  # patterns with * for any letters
 
 
-class Ids(Struct, frozen=True, forbid_unknown_fields=True):
+class IdRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Whether an object keeps its id."""
 
     keep: Literal["any", "numbers", "none"] = "any"  # those that are free, of these
@@ -147,7 +147,7 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     media: MediaRules = MediaRules()
     markup: MarkupRules = MarkupRules()
     slugs: Slugs = Slugs()
-    ids: Ids = Ids()
+    ids: IdRules = IdRules()
     limits: Limits = Limits()
     write: dict[str, Any] = {}  # options of the format's writer
 

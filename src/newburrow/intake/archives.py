@@ -41,13 +41,13 @@ _BROKEN = (
 )
 
 
-class _Held:
+class _SharedFile:
     """A file that stays open for as long as anything that is in it can be opened."""
 
     def __init__(self, file: BinaryIO) -> None:
         self.file = file
 
-    def __enter__(self) -> _Held:
+    def __enter__(self) -> _SharedFile:
         return self
 
     def __exit__(self, kind: object, *_rest: object) -> None:
@@ -108,7 +108,7 @@ def _bomb(label: str, size: int, packed: int) -> BurrowError:
 
 
 def _in_zip(part: Part) -> Iterator[Part]:
-    shared_file = _Held(part.seekable())
+    shared_file = _SharedFile(part.seekable())
     with shared_file:
         listed = _listed(shared_file.file)
         if listed > MOST_FILES:
@@ -136,7 +136,9 @@ def _in_zip(part: Part) -> Iterator[Part]:
                     Where(label),
                 )
 
-            def opener(info: zipfile.ZipInfo = info, _held: _Held = shared_file) -> BinaryIO:
+            def opener(
+                info: zipfile.ZipInfo = info, _held: _SharedFile = shared_file
+            ) -> BinaryIO:
                 return cast(BinaryIO, archive.open(info))
 
             yield Part(_once(info.filename, seen), info.file_size, label, opener)
@@ -170,7 +172,7 @@ def _once(name: str, seen: dict[str, int]) -> str:
 
 
 def _in_tar(part: Part) -> Iterator[Part]:
-    shared_file = _Held(part.seekable())
+    shared_file = _SharedFile(part.seekable())
     with shared_file:
         archive = tarfile.TarFile(fileobj=shared_file.file)
         seen: dict[str, int] = {}
@@ -188,7 +190,7 @@ def _in_tar(part: Part) -> Iterator[Part]:
         for member in sorted(members, key=lambda m: m.name):
 
             def opener(
-                member: tarfile.TarInfo = member, _held: _Held = shared_file
+                member: tarfile.TarInfo = member, _held: _SharedFile = shared_file
             ) -> BinaryIO:
                 return cast(BinaryIO, archive.extractfile(member))
 
@@ -202,7 +204,7 @@ def _in_tar(part: Part) -> Iterator[Part]:
 
 def _in_gzip(part: Part) -> Iterator[Part]:
     """What is in a gzipped file: the files of a tar, or the one file."""
-    shared_file = _Held(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`_Held` closes it)
+    shared_file = _SharedFile(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`_SharedFile` closes it)
     size = 0
     with part.open() as packed, gzip.open(packed) as stream:
         while block := stream.read(1 << 18):
@@ -211,7 +213,7 @@ def _in_gzip(part: Part) -> Iterator[Part]:
                 raise _bomb(part.label, size, part.size)
             shared_file.file.write(block)
     name = part.name.removesuffix(".gz").removesuffix(".tgz")
-    inner = Part(name, size, part.label, lambda: cast(BinaryIO, _View(shared_file)))
+    inner = Part(name, size, part.label, lambda: cast(BinaryIO, _FileView(shared_file)))
     shared_file.file.seek(0)
     if kind_of(shared_file.file.read(512)) == "tar":
         yield from _in_tar(inner)
@@ -219,10 +221,10 @@ def _in_gzip(part: Part) -> Iterator[Part]:
         yield inner
 
 
-class _View:
+class _FileView:
     """Reads a file that is held open from a place of its own: reading one view does not move another."""
 
-    def __init__(self, shared_file: _Held) -> None:
+    def __init__(self, shared_file: _SharedFile) -> None:
         self._held, self._place = shared_file, 0
 
     def read(self, size: int = -1) -> bytes:

@@ -37,7 +37,7 @@ def entity_declared(which: str, where: Where) -> BurrowError:
     )
 
 
-class _Done(Exception):
+class _PrologEnds(Exception):
     pass
 
 
@@ -59,7 +59,7 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
         seen.append(
             Prolog(clark(tag), tuple(namespaces), {clark(k): v for k, v in attributes.items()})
         )
-        raise _Done
+        raise _PrologEnds
 
     def entity(entity_name: str, *_rest: object) -> None:
         raise entity_declared(
@@ -78,7 +78,7 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
             bytes_read += len(chunk)
             if not chunk:
                 break
-    except _Done:
+    except _PrologEnds:
         return seen[0]
     except (
         expat.ExpatError,

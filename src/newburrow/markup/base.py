@@ -30,7 +30,7 @@ class Markup(Protocol):
         ...
 
 
-class Written(Markup, Protocol):
+class WritableMarkup(Markup, Protocol):
     """A markup that bodies can also be turned into."""
 
     # the HTML elements that it can say; empty for one that takes HTML as it is

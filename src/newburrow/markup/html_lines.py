@@ -81,7 +81,7 @@ _HOLDS_PARTS = frozenset(
 _EMPTY = frozenset(("hr",))
 
 
-class Lines:
+class HtmlLines:
     """HTML with blank lines for paragraphs."""
 
     name = "html-lines"
@@ -108,7 +108,7 @@ class Lines:
         return "".join(made)
 
 
-MARKUP = Lines()
+MARKUP = HtmlLines()
 
 
 def _step(open_blocks: list[str], name: str, tag: str) -> None:

@@ -55,7 +55,7 @@ def to_markdown(text: str) -> str:
         nodes = children(holder)
     else:
         nodes = []
-    made = _Writer(Footnotes(fragment)).document(nodes)
+    made = _NodeWriter(Footnotes(fragment)).document(nodes)
     if made:
         return made + "\n"
     return ""
@@ -83,7 +83,7 @@ def _raw_text(markup: str) -> str:
     )
 
 
-class _Writer:
+class _NodeWriter:
     """One text being written."""
 
     def __init__(self, notes: Footnotes) -> None:

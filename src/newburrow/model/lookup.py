@@ -10,7 +10,7 @@ from newburrow.model.record import Record
 R = TypeVar("R", bound=Record)
 
 
-class Records(Protocol):
+class RecordLookup(Protocol):
     """Records by type and key."""
 
     def get(self, kind: type[R], key: str) -> R | None:

@@ -11,7 +11,7 @@ from msgspec.structs import astuple
 
 from newburrow.core import url
 from newburrow.redirects.rules import learning
-from newburrow.redirects.rules.shape import Shape
+from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 from newburrow.store.redirects.exceptions import ExceptionRow, Exceptions
@@ -26,7 +26,7 @@ class RedirectMap:
     def __init__(
         self,
         answers: AllAnswers,
-        rules: tuple[Shape, ...],
+        rules: tuple[RedirectRule, ...],
         site: str = "",
         permanent: int = REDIRECTED,
         kept: Exceptions | None = None,

@@ -35,7 +35,7 @@ class Sites(Struct, frozen=True):
     permanent: int = REDIRECTED  # the status that a redirect has to have
 
 
-class Failed(Struct, frozen=True):
+class FailedAnswer(Struct, frozen=True):
     """An old address that is not answered as the map says."""
 
     old: str
@@ -49,7 +49,7 @@ def follow(
     titles: TitleIndex,
     listener: Listener = nobody,
     total: int = 0,
-) -> Iterator[Failed]:
+) -> Iterator[FailedAnswer]:
     """Ask for each address, and give those that are answered otherwise. Raises BurrowError where nobody answers."""
     _reachable(sites)
     limits = httpx.Limits(max_connections=PARALLEL, max_keepalive_connections=PARALLEL)
@@ -71,7 +71,7 @@ def follow(
                         status = sites.permanent
                     else:
                         status = row.status
-                    yield Failed(row.old, f"{status} {row.new}".strip(), said)
+                    yield FailedAnswer(row.old, f"{status} {row.new}".strip(), said)
             done += len(batch)
             listener(Event("Asking for old addresses", done, total, "addresses"))
 

@@ -14,8 +14,8 @@ from newburrow.core import plugins
 from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.shape import Shape
-from newburrow.redirects.servers.base import Server, Written
+from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.servers.base import Server, ServerFiles
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
 from newburrow.store.journal.rows import OldAddress
@@ -29,13 +29,13 @@ _KEPT = "kept.sqlite"
 
 def write(
     choice: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
-) -> dict[str, Written]:
+) -> dict[str, ServerFiles]:
     """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
     redirects = RedirectMap.learnt(answers, choice.status)
     return {name: _one(name, redirects, open_file) for name in choice.servers}
 
 
-def _one(name: str, redirects: RedirectMap, open_file: Open) -> Written:
+def _one(name: str, redirects: RedirectMap, open_file: Open) -> ServerFiles:
     server: Server = plugins.get(plugins.SERVERS, name)
     return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
 
@@ -43,12 +43,12 @@ def _one(name: str, redirects: RedirectMap, open_file: Open) -> Written:
 @contextmanager
 def writing(
     choice: Redirects, journal: Journal, open_file: Open, jobs: int
-) -> Iterator[dict[str, Written]]:
+) -> Iterator[dict[str, ServerFiles]]:
     """Write the redirects for all servers wanted, beside the body of the `with` where that pays.
 
     What came of each server is there when the `with` has ended. The plan must be complete.
     """
-    written: dict[str, Written] = {}
+    written: dict[str, ServerFiles] = {}
     if jobs < 2 or sum(journal.urls.count().values()) < SHARED:
         written |= write(choice, open_file, journal.urls.all)
         yield written
@@ -68,7 +68,9 @@ def writing(
                 shutil.copyfileobj(made, target, 1 << 18)
 
 
-def _shared(pool: Pool, choice: Redirects, journal: Path, folder: Path) -> dict[str, Written]:
+def _shared(
+    pool: Pool, choice: Redirects, journal: Path, folder: Path
+) -> dict[str, ServerFiles]:
     """Learn the rules in one process, then write for each server in one of its own."""
     exceptions_file = folder / _KEPT
     rules, site = pool.start(_rules, journal, exceptions_file).result()
@@ -83,7 +85,7 @@ def _shared(pool: Pool, choice: Redirects, journal: Path, folder: Path) -> dict[
     return written_by_name
 
 
-def _rules(journal: Path, exceptions_file: Path) -> tuple[tuple[Shape, ...], str]:
+def _rules(journal: Path, exceptions_file: Path) -> tuple[tuple[RedirectRule, ...], str]:
     with JournalReader(journal) as answers:
         learnt = RedirectMap.learnt(answers.planned_urls.all)
         learnt.keep(exceptions_file)
@@ -92,13 +94,13 @@ def _rules(journal: Path, exceptions_file: Path) -> tuple[tuple[Shape, ...], str
 
 def _apart(
     server: str,
-    rules: tuple[Shape, ...],
+    rules: tuple[RedirectRule, ...],
     site: str,
     status: int,
     journal: Path,
     exceptions_file: Path,
     folder: Path,
-) -> Written:
+) -> ServerFiles:
     """Write the redirects for a server into a folder, in a process of its own."""
 
     def open_file(file: str) -> BinaryIO:

@@ -11,7 +11,7 @@ from newburrow.core import workers
 from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import detection, several
-from newburrow.store import fill, migrations, two_halves
+from newburrow.store import fill, migrations, split_reading
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
@@ -33,7 +33,7 @@ def fingerprint(exports: Sequence[detection.Export]) -> str:
 def prepare(paths: Iterable[Path], jobs: int, module: str) -> None:
     """Get other processes ready that know a module, where a file is large enough to share."""
     if jobs > 1 and any(
-        path.is_file() and path.stat().st_size >= two_halves.LARGE for path in paths
+        path.is_file() and path.stat().st_size >= split_reading.LARGE for path in paths
     ):
         workers.prepare(module)
 
@@ -68,15 +68,15 @@ def filled_store(
         def facts() -> dict[str, str]:
             return {"fingerprint": mark.result() if kept else "", "readers": _READERS}
 
-        if cut := two_halves.find(exports, jobs):
+        if cut := split_reading.find(exports, jobs):
             try:
                 return fill.filled(
                     path,
-                    lambda new: two_halves.put(new, exports[0], cut, listener),
+                    lambda new: split_reading.put(new, exports[0], cut, listener),
                     facts,
                     unite,
                 )
-            except two_halves.NotAlone:
+            except split_reading.CannotSplit:
                 pass
         return fill.fill(path, several.records(exports, listener), facts, unite)
 

@@ -10,7 +10,7 @@ from newburrow.model.keys import bare
 from newburrow.model.reading import Relation
 from newburrow.store.content_store import BATCH, decoder
 from newburrow.store.new_store import NewStore
-from newburrow.store.references import Words
+from newburrow.store.references import ReferenceNames
 from newburrow.store.schema import index_columns
 
 # Passes over the comments; comments that answer one another in a circle would go on for ever.
@@ -49,7 +49,7 @@ def _declare_mentioned(store: NewStore) -> None:
 
 def _relate(store: NewStore) -> None:
     """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
-    words: Words | None = None
+    words: ReferenceNames | None = None
     last = ""
     statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
     while rows := store.db.execute(statement, (last, BATCH)).fetchall():
@@ -59,7 +59,7 @@ def _relate(store: NewStore) -> None:
             )
             relations = [_relations.decode(data) for (data,) in found]
             if words is None or words.scope != relations[0].scope:
-                words = Words(relations[0].scope, store.all(Author), store.all(Term))
+                words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
             entry = store.get(Entry, last)
             if entry is None:
                 store.add(words.no_entry(relations))

@@ -30,7 +30,7 @@ _BESIDE = {
 _encoder = msgspec.json.Encoder()
 
 
-class Half(Struct, frozen=True):
+class PartialStore(Struct, frozen=True):
     """What a store that is half of one holds in memory."""
 
     tally: dict[tuple[str, str, str], int]
@@ -184,15 +184,15 @@ class NewStore(Store):
 
     # -- two halves ----------------------------------------------------------------------------
 
-    def half(self) -> Half:
+    def half(self) -> PartialStore:
         """End the filling of a store that is half of one: what it holds in memory, for the other half to take."""
         self.write_waiting()
         self.db.execute("COMMIT")
-        return Half(
+        return PartialStore(
             dict(self._tally), self._extra, dict(self._uses), [*self.mentioned.values()]
         )
 
-    def take(self, path: Path, half: Half) -> None:
+    def take(self, path: Path, half: PartialStore) -> None:
         """Add the second half of what is read, which another process filled into a store at `path`."""
         self.write_waiting()
         self.db.execute("COMMIT")

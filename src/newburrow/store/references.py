@@ -13,7 +13,7 @@ from newburrow.model.keys import bare, belongs, marked
 from newburrow.model.reading import Relation
 
 
-class Known(Protocol):
+class EntryLookup(Protocol):
     """Where entries and files are looked up."""
 
     def get(self, kind: type[Entry], key: str) -> Entry | None:
@@ -25,7 +25,7 @@ class Known(Protocol):
         ...
 
 
-class Words:
+class ReferenceNames:
     """The authors and terms of a store by all words that can mean them. They are few, and held in memory."""
 
     def __init__(self, scope: str, authors: Iterable[Author], terms: Iterable[Term]) -> None:
@@ -50,7 +50,7 @@ class Words:
         for vocabulary in (term.vocabulary, ""):
             self._terms.setdefault((vocabulary, word), term.key)
 
-    def related(self, entry: Entry, relations: list[Relation], known: Known) -> Entry:
+    def related(self, entry: Entry, relations: list[Relation], known: EntryLookup) -> Entry:
         """The entry with all that is said of it; what it has already stays."""
         authors, terms, fields = list(entry.authors), list(entry.terms), dict(entry.fields)
         single: dict[str, Any] = {}

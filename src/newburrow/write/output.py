@@ -22,7 +22,7 @@ class FolderOutput:
 
     def open(self, name: str) -> BinaryIO:
         """A new file of what the new host takes, under a name relative to `new/`."""
-        return cast(BinaryIO, _Counted(self.plain(f"new/{name}"), self))
+        return cast(BinaryIO, _SizedFile(self.plain(f"new/{name}"), self))
 
     def plain(self, name: str) -> BinaryIO:
         """A new file under a name relative to the move folder."""
@@ -31,7 +31,7 @@ class FolderOutput:
         return self.folder.open(name)
 
 
-class _Counted:
+class _SizedFile:
     """A file whose bytes are counted."""
 
     def __init__(self, file: BinaryIO, output: FolderOutput) -> None:
@@ -43,7 +43,7 @@ class _Counted:
         self.output.written += len(data)
         return self.file.write(data)
 
-    def __enter__(self) -> _Counted:
+    def __enter__(self) -> _SizedFile:
         return self
 
     def __exit__(self, *_exc: object) -> None:

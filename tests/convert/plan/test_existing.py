@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 from newburrow.convert.plan import ids
 from newburrow.core import url
-from newburrow.decide.decisions import AuthorChoice, MediaChoice, New
+from newburrow.decide.decisions import AuthorChoice, MediaChoice, NewChoice
 from newburrow.model import Author, Body, Comment, Entry, Media, Site
 from newburrow.store.journal.existing_keys import comment_key
 from newburrow.store.journal.journal import Journal
@@ -69,7 +69,7 @@ class Known(MoveCase):
             ):
                 journal.existing.add(kind, key, there)
 
-        new = New("newhost", SITE, already_there="update")
+        new = NewChoice("newhost", SITE, already_there="update")
         made = self.converted(post("1", "owls"), post("2", "pears"), held=held, new=new)
         self.assertEqual(
             {key: one.new_address for key, one in made.items()},

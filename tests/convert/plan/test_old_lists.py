@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 
 from msgspec.structs import replace
 
-from newburrow.decide.decisions import Choose
+from newburrow.decide.decisions import Selection
 from newburrow.dialects.schema import Addresses, AuthorMap
 from newburrow.model import Author, Body, Comment, Entry, Term
 from tests.convert.cases import DIALECT, HOST, MoveCase
@@ -33,7 +33,7 @@ class Lists(MoveCase):
     )
 
     def test_lists_by_date_go_to_those_of_the_new_host(self) -> None:
-        self.converted(post(1, 3), post(2, 4), choose=Choose(leave=[]))
+        self.converted(post(1, 3), post(2, 4), choose=Selection(leave=[]))
         told = self.answers()
         self.assertEqual(told["/2023/"], (200, "/2023/"))
         self.assertEqual(told["/2023/05/03/"], (301, "/2023/05/"))

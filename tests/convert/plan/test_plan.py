@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from newburrow.convert.step.comments import _threaded
-from newburrow.decide.decisions import AuthorChoice, Choose, TermChoice
+from newburrow.decide.decisions import AuthorChoice, Selection, TermChoice
 from newburrow.hosts.profile import Slugs
 from newburrow.hosts.slugs import make
 from newburrow.model import Author, Comment, Entry, Media, Term, Where
@@ -103,7 +103,7 @@ class Limits(MoveCase):
 class Choosing(MoveCase):
     def test_each_reason_is_in_the_ledger(self) -> None:
         self.converted(post("1", status="removed"), post("2", "hello"), post("3", kind="page"), post("4", "b"),
-                       choose=Choose(kinds=("post",)))  # fmt: skip
+                       choose=Selection(kinds=("post",)))  # fmt: skip
         self.assertEqual(
             self.fate("1"),
             ("left-out", "removed entries are left out (move.toml, choose.states)"),
@@ -120,7 +120,7 @@ class Choosing(MoveCase):
 
     def test_preset_content_can_be_chosen(self) -> None:
         self.assertEqual(
-            list(self.converted(post("2", "hello"), choose=Choose(preset_content="move"))),
+            list(self.converted(post("2", "hello"), choose=Selection(preset_content="move"))),
             ["2"],
         )
 

@@ -8,8 +8,8 @@ from newburrow.decide.author_proposals import proposals
 from newburrow.decide.decisions import (
     AuthorChoice,
     AuthorRules,
-    Dates,
-    FieldMap,
+    DateChoice,
+    FieldChoice,
     TermChoice,
     TermRules,
 )
@@ -35,7 +35,7 @@ class OfDates(MoveCase):
         one = self.converted(post(), Comment(key="c", entry="1", published=AT))["1"]
         self.assertEqual((one.entry.published, one.new_address), (AT, f"{SITE}2023/05/s1.html"))
         self.setUp()
-        rules = Dates(shift_hours=-24.5, zone="Asia/Tokyo")
+        rules = DateChoice(shift_hours=-24.5, zone="Asia/Tokyo")
         one = self.converted(
             post(updated=AT), Comment(key="c", entry="1", published=AT), dates=rules
         )["1"]
@@ -45,7 +45,7 @@ class OfDates(MoveCase):
         )
         self.assertEqual(one.entry.published.isoformat()[-6:], "+09:00")  # type: ignore[union-attr]
         self.setUp()
-        one = self.converted(post(), dates=Dates(zone="Asia/Tokyo"))["1"]
+        one = self.converted(post(), dates=DateChoice(zone="Asia/Tokyo"))["1"]
         self.assertEqual(one.new_address, f"{SITE}2023/06/s1.html")  # the first of June there
 
     def test_what_cannot_be_right_is_said(self) -> None:
@@ -53,7 +53,7 @@ class OfDates(MoveCase):
             post("1", published=AT.replace(year=1987)), post("2"), post("3", published=AT.replace(year=2031)),
             post("4", published=AT.replace(year=2031), status="scheduled"),
         ]  # fmt: skip
-        made = self.converted(*records, dates=Dates(latest=date(2024, 1, 1)))
+        made = self.converted(*records, dates=DateChoice(latest=date(2024, 1, 1)))
         said = [
             (row[0], row[2])
             for row in self.journal.follow_ups.rows()
@@ -76,8 +76,8 @@ default = "sand"
 
     def test_names_types_values_defaults_and_what_has_no_place(self) -> None:
         maps = [
-            FieldMap("Rating", "stars", values={"good": "5"}), FieldMap("seo", "search_title"), FieldMap("kicker", "entry.summary"),
-            FieldMap("entry.language", "soil", values={"en": "clay"}), FieldMap("junk", "-"),
+            FieldChoice("Rating", "stars", values={"good": "5"}), FieldChoice("seo", "search_title"), FieldChoice("kicker", "entry.summary"),
+            FieldChoice("entry.language", "soil", values={"en": "clay"}), FieldChoice("junk", "-"),
         ]  # fmt: skip
         made = self.converted(
             post("1", fields={"Rating": " good ", "seo": "Owls", "kicker": "Soon", "junk": "x", "mood": "fine"}, language="en"),

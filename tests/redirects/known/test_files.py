@@ -33,7 +33,7 @@ class Reading(FolderCase):
         known = [
             (one.address, one.target, one.visits)
             for one in found
-            if isinstance(one, files.Known)
+            if isinstance(one, files.KnownUrl)
         ]
         return known, [one.code for one in found if isinstance(one, Problem)]
 

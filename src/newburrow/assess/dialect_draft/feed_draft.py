@@ -15,7 +15,7 @@ from newburrow.assess.dialect_draft.observations import (
     ENUMERATION,
     OUR_VALUES,
     VALUES,
-    Seen,
+    Observed,
     by_name,
     line,
     prefixes,
@@ -70,12 +70,12 @@ _MEDIA_WORDS = {
 def draft(stream: BinaryIO, format_name: str) -> str:
     """The text of a dialect file for the feed in the stream. Raises lxml.etree.XMLSyntaxError where it is none."""
     items, spaces = _look(stream)
-    return "\n".join(_Writer(items, prefixes(spaces)).lines(format_name)) + "\n"
+    return "\n".join(_FeedDraft(items, prefixes(spaces)).lines(format_name)) + "\n"
 
 
-def _look(stream: BinaryIO) -> tuple[dict[str, Seen], list[str]]:
+def _look(stream: BinaryIO) -> tuple[dict[str, Observed], list[str]]:
     """What stands in items beside what the format itself knows, and the foreign namespaces."""
-    seen: dict[str, Seen] = {}
+    seen: dict[str, Observed] = {}
     spaces: dict[str, None] = {}
     events = etree.iterparse(
         stream,
@@ -93,28 +93,28 @@ def _look(stream: BinaryIO) -> tuple[dict[str, Seen], list[str]]:
             space = etree.QName(child).namespace or ""
             if space and space not in _KNOWN_SPACES:
                 spaces.setdefault(space)
-                _note(seen.setdefault(child.tag, Seen()), child, 0)
+                _note(seen.setdefault(child.tag, Observed()), child, 0)
         item.clear()
         while item.getprevious() is not None:
             del item.getparent()[0]
     return seen, list(spaces)
 
 
-def _note(seen: Seen, element: etree._Element, depth: int) -> None:
+def _note(seen: Observed, element: etree._Element, depth: int) -> None:
     seen.note((element.text or "").strip())
     for name, value in element.attrib.items():
-        seen.attributes.setdefault(str(name), Seen()).note(str(value))
+        seen.attributes.setdefault(str(name), Observed()).note(str(value))
     for child in element.iterchildren(tag=etree.Element) if depth < 2 else ():
-        _note(seen.children.setdefault(child.tag, Seen()), child, depth + 1)
+        _note(seen.children.setdefault(child.tag, Observed()), child, depth + 1)
 
 
-class _Writer:
+class _FeedDraft:
     """The lines of the dialect."""
 
-    def __init__(self, items: dict[str, Seen], prefixes: dict[str, str]) -> None:
+    def __init__(self, items: dict[str, Observed], prefixes: dict[str, str]) -> None:
         self.items, self.prefixes = items, prefixes
         self.taken: dict[str, str] = {}  # our field -> tag
-        self.listed: dict[str, Seen] = {}  # value map -> what holds their values
+        self.listed: dict[str, Observed] = {}  # value map -> what holds their values
 
     def lines(self, format_name: str) -> Iterator[str]:
         """The whole file, line by line."""
@@ -178,7 +178,7 @@ class _Writer:
         for tag in other_tags:
             yield line(f"# {self._selector(tag)}", told(self.items[tag]))
 
-    def _guess(self, tag: str, seen: Seen) -> None:
+    def _guess(self, tag: str, seen: Observed) -> None:
         ours = by_name(tag, _WORDS)
         fits = {
             "id": len(seen.values) == min(seen.count, VALUES),

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from newburrow.assess.dialect_draft.observations import (
     ENUMERATION,
-    Seen,
+    Observed,
     words_in,
 )
 from newburrow.assess.dialect_draft.tables import Table
@@ -125,7 +125,7 @@ def singular(word: str) -> str:
     return word
 
 
-def score(fact: str, selector: str, seen: Seen) -> int:
+def score(fact: str, selector: str, seen: Observed) -> int:
     """How clearly a field is a fact; 0 where it cannot be."""
     words = words_in(selector)
     places = [place for place, word in enumerate(WORDS[fact]) if word in words]
@@ -138,7 +138,7 @@ def score(fact: str, selector: str, seen: Seen) -> int:
     return 60 + length_score - 3 * places[0] - 5 * len(words)
 
 
-def values_fit(fact: str, seen: Seen) -> bool:
+def values_fit(fact: str, seen: Observed) -> bool:
     """Whether the values of a field can be those of a fact."""
     unique = not seen.many and len(seen.values) == min(
         seen.count, len(seen.values) if seen.count > 2000 else seen.count
@@ -170,7 +170,7 @@ def vocabulary_of(name: str) -> str:
     )
 
 
-def mark_between(seen: Seen) -> str:
+def mark_between(seen: Observed) -> str:
     """What parts several terms in one text."""
     for mark in ",;|":
         if any(re.fullmatch(_PARTED.format(re.escape(mark)), value) for value in seen.values):
@@ -189,7 +189,7 @@ def pair_of(table: Table) -> tuple[str, str] | None:
     return None
 
 
-def markup_of(bodies: Iterable[Seen]) -> str:
+def markup_of(bodies: Iterable[Observed]) -> str:
     """The markup that most texts of a field are written in."""
     texts = [value for seen in bodies for value in list(seen.values)[:50] if value.strip()]
     found = [guess(text) for text in texts]

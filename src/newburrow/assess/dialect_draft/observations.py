@@ -40,14 +40,14 @@ OUR_VALUES = {
 }
 
 
-class Seen:
+class Observed:
     """What was seen of one element, attribute, member or column."""
 
     def __init__(self) -> None:
         self.count = 0
         self.values: Counter[str] = Counter()
-        self.children: dict[str, Seen] = {}
-        self.attributes: dict[str, Seen] = {}
+        self.children: dict[str, Observed] = {}
+        self.attributes: dict[str, Observed] = {}
         self.many = False  # whether several stand in one thing around them
 
     def note(self, value: str) -> None:
@@ -105,7 +105,7 @@ def by_name(tag: str, table: dict[str, tuple[str, ...]]) -> str:
     )
 
 
-def told(seen: Seen) -> str:
+def told(seen: Observed) -> str:
     """How often it stands there, with its values where they are a list of words, else with an example."""
     words = (
         1 < len(seen.values) <= ENUMERATION
@@ -120,7 +120,7 @@ def told(seen: Seen) -> str:
     return f"{seen.count} times" + (f", for example: {seen.example}" if seen.example else "")
 
 
-def value_map(ours: str, seen: Seen) -> Iterator[str]:
+def value_map(ours: str, seen: Observed) -> Iterator[str]:
     """A table of the words seen for a kind or state, with what each may mean here."""
     table = OUR_VALUES[ours]
     yield f"\n[values.{ours}]"

@@ -24,7 +24,7 @@ from newburrow.assess.dialect_draft.guesses import (
     vocabulary_of,
 )
 from newburrow.assess.dialect_draft.observations import (
-    Seen,
+    Observed,
     line,
     quoted,
     told,
@@ -46,7 +46,7 @@ _REFERS = {
     ("", "media"): "lead_picture",
 }
 # What is told by its values alone, where no name says it.
-_BY_VALUE: dict[str, Callable[[Seen], bool]] = {
+_BY_VALUE: dict[str, Callable[[Observed], bool]] = {
     "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
     "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),
     "permalink": lambda seen: (
@@ -225,7 +225,7 @@ class _Draft:
                         yield from value_map(ours if of == "entry" else f"comment_{ours}", seen)
                         break
 
-    def _seen(self, table: Table, fact: str) -> Seen | None:
+    def _seen(self, table: Table, fact: str) -> Observed | None:
         return table.columns.get(self.took[id(table)].get(fact, ""))
 
     def _records(self, table: Table, header: str, file: str = "") -> Iterator[str]:

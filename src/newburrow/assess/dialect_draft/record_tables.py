@@ -10,7 +10,7 @@ from typing import Any, BinaryIO
 
 from lxml import etree
 
-from newburrow.assess.dialect_draft.observations import Seen, prefixes
+from newburrow.assess.dialect_draft.observations import Observed, prefixes
 from newburrow.assess.dialect_draft.tables import ExportTables, Table
 from newburrow.dialects.selector import forget
 from newburrow.formats import json_stream
@@ -162,9 +162,9 @@ def _xml(stream: BinaryIO, part: Part, found: ExportTables) -> None:
         _below(f"/{_name(tag, found)}", tag, node, file, found)
 
 
-def _structure(stream: BinaryIO) -> tuple[Seen, dict[str, None]]:
+def _structure(stream: BinaryIO) -> tuple[Observed, dict[str, None]]:
     """Each place where elements stand, with all that was seen there."""
-    top, spaces = Seen(), dict[str, None]()
+    top, spaces = Observed(), dict[str, None]()
     path = [top]
     counts: list[Counter[str]] = [Counter()]
     events = etree.iterparse(
@@ -184,19 +184,19 @@ def _structure(stream: BinaryIO) -> tuple[Seen, dict[str, None]]:
                 spaces.setdefault(tag[1:].partition("}")[0])
             counts[-1][tag] += 1
             counts.append(Counter())
-            path.append(path[-1].children.setdefault(tag, Seen()))
+            path.append(path[-1].children.setdefault(tag, Observed()))
             continue
         counts.pop()
         node = path.pop()
         node.many = node.many or counts[-1][tag] > 1
         node.note((element.text or "").strip())
         for name, value in element.attrib.items():
-            node.attributes.setdefault(str(name), Seen()).note(str(value))
+            node.attributes.setdefault(str(name), Observed()).note(str(value))
         forget(element)
     return top, spaces
 
 
-def _below(path: str, tag: str, node: Seen, file: str, found: ExportTables) -> None:
+def _below(path: str, tag: str, node: Observed, file: str, found: ExportTables) -> None:
     """Look for lists of records at and below one place."""
     if node.many and (node.children or node.attributes):
         table = found.table(etree.QName(tag).localname, "xml", file, path)
@@ -214,7 +214,7 @@ def _below(path: str, tag: str, node: Seen, file: str, found: ExportTables) -> N
                     found.fact("xml", file, _name(child, found), value, path)
 
 
-def _fields(table: Table, node: Seen, path: str, found: ExportTables) -> None:
+def _fields(table: Table, node: Observed, path: str, found: ExportTables) -> None:
     for name, seen in node.attributes.items():
         table.columns[f"{path}@{_name(name, found)}"] = seen
     for tag, child in node.children.items():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from newburrow.assess.dialect_draft.observations import Seen
+from newburrow.assess.dialect_draft.observations import Observed
 
 
 class Table:
@@ -13,12 +13,12 @@ class Table:
     def __init__(self, name: str, format_: str, file: str = "", each: str = "") -> None:
         self.name, self.format, self.file, self.each = name, format_, file, each
         self.count = 0
-        self.columns: dict[str, Seen] = {}
+        self.columns: dict[str, Observed] = {}
         self.inner: dict[str, Table] = {}  # lists of records within a record, by their selector
 
     def note(self, selector: str, value: str, many: bool = False) -> None:
         """One value of a field."""
-        seen = self.columns.setdefault(selector, Seen())
+        seen = self.columns.setdefault(selector, Observed())
         seen.note(value)
         seen.many = seen.many or many
 

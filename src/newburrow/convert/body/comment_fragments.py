@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from newburrow.assess.link_map import Leads, Link
+from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.context import Context
 from newburrow.core import url_pattern
 from newburrow.decide.comment_choice import reason_to_leave_comment
@@ -29,7 +29,7 @@ def follower(context: Context) -> Callable[[str, str], Link]:
 def _kept_right(link: Link, context: Context) -> Link:
     """A link whose fragment is that of the new host; none is left of a comment that is left out."""
     head, mark, fragment = link.address.partition("#")
-    if not fragment or link.leads not in (Leads.MOVED, Leads.HERE):
+    if not fragment or link.leads not in (LinkTarget.MOVED, LinkTarget.HERE):
         return link
     now = _renamed(fragment, context)
     if now == fragment or not (head or now):

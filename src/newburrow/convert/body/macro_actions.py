@@ -8,7 +8,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
 from newburrow.dialects import macros
-from newburrow.dialects.macros import Use
+from newburrow.dialects.macros import MacroUse
 from newburrow.markup.base import Markup
 from newburrow.model import Media
 
@@ -40,7 +40,7 @@ class _Macros:
             return macros.put_back(made, found, lambda use: self._made(use, depth))
         return made
 
-    def _made(self, use: Use, depth: int) -> str:
+    def _made(self, use: MacroUse, depth: int) -> str:
         macro, shown = use.macro, html.unescape(use.written)
         if macro.about:
             about = f" ({macro.about})"

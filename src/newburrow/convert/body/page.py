@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.assess.link_map import Leads, Link
+from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.body.embeds import ELEMENTS
 from newburrow.convert.context import Context
 from newburrow.core.problem import Say
@@ -104,13 +104,13 @@ class Page:
 
     def _address(self, node: LexborNode, name: str, value: str) -> None:
         link = self.follow(value, self.base)
-        if link.leads is Leads.UNSAFE:
+        if link.leads is LinkTarget.UNSAFE:
             del node.attrs[name]
             self.say("script", message="A link that runs a script was removed; its words stay.")
             return
         if link.address != value:
             node.attrs[name] = link.address
-        if link.leads is Leads.MOVED:
+        if link.leads is LinkTarget.MOVED:
             self.context.show(link.address)
         if node.tag == "img" and name == "src" and node.attributes.get("alt") is None:
             self._alternative(node, link)
@@ -132,11 +132,11 @@ class Page:
             self.say("no-alternative-text", names=names)
 
     def _say_dead(self, link: Link, fault: str) -> None:
-        if link.leads is Leads.GONE:
+        if link.leads is LinkTarget.GONE:
             self.say("link-to-left-out", thing=fault, address=link.old)
-        elif link.leads is Leads.UNKNOWN and fault == "picture":
+        elif link.leads is LinkTarget.UNKNOWN and fault == "picture":
             self.say("missing-picture", message=f"The picture {link.old} is not in the export.")
-        elif link.leads is Leads.UNKNOWN:
+        elif link.leads is LinkTarget.UNKNOWN:
             self.say("dead-link", address=link.old)
 
     def _srcset(self, node: LexborNode, value: str) -> None:

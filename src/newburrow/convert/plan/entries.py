@@ -19,7 +19,7 @@ from newburrow.core.progress import Event, Listener
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Slugs
 from newburrow.model import Entry
-from newburrow.store.journal.reader import Notes
+from newburrow.store.journal.reader import JournalNotes
 from newburrow.store.journal.rows import Fate
 
 
@@ -72,7 +72,7 @@ def _write(placed: list[Placed], context: Context) -> None:
     context.planning.plan.add(
         *((placed_entry.place, placed_entry.at) for placed_entry in placed)
     )
-    noted = Notes()
+    noted = JournalNotes()
     for placed_entry in placed:
         noted.add(placed_entry.notes)
         if placed_entry.id:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.assess.old_lists import DATES, Listed
+from newburrow.assess.old_lists import DATES, ListMembership
 from newburrow.convert import choice
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
@@ -16,7 +16,7 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.hosts import slugs
 from newburrow.model import Entry
-from newburrow.store.journal.reader import JournalReader, Notes
+from newburrow.store.journal.reader import JournalNotes, JournalReader
 from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
 
@@ -26,8 +26,8 @@ class Placed(Struct, array_like=True):
     place: Place
     at: str  # when it was published, as that is compared
     id: str  # that the new host has it under; empty where that is of no matter
-    notes: Notes
-    listed: Listed | None  # None for one that the old site had in no list
+    notes: JournalNotes
+    listed: ListMembership | None  # None for one that the old site had in no list
     touched: list[int]  # rules, by number
     # Of one that moves:
     authors: tuple[str, ...] = ()  # keys
@@ -42,7 +42,7 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
     there, at, id_ = _place(number, entry, read.kind, context)
     listed = None
     if read.kind == "post" and read.status == "published":
-        listed = Listed(read.authors, read.terms, context.day(read.published))
+        listed = ListMembership(read.authors, read.terms, context.day(read.published))
     if not there.new:
         return Placed(there, at, id_, journal.take_notes(), listed, touched)
     if entry.status == "published":

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from newburrow.assess.link_map import Leads
+from newburrow.assess.link_map import LinkTarget
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import NOWHERE, Problem
@@ -102,9 +102,9 @@ def _target(line: MenuItem, context: Context) -> str:
         link = None
     else:
         link = context.links.follow(line.target, context.old.address)
-        if link.leads is Leads.HERE:
+        if link.leads is LinkTarget.HERE:
             return url.resolve(context.new.address, "/")
-    if link is None or link.leads in (Leads.GONE, Leads.UNKNOWN, Leads.UNSAFE):
+    if link is None or link.leads in (LinkTarget.GONE, LinkTarget.UNKNOWN, LinkTarget.UNSAFE):
         context.journal.follow_ups.add(
             Problem.about(line, "menu-target", label=line.label, menu=line.menu)
         )

@@ -15,7 +15,7 @@ from newburrow.convert.plan import term_pages
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Author, Comment, Media, Term
-from newburrow.store.journal.plan import Which
+from newburrow.store.journal.plan import PlaceFilter
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _TOGETHER = 500  # answers that are set at a time
@@ -23,10 +23,10 @@ _TOGETHER = 500  # answers that are set at a time
 
 def plan(context: Context, lists: Lists) -> None:
     """Fill the journal with the answers; `lists` are those of entries on the old site."""
-    _Map(context, lists).fill()
+    _AnswerWriter(context, lists).fill()
 
 
-class _Map:
+class _AnswerWriter:
     def __init__(self, context: Context, lists: Lists) -> None:
         self.context, self.journal, self.lists = context, context.planning, lists
         # answers, each with the entry it is for
@@ -55,7 +55,7 @@ class _Map:
         self._write()
         self._index_files()
         self._comments()
-        for place in self.journal.plan.matching(Which.LEFT_OUT):
+        for place in self.journal.plan.matching(PlaceFilter.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
                 self._answer(old, "", "", place.key, "its entry is left out")
         self._write()
@@ -84,7 +84,7 @@ class _Map:
 
     def _feeds_of_entries(self) -> None:
         new = self._feed()
-        for place in self.journal.plan.matching(Which.WITH_FEEDS):
+        for place in self.journal.plan.matching(PlaceFilter.WITH_FEEDS):
             for feed in filter(None, place.feeds.split("\n")):
                 self._answer(
                     feed, new, "feed of an entry's comments", "", "the new host has no feed"

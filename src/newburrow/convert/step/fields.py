@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import Problem
-from newburrow.decide.decisions import FieldMap
+from newburrow.decide.decisions import FieldChoice
 from newburrow.decide.field_types import typed
 from newburrow.hosts.profile import FieldRule, Kind
 from newburrow.model import Entry
@@ -23,15 +23,15 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     maps = context.decisions.fields
     if not (maps or kind.fields or (entry.fields and not kind.other_fields)):
         return bundle, []
-    made = _Made(entry, kind, maps)
+    made = _EntryFields(entry, kind, maps)
     problems = list(made.make())
     return replace(bundle, entry=made.entry), problems
 
 
-class _Made:
+class _EntryFields:
     """The fields of one entry being made."""
 
-    def __init__(self, entry: Entry, kind: Kind, maps: list[FieldMap]) -> None:
+    def __init__(self, entry: Entry, kind: Kind, maps: list[FieldChoice]) -> None:
         self.entry, self.kind, self.maps = entry, kind, maps
         self.fields: dict[str, str] = {}
 
@@ -42,7 +42,7 @@ class _Made:
             yield from self._mapped(field_map)
         for name, value in self.entry.fields.items():
             if name not in mapped:
-                yield from self._put(name, name, value, FieldMap())
+                yield from self._put(name, name, value, FieldChoice())
         for name, rule in self.kind.fields.items():
             if name not in self.fields:
                 if rule.default:
@@ -56,7 +56,7 @@ class _Made:
             return getattr(self.entry, name.removeprefix(_OF_ENTRY)) or None
         return self.entry.fields.get(name)
 
-    def _mapped(self, field_map: FieldMap) -> Iterator[Problem]:
+    def _mapped(self, field_map: FieldChoice) -> Iterator[Problem]:
         new = field_map.new or field_map.old
         if new == "-":
             return
@@ -75,7 +75,7 @@ class _Made:
         ):
             yield self._lacking(new)
 
-    def _put(self, old: str, new: str, value: str, field_map: FieldMap) -> Iterator[Problem]:
+    def _put(self, old: str, new: str, value: str, field_map: FieldChoice) -> Iterator[Problem]:
         if new.startswith(_OF_ENTRY):
             self.entry = replace(self.entry, **{new.removeprefix(_OF_ENTRY): value})
             return

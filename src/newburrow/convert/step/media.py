@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from newburrow.assess.link_map import Leads
+from newburrow.assess.link_map import LinkTarget
 from newburrow.convert.context import Context
 from newburrow.core.problem import Problem
 from newburrow.model import Entry, Media
@@ -40,7 +40,7 @@ def _new(word: str, entry: Entry, context: Context) -> Media | None:
     if found is None:
         link = context.links.follow(word, entry.permalink)
         if context.journal.files.key_at(link.address) or (
-            link.leads is Leads.ELSEWHERE and "://" in word
+            link.leads is LinkTarget.ELSEWHERE and "://" in word
         ):
             found = Media(key="", address=link.address)
     return found

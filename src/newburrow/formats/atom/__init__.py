@@ -9,7 +9,7 @@ import msgspec
 
 from newburrow.core.problem import Problem
 from newburrow.formats.atom.reader import SPEECH, AtomEntry
-from newburrow.formats.atom.writer import AtomOptions, Feed
+from newburrow.formats.atom.writer import AtomOptions, AtomWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
 from newburrow.formats.feed.feed_map import ATOM
@@ -37,7 +37,7 @@ class Atom(Format):
 
     def write(self, output: Output, job: Job) -> Writer:
         """One feed document with all entries, comments and files."""
-        return Feed(output, job)
+        return AtomWriter(output, job)
 
 
 FORMAT = Atom()

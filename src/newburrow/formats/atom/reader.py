@@ -14,7 +14,7 @@ from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.dialects.selector import text_of
 from newburrow.formats.feed import enclosures
-from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, Speech
+from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, FeedSelectors
 from newburrow.formats.feed.item import FeedItem
 from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Media
 from newburrow.model.reading import Item
@@ -33,7 +33,7 @@ _READ = (
     "updated",
 )
 
-SPEECH = Speech(
+SPEECH = FeedSelectors(
     holder=ATOM + "feed",
     item=ATOM + "entry",
     known=frozenset(

@@ -60,7 +60,7 @@ def _quoted(key: str) -> str:
     return quote(key)
 
 
-class Feed:
+class AtomWriter:
     """One Atom document being written."""
 
     def __init__(self, output: Output, job: Job) -> None:

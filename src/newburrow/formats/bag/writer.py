@@ -55,14 +55,14 @@ class BagWriter:
     ) -> None:
         self._output = output
         self._encode = msgspec.json.Encoder(order="deterministic").encode
-        self._files: dict[str, _Counted] = {}  # type -> its file
+        self._files: dict[str, _DigestedFile] = {}  # type -> its file
         self._digests: dict[str, tuple[str, int]] = {}  # path below the bag -> digest, bytes
         self._written: set[str] = set()  # authors and terms, which are few
         for record_type in all_types():
             # a file of each, so that an empty one says that there are none
             if record_type.planned:
                 self._open(record_type.table)
-        self._files[DIALECTS] = _Counted(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))
+        self._files[DIALECTS] = _DigestedFile(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))
         for dialect in dialects:
             self._files[DIALECTS].write(self._encode(dialect) + b"\n")
         if site != Site(key="site"):
@@ -71,7 +71,7 @@ class BagWriter:
             self.record(item)
 
     def _open(self, table: str) -> None:
-        self._files[table] = _Counted(self._output.open(f"data/{FOLDER}/{table}.jsonl"))
+        self._files[table] = _DigestedFile(self._output.open(f"data/{FOLDER}/{table}.jsonl"))
         self._files[table].write(MARK + b'"type":"' + table.encode() + b'"}\n')
 
     def record(self, record: Record) -> None:
@@ -141,7 +141,7 @@ class BagWriter:
                 stream.write(text.encode("utf-8", "surrogateescape"))
 
 
-class _Counted:
+class _DigestedFile:
     """A file that knows its digest and size while it is written."""
 
     def __init__(self, stream: BinaryIO) -> None:

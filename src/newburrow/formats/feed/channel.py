@@ -10,7 +10,7 @@ from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem
 from newburrow.dialects.selector import Selector, forget, index
 from newburrow.formats.base import Input
-from newburrow.formats.feed.feed_map import Speech
+from newburrow.formats.feed.feed_map import FeedSelectors
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.shared import Shared
 from newburrow.intake.xml_errors import not_well_formed
@@ -21,7 +21,7 @@ from newburrow.model.reading import Item, Mention
 class Channel:
     """One pass over one feed."""
 
-    def __init__(self, source: Input, speech: Speech, item: type[FeedItem]) -> None:
+    def __init__(self, source: Input, speech: FeedSelectors, item: type[FeedItem]) -> None:
         self.speech, self.item = speech, item
         self.source, self.dialect = source, source.dialect
         self.shared = Shared(source.label, source.dialect, speech, source.lines)

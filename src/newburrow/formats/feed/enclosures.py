@@ -26,14 +26,14 @@ TAGS = (ENCLOSURE, GROUP, CONTENT, THUMBNAIL)
 _TOLD = ("url", "href", "type", "rel", "title", "length", "fileSize")
 
 
-class Attached(Struct):
+class AttachedFile(Struct):
     """The files of one item."""
 
     files: list[Media] = []
     thumbnail: str = ""  # address of a small picture that stands for the item
 
 
-def attached(children: Index, base: str, where: Where) -> Attached:
+def attached(children: Index, base: str, where: Where) -> AttachedFile:
     """What an item has of them; addresses are made absolute from `base`."""
     found: dict[str, Media] = {}
     links = [link for link in children.get(ATOM + "link", ()) if link.get("rel") == "enclosure"]
@@ -46,7 +46,9 @@ def attached(children: Index, base: str, where: Where) -> Attached:
         for element in group.get(CONTENT, ()):
             _keep(found, _file(element, group, base, where))
     pictures = list(_thumbnails(children))
-    return Attached(list(found.values()), url.resolve(base, pictures[0]) if pictures else "")
+    return AttachedFile(
+        list(found.values()), url.resolve(base, pictures[0]) if pictures else ""
+    )
 
 
 def _keep(found: dict[str, Media], media: Media) -> None:

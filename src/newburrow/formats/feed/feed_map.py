@@ -54,7 +54,7 @@ _COMMENT = (
 _OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
 
 
-class Speech(Struct, frozen=True):
+class FeedSelectors(Struct, frozen=True):
     """What a feed format says itself, without any dialect."""
 
     holder: str  # tag of the element that holds the items
@@ -64,10 +64,10 @@ class Speech(Struct, frozen=True):
     entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, seen from the item
 
 
-class Maps:
+class CompiledDialect:
     """The selectors of a dialect, compiled once for a part."""
 
-    def __init__(self, dialect: Dialect, speech: Speech) -> None:
+    def __init__(self, dialect: Dialect, speech: FeedSelectors) -> None:
         names = dialect.namespaces
 
         def compiled(texts: Any, *core: str) -> Selectors:

@@ -11,7 +11,7 @@ from newburrow.core import plugins
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.dialects.schema import Dialect
 from newburrow.dialects.selector import Index
-from newburrow.formats.feed.feed_map import Maps, Speech
+from newburrow.formats.feed.feed_map import CompiledDialect, FeedSelectors
 from newburrow.model import Author, Term, Where
 
 _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
@@ -20,9 +20,9 @@ _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
 class Shared:
     """The memory of one pass over a feed. Authors and terms are few; all else is streamed."""
 
-    def __init__(self, label: str, dialect: Dialect, speech: Speech, lines: int) -> None:
+    def __init__(self, label: str, dialect: Dialect, speech: FeedSelectors, lines: int) -> None:
         self.label, self.dialect, self.lines = label, dialect, lines
-        self.maps = Maps(dialect, speech)
+        self.maps = CompiledDialect(dialect, speech)
         self.markups = plugins.names(plugins.MARKUPS)
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known

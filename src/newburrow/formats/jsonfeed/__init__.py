@@ -9,7 +9,7 @@ import msgspec
 
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
-from newburrow.formats.jsonfeed.reader import Feed
+from newburrow.formats.jsonfeed.reader import JsonFeedReader
 from newburrow.formats.jsonfeed.writer import JsonFeedOptions, JsonFeedWriter
 from newburrow.intake.head import Head
 from newburrow.model.reading import Item
@@ -33,7 +33,7 @@ class JsonFeed(Format):
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The feed as a site, its items as posts, with the authors and tags they name."""
-        return Feed(source).records()
+        return JsonFeedReader(source).records()
 
     def check_options(self, options: dict[str, Any]) -> None:
         """The options are those of JsonFeedOptions."""

@@ -65,7 +65,7 @@ _ITEM = ("items", None)
 _FILE = (FILES, None)
 
 
-class Feed:
+class JsonFeedReader:
     """One pass over one feed."""
 
     def __init__(self, source: Input) -> None:

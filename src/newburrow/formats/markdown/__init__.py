@@ -12,14 +12,14 @@ from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.markdown import reader
 from newburrow.formats.markdown.front_matter import kind_of
-from newburrow.formats.markdown.writer import MarkdownOptions, Texts
+from newburrow.formats.markdown.writer import MarkdownOptions, MarkdownWriter
 from newburrow.intake.head import Head
 from newburrow.model.reading import Item
 
 _NAMES = (".md", ".markdown", ".mdown")
 
 
-class Markdown(Format):
+class MarkdownFolder(Format):
     """Markdown files with front matter."""
 
     name = "markdown"
@@ -50,7 +50,7 @@ class Markdown(Format):
 
     def write(self, output: Output, job: Job) -> Writer:
         """A folder of texts and data files."""
-        return Texts(output, job)
+        return MarkdownWriter(output, job)
 
 
-FORMAT = Markdown()
+FORMAT = MarkdownFolder()

@@ -11,7 +11,7 @@ _FENCES = {"---": "yaml", "+++": "toml"}
 _CLOSES = {"yaml": ("---", "..."), "toml": ("+++",), "json": ("}",)}
 
 
-class Broken(Exception):
+class BrokenFrontMatter(Exception):
     """The front matter is not what its fence says. `line` is counted from the top of the file."""
 
     def __init__(self, message: str, line: int) -> None:
@@ -28,7 +28,7 @@ def kind_of(first_line: str) -> str:
 
 
 def split(text: str) -> tuple[dict[str, Any], str, int]:
-    """Front matter, the text after it, and the line where that begins. Raises Broken."""
+    """Front matter, the text after it, and the line where that begins. Raises BrokenFrontMatter."""
     text = text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}").replace("\r\n", "\n")
     lines = text.split("\n")
     kind = kind_of(lines[0])
@@ -36,7 +36,7 @@ def split(text: str) -> tuple[dict[str, Any], str, int]:
         return {}, text, 1
     end = next((n for n, line in enumerate(lines[1:], 1) if line.rstrip() in _CLOSES[kind]), 0)
     if not end:
-        raise Broken("it is not closed", 1)
+        raise BrokenFrontMatter("it is not closed", 1)
     if kind == "json":
         inner = lines[: end + 1]
     else:
@@ -58,16 +58,16 @@ def _parsed(kind: str, text: str) -> dict[str, Any]:
             value = tomllib.loads(text)
         else:
             value = decoded(text)
-    except Broken:
+    except BrokenFrontMatter:
         raise
     except RecursionError:
-        raise Broken("it is nested too deep", 1) from None
+        raise BrokenFrontMatter("it is nested too deep", 1) from None
     except ValueError as error:
-        raise Broken(str(error).splitlines()[0], 1) from None
+        raise BrokenFrontMatter(str(error).splitlines()[0], 1) from None
     if value is None:
         return {}
     if not isinstance(value, dict):
-        raise Broken("it holds no names with values", 1)
+        raise BrokenFrontMatter("it holds no names with values", 1)
     return value
 
 
@@ -86,11 +86,11 @@ def _yaml(text: str) -> Any:
         return _without_nulls(yaml.load(text, Loader))
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
-        raise Broken(
+        raise BrokenFrontMatter(
             str(error.problem or "it is no YAML"), mark.line + 2 if mark else 1
         ) from None
     except yaml.YAMLError as error:
-        raise Broken(str(error).splitlines()[0], 1) from None
+        raise BrokenFrontMatter(str(error).splitlines()[0], 1) from None
 
 
 def _without_nulls(value: Any) -> Any:

@@ -12,8 +12,8 @@ from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.markdown.front_matter import Broken, split
-from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
+from newburrow.formats.markdown.front_matter import BrokenFrontMatter, split
+from newburrow.formats.records.mapping import CompiledMap, Mapper, maps_for
 from newburrow.formats.records.record_view import JsonView
 from newburrow.model import Where
 from newburrow.model.reading import Item
@@ -97,7 +97,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
         )
     try:
         front, body, _line = split(text)
-    except Broken as error:
+    except BrokenFrontMatter as error:
         front, body, _line = {}, text, 1
         message = f"The front matter cannot be read: {error}; it stays in the body."
         yield replace(
@@ -108,7 +108,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
     mapper = Mapper(source)
     for rules in maps_for(source, "markdown"):
         record = front | _of_file(source.name, body, front)
-        yield from mapper.records(Compiled(rules, JsonSelector), JsonView(record, 1))
+        yield from mapper.records(CompiledMap(rules, JsonSelector), JsonView(record, 1))
     source.progress(1)
 
 

@@ -34,7 +34,7 @@ class MarkdownOptions(Struct, frozen=True, forbid_unknown_fields=True):
     )
 
 
-class Texts:
+class MarkdownWriter:
     """One folder being written."""
 
     def __init__(self, output: Output, job: Job) -> None:

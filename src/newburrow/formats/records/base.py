@@ -10,13 +10,13 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
-from newburrow.formats.records.mapping import Compiled, Mapper, maps_for
-from newburrow.formats.records.record_view import View
+from newburrow.formats.records.mapping import CompiledMap, Mapper, maps_for
+from newburrow.formats.records.record_view import RecordView
 from newburrow.model import Where
 from newburrow.model.reading import Item
 
 
-class Records(Format):
+class RecordFormat(Format):
     """A format that says nothing of what its records are: only a dialect does."""
 
     needs_dialect = True
@@ -30,15 +30,15 @@ class Records(Format):
         self.compiler(Dialect(name="probe", format=self.name))(text)
 
     def views(
-        self, source: Input, maps: list[Compiled], unread: Counter[str]
-    ) -> Iterable[tuple[Compiled, View]]:
+        self, source: Input, maps: list[CompiledMap], unread: Counter[str]
+    ) -> Iterable[tuple[CompiledMap, RecordView]]:
         """Each record with its map, in document order; what stands outside of all records is counted as unread."""
         raise NotImplementedError
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """Everything that the dialect names in this part."""
         maps = [
-            Compiled(record_map, self.compiler(source.dialect))
+            CompiledMap(record_map, self.compiler(source.dialect))
             for record_map in maps_for(source, self.name)
         ]
         mapper = Mapper(source)

@@ -16,9 +16,9 @@ from newburrow.dialects.selector import Selector, forget
 from newburrow.formats import json_stream
 from newburrow.formats.base import Input, Job, Output, Writer
 from newburrow.formats.json_stream import Steps
-from newburrow.formats.records.base import Records
-from newburrow.formats.records.mapping import Compiled
-from newburrow.formats.records.record_view import JsonView, View, XmlView
+from newburrow.formats.records.base import RecordFormat
+from newburrow.formats.records.mapping import CompiledMap
+from newburrow.formats.records.record_view import JsonView, RecordView, XmlView
 from newburrow.formats.records.writer import RecordOptions, RecordWriter
 from newburrow.intake.head import Head
 from newburrow.intake.xml_errors import not_well_formed
@@ -82,7 +82,7 @@ class JsonPlaces:
         return self.filter is None or bool(self.filter.found([value]))
 
 
-class Json(Records):
+class Json(RecordFormat):
     """JSON with lists of records."""
 
     name = "json"
@@ -106,8 +106,8 @@ class Json(Records):
         return RecordWriter(output, job)
 
     def views(
-        self, source: Input, maps: list[Compiled], unread: Counter[str]
-    ) -> Iterator[tuple[Compiled, View]]:
+        self, source: Input, maps: list[CompiledMap], unread: Counter[str]
+    ) -> Iterator[tuple[CompiledMap, RecordView]]:
         """The values that `each` leads to, in document order.
 
         Without `each` these are the items of the list on top, or the object on top: of that, the members that lead to
@@ -134,7 +134,7 @@ class Json(Records):
 class _Places:
     """Where in one document the records of all maps stand."""
 
-    def __init__(self, maps: list[Compiled], unread: Counter[str]) -> None:
+    def __init__(self, maps: list[CompiledMap], unread: Counter[str]) -> None:
         self.tops = [rules for rules in maps if rules.rules.each in ("", "$")]
         self.unread = unread
         self._within = [
@@ -143,7 +143,7 @@ class _Places:
         # of the object on top
         self._named = {name for rules in self.tops for name in _members(rules)}
 
-    def at(self, steps: Steps) -> list[tuple[Compiled, JsonPlaces]]:
+    def at(self, steps: Steps) -> list[tuple[CompiledMap, JsonPlaces]]:
         """The maps whose records stand here."""
         return [(rules, place) for rules, place in self._within if place.leads_to(steps)]
 
@@ -163,7 +163,7 @@ class _Places:
         return any(place.passes(steps) for _rules, place in self._within)
 
 
-def _members(rules: Compiled) -> Iterator[str]:
+def _members(rules: CompiledMap) -> Iterator[str]:
     """Names of the members that the selectors of a map begin with."""
     own = rules.rules
     groups = (own.take, own.terms, own.fields)
@@ -180,7 +180,7 @@ def _members(rules: Compiled) -> Iterator[str]:
         yield JsonPlaces.first(text)
 
 
-class Xml(Records):
+class Xml(RecordFormat):
     """XML with elements that are records."""
 
     name = "xml"
@@ -199,11 +199,11 @@ class Xml(Records):
         _last_name(text)
 
     def views(
-        self, source: Input, maps: list[Compiled], unread: Counter[str]
-    ) -> Iterator[tuple[Compiled, View]]:
+        self, source: Input, maps: list[CompiledMap], unread: Counter[str]
+    ) -> Iterator[tuple[CompiledMap, RecordView]]:
         """The elements that `each` selects, in document order."""
         names = source.dialect.namespaces
-        rules_of: dict[str, list[tuple[Compiled, etree.XPath | None]]] = {}
+        rules_of: dict[str, list[tuple[CompiledMap, etree.XPath | None]]] = {}
         for rules in maps:
             each = rules.rules.each
             if _is_name(each):

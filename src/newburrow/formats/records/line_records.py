@@ -12,9 +12,9 @@ from typing import BinaryIO
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.base import Input
 from newburrow.formats.json_stream import decoded, not_json
-from newburrow.formats.records.base import Records
-from newburrow.formats.records.mapping import Compiled
-from newburrow.formats.records.record_view import JsonView, View
+from newburrow.formats.records.base import RecordFormat
+from newburrow.formats.records.mapping import CompiledMap
+from newburrow.formats.records.record_view import JsonView, RecordView
 from newburrow.intake.head import Head
 from newburrow.model import Where
 
@@ -23,7 +23,7 @@ _LONGEST = 1 << 28  # characters of one cell
 _DELIMITERS = ",;\t|"
 
 
-class JsonLines(Records):
+class JsonLines(RecordFormat):
     """One JSON object a line."""
 
     name = "jsonlines"
@@ -43,8 +43,8 @@ class JsonLines(Records):
         )
 
     def views(
-        self, source: Input, maps: list[Compiled], _unread: Counter[str]
-    ) -> Iterator[tuple[Compiled, View]]:
+        self, source: Input, maps: list[CompiledMap], _unread: Counter[str]
+    ) -> Iterator[tuple[CompiledMap, RecordView]]:
         """Each line is a record of every map that is for the file."""
         for number, value in objects(source.stream, source.label):
             for rules in maps:
@@ -71,7 +71,7 @@ def objects(stream: BinaryIO, label: str) -> Iterator[tuple[int, object]]:
             raise not_json(label, str(error), number) from None
 
 
-class Csv(Records):
+class Csv(RecordFormat):
     """A table whose first row names its columns."""
 
     name = "csv"
@@ -82,8 +82,8 @@ class Csv(Records):
         return bool(columns(head)) and head.name.lower().endswith((".csv", ".tsv", ".txt"))
 
     def views(
-        self, source: Input, maps: list[Compiled], _unread: Counter[str]
-    ) -> Iterator[tuple[Compiled, View]]:
+        self, source: Input, maps: list[CompiledMap], _unread: Counter[str]
+    ) -> Iterator[tuple[CompiledMap, RecordView]]:
         """Each row is a record of every map that is for the file."""
         for number, row in rows(source.stream, source.label):
             for rules in maps:

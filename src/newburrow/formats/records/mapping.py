@@ -12,7 +12,7 @@ from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_facts import FACTS
 from newburrow.dialects.schema import RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.records.record_view import View
+from newburrow.formats.records.record_view import RecordView
 from newburrow.formats.serialised_list import parts
 from newburrow.formats.value_problems import no_date, no_number, unknown_value
 from newburrow.model import (
@@ -35,7 +35,7 @@ from newburrow.model.reading import Item, Mention, Relation
 Compile = Callable[[str], Any]  # a selector's text -> a compiled one
 
 
-class Compiled:
+class CompiledMap:
     """One record map of a dialect, its selectors compiled for the format."""
 
     def __init__(self, rules: RecordMap, compile_: Compile) -> None:
@@ -55,7 +55,7 @@ class Compiled:
             (pair, compile_(pair.element), compile_(pair.name), compile_(pair.value))
             for pair in rules.pairs
         ]
-        self.inner = [Compiled(inner_map, compile_) for inner_map in rules.inner]
+        self.inner = [CompiledMap(inner_map, compile_) for inner_map in rules.inner]
 
 
 def maps_for(source: Input, format_name: str) -> list[RecordMap]:
@@ -88,7 +88,7 @@ class Mapper:
         }
 
     def records(
-        self, rules: Compiled, view: View, within: str = "", parent: str = ""
+        self, rules: CompiledMap, view: RecordView, within: str = "", parent: str = ""
     ) -> Iterator[Item | Problem]:
         """What one record says, and the records within it. `within` is the key of the entry around it."""
         self.number += 1
@@ -373,7 +373,7 @@ class Mapper:
 class _Facts:
     """The facts of one record, taken through its view."""
 
-    def __init__(self, rules: Compiled, view: View, where: Where, number: int) -> None:
+    def __init__(self, rules: CompiledMap, view: RecordView, where: Where, number: int) -> None:
         self.rules, self.view, self.where, self.parent = rules, view, where, ""
         self.number = number  # of the record in its part
         self._known: dict[str, list[str]] = {}

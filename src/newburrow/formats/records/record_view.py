@@ -17,7 +17,7 @@ from newburrow.dialects.json_selector import JsonSelector
 from newburrow.model import Extra
 
 
-class View(Protocol):
+class RecordView(Protocol):
     """One record."""
 
     line: int
@@ -26,7 +26,7 @@ class View(Protocol):
         """The texts that a compiled selector finds, as they stand, without blank ones."""
         ...
 
-    def inner(self, selector_: Any) -> list[View]:
+    def inner(self, selector_: Any) -> list[RecordView]:
         """The records within this one."""
         ...
 
@@ -56,9 +56,9 @@ class JsonView:
                 found += [told(value)]
         return [text for text in found if text.strip()]
 
-    def inner(self, selector_: JsonSelector) -> list[View]:
+    def inner(self, selector_: JsonSelector) -> list[RecordView]:
         """The items of a list, or an object."""
-        views: list[View] = []
+        views: list[RecordView] = []
         for place, value in selector_.found(self.value):
             self.taken.add(place)
             views += [
@@ -127,7 +127,7 @@ class XmlView:
             found.append(value)
         return [text for text in found if text.strip()]
 
-    def inner(self, selector_: selector.Selector) -> list[View]:
+    def inner(self, selector_: selector.Selector) -> list[RecordView]:
         """The elements selected."""
         found = selector_.elements(self.element, self.children)
         self.records.update(found)

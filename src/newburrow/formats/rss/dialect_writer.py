@@ -20,7 +20,7 @@ _PLACE = re.compile(
 )
 
 
-class Speech:
+class DialectElements:
     """How the host says what RSS itself cannot."""
 
     def __init__(self, dialect: Dialect) -> None:

@@ -18,7 +18,7 @@ from newburrow.formats.feed.feed_map import (
     SLASH_COMMENTS,
     TOTAL,
     WELL_FORMED,
-    Speech,
+    FeedSelectors,
 )
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.value_problems import at_entry
@@ -48,7 +48,7 @@ _ENTRY = {
     "language": ("dc:language",),
 }
 
-SPEECH = Speech(
+SPEECH = FeedSelectors(
     holder="channel",
     item="item",
     known=frozenset((*_OWN, *_MODULES)),
@@ -63,7 +63,7 @@ SPEECH = Speech(
     entry=_ENTRY,
 )
 
-SPEECH_1 = Speech(
+SPEECH_1 = FeedSelectors(
     holder=RDF_ROOT,
     item=RSS_1 + "item",
     known=frozenset((*(RSS_1 + name for name in ("title", "link", "description")), *_MODULES)),

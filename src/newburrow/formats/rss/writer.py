@@ -19,8 +19,8 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import too_large
-from newburrow.formats.rss.dialect_writer import Speech
-from newburrow.formats.xml_output import Pieces, attribute, cdata, text
+from newburrow.formats.rss.dialect_writer import DialectElements
+from newburrow.formats.xml_output import BufferedFile, attribute, cdata, text
 from newburrow.model import Comment, Media
 from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
@@ -51,22 +51,22 @@ class RssWriter:
             job.file_bytes,
             job.menus,
         )
-        self.speech = Speech(job.dialect or Dialect(name="plain", format="rss"))
-        self.number, self.file = 0, None  # type: int, Pieces | None
+        self.speech = DialectElements(job.dialect or Dialect(name="plain", format="rss"))
+        self.number, self.file = 0, None  # type: int, BufferedFile | None
         self.size = 0
         self.people: dict[str, str] = {}  # declared at the end of the file: key -> element
         self.topics: dict[str, str] = {}
 
     # -- files -----------------------------------------------------------------------------------
 
-    def _open(self) -> Pieces:
+    def _open(self) -> BufferedFile:
         self.number += 1
         stem, dot, extension = self.options.file.rpartition(".")
         if self.limit:
             name = f"{stem}-{self.number}{dot}{extension}"
         else:
             name = self.options.file
-        self.file, self.size = Pieces(self.output.open(name)), 0
+        self.file, self.size = BufferedFile(self.output.open(name)), 0
         self.people.clear()
         self.topics.clear()
         self._put(self._head())

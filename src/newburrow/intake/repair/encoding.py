@@ -152,7 +152,7 @@ class Bytes:
     def _without_controls(self, chunk: bytes) -> bytes:
         if len(chunk.translate(None, _CONTROLS)) == len(chunk) and b"\xef\xbf" not in chunk:
             return chunk
-        lines = _Lines(chunk, self.line)
+        lines = _NumberedLines(chunk, self.line)
 
         def gone(found: re.Match[bytes]) -> bytes:
             self.tell(Repair("control-character", lines.of(found.start()), shown(found[0]), ""))
@@ -166,7 +166,7 @@ def as_text(chunk: bytes, line: int, tell: Tell) -> str:
 
     `line` is that of the first byte.
     """
-    lines = _Lines(chunk, line)
+    lines = _NumberedLines(chunk, line)
 
     def as_cp1252(error: UnicodeError) -> tuple[str, int]:
         assert isinstance(error, UnicodeDecodeError)
@@ -179,7 +179,7 @@ def as_text(chunk: bytes, line: int, tell: Tell) -> str:
     return chunk.decode("utf-8", "newburrow-cp1252")
 
 
-class _Lines:
+class _NumberedLines:
     """The lines of places in a chunk, asked for in their order."""
 
     def __init__(self, chunk: bytes, line: int) -> None:

@@ -59,7 +59,7 @@ def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
 def check_json(open_file: Callable[[], BinaryIO], part: Part, label: str) -> None:
     """Raises BurrowError where what a part was mended to is still not right."""
     found: list[Repair] = []
-    counted = _Counted()
+    counted = _CountedFile()
     mend_json(replace(part, opener=open_file), cast(BinaryIO, counted), found.append)
     if found or not counted.size:
         raise refusal(
@@ -146,7 +146,7 @@ def _without_mark(data: bytes, tell: Tell) -> bytes:
     return data.removeprefix(codecs.BOM_UTF8)
 
 
-class _Counted(io.RawIOBase):
+class _CountedFile(io.RawIOBase):
     """A file that keeps nothing but how much was written."""
 
     size = 0

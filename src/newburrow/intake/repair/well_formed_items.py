@@ -45,7 +45,7 @@ def well_formed(stream: BinaryIO) -> bool | None:
     return True
 
 
-class Whole:
+class ItemCheck:
     """What is right within the elements that are open around items."""
 
     def __init__(self, encoding: str = "utf-8") -> None:

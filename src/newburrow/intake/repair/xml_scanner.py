@@ -12,7 +12,7 @@ from html.entities import html5
 
 from newburrow.intake.prolog import entity_declared
 from newburrow.intake.repair.record import Repair, Tell, shown
-from newburrow.intake.repair.well_formed_items import Whole
+from newburrow.intake.repair.well_formed_items import ItemCheck
 from newburrow.intake.repair.xml_names import REFERENCE, is_character, is_name
 from newburrow.intake.repair.xml_tags import (
     ANY_END,
@@ -63,7 +63,7 @@ class Scanner:
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
         self._prefixes = Prefixes()
-        self._whole = Whole(encoding)
+        self._whole = ItemCheck(encoding)
 
     @property
     def undeclared(self) -> set[bytes]:

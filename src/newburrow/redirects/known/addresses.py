@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from newburrow.assess.link_map import Leads, Link
+from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import NOWHERE, Problem
@@ -17,7 +17,7 @@ _LONGEST_CHAIN = 20
 Row = tuple[str, str, int]  # an address, where the old site sends it, visits
 
 
-class Inventory:
+class KnownAddresses:
     """The addresses known from elsewhere, on disk, since a log grows with the visits."""
 
     def __init__(self, site: str) -> None:
@@ -77,7 +77,7 @@ class Inventory:
             )
             return
         link = context.links.follow(end or full_url, full_url)
-        if link.leads is Leads.MOVED and not target and "?" in full_url:
+        if link.leads is LinkTarget.MOVED and not target and "?" in full_url:
             return  # known without what its query adds, which servers carry on
         row = _row(
             full_url, link, "redirect of the old site" if target else "known from elsewhere"
@@ -109,8 +109,8 @@ class Inventory:
 
 
 def _row(full_url: str, link: Link, why: str) -> OldAddress | None:
-    if link.leads in (Leads.MOVED, Leads.ELSEWHERE) and url.key(link.address):
+    if link.leads in (LinkTarget.MOVED, LinkTarget.ELSEWHERE) and url.key(link.address):
         return OldAddress(full_url, link.address, REDIRECTED, why)
-    if link.leads is Leads.GONE:
+    if link.leads is LinkTarget.GONE:
         return OldAddress(full_url, "", GONE, "its entry is left out")
     return None

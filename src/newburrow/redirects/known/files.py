@@ -53,7 +53,7 @@ _COLUMNS = {
 }
 
 
-class Known(Struct, frozen=True):
+class KnownUrl(Struct, frozen=True):
     """An old address."""
 
     address: str  # whole, or from the site on
@@ -68,7 +68,7 @@ class OldRule(Struct, frozen=True):
     new: str  # with $1 or \\1 for its groups
 
 
-Found = Iterator[Known | OldRule | Problem]
+Found = Iterator[KnownUrl | OldRule | Problem]
 
 
 def read(path: Path) -> Found:
@@ -130,7 +130,7 @@ def _sitemap(path: Path) -> Found:
             str(path), tag="{*}loc", resolve_entities=False, no_network=True, load_dtd=False
         ):
             if element.text and etree.QName(element.getparent()).localname == "url":
-                yield Known(element.text.strip())
+                yield KnownUrl(element.text.strip())
             element.clear()
     except etree.XMLSyntaxError as error:
         message = f"The sitemap is not well-formed: {error.msg}."
@@ -151,7 +151,7 @@ def _log(text: TextIO, file: str) -> Found:
             broken += bool(line.strip())
             first = first or number * bool(line.strip())
         elif found["method"] in ("GET", "HEAD") and found["status"][0] in "23":
-            yield Known(found["target"], visits=1)
+            yield KnownUrl(found["target"], visits=1)
     if broken:
         message = (
             f"{broken:,} lines of the log are in neither the Common nor the Combined Log Format; "
@@ -163,7 +163,7 @@ def _log(text: TextIO, file: str) -> Found:
 def _list(text: TextIO, _file: str) -> Found:
     for line in text:
         if line.strip() and not line.startswith("#"):
-            yield Known(line.strip())
+            yield KnownUrl(line.strip())
 
 
 def _table(text: TextIO, file: str) -> Found:
@@ -188,7 +188,7 @@ def _table(text: TextIO, file: str) -> Found:
                 advice=advice,
             )
             visits = ""
-        yield Known(
+        yield KnownUrl(
             old,
             (row.get(column["new"]) or "").strip() if column["new"] else "",
             int(visits or 0),
@@ -198,7 +198,7 @@ def _table(text: TextIO, file: str) -> Found:
 def _nginx(text: TextIO, file: str) -> Found:
     uncommented = re.sub(r"(?m)^\s*#.*$", "", text.read())  # a configuration is small
     for found in _LOCATION.finditer(uncommented):
-        yield Known(_unquoted(found["old"]), _unquoted(found["new"]))
+        yield KnownUrl(_unquoted(found["old"]), _unquoted(found["new"]))
     for found in _REWRITE.finditer(uncommented):
         yield from _of_pattern(
             found["old"],
@@ -209,14 +209,14 @@ def _nginx(text: TextIO, file: str) -> Found:
         for found in _MAP_LINE.finditer(match["lines"]):
             old, new = _unquoted(found["old"]), _unquoted(found["new"])
             if old.startswith("/") and new.startswith(("/", "http")):
-                yield Known(old, new)
+                yield KnownUrl(old, new)
 
 
 def _apache(text: TextIO, file: str) -> Found:
     for number, line in enumerate(text, 1):
         where = Where(file, number)
         if found := _REDIRECT.match(line):
-            yield Known(_unquoted(found["old"]), _unquoted(found["new"]))
+            yield KnownUrl(_unquoted(found["old"]), _unquoted(found["new"]))
         elif found := _RULE.match(line) or _MATCH.match(line):
             yield from _of_pattern(found["old"], found["new"], where)
 
@@ -225,7 +225,7 @@ def _of_pattern(old: str, new: str, where: Where) -> Found:
     """A rule whose expression is for one address alone; any other is said."""
     found = _PLAIN.fullmatch(_unquoted(old))
     if found and "$" not in new and "\\1" not in new:
-        yield Known("/" + found["path"].replace("\\", ""), _unquoted(new))
+        yield KnownUrl("/" + found["path"].replace("\\", ""), _unquoted(new))
     else:
         yield OldRule(_unquoted(old), _unquoted(new))
         message = (

@@ -9,13 +9,13 @@ from newburrow.core import url
 from newburrow.core.problem import Problem, refusal
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects.known import files
-from newburrow.redirects.known.addresses import Inventory, Row
-from newburrow.redirects.known.files import Found, Known, OldRule
+from newburrow.redirects.known.addresses import KnownAddresses, Row
+from newburrow.redirects.known.files import Found, KnownUrl, OldRule
 
 
-def learn(folder: MoveFolder, context: Context) -> Inventory:
+def learn(folder: MoveFolder, context: Context) -> KnownAddresses:
     """Answer the old addresses that the files of `old.known` tell; those that nothing is known of are left in it."""
-    found = Inventory(context.old.address)
+    found = KnownAddresses(context.old.address)
     sites = frozenset(filter(None, (url.site_key(site.address) for site in context.sites)))
     for name in context.decisions.old.known:
         path = folder.path / name
@@ -43,7 +43,7 @@ def learn(folder: MoveFolder, context: Context) -> Inventory:
 
 def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
     for known_url in found:
-        if isinstance(known_url, Known):
+        if isinstance(known_url, KnownUrl):
             yield known_url.address, known_url.target, known_url.visits
         else:
             others.append(known_url)

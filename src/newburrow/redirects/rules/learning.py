@@ -1,6 +1,6 @@
 """Rules learnt from the answers: few patterns that give exactly the answer of the map, and the exceptions.
 
-Candidates are the shapes that turn many old addresses into their new ones. Each answer and each address of the new
+Candidates are the rules that turn many old addresses into their new ones. Each answer and each address of the new
 site is run through all candidates; those are taken, one by one, that spare the most lines. What a rule would answer
 wrongly is an exception that stands before it: so no address gets another answer than the map gives.
 """
@@ -13,7 +13,14 @@ from collections.abc import Callable, Iterator, Sequence
 from heapq import heappush, heapreplace
 
 from newburrow.core import url
-from newburrow.redirects.rules.shape import MOST_PARTS, Part, Shape, shapes, split, whole
+from newburrow.redirects.rules.redirect_rule import (
+    MOST_PARTS,
+    PathPart,
+    RedirectRule,
+    candidate_rules,
+    split,
+    whole,
+)
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 
@@ -27,7 +34,7 @@ _WORTH = 3  # lines that a rule must spare
 _Sample = tuple[str, str, int]  # path, new address, and how many such there are
 
 
-def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[Shape, ...]]:
+def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRule, ...]]:
     """The site (as sites are compared) that most old addresses are of, and its rules in the order to be asked."""
     site, sample = _sampled(answers)
     candidates = _candidates(site, sample)
@@ -132,21 +139,21 @@ def _plain(path: str) -> tuple[str | int, ...]:
     )
 
 
-def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
-    """The shapes that answer most."""
+def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
+    """The rules that answer most."""
     words: Counter[str] = Counter()
     for path, _new, weight in sample:
         seen = split(path)
         for word in {part.word for part in (seen[0] if seen else ()) if part.look == "word"}:
             words[word] += weight
     frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > _WORTH}
-    counts: Counter[Shape] = Counter()
-    counts_by_shape: Counter[Shape] = Counter()
+    counts: Counter[RedirectRule] = Counter()
+    counts_by_shape: Counter[RedirectRule] = Counter()
     bases: Counter[str] = Counter()
     for path, new, weight in sample:
         if url.site_key(new) != site:
             bases[url.resolve(new, "/").rstrip("/")] += weight
-        for candidate in shapes(path, new, frequent):
+        for candidate in candidate_rules(path, new, frequent):
             if candidate.anchored or candidate.keeps_path:
                 counts[candidate] += weight
                 counts_by_shape[candidate] += 1
@@ -156,9 +163,9 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
     )
     # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
     # One met once is mostly of an address that nothing else is like.
-    found = [
-        shape for shape, count in ordered if count > _WORTH and counts_by_shape[shape] > 1
-    ][:_CANDIDATES]
+    found = [rule for rule, count in ordered if count > _WORTH and counts_by_shape[rule] > 1][
+        :_CANDIDATES
+    ]
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
@@ -166,10 +173,10 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[Shape]:
 _Looked = Counter[tuple[int, int, bool]]
 
 
-def _looked_at(site: str, candidates: Sequence[Shape], answers: AllAnswers) -> _Looked:
+def _looked_at(site: str, candidates: Sequence[RedirectRule], answers: AllAnswers) -> _Looked:
     """How many addresses there are of each kind that the candidates tell apart."""
     looked: _Looked = Counter()
-    asked = _Asked(candidates)
+    asked = _CandidateIndex(candidates)
     for row in answers():
         if path := path_on(site, row.key):
             looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
@@ -180,12 +187,12 @@ def _looked_at(site: str, candidates: Sequence[Shape], answers: AllAnswers) -> _
     return looked
 
 
-class _Asked:
+class _CandidateIndex:
     """The candidates that can be about a path, by what is plain to see of it; of many few are asked so."""
 
-    def __init__(self, candidates: Sequence[Shape]) -> None:
-        self._all = [(number, shape, shape.asked()) for number, shape in enumerate(candidates)]
-        self._words = {part.word for shape in candidates for part in shape.parts}
+    def __init__(self, candidates: Sequence[RedirectRule]) -> None:
+        self._all = [(number, rule, rule.asked()) for number, rule in enumerate(candidates)]
+        self._words = {part.word for rule in candidates for part in rule.parts}
         self._found: dict[tuple[int, str, str], list[tuple[int, Callable[[str], str]]]] = {}
 
     def about(self, path: str) -> list[tuple[int, Callable[[str], str]]]:
@@ -194,9 +201,7 @@ class _Asked:
         count = min(len(segments), MOST_PARTS + 1)
         seen = count, self._seen(segments[0]), self._seen(segments[-1])
         if seen not in self._found:
-            self._found[seen] = [
-                (n, ask) for n, shape, ask in self._all if _can_be(shape, *seen)
-            ]
+            self._found[seen] = [(n, ask) for n, rule, ask in self._all if _can_be(rule, *seen)]
         return self._found[seen]
 
     def _seen(self, segment: str) -> str:
@@ -207,18 +212,18 @@ class _Asked:
         return ""
 
 
-def _can_be(shape: Shape, count: int, first: str, last: str) -> bool:
+def _can_be(rule: RedirectRule, count: int, first: str, last: str) -> bool:
     """Whether a rule can be about such a path; of a file's name nothing is told."""
-    if shape.parts[0].kind == "path":
+    if rule.parts[0].kind == "path":
         return True
     segments = [
-        [part, *(later for later in shape.parts[n + 1 :][:1] if later.mark == "-")]
-        for n, part in enumerate(shape.parts)
+        [part, *(later for later in rule.parts[n + 1 :][:1] if later.mark == "-")]
+        for n, part in enumerate(rule.parts)
         if part.mark == "/"
     ]
     if len(segments) != count:
         return False
-    if not shape.extension:
+    if not rule.extension:
         ends = [(segments[0], first), (segments[-1], last)]
     elif count > 1:
         ends = [(segments[0], first)]
@@ -227,7 +232,7 @@ def _can_be(shape: Shape, count: int, first: str, last: str) -> bool:
     return all(_may_be(parts, seen) for parts, seen in ends)
 
 
-def _may_be(parts: list[Part], seen: str) -> bool:
+def _may_be(parts: list[PathPart], seen: str) -> bool:
     """Whether a segment of a rule can be this one; of a date with hyphens nothing is told."""
     part = parts[0]
     if not part.kind:
@@ -235,7 +240,7 @@ def _may_be(parts: list[Part], seen: str) -> bool:
     return len(parts) > 1 or part.kind == "name" or seen.isdigit()
 
 
-def _masks(asked: _Asked, path: str, new: str) -> tuple[int, int, bool]:
+def _masks(asked: _CandidateIndex, path: str, new: str) -> tuple[int, int, bool]:
     answering = right = 0
     for number, ask in asked.about(path):
         if answer := ask(path):
@@ -291,7 +296,7 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
     return lines
 
 
-def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
+def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], str]:
     """What gives the answer of the first rule that is about a path; empty where none is."""
     asked = [rule.asked() for rule in rules]
 
@@ -304,7 +309,9 @@ def first_answer(rules: Sequence[Shape]) -> Callable[[str], str]:
     return answer
 
 
-def exceptions(rules: Sequence[Shape], answers: AllAnswers, site: str) -> Iterator[OldAddress]:
+def exceptions(
+    rules: Sequence[RedirectRule], answers: AllAnswers, site: str
+) -> Iterator[OldAddress]:
     """The answers that no rule gives, and the addresses of the site, old or new, that a rule must not answer."""
     if not rules:
         yield from (row for row in answers() if row.status != UNCHANGED)
@@ -334,7 +341,7 @@ def exceptions(rules: Sequence[Shape], answers: AllAnswers, site: str) -> Iterat
             )
 
 
-def counted(rules: Sequence[Shape], site: str, answers: AllAnswers) -> list[int]:
+def counted(rules: Sequence[RedirectRule], site: str, answers: AllAnswers) -> list[int]:
     """How many addresses of a site each rule answers."""
     counts = [0] * len(rules)
     asked = [rule.asked() for rule in rules]
@@ -351,7 +358,7 @@ def counted(rules: Sequence[Shape], site: str, answers: AllAnswers) -> list[int]
     return counts
 
 
-def in_words(rule: Shape) -> str:
+def in_words(rule: RedirectRule) -> str:
     """What a rule does, in a sentence."""
     used = {part for part in rule.new if isinstance(part, int)}
     dropped = [part.kind for n, part in enumerate(rule.parts) if part.kind and n not in used]

@@ -13,7 +13,7 @@ from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.rules.shape import Shape
+from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.redirects.server_key import (
     GONE_WORD,
     PASS_WORD,
@@ -24,7 +24,7 @@ from newburrow.redirects.server_key import (
     site_of,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
 
 _MAP, _SERVER, _FOLDER = "newburrow-map.txt", "newburrow-server.conf", "htaccess"
@@ -39,9 +39,9 @@ class Apache:
     name = "apache"
     title = "Apache httpd"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """A map with what uses it, and the same for a folder's own file."""
-        shared = _Told(redirects)
+        shared = _ApacheFiles(redirects)
         with open_file(_MAP) as table, open_file(_FOLDER) as folder:
             shared.write(table, folder)
         with open_file(_SERVER) as stream:
@@ -52,7 +52,7 @@ class Apache:
             )
         else:
             skipped = ""
-        return Written(
+        return ServerFiles(
             f"With access to the server's configuration: put {_MAP} into its folder, and `Include` {_SERVER} in the\n"
             f"virtual host of the old address. With many addresses make the map fast: `httxt2dbm -i {_MAP} -o "
             "newburrow-map`,\nand write dbm: for txt:. Check with `apachectl configtest`, then reload.\n"
@@ -65,7 +65,7 @@ class Apache:
 SERVER = Apache()
 
 
-class _Told:
+class _ApacheFiles:
     """What is written, gathered from the answers where it is few, and streamed where it is not.
 
     In a folder the path has no slash before it.
@@ -187,7 +187,7 @@ def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
     ]
 
 
-def _patterns(rules: tuple[Shape, ...], top: str, status: int) -> Iterator[str]:
+def _patterns(rules: tuple[RedirectRule, ...], top: str, status: int) -> Iterator[str]:
     for rule in rules:
         yield f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
         yield f'RewriteRule "^{top}{rule.regex().removeprefix("^/")}" "{rule.target()}" [R={status},L,NE]'

@@ -12,7 +12,7 @@ from newburrow.redirects.redirect_map import RedirectMap
 Open = Callable[[str], BinaryIO]
 
 
-class Written(Struct, frozen=True):
+class ServerFiles(Struct, frozen=True):
     """What came of writing for one server."""
 
     told: str  # in plain lines, what to do with the files
@@ -25,7 +25,7 @@ class Server(Protocol):
     name: str
     title: str
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """Write the server's files through `open_file`: the exceptions, and after them the rules.
 
         What is skipped must be listed in one of the files.

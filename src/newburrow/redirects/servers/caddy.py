@@ -21,7 +21,7 @@ from newburrow.redirects.server_key import (
     site_of,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import UNCHANGED, OldAddress
 
 _FILE = "newburrow.caddy"
@@ -34,11 +34,11 @@ class Caddy:
     name = "caddy"
     title = "Caddy"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """One file for the site block of the old address."""
         with open_file(_FILE) as stream:
             skipped = _write(stream, redirects)
-        return Written(
+        return ServerFiles(
             f"Put {_FILE} beside the Caddyfile, and `import {_FILE}` in the site block of the old address.\n"
             "Check with `caddy validate`, then `caddy reload`."
             + (

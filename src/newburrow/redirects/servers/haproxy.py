@@ -10,7 +10,7 @@ from typing import BinaryIO
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.server_key import GONE_WORD, key_of, shown, site_of, word_for
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import UNCHANGED
 
 _MAP, _RULES, _CONFIG = "newburrow.map", "newburrow-rules.map", "newburrow-frontend.cfg"
@@ -23,7 +23,7 @@ class Haproxy:
     name = "haproxy"
     title = "HAProxy"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """Both maps, and the lines that use them."""
         with open_file(_MAP) as stream:
             skipped, parameters = _write_map(stream, redirects)
@@ -36,7 +36,7 @@ class Haproxy:
                 stream.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
         with open_file(_CONFIG) as stream:
             stream.write(_config(parameters, redirects.permanent).encode())
-        return Written(
+        return ServerFiles(
             f"Put {_MAP} and {_RULES} into /etc/haproxy, and the lines of {_CONFIG} into the frontend of the old\n"
             "address. Check with `haproxy -c -f haproxy.cfg`, then reload."
             + (

@@ -8,7 +8,7 @@ from typing import Any, BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 _FILE = "redirects.json"
@@ -20,7 +20,7 @@ class AsJson:
     name = "json"
     title = "JSON, for any program"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
         rules = [
             {
@@ -58,7 +58,9 @@ class AsJson:
             )
             _list(stream, facts)
             stream.write(b"]\n}\n")
-        return Written(f"{_FILE} has all answers; addresses.csv beside it has them as a table.")
+        return ServerFiles(
+            f"{_FILE} has all answers; addresses.csv beside it has them as a table."
+        )
 
 
 SERVER = AsJson()

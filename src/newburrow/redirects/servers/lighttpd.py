@@ -14,7 +14,7 @@ from typing import BinaryIO
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.server_key import Key, exactly, key_of, shown, site_of, word_for
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _FILE = "newburrow-redirects.conf"
@@ -30,11 +30,11 @@ class Lighttpd:
     name = "lighttpd"
     title = "lighttpd"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """One file: what is redirected in one list, what is gone in conditions after it."""
         with open_file(_FILE) as stream:
             skipped = _write(stream, redirects)
-        return Written(
+        return ServerFiles(
             f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
             "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
             + (

@@ -20,8 +20,8 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.rules.shape import Shape
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
 from newburrow.store.redirects.path_rules import PathRules
 
@@ -39,7 +39,7 @@ _ESCAPES = {
 }
 
 
-class _Rule(Struct, frozen=True):
+class _MapLine(Struct, frozen=True):
     """One line of a map."""
 
     path: bytes  # decoded, as nginx compares it
@@ -54,14 +54,14 @@ class Nginx:
     name = "nginx"
     title = "nginx"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """One file for the http block, one for the server block."""
-        plan = _Plan(redirects)
+        plan = _MapLines(redirects)
         with open_file(_MAPS) as stream:
             skipped = _write_maps(stream, plan)
         with open_file(_SERVER) as stream:
             stream.write(_server(plan).encode())
-        return Written(
+        return ServerFiles(
             f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
             "Check with `nginx -t`, then reload."
@@ -77,7 +77,7 @@ class Nginx:
 SERVER = Nginx()
 
 
-class _Plan:
+class _MapLines:
     """The lines of the maps, gathered in one pass over the answers.
 
     Where letter case matters is known only when all addresses were seen.
@@ -156,11 +156,11 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     return b""
 
 
-def _raw(rule: _Rule) -> bytes:
+def _raw(rule: _MapLine) -> bytes:
     return rule.path + (f"?{rule.parameter}={rule.value}".encode() if rule.parameter else b"")
 
 
-def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
+def _rule(row: OldAddress) -> tuple[str, _MapLine | None]:
     """The host of an old address, and its rule; none for one that nginx cannot be told."""
     host, slash, path_part = row.spelled.partition("/")
     path, _mark, query = path_part.partition("?")
@@ -191,7 +191,7 @@ def _rule(row: OldAddress) -> tuple[str, _Rule | None]:
         target = _GONE
     else:
         target = url.safe(row.new)
-    return host, _Rule(seen, name, value, target)
+    return host, _MapLine(seen, name, value, target)
 
 
 def _quoted(raw: bytes) -> bytes:
@@ -213,7 +213,7 @@ def _pattern(raw: bytes) -> bytes:
     )
 
 
-def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
+def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
     """Write all maps; gives the number of addresses that had to be skipped."""
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
@@ -238,11 +238,11 @@ def _write_maps(stream: BinaryIO, plan: _Plan) -> int:
 
 def _write_map(
     stream: BinaryIO,
-    plan: _Plan,
+    plan: _MapLines,
     parameter: str,
     source: str,
     variable: str,
-    rules: Sequence[Shape] = (),
+    rules: Sequence[RedirectRule] = (),
 ) -> None:
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameter):
@@ -259,7 +259,7 @@ def _word(text: str) -> str:
     return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
-def _server(plan: _Plan) -> str:
+def _server(plan: _MapLines) -> str:
     lines = ["# Answers old addresses. Include this at the top of the server block."]
     for name in plan.parameters:
         lines += _answer(f"$newburrow_by_{name}", "", plan.permanent)

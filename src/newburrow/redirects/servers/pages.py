@@ -12,7 +12,7 @@ from typing import BinaryIO
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown, site_of
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 _LIST = "not-written.txt"
@@ -34,7 +34,7 @@ class Pages:
     name = "pages"
     title = "pages that forward by themselves"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """A page for each old address that is redirected."""
         site, skipped = redirects.site, 0
         with open_file(_LIST) as left:
@@ -42,7 +42,7 @@ class Pages:
                 if row.status == REDIRECTED and not _page(row, site, open_file):
                     skipped += 1
                     left.write(f"{shown(row.old)}\n".encode())
-        return Written(
+        return ServerFiles(
             "Copy the pages to the top folder of the old site; each stands where its old address leads. What is gone "
             "has none."
             + (

@@ -13,7 +13,7 @@ from typing import BinaryIO
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown, site_of
-from newburrow.redirects.servers.base import Open, Written
+from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
@@ -57,7 +57,7 @@ class Snippet:
     name = "snippet"
     title = "a snippet for a page template"
 
-    def write(self, redirects: RedirectMap, open_file: Open) -> Written:
+    def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """The snippet, and a list of what did not fit into it."""
         with open_file(_LIST) as left:
             table, skipped = _table(redirects, left)
@@ -71,7 +71,7 @@ class Snippet:
                 rules=_script(rules),
             )
             stream.write(made.encode())
-        return Written(
+        return ServerFiles(
             f"Put {_FILE} at the top of the body of the old site's page template. To check it open a few old addresses."
             + (
                 f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front."

@@ -20,7 +20,7 @@ class EditReader:
         return msgspec.json.decode(row[0], type=dict[str, str]) if row else None
 
 
-class Edits(EditReader):
+class EditTable(EditReader):
     """The rows of the table, while they are read."""
 
     def add(self, key: str, line: int, cells: dict[str, str]) -> None:

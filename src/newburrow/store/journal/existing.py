@@ -39,7 +39,7 @@ class ExistingReader:
         return int(row.fetchone()[0])
 
 
-class Existing(ExistingReader):
+class ExistingTable(ExistingReader):
     """What the new host holds, while it is learnt."""
 
     def add(self, kind: str, key: str, item: ExistingItem) -> None:

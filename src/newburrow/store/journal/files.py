@@ -42,7 +42,7 @@ class FileReader:
         return (row[0], row[1]) if row else ("", "")
 
 
-class Files(FileReader):
+class FileTable(FileReader):
     """The files while it is decided where they go."""
 
     def add(self, key: str, name: str, new: str, digest: str) -> None:

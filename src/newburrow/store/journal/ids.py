@@ -20,7 +20,7 @@ class IdReader:
         return str(row[0]) if row else ""
 
 
-class Ids(IdReader):
+class IdTable(IdReader):
     """The ids while they are given."""
 
     def add(self, table: str, key: str, new: str) -> bool:

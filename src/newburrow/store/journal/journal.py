@@ -10,17 +10,17 @@ import sqlite3
 from pathlib import Path
 
 from newburrow.model.record_types import ledger_order
-from newburrow.store.journal.edits import Edits
-from newburrow.store.journal.existing import Existing
-from newburrow.store.journal.files import Files, Shown
+from newburrow.store.journal.edits import EditTable
+from newburrow.store.journal.existing import ExistingTable
+from newburrow.store.journal.files import FileTable, Shown
 from newburrow.store.journal.follow_ups import FollowUps
-from newburrow.store.journal.ids import Ids
+from newburrow.store.journal.ids import IdTable
 from newburrow.store.journal.ledger import Ledger
 from newburrow.store.journal.pending import DataLines, TermLists
-from newburrow.store.journal.plan import Plan
+from newburrow.store.journal.plan import PlanTable
 from newburrow.store.journal.rows import GONE
 from newburrow.store.journal.schema import OUTCOME, PLAN
-from newburrow.store.journal.urls import Urls
+from newburrow.store.journal.urls import UrlTable
 
 
 class Journal:
@@ -41,13 +41,13 @@ class Journal:
         for statement in (PLAN + OUTCOME).split(";"):
             self._db.execute(statement)
         self._db.execute("BEGIN")
-        self.plan = Plan(self._db)
-        self.files = Files(self._db)
+        self.plan = PlanTable(self._db)
+        self.files = FileTable(self._db)
         self.shown = Shown(self._db)
-        self.urls = Urls(self._db)
-        self.existing = Existing(self._db)
-        self.ids = Ids(self._db)
-        self.edits = Edits(self._db)
+        self.urls = UrlTable(self._db)
+        self.existing = ExistingTable(self._db)
+        self.ids = IdTable(self._db)
+        self.edits = EditTable(self._db)
         self.ledger = Ledger(self._db, ledger_order())
         self.follow_ups = FollowUps(self._db)
         self.data_lines = DataLines(self._db)

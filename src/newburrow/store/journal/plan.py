@@ -15,8 +15,8 @@ _BATCH = 500  # places fetched at a time
 _AHEAD = 100  # places read along with one that is asked for by its number
 
 
-class Which(StrEnum):
-    """Which places `Plan.matching` gives."""
+class PlaceFilter(StrEnum):
+    """Which places `PlanTable.matching` gives."""
 
     WITH_FEEDS = "feeds != ''"
     LEFT_OUT = "new = '' AND public"
@@ -67,7 +67,7 @@ class PlanReader:
             yield replace(place, public=bool(place.public), existing=bool(place.existing))
 
 
-class Plan(PlanReader):
+class PlanTable(PlanReader):
     """The plan while it is made."""
 
     def add(self, *places: tuple[Place, str]) -> None:
@@ -93,7 +93,7 @@ class Plan(PlanReader):
             "UPDATE id SET new = k.new FROM kept_id k WHERE k.object = id.object AND k.key = id.key"
         )
 
-    def matching(self, which: Which) -> Iterator[Place]:
+    def matching(self, which: PlaceFilter) -> Iterator[Place]:
         """Some of the places, in the order of the content store."""
         last = 0
         condition = f"WHERE seq > ? AND {which.value} ORDER BY seq LIMIT {_BATCH}"

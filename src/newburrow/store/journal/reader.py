@@ -21,7 +21,7 @@ from newburrow.store.journal.rows import LedgerRow, OldAddress
 from newburrow.store.journal.urls import UrlReader
 
 
-class Notes(Struct, array_like=True):
+class JournalNotes(Struct, array_like=True):
     """What became of one entry, to be written into the journal later."""
 
     ledger: list[LedgerRow] = []
@@ -31,7 +31,7 @@ class Notes(Struct, array_like=True):
     shown: list[str] = []
     urls: list[OldAddress] = []  # addresses found in bodies for which nothing was planned
 
-    def add(self, later: Notes) -> None:
+    def add(self, later: JournalNotes) -> None:
         """Add what was noted after this."""
         self.ledger += later.ledger
         self.follow_ups += later.follow_ups
@@ -62,7 +62,7 @@ class JournalReader:
     def __init__(self, path: Path) -> None:
         # The plan is complete: nobody writes to the file, so there is nothing to lock.
         self._db = sqlite3.connect(f"file:{path}?immutable=1", uri=True, isolation_level=None)
-        self._notes = Notes()
+        self._notes = JournalNotes()
         self.plan = PlanReader(self._db)
         self.files = FileReader(self._db)
         self.existing = ExistingReader(self._db)
@@ -83,13 +83,13 @@ class JournalReader:
         self._db.close()
 
     @property
-    def notes(self) -> Notes:
+    def notes(self) -> JournalNotes:
         """What was noted since the last `take_notes`."""
         return self._notes
 
-    def take_notes(self) -> Notes:
+    def take_notes(self) -> JournalNotes:
         """What was noted since the last call."""
-        notes, self._notes = self._notes, Notes()
+        notes, self._notes = self._notes, JournalNotes()
         return notes
 
 

@@ -34,7 +34,7 @@ class UrlReader:
         return (OldAddress(*row) for row in rows)
 
 
-class Urls(UrlReader):
+class UrlTable(UrlReader):
     """The answers while they are decided."""
 
     def add(self, row: OldAddress) -> OldAddress | None:

@@ -21,7 +21,7 @@ from newburrow.store.merge.likeness import (
     title_word,
     words_of,
 )
-from newburrow.store.merge.merged_record import United, united
+from newburrow.store.merge.merged_record import MergedRecord, united
 from newburrow.store.new_store import NewStore
 
 R = TypeVar("R", bound=Record)
@@ -36,7 +36,7 @@ _MANY = {
 
 def unite(store: NewStore) -> None:
     """Unite what was read under one key, and across exports what is the same under two. What each lacked is said."""
-    work = _Uniting(store)
+    work = _ExportMerger(store)
     work.doubles()
     if store.exports > 1:
         work.sites()
@@ -48,7 +48,7 @@ def unite(store: NewStore) -> None:
     work.say()
 
 
-class _Uniting:
+class _ExportMerger:
     def __init__(self, store: NewStore) -> None:
         self.store = store
         # key of an author or term -> that of the one it is; these are few
@@ -249,7 +249,7 @@ class _Uniting:
         record: R = found.record
         return record
 
-    def _reason(self, first: Record, second: Record, why: str, found: United) -> str:
+    def _reason(self, first: Record, second: Record, why: str, found: MergedRecord) -> str:
         reason = f"the same as {first.key} in {first.source.file or 'another export'} ({why})"
         if found.second_lacked:
             reason += f"; it lacked {', '.join(found.second_lacked)}"
@@ -259,7 +259,7 @@ class _Uniting:
             reason += f"; the two differ in {', '.join(found.differ)}"
         return reason
 
-    def _count(self, first: Record, second: Record, found: United) -> None:
+    def _count(self, first: Record, second: Record, found: MergedRecord) -> None:
         if first.source.file == second.source.file:
             return  # a document that says something twice; the reason of the merge tells
         kind = type(first).__name__.lower()

@@ -40,7 +40,7 @@ _SHOWN = {
 }
 
 
-class United(Struct, frozen=True):
+class MergedRecord(Struct, frozen=True):
     """Two records made one, under the key of the first."""
 
     record: Any
@@ -49,7 +49,7 @@ class United(Struct, frozen=True):
     differ: list[str] = []  # names of facts in which the two say different things
 
 
-def united(first: R, second: R) -> United:
+def united(first: R, second: R) -> MergedRecord:
     """Both in one. Of two entries the one with more text wins, of other records the first."""
     if isinstance(first, Entry) and isinstance(second, Entry):
         return _entries(first, second)
@@ -64,7 +64,7 @@ def united(first: R, second: R) -> United:
         merged |= {
             name: getattr(second, name) for name in ("path", "size", "digest", "media_type")
         }
-    return United(
+    return MergedRecord(
         replace(first, **merged, extra={**second.extra, **first.extra}),
         first_lacked,
         second_lacked,
@@ -104,7 +104,7 @@ def _alike(name: str, own: Any, other: Any) -> bool:
     return bool(own == other)
 
 
-def _entries(first: Entry, second: Entry) -> United:
+def _entries(first: Entry, second: Entry) -> MergedRecord:
     merged, first_lacked, second_lacked, differ = _facts(first, second)
     if _fullness(second) > _fullness(first):
         fuller, other = (second, first)
@@ -152,7 +152,7 @@ def _entries(first: Entry, second: Entry) -> United:
     )
     if record.body.text and not record.body.base and fuller.body == Body():
         record = replace(record, body=replace(record.body, base=other.permalink))
-    return United(record, first_lacked, second_lacked, differ)
+    return MergedRecord(record, first_lacked, second_lacked, differ)
 
 
 def _fullness(entry: Entry) -> tuple[int, int]:

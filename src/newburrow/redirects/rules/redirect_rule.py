@@ -1,4 +1,4 @@
-"""The shape of an address: its parts by what they look like, and how a new address is made of them."""
+"""The rule of an address: its parts by what they look like, and how a new address is made of them."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ MOST_PARTS, _MOST_CHOICES = 8, 3
 _DATE_PARTS = ("month", "day")
 
 
-class Part(Struct, frozen=True):
+class PathPart(Struct, frozen=True):
     """One segment of an old address, or a part of a date in one: of a kind, or a fixed word."""
 
     kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
@@ -36,10 +36,10 @@ class Part(Struct, frozen=True):
     mark: str = "/"  # what stands before it: a slash, or a hyphen within a date
 
 
-class Shape(Struct, frozen=True):
+class RedirectRule(Struct, frozen=True):
     """A rule: old addresses of these parts, and what the new one is made of."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[PathPart, ...]
     extension: str  # of the last part
     base: str  # scheme and host of the new address
     # pieces of its path: fixed text, or the number of a part, counted from 0
@@ -113,16 +113,16 @@ class Shape(Struct, frozen=True):
         )
 
 
-def _regex_of(part: Part, shape: Shape) -> str:
-    last = part is shape.parts[-1]
+def _regex_of(part: PathPart, rule: RedirectRule) -> str:
+    last = part is rule.parts[-1]
     if part.kind == "path":
         return _PATH
-    return KINDS.get(part.kind) or (_STEM if last and shape.extension else WORD)
+    return KINDS.get(part.kind) or (_STEM if last and rule.extension else WORD)
 
 
-def whole(base: str) -> Shape:
+def whole(base: str) -> RedirectRule:
     """The rule for a site of which only the host changes."""
-    return Shape((Part("path"),), "", base, ("/", 0))
+    return RedirectRule((PathPart("path"),), "", base, ("/", 0))
 
 
 class Segment(Struct, frozen=True):
@@ -162,7 +162,7 @@ def split(path: str) -> tuple[list[Segment], str] | None:
     return found, file["extension"] if file else ""
 
 
-def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
+def candidate_rules(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[RedirectRule]:
     """The rules that would turn a path into this new address, with its most frequent words fixed or not."""
     seen, parts = split(path), url.split(new)
     if seen is None or parts is None or parts.query or parts.fragment:
@@ -177,11 +177,11 @@ def shapes(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[Shape]:
     for fixed in product((True, False), repeat=len(open_ones)):
         stay = {n for n, piece in zip(open_ones, fixed, strict=True) if piece}
         made = tuple(
-            Part("", segment.word) if n in stay else Part(kinds[n], mark=segment.mark)
+            PathPart("", segment.word) if n in stay else PathPart(kinds[n], mark=segment.mark)
             for n, segment in enumerate(words)
         )
         pieces = _pieces(parts.path, [segment.word for segment in words], made)
-        yield Shape(made, extension, base, pieces)
+        yield RedirectRule(made, extension, base, pieces)
 
 
 def _kinds(words: list[Segment]) -> list[str]:
@@ -202,7 +202,7 @@ def _kinds(words: list[Segment]) -> list[str]:
     return kinds
 
 
-def _pieces(path: str, words: list[str], parts: tuple[Part, ...]) -> tuple[str | int, ...]:
+def _pieces(path: str, words: list[str], parts: tuple[PathPart, ...]) -> tuple[str | int, ...]:
     """A new path as fixed text and parts of the old one; those that come later are looked at first."""
     pieces: list[str | int] = []
     last = -1

@@ -19,17 +19,17 @@ from newburrow.intake import xml_cut
 from newburrow.intake.xml_cut import Cut
 from newburrow.model import Site
 from newburrow.model.reading import Item, Mention
-from newburrow.store.new_store import Half, NewStore
+from newburrow.store.new_store import NewStore, PartialStore
 
 LARGE = 20_000_000  # bytes of a file that is worth the start of another process
 _ITEMS = {"rss": b"item", "atom": b"entry"}
 
 
-class NotAlone(Exception):
+class CannotSplit(Exception):
     """What a half says cannot be told without the other; then all is read in one."""
 
 
-class Halves(Struct, frozen=True):
+class SplitExport(Struct, frozen=True):
     """A source whose largest part is to be read in two halves."""
 
     path: Path
@@ -38,7 +38,7 @@ class Halves(Struct, frozen=True):
     cut: Cut
 
 
-def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> Halves | None:
+def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> SplitExport | None:
     """How to cut what is to be read; None where one process reads it all."""
     if len(exports) != 1 or exports[0].beside or jobs < 2:
         return None
@@ -54,17 +54,17 @@ def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> Halves | N
         return None
     cut = xml_cut.find(piece.part.open, _ITEMS[piece.format], piece.part.size // 2)
     if cut:
-        return Halves(export.source.path, export.asked, number, cut)
+        return SplitExport(export.source.path, export.asked, number, cut)
     return None
 
 
-def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> None:
-    """Fill a store with the export, the second half of it by another process. Raises NotAlone."""
+def put(store: NewStore, export: Export, split: SplitExport, listener: Listener) -> None:
+    """Fill a store with the export, the second half of it by another process. Raises CannotSplit."""
     beside = store.path.with_name(store.path.name + "-half")
     try:
         with Pool(1) as pool:
-            other = pool.start(_second, halves, beside)
-            for record in _first(export, halves, listener):
+            other = pool.start(_second, split, beside)
+            for record in _first(export, split, listener):
                 store.add(record)
             half, used = other.result()
         export.used.update(used)
@@ -73,45 +73,45 @@ def put(store: NewStore, export: Export, halves: Halves, listener: Listener) -> 
             store.add(file)
         store.export_ends()
     except BurrowError as error:
-        raise NotAlone from error  # read in one, what is wrong is found where it stands
+        raise CannotSplit from error  # read in one, what is wrong is found where it stands
     finally:
         beside.unlink(missing_ok=True)
 
 
-def _first(export: Export, halves: Halves, listener: Listener) -> Iterator[Item | Problem]:
+def _first(export: Export, split: SplitExport, listener: Listener) -> Iterator[Item | Problem]:
     progress = detection.Progress(listener)
-    for piece in export.pieces[: halves.piece]:
+    for piece in export.pieces[: split.piece]:
         yield from detection.with_files(
             export, piece, detection.read_piece(export, piece, None, progress)
         )
         progress.next_part()
-    found = _read(export, halves, xml_cut.first_half, 0, progress)
+    found = _read(export, split, xml_cut.first_half, 0, progress)
     # the second half knows all of it
     items = (record for record in found if not isinstance(record, Site))
-    yield from detection.with_files(export, export.pieces[halves.piece], items)
+    yield from detection.with_files(export, export.pieces[split.piece], items)
 
 
-def _second(halves: Halves, path: Path) -> tuple[Half, set[str]]:
+def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
     """The second half and what comes after it, into a store of its own."""
     try:
-        return _filled(halves, path)
+        return _filled(split, path)
     except BurrowError as error:
-        raise NotAlone(error.problem.message) from None
+        raise CannotSplit(error.problem.message) from None
 
 
-def _filled(halves: Halves, path: Path) -> tuple[Half, set[str]]:
-    export = detection.examine(halves.path, halves.dialect)
+def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
+    export = detection.examine(split.path, split.dialect)
     path.unlink(missing_ok=True)
     with NewStore(path) as store:
-        piece = export.pieces[halves.piece]
+        piece = export.pieces[split.piece]
         found = _behind_the_frame(
-            _read(export, halves, xml_cut.second_half, halves.cut.lines, lambda _count: None)
+            _read(export, split, xml_cut.second_half, split.cut.lines, lambda _count: None)
         )
         for record in detection.with_files(export, piece, found):
             if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
-                raise NotAlone  # it is named by its number among all of that file
+                raise CannotSplit  # it is named by its number among all of that file
             store.add(record)
-        for piece in export.pieces[halves.piece + 1 :]:
+        for piece in export.pieces[split.piece + 1 :]:
             for record in detection.with_files(
                 export, piece, detection.read_piece(export, piece, None, lambda _n: None)
             ):
@@ -124,21 +124,21 @@ def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Proble
     for record in found:
         if isinstance(record, Mention) and isinstance(record.record, Site):
             if not record.record.address:
-                raise NotAlone  # it would be taken from the first item
+                raise CannotSplit  # it would be taken from the first item
             break
     yield from found
 
 
 def _read(
     export: Export,
-    halves: Halves,
+    split: SplitExport,
     half: Callable[[Any, Cut], BinaryIO],
     lines: int,
     progress: Callable[[int], None],
 ) -> Iterator[Item | Problem]:
-    piece = export.pieces[halves.piece]
+    piece = export.pieces[split.piece]
     format_: Any = plugins.get(plugins.FORMATS, piece.format)
-    with half(piece.part.open, halves.cut) as stream:
+    with half(piece.part.open, split.cut) as stream:
         source = Input(
             piece.part.label,
             stream,

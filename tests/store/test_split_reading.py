@@ -16,7 +16,7 @@ from newburrow.convert.plan.entry_place import Placed, place
 from newburrow.core.progress import nobody
 from newburrow.formats.exports import several
 from newburrow.model import Entry
-from newburrow.store import fill, two_halves
+from newburrow.store import fill, split_reading
 from newburrow.store.merge.merge_exports import unite
 from newburrow.store.new_store import NewStore
 from tests.convert.cases import MoveCase
@@ -54,11 +54,11 @@ class Halves(FolderCase):
             self.folder / f"{name}-1", several.records(exports, nobody), dict, unite
         ):
             pass
-        cut = two_halves.find(exports, 2, large=1)
+        cut = split_reading.find(exports, 2, large=1)
         assert cut is not None
         with fill.filled(
             self.folder / f"{name}-2",
-            lambda new: two_halves.put(new, exports[0], cut, nobody),
+            lambda new: split_reading.put(new, exports[0], cut, nobody),
             dict,
             unite,
         ):
@@ -82,11 +82,11 @@ class Halves(FolderCase):
         ):  # fmt: skip
             path = self.write(f"{name}.xml", text)
             exports = several.examine_all([path])
-            cut = two_halves.find(exports, 2, large=1)
+            cut = split_reading.find(exports, 2, large=1)
             assert cut is not None
             new = NewStore(self.folder / name)
-            with new, self.assertRaises(two_halves.NotAlone):
-                two_halves.put(new, exports[0], cut, nobody)
+            with new, self.assertRaises(split_reading.CannotSplit):
+                split_reading.put(new, exports[0], cut, nobody)
 
 
 class Pool(MoveCase):
