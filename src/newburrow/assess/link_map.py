@@ -134,7 +134,7 @@ class LinkMap:
     def _by_rule(self, old: str, site: str, path: str) -> Link | None:
         """Where the first rule of the old server that knows a path sends it, if something stands there."""
         for expression, target in self.rules:
-            new = sent(path, expression, target)
+            new = rule_target(path, expression, target)
             if new:
                 key = url.key(url.resolve(site, new))
             else:
@@ -259,7 +259,7 @@ class LinkMap:
         return self.answers.get(url.key(url.resolve(site, path)))
 
 
-def sent(path: str, expression: str, target: str) -> str:
+def rule_target(path: str, expression: str, target: str) -> str:
     """The target of a rule for a path, with its groups filled in; empty where the rule is not about it, or is wrong."""
     try:
         # In a folder's own file the path has no slash before it.

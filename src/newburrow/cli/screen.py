@@ -100,7 +100,7 @@ class Screen:
         columns = (
             TextColumn("{task.description}"),
             BarColumn(),
-            TextColumn("{task.fields[told]}"),
+            TextColumn("{task.fields[amount]}"),
         )
         with Progress(*columns, console=console, transient=True) as bars:
             tasks: dict[str, TaskID] = {}
@@ -110,8 +110,8 @@ class Screen:
                     bars.console.print(event.notice, markup=False, highlight=False)
                     return
                 if event.stage not in tasks:
-                    tasks[event.stage] = bars.add_task(event.stage, told="")
-                told = (
+                    tasks[event.stage] = bars.add_task(event.stage, amount="")
+                amount = (
                     f"{event.done:,}"
                     + (f" of {event.total:,}" if event.total else "")
                     + f" {event.unit}"
@@ -120,7 +120,7 @@ class Screen:
                     tasks[event.stage],
                     completed=event.done,
                     total=event.total or None,
-                    told=told,
+                    amount=amount,
                 )
 
             yield show

@@ -50,7 +50,7 @@ class RedirectMap:
         """What stands before the rules: the answers that these do not give, and the pages that they must let pass."""
         return (row for row, _other in self._kept.rows())
 
-    def told(self) -> Iterator[OldAddress]:
+    def spelled_out(self) -> Iterator[OldAddress]:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
         Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.

@@ -17,10 +17,10 @@ from newburrow.assess.dialect_draft.observations import (
     VALUES,
     Observed,
     by_name,
+    comment_on,
     line,
     prefixes,
     quoted,
-    told,
     value_map,
 )
 from newburrow.formats.feed.feed_map import ATOM, DC
@@ -138,7 +138,7 @@ class _FeedDraft:
         yield from self._settings(self.taken)
         yield from self._rest({*self.taken.values(), *media.values(), *fields, comment})
         for tag in fields:
-            yield "\n" + line("[[entry.fields]]", told(self.items[tag]))
+            yield "\n" + line("[[entry.fields]]", comment_on(self.items[tag]))
             yield f'element = "{self._selector(tag)}"'
         yield from self._comment(comment) if comment else ()
         yield from ("\n[media]", *self._settings(media)) if media else ()
@@ -154,7 +154,7 @@ class _FeedDraft:
 
     def _settings(self, tags: dict[str, str]) -> Iterator[str]:
         for ours, tag in tags.items():
-            yield line(f'{ours} = "{self._selector(tag)}"', told(self.items[tag]))
+            yield line(f'{ours} = "{self._selector(tag)}"', comment_on(self.items[tag]))
 
     def _media(self) -> dict[str, str]:
         """Where the facts of files stand, if some items are files."""
@@ -176,7 +176,7 @@ class _FeedDraft:
         if other_tags:
             yield "# Not guessed; without a place these are kept in the content store and listed:"
         for tag in other_tags:
-            yield line(f"# {self._selector(tag)}", told(self.items[tag]))
+            yield line(f"# {self._selector(tag)}", comment_on(self.items[tag]))
 
     def _guess(self, tag: str, seen: Observed) -> None:
         ours = by_name(tag, _WORDS)
@@ -205,7 +205,7 @@ class _FeedDraft:
 
     def _comment(self, tag: str) -> Iterator[str]:
         seen = self.items[tag]
-        yield "\n" + line("[comment]", told(seen))
+        yield "\n" + line("[comment]", comment_on(seen))
         yield f'element = "{self._selector(tag)}"'
         table = _COMMENT_WORDS | {name: _WORDS[name] for name in ("id", "kind", "status")}
         done: set[str] = set()
@@ -222,9 +222,9 @@ class _FeedDraft:
                 done.add(ours)
                 if ours in ("kind", "status"):
                     self.listed[f"comment_{ours}"] = inner
-                yield line(f'{ours} = "{selector}"', told(inner))
+                yield line(f'{ours} = "{selector}"', comment_on(inner))
             elif name != tag:
-                yield line(f"# {selector}", told(inner))
+                yield line(f"# {selector}", comment_on(inner))
 
     def _selector(self, tag: str) -> str:
         name = etree.QName(tag)

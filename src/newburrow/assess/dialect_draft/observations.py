@@ -105,7 +105,7 @@ def by_name(tag: str, table: dict[str, tuple[str, ...]]) -> str:
     )
 
 
-def told(seen: Observed) -> str:
+def comment_on(seen: Observed) -> str:
     """How often it stands there, with its values where they are a list of words, else with an example."""
     words = (
         1 < len(seen.values) <= ENUMERATION
@@ -133,9 +133,9 @@ def value_map(ours: str, seen: Observed) -> Iterator[str]:
         yield line(setting, f"{number} times")
 
 
-def line(setting: str, told: str) -> str:
+def line(setting: str, comment: str) -> str:
     """A line with what was seen as a comment; nothing of an export can end the comment."""
-    return f"{setting:<34} # {''.join(c if c.isprintable() else ' ' for c in told)}"
+    return f"{setting:<34} # {''.join(c if c.isprintable() else ' ' for c in comment)}"
 
 
 def quoted(text: str) -> str:

@@ -25,9 +25,9 @@ from newburrow.assess.dialect_draft.guesses import (
 )
 from newburrow.assess.dialect_draft.observations import (
     Observed,
+    comment_on,
     line,
     quoted,
-    told,
     value_map,
     words_in,
 )
@@ -240,7 +240,9 @@ class _Draft:
             else ()
         )
         for fact, selector in assigned.items():
-            yield line(f'take.{fact} = "{quoted(selector)}"', told(table.columns[selector]))
+            yield line(
+                f'take.{fact} = "{quoted(selector)}"', comment_on(table.columns[selector])
+            )
         done = set(assigned.values())
         if of == "term" and "vocabulary" not in assigned:
             yield f'always.vocabulary = "{vocabulary_of(table.name)}"'
@@ -251,7 +253,7 @@ class _Draft:
                 vocabulary = ""
             if vocabulary:
                 done.add(selector)
-                yield line(f'terms.{vocabulary} = "{quoted(selector)}"', told(seen))
+                yield line(f'terms.{vocabulary} = "{quoted(selector)}"', comment_on(seen))
                 mark = mark_between(seen)
                 yield from [f'split.{vocabulary} = "{mark}"'] if mark else ()
         yield from filter(
@@ -265,7 +267,7 @@ class _Draft:
             else ()
         )
         yield from (
-            line(f"# {quoted(selector)}", told(table.columns[selector]))
+            line(f"# {quoted(selector)}", comment_on(table.columns[selector]))
             for selector in other_columns
         )
         yield from self._inner(table, header)
@@ -310,4 +312,4 @@ class _Draft:
             f"{table.count} records, at {table.each or table.file}",
         )
         for selector, seen in table.columns.items():
-            yield line(f"#   {quoted(selector)}", told(seen))
+            yield line(f"#   {quoted(selector)}", comment_on(seen))

@@ -16,7 +16,7 @@ from newburrow.dialects.selector import forget
 from newburrow.formats import json_stream
 from newburrow.formats.json_stream import Steps
 from newburrow.formats.records.line_records import objects, rows
-from newburrow.formats.records.record_view import told
+from newburrow.formats.records.record_view import text_of_value
 from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
 
@@ -90,7 +90,7 @@ def _json(stream: BinaryIO, part: Part, found: ExportTables) -> None:
             lists += 1
         elif isinstance(value.value, str | int | float):
             each = _json_path(value.steps[:-1], always=True)
-            found.fact("json", file, value.steps[-1] or "", told(value.value), each)
+            found.fact("json", file, value.steps[-1] or "", text_of_value(value.value), each)
     if not lists and part.size < _SMALL:
         found.site.pop(file, None)
         with part.open() as again:
@@ -123,9 +123,9 @@ def _members(table: Table, record: dict[str, Any], path: tuple[str, ...]) -> Non
             for member in records:
                 _note(table.within(f"{_json_path(place, always=True)}[*]", str(name)), member)
             for member in value if not records else ():
-                table.note(_json_path(place), told(member), many=True)
+                table.note(_json_path(place), text_of_value(member), many=True)
         elif value is not None:
-            table.note(_json_path(place), told(value))
+            table.note(_json_path(place), text_of_value(value))
 
 
 def _json_path(path: Iterable[str | None], always: bool = False) -> str:

@@ -12,7 +12,7 @@ from typing import Any
 
 from newburrow.core.dates import parse_date
 from newburrow.core.problem import Problem
-from newburrow.formats.records.record_view import told
+from newburrow.formats.records.record_view import text_of_value
 from newburrow.formats.value_problems import unknown_value
 from newburrow.model import (
     COMMENT_KINDS,
@@ -36,14 +36,14 @@ def own_facts(
 ) -> tuple[dict[str, Any], list[Problem]]:
     """The facts of an entry, and what is to be said of them."""
     facts: dict[str, Any] = {
-        name: text for name in ("slug", "parent") if (text := told(own.get(name)))
+        name: text for name in ("slug", "parent") if (text := text_of_value(own.get(name)))
     }
     problems = []
     for name, known, otherwise in (
         ("kind", ENTRY_KINDS, "document"),
         ("status", ENTRY_STATES, "private"),
     ):
-        value = told(own.get(name))
+        value = text_of_value(own.get(name))
         if value and value not in known:
             problems.append(unknown_value(name, value, otherwise, where, key))
         if value:
@@ -64,7 +64,7 @@ def own_fields(own: object) -> dict[str, str]:
     else:
         fields = None
     if isinstance(fields, dict):
-        return {str(name): told(value) for name, value in fields.items()}
+        return {str(name): text_of_value(value) for name, value in fields.items()}
     return {}
 
 
@@ -76,7 +76,7 @@ def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
         lines = None
     for number, line in enumerate(lines if isinstance(lines, list) else [], 1):
         if isinstance(line, dict):
-            facts = {name: told(line.get(name)) for name in LINE_FACTS}
+            facts = {name: text_of_value(line.get(name)) for name in LINE_FACTS}
             facts["key"] = facts["key"] or f"menu/{number}"
             yield MenuItem(**facts, position=number, source=where)  # type: ignore[arg-type]
 
@@ -93,7 +93,9 @@ def own_people(own: object) -> dict[str, dict[str, str]]:
         if isinstance(person, dict)
     ]
     return {
-        told(person.get("name")): {name: told(person.get(name)) for name in PEOPLE_FACTS[1:]}
+        text_of_value(person.get("name")): {
+            name: text_of_value(person.get(name)) for name in PEOPLE_FACTS[1:]
+        }
         for person in found
     }
 
@@ -107,17 +109,17 @@ def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:
     for number, comment in enumerate(comments if isinstance(comments, list) else [], 1):
         if not isinstance(comment, dict):
             continue
-        kind, status = told(comment.get("kind")), told(comment.get("status"))
+        kind, status = text_of_value(comment.get("kind")), text_of_value(comment.get("status"))
         yield Comment(
-            key=told(comment.get("id")) or f"{entry}#{number}",
+            key=text_of_value(comment.get("id")) or f"{entry}#{number}",
             entry=entry,
-            parent=told(comment.get("parent")),
+            parent=text_of_value(comment.get("parent")),
             kind=kind if kind in COMMENT_KINDS else "comment",
             status=status if status in COMMENT_STATES else "pending",
-            author_name=told(comment.get("author_name")),
-            email=told(comment.get("email")),
-            address=told(comment.get("address")),
-            published=parse_date(told(comment.get("published"))),
-            body=Body(told(comment.get("content_html"))),
+            author_name=text_of_value(comment.get("author_name")),
+            email=text_of_value(comment.get("email")),
+            address=text_of_value(comment.get("address")),
+            published=parse_date(text_of_value(comment.get("published"))),
+            body=Body(text_of_value(comment.get("content_html"))),
             source=where,
         )

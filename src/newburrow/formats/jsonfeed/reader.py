@@ -24,7 +24,7 @@ from newburrow.formats.jsonfeed.extension import (
     own_menus,
     own_people,
 )
-from newburrow.formats.records.record_view import told
+from newburrow.formats.records.record_view import text_of_value
 from newburrow.formats.value_problems import no_date
 from newburrow.model import Author, Body, Entry, Extra, Media, Site, Term, Where
 from newburrow.model.reading import Item, Mention
@@ -103,32 +103,32 @@ class JsonFeedReader:
             ours: str(self.facts.get(theirs) or "") for theirs, ours in _SITE.items()
         }
         known = (*_SITE, "version", "authors", "author", OWN)
-        told = self.facts.get(OWN)
-        if isinstance(told, dict):
-            own["front_page"] = _told(told.get("front_page"))
+        extension = self.facts.get(OWN)
+        if isinstance(extension, dict):
+            own["front_page"] = _text(extension.get("front_page"))
         else:
             own["front_page"] = ""
         extra = {
-            name: [_told(value)] for name, value in self.facts.items() if name not in known
+            name: [_text(value)] for name, value in self.facts.items() if name not in known
         }
         return Site(key="site", **own, extra=extra, source=self.where)
 
     def _no_item(self, item: object, number: int) -> Problem:
-        return Problem.at(self.where, "no-item", number=number, value=_told(item)[:60])
+        return Problem.at(self.where, "no-item", number=number, value=_text(item)[:60])
 
     def _item(self, item: dict[str, Any], number: int) -> Iterator[Item | Problem]:
         base = str(self.facts.get("home_page_url") or "")
-        link = _told(item.get("url"))
+        link = _text(item.get("url"))
         if link:
             permalink = url.resolve(base, link)
         else:
             permalink = ""
         own = item.get(OWN)
         if isinstance(own, dict):
-            known = _told(own.get("id"))
+            known = _text(own.get("id"))
         else:
             known = ""
-        key = known or _told(item.get("id")) or permalink or f"item {number}"
+        key = known or _text(item.get("id")) or permalink or f"item {number}"
         published, modified = (
             self._date(item, "date_published"),
             self._date(item, "date_modified"),
@@ -137,7 +137,7 @@ class JsonFeedReader:
         if html is not None:
             body = Body(str(html), "html")
         else:
-            body = Body(_told(item.get("content_text")), "text")
+            body = Body(_text(item.get("content_text")), "text")
         files = list(self._files(item, key))
         yield from map(Mention, files)
         if isinstance(own, dict):
@@ -147,20 +147,20 @@ class JsonFeedReader:
         yield from problems
         yield Entry(
             key=key,
-            title=_told(item.get("title")),
+            title=_text(item.get("title")),
             permalink=permalink,
-            guid=_told(item.get("id")),
+            guid=_text(item.get("id")),
             published=published,
             updated=modified,
             authors=tuple(dict.fromkeys(self._authors(item))),
-            summary=_told(item.get("summary")),
+            summary=_text(item.get("summary")),
             body=body,
             terms=tuple(dict.fromkeys(self._terms(item))),
             **more,
-            lead_picture=_told(item.get("image")),
+            lead_picture=_text(item.get("image")),
             enclosures=tuple(file.key for file in files),
-            language=_told(item.get("language")),
-            fields={name: _told(item[name]) for name in _FIELDS if item.get(name)}
+            language=_text(item.get("language")),
+            fields={name: _text(item[name]) for name in _FIELDS if item.get(name)}
             | own_fields(own),
             extra=_extra(item),
             source=self.where,
@@ -168,11 +168,11 @@ class JsonFeedReader:
         yield from own_comments(own, key, self.where)
         for name, date in (("date_published", published), ("date_modified", modified)):
             if item.get(name) and date is None:
-                yield no_date(name, _told(item[name]), self.where, key)
+                yield no_date(name, _text(item[name]), self.where, key)
 
     def _date(self, item: dict[str, Any], name: str) -> datetime | None:
         if item.get(name):
-            return parse_date(_told(item.get(name)))
+            return parse_date(_text(item.get(name)))
         return None
 
     def _files(self, item: dict[str, Any], key: str) -> Iterator[Media]:
@@ -180,13 +180,13 @@ class JsonFeedReader:
         attachments = item.get("attachments")
         for attachment in attachments if isinstance(attachments, list) else []:
             if isinstance(attachment, dict):
-                named = _told(attachment.get("url"))
+                named = _text(attachment.get("url"))
             else:
                 named = ""
             if named:
                 size = attachment.get("size_in_bytes")
                 more = {
-                    name: [_told(value)]
+                    name: [_text(value)]
                     for name, value in attachment.items()
                     if name not in _OF_FILE and value is not None
                 }
@@ -194,8 +194,8 @@ class JsonFeedReader:
                 yield Media(
                     key=new,
                     address=new,
-                    media_type=_told(attachment.get("mime_type")),
-                    title=_told(attachment.get("title")),
+                    media_type=_text(attachment.get("mime_type")),
+                    title=_text(attachment.get("title")),
                     size=size if isinstance(size, int) and 0 <= size < 1 << 62 else 0,
                     entry=key,
                     extra=more,
@@ -214,17 +214,17 @@ class JsonFeedReader:
         more_of = own_people(item.get(OWN))
         for person in people if isinstance(people, list) else [people]:
             if isinstance(person, dict):
-                name = _told(person.get("name") or person.get("url"))
+                name = _text(person.get("name") or person.get("url"))
             else:
                 name = ""
             if name:
                 more: Extra = (
-                    {"avatar": [_told(person["avatar"])]} if person.get("avatar") else {}
+                    {"avatar": [_text(person["avatar"])]} if person.get("avatar") else {}
                 )
                 author = Author(
                     key=name,
                     name=name,
-                    address=_told(person.get("url")),
+                    address=_text(person.get("url")),
                     extra=more,
                     source=self.where,
                     **more_of.get(name, {}),
@@ -235,7 +235,7 @@ class JsonFeedReader:
     def _file(self, value: object) -> Iterator[Media]:
         """A file as our own extension tells of it."""
         if isinstance(value, dict) and value.get("address"):
-            facts: dict[str, Any] = {name: _told(value.get(name)) for name in FILE_FACTS}
+            facts: dict[str, Any] = {name: _text(value.get(name)) for name in FILE_FACTS}
             yield Media(key=facts["address"], **facts, source=self.where)
 
     def _terms(self, item: dict[str, Any]) -> Iterator[str]:
@@ -247,7 +247,7 @@ class JsonFeedReader:
         for tag in filed if isinstance(filed, list) else []:
             facts: dict[str, str] = {}
             if isinstance(tag, dict):
-                facts = {name: _told(tag.get(name)) for name in ("vocabulary", "slug", "name")}
+                facts = {name: _text(tag.get(name)) for name in ("vocabulary", "slug", "name")}
             if all(facts.get(name) for name in ("vocabulary", "name")):
                 facts["slug"] = facts["slug"] or facts["name"]
                 term = Term(
@@ -263,7 +263,7 @@ class JsonFeedReader:
             tags = item.get("tags")
         else:
             tags = None
-        for name in map(_told, tags if isinstance(tags, list) else []):
+        for name in map(_text, tags if isinstance(tags, list) else []):
             if name:
                 key = f"tag/{name}"
                 self.named.setdefault(
@@ -279,14 +279,14 @@ def _wanted(steps: json_stream.Steps) -> bool:
 
 def _extra(item: dict[str, Any]) -> Extra:
     extra = {
-        name: [_told(value)]
+        name: [_text(value)]
         for name, value in item.items()
         if name not in _READ and value not in (None, "")
     }
     if item.get("content_html") is not None and item.get("content_text"):
-        extra["content_text"] = [_told(item["content_text"])]
+        extra["content_text"] = [_text(item["content_text"])]
     return extra
 
 
-def _told(value: Any) -> str:
-    return told(value).strip()
+def _text(value: Any) -> str:
+    return text_of_value(value).strip()

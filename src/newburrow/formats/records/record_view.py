@@ -51,9 +51,9 @@ class JsonView:
         for place, value in selector_.found(self.value):
             self.taken.add(place)
             if isinstance(value, list):
-                found += [told(member) for member in value]
+                found += [text_of_value(member) for member in value]
             else:
-                found += [told(value)]
+                found += [text_of_value(value)]
         return [text for text in found if text.strip()]
 
     def inner(self, selector_: JsonSelector) -> list[RecordView]:
@@ -86,15 +86,15 @@ class JsonView:
                 )
                 waiting += [((*place, name), member) for name, member in reversed(list(pairs))]
                 if not isinstance(value, dict | list):
-                    extra["value"] = [told(value)]
+                    extra["value"] = [text_of_value(value)]
             else:
                 extra.setdefault(
                     ".".join(str(step) for step in place if isinstance(step, str)), []
-                ).append(told(value))
+                ).append(text_of_value(value))
         return extra
 
 
-def told(value: Any) -> str:
+def text_of_value(value: Any) -> str:
     """A value as text; an object or a list as JSON, a date in its ISO 8601 form."""
     if isinstance(value, str):
         return value

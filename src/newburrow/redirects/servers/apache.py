@@ -47,9 +47,7 @@ class Apache:
         with open_file(_SERVER) as stream:
             stream.write(shared.server().encode())
         if shared.skipped:
-            skipped = (
-                f"\n{shared.skipped:,} addresses cannot be told to httpd; {_FOLDER} lists them."
-            )
+            skipped = f"\n{shared.skipped:,} addresses cannot be expressed for httpd; {_FOLDER} lists them."
         else:
             skipped = ""
         return ServerFiles(
@@ -87,7 +85,7 @@ class _ApacheFiles:
             b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\nRewriteEngine On\n"
         )
         status = self.redirects.permanent
-        for row in self.redirects.told():
+        for row in self.redirects.spelled_out():
             key = self._key(row)
             if key is None:
                 self.skipped += 1

@@ -42,7 +42,7 @@ class Caddy:
             f"Put {_FILE} beside the Caddyfile, and `import {_FILE}` in the site block of the old address.\n"
             "Check with `caddy validate`, then `caddy reload`."
             + (
-                f"\n{skipped:,} addresses cannot be told to Caddy; {_FILE} lists them."
+                f"\n{skipped:,} addresses cannot be expressed for Caddy; {_FILE} lists them."
                 if skipped
                 else ""
             ),
@@ -61,7 +61,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
     stream.write(b"map {path} {newburrow} {\n")
     skipped, by_parameter, site = 0, dict[str, BinaryIO](), redirects.site
     left: list[str] = []
-    for row in redirects.told():
+    for row in redirects.spelled_out():
         if site_of(row) == site:
             key = key_of(row, merged=False)
         else:

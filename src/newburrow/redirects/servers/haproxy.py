@@ -40,7 +40,7 @@ class Haproxy:
             f"Put {_MAP} and {_RULES} into /etc/haproxy, and the lines of {_CONFIG} into the frontend of the old\n"
             "address. Check with `haproxy -c -f haproxy.cfg`, then reload."
             + (
-                f"\n{skipped:,} addresses cannot be told to HAProxy; {_MAP} lists them."
+                f"\n{skipped:,} addresses cannot be expressed for HAProxy; {_MAP} lists them."
                 if skipped
                 else ""
             ),
@@ -54,7 +54,7 @@ SERVER = Haproxy()
 def _write_map(stream: BinaryIO, redirects: RedirectMap) -> tuple[int, list[str]]:
     """Write the exceptions; gives how many could not be, and the names of the parameters."""
     skipped, parameters, site = 0, set[str](), redirects.site
-    for row in redirects.told():
+    for row in redirects.spelled_out():
         key, text = key_of(row), row.spelled.partition("/")
         name = text[1] + text[2]
         if (

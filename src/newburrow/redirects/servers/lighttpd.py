@@ -38,7 +38,7 @@ class Lighttpd:
             f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
             "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
             + (
-                f"\n{skipped:,} addresses cannot be told to lighttpd; {_FILE} lists them."
+                f"\n{skipped:,} addresses cannot be expressed for lighttpd; {_FILE} lists them."
                 if skipped
                 else ""
             ),
@@ -55,7 +55,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
         b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n"
     )
     with tempfile.TemporaryFile() as gone:
-        for row in redirects.told():
+        for row in redirects.spelled_out():
             if site_of(row) == site:
                 found = _expression(row)
             else:

@@ -66,7 +66,7 @@ class Nginx:
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
             "Check with `nginx -t`, then reload."
             + (
-                f"\n{skipped:,} addresses cannot be told to nginx; {_MAPS} lists them at its end."
+                f"\n{skipped:,} addresses cannot be expressed for nginx; {_MAPS} lists them at its end."
                 if skipped
                 else ""
             ),
@@ -85,7 +85,7 @@ class _MapLines:
 
     def __init__(self, redirects: RedirectMap) -> None:
         self.permanent = redirects.permanent
-        self._paths = PathRules(map(_path_rule, redirects.told()))
+        self._paths = PathRules(map(_path_rule, redirects.spelled_out()))
         if redirects.has_capitals:
             self._paths.add_cased(_with_capitals(redirects))
         if self._paths.has_case:
