@@ -81,7 +81,7 @@ class BadInput(FolderCase):
             "RSS 0.91 to 2.0",
         )
         self.write("notes.txt", "hello")
-        self.each("notes.txt", "It is no export")
+        self.each("notes.txt", "It is not an export")
         self.write("page.xml", "<page><a/></page>")
         self.each("page.xml", "root element 'page'")
         (self.folder / "void").mkdir()
@@ -93,7 +93,7 @@ class BadInput(FolderCase):
         )
         self.each(
             "bad.xml",
-            "a bare & stands in the text",
+            "the text has a bare &",
             "bad.xml, line 5, column ",
             "<title>Fish & chips</title>",
             "\n    " + " " * 19 + "^",
@@ -155,7 +155,7 @@ class BadInput(FolderCase):
             (
                 'address = "https://mistlebank.example/"',
                 'address = "mistlebank"',
-                ("'mistlebank' is no web address",),
+                ("'mistlebank' is not a web address",),
             ),
             ("kinds = [", "kinds = ", ("not valid TOML",)),
             ("page = ", "pages = ", ("'pages'", "Did you mean 'page'?")),
@@ -200,7 +200,7 @@ class BadInput(FolderCase):
         )
         (self.folder / "feed.xml").rename(self.folder / "elsewhere.xml")
         message = self.refused("move", "m")
-        self.assertIn("The export '../feed.xml' is no longer there", message)
+        self.assertIn("The export '../feed.xml' no longer exists", message)
         self.assertIn("move.toml, line 8", message)
 
     def test_a_folder_that_holds_something_else_is_left_alone(self) -> None:

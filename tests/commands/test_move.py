@@ -144,7 +144,7 @@ class OfTheDemo(FolderCase):
 
     def test_faults_of_the_demo_are_follow_ups_and_nothing_else_is(self) -> None:
         found = rows(self.move() / "follow-ups.csv")
-        bad = sorted((row["kind"], row["title"]) for row in found if row["severity"] != "info")
+        bad = sorted((row["kind"], row["title"]) for row in found if row["severity"] != "note")
         self.assertEqual(
             bad,
             [
@@ -154,7 +154,7 @@ class OfTheDemo(FolderCase):
                 ("state-changed", "Rota for key holders"),
             ],
         )  # fmt: skip
-        notes = {row["kind"] for row in found if row["severity"] == "info"}
+        notes = {row["kind"] for row in found if row["severity"] == "note"}
         self.assertLessEqual(
             {
                 "script",

@@ -101,14 +101,14 @@ class Followed(FolderCase):
         with pages(self.titles) as new, Nginx(self.folder, maps.parent) as server:
             told = " ".join(self.followed(server, new, 1).split())
         self.assertIn("goes to", told)
-        self.assertIn("the page there does not hold", told)
+        self.assertIn("the page there does not contain", told)
         self.assertIn("the page there answers 404", told)
         self.assertIn("the new host itself sends", told)
 
     def test_nobody_there_and_wrong_words(self) -> None:
         for base, words in (
             ("http://127.0.0.1:9", "Nobody answers at http://127.0.0.1:9"),
-            ("nowhere", "is no address of a server"),
+            ("nowhere", "is not the address of a server"),
         ):
             done = newburrow("redirects", "m", "--follow", base, folder=self.folder)
             self.assertEqual(done.returncode, 2)

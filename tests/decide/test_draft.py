@@ -165,7 +165,7 @@ class Drafting(FolderCase):
         os.close(ours)
         os.close(theirs)
         self.assertEqual(process.returncode, 0, error)
-        self.assertIn(b"'nowhere' is no web address.", error)
+        self.assertIn(b"'nowhere' is not a web address.", error)
         self.assertEqual(self.decisions()["new"]["address"], "https://new.example/")
 
     def test_wrong_decisions_are_refused_at_their_line(self) -> None:

@@ -76,9 +76,7 @@ class Choosing(MoveCase):
         self.assertEqual(
             self.fate("4"), ("left-out", "left behind by its items (move.toml, choose.leave 1)")
         )
-        self.assertEqual(
-            self.fate("1")[1], "is none of those that choose.only asks for by kinds (move.toml)"
-        )
+        self.assertEqual(self.fate("1")[1], "does not match choose.only by kinds (move.toml)")
         self.assertEqual(self.fate("c", "comment"), ("left-out", "its entry is left out"))
         self.assertEqual(self.answers()["/trees/map/"], (410, ""))
 

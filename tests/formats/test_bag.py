@@ -76,7 +76,7 @@ class Bags(FolderCase):
         model.write_bytes(whole)
         (self.folder / "kept/data/more.txt").write_text("x")
         self.assertIn(
-            "data/more.txt stands in it and not in its manifest", self.refused("survey", "kept")
+            "data/more.txt is in it but not in its manifest", self.refused("survey", "kept")
         )
 
     def test_a_line_that_is_no_record(self) -> None:

@@ -109,7 +109,7 @@ class WrongDocuments(unittest.TestCase):
             (b'{"items": [{"a": "x\n', "line 2", "ends too early"),
             (b'{"items": [NaN]}', "line 1", "NaN"),
             (b'{"items": ["\xff"]}', "line 1", "byte 0xFF is not UTF-8"),
-            (b'{"items": []} x', "line 1", "something stands after the end"),
+            (b'{"items": []} x', "line 1", "there is something after the end"),
             (
                 b'{"items": [' + b"[" * 300 + b"]" * 300 + b"]}",
                 "line 1",

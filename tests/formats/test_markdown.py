@@ -101,7 +101,7 @@ class MarkdownFolder(FolderCase):
             [
                 row["kind"]
                 for row in rows(self.folder / "m/follow-ups.csv")
-                if row["severity"] != "info"
+                if row["severity"] != "note"
             ],
             ["dead-link", "undated"],
         )

@@ -44,14 +44,14 @@ class Journals(FolderCase):
             LedgerRow("entry", "1", "post", Fate.MOVED, title="Blossom", old="o", new="n")
         )
         self.journal.follow_ups.add(
-            Problem(Severity.INFO, "a", "mild", object="entry", key="1")
+            Problem(Severity.NOTE, "a", "mild", object="entry", key="1")
         )
         self.journal.follow_ups.add(
             Problem(Severity.ERROR, "z", "bad", "mend it", object="entry", key="1")
         )
         found = list(self.journal.follow_ups.rows())
         self.assertEqual(found[0], ("z", "error", "Blossom", "o", "n", "bad", "mend it"))
-        self.assertEqual(self.journal.follow_ups.count(), {"error": 1, "info": 1})
+        self.assertEqual(self.journal.follow_ups.count(), {"error": 1, "note": 1})
 
     def test_the_file_goes_when_it_is_closed(self) -> None:
         with Journal(self.folder / "other.sqlite"):

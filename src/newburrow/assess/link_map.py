@@ -28,7 +28,7 @@ class LinkTarget(StrEnum):
     ELSEWHERE = "elsewhere"  # another site, a mail address, ...
     MOVED = "moved"  # to an address of the new site
     GONE = "gone"  # to something that is left out
-    UNKNOWN = "unknown"  # to the old site, where nothing in the export stands
+    UNKNOWN = "unknown"  # to the old site, where the export has nothing
     UNSAFE = "unsafe"  # a script
 
 

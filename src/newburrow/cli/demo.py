@@ -63,7 +63,7 @@ _SHOWN = {
     "tag": "tags",
     "author": "authors",
     "media": "files",
-    "menu-item": "lines of menus",
+    "menu-item": "menu items",
 }
 
 

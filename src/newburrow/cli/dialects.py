@@ -42,6 +42,6 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return listing.show(
         screen,
         rows,
-        "Print one whole, to copy and change: newburrow dialects NAME > my-dialect.toml\n"
+        "Print one to copy and change: newburrow dialects NAME > my-dialect.toml\n"
         "Use your own with: --dialect my-dialect.toml",
     )

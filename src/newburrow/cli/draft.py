@@ -67,7 +67,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     else:
         with screen.progress() as listener:
             folder = draft_move(plan, options.out, listener, jobs=options.jobs)
-    screen.line(f"The decisions stand in {folder.path}:")
+    screen.line(f"The decisions are in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
     screen.line(
         "  authors.csv   under which name each author's entries go; who may be one person"

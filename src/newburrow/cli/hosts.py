@@ -26,6 +26,6 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return listing.show(
         screen,
         rows,
-        "Print one whole, to copy and change: newburrow hosts NAME > my-host.toml\n"
+        "Print one to copy and change: newburrow hosts NAME > my-host.toml\n"
         "Use your own with: --to my-host.toml",
     )

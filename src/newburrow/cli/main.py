@@ -10,15 +10,15 @@ import sys
 from collections.abc import Sequence
 
 COMMANDS = {
-    "survey": "count and examine what an export holds; writes nothing",
-    "show": "print one item of an export whole, with its place in the file",
+    "survey": "count and examine what is in an export; writes nothing",
+    "show": "print all of one item of an export, with its place in the file",
     "mend": "repair an export that is not well-formed; lists every repair",
-    "keep": "keep all that an export holds in a bag, to survey and move later",
+    "keep": "keep everything in an export in a bag, to survey and move later",
     "draft": "make a move folder with every decision filled in, to look through and change",
     "move": "convert, with redirects, ledger, follow-ups and report",
     "redirects": "write the redirects of a finished move for a server",
-    "hosts": "list the hosts that can be moved to, or show one whole",
-    "dialects": "list the dialects that can be read, or show one whole",
+    "hosts": "list the hosts that can be moved to, or print all of one",
+    "dialects": "list the dialects that can be read, or print all of one",
     "demo": "do the whole job once on made-up data",
 }
 

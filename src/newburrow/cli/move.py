@@ -1,4 +1,4 @@
-"""Convert an export into what the new host takes, with redirects, ledger, follow-ups and report.
+"""Convert an export into what the new host imports, with redirects, ledger, follow-ups and report.
 
 Give a move folder (from `newburrow draft`), or an export with --to and --out to move with the proposed
 decisions. Exit status: 0 all accounted for; 1 done, with failures listed; 2 nothing was written.
@@ -47,7 +47,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--rehearse",
         action="store_true",
-        help="do all but write the result, and say what it would be",
+        help="do everything except write the result, and say what it would be",
     )
     parser.add_argument(
         "--json", action="store_true", help="print one JSON object instead of tables"

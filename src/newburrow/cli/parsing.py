@@ -96,5 +96,5 @@ def add_common(parser: argparse.ArgumentParser) -> None:
         "--log-level",
         choices=("debug", "info", "warning", "error"),
         default="info",
-        help="how much the log holds (info)",
+        help="how much is logged (info)",
     )

@@ -39,7 +39,7 @@ def configure(parser: Parser) -> None:
         "--follow",
         default="",
         metavar="BASE",
-        help="ask the server at this address for every one",
+        help="ask the server at this address for each old address",
     )
     parser.add_argument(
         "--advise", action="store_true", help="what each permalink pattern would come to"
@@ -125,11 +125,11 @@ def _tell(found: redirects.Summary, screen: Screen) -> None:
     _tell_hosts(found.hosts, screen)
     if not found.rules:
         screen.line(
-            f"No rule covers several of them; {found.exceptions:,} are told one by one."
+            f"No rule covers several of them; {found.exceptions:,} are listed one by one."
         )
         return
     screen.line(
-        f"{len(found.rules)} rules and {found.exceptions:,} addresses told one by one before them:\n"
+        f"{len(found.rules)} rules and {found.exceptions:,} addresses listed one by one before them:\n"
     )
     shown = table("addresses", "old", "new", "what changes", numbers=("addresses",))
     for rule in found.rules:

@@ -48,7 +48,7 @@ def show(outcome: Outcome, screen: Screen) -> None:
     screen.line(f"\nThe result lies in {outcome.out}:")
     for name, description in (
         ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
-        ("new/", "what the new host takes"),
+        ("new/", "what the new host imports"),
         ("redirects/", "for the server of the old address"),
         ("follow-ups.csv", "what is left to do by hand"),
         ("ledger.csv", "what became of every object"),
@@ -62,7 +62,7 @@ _SEVERITIES = {
     "fatal": ("fatal", "fatal"),
     "error": ("error", "errors"),
     "warning": ("warning", "warnings"),
-    "info": ("note", "notes"),
+    "note": ("note", "notes"),
 }
 
 

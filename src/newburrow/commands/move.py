@@ -1,4 +1,4 @@
-"""Moving: an export becomes what the new host takes, with redirects, ledger, follow-ups and report."""
+"""Moving: an export becomes what the new host imports, with redirects, ledger, follow-ups and report."""
 
 from __future__ import annotations
 
@@ -99,7 +99,7 @@ def _check_exports(folder: MoveFolder, paths: list[str]) -> None:
         if not (folder.path / path).exists():
             raise refusal(
                 "no-such-file",
-                f"The export {path!r} is no longer there.",
+                f"The export {path!r} no longer exists.",
                 "Put it back, or correct old.paths (relative to the move folder).",
                 folder.line_in_move(["old", "paths"]),
             )

@@ -21,9 +21,7 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return "preset content of the old host (move.toml, choose.preset_content)"
     only, leave = context.chosen
     if not only(entry) and not context.journal.plan.is_ancestor(entry.key):
-        return (
-            f"is none of those that choose.only asks for by {_names(choose.only)} (move.toml)"
-        )
+        return f"does not match choose.only by {_names(choose.only)} (move.toml)"
     for number, test in enumerate(leave):
         if test(entry):
             return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"

@@ -120,7 +120,7 @@ def _settle_orphans(context: Context) -> None:
     for comment in context.store.orphans():
         reason = "its entry is not in the export"
         if context.store.get(Media, comment.entry) is not None:
-            reason = "it stands on a file, which has no place for comments"
+            reason = "it is on a file, and files have no comments on the new host"
         context.journal.ledger.add(comments.settled(comment, Fate.FAILED, reason))
 
 

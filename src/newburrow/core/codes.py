@@ -2,10 +2,10 @@
 
 A severity says what happens if nobody looks:
 
-- `info`     nothing is lost; good to know
-- `warning`  something looks or reads differently than before
-- `error`    readers miss something, or a link is dead
-- `fatal`    the run cannot go on
+- `note`     nothing is lost; good to know
+- `warning`  something moved but reads or looks differently, or a link is dead
+- `error`    an object could not be moved: the exit status is 1
+- `fatal`    the run cannot go on: the exit status is 2
 
 Messages are templates: `{fact}` stands for a fact that is given with the problem. `docs/problems.md`
 is made from this table.
@@ -22,7 +22,7 @@ from msgspec import Struct
 class Severity(StrEnum):
     """How bad a problem is, from the mildest to the worst."""
 
-    INFO = "info"
+    NOTE = "note"
     WARNING = "warning"
     ERROR = "error"
     FATAL = "fatal"
@@ -38,7 +38,7 @@ class Code(Struct, frozen=True):
     advice: str = ""  # template of the advice; empty: `action`
 
 
-_INFO, _WARNING, _ERROR, _FATAL = Severity
+_NOTE, _WARNING, _ERROR, _FATAL = Severity
 
 _NOTHING = "Nothing."
 _BY_HAND = "Enter it by hand on the new host."
@@ -57,7 +57,7 @@ _READING = {
         "The file is not in UTF-8; it was read as Windows-1252.",
     ),
     "front-matter": Code(
-        _ERROR,
+        _WARNING,
         "The front matter of a text cannot be read.",
         "Correct it in the file, and run the command again.",
     ),
@@ -80,9 +80,9 @@ _READING = {
         "Set the date by hand on the new host, or correct it in the export.",
         "The {name} date {text!r} is not a date.",
     ),
-    "no-number": Code(_INFO, "A number cannot be read, and is left out.", _NOTHING),
+    "no-number": Code(_NOTE, "A number cannot be read, and is left out.", _NOTHING),
     "unread-element": Code(
-        _INFO,
+        _NOTE,
         "The export holds something that the content model has no place for.",
         "Its values are kept in content.sqlite. If it matters, name it in the dialect.",
         advice="{advice}",
@@ -95,7 +95,7 @@ _READING = {
         "which is not in the export.",
     ),
     "lacked": Code(
-        _INFO,
+        _NOTE,
         "One of several exports lacked something that another had; it was filled in.",
         _NOTHING,
         "{file} lacked the {fact} of {objects} that another export has, {such} “{example}”.",
@@ -117,7 +117,7 @@ _DECISIONS = {
         "{table} has a row for {key!r}, which is not in the export; it has no effect.",
         "{advice}",
     ),
-    "rule": Code(_INFO, "How many entries a rule changed.", _NOTHING),
+    "rule": Code(_NOTE, "How many entries a rule changed.", _NOTHING),
     "rule-unused": Code(
         _WARNING,
         "A rule matched no entry.",
@@ -150,7 +150,7 @@ _DECISIONS = {
         "{number:,} objects of the kind {kind} were not moved: {reason}.",
     ),
     "too-large": Code(
-        _ERROR,
+        _WARNING,
         "Something is larger than the new host accepts in one file.",
         "Shorten it, or enter it by hand.",
     ),
@@ -161,7 +161,7 @@ _DECISIONS = {
         advice="{advice}",
     ),
     "dropped-detail": Code(
-        _INFO, "The new host's format has no place for a detail of a file.", _NOTHING
+        _NOTE, "The new host's format has no place for a detail of a file.", _NOTHING
     ),
     "host-limit": Code(
         _ERROR,
@@ -179,7 +179,7 @@ _FILES = {
         "The file {file} is not in the export.",
     ),
     "missing-lead": Code(
-        _ERROR,
+        _WARNING,
         "The lead picture of an entry is not in the export.",
         "Choose another on the new host.",
         "The lead picture {file} is not in the export.",
@@ -194,13 +194,13 @@ _FILES = {
 
 _ADDRESSES = {
     "address-taken": Code(
-        _INFO,
+        _NOTE,
         "Two entries want the same address; the older one gets it.",
         "Nothing, unless you want another address: then change the slug.",
         "{wanted} is already the address of an older entry; this one goes to {new}.",
     ),
     "address-held": Code(
-        _INFO,
+        _NOTE,
         "The new host already has another entry at this address.",
         "Nothing, unless you want another address: then change the slug.",
         "The new host has another entry at {wanted}, or with its slug; this one goes to {new}.",
@@ -213,7 +213,7 @@ _ADDRESSES = {
         "as this entry.",
     ),
     "same-title": Code(
-        _INFO,
+        _NOTE,
         "The new host has another entry with the same title.",
         "Check whether the two are the same; if so, leave one of them out.",
         "The new host already has another entry with this title: {other}.",
@@ -225,7 +225,7 @@ _ADDRESSES = {
         advice="{advice}",
     ),
     "comment-links": Code(
-        _INFO,
+        _NOTE,
         "Links from other sites to single comments lead to the top of the page.",
         "Nothing: no server sees this part of an address.",
         "Links from other sites to single comments ({old}) lead to the top of the page: {now}. "
@@ -240,9 +240,9 @@ _ADDRESSES = {
     ),
     "unknown-address": Code(
         _WARNING,
-        "An old address is known from elsewhere, and nothing in the export stands there.",
+        "An old address is known from elsewhere, and the export has nothing there.",
         "Find out what it was. If readers should find something, add a line to redirects/addresses.csv.",
-        "Nothing in the export stands at {address}{visits}.",
+        "Nothing in the export has the address {address}{visits}.",
     ),
     "redirect-loop": Code(
         _WARNING,
@@ -262,7 +262,7 @@ _ADDRESSES = {
         "Correct the file, or fetch it again.",
         advice="{advice}",
     ),
-    "known-skipped": Code(_INFO, "Some known addresses were not used.", _NOTHING),
+    "known-skipped": Code(_NOTE, "Some known addresses were not used.", _NOTHING),
 }
 
 _SITE = {
@@ -286,7 +286,7 @@ _SITE = {
         "The item “{label}” of the menu “{menu}” leads to something that is left out or unknown.",
     ),
     "site-settings": Code(
-        _INFO,
+        _NOTE,
         "The old site showed its dates in another time zone than the new host's.",
         "Set the same time zone on the new host before the import.",
         "The old site showed its dates in the time zone {zone}.",

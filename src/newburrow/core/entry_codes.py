@@ -27,7 +27,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Its parent is left out. {now}",
     ),
     "no-order": (
-        "info",
+        "note",
         "The new host keeps no order of entries.",
         "Set the order in the new site's menu.",
         "Its position was {position}; the new host keeps no order of {kind}s.",
@@ -58,7 +58,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "The entry has no date, so its address is built without one.",
     ),
     "new-slug": (
-        "info",
+        "note",
         "An entry has no slug, or one that the new host does not accept.",
         "Nothing, unless you want another slug: then set it in entries.csv.",
         "{reason}; it gets {slug!r}.",
@@ -89,7 +89,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "The new host requires the field {field}, and the entry has none.",
     ),
     "no-author": (
-        "info",
+        "note",
         "An entry has no author.",
         "Set one on the new host, or set authors.of_unsigned in move.toml.",
         "The entry has no author.",
@@ -101,7 +101,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "The new host accepts {most} author(s) per entry. Left out: {names}.",
     ),
     "author-profile": (
-        "info",
+        "note",
         "The new host has no place for the text about an author.",
         "Put it on a page of the new site if readers should see it.",
         "The new host has no place for the text about {author}: “{text}”",
@@ -119,7 +119,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "The new host accepts {most} terms per entry. Left out: {names}.",
     ),
     "no-nesting": (
-        "info",
+        "note",
         "The new host does not nest its terms.",
         "Nothing, unless a name says too little by itself: rename it in terms.csv, "
         'or set terms.nested_names = "path" in move.toml.',
@@ -127,7 +127,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "{vocabulary}s, so each goes by its own name alone.",
     ),
     "term-description": (
-        "info",
+        "note",
         "The new host has no place for the description of a term.",
         "Put it on a page of the new site if readers should see it.",
         "The new host has no place for the description of the {vocabulary} {name}: “{text}”",
@@ -139,39 +139,39 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "The new host already has this entry, but not {number:,} of its comments.",
     ),
     "lead-once": (
-        "info",
+        "note",
         "The new host shows the lead picture by itself, so it was taken out of the body.",
         "Nothing.",
         "In {number:,} entries the first picture of the body was the lead picture, which the new "
-        "host shows by itself; it now stands there once.",
+        "host shows by itself; it is now shown once.",
     ),
 }
 
 BODY_CODES: dict[str, tuple[str, ...]] = {
     "macro": (
-        "error",
+        "warning",
         "A body holds a macro that no dialect maps; the new host shows it as text.",
         "Put in its place what it stood for.",
         "The body holds {macro}. The new host shows it as text.",
     ),
     "macro-replaced": (
-        "info",
+        "note",
         "A macro was removed, or replaced by the text in it.",
         "Nothing.",
     ),
     "script": (
-        "info",
+        "note",
         "A script, a style or a template was removed from a body.",
         "Nothing, unless the page needs what it did.",
     ),
     "element": (
-        "info",
+        "note",
         "The new host does not accept an element; its words stay.",
         "Nothing.",
         "The new host does not accept <{tag}>; its words stay.",
     ),
     "form": (
-        "error",
+        "warning",
         "A form was removed from a body.",
         "Create the form again with what the new host offers.",
         "A form was removed from the body; its fields: {fields}.",
@@ -186,18 +186,18 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "warning",
         "The new host accepts no pictures in this text.",
         "Attach the picture with what the new host offers.",
-        "The new host does not accept the picture {address}; its alternative text stands in its place.",
+        "The new host does not accept the picture {address}; its alternative text takes its place.",
     ),
     "missing-picture": (
-        "error",
+        "warning",
         "A picture is not in the export.",
         "Fetch it from the old site while that is still up, and insert it on the new host.",
     ),
     "dead-link": (
         "warning",
-        "A link leads to an address of the old site where nothing in the export stands.",
+        "A link leads to an address of the old site where the export has nothing.",
         "Find out what stood there; correct the link or remove it.",
-        "A link leads to {address}, where nothing in the export stands.",
+        "A link leads to {address}, where the export has nothing.",
     ),
     "link-to-left-out": (
         "warning",
@@ -206,13 +206,13 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "A {thing} leads to {address}, which is left out.",
     ),
     "no-alternative-text": (
-        "info",
+        "note",
         "A picture has no alternative text.",
         'Describe in it what the picture shows; an empty one (alt="") is right for mere decoration.',
         "Pictures without alternative text: {names}.",
     ),
     "too-deep": (
-        "error",
+        "warning",
         "A body is nested too deep to be read; its links are unchanged.",
         "Look at the body on the old site and write it again.",
         "The body is nested too deep to be read; its links are unchanged.",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 REFUSALS: dict[str, tuple[str, str]] = {
-    "ambiguous": ("Several readers would take a file.", "Name the dialect with --dialect."),
+    "ambiguous": ("Several readers can read a file.", "Name the dialect with --dialect."),
     "another-move": ("The folder holds another move.", "Name another folder for --out."),
     "bag-not-whole": ("A bag is not complete.", "Copy it again from where it was kept."),
     "csv": ("A table is not valid CSV.", "Save it as CSV (UTF-8) again."),
@@ -15,9 +15,9 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "An XML file declares entities, which New Burrow does not expand.",
         "If you trust the file, remove its DOCTYPE.",
     ),
-    "exists": ("Something stands where a new folder should.", "Name a new folder."),
+    "exists": ("The new folder exists already.", "Name a new folder."),
     "file-in-use": (
-        "A file that New Burrow did not write stands in the way.",
+        "A file that New Burrow did not write is in the way.",
         "Move it elsewhere.",
     ),
     "file-vanished": (

@@ -88,7 +88,7 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     if known:
         advice = suggest(unknown[1], known, "The keys here are")
     else:
-        advice = "Take the key out."
+        advice = "Remove the key."
     if path:
         table = f" in [{'.'.join(path)}]"
     else:

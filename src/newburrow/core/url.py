@@ -184,7 +184,7 @@ def query_key(pairs: list[tuple[str, str]]) -> str:
 
 @lru_cache(maxsize=256)  # the same address is looked at several times in a row
 def key(address: str) -> str:
-    """What the address is compared by; empty where it is no web address with a host."""
+    """What the address is compared by; empty where it is not a web address with a host."""
     plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
     if plain and "/." not in plain[2]:
         return plain[1] + (plain[2] or "/") + (plain[3] or "")

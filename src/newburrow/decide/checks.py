@@ -57,7 +57,7 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
     if not url.key(decisions.new.address):
         raise refusal(
             "wrong-value",
-            f"{decisions.new.address!r} is no web address.",
+            f"{decisions.new.address!r} is not a web address.",
             "Write it with scheme and host, like https://orchard.example/.",
             folder.line_in_move(["new", "address"]),
         )
@@ -223,7 +223,7 @@ def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]
     if word not in known:
         raise refusal(
             "wrong-value",
-            f"{word!r} is not one that can stand here.",
+            f"{word!r} is not allowed here.",
             suggest(word, known, "These can"),
             folder.line_in_move(keys),
         )

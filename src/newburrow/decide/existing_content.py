@@ -83,7 +83,7 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
     key = url.key(text)
     if not key:
         advice = "Each line holds one address, with scheme and host."
-        raise refusal("wrong-value", f"{text[:80]!r} is no web address.", advice, where)
+        raise refusal("wrong-value", f"{text[:80]!r} is not a web address.", advice, where)
     item = ExistingItem(title.strip(), "", text)
     journal.existing.add("entry", key, item)
     journal.existing.add("slug", url.last_name(text), item)

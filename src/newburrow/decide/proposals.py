@@ -123,19 +123,19 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
             consequence = f": the {above:,} oldest would be left out"
         else:
             consequence = ""
-        yield f"{name} takes {limits.entries:,} entries; {moving:,} are to move{consequence}."
+        yield f"{name} accepts {limits.entries:,} entries; {moving:,} are to move{consequence}."
     if limits.total_bytes:
         files = sum(media.size for media in content.all(Media))
         if files > limits.total_bytes:
             consequence = ": the largest files would be left out"
         else:
             consequence = ""
-        yield f"{name} takes {limits.total_bytes:,} bytes in all; the files have {files:,}{consequence}."
+        yield f"{name} accepts {limits.total_bytes:,} bytes in all; the files have {files:,}{consequence}."
     if host.media.file_bytes:
         large = sum(
             1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)
         )
-        yield f"{name} takes files of {host.media.file_bytes:,} bytes; {large:,} are larger and would be left out."
+        yield f"{name} accepts files of {host.media.file_bytes:,} bytes; {large:,} are larger and would be left out."
 
 
 def _unsaid(site: Site) -> bool:

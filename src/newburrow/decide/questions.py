@@ -35,12 +35,12 @@ class OpenQuestion(Struct, frozen=True):
             if self.choices and word not in self.choices:
                 raise refusal(
                     "wrong-value",
-                    f"{word!r} is no answer.",
+                    f"{word!r} is not an answer.",
                     suggest(word, self.choices, "The answers are"),
                 )
             if self.key == ("new", "address") and not url.key(word):
                 advice = "Write it with scheme and host, like https://orchard.example/."
-                raise refusal("wrong-value", f"{word!r} is no web address.", advice)
+                raise refusal("wrong-value", f"{word!r} is not a web address.", advice)
         if self.several:
             return words
         return answer
@@ -51,7 +51,9 @@ Ask = Callable[[OpenQuestion], str]
 
 def questions(facts: dict[str, Any]) -> Iterator[OpenQuestion]:
     """The questions that an export leaves open; `facts` are those that `move.toml` is made of."""
-    yield OpenQuestion(("new", "address"), "Where will the new site stand?", facts["address"])
+    yield OpenQuestion(
+        ("new", "address"), "What will the address of the new site be?", facts["address"]
+    )
     if facts["holds"]:
         yield OpenQuestion(
             ("new", "already_there"),
@@ -95,7 +97,7 @@ def _mappings(facts: dict[str, Any], host: Profile) -> Iterator[OpenQuestion]:
 def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[OpenQuestion]:
     """What becomes of comments, files and unsigned entries as a whole."""
     if not host.comments.taken and facts["comment_count"]:
-        text = f"The new host takes no comments; {facts['comment_count']} go:"
+        text = f"The new host accepts no comments; {facts['comment_count']} go:"
         yield OpenQuestion(
             ("comments", "without_place"),
             text,

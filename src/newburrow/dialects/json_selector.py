@@ -22,7 +22,9 @@ class JsonSelector:
             try:
                 self.query = _PATHS.compile(text)
             except (JSONPathError, RecursionError) as error:
-                raise ValueError(f"{text!r} is no JSONPath query (RFC 9535): {error}") from None
+                raise ValueError(
+                    f"{text!r} is not a JSONPath query (RFC 9535): {error}"
+                ) from None
 
     def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
         """What is selected, each with its place."""

@@ -53,7 +53,7 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
     for form in dialect.dates.forms:
         if form not in EPOCHS and "%" not in form:
             advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
-            yield ["dates", "forms"], f"{form!r} is no form of a date.", advice
+            yield ["dates", "forms"], f"{form!r} is not a form of a date.", advice
     yield from _wrong_patterns(dialect)
     yield from _unknown_markups(dialect)
     yield from _wrong_macros(dialect)

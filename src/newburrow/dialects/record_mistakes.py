@@ -23,7 +23,7 @@ def record_mistakes(dialect: Dialect, format_named: Callable[[str], Any]) -> Ite
     ):
         yield (
             ["format"],
-            f"A dialect of {dialect.format} says with [[records]] where they stand.",
+            f"A dialect of {dialect.format} says with [[records]] where they are.",
             "Add at least one.",
         )
     for number, rules in enumerate(dialect.records):
@@ -44,7 +44,7 @@ def _in_map(
         advice = suggest(format_name, WITH_RECORDS, "These have records")
         yield (
             [*path, "format"],
-            f"{format_name!r} is no format with records of its own.",
+            f"{format_name!r} is not a format with records of its own.",
             advice,
         )
         return

@@ -58,7 +58,7 @@ class Selector:
             self._xpath = etree.XPath(text, namespaces=namespaces or None)
             self._xpath(etree.Element("probe"))  # an unknown prefix shows only when it is used
         except etree.XPathError as error:
-            raise ValueError(f"{text!r} is no XPath 1.0 expression: {error}") from None
+            raise ValueError(f"{text!r} is not an XPath 1.0 expression: {error}") from None
 
     def elements(self, element: etree._Element, children: Index) -> list[etree._Element]:
         """The elements selected."""

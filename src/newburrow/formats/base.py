@@ -46,7 +46,7 @@ class Output(Protocol):
     """Where a writer puts its files; one place alone opens them."""
 
     def open(self, name: str) -> BinaryIO:
-        """A new file under a name relative to what the new host takes."""
+        """A new file under a name relative to what the new host imports."""
         ...
 
 

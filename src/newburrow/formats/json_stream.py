@@ -123,7 +123,7 @@ class _Walk:
             else:
                 raise self._wrong(f"a comma or an end bracket is missing before {_shown(mark)}")
         if mark := self._next(may_end=True):
-            raise self._wrong(f"something stands after the end: {_shown(mark)}")
+            raise self._wrong(f"there is something after the end: {_shown(mark)}")
 
     def _more_items(self) -> Iterator[Value]:
         """The lists and objects that follow in a list, as long as they are wanted: most of an export."""

@@ -13,7 +13,9 @@ from newburrow.formats.xml_output import BufferedFile
 
 def too_large(size: int, limit: int, key: str) -> Problem:
     """A single record that is larger than the host takes a file."""
-    message = f"It takes {size:,} bytes by itself; the host takes files of {limit:,} at most."
+    message = (
+        f"It accepts {size:,} bytes by itself; the host accepts files of {limit:,} at most."
+    )
     return replace(Problem.at(NOWHERE, "too-large", message=message), object="entry", key=key)
 
 

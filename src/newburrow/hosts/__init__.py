@@ -1,1 +1,1 @@
-"""Host profiles: what the new host takes, each a TOML file that any user can write."""
+"""Host profiles: what the new host imports, each a TOML file that any user can write."""

@@ -46,7 +46,7 @@ def templates(name: str) -> dict[str, str]:
         except ValueError as error:
             raise refusal(
                 "template",
-                f"This is no template: {error}.",
+                f"This is not a valid template: {error}.",
                 "Correct it (Jinja2).",
                 Where(str(file)),
             ) from None

@@ -102,7 +102,7 @@ def _wrong_fields(path: list[str], kind: Kind) -> Iterator[tuple[list[str], str,
     for name, rule in kind.fields.items():
         if rule.default and rule.values and rule.default not in rule.values:
             message = (
-                f"The default {rule.default!r} is none of the values of the field {name!r}."
+                f"The default {rule.default!r} is not one of the values of the field {name!r}."
             )
             yield (
                 [*path, name, "default"],
@@ -115,15 +115,15 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     """What the format's writer says against the [write] table, and what it cannot do."""
     format_: Format = plugins.get(plugins.FORMATS, profile.format)
     if (profile.site.menus or profile.site.front_page) and not format_.has_menus:
-        advice = "Take it out: a follow-up will say what to set."
+        advice = "Remove it: a follow-up will say what to set."
         yield (
             ["site", "menus"],
             f"The format {profile.format} has no place for menus and a front page.",
             advice,
         )
     if profile.limits.file_bytes and not format_.has_parts:
-        message = f"What is written as {profile.format} is one whole and cannot be parted."
-        yield ["limits", "file_bytes"], message, "Take it out, or choose another format."
+        message = f"What is written as {profile.format} is a single file and cannot be split."
+        yield ["limits", "file_bytes"], message, "Remove it, or choose another format."
     try:
         format_.check_options(profile.write)
     except msgspec.ValidationError as error:
@@ -149,7 +149,7 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         yield (
             ["write", "file"],
             "A file name is one name, without folders.",
-            "Take the folders out.",
+            "Remove the folders.",
         )
 
 
@@ -174,6 +174,6 @@ def _unknown(
         if value not in known:
             yield (
                 keys,
-                f"{value!r} is not one that can stand here.",
+                f"{value!r} is not allowed here.",
                 suggest(value, known, "These can"),
             )

@@ -77,7 +77,7 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
     if is_payload:
         for name, part in inside.items():
             if name.startswith("data/") and name not in digests:
-                raise _not_whole(f"{name} stands in it and not in its manifest", part.label)
+                raise _not_whole(f"{name} is in it but not in its manifest", part.label)
 
 
 def _plain(name: str) -> str:
@@ -99,7 +99,7 @@ def _digest(part: Part, algorithm: str) -> str:
 def _not_whole(fault: str, label: str, line: int = 0) -> BurrowError:
     return refusal(
         "bag-not-whole",
-        f"The bag is not whole: {fault}.",
+        f"The bag is not complete: {fault}.",
         "Copy it again from where it was kept.",
         Where(label, line),
     )

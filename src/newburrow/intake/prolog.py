@@ -32,7 +32,7 @@ def entity_declared(which: str, where: Where) -> BurrowError:
         "entity-declaration",
         f"The XML declares an entity{which}. New Burrow expands none: such files can be made to fill the memory or to "
         "read this machine's files.",
-        "If you trust the file, replace the entity by its text and take the declaration out.",
+        "If you trust the file, replace the entity by its text and remove the declaration.",
         where,
     )
 

@@ -13,10 +13,10 @@ from newburrow.model.record import Where
 _WORDS = (
     (
         r"xmlParseEntityRef: no name|EntityRef: expecting ';'",
-        "a bare & stands in the text; it should be &amp;",
+        "the text has a bare &; it should be &amp;",
     ),
     (r"Entity '(.+)' not defined", r"XML has no entity &\1;"),
-    (r"StartTag: invalid element name", "a bare < stands in the text; it should be &lt;"),
+    (r"StartTag: invalid element name", "the text has a bare <; it should be &lt;"),
     (
         r"Opening and ending tag mismatch: (\S+) line (\d+) and (\S+)",
         r"<\1>, opened in line \2, is closed by </\3>",
@@ -28,24 +28,24 @@ _WORDS = (
     (r"Couldn't find end of Start Tag (\S+).*", r"the tag <\1> has no end"),
     (
         r"(?:PCDATA |CData )?invalid (?:xmlChar|Char) value \d+|Invalid character.*",
-        "a control character stands in it",
+        "it has a control character",
     ),
     (r"Namespace prefix (\S+) (?:on|for) .+ is not defined", r"the prefix \1 is not declared"),
     (r"CData section not finished.*", "a CDATA section has no end"),
-    (r"Sequence ']]>' not allowed in content", "]]> stands in the text; it should be ]]&gt;"),
-    (r"Attribute (\S+) redefined", r"the attribute \1 stands twice in one tag"),
+    (r"Sequence ']]>' not allowed in content", "the text has ]]>; it should be ]]&gt;"),
+    (r"Attribute (\S+) redefined", r"the attribute \1 appears twice in one tag"),
     (
         r"(?:Start tag expected, '<' not found|Document is empty).*",
-        "something other than XML stands at its beginning",
+        "it begins with something other than XML",
     ),
     (
         r"XML (?:or text )?declaration (?:not|allowed only) at .*",
-        "something stands before the XML declaration",
+        "there is something before the XML declaration",
     ),
-    (r"Extra content at the end of the document", "something stands after its end"),
+    (r"Extra content at the end of the document", "there is something after its end"),
     (
         r"Input is not proper UTF-8.*|Invalid bytes in character enc.*",
-        "it holds bytes that are not of its encoding",
+        "it has bytes that are not valid in its encoding",
     ),
     (r"Excessive depth in document.*", "elements are nested too deep"),
 )

@@ -82,7 +82,7 @@ def _reachable(sites: Sites) -> None:
         if parts is None or parts.scheme not in ("http", "https") or not parts.hostname:
             raise refusal(
                 "wrong-value",
-                f"{base!r} is no address of a server.",
+                f"{base!r} is not the address of a server.",
                 "Write it like http://127.0.0.1:8080.",
             )
         try:
@@ -130,7 +130,7 @@ class _Asker:
             return f"the page there answers {answer.status_code}"
         if not title or title in shown(answer.text[:_READ]):
             return ""
-        return f"the page there does not hold “{title}”"
+        return f"the page there does not contain “{title}”"
 
     def _base(self, at: str, old: str) -> str:
         if url.site_key(at) == url.site_key(old):

@@ -39,7 +39,7 @@ def check(path: Path) -> None:
                 raise refusal(
                     "two-answers",
                     f"{row.old} has two answers; the first is in line {first}.",
-                    "Take one of the two lines out.",
+                    "Remove one of the two lines.",
                     Where(str(path), line),
                 )
 
@@ -70,7 +70,7 @@ def _checked(row: list[str], where: Where) -> OldAddress:
     if not url.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not url.key(row[1])):
         raise refusal(
             "wrong-row",
-            f"{row[0] if not url.key(row[0]) else row[1]!r} is no web address.",
+            f"{row[0] if not url.key(row[0]) else row[1]!r} is not a web address.",
             "Correct the row.",
             where,
         )

@@ -1,1 +1,1 @@
-"""Where output goes: what the new host takes, and what is written beside it."""
+"""Where output goes: what the new host imports, and what is written beside it."""

@@ -13,7 +13,7 @@ IDS = "ids.csv"  # the table of ids that changed
 class FolderOutput:
     """The output of one move.
 
-    `written` counts the bytes of what the new host takes.
+    `written` counts the bytes of what the new host imports.
     """
 
     def __init__(self, folder: MoveFolder, rehearse: bool) -> None:
@@ -21,7 +21,7 @@ class FolderOutput:
         self.written = 0
 
     def open(self, name: str) -> BinaryIO:
-        """A new file of what the new host takes, under a name relative to `new/`."""
+        """A new file of what the new host imports, under a name relative to `new/`."""
         return cast(BinaryIO, _SizedFile(self.plain(f"new/{name}"), self))
 
     def plain(self, name: str) -> BinaryIO:

@@ -1,5 +1,6 @@
 """What the new host holds already, the ids that are free there, its limits, and which files go along."""
 
+import re
 from datetime import UTC, datetime
 
 from newburrow.convert.plan import ids
@@ -292,16 +293,8 @@ class OnTheRealProgram(FolderCase):
 
     def refused_in(self, folder: str, holds: str) -> str:
         path = self.folder / folder / "move.toml"
-        text = (
-            path.read_text().split("holds = ")[0]
-            + f'holds = ["../{holds}"]\n'
-            + path.read_text().split("]\n# What becomes", 1)[1]
-        )
-        path.write_text(
-            text.replace("holds = [", "holds = [").replace(
-                '"]\n of an', '"]\n# What becomes of an'
-            )
-        )
+        changed = re.sub(r"(?m)^holds = .*$", f'holds = ["../{holds}"]', path.read_text())
+        path.write_text(changed)
         return self.refused("move", folder)
 
     def test_an_author_that_is_there_cannot_be_created(self) -> None:

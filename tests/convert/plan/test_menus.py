@@ -83,7 +83,7 @@ class OnTheRealProgram(FolderCase):
             told["menu"],
         )
         self.assertIn(
-            "was “Home”, which now stands at https://mistlebank.example/about/home",
+            "was “Home”, which is now at https://mistlebank.example/about/home",
             told["front-page"],
         )
 

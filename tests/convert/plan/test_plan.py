@@ -293,7 +293,7 @@ class OnFiles(MoveCase):
         )
         self.assertEqual(
             self.fate("7", "comment"),
-            ("failed", "it stands on a file, which has no place for comments"),
+            ("failed", "it is on a file, and files have no comments on the new host"),
         )
 
 

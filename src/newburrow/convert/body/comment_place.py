@@ -13,7 +13,7 @@ HOST, FILE, SECTION = "host", "data-file", "closing-section"
 DATA_FILE = "comments.jsonl"
 REASONS = {
     FILE: f"the new host has no place for it: in new/{DATA_FILE}",
-    SECTION: "stands at the end of its entry",
+    SECTION: "is at the end of its entry",
 }
 
 

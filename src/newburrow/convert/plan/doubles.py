@@ -13,7 +13,7 @@ def settle(context: Context) -> None:
     """Settle every double; where it differs from the record that was kept, that is a follow-up."""
     for double in context.store.doubles():
         record = double.record
-        reason = double.why or "stands twice in the export; the first was kept"
+        reason = double.why or "is in the export twice; the first was kept"
         if double.differs and not double.why:
             reason += ", and it differs"
         row = LedgerRow(
@@ -36,7 +36,7 @@ def _difference(double: Double, context: Context) -> Problem:
     first = context.store.get(type(record), record.key)
     why = f"is {double.why}"
     if not double.why:
-        why = "stands twice in the export, and the two differ"
+        why = "is in the export twice, and the two differ"
     return Problem.about(
         record,
         "twice",

@@ -78,7 +78,7 @@ def _refused(media: Media, context: Context) -> str:
     rules, host = context.host.media, context.host.title or context.host.name
     if rules.file_bytes and media.size > rules.file_bytes:
         return (
-            f"it has {media.size:,} bytes; {host} takes files of {rules.file_bytes:,} at most"
+            f"it has {media.size:,} bytes; {host} accepts files of {rules.file_bytes:,} at most"
         )
     type_ = (
         media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
@@ -86,7 +86,7 @@ def _refused(media: Media, context: Context) -> str:
     if rules.types and not any(
         fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types
     ):
-        return f"{host} takes no files of the type {type_}"
+        return f"{host} accepts no files of the type {type_}"
     return ""
 
 
@@ -109,7 +109,7 @@ def _elsewhere(media: Media, context: Context) -> None:
     """A file on another site stays there, and what names it goes on to do so."""
     context.planning.files.add(media.key, "", media.address, "")
     context.journal.ledger.add(
-        _settled(media, Fate.MOVED, "stands on another site, and stays there", media.address)
+        _settled(media, Fate.MOVED, "is on another site, and stays there", media.address)
     )
 
 

@@ -30,7 +30,7 @@ def of_site(context: Context) -> Site:
         now = "is left out"
         advice = "Choose another on the new host."
         if place:
-            now = f"now stands at {place.new}"
+            now = f"is now at {place.new}"
             advice = "Make that page the front page on the new host."
         context.journal.follow_ups.add(
             Problem.about(entry, "front-page", title=entry.title, now=now, advice=advice)

@@ -116,7 +116,7 @@ class _AnswerWriter:
             if filed:
                 gone = "the new host has no such archives"
             else:
-                gone = "nothing that moves is filed under it"
+                gone = "nothing that moves has this term"
             for old in self.context.old_archives.of_term(term):
                 self._list(old, new, f"{term.vocabulary} archive", listed[term.key], gone)
                 self._feed_of_list(old)

@@ -67,7 +67,7 @@ def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fa
     if choice.action == "drop":
         return Fate.LEFT_OUT, "dropped (terms.csv)", ""
     if term.key not in used:
-        return Fate.LEFT_OUT, "no entry that moves is filed under it", ""
+        return Fate.LEFT_OUT, "no entry that moves has this term", ""
     return Fate.MOVED, "", name
 
 

@@ -31,9 +31,9 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         else:
             changes["parent"] = ""
         if above:
-            now = f"It now stands under “{above.title}”."
+            now = f"It is now under “{above.title}”."
         else:
-            now = "It now stands under none."
+            now = "It now has no parent."
         problems.append(Problem.about(entry, "parent-left-out", now=now))
     if entry.position is not None and not rules.positions:
         changes["position"] = None

@@ -38,7 +38,7 @@ from newburrow.model.reading import Item, Mention
 
 # stands for the address of a site where the export says none
 UNKNOWN_SITE = "https://old-site.example/"
-_NOT_SAID = {"address": ["the export does not say it"]}
+_NOT_SAID = {"address": ["the export does not state it"]}
 _DEEPEST = 4  # archives within archives
 _LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
 
@@ -203,7 +203,7 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
         )
         raise refusal(
             "ambiguous",
-            f"Several readers would take this file: {named}.",
+            f"Several readers can read this file: {named}.",
             f"Say which it is: --dialect {' or --dialect '.join(dialect.name for _format, dialect in candidates)}.",
             Where(part.label),
         )
@@ -272,7 +272,7 @@ def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
     if len(source.parts) != 1:
         what = f"None of its {len(source.parts)} files is an export"
     else:
-        what = "It is no export"
+        what = "It is not an export"
     if chosen:
         return refusal(
             "no-export",
@@ -296,7 +296,7 @@ def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
 def _no_dialect(title: str, label: str, source: Source) -> BurrowError:
     return refusal(
         "no-dialect",
-        f"This is {title}, and no dialect that ships says what stands where in it.",
+        f"This is {title}, and no dialect that ships says where its facts are.",
         f"Let one be drafted: newburrow dialects --draft-from {source.path} > my.toml; correct it, "
         "and name it with --dialect my.toml.",
         Where(label),

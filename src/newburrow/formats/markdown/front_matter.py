@@ -67,7 +67,7 @@ def _parsed(kind: str, text: str) -> dict[str, Any]:
     if value is None:
         return {}
     if not isinstance(value, dict):
-        raise BrokenFrontMatter("it holds no names with values", 1)
+        raise BrokenFrontMatter("it has no names with values", 1)
     return value
 
 
@@ -87,7 +87,7 @@ def _yaml(text: str) -> Any:
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         raise BrokenFrontMatter(
-            str(error.problem or "it is no YAML"), mark.line + 2 if mark else 1
+            str(error.problem or "it is not valid YAML"), mark.line + 2 if mark else 1
         ) from None
     except yaml.YAMLError as error:
         raise BrokenFrontMatter(str(error).splitlines()[0], 1) from None

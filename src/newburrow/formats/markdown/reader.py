@@ -84,7 +84,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
         raise refusal(
             "too-large-text",
             f"The text is larger than {_LONGEST:,} bytes.",
-            "Take it out of the export.",
+            "Remove it of the export.",
             where,
         )
     try:

@@ -50,6 +50,6 @@ class RecordFormat(Format):
             yield Problem.at(
                 Where(source.label),
                 "unread-element",
-                message=f"{number:,} × {name!r} stand outside of all records; not read.",
+                message=f"{number:,} × {name!r} are outside all records and were not read.",
                 advice="If they matter, add a [[records]] table for them to the dialect.",
             )

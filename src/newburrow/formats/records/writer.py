@@ -169,7 +169,7 @@ def _made(text: str, kind: str, facts: dict[str, Any]) -> str:
             f"what the template {kind}.json.j2 gives is not JSON: {error}", _ADVICE
         ) from None
     if not isinstance(value, dict):
-        raise Refused(f"what the template {kind}.json.j2 gives is no JSON object", _ADVICE)
+        raise Refused(f"what the template {kind}.json.j2 gives is not a JSON object", _ADVICE)
     return json.dumps(value, ensure_ascii=False)
 
 

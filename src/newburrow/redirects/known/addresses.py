@@ -104,7 +104,7 @@ class KnownAddresses:
         return None
 
     def unknown(self) -> list[tuple[str, int]]:
-        """The addresses where nothing in the export stands, the most visited first."""
+        """The addresses where the export has nothing, the most visited first."""
         return self._urls.unknown()
 
 

@@ -96,7 +96,7 @@ def read(path: Path) -> Found:
         raise refusal(
             "unreadable",
             message,
-            "Take it out of old.known in move.toml, or convert it.",
+            "Remove it of old.known in move.toml, or convert it.",
             Where(str(path)),
         )
     with path.open(encoding="utf-8-sig", errors="replace", newline="") as text:

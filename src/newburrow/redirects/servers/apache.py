@@ -90,7 +90,7 @@ class _ApacheFiles:
             if key is None:
                 self.skipped += 1
                 folder.write(
-                    f"# Not written, since httpd cannot be told it: {shown(row.old)}\n".encode()
+                    f"# Not written, since httpd cannot express it: {shown(row.old)}\n".encode()
                 )
                 continue
             self._to_table(table, key, row)
@@ -127,7 +127,7 @@ class _ApacheFiles:
     def server(self) -> str:
         """What uses the map. To be called after that was written."""
         lines = [
-            "# Answers old addresses. Include this in the virtual host; the map stands beside the main configuration.",
+            "# Answers old addresses. Include this in the virtual host; the map is next to the main configuration.",
             "RewriteEngine On",
             f'RewriteMap newburrow "txt:{_MAP}"',
         ]

@@ -73,7 +73,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
         if key is None or not line:
             skipped += 1
             stream.write(
-                f"\t# Not written, since Caddy cannot be told it: {shown(row.old)}\n".encode()
+                f"\t# Not written, since Caddy cannot express it: {shown(row.old)}\n".encode()
             )
         elif key.parameter:
             if key.parameter not in by_parameter:

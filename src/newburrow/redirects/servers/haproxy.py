@@ -65,7 +65,7 @@ def _write_map(stream: BinaryIO, redirects: RedirectMap) -> tuple[int, list[str]
         ):
             skipped += 1
             stream.write(
-                f"# Not written, since HAProxy cannot be told it: {shown(row.old)}\n".encode()
+                f"# Not written, since HAProxy cannot express it: {shown(row.old)}\n".encode()
             )
             continue
         if key.parameter:

@@ -59,7 +59,7 @@ class AsJson:
             _list(stream, facts)
             stream.write(b"]\n}\n")
         return ServerFiles(
-            f"{_FILE} has all answers; addresses.csv beside it has them as a table."
+            f"{_FILE} has all answers; addresses.csv next to it has them as a table."
         )
 
 

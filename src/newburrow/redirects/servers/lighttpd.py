@@ -63,7 +63,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
                 stream.write(
-                    f"  # Not written, since lighttpd cannot be told it: {shown(row.old)}\n".encode()
+                    f"  # Not written, since lighttpd cannot express it: {shown(row.old)}\n".encode()
                 )
                 continue
             key = key_of(row)

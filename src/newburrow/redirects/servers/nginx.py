@@ -232,7 +232,7 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
     for old in plan.skipped():
         skipped += 1
         shown = "".join(c if c.isprintable() else "?" for c in url.safe(old))[:500]
-        stream.write(f"# Not written, since nginx cannot be told it: {shown}\n".encode())
+        stream.write(f"# Not written, since nginx cannot express it: {shown}\n".encode())
     return skipped
 
 

@@ -74,7 +74,7 @@ class Snippet:
         return ServerFiles(
             f"Put {_FILE} at the top of the body of the old site's page template. To check it open a few old addresses."
             + (
-                f"\n{skipped:,} addresses did not fit ({_LIST}); they show a link to the front."
+                f"\n{skipped:,} addresses are left out ({_LIST}); they show a link to the front."
                 if skipped
                 else ""
             ),

@@ -39,7 +39,7 @@ class KnownUrls:
         self._db.execute("INSERT INTO unknown VALUES (?, ?)", (address, visits))
 
     def unknown(self) -> list[tuple[str, int]]:
-        """The addresses where nothing in the export stands with their visits, the most visited first."""
+        """The addresses where the export has nothing with their visits, the most visited first."""
         return self._db.execute(
             "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
         ).fetchall()
