@@ -110,7 +110,7 @@ def _numbered(wished: str, number: int, rules: Slugs) -> str:
 
 
 def _limit(context: Context) -> None:
-    """What is above the host's total is left out: pages go first, then the newest entries."""
+    """Leave out what exceeds the limit of the host on entries: pages are kept first, then the newest entries."""
     most, total = context.host.limits.entries, context.planning.plan.count()
     if most is None:
         return
