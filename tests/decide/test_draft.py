@@ -56,7 +56,7 @@ class Drafting(FolderCase):
         self.assertEqual(
             found["fields"], [{"old": "search-description", "new": "search_description"}]
         )
-        for words in ("takes 20 entries; 71 are to move: the 51 oldest would be left out", "1,000 bytes in all", "are larger",
+        for words in ("accepts 20 entries; 71 are to move: the 51 oldest would be left out", "1,000 bytes in all", "are larger",
                       "of 40", "3 search-description", "6 nested of 18 terms", "This one takes none"):  # fmt: skip
             self.assertIn(words, text)
         self.run_ok("move", "m", "--rehearse", status=1)
@@ -220,5 +220,5 @@ class Parts(FolderCase):
         )
         self.write("feed.xml", rss(item("T", SITE)))
         self.assertIn(
-            "cannot be parted", self.refused("move", "feed.xml", "--to", "h.toml", "--out", "m")
+            "cannot be split", self.refused("move", "feed.xml", "--to", "h.toml", "--out", "m")
         )

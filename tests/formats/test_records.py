@@ -279,7 +279,7 @@ class PlainRecords(FolderCase):
         self.write("export", "a,b\n1,2\n")
         for wrong, line, message in (
             ('take = { titel = "a" }', 5, "Did you mean 'title'"),
-            ('take = { title = "$.[" }', 5, "is no JSONPath"),
+            ('take = { title = "$.[" }', 5, "is not a JSONPath"),
             ('shape = { id = "x" }', 5, "{text}"),
             ('format = "rss"', 5, "These have records"),
             ('[[records.inner]]\nof = "comment"\ntake = { text = "b" }', 7, "Its facts are"),

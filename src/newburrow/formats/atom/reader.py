@@ -135,13 +135,21 @@ class AtomEntry(FeedItem):
         named = self.shared.maps.entry["author"].each(self.element, self.children)
         if named:
             return [self.shared.name_author(name, self.where) for name in named]
-        people = self.children.get(ATOM + "author") or self.element.findall(
+        elements = self.children.get(ATOM + "author") or self.element.findall(
             f"{ATOM}source/{ATOM}author"
         )
-        parent = self.element.getparent()
-        if not people and parent is not None:
-            people = parent.findall(ATOM + "author")
-        return [self.shared.name_person(*_person(person), self.where) for person in people]
+        people = [_person(element) for element in elements] or self._people_of_feed()
+        return [self.shared.name_person(*person, self.where) for person in people]
+
+    def _people_of_feed(self) -> list[tuple[str, str, str]]:
+        """The authors of the feed, which are those of an entry that names none (RFC 4287 4.1.1).
+
+        They are remembered, since what was read is forgotten with the entry before this one.
+        """
+        feed = self.element.getparent()
+        if feed is not None and (elements := feed.findall(ATOM + "author")):
+            self.shared.feed_people = [_person(element) for element in elements]
+        return self.shared.feed_people
 
     def terms(self) -> list[str]:
         """`category`: its label is the name, its term the slug (RFC 4287 4.2.2)."""

@@ -27,6 +27,8 @@ class Shared:
         self.unnamed = 0  # items so far that nothing names; several can stand in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
+        # name, e-mail and address of the authors of the feed itself, whose entries may name none
+        self.feed_people: list[tuple[str, str, str]] = []
         # those that entries name; one declared in the feed wins
         self.named: dict[str, Author | Term] = {}
 
