@@ -57,7 +57,7 @@ class Drafting(FolderCase):
             found["fields"], [{"old": "search-description", "new": "search_description"}]
         )
         for words in ("accepts 20 entries; 71 are to move: the 51 oldest would be left out", "1,000 bytes in all", "are larger",
-                      "of 40", "3 search-description", "6 nested of 18 terms", "This one takes none"):  # fmt: skip
+                      "of the 40 files", "3 search-description", "6 nested of 18 terms", "This host accepts none"):  # fmt: skip
             self.assertIn(words, text)
         self.run_ok("move", "m", "--rehearse", status=1)
 

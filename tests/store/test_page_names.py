@@ -3,7 +3,6 @@
 from newburrow.model import Entry
 from newburrow.store.content_store import Store
 from newburrow.store.new_store import NewStore
-from newburrow.store.page_names import PageNames
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 DIALECT = """
@@ -18,7 +17,7 @@ markup = "creole"
 
 
 class Names(FolderCase):
-    def addresses(self, *entries: Entry) -> PageNames:
+    def addresses(self, *entries: Entry) -> Store:
         path = self.folder / "content.sqlite"
         with NewStore(path) as new:
             for entry in entries:
@@ -27,7 +26,7 @@ class Names(FolderCase):
             new.commit()
         store = Store(path)
         self.addCleanup(store.__exit__)
-        return PageNames(store)
+        return store
 
     def test_which_page_a_name_is_of(self) -> None:
         names = self.addresses(
@@ -41,7 +40,7 @@ class Names(FolderCase):
             ("Owl Box", "/2/"), ("owl_box", "/2/"), (" OWL BOX ", "/2/"), ("owls", "/1/"), ("Pears", "/3/"),
             ("Nowhere", ""), ("", ""), ("Owl", ""), ("%", ""),
         ):  # fmt: skip
-            self.assertEqual(names.address(name), wanted, name)
+            self.assertEqual(names.page_address(name), wanted, name)
 
     def test_links_by_name_lead_to_the_new_address(self) -> None:
         slug = "<w:slug xmlns:w='urn:w'>{}</w:slug>"

@@ -24,7 +24,6 @@ from newburrow.markup.html import TooDeep
 from newburrow.model import Entry, Site
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
-from newburrow.store.page_names import PageNames
 
 GUESSED = 300  # bodies looked at for signs of another markup
 LARGEST = 5  # entries named as the largest
@@ -108,7 +107,6 @@ class _EntryReader:
         self.zone = zone_named(zone) if zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
         self.archives = OldArchives(store, dialects)
-        self.page_names = PageNames(store)
         self.common = ""  # the first pattern met, which is mostly that of most
 
     def entries(self, after: int, upto: int, progress: Callable[[int], None]) -> None:
@@ -192,7 +190,7 @@ class _EntryReader:
         for name in look_like_macros(body.text, self.macros):
             self.notes.note("macro-like", f"{name} in “{title}”")
         try:
-            found = list(things(markup.to_html(body.text, self.page_names.address)))
+            found = list(things(markup.to_html(body.text, self.store.page_address)))
         except TooDeep:
             self.notes.note("too-deep", title)
             return

@@ -40,7 +40,12 @@ def survey(
     progress: Callable[[int, int], None],
     jobs: int,
 ) -> Survey:
-    """Examine a store; `folder` is for files on the way, `jobs` the number of processes."""
+    """Examine a filled store: counts, links, files, dates, permalinks, findings.
+
+    `folder` is for temporary files, which grow with the number of links. `jobs` is the number of
+    processes; from a certain size on a second one reads half of the entries. `listener` is called with
+    progress events.
+    """
     with LinkIndex([site.address for site in store.all(Site)]) as linked:
         return _Surveyor(store, linked, dialects).survey(sources, folder, progress, jobs)
 

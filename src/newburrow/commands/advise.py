@@ -52,7 +52,12 @@ class PatternAdvice(Struct, frozen=True):
 
 
 def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
-    """Plan the move once with each pattern. Nothing is written but the content store."""
+    """Compare the permalink patterns that the new host can have, by planning the move with each.
+
+    Gives the patterns of each kind, the best first: the one that keeps most visits, then most paths,
+    then needs fewest redirects. Writes nothing but the content store of the folder. Raises BurrowError
+    if the folder is not a move folder or its export cannot be read.
+    """
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
     exports = several.examine_all(

@@ -53,7 +53,11 @@ def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
 
 
 def summary(folder: MoveFolder) -> Summary:
-    """What is kept, redirected and gone, and by which rules."""
+    """Count what is kept, redirected and gone in a finished move, and describe the rules in words.
+
+    Reads `redirects/addresses.csv`, which a person may have changed. Raises BurrowError if the move is
+    not finished or an address has two answers.
+    """
     answers = answers_of(folder)
     counts, reasons, hosts = dict.fromkeys(_NAMES.values(), 0), dict[str, int](), Counter[str]()
     for row in answers():
@@ -75,7 +79,11 @@ def summary(folder: MoveFolder) -> Summary:
 
 
 def write(folder: MoveFolder, server: str) -> str:
-    """Write the redirects for one server again; gives what to do with them."""
+    """Write the redirects of a finished move again, for one server.
+
+    The files go to `redirects/SERVER/`. Gives the instructions for installing them. Raises BurrowError
+    if there is no server of that name, or the move is not finished.
+    """
     plugins.get(plugins.SERVERS, server)
     choice = replace(folder.decisions().redirects, servers=(server,))
     return server_files.write(choice, folder.open, answers_of(folder))[server].told
@@ -84,7 +92,11 @@ def write(folder: MoveFolder, server: str) -> str:
 def follow(
     folder: MoveFolder, sites: Sites, listener: Listener = nobody
 ) -> Iterator[FailedAnswer]:
-    """Ask a running server for every old address; gives those that it answers otherwise than the map says."""
+    """Ask a running server for every old address, and yield those with a wrong answer.
+
+    An answer is wrong if its status, its target or the number of steps differs from the map, or if
+    the page at the end does not contain the title of the entry. Raises BurrowError if nobody answers.
+    """
     answers = answers_of(folder)
     total = sum(1 for _row in answers())
     sites = replace(sites, permanent=folder.decisions().redirects.status)

@@ -36,7 +36,11 @@ class ShownObject(Struct, frozen=True):
 def find(
     paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody
 ) -> ShownObject:
-    """The one object that the word names. Raises BurrowError where none or several do, naming the nearest."""
+    """The one object that a word names: by id, slug, address, or part of a title.
+
+    Raises BurrowError if no object matches, with the nearest ones, or if several do, with the first of
+    them.
+    """
     exports = several.examine_all(paths, dialect)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,

@@ -25,7 +25,12 @@ def survey_paths(
     listener: Listener = nobody,
     jobs: int | None = None,
 ) -> Survey:
-    """Count and examine what lies at these paths. Writes nothing that stays."""
+    """Count and examine the exports at these paths; nothing stays on disk.
+
+    `dialect` is the name or file of a dialect, empty to recognise it. `jobs` is the number of processes,
+    by default as many as may really run. `listener` is called with progress events. Raises BurrowError
+    if a path cannot be read or no reader knows it.
+    """
     jobs = jobs or workers.available()
     exports = several.examine_all(paths, dialect)
 

@@ -29,7 +29,6 @@ from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.view import JournalView
-from newburrow.store.page_names import PageNames
 
 
 @dataclass
@@ -125,11 +124,6 @@ class Context:
             self.dialects,
             self.old_rules,
         )
-
-    @cached_property
-    def page_names(self) -> PageNames:
-        """The pages of the old site by the names that links between them use."""
-        return PageNames(self.store)
 
     @cached_property
     def allowed(self) -> frozenset[str]:

@@ -24,7 +24,12 @@ log = logging.getLogger(__name__)
 
 
 def convert(number: int, entry: Entry, context: Context, journal: JournalReader) -> Converted:
-    """Take an entry through the steps. What is written into the journal is noted there and handed on."""
+    """Take one entry through the steps of the conversion.
+
+    `number` is its number in the store. Gives the bundle for the writer, or none for an entry that
+    does not move, with the notes (fates, follow-ups) for the first process to write down. A crash in a
+    step does not end the run: the entry fails, with the step and the error as its reason.
+    """
     context.tally.clear()
     theirs = context.store.comments_of(entry)
     bundle = _bundle(entry, journal.plan.at(number), theirs, context, journal)

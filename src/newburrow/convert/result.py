@@ -32,9 +32,11 @@ def write(
     copy: Copy,
     listener: Listener,
 ) -> None:
-    """Hand every entry to the writer, then every file; settle each, and all other records.
+    """Hand every entry to the writer, then every file, and settle every record.
 
-    `converted` has the entries of the store in their order. `copy` copies one file.
+    `converted` has the entries of the store in their order. `copy` copies one file from the export into
+    the result. An entry that the writer refuses fails, with its comments. Comments without an entry and
+    types of records that nothing moves are settled at the end.
     """
     _write_entries(context, converted, writer, listener)
     context.planning.urls.set_late()

@@ -45,7 +45,11 @@ class _LineFeed:
 
 
 def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[object]]) -> int:
-    """Write a table of several columns and close the stream; gives the number of rows."""
+    """Write a table as CSV (RFC 4180, UTF-8, lines ending in LF) and close the stream.
+
+    Each row has one cell for each column of `header`. A cell that a
+    spreadsheet would take for a formula gets a guard. Gives the number of rows.
+    """
     count = 0
     with io.TextIOWrapper(stream, encoding="utf-8", errors="replace", newline="") as text:
         writer = csv.writer(_LineFeed(text))
@@ -56,7 +60,12 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
 
 
 def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
-    """Rows as (line, column name -> cell). Raises BurrowError where a column is missing or unknown."""
+    """The rows of a whole table: (line, column name -> cell), with the guard of cells removed.
+
+    `file` is named in messages. Columns can be in any order; the separator is found by the first line.
+    Raises BurrowError, with the line, if a column of `header` is missing, one is unknown, or the text is
+    not CSV.
+    """
     return rows(io.StringIO(text.removeprefix("\ufeff"), newline=""), file, header)
 
 

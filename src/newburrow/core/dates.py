@@ -52,7 +52,10 @@ _OFFSETS = {
 
 
 def zone_named(name: str) -> tzinfo:
-    """The time zone of an IANA name; UTC where the name is none."""
+    """The time zone of an IANA name, such as `Europe/London`.
+
+    UTC if the name is empty or unknown: whether a name is allowed is checked where it is read.
+    """
     try:
         if name:
             return ZoneInfo(name)

@@ -7,12 +7,19 @@ from collections.abc import Iterable
 
 
 def nearest(word: str, known: Iterable[str], most: int = 3) -> list[str]:
-    """The known words that look most like this one, the best first; none where nothing is near."""
+    """The known words that look most like a word, at most `most`, the best first.
+
+    Letter case does not count. Empty if no word is near enough to be a likely typing error.
+    """
     return difflib.get_close_matches(word, list(known), n=most, cutoff=0.5)
 
 
 def suggest(word: str, known: Iterable[str], listing: str) -> str:
-    """A sentence that names the nearest known words, else all of them as `listing` introduces them."""
+    """A sentence for the advice of a problem about an unknown word.
+
+    It names the nearest known words ("Did you mean ...?"). If none is near, it lists all of them after
+    the words of `listing`, such as "The hosts are".
+    """
     known = sorted(known)
     near = nearest(word, known)
     if near:

@@ -30,7 +30,12 @@ _NAME = re.compile(r""""([^"]*)"|'([^']*)'|([\w-]+)""")
 
 
 def load(text: str, file: str, shape: type[T]) -> T:
-    """The record of type `shape` that the text says. Raises BurrowError with the line of a mistake."""
+    """The record of type `shape`, a msgspec Struct, that a TOML text describes.
+
+    `file` is named in messages. Raises BurrowError, with the line, the allowed values and the nearest
+    known key, if the text is not TOML 1.0, has an unknown key, lacks a required one, or a value has the
+    wrong type.
+    """
     try:
         return msgspec.convert(parse(text, file), shape)
     except msgspec.ValidationError as error:

@@ -35,7 +35,11 @@ _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 @lru_cache(maxsize=4096)  # the same address is looked at several times in a row
 def split(address: str) -> SplitResult | None:
-    """The parts of an address, or None where it is none (RFC 3986 section 3)."""
+    """The parts of an address (RFC 3986 section 3), or None if it cannot be parsed.
+
+    An address with a wrong port or unbalanced brackets in its host cannot be parsed. Nothing is
+    decoded or changed.
+    """
     try:
         parts = urlsplit(address.strip())
         _ = parts.port  # raises where the port is no number
@@ -45,7 +49,11 @@ def split(address: str) -> SplitResult | None:
 
 
 def resolve(base: str, address: str) -> str:
-    """The absolute form of an address found on the page `base`; unchanged where it cannot be resolved."""
+    """The absolute form of an address that was found on the page `base` (RFC 3986 section 5).
+
+    An address that cannot be resolved (not an address, or `base` is empty) comes back unchanged, so
+    that a caller can still show it.
+    """
     if address.startswith(("https://", "http://")):
         return address.strip()
     # most are; this spares the work of the general case
@@ -184,7 +192,12 @@ def query_key(pairs: list[tuple[str, str]]) -> str:
 
 @lru_cache(maxsize=256)  # the same address is looked at several times in a row
 def key(address: str) -> str:
-    """What the address is compared by; empty where it is not a web address with a host."""
+    """The form in which addresses are compared: two are the same if their keys are equal.
+
+    The scheme, `www.`, a default port, the fragment, the order of parameters and the way of writing
+    letters (percent-encoding, Unicode composition) do not count. Host names are compared by IDNA 2008. Empty if the text is
+    not a web address with a host.
+    """
     plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
     if plain and "/." not in plain[2]:
         return plain[1] + (plain[2] or "/") + (plain[3] or "")

@@ -34,7 +34,11 @@ _CGROUP = Path("/sys/fs/cgroup")
 
 
 def available() -> int:
-    """How many processes can really run at a time: by CPU affinity, and by the quota of a container."""
+    """How many processes can really run at a time.
+
+    The smaller of the cores that this process may use (its affinity) and the quota of its control
+    group (cgroup v1 and v2), and at least 1. The number of cores of the machine does not count.
+    """
     if hasattr(os, "sched_getaffinity"):
         cores = len(os.sched_getaffinity(0))
     else:

@@ -26,7 +26,11 @@ VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabul
 
 
 def load(name: str) -> Dialect:
-    """A dialect by name or by path. Raises BurrowError with file and line where it has a mistake."""
+    """A dialect by the name of one that ships, or by the path of a TOML file.
+
+    Raises BurrowError, with file and line, if there is no such dialect or file, or it has a mistake:
+    an unknown key, a selector (XPath 1.0, RFC 9535) or a pattern (RFC 6570) that is wrong.
+    """
     path = DIALECTS.path_of(name)
     text = DIALECTS.text_of(path)
     dialect = tomlfile.load(text, str(path), Dialect)

@@ -18,7 +18,11 @@ _TEMPLATE = ".json.j2"
 
 
 def load(name: str) -> Profile:
-    """A profile by name or by path. Raises BurrowError with file and line where it has a mistake."""
+    """A host profile by the name of one that ships, or by the path of a TOML file.
+
+    Raises BurrowError, with file and line, if there is no such profile or file, or it has a mistake:
+    an unknown key, a wrong pattern (RFC 6570), an option that its format does not have.
+    """
     path = PROFILES.path_of(name)
     text = PROFILES.text_of(path)
     profile = tomlfile.load(text, str(path), Profile)

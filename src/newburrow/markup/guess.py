@@ -26,7 +26,10 @@ _SIGNS = {
 
 
 def guess(text: str) -> str:
-    """The name of a markup, as registered in `newburrow.markups`."""
+    """The markup that a text looks like, as a name of `newburrow.markups`.
+
+    Judged by signs that only one markup has. `text` if there are none.
+    """
     text = text[:_LOOKED_AT]
     if _HTML_BLOCK.search(text):
         return "html"

@@ -50,7 +50,11 @@ def follow(
     listener: Listener = nobody,
     total: int = 0,
 ) -> Iterator[FailedAnswer]:
-    """Ask for each address, and give those that are answered otherwise. Raises BurrowError where nobody answers."""
+    """Ask a server for each old address, several at a time, and yield the wrong answers in order.
+
+    Follows redirects to their end, at most a few steps. Redirects to the new site are asked at
+    `sites.new` if it is given. Raises BurrowError if nobody answers at the server's address.
+    """
     _reachable(sites)
     limits = httpx.Limits(max_connections=PARALLEL, max_keepalive_connections=PARALLEL)
     done = 0

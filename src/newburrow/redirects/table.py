@@ -18,7 +18,11 @@ _STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE
 
 
 def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIRECTED) -> int:
-    """Write the table, with this status for what is redirected; gives the number of rows."""
+    """Write answers as the table `addresses.csv` (old, new, status, why).
+
+    `permanent` is the status of redirected addresses, 301 or 308. Gives the number of rows. Closes the
+    stream.
+    """
     statuses = {UNCHANGED: UNCHANGED, REDIRECTED: permanent, GONE: GONE}
     return csvfile.write(
         stream, HEADER, ((row.old, row.new, statuses[row.status], row.why) for row in rows)
@@ -26,12 +30,19 @@ def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIREC
 
 
 def read(path: Path) -> Iterator[OldAddress]:
-    """The rows of a table, streamed. Raises BurrowError where a row cannot be."""
+    """The rows of `addresses.csv`, streamed in its order.
+
+    Raises BurrowError, with the line, if an address or a status is not allowed or a column is missing.
+    """
     return (row for _line, row in _numbered(path))
 
 
 def check(path: Path) -> None:
-    """Look through a table that a person may have changed. Raises BurrowError where an address has two answers."""
+    """Check a table that a person may have changed, in one pass.
+
+    Raises BurrowError, with the line, if a row is wrong or an old address has two answers. Addresses
+    seen so far are kept on disk.
+    """
     with SeenKeys() as seen:
         for line, row in _numbered(path):
             first = seen.add(url.key(row.old), line)

@@ -27,7 +27,11 @@ class Account(Struct, frozen=True, rename="kebab"):
 
 
 def accounts(store: Store, journal: Journal) -> dict[str, Account]:
-    """The account of every kind. `found` is what the readers counted, the fates are what the ledger holds."""
+    """The account of each kind of object: found, moved, merged, left out, failed.
+
+    `found` is what the readers counted, before anything was merged; the fates come from the ledger. The
+    two are counted independently, so that a lost object shows.
+    """
     found, fates = store.tally(), journal.ledger.count()
     order = ledger_order()
     kinds = sorted(

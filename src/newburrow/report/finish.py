@@ -22,9 +22,10 @@ _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", REPORT, IDS)
 def finish(
     context: Context, output: FolderOutput, listener: Listener, jobs: int = 1
 ) -> Outcome:
-    """Write what tells of a move, and hold what was found against what became of it.
+    """Write what reports on a finished move: ledger, follow-ups, redirects, sitemap, the report.
 
-    With more than one job, servers' files are written in other processes.
+    Compares what was found with the fates, for each kind; the outcome says whether they add up. With
+    more than one job, redirects are written in other processes at the same time.
     """
     journal, decided = context.planning, context.decisions.redirects
     listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))

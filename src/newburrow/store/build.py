@@ -31,7 +31,11 @@ def fingerprint(exports: Sequence[detection.Export]) -> str:
 
 
 def prepare(paths: Iterable[Path], jobs: int, module: str) -> None:
-    """Get other processes ready that know a module, where a file is large enough to share."""
+    """Start other processes early, while the first one reads, if the exports are large.
+
+    `module` is imported in each of them, so that work starts without that delay. Does nothing for small
+    exports or one job.
+    """
     if jobs > 1 and any(
         path.is_file() and path.stat().st_size >= split_reading.LARGE for path in paths
     ):
@@ -55,9 +59,12 @@ def filled_store(
     jobs: int = 1,
     kept: bool = True,
 ) -> Store:
-    """The content store at `path`: the one that stands there if it is of these exports, else a new one.
+    """The content store at `path`, filled with these exports.
 
-    One that is not `kept` for another run needs no fingerprint, which takes a pass over the exports.
+    A store that is there already is used if it is of the same exports (by fingerprint), dialects and
+    schema; an older schema is migrated; any other store is filled again. `kept=False` is for a store
+    that is thrown away: it needs no fingerprint, which costs a pass over the exports. Raises BurrowError
+    if an export cannot be read; no half-filled store is left.
     """
     # most of it is done outside of the interpreter, while this one reads
     with ThreadPoolExecutor(1) as beside:

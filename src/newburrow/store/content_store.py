@@ -21,6 +21,7 @@ from msgspec import Struct
 from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry, Record, Site
 from newburrow.model.record_types import sql_table, type_in
+from newburrow.store.page_names import PageNames
 
 R = TypeVar("R", bound=Record)
 
@@ -52,6 +53,7 @@ class Store:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.db = sqlite3.connect(path, isolation_level=None)
+        self._page_names = PageNames(self)
 
     def __enter__(self) -> Self:
         return self
@@ -92,6 +94,10 @@ class Store:
         return self.db.execute(
             "SELECT name, found, example FROM extra ORDER BY name"
         ).fetchall()
+
+    def page_address(self, name: str) -> str:
+        """The old address of the page that a link names by its title or slug; empty where there is none."""
+        return self._page_names.address(name)
 
     def site(self) -> Site:
         """The site; the first of several, and an empty one where the export says nothing of it."""

@@ -19,7 +19,11 @@ def fill(
     meta: Callable[[], dict[str, str]],
     unite: Callable[[NewStore], None] = lambda _store: None,
 ) -> Store:
-    """A new store at `path` with the records of all exports; nothing stands there before it is whole."""
+    """Make a new store at `path` with the records of all exports.
+
+    The store is filled under another name and renamed when it is complete, so that a killed run leaves
+    no half-filled one. Raises BurrowError if an export cannot be read.
+    """
 
     def put(store: NewStore) -> None:
         for records in exports:

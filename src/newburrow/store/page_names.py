@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 
-from newburrow.model import Entry
-from newburrow.store.content_store import Store
+from newburrow.model.entry import Entry
+from newburrow.model.lookup import RecordLookup
 
 _WIKI_PAGE = "wiki-page"
 
@@ -21,7 +21,7 @@ class PageNames:
     exports hold no link by name.
     """
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: RecordLookup) -> None:
         self._store = store
         self._index: sqlite3.Connection | None = None
 

@@ -18,7 +18,7 @@ _DEEPEST = 5  # macros within macros
 def to_html(text: str, markup: Markup, context: Context, say: Say) -> str:
     """A body as HTML, with what the dialects say of their macros done."""
     if not any(sign in text for sign in context.macro_signs):
-        return markup.to_html(text, context.page_names.address)
+        return markup.to_html(text, context.store.page_address)
     return _Macros(markup, context, say).to_html(text, 0)
 
 
@@ -35,7 +35,7 @@ class _Macros:
             bare, found = macros.taken_out(text, known)
         else:
             bare, found = (text, [])
-        made = self.markup.to_html(bare, self.context.page_names.address)
+        made = self.markup.to_html(bare, self.context.store.page_address)
         if found:
             return macros.put_back(made, found, lambda use: self._made(use, depth))
         return made

@@ -72,9 +72,11 @@ Found = Iterator[KnownUrl | OldRule | Problem]
 
 
 def read(path: Path) -> Found:
-    """The addresses that a file tells, and what in it could not be read.
+    """The old addresses in a file: redirects, a sitemap, a list, a table, or an access log.
 
-    Raises BurrowError where the file is none of those that can be read.
+    The form is recognised by the content of the file. Yields known addresses, rules of the old server,
+    and a problem for each place that cannot be read. Raises BurrowError if the file has none of these
+    forms.
     """
     try:
         with path.open("rb") as stream:

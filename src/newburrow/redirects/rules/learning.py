@@ -35,7 +35,12 @@ _Sample = tuple[str, str, int]  # path, new address, and how many such there are
 
 
 def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRule, ...]]:
-    """The site (as sites are compared) that most old addresses are of, and its rules in the order to be asked."""
+    """Find the rules that give exactly the recorded answers of most old addresses.
+
+    Gives the site (as `url.site_key`) that most old addresses are on, and its rules in the order in which
+    a server must try them, at most `most`. A rule is taken only if it saves more lines than it needs
+    exceptions. Reads all answers several times; memory is bound by a sample of each family.
+    """
     site, sample = _sampled(answers)
     candidates = _candidates(site, sample)
     if not candidates:

@@ -35,7 +35,13 @@ _MANY = {
 
 
 def unite(store: NewStore) -> None:
-    """Unite what was read under one key, and across exports what is the same under two. What each lacked is said."""
+    """Merge what several exports have in common, in a store that was just filled.
+
+    Records with one key are one. Across exports, an entry is the same by id, by address, or by title,
+    date and likeness of its text; authors, terms and files likewise. The fuller record is kept and gets
+    what it lacked; what differs is a follow-up. References to a merged record are changed to the one
+    that is kept.
+    """
     work = _ExportMerger(store)
     work.doubles()
     if store.exports > 1:
