@@ -54,7 +54,7 @@ elements = ["a", "b", "figcaption", "figure", "i", "img", "p", "pre", "source", 
 DIALECT = Dialect(
     name="oldhost", format="rss", site=SiteMap(feeds=["/feed/"]),
     media=MediaMap(resized=[Resized("/files/sized/{width}/{+name}", "/files/{+name}")]),
-    term=TermMap(archives={"tag": "/tag/{slug}/", "category": "/in/{+path}/"}),
+    term=TermMap(archives={"tag": "/marks/{slug}/", "category": "/in/{+path}/"}),
     macros=[Macro("signup", "bracket", "a form"), Macro("toc", "brace")], presets=[Preset(slug="hello", kind="post")],
 )  # fmt: skip
 

@@ -24,7 +24,7 @@ class Dialects(FolderCase):
         for added, line, words in (
             ("[entry]\nkindd = 'o:kind'\n", 6, "'kind'"),
             ("[entry]\n\nkind = 'x:kind'\n", 7, "prefix 'x' is not declared"),
-            ("[comment]\nelement = 'o:c'\nbody = 'o:b['\n", 7, "no XPath 1.0 expression"),
+            ("[comment]\nelement = 'o:c'\nbody = 'o:b['\n", 7, "not an XPath 1.0 expression"),
             ("[entry]\nmarkup = 'htlm'\n", 6, "'html'"),
             ("[values.kinds]\na = 'post'\n", 5, "'kind'"),
             ("[[entry.fields]]\nelement = 'z:f'\n", 6, "prefix 'z'"),

@@ -21,7 +21,7 @@ kind = "o:kind"
 lead_picture = "o:picture"
 markup_named = "o:form"
 [[entry.fields]]
-element = "o:meta"
+element = "o:detail"
 lists = true
 [comment]
 items = "reply"
@@ -119,7 +119,7 @@ class Modules(FolderCase):
         self.write("d.toml", DIALECT)
         self.feed(
             item("A", "/a/", "x\n\ny", '<o:id>7</o:id><o:form>lines</o:form><pubDate>31.12.2020</pubDate><o:picture>/p.png</o:picture>'
-                 '<o:meta name="seen">["wren", ["owl"]]</o:meta>'),
+                 '<o:detail name="seen">["wren", ["owl"]]</o:detail>'),
             item("", "", "well", "<o:id>8</o:id><o:kind>reply</o:kind><o:to>7</o:to><o:by>Bo</o:by>"),
             item("", "", "well", "<o:id>9</o:id><o:kind>reply</o:kind><o:to>/a/</o:to>"),
         )  # fmt: skip

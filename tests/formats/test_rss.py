@@ -27,9 +27,9 @@ lead_picture = "o:lead"
 other_addresses = "o:old"
 id_addresses = ["/?item={id}", "/item/{id}"]
 [[entry.fields]]
-element = "o:meta"
-name = "o:key"
-value = "o:value"
+element = "o:detail"
+name = "o:what"
+value = "o:is"
 [comment]
 element = "o:comment"
 id = "o:id"
@@ -211,7 +211,7 @@ class WithDialect(unittest.TestCase):
     def test_facts_of_an_entry(self) -> None:
         found = other(
             item("A", "/a/", extra="<q:id>7</q:id><q:status>hid</q:status><q:slug>a</q:slug><q:parent>3</q:parent><q:order>2</q:order>"
-                 "<q:lead>9</q:lead><q:old>/was/</q:old><q:meta><q:key>mood</q:key><q:value>fine</q:value></q:meta>"),
+                 "<q:lead>9</q:lead><q:old>/was/</q:old><q:detail><q:what>mood</q:what><q:is>fine</q:is></q:detail>"),
         )  # fmt: skip
         entry = of(Entry, found)[0]
         self.assertEqual(
@@ -249,7 +249,7 @@ class WithDialect(unittest.TestCase):
 
     def test_nothing_on_a_file_or_beside_one_is_dropped(self) -> None:
         facts = ("<q:id>9</q:id><q:kind>enclosed-file</q:kind><q:status>hid</q:status><category>bees</category><q:lead>3</q:lead>"
-                 "<q:meta><q:key>mood</q:key><q:value>fine</q:value></q:meta><q:comment><q:id>7</q:id></q:comment>")  # fmt: skip
+                 "<q:detail><q:what>mood</q:what><q:is>fine</q:is></q:detail><q:comment><q:id>7</q:id></q:comment>")  # fmt: skip
         found = other(
             item("Bud", "/?item=9", "a text", facts),
             item("A", "/a", extra="<q:id>1</q:id><q:file>f.png</q:file>"),

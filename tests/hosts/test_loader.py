@@ -21,7 +21,7 @@ class Profiles(FolderCase):
         for added, line, words in (
             ("[state]\n", 5, "'states'"),
             ("[states]\ntakes = ['published', 'draf']\n", 6, "'draft'"),
-            ("[states]\ntakes = ['published']\n", 5, "'draft' is not one"),
+            ("[states]\ntakes = ['published']\n", 5, "'draft' is not allowed"),
             ("[kinds.page]\naddress = '/p/{slgu}'\n", 6, "'slug'"),
             ("[kinds.page]\naddress = '/p/'\n", 6, "the same address"),
             ("[kinds.page]\naddress = '/{slug}'\ntakes = ['pages']\n", 7, "'page'"),

@@ -18,11 +18,11 @@ class Explained(unittest.TestCase):
             ("<a><x:b/></a>", "the prefix x is not declared"),
             ("<a><![CDATA[x</a>", "a CDATA section has no end"),
             ("<a>]]></a>", "the text has ]]>"),
-            ('<a b="1" b="2"/>', "the attribute b stands twice"),
+            ('<a b="1" b="2"/>', "the attribute b appears twice"),
             ("notice<a/>", "it begins with something other than XML"),
             ("\n<?xml version='1.0'?><a/>", "there is something before the XML declaration"),
             ("<a/>notice", "there is something after its end"),
-            (b"<a>\xff\xfe</a>", "bytes that are not of its encoding"),
+            (b"<a>\xff\xfe</a>", "bytes that are not valid in its encoding"),
             ("<b>" * 300 + "</b>" * 300, "nested too deep"),
         ):
             with self.assertRaises(etree.XMLSyntaxError) as caught:

@@ -69,10 +69,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.line(guidance)
     else:
         screen.line(
-            f"\nTo write them for a server: newburrow redirects {folder.path} --for SERVER"
+            f"\nTo write the redirects for a server: newburrow redirects {folder.path} --for SERVER"
         )
     screen.line(
-        f"To check them on the running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS"
+        f"To check them on a running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS"
     )
     return 0
 
@@ -101,15 +101,15 @@ def _advise(folder: MoveFolder, screen: Screen) -> int:
         pattern = cell(advised.pattern) + (" (now)" if advised.chosen else "")
         shown.add_row(advised.kind, pattern, *(f"{n:,}" for n in counts))
     screen.line(
-        "Old addresses, if entries of one kind had this pattern and all else stays as decided (now: the decided one);\n"
+        "Old addresses for each permalink pattern of a kind, with all else as decided (now: the decided pattern),\n"
         "the best first:\n"
     )
     screen.out.print(shown)
     if weighed:
-        screen.line("\nThe visits are those to the redirected ones, as old.known tells them.")
+        screen.line("\nVisits are those to redirected addresses, from the files in old.known.")
     screen.line(f"\n{found.ids}")
     screen.line(
-        f"To take another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move."
+        f"To use another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move."
     )
     return 0
 

@@ -224,6 +224,6 @@ def _one_of(folder: MoveFolder, word: str, known: Sequence[str], keys: list[str]
         raise refusal(
             "wrong-value",
             f"{word!r} is not allowed here.",
-            suggest(word, known, "These can"),
+            suggest(word, known, "The allowed values are"),
             folder.line_in_move(keys),
         )

@@ -30,7 +30,7 @@ def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         yield (
             ["format"],
             f"There is no format named {profile.format!r} that can be written.",
-            suggest(profile.format, writers, "These can"),
+            suggest(profile.format, writers, "The allowed values are"),
         )
     else:
         yield from _wrong_options(profile)
@@ -107,7 +107,7 @@ def _wrong_fields(path: list[str], kind: Kind) -> Iterator[tuple[list[str], str,
             yield (
                 [*path, name, "default"],
                 message,
-                suggest(rule.default, rule.values, "These can be"),
+                suggest(rule.default, rule.values, "The allowed values are"),
             )
 
 
@@ -175,5 +175,5 @@ def _unknown(
             yield (
                 keys,
                 f"{value!r} is not allowed here.",
-                suggest(value, known, "These can"),
+                suggest(value, known, "The allowed values are"),
             )

@@ -23,7 +23,7 @@ def written(text: str) -> list[tuple[str, str, str]]:
 class Finding(unittest.TestCase):
     def test_each_form(self) -> None:
         for text, wanted in (
-            ('a [row ids="1,2"] b', [("row", 'ids="1,2"', "")]),
+            ('a [row of="1,2"] b', [("row", 'of="1,2"', "")]),
             ("[row]in[/row] [ROW /]out[/row]", [("row", "", "in"), ("row", "", "")]),
             ('[row t="a]b"]', [("row", 't="a]b"', "")]),
             ("[row-two x] [rows] [row-three]", [("row-two", "x", "")]),
@@ -44,8 +44,8 @@ class Finding(unittest.TestCase):
 
     def test_what_stands_in_one(self) -> None:
         self.assertEqual(
-            arguments("ids=&quot;1,2&quot; big a=b 'c d' x-y=\u201cz\u201d"),
-            ({"ids": "1,2", "a": "b", "x_y": "z"}, ["big", "c d"]),
+            arguments("of=&quot;1,2&quot; big a=b 'c d' x-y=\u201cz\u201d"),
+            ({"of": "1,2", "a": "b", "x_y": "z"}, ["big", "c d"]),
         )
 
     def test_what_looks_like_one(self) -> None:

@@ -153,7 +153,7 @@ class OldAddresses(MoveCase):
                 "/": (UNCHANGED, "/"), "/1/a/": (REDIRECTED, "/2023/05/a.html"), "/?entry=1": (REDIRECTED, "/2023/05/a.html"),
                 "/was/": (REDIRECTED, "/2023/05/a.html"), "/2/hello/": (GONE, ""), "/?entry=2": (GONE, ""),
                 "/2023/05/same.html": (UNCHANGED, "/2023/05/same.html"), "/feed/": (GONE, ""),
-                "/tag/b/": (REDIRECTED, "/labels/bees-co/"), "/in/w/c/": (REDIRECTED, "/labels/crows/"), "/in/w/": (GONE, ""),
+                "/marks/b/": (REDIRECTED, "/labels/bees-co/"), "/in/w/c/": (REDIRECTED, "/labels/crows/"), "/in/w/": (GONE, ""),
                 "/f/a.png": (REDIRECTED, "/media/a-aaaaaaaaaa.png"), "/f/b.png": (GONE, ""),
             },
         )  # fmt: skip
