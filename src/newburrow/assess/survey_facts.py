@@ -21,7 +21,7 @@ ADVICE = {
     "form": "Create the form again on the new host.",
     "embed": "Becomes a link where the new host accepts no embeds.",
     "script": "Is removed where the new host accepts no scripts.",
-    "macro": "The dialect says what it becomes. If it does not, the new host would show it as text, and it is a follow-up.",
+    "macro": "The dialect says what it becomes; else the new host shows it as text, which is a follow-up.",
     "macro-like": "Looks like a placeholder that the dialect does not name: add it to its [[macros]].",
     "dead-link": "The export has nothing there; each is a follow-up.",
     "no-date": "Set the date by hand, or correct it in the export.",

@@ -195,8 +195,8 @@ def key(address: str) -> str:
     """The form in which addresses are compared: two are the same if their keys are equal.
 
     The scheme, `www.`, a default port, the fragment, the order of parameters and the way of writing
-    letters (percent-encoding, Unicode composition) do not count. Host names are compared by IDNA 2008. Empty if the text is
-    not a web address with a host.
+    letters (percent-encoding, Unicode composition) do not count. Host names are compared by IDNA 2008.
+    Empty if the text is not a web address with a host.
     """
     plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
     if plain and "/." not in plain[2]:
