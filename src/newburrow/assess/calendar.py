@@ -21,7 +21,10 @@ class Calendar:
         self._months: Counter[int] = Counter()  # months since year 0
 
     def count(self, moment: datetime | None, planned: bool = False) -> bool:
-        """Count one date; gives whether there is one. What is planned for later ends no gap."""
+        """Count the date of one entry. Gives whether it has one.
+
+        `planned` is for an entry that is to be published later: it neither ends nor begins a gap.
+        """
         if moment is None:
             return False
         self._offsets[moment.utcoffset()] += 1

@@ -39,7 +39,11 @@ def look(
     progress: Callable[[int, int], None],
     jobs: int,
 ) -> EntryFindings:
-    """Look at all entries of a store, in two processes where there are many; `folder` is for files on the way."""
+    """Look at all entries of a store, in two processes if there are many and `jobs` allows it.
+
+    What links lead to goes into `linked`, on disk. `folder` is for temporary files. `progress` gets the
+    number of entries done and their total.
+    """
     told, total = EntryFindings(), store.count(Entry)
     last = store.last(Entry)
     if jobs < 2 or total < _SHARED:

@@ -75,7 +75,12 @@ class LinkMap:
         ]
 
     def follow(self, found: str, base: str) -> Link:
-        """What becomes of an address that stands in a body of the page `base`; fragment and query are kept."""
+        """Find where an address in a body leads.
+
+        `base` is the old address of the page that it is in. The fragment and parameters that do not belong
+        to the known address are kept. Gives the target (moved, gone, unknown, elsewhere) with its new
+        address; an address in another form (slash, letter case, index file) is found too.
+        """
         stripped = found.strip()
         if not stripped or stripped.startswith("#"):
             return Link(LinkTarget.HERE, found)

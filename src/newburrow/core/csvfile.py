@@ -72,7 +72,11 @@ def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dic
 def rows(
     stream: TextIO, file: str, header: Sequence[str]
 ) -> Iterator[tuple[int, dict[str, str]]]:
-    """Those of a table that is read as it streams; it can be sought in, and begins without a byte order mark."""
+    """The rows of a table that is read as a stream: (line, column name -> cell).
+
+    The stream must be seekable and must not begin with a byte order mark. The separator is a comma, or a
+    semicolon if the first line has only those. Raises BurrowError as `read` does.
+    """
     # A spreadsheet may save with semicolons.
     first = stream.readline()
     if ";" in first and "," not in first:

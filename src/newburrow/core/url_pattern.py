@@ -81,7 +81,11 @@ def matcher(pattern: str) -> re.Pattern[str]:
 def unknown_variables(
     keys: list[str], pattern: str, known: tuple[str, ...]
 ) -> Iterator[tuple[list[str], str, str]]:
-    """The mistakes in a pattern: variables that nothing fills, and no variable at all. Key path, message, advice."""
+    """The mistakes in a permalink pattern (RFC 6570 levels 1 and 2).
+
+    Yields key path, message and advice for each variable that nothing fills, and for a pattern without
+    any variable.
+    """
     for name in variables(pattern):
         if name not in known:
             yield (

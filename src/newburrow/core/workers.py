@@ -108,7 +108,11 @@ class Pool:
     def ordered(
         self, task: Callable[..., R], arguments: Iterable[tuple[Any, ...]]
     ) -> Iterator[R]:
-        """What a function gives for each of these arguments, in their order; few of them wait at a time."""
+        """Call a function for each of these arguments in other processes; yields the results in order.
+
+        Only a few calls are waiting at a time, so memory does not grow with their number. An error that the
+        function raises is raised here, with its type; the rest of the calls is given up.
+        """
         waiting: deque[PendingResult[R]] = deque()
         coming = iter(arguments)
         more = True

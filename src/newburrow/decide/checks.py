@@ -32,7 +32,11 @@ from newburrow.store.journal.journal import Journal
 
 
 def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
-    """Refuse, by BurrowError with the line, what can be told without the export."""
+    """Refuse decisions that are wrong whatever the export has.
+
+    Addresses, time zones, names of servers, fields and rules are checked. Raises BurrowError with the
+    line of `move.toml`, the allowed values and the nearest one.
+    """
     known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
     for key, words in known.items():
         for word in getattr(decisions.choose, key):
@@ -158,7 +162,11 @@ def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
 
 
 def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
-    """Refuse authors and terms that conditions and rules name and the export has not."""
+    """Refuse names of authors and terms in conditions and rules that the export does not have.
+
+    Raises BurrowError with the line and the nearest name. Names of fields and addresses are not checked:
+    a rule may be ready for the next export.
+    """
     for row, word in unknown_words(folder.term_choices(), store.all(Term)):
         line = next((n for n, cells in enumerate(folder.term_rows(), 2) if cells == row), 0)
         advice = suggest(word, (term.name for term in store.all(Term)), "There are")

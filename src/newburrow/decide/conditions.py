@@ -29,7 +29,11 @@ Test = Callable[[Entry], bool]
 def compiled(
     condition: Condition, store: RecordLookup, local: Callable[[datetime], datetime]
 ) -> Test:
-    """The condition as a test of an entry; `local` tells a date as the site shows it."""
+    """A condition as a function from an entry to whether it matches.
+
+    An entry must match every key of the condition, and any value of a key. Terms are looked up once, with
+    those nested in them. `local` gives a date as the site shows it.
+    """
     authors, terms = _authors(condition.authors, store), _terms(condition.terms, store)
     first, last = condition.since or date.min, condition.until or date.max
     words = re.compile(

@@ -94,7 +94,7 @@ class EntryEdits:
                 )
         if row["date"].strip() and self._date(row["date"]) is None:
             advice = "Write it as 2024-05-06 or 2024-05-06T14:30:00+01:00."
-            raise refusal("wrong-value", f"{row['date']!r} is no date.", advice, where)
+            raise refusal("wrong-value", f"{row['date']!r} is not a date.", advice, where)
         author = row["author"].strip()
         named = not author or author in self.names or author in self.names.values()
         if not named and author_named(author, self.store) is None:
@@ -110,7 +110,11 @@ class EntryEdits:
         return row is not None and row["action"].strip() == "leave"
 
     def changed(self, entry: Entry, now: Entry) -> Entry:
-        """The entry as the table makes it; `entry` is as it was read, `now` as the rules have made it."""
+        """The entry as the table of entries makes it.
+
+        `entry` is as it was read, `now` as the rules have made it: only a cell that differs from the entry as
+        it was drafted is applied, on top of the rules.
+        """
         row = self.rows.get(entry.key)
         if row is None:
             return now

@@ -149,7 +149,11 @@ def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[MacroUse]]:
 
 
 def put_back(text: str, found: Sequence[MacroUse], made: Callable[[MacroUse], str]) -> str:
-    """The text with what is made of each macro in the place of its token."""
+    """The text with each token replaced by what `made` gives for its macro.
+
+    Tokens are those that `taken_out` put there. A paragraph that has only a block in it is replaced as a
+    whole, so that no block stands in a paragraph.
+    """
 
     def of(match: re.Match[str]) -> str:
         number = int(match[1])

@@ -72,7 +72,11 @@ class Selector:
         return [element]
 
     def texts(self, element: etree._Element, children: Index) -> list[str]:
-        """The texts of what is selected: of elements, attributes, or the result of an expression."""
+        """The texts that an XPath 1.0 expression selects, relative to an element.
+
+        Of an element its whole text, of an attribute its value; a number or a string is one text. A simple
+        path is answered from `children`, an index of the element's children, without running XPath.
+        """
         if self._xpath is not None:
             found = self._xpath(element)
             if not isinstance(found, list):

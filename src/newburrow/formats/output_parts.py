@@ -38,7 +38,11 @@ class Parts:
         self.file: BufferedFile | None = None
 
     def put(self, piece: str, key: str, joint: str = "") -> list[Problem]:
-        """Write a whole record, into this part or the next; `joint` goes before one that is not the first of a part."""
+        """Write a whole record, into this part or, if it would exceed the limit, into the next.
+
+        `joint` goes before a record that is not the first of its part. A record that is larger than the limit by
+        itself gets a part of its own.
+        """
         new = self._bytes(joint + piece + self.tail)
         if self.file and self.limit and not self.empty and self.size + new > self.limit:
             self._end()

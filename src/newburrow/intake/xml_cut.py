@@ -35,7 +35,11 @@ class Cut(Struct, frozen=True):
 
 
 def find(start: Callable[[], BinaryIO], item: bytes, after: int) -> Cut | None:
-    """The first place behind `after` bytes where an item begins; None where there is none that is certain."""
+    """The first place after `after` bytes where an item begins, to read the file in two halves.
+
+    None if there is no such place, or the file is in UTF-16. A place in a comment, in CDATA or in a
+    processing instruction does not count.
+    """
     tag = re.compile(rb"<" + re.escape(item) + rb"(?=[\s>])")
     with start() as stream:
         if stream.read(2).startswith(_WIDE):

@@ -17,7 +17,10 @@ _HEAD = '<?xml version="1.0" encoding="UTF-8"?>\n'
 def write(
     open_file: Callable[[str], BinaryIO], pages: Iterable[str], site: str, most: int = MOST
 ) -> None:
-    """Write the addresses of all pages; with more than one part, `sitemap.xml` lists these."""
+    """Write the sitemap of the new site (sitemaps.org protocol 0.9).
+
+    With more addresses than one file may have, `sitemap.xml` is an index of the parts.
+    """
     waiting = iter(pages)
     part = list(islice(waiting, most))
     following = list(islice(waiting, most))

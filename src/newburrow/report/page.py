@@ -25,7 +25,11 @@ def write(
     redirects: dict[str, int],
     chart: str,
 ) -> None:
-    """Write the report as one self-contained page; `chart` is an SVG of entries by year."""
+    """Write the report as one self-contained HTML page.
+
+    `chart` is an SVG of entries by year. Nothing from the export becomes markup or script in it; long
+    lists are cut, with the number of rows that the tables have.
+    """
     journal = context.planning
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent),

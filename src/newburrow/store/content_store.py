@@ -122,7 +122,11 @@ class Store:
     def numbered(
         self, kind: type[R], after: int = 0, upto: int = sys.maxsize
     ) -> Iterator[tuple[int, R]]:
-        """All records of one type, or those numbered so, with their number, in the order read."""
+        """Records of one type with their number, in the order read.
+
+        Only those with a number above `after` and up to `upto`. Read in batches, so that memory does not grow
+        with the store.
+        """
         decode = decoder(kind).decode
         last = after
         statement = f"SELECT seq, data FROM {sql_table(kind)} WHERE seq > ? AND seq <= ? ORDER BY seq LIMIT ?"

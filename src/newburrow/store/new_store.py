@@ -193,7 +193,10 @@ class NewStore(Store):
         )
 
     def take(self, path: Path, half: PartialStore) -> None:
-        """Add the second half of what is read, which another process filled into a store at `path`."""
+        """Add the second half of what is read, which another process filled into the store at `path`.
+
+        Numbers, counts and doubles are as if one process had read both halves.
+        """
         self.write_waiting()
         self.db.execute("COMMIT")
         self.db.execute("ATTACH ? AS second", (str(path),))

@@ -51,7 +51,10 @@ class ReferenceNames:
             self._terms.setdefault((vocabulary, word), term.key)
 
     def related(self, entry: Entry, relations: list[Relation], known: EntryLookup) -> Entry:
-        """The entry with all that is said of it; what it has already stays."""
+        """The entry with the authors, terms, parents and fields that relations give it.
+
+        What it has already stays. A word that means no author or term becomes one of that name.
+        """
         authors, terms, fields = list(entry.authors), list(entry.terms), dict(entry.fields)
         single: dict[str, Any] = {}
         for relation in relations:

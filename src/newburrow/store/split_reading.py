@@ -39,7 +39,11 @@ class SplitExport(Struct, frozen=True):
 
 
 def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> SplitExport | None:
-    """How to cut what is to be read; None where one process reads it all."""
+    """How to read one source in two halves; None if one process reads it all.
+
+    A source is split if it is one feed above a certain size, in a dialect without plain records, and more
+    than one job is allowed.
+    """
     if len(exports) != 1 or exports[0].beside or jobs < 2:
         return None
     export = exports[0]
@@ -59,7 +63,11 @@ def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> SplitExpor
 
 
 def put(store: NewStore, export: Export, split: SplitExport, listener: Listener) -> None:
-    """Fill a store with the export, the second half of it by another process. Raises CannotSplit."""
+    """Fill a store with an export, the second half of it by another process.
+
+    The result is as if one process had read it all. Raises CannotSplit if a half cannot be read by itself:
+    then the caller reads it in one, which also finds what is wrong with its place.
+    """
     beside = store.path.with_name(store.path.name + "-half")
     try:
         with Pool(1) as pool:

@@ -34,7 +34,11 @@ class Planned:
 
 
 def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
-    """Give every entry that moves its new address, and settle those that are left out."""
+    """Give every entry that moves its new address, and settle those that are left out.
+
+    Works by date, so that of entries that want one address the oldest gets it. Entries are placed by a
+    pool of processes and written down in order by this one.
+    """
     planned, waiting = Planned(), list[Placed]()
     total = last = context.store.count(Entry)
     if context.decisions.choose.parents == "move":

@@ -36,7 +36,11 @@ class Placed(Struct, array_like=True):
 
 
 def place(number: int, read: Entry, context: Context, journal: JournalReader) -> Placed:
-    """Decide where an entry goes."""
+    """Decide where one entry goes: its kind, state, slug and new address before collisions.
+
+    The place has no new address if the entry is left out, merged with what the new site has, or has no
+    kind there. Writes nothing: fates and follow-ups are notes for the first process.
+    """
     ruled, touched = context.rules.changed(read)
     entry = context.edited(read, ruled)
     there, at, id_ = _place(number, entry, read.kind, context)
@@ -160,7 +164,10 @@ def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Contex
 
 
 def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
-    """The address that the host's pattern gives an entry of this slug, before collisions are solved."""
+    """The address that the host's pattern for a kind (RFC 6570) gives an entry of this slug.
+
+    Variables without a value are dropped with their slash. Collisions are solved later.
+    """
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
     day = context.day(dates.moved(entry.published or entry.updated, context))
     values = {"slug": slug, "id": context.new_id("entry", entry.key)}

@@ -113,7 +113,13 @@ def to_host_html(
     lead: Media | None = None,
     allowed: frozenset[str] | None = None,
 ) -> Body:
-    """One body as HTML that the host takes. `base` is the old address of its page; `allowed` are the elements."""
+    """One body as HTML with the links, embeds and elements that the new host accepts.
+
+    `base` is the old address of its page, from which relative links are resolved. `lead` is a picture to
+    show in the body, for a host without lead pictures. `allowed` are the elements that may stay; None: those
+    of the host's profile. What has to change or go is reported with `say`. A body that is nested too deep
+    comes back unchanged, and is reported.
+    """
     markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
     base = body.base or base
     if body.markup != "html":

@@ -404,7 +404,12 @@ def site_first(export: Export, unknown: str) -> Site | None:
 def read_piece(
     export: Export, piece: Piece, site: Site | None, progress: Callable[[int], None]
 ) -> Iterator[Item | Problem]:
-    """The records of one part; `site` is that of the export, where it is known before."""
+    """The records of one part.
+
+    `site` is the site of the export, if it is known before: it is then not yielded again. `progress` gets the
+    number of entries read so far. Raises BurrowError, with an excerpt of the line, if the part is not
+    well-formed.
+    """
     if site:
         base, zone = (site.address, site.zone)
     else:

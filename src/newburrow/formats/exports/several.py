@@ -118,7 +118,10 @@ def file_of(exports: Sequence[Export], media: Media) -> Part:
 def scoped(
     items: Iterable[Item | Problem], key_mark: str, path_mark: str
 ) -> Iterator[Item | Problem]:
-    """The items of one export with `key_mark` before their keys, and `path_mark` before their paths."""
+    """The items of one export with marks that keep them apart from those of others.
+
+    `key_mark` goes before their keys and references, `path_mark` before the paths of their files.
+    """
 
     def key(word: str) -> str:
         return marked(key_mark, word)

@@ -55,7 +55,10 @@ class Shared:
         return key
 
     def name_term(self, element: etree._Element, name: str, slug: str = "") -> str:
-        """The key of a term that an entry names by a category element; empty where it names none."""
+        """The key of the term that a category element of an entry names; empty if it names none.
+
+        The term is remembered and yielded at the end, unless the feed declares it.
+        """
         children: Index = {}
         slug = self.maps.entry_slug.first(element, children) or slug or name
         if not slug:

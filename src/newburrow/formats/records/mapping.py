@@ -90,7 +90,11 @@ class Mapper:
     def records(
         self, rules: CompiledMap, view: RecordView, within: str = "", parent: str = ""
     ) -> Iterator[Item | Problem]:
-        """What one record says, and the records within it. `within` is the key of the entry around it."""
+        """The record that a view describes, its relations, and the records within it.
+
+        `within` is the key of the record around it, such as the entry of a comment. What the dialect does not
+        take goes into `extra`. Yields problems for values that cannot be read.
+        """
         self.number += 1
         facts = _Facts(rules, view, Where(self.label, view.line), self.number)
         key = facts.key(within)

@@ -67,7 +67,10 @@ class DialectElements:
         return attributes, elements
 
     def facts(self, entry: Entry, bundle: Bundle) -> tuple[str, list[str]]:
-        """What the dialect has a place for, and the names of what it has none for."""
+        """The elements and attributes for facts that the dialect has a place for.
+
+        Also gives the names of those that it has no place for, for the follow-ups.
+        """
         rules = self.dialect.entry
         lead = bundle.lead_picture
         facts_by_name: dict[str, tuple[Selectors, str, bool]] = {

@@ -32,7 +32,11 @@ def is_json(part: Part) -> bool:
 
 
 def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
-    """Write the part, mended where it is not right; gives whether it was not."""
+    """Write a JSON or JSON Lines part to `target`, mended where it is wrong.
+
+    `tell` gets every repair with its line, in order. Gives whether anything was mended. Right bytes are
+    copied unchanged.
+    """
     repaired = False
 
     def told(repair: Repair) -> None:

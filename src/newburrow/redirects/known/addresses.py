@@ -26,7 +26,10 @@ class KnownAddresses:
         self.elsewhere = 0  # addresses of other sites
 
     def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
-        """Keep addresses of these sites (as sites are compared); one that is sent to two places is said."""
+        """Keep the known addresses that are on these sites (as `url.site_key`).
+
+        An address that is sent to two places is a follow-up; the first counts. Visits of one address are added up.
+        """
         for found, target, visits in rows:
             full_url = url.resolve(self.site, found)
             key = url.key(full_url)

@@ -317,7 +317,11 @@ def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], str]:
 def exceptions(
     rules: Sequence[RedirectRule], answers: AllAnswers, site: str
 ) -> Iterator[OldAddress]:
-    """The answers that no rule gives, and the addresses of the site, old or new, that a rule must not answer."""
+    """The answers that must stand before the rules.
+
+    These are the answers that no rule gives, and the addresses of the site, old or new, that a rule would
+    answer and must not.
+    """
     if not rules:
         yield from (row for row in answers() if row.status != UNCHANGED)
         return

@@ -163,7 +163,11 @@ def split(path: str) -> tuple[list[Segment], str] | None:
 
 
 def candidate_rules(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[RedirectRule]:
-    """The rules that would turn a path into this new address, with its most frequent words fixed or not."""
+    """The rules that would turn a path into this new address.
+
+    Words that are `frequent` are tried both as fixed words and as names. Dates, numbers and names become
+    parameters of the rule; the new address is made of them and fixed text.
+    """
     seen, parts = split(path), url.split(new)
     if seen is None or parts is None or parts.query or parts.fragment:
         return
