@@ -116,7 +116,7 @@ class Followed(FolderCase):
 
     def test_told_in_words(self) -> None:
         told = " ".join(self.run_ok("redirects", "m").split())
-        for words in ("397 are redirected, 5 are gone", "let it and www.mistlebank.example answer for them, by http and https", "because its entry is left out", "the month and the day are dropped from",
+        for words in ("397 are redirected, 5 are gone", "make mistlebank.example and www.mistlebank.example answer them, by http and https", "because its entry is left out", "the month and the day are dropped from",
                       "“marks” becomes “topics”", "--follow"):  # fmt: skip
             self.assertIn(words, told)
 

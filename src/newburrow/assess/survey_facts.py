@@ -12,7 +12,7 @@ from newburrow.model import Site
 EXAMPLES = 5  # shown of each finding
 
 ADVICE = {
-    "preset-content": "`draft` proposes to leave it behind.",
+    "preset-content": "`draft` proposes to leave it out.",
     "no-slug": "`draft` proposes to make the slug from the title.",
     "same-title": "If their addresses meet on the new host, the later one gets a number.",
     "missing-file": "It cannot be moved; fetch it from the old site while that is up.",

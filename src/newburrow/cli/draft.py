@@ -38,13 +38,13 @@ def configure(parser: Parser) -> None:
         "--dialect",
         default="",
         metavar="D",
-        help="a dialect's name or file; recognised where not given",
+        help="a dialect, by name or as a file (default: recognised by the content)",
     )
 
     parser.add_argument(
         "--entries",
         action="store_true",
-        help="a table of all entries too, to change many in a spreadsheet",
+        help="also write a table of all entries, to change many of them in a spreadsheet",
     )
     add_holds(parser)
     parser.add_argument(

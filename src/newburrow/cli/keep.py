@@ -1,7 +1,7 @@
-"""Keep all that an export holds in a bag (RFC 8493), checked by its digests when it is read again.
+"""Keep everything in an export in a bag (RFC 8493), whose digests are checked when it is read again.
 
 The bag is a folder with the records of the content model as JSON Lines, and the files. It can be surveyed and moved
-like any export, whatever became of the host that it came from.
+like any export, even when the old host is gone.
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ def configure(parser: Parser) -> None:
         "--dialect",
         default="",
         metavar="D",
-        help="a dialect's name or file; recognised where not given",
+        help="a dialect, by name or as a file (default: recognised by the content)",
     )
 
 

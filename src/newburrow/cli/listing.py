@@ -12,7 +12,7 @@ def configure(parser: Parser, subject: str) -> None:
         "name",
         nargs="?",
         metavar="NAME",
-        help=f"print this {subject} whole, to copy and change",
+        help=f"print this {subject}, to copy and change",
     )
 
 

@@ -1,7 +1,7 @@
 """Repair an export that is not well-formed, and list every repair.
 
-What was right is not altered by one byte; what is well-formed is copied as it is. An item that was cut off is
-left out and named. Of an archive each XML and JSON file is mended, and all other files go along into a new zip.
+Not one byte of what was right is changed. An item that was cut off is left out and named. In an archive, each
+XML and JSON file is mended, and all files go into a new zip.
 """
 
 from __future__ import annotations

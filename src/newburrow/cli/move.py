@@ -1,7 +1,7 @@
 """Convert an export into what the new host imports, with redirects, ledger, follow-ups and report.
 
 Give a move folder (from `newburrow draft`), or an export with --to and --out to move with the proposed
-decisions. Exit status: 0 all accounted for; 1 done, with failures listed; 2 nothing was written.
+decisions. Exit status: 0 everything is accounted for; 1 some objects failed, and are listed; 2 nothing was written.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ def configure(parser: Parser) -> None:
         "--dialect",
         default="",
         metavar="D",
-        help="a dialect's name or file; recognised where not given",
+        help="a dialect, by name or as a file (default: recognised by the content)",
     )
     add_holds(parser)
     parser.add_argument(

@@ -65,7 +65,7 @@ def add_holds(parser: argparse.ArgumentParser) -> None:
         default=[],
         type=Path,
         metavar="PATH",
-        help="what the new host has already: its own export, or a list of its addresses",
+        help="what the new site has already: its own export, or a list of its addresses",
     )
 
 
@@ -89,7 +89,7 @@ def add_common(parser: argparse.ArgumentParser) -> None:
         "--jobs",
         type=_jobs,
         metavar="N",
-        help="how many processes may run at a time (as many as there are cores)",
+        help="how many processes to use (default: the cores that this process may use)",
     )
     group.add_argument("--log", metavar="FILE", help="write a log, for a report of a fault")
     group.add_argument(

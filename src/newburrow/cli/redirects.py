@@ -1,6 +1,6 @@
-"""Tell what the redirects of a finished move come to, write them for a server, or follow them on a running one.
+"""Summarise the redirects of a finished move, write them for a server, or check them on a running one.
 
-Exit status when they are followed: 0 all addresses are answered as the map says; 1 some are not, and are listed.
+Exit status of --follow: 0 every address is answered as it should be; 1 some are not, and are listed.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ def configure(parser: Parser) -> None:
         default="",
         dest="server",
         metavar="SERVER",
-        help=f"write them for it: {servers}",
+        help=f"write the redirects for this server: {servers}",
     )
     parser.add_argument(
         "--follow",
@@ -42,13 +42,15 @@ def configure(parser: Parser) -> None:
         help="ask the server at this address for each old address",
     )
     parser.add_argument(
-        "--advise", action="store_true", help="what each permalink pattern would come to"
+        "--advise",
+        action="store_true",
+        help="compare the permalink patterns that the new host can have",
     )
     parser.add_argument(
         "--new-at",
         default="",
         metavar="BASE",
-        help="where the new site answers, while it is followed",
+        help="where the new site answers for now, for --follow",
     )
 
 
@@ -146,11 +148,11 @@ def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
         else:
             www = ""
         screen.line(
-            f"They stood at {names[0]}: let it{www} answer for them, by http and https."
+            f"They are on {names[0]}: make {names[0]}{www} answer them, by http and https."
         )
     for name in names[1:]:
         screen.line(
-            f"  {hosts[name]:,} stood at {name}: its server has to answer; the files below list them at their end."
+            f"  {hosts[name]:,} are on {name}: its server must answer them; the files below list them at their end."
         )
 
 

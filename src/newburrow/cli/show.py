@@ -1,4 +1,4 @@
-"""Print one item of an export whole: its fields, its body, its comments, and where it stands in the file.
+"""Print all of one item of an export: its fields, its body, its comments, and its place in the file.
 
 ITEM is an id, a slug, an address, or a part of a title.
 """
@@ -33,7 +33,7 @@ def configure(parser: Parser) -> None:
         "--dialect",
         default="",
         metavar="D",
-        help="a dialect's name or file; recognised where not given",
+        help="a dialect, by name or as a file (default: recognised by the content)",
     )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
 

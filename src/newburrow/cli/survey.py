@@ -1,4 +1,4 @@
-"""Count and examine what an export holds. Nothing is written."""
+"""Count and examine what is in an export. Nothing is written."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ def configure(parser: Parser) -> None:
         "--dialect",
         default="",
         metavar="D",
-        help="a dialect's name or file; recognised where not given",
+        help="a dialect, by name or as a file (default: recognised by the content)",
     )
     parser.add_argument(
         "--json", action="store_true", help="print one JSON object instead of tables"
@@ -97,7 +97,7 @@ def _print(found: Survey, screen: Screen) -> None:
             )
         out.print(shown)
     out.print(
-        "\nNo export holds the design, the settings, or the passwords of members: set them up on the new host."
+        "\nAn export never has the design, the settings or the passwords of members: set these up on the new host."
     )
     paths = " ".join(dict.fromkeys(source.path for source in found.sources))
     out.print(f"Next: newburrow draft {cell(paths)} --to HOST --out FOLDER")

@@ -46,9 +46,9 @@ _BY_HAND = "Enter it by hand on the new host."
 _READING = {
     "comments-missing": Code(
         _WARNING,
-        "The export states more comments than it holds.",
+        "The export states more comments than it has.",
         "Check whether the old host can export its comments separately.",
-        "The export says that this entry has {stated} comments; it holds {found}.",
+        "The export says that this entry has {stated} comments; it has {found}.",
     ),
     "encoding": Code(
         _WARNING,
@@ -83,7 +83,7 @@ _READING = {
     "no-number": Code(_NOTE, "A number cannot be read, and is left out.", _NOTHING),
     "unread-element": Code(
         _NOTE,
-        "The export holds something that the content model has no place for.",
+        "The export has something that the content model has no place for.",
         "Its values are kept in content.sqlite. If it matters, name it in the dialect.",
         advice="{advice}",
     ),
@@ -258,7 +258,7 @@ _ADDRESSES = {
     ),
     "known-file": Code(
         _WARNING,
-        "A file of known old addresses holds something that cannot be read.",
+        "A file of known old addresses has something that cannot be read.",
         "Correct the file, or fetch it again.",
         advice="{advice}",
     ),

@@ -150,9 +150,9 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
 BODY_CODES: dict[str, tuple[str, ...]] = {
     "macro": (
         "warning",
-        "A body holds a macro that no dialect maps; the new host shows it as text.",
-        "Put in its place what it stood for.",
-        "The body holds {macro}. The new host shows it as text.",
+        "A body has a macro that no dialect maps; the new host shows it as text.",
+        "Replace it with what it stood for.",
+        "The body has {macro}. The new host shows it as text.",
     ),
     "macro-replaced": (
         "note",
@@ -196,7 +196,7 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
     "dead-link": (
         "warning",
         "A link leads to an address of the old site where the export has nothing.",
-        "Find out what stood there; correct the link or remove it.",
+        "Find out what was there; correct the link or remove it.",
         "A link leads to {address}, where the export has nothing.",
     ),
     "link-to-left-out": (

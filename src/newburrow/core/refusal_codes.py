@@ -4,7 +4,7 @@ from __future__ import annotations
 
 REFUSALS: dict[str, tuple[str, str]] = {
     "ambiguous": ("Several readers can read a file.", "Name the dialect with --dialect."),
-    "another-move": ("The folder holds another move.", "Name another folder for --out."),
+    "another-move": ("The folder has another move.", "Name another folder for --out."),
     "bag-not-whole": ("A bag is not complete.", "Copy it again from where it was kept."),
     "csv": ("A table is not valid CSV.", "Save it as CSV (UTF-8) again."),
     "cannot-write": ("A folder cannot be made.", "Name another folder for --out."),
@@ -24,9 +24,9 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "A file is no longer in the export.",
         "Hand in the export as it was for the draft.",
     ),
-    "folder-in-use": ("A folder holds something else.", "Name an empty or new folder."),
+    "folder-in-use": ("A folder has other content.", "Name an empty or new folder."),
     "is-a-folder": ("A folder was named where a file is needed.", "Name a file in it."),
-    "many-files": ("An archive holds too many files.", "Unpack it, and hand in the folder."),
+    "many-files": ("An archive has too many files.", "Unpack it, and hand in the folder."),
     "missing-column": ("A table lacks a column.", "Add the column."),
     "no-answer": ("A question got no answer.", "Run the command again."),
     "no-dialect": (
@@ -45,7 +45,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "A file cannot be mended.",
         "Export the site again, or correct the file by hand.",
     ),
-    "not-moved": ("A move folder holds no result yet.", "Run `newburrow move` first."),
+    "not-moved": ("A move folder has no result yet.", "Run `newburrow move` first."),
     "not-well-formed": ("A file is not well-formed.", "Run `newburrow mend` on it."),
     "nothing-to-draft": ("An export needs no dialect.", "Run `newburrow survey`."),
     "nothing-to-mend": ("A file is neither XML nor JSON.", "Hand in the export itself."),

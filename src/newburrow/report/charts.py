@@ -33,7 +33,7 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
         axes = figure.subplots()
         names = list(years)
         moved, left = [years[name][0] for name in names], [years[name][1] for name in names]
-        axes.bar(names, moved, color=MOVED, label="move", width=0.62)
+        axes.bar(names, moved, color=MOVED, label="moved", width=0.62)
         axes.bar(names, left, bottom=moved, color=LEFT, label="left out", width=0.62)
         axes.yaxis.set_major_locator(MaxNLocator(integer=True, nbins=5))
         axes.set_axisbelow(True)

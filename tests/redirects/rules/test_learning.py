@@ -103,7 +103,7 @@ class Learnt(unittest.TestCase):
                                                                   "the day is dropped from the date")),
             ("2023/{m:02}/{d:02}/p-{n}/", "p-{n}.html", ("/{year}/{month}/{day}/{name}/", "/{name}.html",
                                                          "the year and the month and the day are dropped from the date, .html is added")),
-            ("p-{n}.php", "p-{n}/", ("/{name}.php", "/{name}/", ".php goes")),
+            ("p-{n}.php", "p-{n}/", ("/{name}.php", "/{name}/", ".php is dropped")),
             ("blog/p-{n}", "articles/p-{n}", ("/blog/{name}/", "/articles/{name}", "“blog” becomes “articles”")),
             ("p-{n}/2023", "2023/p-{n}", ("/{name}/{year}/", "/{year}/{name}", "the parts change their order")),
             ("p-{n}/", "p-{n}/", ("/{path}/", "/{path}", "the path stays, the host changes")),

@@ -391,7 +391,7 @@ def in_words(rule: RedirectRule) -> str:
         changes.append(f"“{old_words[0]}” becomes “{new_words[0]}”")
     else:
         changes += [f"“{word}” is dropped" for word in old_words] + [
-            f"“{word}” comes in" for word in new_words
+            f"“{word}” is added" for word in new_words
         ]
     if rule.new and isinstance(rule.new[-1], str):
         ending = rule.new[-1]
@@ -401,7 +401,7 @@ def in_words(rule: RedirectRule) -> str:
         ending = ""
     if rule.extension != ending:
         if rule.extension:
-            changes += [f"{rule.extension} goes"]
+            changes += [f"{rule.extension} is dropped"]
         else:
             changes += []
         if ending:
