@@ -1,4 +1,4 @@
-"""What stands in a body: links, pictures, embeds, forms, scripts. Told by its tags alone wherever these are enough.
+"""What is in a body: links, pictures, embeds, forms, scripts. Found by its tags alone wherever these are enough.
 
 Tags as they mostly are take a tenth of the time that building the tree of a body takes; where they are not, or where
 something in the body is no tag though it looks like one, the parser decides.

@@ -137,7 +137,7 @@ class LinkMap:
         return None
 
     def _by_rule(self, old: str, site: str, path: str) -> Link | None:
-        """Where the first rule of the old server that knows a path sends it, if something stands there."""
+        """Where the first rule of the old server that knows a path sends it, if something is there."""
         for expression, target in self.rules:
             new = rule_target(path, expression, target)
             if new:

@@ -27,7 +27,7 @@ def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site
 
 
 class OldArchives:
-    """Where archives stand on the old sites, by what their dialects say; none where nothing is known."""
+    """Where archives are on the old sites, by what their dialects say; none where nothing is known."""
 
     def __init__(self, store: RecordLookup, dialects: Sequence[Dialect]) -> None:
         self.store = store

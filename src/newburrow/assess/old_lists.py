@@ -49,7 +49,7 @@ class Lists:
                 self.moved.add(entry.day)
 
     def of_terms(self, terms: Iterable[Term]) -> Counter[str]:
-        """How many were listed under each term, with what stands under it."""
+        """How many were listed under each term, with what is under it."""
         parents = {term.key: term.parent for term in terms}
         found = Counter(self.terms)
         for key, count in self.terms.items():

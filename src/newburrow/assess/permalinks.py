@@ -1,4 +1,4 @@
-"""The permalink patterns of an old site, found by what stands in the addresses of its entries."""
+"""The permalink patterns of an old site, found by what is in the addresses of its entries."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
     """The RFC 6570 template of which an entry's permalink is an example, relative to the site.
 
     `local` is the entry's date as the site shows it. Knows {year}, {month}, {day}, {slug} and {id}; what is none of
-    these stands as it is. Empty where the entry has no permalink.
+    these is as it was. Empty where the entry has no permalink.
     """
     if entry.permalink:
         parts = url.split(entry.permalink)

@@ -119,7 +119,7 @@ class _Surveyor:
             findings=self.notes.findings(),
         )
 
-    # -- what stands beside the entries ----------------------------------------------------------
+    # -- what is beside the entries ----------------------------------------------------------
 
     def _media(self) -> dict[str, int]:
         """Look at the files, and learn their addresses."""
@@ -187,7 +187,7 @@ class _Surveyor:
                 )
 
     def _said(self) -> None:
-        """What the readers had to say, what stands twice, and what looks like one."""
+        """What the readers had to say, what is there twice, and what looks like one."""
         for first, other in alike(term.name for term in self.store.all(Term)):
             self.notes.note("like-terms", f"“{first}” and “{other}”")
         for problem in self.store.problems():

@@ -31,7 +31,7 @@ def alike(names: Iterable[str]) -> Iterator[tuple[str, str]]:
 
 
 def _folded(name: str) -> str:
-    """A name without case, accents, and what stands between words."""
+    """A name without letter case, accents, and what separates words."""
     bare = unicodedata.normalize("NFKD", name.casefold())
     return "".join(c for c in bare if c.isalnum())
 

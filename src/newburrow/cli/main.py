@@ -82,7 +82,7 @@ def _main(words: list[str]) -> int:
 
 
 def _command(words: list[str]) -> str:
-    """Take the command out of the words; options of all commands may stand before it."""
+    """Take the command out of the words; options of all commands may come before it."""
     place = 0
     while place < len(words) and words[place].startswith("-"):
         if words[place] in ("--log", "--log-level", "--jobs"):

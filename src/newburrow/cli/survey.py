@@ -173,7 +173,7 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
 
 
 def _nested(terms: list[TermFacts]) -> list[tuple[int, TermFacts]]:
-    """Terms with their depth, each after its parent; what is in a circle or under nothing known stands on top."""
+    """Terms with their depth, each after its parent; terms in a circle or under an unknown one are on top."""
     known = {term.key for term in terms}
     children: dict[str, list[TermFacts]] = {}
     for term in terms:

@@ -29,7 +29,7 @@ from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
 
 class PatternCost(Struct, frozen=True):
-    """What one pattern for one kind would come to, all else as it is decided."""
+    """What one pattern for one kind would come to, everything else as it is decided."""
 
     kind: str
     pattern: str
@@ -45,7 +45,7 @@ class PatternCost(Struct, frozen=True):
 
 
 class PatternAdvice(Struct, frozen=True):
-    """The patterns, the best of each kind first, and what is to be said of ids."""
+    """The patterns, the best of each kind first, and what to report about ids."""
 
     patterns: list[PatternCost]
     ids: str

@@ -1,4 +1,4 @@
-"""Mending an export: one file, or an archive of which each XML and JSON file is mended and all else goes along."""
+"""Mending an export: one file, or an archive of which each XML and JSON file is mended and everything else moves."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ _XML_STARTS = (b"<?xml", b"<rss", b"<feed", b"<rdf:RDF")
 def mend_path(path: Path, out: Path, tell: Tell) -> int:
     """Write what lies at a path to `out`, mended; gives the number of files that needed it.
 
-    Raises BurrowError where `out` stands already, or where the result would still not be well-formed.
+    Raises BurrowError where `out` exists already, or where the result would still not be well-formed.
     """
     if out.exists():
         raise refusal(

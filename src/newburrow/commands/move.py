@@ -106,7 +106,7 @@ def _check_exports(folder: MoveFolder, paths: list[str]) -> None:
 
 
 def _learn_decisions(folder: MoveFolder, context: Context, listener: Listener) -> None:
-    """Read what stands in tables and in the new host's own export; refuse what names nothing."""
+    """Read what is in tables and in the new host's own export; refuse what names nothing."""
     store, journal, decisions = context.store, context.planning, context.decisions
     checks.check_words(folder, decisions, store)
     if folder.has(ENTRIES):
@@ -121,7 +121,7 @@ def _learn_decisions(folder: MoveFolder, context: Context, listener: Listener) -
 
 @contextmanager
 def _workplace(folder: MoveFolder, rehearse: bool) -> Iterator[tuple[Path, Path]]:
-    """Where the journal and the store stand: in the folder, or for a rehearsal in a temporary one."""
+    """Where the journal and the store are: in the folder, or for a rehearsal in a temporary one."""
     if not rehearse:
         yield folder.path, folder.path / STORE
         return

@@ -1,4 +1,4 @@
-"""The redirects of a finished move: told in words, written for a server, followed on a running one."""
+"""The redirects of a finished move: described in words, written for a server, followed on a running one."""
 
 from __future__ import annotations
 

@@ -29,7 +29,7 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
 
 
 def find_parents(context: Context) -> None:
-    """Note what stands above the entries that `only` asks for: it moves with them."""
+    """Note the parents of the entries that `only` asks for: they move with them."""
     only, _leave = context.chosen
     if not context.decisions.choose.only.names():
         return

@@ -51,7 +51,7 @@ class Context:
     has_ids: bool = False  # whether ids were given anew
     # of the old server: expression for a path, target
     old_rules: list[tuple[str, str]] = field(default_factory=list)
-    # what is told of once, by how often it was
+    # what is reported once, by how often it was
     tally: Counter[str] = field(default_factory=Counter)
 
     @property
@@ -166,7 +166,7 @@ class Context:
             self.journal.shown.add(new.partition("#")[0])
 
     def media_at(self, new: str) -> Media | None:
-        """The file of the export that stands at a new address."""
+        """The file of the export that gets a new address."""
         key = self.journal.files.key_at(new)
         if key:
             return self.store.get(Media, key)
@@ -189,7 +189,7 @@ class Context:
 
     @cached_property
     def new_archives(self) -> NewArchives:
-        """Where archives will stand."""
+        """Where archives will be."""
         return NewArchives(self.host, self.new.address)
 
     @cached_property
@@ -220,7 +220,7 @@ class Context:
             return None
         if not name:  # it stays where it is, on another site
             return replace(media, address=new)
-        # of files with the same bytes one goes along, under its own key
+        # of files with the same bytes one moves, under its own key
         owner, _digest = self.journal.files.with_name(name)
         return replace(
             media, key=owner or key, address=new, path=f"{self.host.media.folder}/{name}"

@@ -89,7 +89,7 @@ def _rows(
 
 
 def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:
-    """An entry that the new host has already is not made again; comments that it lacks are told of."""
+    """An entry that the new host has already is not created again; comments that it lacks are reported."""
     journal, old = context.journal, entry.permalink
     journal.ledger.add(settle_entry(entry, Fate.MERGED, "is on the new host already", there))
     lacking = 0

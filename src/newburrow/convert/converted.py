@@ -16,4 +16,4 @@ class Converted(Struct, array_like=True):
     bundle: Bundle | None
     notes: JournalNotes
     if_written: list[LedgerRow] = []  # the rows of its comments and, last, its own
-    tally: dict[str, int] = {}  # of what is said once for all entries
+    tally: dict[str, int] = {}  # of what is reported once for all entries

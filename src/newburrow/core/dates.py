@@ -65,7 +65,7 @@ def zone_named(name: str) -> tzinfo:
 
 
 def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> datetime | None:
-    """The date in one of `forms`, or in RFC 822/5322 or ISO 8601 form, aware; None where it is none.
+    """The date in one of `forms`, or in RFC 822/5322 or ISO 8601 form, aware; None if it is not one.
 
     A form is one of strptime, or `unix` or `unix-ms` for a number of seconds or milliseconds since 1970.
     A date without an offset is one in `zone`.
@@ -75,7 +75,7 @@ def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> date
         date = (_in_form(text, forms) if forms else None) or _usual(text)
         if date.tzinfo is None:
             date = date.replace(tzinfo=zone)
-        date.astimezone(UTC)  # raises for dates at the edges of what can be told
+        date.astimezone(UTC)  # raises for dates at the edges of what can be represented
     except (ValueError, TypeError, IndexError, OverflowError, AttributeError):
         return None
     return date

@@ -1,4 +1,4 @@
-"""The codes of what is said about entries and their bodies. A part of the catalogue in `codes`.
+"""The codes of what is reported about entries and their bodies. A part of the catalogue in `codes`.
 
 Each has severity, meaning, action, and where they are not the general ones the templates of message and
 advice: see `codes.Code`.

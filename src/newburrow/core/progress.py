@@ -14,7 +14,7 @@ class Event(Struct, frozen=True):
     done: int
     total: int = 0  # 0 where it is not known
     unit: str = "entries"  # what `done` and `total` count; `bytes` for bytes
-    notice: str = ""  # a sentence to be said once, instead of a stage
+    notice: str = ""  # a sentence to report once, instead of a stage
 
     @classmethod
     def of_notice(cls, text: str) -> Event:

@@ -43,7 +43,7 @@ def load(text: str, file: str, shape: type[T]) -> T:
 
 
 def parse(text: str, file: str) -> dict[str, Any]:
-    """The tables of a TOML document (TOML 1.0). Raises BurrowError where it is none."""
+    """The tables of a TOML document (TOML 1.0). Raises BurrowError if it is not one."""
     try:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:

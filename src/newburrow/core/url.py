@@ -212,7 +212,7 @@ def key(address: str) -> str:
 
 
 def spelled_key(address: str) -> str:
-    """The key with letters composed as they stand in the address."""
+    """The key with letters composed as the address has them."""
     if address.isascii() and "%" not in address:
         return key(address)
     before_query, mark, query = key(address).partition("?")
@@ -290,7 +290,7 @@ def _decodable(path: str) -> bool:
 
 
 def as_iri(text: str) -> str:
-    """An identifier safe to stand in a document: control characters and spaces percent-encoded."""
+    """An identifier that is safe in a document: control characters and spaces percent-encoded."""
     return _CONTROL.sub(lambda found: quote(found.group()), text)
 
 

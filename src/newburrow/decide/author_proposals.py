@@ -27,7 +27,7 @@ def proposals(
     """What is proposed for each author, by key; `entries` has how many each wrote.
 
     Those of one e-mail address, or of one name but for case, accents, order and signs, are assigned to the one who
-    wrote most. Names that are only near are kept and named: two persons made one cannot be told apart again.
+    wrote most. Names that are only near are kept and named: two persons made one cannot be separated again.
     """
     # stable: the first read among equals
     ordered = sorted(authors, key=lambda author: -entries.get(author.key, 0))

@@ -150,7 +150,7 @@ def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> Non
 
 
 def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
-    """Every condition of move.toml, with where it stands."""
+    """Every condition of move.toml, with where it is."""
     yield ["choose", "only"], decisions.choose.only
     yield from (
         (["choose", "leave", str(n)], condition)
@@ -198,7 +198,7 @@ def say_unknown_rows(
     store: Store,
     journal: Journal,
 ) -> None:
-    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is said."""
+    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is reported."""
     for name, choices, kind in (
         (AUTHORS, authors, Author),
         (TERMS, terms, Term),

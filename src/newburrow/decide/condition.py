@@ -8,7 +8,7 @@ from msgspec import Struct
 
 
 class Condition(Struct, frozen=True, forbid_unknown_fields=True):
-    """All that is said must hold; of a list, one. A condition that says nothing holds for every entry."""
+    """An entry must match every key, and any value of a list. An empty condition matches every entry."""
 
     kinds: tuple[str, ...] = ()
     states: tuple[str, ...] = ()
@@ -17,7 +17,7 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
     fields: dict[str, str] = {}  # name -> value; "*" stands for any
     addresses: tuple[str, ...] = ()  # from the site on, with * for any letters: "/2019/*"
     items: tuple[str, ...] = ()  # id, slug, or address
-    under: tuple[str, ...] = ()  # id or slug of an entry that it stands below
+    under: tuple[str, ...] = ()  # id or slug of an entry that it is below
     words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
     since: date | None = None  # published on this day or later
     until: date | None = None  # published on this day or before

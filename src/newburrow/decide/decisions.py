@@ -1,4 +1,4 @@
-"""The administrator's decisions, as they stand in the move folder: `move.toml` and its tables."""
+"""The administrator's decisions, as they are in the move folder: `move.toml` and its tables."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class NewChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """The new site."""
 
     host: str
-    address: str  # where it will stand, with scheme and host
+    address: str  # where it will be, with scheme and host
     holds: tuple[str, ...] = ()  # what is there already: its own export, or a list of addresses
     already_there: Literal["skip", "update"] = "skip"  # an entry that is
 
@@ -42,7 +42,7 @@ class Selection(Struct, frozen=True, forbid_unknown_fields=True):
     # what moves, of all that; a condition that says nothing is for everything
     only: Condition = Condition()
     leave: list[Condition] = []  # what is left out, of that
-    # what stands above that which `only` asks for
+    # the parents of what `only` asks for
     parents: Literal["move", "leave-out"] = "move"
 
 
@@ -51,7 +51,7 @@ class DateChoice(Struct, frozen=True, forbid_unknown_fields=True):
 
     shift_hours: float = 0.0
     zone: str = ""  # IANA name, in which they are told; empty leaves each in its own
-    latest: date | None = None  # what is published later than this is told of
+    latest: date | None = None  # what is published later than this is reported
 
 
 class AuthorRules(Struct, frozen=True, forbid_unknown_fields=True):
@@ -65,7 +65,7 @@ class TermRules(Struct, frozen=True, forbid_unknown_fields=True):
 
     # what a nested one is called where the host does not nest
     nested_names: Literal["last", "path"] = "last"
-    # a mark at which a name is parted into terms that stand one under the other
+    # a mark at which a name is split into nested terms
     split_names_at: str = ""
 
 
@@ -77,7 +77,7 @@ class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
-    """Which files go along."""
+    """Which files move."""
 
     files: Literal["all", "shown"] = "all"  # shown: what an entry that moves shows or links to
 

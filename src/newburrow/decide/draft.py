@@ -168,7 +168,7 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
 
 
 def _entries(folder: MoveFolder, content: Store) -> None:
-    """The table of entries: rows that stand there stay as they are. It is written anew beside itself, as it streams."""
+    """The table of entries: existing rows stay as they are. A new one is streamed beside it and takes its place."""
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         Journal(Path(name) / "edits") as known,

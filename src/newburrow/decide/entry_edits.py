@@ -37,7 +37,7 @@ ACTIONS = ("move", "leave")
 
 
 class EditRow(Struct, frozen=True):
-    """One row, as it stands in the journal."""
+    """One row, as it is in the journal."""
 
     cells: dict[str, str]
     line: int

@@ -24,10 +24,10 @@ _PEEKED = 4096  # bytes that tell what a file is
 
 
 def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
-    """Keep in the journal what stands on the new host.
+    """Keep in the journal what is on the new host.
 
     A path is an export of that host, or a text file with an address on each line, or a table with the columns `address`
-    and, where known, `title`. Raises BurrowError where it is none of these.
+    and, where known, `title`. Raises BurrowError if it is not one of these.
     """
     for path in paths:
         if not path.exists():

@@ -104,7 +104,7 @@ class MoveFolder:
         return folder
 
     def has(self, name: str) -> bool:
-        """Whether a file stands in the folder."""
+        """Whether a file is in the folder."""
         return (self.path / name).is_file()
 
     def open(self, name: str) -> BinaryIO:
@@ -180,15 +180,15 @@ class MoveFolder:
         return word
 
     def line_in_move(self, keys: list[str]) -> Where:
-        """Where a key stands in `move.toml`."""
+        """Where a key is in `move.toml`."""
         return Where(str(self.path / MOVE), tomlfile.line_of(self._text(MOVE), keys))
 
     def author_rows(self) -> dict[str, tuple[str, ...]]:
-        """The rows of `authors.csv` by author, as they stand; none where there is no table."""
+        """The rows of `authors.csv` by author, unchanged; none if there is no table."""
         return self._rows(AUTHORS, AUTHOR_COLUMNS)
 
     def term_rows(self) -> dict[str, tuple[str, ...]]:
-        """The rows of `terms.csv` by term, as they stand; none where there is no table."""
+        """The rows of `terms.csv` by term, unchanged; none if there is no table."""
         return self._rows(TERMS, TERM_COLUMNS)
 
     def _rows(self, name: str, columns: tuple[str, ...]) -> dict[str, tuple[str, ...]]:

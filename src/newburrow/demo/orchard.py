@@ -243,7 +243,7 @@ class _ExportWriter:
 
     def _monthly_body(self, row: dict[str, Any], lead: Media | None) -> str:
         paragraphs = [f"<p>{text}</p>" for text in row["paragraphs"]]
-        if lead and row["link"] % 5 == 0:  # the lead picture stands in the body too
+        if lead and row["link"] % 5 == 0:  # the lead picture is in the body too
             paragraphs.insert(
                 1, f'<figure><img src="{lead.address}" alt="{lead.alternative_text}"></figure>'
             )

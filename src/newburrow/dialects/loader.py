@@ -145,7 +145,7 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
 def recognise(format_name: str, head: Head) -> list[Dialect]:
     """The shipped dialects of a format whose marks a part bears, the one with most marks first.
 
-    Several stand in the list only where they bear equally many: then nothing tells which it is.
+    There are several only if they bear equally many: then nothing says which it is.
     """
     known = [
         dialect for dialect in map(load, DIALECTS.names()) if dialect.format == format_name

@@ -12,7 +12,7 @@ from msgspec import Struct
 from newburrow.core.template import compiled
 from newburrow.dialects.schema import Macro
 
-_OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is taken out for a while
+_OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is replaced for a while
 _TOKEN = re.compile(f"{_OPEN}(\\d+){_CLOSE}")
 _QUOTED = r"\"[^\"]*\"|'[^']*'"
 _PLACES = {
@@ -55,7 +55,7 @@ _QUOTES = str.maketrans(
 
 
 class MacroUse(Struct, frozen=True):
-    """One macro as it stands in a text."""
+    """One use of a macro in a text."""
 
     macro: Macro
     start: int
@@ -130,7 +130,7 @@ def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
 
 
 def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
-    """Names that stand in a text as macros do, and that no dialect names."""
+    """Names that are written like macros in a text, and that no dialect names."""
     known = {macro.name.lower() for macro in macros}
     for match in _LIKE.finditer(text) if "[" in text or "{{" in text else ():
         name = match["a"] or match["b"] or match["c"]
@@ -152,7 +152,7 @@ def put_back(text: str, found: Sequence[MacroUse], made: Callable[[MacroUse], st
     """The text with each token replaced by what `made` gives for its macro.
 
     Tokens are those that `taken_out` put there. A paragraph that has only a block in it is replaced as a
-    whole, so that no block stands in a paragraph.
+    whole, so that no block is within a paragraph.
     """
 
     def of(match: re.Match[str]) -> str:
@@ -165,7 +165,7 @@ def put_back(text: str, found: Sequence[MacroUse], made: Callable[[MacroUse], st
 
 
 def arguments(words: str) -> tuple[dict[str, str], list[str]]:
-    """What stands in a macro: values by name, and values without one."""
+    """What is in a macro: values by name, and values without one."""
     named: dict[str, str] = {}
     plain: list[str] = []
     for match in _PAIR.finditer(html.unescape(words).translate(_QUOTES)):

@@ -36,7 +36,7 @@ class DateForms(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Where facts of the whole site stand, seen from the channel or feed."""
+    """Where facts of the whole site are, relative to the channel or feed."""
 
     zone: Selectors = []
     language: Selectors = []
@@ -67,7 +67,7 @@ class FieldSource(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Where the facts of an entry stand, seen from its element."""
+    """Where the facts of an entry are, relative to its element."""
 
     id: Selectors = []
     kind: Selectors = []
@@ -88,14 +88,14 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Comments that stand within their entry; one within another answers it.
+    """Comments within their entry; one within another answers it.
 
     Without `element` they are items of their own, known by the kind `items`.
     """
 
     element: Selector = ""
     items: str = ""  # the kind, after the value map, that is a comment
-    entry: Selectors = []  # id or address of the entry, seen from such an item
+    entry: Selectors = []  # id or address of the entry, relative to such an item
     id: Selectors = []
     parent: Selectors = []
     kind: Selectors = []
@@ -129,7 +129,7 @@ class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
     parent: Selectors = []  # a slug
     vocabulary: Selectors = []
     description: Selectors = []
-    entry_slug: Selectors = []  # seen from the entry's own category element
+    entry_slug: Selectors = []  # relative to the entry's own category element
     entry_vocabulary: Selectors = []
     default_vocabulary: str = "tag"
     # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
@@ -144,7 +144,7 @@ class Resized(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class MediaMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Media items: which kind of entry they come as, and where their facts stand."""
+    """Media items: which kind of entry they come as, and where their facts are."""
 
     kind: str = "media"  # the kind, after the value map, that is a media item
     path: Selectors = []  # of the file in the export
@@ -168,19 +168,19 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Where records stand in plain XML, JSON, CSV or front matter, and where the facts of each."""
+    """Where records are in plain XML, JSON, CSV or front matter, and where the facts of each."""
 
     of: Literal["site", "author", "term", "entry", "comment", "media", "menu", "relation"]
-    each: str = ""  # where they stand in the file, or in the record around them; empty: each row, line or document
+    each: str = ""  # where they are in the file, or in the record around them; empty: each row, line or document
     file: str = ""  # only in files of this name, with * for any letters
     format: str = ""  # of these files, where it is another than the dialect's
-    take: dict[str, Selectors] = {}  # fact -> where it stands, seen from the record
+    take: dict[str, Selectors] = {}  # fact -> where it is, relative to the record
     always: dict[str, str] = {}  # fact -> what it is in every record that does not say it
     split: dict[str, str] = {}  # fact -> what parts several of it in one text
     shape: dict[str, str] = {}  # fact -> what its text is put into, in the place of {text}
     address: Pattern = ""  # of an entry that says no permalink: of {id}, {slug}, {+folder}, {year}, {month}, {day}
     terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms
-    fields: dict[str, Selectors] = {}  # name of a metadata -> where it stands
+    fields: dict[str, Selectors] = {}  # name of a metadata -> where it is
     pairs: list[FieldSource] = []  # named metadata as pairs of a name and a value
     inner: list[RecordMap] = []  # records within this one: comments of an entry, ...
 
@@ -193,7 +193,7 @@ class Embed(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class MenuMap(Struct, frozen=True, forbid_unknown_fields=True):
-    """Menus of the site, seen from the channel or feed; an item within another stands under it."""
+    """Menus of the site, relative to the channel or feed; an item within another is under it."""
 
     element: Selector = ""
     menu: Selectors = []  # the name of the menu

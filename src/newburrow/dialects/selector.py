@@ -27,7 +27,7 @@ def index(element: etree._Element) -> Index:
 
 
 def text_of(element: etree._Element) -> str:
-    """All text in an element, also that of its descendants, as it stands."""
+    """All text in an element, also that of its descendants, unchanged."""
     if len(element) == 0:
         return element.text or ""
     return "".join(str(piece) for piece in element.itertext())
@@ -100,7 +100,7 @@ class Selector:
     def placed(
         self, element: etree._Element, children: Index
     ) -> list[tuple[str, tuple[etree._Element, str] | None]]:
-        """The texts, each with the element that it stands in and the attribute, where it is in one."""
+        """The texts, each with the element that it is in and the attribute, where it is in one."""
         if self._xpath is None:
             elements = self.elements(element, children)
             if not self._attribute:
@@ -207,5 +207,5 @@ class Selectors:
 
     @property
     def tags(self) -> set[str]:
-        """Tags of the child elements that these selectors read, as far as that can be told."""
+        """Tags of the child elements that these selectors read, as far as that is known beforehand."""
         return {selector.tag for selector in self.all if selector.tag}

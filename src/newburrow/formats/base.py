@@ -31,7 +31,7 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
-    # of the file that stand before those of the stream, besides those of its frame
+    # of the file that are before those of the stream, besides those of its frame
     lines: int = 0
     # told how many entries were read so far
     progress: Callable[[int], None] = lambda _entries: None
@@ -61,7 +61,7 @@ class Job(Struct, frozen=True):
     dialect: Dialect | None = None
     file_bytes: int = 0  # the largest file that the host takes; 0 for any
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
-    # of the new site, each after the one it stands under; targets are addresses
+    # of the new site, each after the one it is under; targets are addresses
     menus: tuple[MenuItem, ...] = ()
 
 
@@ -77,7 +77,7 @@ class Writer(Protocol):
     """Writes one site. `finish` must be called; only then is the output whole."""
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
-        """Write an entry with its comments; what had to be dropped is said as problems. Raises Refused."""
+        """Write an entry with its comments; what had to be dropped comes back as problems. Raises Refused."""
         ...
 
     def media(self, media: Media) -> Iterable[Problem]:
@@ -94,7 +94,7 @@ class Format:
 
     name: str
     title: str  # with the standard that rules it
-    needs_dialect = False  # whether only a dialect says what stands where
+    needs_dialect = False  # whether it can be read only with a dialect
     has_parts = True  # whether what is written can be in several files
     has_menus = False  # whether what is written has a place for menus and the front page
 
@@ -107,13 +107,13 @@ class Format:
         raise NotImplementedError
 
     def plain(self) -> Dialect:
-        """What is read where no dialect is known: the format as it stands."""
+        """The dialect to read with if none is known: the format by itself."""
         return Dialect(
             name="plain", format=self.name, title="no dialect: the format as it stands"
         )
 
     def kept_dialects(self, files: dict[str, Part]) -> list[Dialect]:
-        """The dialects that an export of this format keeps with its content; their files are taken out.
+        """The dialects that an export of this format keeps with its content; their files are removed.
 
         `files` are those of the export that hold no content, by name. Raises BurrowError where one cannot be read.
         """

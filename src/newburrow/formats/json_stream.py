@@ -149,7 +149,7 @@ class _Walk:
         yield from self._value()
 
     def _value(self) -> Iterator[Value]:
-        """The value that begins here, if it is wanted; else a container is entered, and all else passed over."""
+        """The value that begins here, if it is wanted; else a container is entered, and everything else passed over."""
         token = self._next()
         line, start = self.line, self.place - len(token)
         steps = tuple(self.steps)

@@ -1,4 +1,4 @@
-"""Lists that stand in one text: as JSON (RFC 8259), or in the serialised form of PHP."""
+"""Lists in one text: as JSON (RFC 8259), or in the serialised form of PHP."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""XML being written by string building: what stands in it, and a file that takes it in large pieces."""
+"""XML being written by string building: escaping, and a file that is written in large pieces."""
 
 from __future__ import annotations
 

@@ -8,7 +8,7 @@ from newburrow.hosts.profile import Profile
 
 
 class NewArchives:
-    """Where archives stand on the new site; an empty address where the host has none."""
+    """Where archives are on the new site; an empty address where the host has none."""
 
     def __init__(self, host: Profile, site: str) -> None:
         self.host, self.site = host, site

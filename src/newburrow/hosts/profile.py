@@ -28,7 +28,7 @@ class Kind(Struct, frozen=True, forbid_unknown_fields=True):
 
     address: Pattern  # of {slug}, {year}, {month}, {day}, {id}
     also: tuple[Pattern, ...] = ()  # other patterns that it can have; "*" stands for any
-    parents: bool = False  # whether one may stand under another
+    parents: bool = False  # whether one may be under another
     positions: bool = False  # whether they have an order of their own
     takes: tuple[str, ...] = ()  # kinds of the content model that become this one
     fields: dict[str, FieldRule] = {}  # that it has by name
@@ -47,15 +47,15 @@ class Terms(Struct, frozen=True, forbid_unknown_fields=True):
 
     name: str = "tag"
     vocabularies: tuple[str, ...] = ()  # that are kept apart; "*" keeps each
-    nested: bool = False  # whether a term can stand under another
-    address: Pattern = ""  # of {slug}: where a term's archive stands; empty where there is none
+    nested: bool = False  # whether a term can be under another
+    address: Pattern = ""  # of {slug}: where a term's archive is; empty where there is none
     descriptions: bool = False
 
 
 class Authors(Struct, frozen=True, forbid_unknown_fields=True):
     """What is kept of an author."""
 
-    # of {slug}: where an author's archive stands; empty where there is none
+    # of {slug}: where an author's archive is; empty where there is none
     address: Pattern = ""
     profiles: bool = False  # whether there is a place for a text about them
     most: Count | None = None  # of one entry

@@ -17,7 +17,7 @@ _ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
 
 @lru_cache(maxsize=4096)
 def make(text: str, rules: Slugs) -> str:
-    """A slug from a title or an old slug; empty where nothing of the text can stand in one."""
+    """A slug from a title or an old slug; empty if no character of the text is allowed in one."""
     if rules.letters == "ascii":
         # Composed first: taken apart, letters such as が would lose their marks.
         text = unidecode(unicodedata.normalize("NFC", text))

@@ -1,4 +1,4 @@
-"""Zips, tars and gzipped files, told by their first bytes and opened as parts; archives within archives too.
+"""Zips, tars and gzipped files, recognised by their first bytes and opened as parts; archives within archives too.
 
 An archive is hostile: names are never used as paths, links and devices are passed over, and what would fill
 the disk or the memory is refused before or while it is unpacked.
@@ -154,7 +154,7 @@ def _listed(stream: BinaryIO) -> int:
     if end < 0 or len(tail) < end + 12:
         return 0
     count = struct.unpack_from("<H", tail, end + 10)[0]
-    # zip64: a locator stands before
+    # zip64: a locator comes before
     if count == 0xFFFF and tail[end - 20 : end - 16] == b"PK\6\7":
         stream.seek(struct.unpack_from("<Q", tail, end - 12)[0])
         record = stream.read(56)

@@ -1,6 +1,6 @@
 """Where a large XML file can be cut in two, so that each half is a document when it is given the other's frame.
 
-A `<` is the start of a tag unless it stands in a CDATA section, a comment or a processing instruction; each of these
+A `<` is the start of a tag unless it is in a CDATA section, a comment or a processing instruction; each of these
 ends at the first mark that ends it (XML 1.0 sections 2.5 to 2.7), so the last marks before a place tell.
 """
 
@@ -29,9 +29,9 @@ class Cut(Struct, frozen=True):
     """A place between two items."""
 
     at: int  # bytes from the start to the item that begins the second half
-    frame: int  # bytes from the start to the first item: what stands around all of them
+    frame: int  # bytes from the start to the first item: what is around all of them
     end: str  # the tags that end the first half
-    lines: int  # that stand in the first half after the frame
+    lines: int  # that are in the first half after the frame
 
 
 def find(start: Callable[[], BinaryIO], item: bytes, after: int) -> Cut | None:
@@ -121,7 +121,7 @@ class _Joined:
     """Spans of a stream, one after another, and a last word."""
 
     def __init__(self, stream: BinaryIO, spans: list[tuple[int, int]], last: bytes) -> None:
-        """A span is from and up to a byte, -1 for the end; they stand in their order."""
+        """A span is from and up to a byte, -1 for the end; they are in their order."""
         self.stream, self.spans, self.last = stream, spans, last
         self.at = 0
 

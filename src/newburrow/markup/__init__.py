@@ -1,1 +1,1 @@
-"""Markups of bodies, each to HTML and from it. The HTML parser itself stands behind `html`."""
+"""Markups of bodies, each to HTML and from it. The HTML parser itself is behind `html`."""

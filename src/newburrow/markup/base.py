@@ -10,7 +10,7 @@ PageLookup = Callable[[str], str]
 
 
 def no_pages(_name: str) -> str:
-    """The lookup of a text that stands in no wiki."""
+    """The lookup for a text that is not in a wiki."""
     return ""
 
 

@@ -76,7 +76,7 @@ class _ToHtml:
                     (n for n in range(place + 1, len(lines)) if lines[n].rstrip() == "}}}"),
                     len(lines),
                 )
-                # A line that would end it stands after a space, which is not part of it.
+                # A line that would end it is written after a space, which is not part of it.
                 inner = [
                     line[1:] if line.strip() == "}}}" else line
                     for line in lines[place + 1 : end]

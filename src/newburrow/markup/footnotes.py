@@ -84,7 +84,7 @@ class Footnotes:
         yield from self._items.items()
 
     def words_of(self, item: LexborNode) -> list[LexborNode]:
-        """What a footnote says, without the links back; those are taken out of the tree."""
+        """What a footnote says, without the links back; those are removed from the tree."""
         ids = {
             link.mem_id
             for link in item.css("a[href^='#']")

@@ -1,6 +1,6 @@
 """HTML fragments: parsed by the algorithm of the HTML standard (section 13.2), changed, written back.
 
-The parser stands behind `Fragment` alone, so that another can take its place.
+The parser is behind `Fragment` alone, so that another can take its place.
 """
 
 from __future__ import annotations
@@ -102,7 +102,7 @@ class Fragment:
         return self._parser.css("*")
 
     def prepend(self, html: str) -> None:
-        """Put markup before all else."""
+        """Put markup first."""
         piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
         root = self._parser.root
         if root is None or piece.root is None:

@@ -122,7 +122,7 @@ def _step(open_blocks: list[str], name: str, tag: str) -> None:
 
 
 def _inline(text: str, open_blocks: list[str]) -> str:
-    """What stands between two tags of blocks, in paragraphs where it may have them."""
+    """What is between two tags of blocks, in paragraphs where it may have them."""
     if open_blocks:
         around = open_blocks[-1]
     else:

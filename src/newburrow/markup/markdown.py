@@ -25,7 +25,7 @@ class Markdown:
     elements = ()
 
     def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
-        """The text as HTML; HTML that stands in it passes through, as CommonMark section 6.6 says.
+        """The text as HTML; HTML that is in it passes through, as CommonMark section 6.6 says.
 
         Raises TooDeep where a paragraph has more brackets than any text, which would take minutes.
         """

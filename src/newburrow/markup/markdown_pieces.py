@@ -181,7 +181,7 @@ def is_plain_code(node: LexborNode) -> bool:
 
 
 def inline_code(node: LexborNode, before: str) -> str:
-    """Inline code by its signs; by its tags where a backtick stands before it."""
+    """Inline code by its signs; by its tags where a backtick is before it."""
     words = SPACE.sub(" ", text_of(node))
     if words and before[-1:] != "`":
         return code_span(words)

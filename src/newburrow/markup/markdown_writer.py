@@ -1,4 +1,4 @@
-"""HTML to Markdown: what CommonMark, tables, struck-out text and footnotes can say; all else stays HTML.
+"""HTML to Markdown: what CommonMark, tables, struck-out text and footnotes can say; everything else stays HTML.
 
 Wherever Markdown would be read otherwise than it is meant, the HTML stays: CommonMark takes both.
 """
@@ -242,7 +242,7 @@ class _NodeWriter:
     # -- inline ----------------------------------------------------------------------------------
 
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
-        """Inline content, a run of spaces as one; `before` and `after` are the signs that stand around it."""
+        """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
         made = ""
         for place, node in enumerate(nodes):
             following = first_sign(nodes[place + 1 :]) or after

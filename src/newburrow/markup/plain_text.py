@@ -31,7 +31,7 @@ class Text:
     """Plain text to HTML and back."""
 
     name = "text"
-    # Boxes and lists are told by blank lines and stars; of all else only the words stay.
+    # Boxes and lists are recognised by blank lines and stars; everything else becomes its words.
     elements = (
         "a",
         "article",
@@ -57,7 +57,7 @@ class Text:
         )
 
     def from_html(self, text: str) -> str:
-        """What a reader sees; the address of a link stands in brackets after its words."""
+        """What a reader sees; the address of a link is in brackets after its words."""
         if "<" not in text:
             return html.unescape(text)
         text = _SPACE.sub(" ", _DROPPED.sub("", text))

@@ -17,7 +17,7 @@ class Textile:
     name = "textile"
 
     def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
-        """The text as HTML; HTML that stands in it passes through.
+        """The text as HTML; HTML that is in it passes through.
 
         Raises TooDeep for one whose footnotes alone would take minutes.
         """

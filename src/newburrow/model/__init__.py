@@ -1,4 +1,4 @@
-"""The content model: what a site is made of, whatever host it stands on.
+"""The content model: what a site is made of, whatever its host.
 
 Plain immutable records. This package opens nothing and knows no format and no host. Dates are aware
 datetimes, addresses are absolute URLs, a body carries its markup. Besides the records there are

@@ -41,7 +41,7 @@ class Unit(Record, frozen=True, kw_only=True, omit_defaults=True):
     title: str = ""
     parent: str = ""  # key of a unit; empty for one at the top
     position: int | None = None  # among those of the same parent
-    target: str = ""  # key of what stands here, or an address; empty for a heading
+    target: str = ""  # key of what this links to, or an address; empty for a heading
     target_table: str = ""  # table of that record (`entry`, `quiz`, ...); empty for an address
     status: str = "published"  # one of ENTRY_STATES
     description: str = ""
@@ -126,8 +126,8 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
 
     kind: str = "choice"  # one of QUESTION_KINDS
     title: str = ""
-    quiz: str = ""  # key of the quiz that it stands in
-    bank: str = ""  # key of the question bank that it stands in
+    quiz: str = ""  # key of the quiz that it is in
+    bank: str = ""  # key of the question bank that it is in
     section: str = ""  # name of the section of its quiz
     position: int | None = None  # within its section or bank
     prompt: Body = Body()
@@ -138,5 +138,5 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
     shuffle: bool = False
     order_counts: bool = False  # whether answers count only in their order
     rubric: Body = Body()  # what the teacher grades by
-    # response processing that `answers` cannot say, as it stands in the export
+    # response processing that `answers` cannot say, as the export has it
     scoring: str = ""

@@ -1,4 +1,4 @@
-"""Entries: posts, pages, and whatever else stands at an address of its own."""
+"""Entries: posts, pages, and whatever else is at an address of its own."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
 
 
 class Entry(Record, frozen=True, kw_only=True, omit_defaults=True):
-    """A post, a page, or anything else that stands at an address of its own."""
+    """A post, a page, or anything else that is at an address of its own."""
 
     table: ClassVar[str] = "entry"
 

@@ -1,6 +1,6 @@
 """Keys of several exports in one store: an id of one export is not that of another by accident.
 
-Keys of the first export stand as they are. Those of a further one are marked with its number, unless both
+Keys of the first export are as they are. Those of a further one are marked with its number, unless both
 are of one site in one dialect, or the key is an IRI, which is one everywhere.
 """
 
@@ -14,7 +14,7 @@ _IRI = re.compile(r"(?:https?|tag|urn):")
 
 
 def mark_of(number: int) -> str:
-    """What stands before the keys of the export of this number, counted from 1."""
+    """The mark before the keys of the export of this number, counted from 1."""
     if number > 1:
         return _MARK.format(number=number)
     return ""

@@ -15,5 +15,5 @@ class MenuItem(Record, frozen=True, kw_only=True, omit_defaults=True):
     menu: str = ""  # its name; a site can have several
     label: str = ""
     target: str = ""  # key of an entry, or an address
-    parent: str = ""  # key of the item that it stands under
+    parent: str = ""  # key of the item that it is under
     position: int | None = None

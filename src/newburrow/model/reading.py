@@ -34,7 +34,7 @@ class Relation(Struct, frozen=True):
     word: str  # a key, id, login, slug, name or address; the value of a field
     vocabulary: str = ""  # of a term, where that is known; the name of a field
     source: Where = Where()
-    scope: str = ""  # of the export that the word stands in, where several are read
+    scope: str = ""  # of the export that the word is in, where several are read
 
 
 Item = Record | Mention | Relation  # what a reader gives, besides problems

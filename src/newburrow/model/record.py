@@ -30,7 +30,7 @@ class Body(Struct, frozen=True, omit_defaults=True):
 
     text: str = ""
     markup: str = "html"
-    base: str = ""  # address that its relative links start from; empty: the page it stands on
+    base: str = ""  # address that its relative links start from; empty: the page it is on
 
 
 class Record(Struct, frozen=True, kw_only=True, omit_defaults=True):

@@ -42,18 +42,18 @@ class RedirectMap:
         return cls(answers, rules, site, permanent)
 
     def keep(self, path: Path) -> None:
-        """Write what stands before the rules into a file, for others to read by `Exceptions`."""
+        """Write the exceptions before the rules into a file, for others to read by `Exceptions`."""
         self._before = Exceptions(path)
         self._before.fill(self._exceptions(), self.answers)
 
     def exact(self) -> Iterator[OldAddress]:
-        """What stands before the rules: the answers that these do not give, and the pages that they must let pass."""
+        """The exceptions before the rules: answers that these do not give, and pages that they must let pass."""
         return (row for row, _other in self._kept.rows())
 
     def spelled_out(self) -> Iterator[OldAddress]:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
-        Old hosts answered both, and so do the rules. Where something else stands at the other it has its own answer.
+        Old hosts answered both, and so do the rules. Where something else is at the other it has its own answer.
         Letters that can be composed in two ways are told in both, and of several parameters the one that tells most.
         """
         for row, other in self._looked_up():
@@ -62,7 +62,7 @@ class RedirectMap:
                 yield from _composed(other)
 
     def looked_up(self) -> Iterator[OldAddress]:
-        """What stands before the rules, with the one parameter by which an address is looked up."""
+        """The exceptions before the rules, with the one parameter by which an address is looked up."""
         return (row for row, _other in self._looked_up())
 
     def _looked_up(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
@@ -95,7 +95,7 @@ class RedirectMap:
 
 
 def _composed(row: OldAddress) -> Iterator[OldAddress]:
-    """The answer, and it again for each other spelling of its letters, if it is one that all servers can be told."""
+    """The answer, and it again for each other spelling of its letters, if all servers can express it."""
     yield row
     spelled = (
         (not row.old.isascii() or "%" in row.old)

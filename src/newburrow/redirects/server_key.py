@@ -71,5 +71,5 @@ def exactly(raw: bytes) -> str:
 
 
 def shown(text: str) -> str:
-    """An address as it can stand in a comment of a configuration file."""
+    """An address as it can be in a comment of a configuration file."""
     return "".join(c if c.isprintable() else "?" for c in url.safe(text))[:500]

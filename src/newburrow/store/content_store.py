@@ -44,7 +44,7 @@ class Double(Struct, frozen=True):
     record: Record
     kind: str
     differs: bool
-    why: str  # empty where it only stands a second time under its key
+    why: str  # empty if only its key is there twice
 
 
 class Store:

@@ -1,4 +1,4 @@
-"""Filling a new content store: nothing stands at its path before it is whole."""
+"""Filling a new content store: nothing is at its path before it is complete."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def filled(
     meta: Callable[[], dict[str, str]],
     unite: Callable[[NewStore], None],
 ) -> Store:
-    """A new store at `path` with what `put` puts into it; nothing stands there before it is whole.
+    """A new store at `path` with what `put` puts into it; nothing is there before it is complete.
 
     `meta` gives facts about the source, and is asked last.
     """

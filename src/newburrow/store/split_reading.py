@@ -26,7 +26,7 @@ _ITEMS = {"rss": b"item", "atom": b"entry"}
 
 
 class CannotSplit(Exception):
-    """What a half says cannot be told without the other; then all is read in one."""
+    """A half cannot be read without the other; then one process reads it all."""
 
 
 class SplitExport(Struct, frozen=True):
@@ -81,7 +81,7 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
             store.add(file)
         store.export_ends()
     except BurrowError as error:
-        raise CannotSplit from error  # read in one, what is wrong is found where it stands
+        raise CannotSplit from error  # read in one, what is wrong is found at its place
     finally:
         beside.unlink(missing_ok=True)
 

@@ -1,4 +1,4 @@
-"""The new site being written: the host's own files, and what stands beside them."""
+"""The new site being written: the host's own files, and what is beside them."""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
 """A first dialect for a feed in an unknown one: every foreign element with its count, examples and best guess.
 
 A guess goes by the element's name, by the shape of its values, and by what refers to what. It is there to be
-read and corrected by a person: what was not guessed stands as a comment.
+read and corrected by a person: what was not guessed is a comment.
 """
 
 from __future__ import annotations
@@ -68,13 +68,13 @@ _MEDIA_WORDS = {
 
 
 def draft(stream: BinaryIO, format_name: str) -> str:
-    """The text of a dialect file for the feed in the stream. Raises lxml.etree.XMLSyntaxError where it is none."""
+    """The text of a dialect file for the feed in the stream. Raises lxml.etree.XMLSyntaxError if it is not one."""
     items, spaces = _look(stream)
     return "\n".join(_FeedDraft(items, prefixes(spaces)).lines(format_name)) + "\n"
 
 
 def _look(stream: BinaryIO) -> tuple[dict[str, Observed], list[str]]:
-    """What stands in items beside what the format itself knows, and the foreign namespaces."""
+    """What is in items beside what the format itself knows, and the foreign namespaces."""
     seen: dict[str, Observed] = {}
     spaces: dict[str, None] = {}
     events = etree.iterparse(
@@ -157,7 +157,7 @@ class _FeedDraft:
             yield line(f'{ours} = "{self._selector(tag)}"', comment_on(self.items[tag]))
 
     def _media(self) -> dict[str, str]:
-        """Where the facts of files stand, if some items are files."""
+        """Where the facts of files are, if some items are files."""
         if "kind" in self.taken:
             kinds = dict(self.items[self.taken["kind"]].values)
         else:

@@ -48,7 +48,7 @@ class Observed:
         self.values: Counter[str] = Counter()
         self.children: dict[str, Observed] = {}
         self.attributes: dict[str, Observed] = {}
-        self.many = False  # whether several stand in one thing around them
+        self.many = False  # whether several are in one thing around them
 
     def note(self, value: str) -> None:
         """Count it, and keep its value while there are not too many."""
@@ -106,7 +106,7 @@ def by_name(tag: str, table: dict[str, tuple[str, ...]]) -> str:
 
 
 def comment_on(seen: Observed) -> str:
-    """How often it stands there, with its values where they are a list of words, else with an example."""
+    """How often it occurs, with its values if they are a list of words, else with an example."""
     words = (
         1 < len(seen.values) <= ENUMERATION
         and seen.count > len(seen.values)
@@ -139,7 +139,7 @@ def line(setting: str, comment: str) -> str:
 
 
 def quoted(text: str) -> str:
-    """A text as it stands in a basic string of TOML."""
+    """A text as a basic string of TOML has it."""
     return "".join(
         c if c.isprintable() and c not in '"\\' else f"\\u{ord(c):04X}" for c in text
     )

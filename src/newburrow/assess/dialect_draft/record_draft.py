@@ -1,6 +1,6 @@
 """A first dialect for plain records that nobody has described: tables, fields and what refers to what, guessed.
 
-A guess goes by names, by the shape of values, and by whose ids a field holds. What was not guessed stands as a comment.
+A guess goes by names, by the shape of values, and by whose ids a field holds. What was not guessed is a comment.
 """
 
 from __future__ import annotations
@@ -45,7 +45,7 @@ _REFERS = {
     ("", "term"): "terms",
     ("", "media"): "lead_picture",
 }
-# What is told by its values alone, where no name says it.
+# What is recognised by its values alone.
 _BY_VALUE: dict[str, Callable[[Observed], bool]] = {
     "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
     "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),
@@ -292,7 +292,7 @@ class _Draft:
             )
 
     def _terms_within(self, table: Table, inner: Table) -> str:
-        """Terms that stand as records in an entry, when a name or slug is all they have."""
+        """Terms that are records within an entry, when a name or slug is all they have."""
         if (
             self.of[id(table)] != "entry"
             or self.of[id(inner)] != "term"

@@ -1,4 +1,4 @@
-"""The lists of records in files of which nobody has said what stands where, with what their fields hold."""
+"""The lists of records in files whose structure no dialect describes, with what their fields hold."""
 
 from __future__ import annotations
 
@@ -163,7 +163,7 @@ def _xml(stream: BinaryIO, part: Part, found: ExportTables) -> None:
 
 
 def _structure(stream: BinaryIO) -> tuple[Observed, dict[str, None]]:
-    """Each place where elements stand, with all that was seen there."""
+    """Each place that has elements, with all that was seen there."""
     top, spaces = Observed(), dict[str, None]()
     path = [top]
     counts: list[Counter[str]] = [Counter()]

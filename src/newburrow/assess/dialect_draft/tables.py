@@ -8,7 +8,7 @@ from newburrow.assess.dialect_draft.observations import Observed
 
 
 class Table:
-    """One list of records: where it stands, and what was seen in each field, by its selector."""
+    """One list of records: where it is, and what was seen in each field, by its selector."""
 
     def __init__(self, name: str, format_: str, file: str = "", each: str = "") -> None:
         self.name, self.format, self.file, self.each = name, format_, file, each
@@ -23,12 +23,12 @@ class Table:
         seen.many = seen.many or many
 
     def within(self, selector: str, name: str) -> Table:
-        """The table of the records that stand in a field."""
+        """The table of the records that are in a field."""
         return self.inner.setdefault(selector, Table(name, self.format, each=selector))
 
 
 class ExportTables:
-    """All tables of an export, the facts that stand outside of them, and the namespaces of its XML."""
+    """All tables of an export, the facts that are outside of them, and the namespaces of its XML."""
 
     def __init__(self) -> None:
         self.tables: dict[tuple[str, str], Table] = {}
@@ -40,7 +40,7 @@ class ExportTables:
         return self.tables.setdefault((file, each), Table(name, format_, file, each))
 
     def fact(self, format_: str, file: str, selector: str, value: str, each: str) -> None:
-        """A fact that stands outside of all lists."""
+        """A fact that is outside of all lists."""
         self.site.setdefault(file, Table("site", format_, file, each)).note(selector, value)
 
 

@@ -57,7 +57,7 @@ class Page:
         """Raises TooDeep where the text is nested beyond reason.
 
         `base` is the address that links are relative to, `follow` gives what becomes of an address found on the page at
-        a base, `allowed` are the elements that may stand on the new host (empty: all).
+        a base, `allowed` are the elements that the new host accepts (empty: all).
         """
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.follow = follow
@@ -161,7 +161,7 @@ class Page:
             node.attrs["src"] = candidates[0][0]
 
     def refused(self) -> None:
-        """Take out what the host does not take; what held words keeps them."""
+        """Remove what the host does not accept; the words in it stay."""
         allowed = self.allowed
         refused = [
             tag
@@ -245,7 +245,7 @@ class Page:
         node.decompose()
 
     def lead(self, lead: Media) -> None:
-        """Put the lead picture before all else, unless the body shows it already."""
+        """Put the lead picture before everything else, unless the body shows it already."""
         if any(
             node.attributes.get("src") == lead.address for node in self.fragment.select("img")
         ):
@@ -283,7 +283,7 @@ class Page:
         self.context.tally["lead-once"] += 1
 
     def _opens(self, picture: LexborNode) -> bool:
-        """Whether nothing that a reader sees stands before a picture."""
+        """Whether a picture comes before anything that a reader sees."""
         at: LexborNode | None = picture
         while at is not None:
             before = at.prev
@@ -296,7 +296,7 @@ class Page:
 
 
 def _within(node: LexborNode, tags: list[str]) -> bool:
-    """Whether an element stands in one of these."""
+    """Whether an element is in one of these."""
     parent = node.parent
     while parent is not None and parent.tag not in tags:
         parent = parent.parent

@@ -147,7 +147,7 @@ def _no_kind(entry: Entry, failed: str) -> Problem:
 
 
 def _beside_others(entry: Entry, kind: str, slug: str, new: str, context: Context) -> str:
-    """The address of an entry that the new host has not yet, where nothing of the host's own stands."""
+    """The address of an entry that the new host has not yet, that does not clash with one of the host's own."""
     if not new:
         return ""
     number, wanted = 1, new

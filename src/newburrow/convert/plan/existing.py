@@ -15,7 +15,7 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
     """The entry on the new host that this one is already; None where it is not there.
 
     One is the same by its lasting identifier, by an old address that the new host knows it by, by its new address and
-    its title, or by title and minute. A list of addresses tells no titles: there the address decides, and it is said.
+    its title, or by title and minute. A list of addresses has no titles: there the address decides, with a follow-up.
     """
     journal = context.journal
     if not journal.existing.is_known:

@@ -1,4 +1,4 @@
-"""Media: each file goes along once, under a name made of its own bytes, so that names cannot collide."""
+"""Media: each file moves once, under a name made of its own bytes, so that names cannot collide."""
 
 from __future__ import annotations
 

@@ -39,7 +39,7 @@ def of_site(context: Context) -> Site:
 
 
 def plan(context: Context) -> tuple[MenuItem, ...]:
-    """The lines of the menus with their new targets, each after the one it stands under; settles all of them."""
+    """The lines of the menus with their new targets, each after the one it is under; settles all of them."""
     lines = list(_ordered(context))
     made = [replace(line, target=_target(line, context)) for line in lines]
     has_place = context.host.site.menus
@@ -72,7 +72,7 @@ def plan(context: Context) -> tuple[MenuItem, ...]:
 
 
 def _ordered(context: Context) -> Iterator[MenuItem]:
-    """Menu after menu, each line before those under it. What stands under nothing known, or in a circle, is on top."""
+    """Menu after menu, each line before those under it. What is under nothing known, or in a circle, is on top."""
     lines = sorted(
         context.store.all(MenuItem),
         key=lambda menu_item: (menu_item.position is None, menu_item.position or 0),
@@ -94,7 +94,7 @@ def _ordered(context: Context) -> Iterator[MenuItem]:
 
 
 def _target(line: MenuItem, context: Context) -> str:
-    """Where a line leads on the new site; empty where that is left out, which is said."""
+    """Where a line leads on the new site; empty where that is left out, which is reported."""
     place = context.journal.plan.get(line.target)
     if place:
         return place.new

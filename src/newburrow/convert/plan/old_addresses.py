@@ -162,7 +162,7 @@ class _AnswerWriter:
                 self._answer(f"{row.old.rstrip('/')}/{name}", row.new, row.why, "", row.why)
 
     def _comments(self) -> None:
-        """No server sees a fragment: what cannot be answered for is said once."""
+        """No server sees a fragment: what cannot be answered for is reported once."""
         theirs = {dialect.addresses.comment for dialect in self.context.dialects} - {""}
         ours = self.context.host.comments.fragment
         if not theirs or theirs == {ours} or not self.context.store.count(Comment):

@@ -19,7 +19,7 @@ def key_of(term: Term) -> str:
 
 
 def address_of(term: Term, context: Context) -> str:
-    """Where the page of a term stands."""
+    """Where the page of a term is."""
     place = context.journal.plan.get(key_of(term))
     if place:
         return place.new
@@ -46,7 +46,7 @@ def place(context: Context, used: set[str], after: int) -> None:
 
 
 def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
-    """An entry that was filed under such a term: it is listed there, and stands under it where it can."""
+    """An entry that was filed under such a term: it is listed there, and is under it where it can."""
     term = context.pages_of_terms[key]
     if not address_of(term, context):
         return entry

@@ -1,6 +1,6 @@
-"""Bodies: any markup to the host's, links and pictures to their new addresses, and what it cannot take out.
+"""Bodies: any markup to the host's, links and pictures to their new addresses, and what it cannot express removed.
 
-What is taken out or left as it stands, and needs a person, is a follow-up that says what stood there.
+What is removed or left as it is, and needs a person, is a follow-up that says what it was.
 """
 
 from __future__ import annotations

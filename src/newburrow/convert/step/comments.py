@@ -1,4 +1,4 @@
-"""Comments: which go along, in threads with every answer after what it answers."""
+"""Comments: which move, in threads with every answer after what it answers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Dates: kept, shifted, or told in the zone of the new host; what cannot be right is said."""
+"""Dates: kept, shifted, or converted to the zone of the new host; what cannot be right is reported."""
 
 from __future__ import annotations
 

@@ -36,7 +36,7 @@ class _EntryFields:
         self.fields: dict[str, str] = {}
 
     def make(self) -> Iterator[Problem]:
-        """Fill `fields` and `entry`; what has no place or no right value is said."""
+        """Fill `fields` and `entry`; what has no place or no right value is reported."""
         mapped = {field_map.old for field_map in self.maps}
         for field_map in self.maps:
             yield from self._mapped(field_map)
@@ -108,7 +108,7 @@ class _EntryFields:
             self.fields[new] = made
         elif (
             field_map.required and not rule.required
-        ):  # what the host requires is said at the end
+        ):  # what the host requires is reported at the end
             yield self._lacking(new)
 
     def _lacking(self, name: str) -> Problem:

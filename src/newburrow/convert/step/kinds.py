@@ -1,4 +1,4 @@
-"""Kinds: each entry becomes one of the host's kinds; what that kind lacks is said."""
+"""Kinds: each entry becomes one of the host's kinds; what that kind lacks is reported."""
 
 from __future__ import annotations
 

@@ -198,7 +198,7 @@ class AtomEntry(FeedItem):
         return "published"
 
     def media(self) -> Media:
-        """A media link entry: its content stands beside the feed (RFC 5023 9.6)."""
+        """A media link entry: its content is beside the feed (RFC 5023 9.6)."""
         media = super().media()
         contents = self.children.get(ATOM + "content")
         if contents:
@@ -286,7 +286,7 @@ def _construct(element: etree._Element) -> Body:
     if kind.endswith(("+xml", "/xml")):
         inner = "".join(etree.tostring(child, encoding="unicode") for child in element)
         return Body((element.text or "") + inner, "html")
-    # Any other content is in Base64 (RFC 4287 4.1.3.3); an address can hold it where a text stands.
+    # Any other content is in Base64 (RFC 4287 4.1.3.3); a data: address can hold it.
     data_url = f"data:{html.escape(kind)};base64,{''.join(text_of(element).split())}"
     return Body(
         f'<img src="{data_url}" alt="">'
@@ -297,7 +297,7 @@ def _construct(element: etree._Element) -> Body:
 
 
 def _xhtml(element: etree._Element) -> str:
-    """What stands in the div of an xhtml construct, as HTML."""
+    """What is in the div of an xhtml construct, as HTML."""
     div = next(element.iterchildren(tag=etree.Element), None)
     if div is None:
         return ""

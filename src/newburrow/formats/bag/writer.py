@@ -114,7 +114,7 @@ class BagWriter:
             self.record(record)
 
     def media(self, media: Media) -> Iterable[Problem]:
-        """The record of a file; its path is seen from the payload."""
+        """The record of a file; its path is relative to the payload."""
         self.record(replace(media, path=media.path.removeprefix("data/"), addresses=()))
         return ()
 

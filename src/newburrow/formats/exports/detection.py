@@ -67,7 +67,7 @@ class Export:
 
     @cached_property
     def _folders(self) -> list[str]:
-        """Where the parts stand that name files."""
+        """The folders of the parts that name files."""
         return sorted({piece.part.name.rpartition("/")[0] for piece in self.pieces})
 
     @cached_property
@@ -379,7 +379,7 @@ class Progress:
 
 
 def site_first(export: Export, unknown: str) -> Site | None:
-    """The site as plain records say it: their addresses are relative to it, wherever it stands in the export."""
+    """The site as plain records say it: their addresses are relative to it, wherever in the export it is."""
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
         maps = [record for record in piece.dialect.records if record.of == "site"]

@@ -92,7 +92,7 @@ class Channel:
         return next(root.iterchildren(self.speech.holder), None)
 
     def _learn(self, channel: etree._Element) -> None:
-        """Read the facts of the channel that stand so far; they may also come after the items."""
+        """Read the facts of the channel that came so far; they may also come after the items."""
         children = index(channel)
         for fact, selectors in self.shared.maps.site.items():
             if not self.facts.get(fact):

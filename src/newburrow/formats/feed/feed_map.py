@@ -1,4 +1,4 @@
-"""What stands where in a feed: the selectors of the format itself and of a dialect, compiled once for a part."""
+"""Where a feed has its facts: the selectors of the format itself and of a dialect, compiled once for a part."""
 
 from __future__ import annotations
 
@@ -60,8 +60,8 @@ class FeedSelectors(Struct, frozen=True):
     holder: str  # tag of the element that holds the items
     item: str  # tag of an item
     known: frozenset[str]  # tags of an item's children that are read
-    site: dict[str, tuple[str, ...]]  # fact of the site -> selectors, seen from the holder
-    entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, seen from the item
+    site: dict[str, tuple[str, ...]]  # fact of the site -> selectors, relative to the holder
+    entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, relative to the item
 
 
 class CompiledDialect:
@@ -183,7 +183,7 @@ class CompiledDialect:
         }
 
     def texts(self, group: str, element: etree._Element, children: Index) -> dict[str, str]:
-        """The facts of one group (`entry`, `author`, `term`, `media`, `comment`) seen from an element.
+        """The facts of one group (`entry`, `author`, `term`, `media`, `comment`) relative to an element.
 
         `children` is the index of the element; it is made once and handed on.
         """
@@ -201,7 +201,7 @@ class CompiledDialect:
         return found
 
     def extra(self, group: str, children: Index) -> Extra:
-        """What stands in an element and has no place in the model."""
+        """What is in an element and has no place in the model."""
         known = self.known[group]
         extra: Extra = {}
         for tag, elements in children.items():

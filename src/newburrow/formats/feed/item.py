@@ -1,4 +1,4 @@
-"""One item of a feed: an entry with its comments, or a media. A format says where what it knows itself stands."""
+"""One item of a feed: an entry with its comments, or a media. A format says where its own facts are."""
 
 from __future__ import annotations
 
@@ -102,7 +102,7 @@ class FeedItem:
     # -- what they share -----------------------------------------------------------------------
 
     def records(self) -> Iterator[Item | Problem]:
-        """The item's record, its comments, and what is to be said of them."""
+        """The item's record, its comments, and what to report about them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
         if self.dialect.comment:
             replies = self.dialect.comment.items
@@ -254,7 +254,7 @@ class FeedItem:
         return "html"
 
     def known(self, fact_name: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
-        """A value that is one of ours; any other is said, and read as `otherwise`."""
+        """A value that is one of ours; any other is reported, and read as `otherwise`."""
         if value in known:
             return value
         self.problems.append(unknown_value(fact_name, value, otherwise, self.where, self.key))

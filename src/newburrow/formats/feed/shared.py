@@ -18,13 +18,13 @@ _MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
 
 
 class Shared:
-    """The memory of one pass over a feed. Authors and terms are few; all else is streamed."""
+    """The memory of one pass over a feed. Authors and terms are few; everything else is streamed."""
 
     def __init__(self, label: str, dialect: Dialect, speech: FeedSelectors, lines: int) -> None:
         self.label, self.dialect, self.lines = label, dialect, lines
         self.maps = CompiledDialect(dialect, speech)
         self.markups = plugins.names(plugins.MARKUPS)
-        self.unnamed = 0  # items so far that nothing names; several can stand in one line
+        self.unnamed = 0  # items so far that nothing names; several can be in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
         # name, e-mail and address of the authors of the feed itself, whose entries may name none

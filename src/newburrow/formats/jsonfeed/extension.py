@@ -34,7 +34,7 @@ FILE_FACTS = ("address", "path", "media_type", "title", "alternative_text", "cap
 def own_facts(
     own: dict[str, Any], where: Where, key: str
 ) -> tuple[dict[str, Any], list[Problem]]:
-    """The facts of an entry, and what is to be said of them."""
+    """The facts of an entry, and what to report about them."""
     facts: dict[str, Any] = {
         name: text for name in ("slug", "parent") if (text := text_of_value(own.get(name)))
     }

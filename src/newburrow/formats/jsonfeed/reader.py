@@ -72,7 +72,7 @@ class JsonFeedReader:
         """The records come from `records`."""
         self.source, self.where = source, Where(source.label)
         self.facts: dict[str, Any] = {}
-        self.named: dict[str, Author | Term] = {}  # few; all else is streamed
+        self.named: dict[str, Author | Term] = {}  # few; everything else is streamed
 
     def records(self) -> Iterator[Item | Problem]:
         """All records of the feed."""

@@ -39,7 +39,7 @@ class JsonFeedWriter:
         self.in_files = False  # whether the list of items has ended
 
     def _head(self, number: int) -> str:
-        """The beginning of a part; the menus stand in the first alone."""
+        """The beginning of a part; the menus are in the first alone."""
         site, job = self.job.site, self.job
         facts = {
             "version": "https://jsonfeed.org/version/1.1",

@@ -72,7 +72,7 @@ def _parsed(kind: str, text: str) -> dict[str, Any]:
 
 
 def _yaml(text: str) -> Any:
-    """YAML with every value as the text that stands there: `2015-03-01`, `no` and `007` stay what they are."""
+    """YAML with every value as text: `2015-03-01`, `no` and `007` stay what they are."""
     import yaml  # heavy: imported where it is used
 
     class Loader(yaml.BaseLoader):

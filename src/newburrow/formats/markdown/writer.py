@@ -28,7 +28,7 @@ class MarkdownOptions(Struct, frozen=True, forbid_unknown_fields=True):
 
     folder: str = "texts"  # of the texts
     data: str = "facts"  # of the data files
-    # vocabulary -> the key that its terms stand under in front matter; others stand under their own name
+    # vocabulary -> the key that its terms are under in front matter; others are under their own name
     terms: dict[str, str] = field(
         default_factory=lambda: {"tag": "tags", "category": "categories"}
     )

@@ -1,4 +1,4 @@
-"""Plain records of any shape: XML, JSON, JSON Lines and CSV. Where what stands is what a dialect says.
+"""Plain records of any shape: XML, JSON, JSON Lines and CSV. A dialect says where their facts are.
 
 Records stream: of XML and JSON one is held at a time, of the others one line.
 """

@@ -32,7 +32,7 @@ class RecordFormat(Format):
     def views(
         self, source: Input, maps: list[CompiledMap], unread: Counter[str]
     ) -> Iterable[tuple[CompiledMap, RecordView]]:
-        """Each record with its map, in document order; what stands outside of all records is counted as unread."""
+        """Each record with its map, in document order; what is outside of all records is counted as unread."""
         raise NotImplementedError
 
     def read(self, source: Input) -> Iterator[Item | Problem]:

@@ -1,4 +1,4 @@
-"""Plain records that stand within one document: JSON (JSONPath, RFC 9535) and XML (XPath 1.0)."""
+"""Plain records that are within one document: JSON (JSONPath, RFC 9535) and XML (XPath 1.0)."""
 
 from __future__ import annotations
 
@@ -71,7 +71,7 @@ class JsonPlaces:
         )
 
     def passes(self, steps: Steps) -> bool:
-        """Whether such values stand within the one at these steps."""
+        """Whether such values are within the one at these steps."""
         return len(steps) < len(self.steps) and all(
             wanted is None or wanted == step
             for wanted, step in zip(self.steps, steps, strict=False)
@@ -132,7 +132,7 @@ class Json(RecordFormat):
 
 
 class _Places:
-    """Where in one document the records of all maps stand."""
+    """Where in one document the records of all maps are."""
 
     def __init__(self, maps: list[CompiledMap], unread: Counter[str]) -> None:
         self.tops = [rules for rules in maps if rules.rules.each in ("", "$")]
@@ -144,7 +144,7 @@ class _Places:
         self._named = {name for rules in self.tops for name in _members(rules)}
 
     def at(self, steps: Steps) -> list[tuple[CompiledMap, JsonPlaces]]:
-        """The maps whose records stand here."""
+        """The maps whose records are here."""
         return [(rules, place) for rules, place in self._within if place.leads_to(steps)]
 
     def wanted(self, steps: Steps) -> bool:
@@ -195,7 +195,7 @@ class Xml(RecordFormat):
         return lambda text: Selector(text, dialect.namespaces)
 
     def check_each(self, text: str) -> None:
-        """A path of element names; a predicate can stand at its end."""
+        """A path of element names; a predicate can be at its end."""
         _last_name(text)
 
     def views(

@@ -423,7 +423,7 @@ class _Facts:
         if self.rules.of != "comment":
             facts = ("id", "guid", "permalink", "address", "path")
         own = next((text for fact in facts if (text := self.one(fact))), "")
-        number = f"{self.where} #{self.number}"  # several can stand in one line
+        number = f"{self.where} #{self.number}"  # several can be in one line
         return own or (f"{within}#{self.number}" if within else self.one("slug") or number)
 
     def fields(self) -> dict[str, str]:

@@ -23,7 +23,7 @@ class RecordView(Protocol):
     line: int
 
     def texts(self, selector_: Any) -> list[str]:
-        """The texts that a compiled selector finds, as they stand, without blank ones."""
+        """The texts that a compiled selector finds, unchanged, without blank ones."""
         ...
 
     def inner(self, selector_: Any) -> list[RecordView]:

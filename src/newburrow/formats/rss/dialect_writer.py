@@ -161,7 +161,7 @@ class DialectElements:
         return _nested(answers, opened, rules.element)
 
     def menus(self, items: Sequence[MenuItem]) -> str:
-        """The menus in the element of the dialect, lines within those they stand under."""
+        """The menus in the element of the dialect, items within their parents."""
         rules = self.dialect.menu
         if not rules.element:
             return ""

@@ -1,7 +1,7 @@
 """RSS 2.0 and its elders 0.91, 0.92 and 1.0: the reader.
 
-The elements of RSS itself and of its modules content, Dublin Core, atom and slash are known here; all else is
-what the dialect says of it. In RSS 1.0 the elements have a namespace, and items stand beside the channel.
+The elements of RSS itself and of its modules content, Dublin Core, atom and slash are known here; everything else is
+what the dialect says of it. In RSS 1.0 the elements have a namespace, and items are beside the channel.
 Namespaces are matched by URI. What neither knows is kept in `extra` under its name, so that nothing is lost.
 """
 
@@ -109,7 +109,7 @@ class RssItem(FeedItem):
             body, summary = (text_of(encoded[0]), description)
         else:
             body, summary = (description, "")
-        # xml:base; a plain description is seen from the item
+        # xml:base; a plain description is relative to the item
         if encoded:
             base = encoded[0].base
         else:

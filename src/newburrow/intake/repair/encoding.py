@@ -119,7 +119,7 @@ class Bytes:
             yield buffer
 
     def _beginning(self, chunk: bytes) -> bytes:
-        """Take out what stands before the document, and correct the encoding that it declares."""
+        """Remove what is before the document, and correct the encoding that it declares."""
         if chunk.startswith(codecs.BOM_UTF8):
             mark = codecs.BOM_UTF8
         else:

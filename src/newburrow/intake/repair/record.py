@@ -10,12 +10,12 @@ SHOWN = 60  # characters shown of what was there before and is there now
 
 
 class Repair(Struct, frozen=True):
-    """What was wrong at a place, and what stands there now."""
+    """What was wrong at a place, and what is there now."""
 
     code: str  # a short name for its kind: `bare-ampersand`, `cut-off`, ...
     line: int  # in the file as it was, counted from 1
     before: str
-    after: str  # empty where something was taken out
+    after: str  # empty where something was removed
 
 
 Tell = Callable[[Repair], object]

@@ -1,4 +1,4 @@
-"""Items of a feed that are right as they are: told by a parser, many at once, so that only what is wrong is looked at.
+"""Items of a feed that are right: a parser checks many at once, so that only what is wrong is looked at.
 
 A parser is some thirty times as fast as the pass that repairs.
 """
@@ -61,7 +61,7 @@ class ItemCheck:
     def right(self, buffer: bytes, at: int) -> int:
         """Where the run of right items that begins at `at` ends; `at` itself where the first is not right.
 
-        The whole run is tried first, then what stands before the place where that failed. Where an end tag is only
+        The whole run is tried first, then what is before the place where that failed. Where an end tag is only
         text, ever longer runs are tried from the start, so that each byte is read a few times.
         """
         end = _last_end(buffer, at, len(buffer))

@@ -58,7 +58,7 @@ class Scanner:
         self._stack: list[bytes] = []
         self._root = b""
         self._ended = self._final = False
-        self._after = b""  # what stands after the end of the document
+        self._after = b""  # what is after the end of the document
         self._item: list[bytes] | None = None
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
@@ -78,7 +78,7 @@ class Scanner:
         return self._line
 
     def feed(self, chunk: bytes, line: int = 0) -> None:
-        """Take the next bytes; `line` is that of the first of them, where something before it was taken out."""
+        """Take the next bytes; `line` is that of the first of them, where something before it was removed."""
         if line and not self._root and not self._buffer:
             self._line = line
         self._buffer += chunk
@@ -118,7 +118,7 @@ class Scanner:
             else:
                 stop = len(self._buffer) - (0 if self._final else 2)
             if not found and not self._root and not self._final:
-                break  # what stands before the document is told as one
+                break  # what is before the document is one repair
             if stop > place:
                 self._text(place, stop)
                 place = stop
@@ -132,7 +132,7 @@ class Scanner:
         self._buffer, self._counted = self._buffer[place:], 0
 
     def _mark(self, mark: bytes, at: int) -> int:
-        """Deal with what stands at a mark; gives where to go on, or -1 where more must be seen."""
+        """Handle a mark; gives where to go on, or -1 where more must be seen."""
         if mark != b"<" and not self._root:
             return self._before_root(at)
         if mark == b"&":
@@ -223,7 +223,7 @@ class Scanner:
         return at + 1
 
     def _before_root(self, at: int) -> int:
-        """Take out a mark that stands before the document."""
+        """Remove a mark that is before the document."""
         self._say("before-start", at, self._buffer[at : at + 1], b"")
         return at + 1
 
@@ -289,7 +289,7 @@ class Scanner:
         return end + 2
 
     def _cdata(self, at: int) -> int:
-        """A CDATA section: closed where it was left open, split where `]]>` stands within it."""
+        """A CDATA section: closed where it was left open, split where `]]>` is within it."""
         buffer, start = self._buffer, at + 9
         close_tag = b"</" + (self._stack[-1] if self._stack else b"")
         end = buffer.find(b"]]>", max(start, at + self._resume))
@@ -413,7 +413,7 @@ class Scanner:
         return made
 
     def _is_item(self, name: bytes) -> bool:
-        """Whether an element is an item of a feed; those do not stand within one another."""
+        """Whether an element is an item of a feed; those are never nested."""
         return name.rpartition(b":")[2] in _ITEMS and self._in_feed()
 
     def _end_tag(self, at: int) -> int:
@@ -469,7 +469,7 @@ class Scanner:
         self._item = None
 
     def _after_end(self, place: int) -> int:
-        """After the document only white space, comments and instructions may stand; what does is seen at the end."""
+        """After the document only white space, comments and instructions may come; the rest is reported."""
         self._count(place)
         self._after = (self._after + self._buffer[place:])[:_LONGEST_TAG]
         return len(self._buffer)

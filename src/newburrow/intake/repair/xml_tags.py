@@ -48,7 +48,7 @@ class Prefixes:
 def with_right_attributes(found: re.Match[bytes], prefixes: Prefixes) -> tuple[bytes, str]:
     """A start tag, as `LENIENT` finds it, with each attribute once and in quotes.
 
-    Gives the tag as it stands where nothing is wrong. The text says the first fault; it is empty
+    Gives the tag unchanged if nothing is wrong. The text says the first fault; it is empty
     where there is none. `prefixes` notes those of the names.
     """
     prefixes.use(found[1])

@@ -52,7 +52,7 @@ class KnownAddresses:
             self._urls.add(key, full_url, to, visits)
 
     def answer(self, context: Context) -> None:
-        """Set the answers that can be told; say what is unknown."""
+        """Set the answers that can be expressed; say what is unknown."""
         if self.elsewhere:
             context.journal.follow_ups.add(
                 Problem.at(

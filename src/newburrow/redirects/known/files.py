@@ -1,6 +1,6 @@
 """Old addresses that are known from elsewhere: redirects of the old site, a sitemap, a list, or a log of visits.
 
-What a file is, is told by what stands in it. A rule for many addresses answers for those that are known; it is said,
+The form of a file is recognised by its content. A rule for many addresses answers those that are known; a note says so,
 since what else it answered is in no list.
 """
 
@@ -224,7 +224,7 @@ def _apache(text: TextIO, file: str) -> Found:
 
 
 def _of_pattern(old: str, new: str, where: Where) -> Found:
-    """A rule whose expression is for one address alone; any other is said."""
+    """A rule whose expression is for one address alone; any other is reported."""
     found = _PLAIN.fullmatch(_unquoted(old))
     if found and "$" not in new and "\\1" not in new:
         yield KnownUrl("/" + found["path"].replace("\\", ""), _unquoted(new))

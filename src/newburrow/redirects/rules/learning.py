@@ -2,7 +2,7 @@
 
 Candidates are the rules that turn many old addresses into their new ones. Each answer and each address of the new
 site is run through all candidates; those are taken, one by one, that spare the most lines. What a rule would answer
-wrongly is an exception that stands before it: so no address gets another answer than the map gives.
+wrongly is an exception that is before it: so no address gets another answer than the map gives.
 """
 
 from __future__ import annotations
@@ -55,7 +55,7 @@ def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRul
         n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"
     ]
     orders = [_chosen(looked, [*others, *with_parameters], most)]
-    # what keeps all paths answers for everything: it stands after the rules that say more
+    # what keeps all paths answers for everything: it is after the rules that say more
     if others:
         orders.append(
             [
@@ -92,9 +92,9 @@ def _sampled(answers: AllAnswers) -> tuple[str, list[_Sample]]:
 
 
 class _Families:
-    """Some redirects of each family of addresses, and for how many each stands.
+    """Some redirects of each family of addresses, and how many each represents.
 
-    Families are told by what is plain to see, so that small ones are not missed; of a family those are taken of which
+    Families are formed by what is easy to see, so that small ones are not missed; of a family the sample is
     a number made of the address is the least, since what comes one after the other is alike.
     """
 
@@ -317,7 +317,7 @@ def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], str]:
 def exceptions(
     rules: Sequence[RedirectRule], answers: AllAnswers, site: str
 ) -> Iterator[OldAddress]:
-    """The answers that must stand before the rules.
+    """The answers that must be before the rules.
 
     These are the answers that no rule gives, and the addresses of the site, old or new, that a rule would
     answer and must not.

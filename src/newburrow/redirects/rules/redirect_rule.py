@@ -17,7 +17,7 @@ KINDS = {
     "number": r"\d+",
 }
 _PATH = r"[A-Za-z0-9._~/-]*"  # of a whole path that is kept
-# Only what is written the same encoded and decoded, so that every server sees the same; all else is an exception.
+# Only what is the same encoded and decoded, so that every server sees the same. All else is an exception.
 WORD = r"[A-Za-z0-9._~-]+"
 _STEM = r"[A-Za-z0-9_~-]+"
 _SEGMENT = re.compile(rf"(?P<year>{KINDS['year']})|(?P<number>\d+)|(?P<word>{WORD})")
@@ -33,7 +33,7 @@ class PathPart(Struct, frozen=True):
 
     kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
     word: str = ""  # of a fixed one
-    mark: str = "/"  # what stands before it: a slash, or a hyphen within a date
+    mark: str = "/"  # what is before it: a slash, or a hyphen within a date
 
 
 class RedirectRule(Struct, frozen=True):
@@ -130,7 +130,7 @@ class Segment(Struct, frozen=True):
 
     word: str
     look: str  # `year`, `number` or `word`
-    mark: str = "/"  # what stands before it
+    mark: str = "/"  # what is before it
 
 
 def split(path: str) -> tuple[list[Segment], str] | None:
@@ -234,7 +234,7 @@ def _pieces(path: str, words: list[str], parts: tuple[PathPart, ...]) -> tuple[s
 
 
 def _tokens(path: str) -> Iterator[str]:
-    """The words of a new path and what stands between them; a date with hyphens in its parts."""
+    """The words of a new path and what is between them; a date with hyphens in its parts."""
     for token in re.findall(rf"{WORD}|[^A-Za-z0-9._~-]+", path):
         if _DATE.fullmatch(token):
             yield from re.split("(-)", token)

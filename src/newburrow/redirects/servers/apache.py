@@ -1,7 +1,7 @@
 """Apache httpd: a map for the server's configuration, and a file for those who only have a folder.
 
-Both ask the path as httpd has decoded it. In the map stands what has no blank in it; all else, and everything in the
-folder's file, is an expression in which other than plain bytes stand by number. A target is percent-encoded, and the
+Both ask the path as httpd has decoded it. In the map is what has no blank in it; everything else, and everything in the
+folder's file, is an expression in which bytes that are not plain are numbers. A target is percent-encoded, and the
 signs that a substitution would expand are told not to.
 """
 
@@ -75,7 +75,7 @@ class _ApacheFiles:
         self.rules = redirects.rules
         self.skipped = 0
         self.parameters: set[str] = set()  # few
-        # what cannot stand in the map: few, mostly none
+        # what the map cannot have: few, mostly none
         self.apart: list[tuple[Key, OldAddress]] = []
 
     def write(self, table: BinaryIO, folder: BinaryIO) -> None:
@@ -178,7 +178,7 @@ def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
         *before,
         f'RewriteCond {looked} "^(https?://[^?]+)$"',
         f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
-        # A question mark that an expansion brings in is refused; here it stands in the rule itself.
+        # A question mark that an expansion brings in is refused; here it is in the rule itself.
         *before,
         f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
         f'RewriteRule {_ALL} "%1?%2" [R={status},L,NE{flags}]',

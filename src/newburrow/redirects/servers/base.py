@@ -16,7 +16,7 @@ class ServerFiles(Struct, frozen=True):
     """What came of writing for one server."""
 
     told: str  # in plain lines, what to do with the files
-    skipped: int = 0  # old addresses that this server cannot be told
+    skipped: int = 0  # old addresses that this server cannot express
 
 
 class Server(Protocol):

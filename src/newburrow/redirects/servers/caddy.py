@@ -1,6 +1,6 @@
 """Caddy: maps from the path, and from the path with one parameter, and the lines that use them.
 
-The path is asked as Caddy has decoded it. A key that is not plain is an expression in which all other signs stand by
+The path is asked as Caddy has decoded it. A key that is not plain is an expression in which all other characters are
 number, so that nothing in it is taken for a placeholder; a target is percent-encoded.
 """
 
@@ -54,7 +54,7 @@ SERVER = Caddy()
 
 
 def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
-    """Write all maps, that of the path first; gives how many addresses could not be told."""
+    """Write all maps, that of the path first; gives how many addresses it could not express."""
     stream.write(
         b"# Old addresses and where they are now. Import this in the site block of the old address.\n"
     )

@@ -21,7 +21,7 @@ class AsJson:
     title = "JSON, for any program"
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
-        """Rules as expressions of the path with numbered groups, exceptions that stand before them, and all answers."""
+        """Rules as expressions of the path with numbered groups, exceptions that are before them, and all answers."""
         rules = [
             {
                 "path": rule.regex(),

@@ -134,7 +134,7 @@ def _expression(row: OldAddress) -> str:
 
 
 def _rest(row: OldAddress) -> str:
-    """A query goes along where the address is known by its path alone."""
+    """The query is kept if the address is known by its path alone."""
     if "?" in row.key:
         return ""
     return "${qsa}"

@@ -161,7 +161,7 @@ def _raw(rule: _MapLine) -> bytes:
 
 
 def _rule(row: OldAddress) -> tuple[str, _MapLine | None]:
-    """The host of an old address, and its rule; none for one that nginx cannot be told."""
+    """The host of an old address, and its rule; none if nginx cannot express it."""
     host, slash, path_part = row.spelled.partition("/")
     path, _mark, query = path_part.partition("?")
     if query:
@@ -247,7 +247,7 @@ def _write_map(
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameter):
         stream.write(line)
-    for rule in rules:  # nginx asks them in their order, after all that stand by themselves
+    for rule in rules:  # nginx asks them in their order, after all single addresses
         comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
         stream.write(
             f"    # {comment}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()

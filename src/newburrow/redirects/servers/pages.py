@@ -1,6 +1,6 @@
 """Pages that forward by themselves, for an old host that takes files and nothing else.
 
-Each stands where the old address leads: it names the new page as the one that counts (RFC 6596), goes there at once
+Each is where the old address leads: it names the new page as the one that counts (RFC 6596), goes there at once
 (HTML standard, the refresh state of `meta`), and has a link to click on.
 """
 
@@ -104,5 +104,5 @@ def _file(row: OldAddress) -> str:
 def _opened(name: str, open_file: Open) -> BinaryIO | None:
     try:
         return open_file(f"site/{name}")
-    except OSError:  # a file stands where this one needs a folder
+    except OSError:  # there is a file where this one needs a folder
         return None

@@ -118,6 +118,6 @@ def _value(row: OldAddress) -> str | int:
 
 
 def _script(value: object) -> str:
-    """JSON that can stand in a script: nothing in it ends the element (HTML standard 4.12.1.3)."""
+    """JSON that can be in a script: nothing in it ends the element (HTML standard 4.12.1.3)."""
     text = json.dumps(value, ensure_ascii=True, separators=(",", ":"))
     return text.replace("<", "\\u003c").replace(">", "\\u003e").replace("&", "\\u0026")

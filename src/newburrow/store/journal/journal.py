@@ -1,6 +1,6 @@
 """The journal of one move: where each thing goes, what became of it, and what a person must still do.
 
-It stands in two SQLite files beside the content store while a move runs: whatever would otherwise
+It is in two SQLite files beside the content store while a move runs: whatever would otherwise
 grow in memory with the export (the address map, the fates) is kept there.
 """
 
@@ -26,7 +26,7 @@ from newburrow.store.journal.urls import UrlTable
 class Journal:
     """The working tables of one move. Use as a context manager; its files go when it is closed.
 
-    The plan and the outcome stand in two files, so that other processes can read the complete plan
+    The plan and the outcome are in two files, so that other processes can read the complete plan
     (`JournalReader`) while this one writes the outcome.
     """
 

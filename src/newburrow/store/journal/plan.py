@@ -56,7 +56,7 @@ class PlanReader:
         return str(row[0]) if row else ""
 
     def is_ancestor(self, key: str) -> bool:
-        """Whether an entry stands above one that was asked for."""
+        """Whether an entry is a parent of one that was asked for."""
         row = self._db.execute("SELECT 1 FROM ancestor WHERE key = ?", (key,)).fetchone()
         return row is not None
 
@@ -164,5 +164,5 @@ class PlanTable(PlanReader):
         return {year: (moved, left_out) for year, moved, left_out in rows if year}
 
     def add_ancestor(self, key: str) -> None:
-        """Keep that an entry stands above one that was asked for."""
+        """Note that an entry is a parent of one that was asked for."""
         self._db.execute("INSERT OR IGNORE INTO ancestor VALUES (?)", (key,))

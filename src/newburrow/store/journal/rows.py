@@ -87,7 +87,7 @@ class OldAddress(Struct, frozen=True, array_like=True):
 
     @property
     def spelled(self) -> str:
-        """The key of the old address with letters composed as they stand in it."""
+        """The key of the old address with letters composed as it has them."""
         if self.old.isascii() and "%" not in self.old:
             return self.key
         return url.spelled_key(self.old)

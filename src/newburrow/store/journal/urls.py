@@ -38,7 +38,7 @@ class UrlTable(UrlReader):
     """The answers while they are decided."""
 
     def add(self, row: OldAddress) -> OldAddress | None:
-        """Set the answer to an old address; gives the other answer that stands there already."""
+        """Set the answer to an old address; gives the other answer that is there already."""
         done = self._db.execute(
             "INSERT OR IGNORE INTO url VALUES (?, ?, ?, ?, ?, ?)", astuple(row)
         )

@@ -37,7 +37,7 @@ def title_word(entry: Entry) -> str:
 
 
 def folded_name(name: str) -> str:
-    """A name without case, accents, and what stands between its words."""
+    """A name without letter case, accents, and what separates its words."""
     bare = unicodedata.normalize("NFKD", html.unescape(name).casefold())
     return "".join(letter for letter in bare if letter.isalnum())
 

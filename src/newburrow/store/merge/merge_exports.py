@@ -1,4 +1,4 @@
-"""Making one of what stands in two exports of a filled store: authors, terms, files, entries, comments."""
+"""Merging what two exports have in common of a filled store: authors, terms, files, entries, comments."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ class _ExportMerger:
     # -- one key, read twice ---------------------------------------------------------------------
 
     def doubles(self) -> None:
-        """An object that stands in two parts is one object, where the two are not plainly two."""
+        """An object that two parts have is one object, unless the two clearly differ."""
         for double in self.store.doubles():
             if double.differs:
                 first = self.store.get(type(double.record), double.record.key)

@@ -22,7 +22,7 @@ class Exceptions:
         self._db = sqlite3.connect(path, isolation_level=None)
 
     def fill(self, rows: Iterable[ExceptionRow], answers: AllAnswers) -> None:
-        """Put these into it, and take out other spellings at which something else stands."""
+        """Put these into it, and remove other spellings that are addresses of something else."""
         self._db.execute("PRAGMA synchronous = OFF")
         self._db.execute("BEGIN")
         self._db.execute(
@@ -43,7 +43,7 @@ class Exceptions:
         self._db.execute("COMMIT")
 
     def _leave_out(self, others: dict[str, int], answers: AllAnswers) -> bool:
-        """Other spellings (key -> number) at which something else stands are not told. Tells if any has capitals."""
+        """Leave out other spellings (key -> number) that something else has. Gives whether one has capitals."""
         found, has_capitals = set[int](), False
         for row in answers():
             for key in (row.key, row.new_key):
@@ -62,7 +62,7 @@ class Exceptions:
         return bool(self._db.execute("SELECT capitals FROM fact").fetchone()[0])
 
     def rows(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
-        """All of them, with the other spelling; there is none where something else stands there.
+        """All of them, with the other spelling; none if that is the address of something else.
 
         What has a parameter comes first: servers that ask one after the other would take the path alone for the answer.
         """

@@ -35,7 +35,7 @@ class KnownUrls:
         return self._db.execute("SELECT * FROM known ORDER BY key").fetchall()
 
     def add_unknown(self, address: str, visits: int) -> None:
-        """Say that nothing in the export stands at an address."""
+        """Note that the export has nothing at an address."""
         self._db.execute("INSERT INTO unknown VALUES (?, ?)", (address, visits))
 
     def unknown(self) -> list[tuple[str, int]]:

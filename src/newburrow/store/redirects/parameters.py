@@ -1,4 +1,4 @@
-"""Addresses with several parameters in their query: each is told by the one that tells it from all others.
+"""Addresses with several parameters in their query: each is known by the one that sets it apart.
 
 `/index.php?id=35&view=x` is asked for with its parameters in any order and with further ones; where no other answer has
 the same path and `id=35`, that parameter alone is what a server looks up.
