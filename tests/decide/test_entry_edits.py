@@ -76,7 +76,7 @@ class TheTableOfEntries(FolderCase):
     def test_mistakes_are_named_with_their_row(self) -> None:
         text = self.table.read_text()
         for cells, words in (
-            ({"kind": "pgae"}, "Did you mean 'page'?"), ({"action": "lave"}, "'leave' or 'move'"), ({"date": "soon"}, "'soon' is no date"),
+            ({"kind": "pgae"}, "Did you mean 'page'?"), ({"action": "lave"}, "'leave' or 'move'"), ({"date": "soon"}, "'soon' is not a date"),
             ({"author": "Marta Quil"}, "Did you mean 'Marta Quill'?"), ({"status": "publised"}, "'published'"),
         ):  # fmt: skip
             self.change("Volunteer", **cells)

@@ -1,6 +1,6 @@
 """Summarise the redirects of a finished move, write them for a server, or check them on a running one.
 
-Exit status of --follow: 0 every address is answered as it should be; 1 some are not, and are listed.
+With --follow the exit status is 0 if every address is answered as it should be, and 1 if some are not.
 """
 
 from __future__ import annotations
@@ -50,7 +50,7 @@ def configure(parser: Parser) -> None:
         "--new-at",
         default="",
         metavar="BASE",
-        help="where the new site answers for now, for --follow",
+        help="where the new site answers for now",
     )
 
 
