@@ -69,9 +69,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
             folder = draft_move(plan, options.out, listener, jobs=options.jobs)
     screen.line(f"The decisions are in {folder.path}:")
     screen.line("  move.toml     what moves, as what, to which addresses")
-    screen.line(
-        "  authors.csv   under which name each author's entries go; who may be one person"
-    )
+    screen.line("  authors.csv   the new name of each author; who may be the same person")
     screen.line(
         "  terms.csv     which terms are kept, renamed, merged, moved, nested, pages, or dropped"
     )
@@ -79,5 +77,5 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.line(
             "  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author"
         )
-    screen.line(f"Next: look through them, then  newburrow move {folder.path}")
+    screen.line(f"Next: look through them, then run: newburrow move {folder.path}")
     return 0

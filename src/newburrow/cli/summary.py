@@ -45,7 +45,7 @@ def show(outcome: Outcome, screen: Screen) -> None:
     if outcome.out is None:
         screen.line("\nThis was a rehearsal: nothing was written.")
         return
-    screen.line(f"\nThe result lies in {outcome.out}:")
+    screen.line(f"\nThe result is in {outcome.out}:")
     for name, description in (
         ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
         ("new/", "what the new host imports"),

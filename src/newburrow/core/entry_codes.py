@@ -140,7 +140,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
     ),
     "lead-once": (
         "note",
-        "The new host shows the lead picture by itself, so it was taken out of the body.",
+        "The new host shows the lead picture by itself, so it was removed from the body.",
         "Nothing.",
         "In {number:,} entries the first picture of the body was the lead picture, which the new "
         "host shows by itself; it is now shown once.",
