@@ -32,7 +32,7 @@ class Facts(unittest.TestCase):
         )
         made = united(first, second)
         self.assertEqual(made.first_lacked, ["language", "authors", "terms", "field b"])
-        self.assertEqual(made.second_lacked, ["permalink", "summary", "terms", "field a"])
+        self.assertEqual(made.second_lacked, ["summary", "terms", "field a"])
         self.assertEqual(made.differ, [])
         record = made.record
         self.assertEqual(
