@@ -99,7 +99,11 @@ class Facts(unittest.TestCase):
         )
         self.assertEqual(
             united(first, second).record.addresses,
-            ("https://a.example/old", "https://a.example/?entry=1", "http://www.a.example/other"),
+            (
+                "https://a.example/old",
+                "https://a.example/?entry=1",
+                "http://www.a.example/other",
+            ),
         )
 
     def test_a_file_is_the_one_that_is_there(self) -> None:
