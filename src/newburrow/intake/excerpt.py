@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import msgspec
+
+from newburrow.core.problem import Problem
 from newburrow.intake.part import Part
 
 _WIDTH = 76  # characters shown of a long line
@@ -39,3 +42,12 @@ def excerpt(part: Part, line: int, column: int) -> str:
     else:
         tail = ""
     return f"{lead}{shown}{tail}\n{' ' * (at - first + len(lead))}^"
+
+
+def with_excerpt(problem: Problem, part: Part) -> Problem:
+    """The problem with the line in question, where it is about one."""
+    if not problem.where.line or problem.excerpt:
+        return problem
+    return msgspec.structs.replace(
+        problem, excerpt=excerpt(part, problem.where.line, problem.where.column)
+    )

@@ -11,6 +11,7 @@ from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tabl
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
+from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import head_of
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Part
@@ -46,7 +47,7 @@ def draft_dialect(path: Path) -> str:
             return feed_draft.draft(stream, feed.format)
     except etree.XMLSyntaxError as error:
         raise BurrowError(
-            detection.with_excerpt(not_well_formed(error, feed.part.label).problem, feed.part)
+            with_excerpt(not_well_formed(error, feed.part.label).problem, feed.part)
         ) from None
 
 

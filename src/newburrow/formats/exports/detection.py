@@ -16,7 +16,6 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 import msgspec
-from lxml import etree
 from msgspec import Struct
 
 from newburrow.core import plugins, url
@@ -27,12 +26,12 @@ from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
+from newburrow.formats.exports.nothing_read import nothing_read
 from newburrow.intake import archives, bags
-from newburrow.intake.excerpt import excerpt
+from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import Head, head_of
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Part
-from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Media, Site, Where
 from newburrow.model.reading import Item, Mention
 
@@ -40,7 +39,6 @@ from newburrow.model.reading import Item, Mention
 UNKNOWN_SITE = "https://old-site.example/"
 _NOT_SAID = {"address": ["the export does not state it"]}
 _DEEPEST = 4  # archives within archives
-_LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
 
 
 class Piece(Struct, frozen=True):
@@ -135,7 +133,7 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
     for part in bags.payload(source.parts):
         _sort(part, chosen, pieces, files, _DEEPEST)
     if not pieces:
-        error = _nothing_in(source, chosen)
+        error = nothing_read(source.path, source.parts, chosen)
         if needed or error.problem.code != "no-export":
             raise error
     _more_pieces(pieces, files)
@@ -260,69 +258,6 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
                     break
 
 
-def _nothing_in(source: Source, chosen: Dialect | None) -> BurrowError:
-    formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
-    broken = next(
-        (part for part in source.parts if part.name.lower().endswith((".xml", ".rss"))), None
-    )
-    if broken and not chosen:
-        problem = _why_unread(broken, source)
-        if problem:
-            return BurrowError(problem)
-    if len(source.parts) != 1:
-        what = f"None of its {len(source.parts)} files is an export"
-    else:
-        what = "It is not an export"
-    if chosen:
-        return refusal(
-            "no-export",
-            f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
-            "See in the dialect which files and formats its [[records]] name.",
-            Where(str(source.path)),
-        )
-    for part in source.parts if len(source.parts) < _LOOKED_THROUGH else ():
-        head = head_of(part)
-        for format_ in formats:
-            if format_.needs_dialect and format_.recognise(head):
-                return _no_dialect(format_.title, part.label, source)
-    return refusal(
-        "no-export",
-        f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
-        "Hand in the file, folder or zip that the old host's export gave you.",
-        Where(str(source.path)),
-    )
-
-
-def _no_dialect(title: str, label: str, source: Source) -> BurrowError:
-    return refusal(
-        "no-dialect",
-        f"This is {title}, and no dialect that ships says where its facts are.",
-        f"Let one be drafted: newburrow dialects --draft-from {source.path} > my.toml; correct it, "
-        "and name it with --dialect my.toml.",
-        Where(label),
-    )
-
-
-def _why_unread(part: Part, source: Source) -> Problem | None:
-    """What is wrong with a file that calls itself XML and that no reader knows."""
-    with part.open() as stream:
-        try:
-            for _event, root in etree.iterparse(
-                stream,
-                events=("start",),
-                resolve_entities=False,
-                no_network=True,
-                load_dtd=False,
-            ):
-                name = etree.QName(root.tag).localname
-                return _no_dialect(
-                    f"XML with the root element {name!r}", part.label, source
-                ).problem
-        except etree.XMLSyntaxError as error:
-            return with_excerpt(not_well_formed(error, part.label).problem, part)
-    return None
-
-
 def records(
     export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE
 ) -> Iterator[Item | Problem]:
@@ -437,15 +372,6 @@ def read_piece(
             )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None
-
-
-def with_excerpt(problem: Problem, part: Part) -> Problem:
-    """The problem with the line in question, where it is about one."""
-    if not problem.where.line or problem.excerpt:
-        return problem
-    return msgspec.structs.replace(
-        problem, excerpt=excerpt(part, problem.where.line, problem.where.column)
-    )
 
 
 def _with_file(export: Export, media: Media) -> Media:

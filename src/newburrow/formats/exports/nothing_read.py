@@ -1,0 +1,87 @@
+"""Why nothing in a source can be read, in words that help."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from lxml import etree
+
+from newburrow.core import plugins
+from newburrow.core.problem import BurrowError, Problem, refusal
+from newburrow.dialects.schema import Dialect
+from newburrow.intake.excerpt import with_excerpt
+from newburrow.intake.head import head_of
+from newburrow.intake.part import Part
+from newburrow.intake.xml_errors import not_well_formed
+from newburrow.model import Where
+
+_LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
+
+
+def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> BurrowError:
+    """The error for a source at `path` of which no reader knows any part.
+
+    `chosen` is the dialect that was asked for, if any. The error says that an XML file is not well-formed,
+    that the chosen dialect is for something else, that a dialect is needed, or what can be read.
+    """
+    formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
+    broken = next(
+        (part for part in parts if part.name.lower().endswith((".xml", ".rss"))), None
+    )
+    if broken and not chosen:
+        problem = _why_unread(broken, path)
+        if problem:
+            return BurrowError(problem)
+    if len(parts) != 1:
+        what = f"None of its {len(parts)} files is an export"
+    else:
+        what = "It is not an export"
+    if chosen:
+        return refusal(
+            "no-export",
+            f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
+            "See in the dialect which files and formats its [[records]] name.",
+            Where(str(path)),
+        )
+    for part in parts if len(parts) < _LOOKED_THROUGH else ():
+        head = head_of(part)
+        for format_ in formats:
+            if format_.needs_dialect and format_.recognise(head):
+                return _no_dialect(format_.title, part.label, path)
+    return refusal(
+        "no-export",
+        f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
+        "Hand in the file, folder or zip that the old host's export gave you.",
+        Where(str(path)),
+    )
+
+
+def _no_dialect(title: str, label: str, path: Path) -> BurrowError:
+    return refusal(
+        "no-dialect",
+        f"This is {title}, and no dialect that ships says where its facts are.",
+        f"Draft one: newburrow dialects --draft-from {path} > my.toml; correct it, "
+        "and name it with --dialect my.toml.",
+        Where(label),
+    )
+
+
+def _why_unread(part: Part, path: Path) -> Problem | None:
+    """What is wrong with a file that calls itself XML and that no reader knows."""
+    with part.open() as stream:
+        try:
+            for _event, root in etree.iterparse(
+                stream,
+                events=("start",),
+                resolve_entities=False,
+                no_network=True,
+                load_dtd=False,
+            ):
+                name = etree.QName(root.tag).localname
+                return _no_dialect(
+                    f"XML with the root element {name!r}", part.label, path
+                ).problem
+        except etree.XMLSyntaxError as error:
+            return with_excerpt(not_well_formed(error, part.label).problem, part)
+    return None
