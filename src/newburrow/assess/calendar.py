@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from datetime import datetime, timedelta, timezone
 from itertools import pairwise
 
-_GAP = 3  # months without an entry, of a site that mostly has one each month
-_RARE_GAP = 12  # and of any other
+_GAP = 3  # months without an entry, on a site that has one in most months
+_RARE_GAP = 12  # and on any other
 
 
 class Calendar:
@@ -45,7 +45,7 @@ class Calendar:
 
     @property
     def offsets(self) -> dict[str, int]:
-        """Offset from UTC as written -> entries."""
+        """How many entries have each offset from UTC, by the offset as written."""
         epoch = datetime(2000, 1, 1)
         found = {
             f"{epoch.replace(tzinfo=timezone(offset or timedelta())):%z}": n

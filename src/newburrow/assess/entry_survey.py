@@ -25,10 +25,10 @@ from newburrow.model import Entry, Site
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
 
-GUESSED = 300  # bodies looked at for signs of another markup
+GUESSED = 300  # bodies searched for signs of another markup
 LARGEST = 5  # entries named as the largest
-MOST_PATTERNS = 200  # permalink patterns kept apart; what fits none of them is an exception
-_SHARED = 5000  # entries; of more, a second process looks at half
+MOST_PATTERNS = 200  # permalink patterns counted; an address that fits none is an exception
+_SHARED = 5000  # entries; with more, a second process examines half of them
 
 
 def look(
@@ -44,34 +44,36 @@ def look(
     What links lead to goes into `linked`, on disk. `folder` is for temporary files. `progress` gets the
     number of entries done and their total.
     """
-    told, total = EntryFindings(), store.count(Entry)
+    entry_findings, total = EntryFindings(), store.count(Entry)
     last = store.last(Entry)
     if jobs < 2 or total < _SHARED:
-        _EntryReader(store, linked, dialects, told).entries(
+        _EntryReader(store, linked, dialects, entry_findings).entries(
             0, last, lambda done: progress(done, total)
         )
-        return told
+        return entry_findings
     half, second = last // 2, folder / "linked"
     with Pool(1) as pool:
         other = pool.start(_second, store.path, second, dialects, half, last)
-        _EntryReader(store, linked, dialects, told).entries(
+        _EntryReader(store, linked, dialects, entry_findings).entries(
             0, half, lambda done: progress(min(done * 2, total), total)
         )
-        told.join(other.result())
+        entry_findings.join(other.result())
     linked.take(second)
-    return told
+    return entry_findings
 
 
 def _second(
     path: Path, linked_path: Path, dialects: tuple[Dialect, ...], after: int, upto: int
 ) -> EntryFindings:
     """The look at the second half, in a process of its own."""
-    told = EntryFindings()
+    entry_findings = EntryFindings()
     with Store(path) as store:
         linked = LinkIndex([site.address for site in store.all(Site)], linked_path)
-        _EntryReader(store, linked, dialects, told).entries(after, upto, lambda _done: None)
+        _EntryReader(store, linked, dialects, entry_findings).entries(
+            after, upto, lambda _done: None
+        )
         linked.written()
-    return told
+    return entry_findings
 
 
 class EntryFindings:
@@ -87,7 +89,7 @@ class EntryFindings:
         self.largest: list[tuple[int, str]] = []
 
     def join(self, later: EntryFindings) -> None:
-        """Add what a look at later entries told."""
+        """Add the findings about later entries."""
         self.notes.join(later.notes)
         self.calendar.join(later.calendar)
         self.uses += later.uses
@@ -103,15 +105,20 @@ class _EntryReader:
         store: Store,
         linked: LinkIndex,
         dialects: tuple[Dialect, ...],
-        told: EntryFindings,
+        entry_findings: EntryFindings,
     ) -> None:
-        self.store, self.linked, self.dialects, self.told = store, linked, dialects, told
-        self.notes = told.notes
+        self.store, self.linked, self.dialects, self.entry_findings = (
+            store,
+            linked,
+            dialects,
+            entry_findings,
+        )
+        self.notes = entry_findings.notes
         zone = store.site().zone
         self.zone = zone_named(zone) if zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
         self.archives = OldArchives(store, dialects)
-        self.common = ""  # the first pattern met, which is mostly that of most
+        self.common = ""  # the first pattern met, which is mostly the most frequent one
 
     def entries(self, after: int, upto: int, progress: Callable[[int], None]) -> None:
         for done, (_number, entry) in enumerate(self.store.numbered(Entry, after, upto), 1):
@@ -120,16 +127,21 @@ class _EntryReader:
 
     def _entry(self, entry: Entry) -> None:
         title = title_of(entry)
-        self.told.uses.update(f"author {key}" for key in set(entry.authors))
-        self.told.uses.update(f"term {key}" for key in set(entry.terms))
-        if not self.told.calendar.count(entry.published, planned=entry.status == "scheduled"):
+        self.entry_findings.uses.update(f"author {key}" for key in set(entry.authors))
+        self.entry_findings.uses.update(f"term {key}" for key in set(entry.terms))
+        if not self.entry_findings.calendar.count(
+            entry.published, planned=entry.status == "scheduled"
+        ):
             self.notes.note("undated", title)
         self._permalink(entry, title)
         size = len(entry.body.text.encode("utf-8", "replace"))
-        if len(self.told.largest) < LARGEST or size >= self.told.largest[-1][0]:
-            self.told.largest = sorted([*self.told.largest, (size, title)], reverse=True)[
-                :LARGEST
-            ]
+        if (
+            len(self.entry_findings.largest) < LARGEST
+            or size >= self.entry_findings.largest[-1][0]
+        ):
+            self.entry_findings.largest = sorted(
+                [*self.entry_findings.largest, (size, title)], reverse=True
+            )[:LARGEST]
         for file in (entry.lead_picture, *entry.enclosures):
             if file:
                 self.linked.show(file)
@@ -168,10 +180,11 @@ class _EntryReader:
             pattern = pattern_of(entry, local)
         self.common = self.common or pattern
         if pattern and (
-            pattern in self.told.patterns or len(self.told.patterns) < MOST_PATTERNS
+            pattern in self.entry_findings.patterns
+            or len(self.entry_findings.patterns) < MOST_PATTERNS
         ):
-            self.told.patterns[pattern] += 1
-            self.told.pattern_examples.setdefault(pattern, entry.permalink)
+            self.entry_findings.patterns[pattern] += 1
+            self.entry_findings.pattern_examples.setdefault(pattern, entry.permalink)
         elif pattern:
             self.notes.note("odd-permalink", title)
 
@@ -179,8 +192,10 @@ class _EntryReader:
         body = entry.body
         if not body.text:
             return
-        self.told.markups[body.markup] += 1
-        if self.told.markups.total() <= GUESSED and (other := guess(body.text)) not in (
+        self.entry_findings.markups[body.markup] += 1
+        if self.entry_findings.markups.total() <= GUESSED and (
+            other := guess(body.text)
+        ) not in (
             body.markup,
             "text",
         ):
@@ -206,5 +221,5 @@ class _EntryReader:
 
 
 def title_of(entry: Entry) -> str:
-    """What a person calls an entry."""
+    """The name by which a person knows an entry."""
     return entry.title or entry.slug or entry.permalink or entry.key

@@ -235,7 +235,7 @@ class LinkMap:
         path, mark, query = url.key(old).partition("?")
         bare = path.removesuffix("index.html").removesuffix("index.php")
         trimmed, lower = bare.rstrip("/"), bare.rstrip("/").lower()
-        # A query may be what tells a page: it is left over only by a path that by itself is one.
+        # A query may identify a page: it is left over only if the path alone is an address.
         if bare != path or "/" not in trimmed:
             tails = [mark + query]
         else:

@@ -17,7 +17,11 @@ from newburrow.model.term import Term
 
 
 def pairs(sites: Sequence[Site], dialects: Sequence[Dialect]) -> list[tuple[Site, Dialect]]:
-    """Each site that has an address with each dialect that tells of it."""
+    """Each site that has an address, with each dialect that describes it.
+
+    A site that says its dialect is paired with that one only. One that does not, or the only site of the
+    move, is paired with all of them.
+    """
     return [
         (site, dialect)
         for site in sites
@@ -34,7 +38,7 @@ class OldArchives:
         self.pairs = pairs(list(store.all(Site)), dialects)
 
     def of_author(self, author: Author) -> Iterator[str]:
-        """The archives of an author's entries."""
+        """The addresses of the archives of an author's entries."""
         facts = {"login": author.login, "slug": slugify(author.name)}
         for site, dialect in self._of(author.key):
             names = url_pattern.variables(dialect.author.archive)
@@ -44,7 +48,7 @@ class OldArchives:
                 )
 
     def of_term(self, term: Term) -> Iterator[str]:
-        """The archives of a term's entries."""
+        """The addresses of the archives of a term's entries."""
         for site, dialect in self._of(term.key):
             pattern = dialect.term.archives.get(term.vocabulary, "")
             if pattern:
@@ -52,7 +56,7 @@ class OldArchives:
                 yield url.resolve(site.address, url_pattern.expand(pattern, values))
 
     def of_date(self, key: str, day: tuple[str, str, str]) -> Iterator[str]:
-        """The lists of what was published then, for an entry of this key."""
+        """The addresses of the lists by date that hold the entry with this key."""
         for site, dialect in self._of(key):
             for pattern in dialect.addresses.dates:
                 values = dict(zip(DATES, day, strict=True))

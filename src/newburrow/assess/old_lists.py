@@ -11,12 +11,12 @@ from msgspec import Struct
 from newburrow.dialects.schema import Addresses
 from newburrow.model.term import Term
 
-Day = tuple[str, str, str]  # year, month, day as addresses tell them
+Day = tuple[str, str, str]  # year, month, day as they are written in addresses
 DATES = ("year", "month", "day")
 
 
 def day_of(local: datetime) -> Day:
-    """The day as addresses tell it, of a date in the zone of the site."""
+    """Year, month and day as they are in addresses, of a date in the zone of the site."""
     return f"{local.year:04}", f"{local.month:02}", f"{local.day:02}"
 
 
@@ -49,7 +49,7 @@ class Lists:
                 self.moved.add(entry.day)
 
     def of_terms(self, terms: Iterable[Term]) -> Counter[str]:
-        """How many were listed under each term, with what is under it."""
+        """How many entries were listed under each term, those of its descendants included."""
         parents = {term.key: term.parent for term in terms}
         found = Counter(self.terms)
         for key, count in self.terms.items():
@@ -61,7 +61,7 @@ class Lists:
         return found
 
     def dates(self, names: tuple[str, ...]) -> Iterator[tuple[dict[str, str], int, bool]]:
-        """The dates that differ in these variables: their values, how many were listed, whether any of them moves."""
+        """The dates that differ in these variables: their values, how many entries, and whether any of them moves."""
         places = [place for place, name in enumerate(DATES) if name in names]
         found: dict[tuple[str, ...], list[int]] = {}
         for day, count in self.days.items():
@@ -77,7 +77,11 @@ class Lists:
 
 
 def pages(count: int, lists: Addresses) -> range:
-    """The numbers of the further pages of a list of so many posts."""
+    """The numbers of the further pages of a list with `count` posts.
+
+    Counted from 2, by the dialect's `per_page`. Empty if the dialect does not say how many posts are on a
+    page or where further pages are.
+    """
     if lists.further and lists.per_page > 0:
         return range(2, -(-count // lists.per_page) + 1)
     return range(0)

@@ -10,7 +10,11 @@ from newburrow.model.keys import bare
 
 
 def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
-    """Whether a pattern gives an entry's permalink; for a known one, this is told faster than which it is."""
+    """Whether a permalink pattern (RFC 6570) gives the permalink that an entry has.
+
+    `local` is the date of publication in the zone of the site, None for an entry without a date: then no
+    pattern with a date fits. For a pattern that is known this is faster than finding the pattern.
+    """
     values = {"slug": entry.slug or url.last_name(entry.permalink), "id": bare(entry.key)}
     if local:
         values |= {

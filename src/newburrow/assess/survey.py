@@ -27,10 +27,6 @@ from newburrow.model.record_types import ledger_order
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
 
-GUESSED = 300  # bodies looked at for signs of another markup
-LARGEST = 5  # entries named as the largest
-MOST_PATTERNS = 200  # permalink patterns kept apart; what fits none of them is an exception
-
 
 def survey(
     store: Store,
@@ -72,17 +68,18 @@ class _Surveyor:
         store = self.store
         media = self._media()
         self._addresses()
-        told = look(store, self.linked, self.dialects, folder, progress, jobs)
-        self.notes.join(told.notes)
+        entry_findings = look(store, self.linked, self.dialects, folder, progress, jobs)
+        self.notes.join(entry_findings.notes)
         self.linked.settle()
         self._links()
         self._unused(media)
         self._limits()
-        self._said()
-        for gap in told.calendar.gaps():
+        self._note_problems()
+        for gap in entry_findings.calendar.gaps():
             self.notes.note("gap", gap)
         authors = [
-            (author.name, told.uses[f"author {author.key}"]) for author in store.all(Author)
+            (author.name, entry_findings.uses[f"author {author.key}"])
+            for author in store.all(Author)
         ]
         return Survey(
             sources=sources,
@@ -100,22 +97,22 @@ class _Surveyor:
                     term.name,
                     term.parent,
                     term.key,
-                    told.uses[f"term {term.key}"],
+                    entry_findings.uses[f"term {term.key}"],
                 )
                 for term in store.all(Term)
             ],
-            first=told.calendar.first,
-            last=told.calendar.last,
-            offsets=told.calendar.offsets,
+            first=entry_findings.calendar.first,
+            last=entry_findings.calendar.last,
+            offsets=entry_findings.calendar.offsets,
             media=media,
-            markups=dict(told.markups.most_common()),
+            markups=dict(entry_findings.markups.most_common()),
             permalinks=[
-                PermalinkFacts(pattern, number, told.pattern_examples[pattern])
+                PermalinkFacts(pattern, number, entry_findings.pattern_examples[pattern])
                 for pattern, number in sorted(
-                    told.patterns.items(), key=lambda item: (-item[1], item[0])
+                    entry_findings.patterns.items(), key=lambda item: (-item[1], item[0])
                 )
             ],
-            largest=told.largest,
+            largest=entry_findings.largest,
             findings=self.notes.findings(),
         )
 
@@ -131,8 +128,6 @@ class _Surveyor:
         for media in self.store.all(Media):
             if media.path:
                 found["bytes"] += media.size
-            else:
-                found["bytes"] += 0
             self.linked.know(media.address, *media.addresses)
             if media.path:
                 found["in the export"] += 1
@@ -186,7 +181,7 @@ class _Surveyor:
                     f"{host.title} takes {host.limits.entries:,} entries, of {total:,}",
                 )
 
-    def _said(self) -> None:
+    def _note_problems(self) -> None:
         """What the readers had to say, what is there twice, and what looks like one."""
         for first, other in alike(term.name for term in self.store.all(Term)):
             self.notes.note("like-terms", f"“{first}” and “{other}”")

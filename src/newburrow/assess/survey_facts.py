@@ -86,7 +86,7 @@ class Survey(Struct, frozen=True):
     site: Site
     counts: dict[str, int]  # kind of object -> number
     states: dict[str, dict[str, int]]  # kind of entry or comment -> state -> number
-    authors: list[tuple[str, int]]  # name, entries; those who wrote most first
+    authors: list[tuple[str, int]]  # name, number of entries; the most entries first
     terms: list[TermFacts]
     first: datetime | None
     last: datetime | None

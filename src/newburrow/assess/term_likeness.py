@@ -8,12 +8,12 @@ from collections.abc import Iterable, Iterator
 from rapidfuzz import fuzz, process
 
 NEAR = 88.0  # per cent of likeness
-_SHORTEST = 5  # letters; shorter words differ by one letter and mean something else
+_SHORTEST = 5  # letters; shorter words that differ by one letter mean different things
 _MOST = 5000  # terms compared each with each
 
 
 def alike(names: Iterable[str]) -> Iterator[tuple[str, str]]:
-    """Pairs of different names that look like one, each pair once, in the order of the names."""
+    """Pairs of different names that are probably the same, each pair once, in the order of the names."""
     first: dict[str, str] = {}
     for name in dict.fromkeys(names):
         key = _folded(name)

@@ -26,15 +26,15 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Make the export, move it, and say in ten lines what came of it."""
+    """Write the demo export, move it, and print the outcome in ten lines."""
     with screen.progress() as listener:
         made = demo(options.out, listener, options.jobs)
     outcome, move = made.outcome, options.out / "move"
     screen.line(
         f"{made.orchard.site.title}: from {made.orchard.dialect} to {made.orchard.host}"
     )
-    screen.line(f"found       {_told(outcome, 'found')}")
-    screen.line(f"moved       {_told(outcome, 'moved')}")
+    screen.line(f"found       {_counts_by_fate(outcome, 'found')}")
+    screen.line(f"moved       {_counts_by_fate(outcome, 'moved')}")
     screen.line(f"not moved   {_not_moved(outcome)}")
     screen.line(
         f"addresses   {outcome.redirects['redirected']} redirected, {outcome.redirects['unchanged']} unchanged, "
@@ -67,7 +67,7 @@ _SHOWN = {
 }
 
 
-def _told(outcome: Outcome, fate: str) -> str:
+def _counts_by_fate(outcome: Outcome, fate: str) -> str:
     return ", ".join(
         f"{getattr(outcome.counts[kind], fate)} {word}"
         for kind, word in _SHOWN.items()

@@ -55,7 +55,7 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Draft, and say where the decisions are."""
+    """Draft a move folder, and print where the decisions are."""
     plan = DraftRequest(
         options.paths, options.to, options.dialect, options.entries, options.holds
     )

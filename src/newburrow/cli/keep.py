@@ -37,7 +37,7 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Keep, and say how much."""
+    """Write the bag, and print how much it holds."""
     with screen.progress() as listener:
         counts = keep(options.paths, options.out, options.dialect, listener)
     numbers = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)

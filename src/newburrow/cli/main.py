@@ -50,10 +50,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
         status = _main(words)
-        sys.stdout.flush()  # here, so that a reader that has gone is found out here
+        sys.stdout.flush()  # flushed here, so that a closed pipe is noticed here
         return status
     except BrokenPipeError:
-        # the reader has gone; nothing more to say
+        # the pipe was closed; nothing more to print
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
     except KeyboardInterrupt:
@@ -75,7 +75,7 @@ def _main(words: list[str]) -> int:
     name = _command(words)
     if not name:
         return _unknown(words[0])
-    # Records live briefly and hold no circles; looking for these as often as usual takes a tenth of the time.
+    # Records are short-lived and free of cycles; collecting at the usual rate would take a tenth of the time.
     gc.set_threshold(50_000, 20, 100)
     module = importlib.import_module(f"newburrow.cli.{name}")
     return _run(module, name, words)

@@ -60,7 +60,7 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Mend, and say each repair in one line."""
+    """Mend the file, and print each repair in one line."""
     counts: Counter[str] = Counter()
 
     def tell(repair: Repair) -> None:

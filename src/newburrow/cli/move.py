@@ -55,7 +55,7 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Move, and say what it came to."""
+    """Run the move, and print its outcome."""
     outcome = _outcome(options, screen)
     if options.json:
         summary.show_json(outcome, screen)

@@ -48,7 +48,7 @@ class Parser(argparse.ArgumentParser):
         return found
 
     def error(self, message: str) -> NoReturn:
-        """Say what is wrong and where help is."""
+        """Print what is wrong and how to get help, and exit with status 2."""
         text = message.replace("the following arguments are required:", "this is missing:")
         print(
             f"newburrow {self.command}: {text}\n{self.format_usage().strip()}\nMore: newburrow {self.command} --help",
@@ -58,7 +58,7 @@ class Parser(argparse.ArgumentParser):
 
 
 def add_holds(parser: argparse.ArgumentParser) -> None:
-    """What the new host has already, for the commands that make a move folder."""
+    """Add the options that say what the new host already holds."""
     parser.add_argument(
         "--holds",
         action="append",

@@ -55,7 +55,7 @@ def configure(parser: Parser) -> None:
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
-    """Tell, write or follow."""
+    """Print the rules, write the files of servers, or check a running server."""
     folder = MoveFolder.existing(options.folder)
     if options.advise:
         return _advise(folder, screen)

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from rich.console import Console
     from rich.table import Table
 
-_PIPE_WIDTH = 110  # columns where the output is no terminal
+_PIPE_WIDTH = 110  # columns if the output is not a terminal
 
 
 class Screen:
@@ -43,11 +43,11 @@ class Screen:
         )
 
     def line(self, text: str = "") -> None:
-        """One line of a result, as it is."""
+        """Print one line of a result on standard output, unchanged."""
         print(_printable(text))
 
     def json(self, value: object) -> None:
-        """A result as one JSON object."""
+        """Print a result as one JSON object on standard output."""
         import json
 
         from msgspec import to_builtins
@@ -55,16 +55,16 @@ class Screen:
         self.line(json.dumps(to_builtins(value), ensure_ascii=False, indent=2))
 
     def message(self, text: str) -> None:
-        """Something beside the result; not with --quiet."""
+        """Print a message on standard error, unless --quiet was given."""
         if not self.quiet:
             print(_printable(text), file=sys.stderr)
 
     def error(self, text: str) -> None:
-        """What went wrong."""
+        """Print an error on standard error."""
         print(_printable(text), file=sys.stderr)
 
     def ask(self, question: OpenQuestion) -> str:
-        """The answer to a question, asked until it can be one. Raises BurrowError where there are no more answers."""
+        """Ask a question until the answer is allowed. Raises BurrowError at the end of standard input."""
         print(_printable(question.text), file=sys.stderr)
         if question.choices:
             print(f"  {' | '.join(question.choices)}", file=sys.stderr)
@@ -89,7 +89,7 @@ class Screen:
 
     @contextmanager
     def progress(self) -> Iterator[Listener]:
-        """A listener that shows progress bars where there is a terminal to show them."""
+        """A listener that shows progress bars if standard error is a terminal."""
         if self.quiet or self.plain or not sys.stderr.isatty():
             yield self._notice
             return

@@ -62,7 +62,7 @@ def _print(found: ShownObject, screen: Screen) -> None:
     }
     for name in record.__struct_fields__:
         if name not in ("source", "extra", "body", "fields"):
-            value = shown.get(name) or _told(getattr(record, name))
+            value = shown.get(name) or _shown_value(getattr(record, name))
             if value:
                 screen.line(f"{name + ':':<18}{value}")
     for name, value in getattr(record, "fields", {}).items():
@@ -93,7 +93,7 @@ def _thread(comments: list[Comment], screen: Screen) -> None:
         screen.line("\n".join(f"{lead}  {line}" for line in comment.body.text.splitlines()))
 
 
-def _told(value: object) -> str:
+def _shown_value(value: object) -> str:
     if isinstance(value, datetime):
         return value.isoformat()
     if isinstance(value, tuple):

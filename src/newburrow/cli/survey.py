@@ -58,8 +58,6 @@ def _print(found: Survey, screen: Screen) -> None:
             written = ""
         if source.written:
             written += f", {source.written:%Y-%m-%d %H:%M}"
-        else:
-            written += ""
         if source.parts > 1:
             many = f", {source.parts:,} parts"
         else:

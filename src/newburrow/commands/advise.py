@@ -33,7 +33,7 @@ class PatternCost(Struct, frozen=True):
 
     kind: str
     pattern: str
-    chosen: bool  # whether it is the one in move.toml
+    chosen: bool  # whether it is the pattern in move.toml
     unchanged: int  # old addresses
     redirected: int
     gone: int

@@ -27,7 +27,11 @@ class Demo(Struct, frozen=True):
 
 
 def demo(out: Path, listener: Listener = nobody, jobs: int | None = None) -> Demo:
-    """Write the export and move it. Refuses a folder that holds anything else."""
+    """Write the demo export into a folder and move it to another host.
+
+    `out` is created. Raises BurrowError if it holds anything that the demo did not write, so that nothing
+    of the administrator's is overwritten. Two runs give the same bytes.
+    """
     if out.is_dir() and (
         others := sorted(path.name for path in out.iterdir() if path.name not in (EXPORT, MOVE))
     ):

@@ -10,7 +10,7 @@ from newburrow.dialects.schema import Dialect
 
 
 def dialects() -> list[Dialect]:
-    """The dialects that ship, in order of the alphabet."""
+    """The dialects that ship, in alphabetical order."""
     return [loader.load(name) for name in loader.DIALECTS.names()]
 
 

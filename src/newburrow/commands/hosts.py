@@ -9,7 +9,7 @@ from newburrow.hosts.profile import Profile
 
 
 def hosts() -> list[Profile]:
-    """The profiles that ship, in order of the alphabet."""
+    """The host profiles that ship, in alphabetical order."""
     return [loader.load(name) for name in loader.PROFILES.names()]
 
 

@@ -37,7 +37,7 @@ def keep(
     shutil.rmtree(part, ignore_errors=True)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+        filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
     ):
         try:
             counts = _write(store, exports, part, listener)

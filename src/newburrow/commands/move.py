@@ -45,7 +45,11 @@ def move_paths(
 def rehearse_paths(
     plan: DraftRequest, listener: Listener = nobody, jobs: int | None = None
 ) -> Outcome:
-    """Everything of `move_paths` but its result: nothing is left on disk."""
+    """Do everything that `move_paths` does, and leave nothing on disk.
+
+    Works in a temporary folder that is removed at the end. Gives the same outcome as the real move would:
+    counts, redirects and follow-ups. Raises BurrowError where the real move would.
+    """
     jobs = jobs or workers.available()
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         folder = draft(plan, Path(name) / "move", listener, jobs=jobs)

@@ -44,7 +44,10 @@ class Summary(Struct, frozen=True):
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
-    """The answers in a move folder, anew each time. Raises BurrowError where there are none yet, or two for one."""
+    """A function that reads the answers of a move folder.
+
+    Raises BurrowError if there are none yet, or two for one address.
+    """
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
         raise refusal("not-moved", message, f"Run `newburrow move {folder.path}` first.")
@@ -86,7 +89,7 @@ def write(folder: MoveFolder, server: str) -> str:
     """
     plugins.get(plugins.SERVERS, server)
     choice = replace(folder.decisions().redirects, servers=(server,))
-    return server_files.write(choice, folder.open, answers_of(folder))[server].told
+    return server_files.write(choice, folder.open, answers_of(folder))[server].guidance
 
 
 def follow(

@@ -18,7 +18,7 @@ from newburrow.model import Author, Comment, Entry, Media, Term
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
 
-MOST = 20  # candidates named where several fit
+MOST = 20  # candidates named if several match
 _COMPARED = 20_000  # titles compared to find the nearest one
 
 
@@ -44,12 +44,12 @@ def find(
     exports = several.examine_all(paths, dialect)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+        filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
     ):
-        return _whole(_one(store, word), store)
+        return _shown_object(_item_named(store, word), store)
 
 
-def _one(store: Store, word: str) -> Entry | Media | Comment:
+def _item_named(store: Store, word: str) -> Entry | Media | Comment:
     exact = store.get(Entry, word) or store.get(Media, word)
     if exact:
         return exact
@@ -108,8 +108,6 @@ def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:
             counts[rank] += 1
             if len(first[rank]) < MOST:
                 first[rank] += [record]
-            else:
-                first[rank] += []
     return next(
         ((count, found) for count, found in zip(counts, first, strict=True) if count), (0, [])
     )
@@ -121,7 +119,7 @@ def _title(record: Entry | Media) -> str:
     return record.title or record.path
 
 
-def _whole(record: Entry | Media | Comment, store: Store) -> ShownObject:
+def _shown_object(record: Entry | Media | Comment, store: Store) -> ShownObject:
     if not isinstance(record, Entry):
         return ShownObject(record)
     return ShownObject(

@@ -41,7 +41,7 @@ def survey_paths(
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(
-            Path(name) / "content.sqlite", exports, listener, jobs, kept=False
+            Path(name) / "content.sqlite", exports, listener, jobs, is_kept=False
         ) as store,
     ):
         return survey(

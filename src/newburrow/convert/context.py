@@ -67,12 +67,12 @@ class Context:
 
     @cached_property
     def rules(self) -> Rules:
-        """What entries become before anything else is decided of them."""
+        """The rules, which change entries before anything else is decided."""
         return Rules(self.decisions.rules, self.store, self.local)
 
     @cached_property
     def edits(self) -> EntryEdits:
-        """What a person's table of entries says."""
+        """The edits of `entries.csv`."""
         kinds = tuple(dict.fromkeys((*self.host.kinds, *ENTRY_KINDS)))
         return EntryEdits(
             self.store, self.store.site().zone, self.journal.edits, kinds, "entries.csv"
@@ -108,7 +108,7 @@ class Context:
 
     @cached_property
     def chosen(self) -> tuple[Test, list[Test]]:
-        """What moves, and what of that is left out all the same."""
+        """The condition of what moves, and the conditions of what is left out of it."""
         choose = self.decisions.choose
         return compiled(choose.only, self.store, self.local), [
             compiled(condition, self.store, self.local) for condition in choose.leave
@@ -140,13 +140,13 @@ class Context:
 
     @cached_property
     def markup(self) -> WritableMarkup:
-        """What bodies are written in on the new host."""
+        """The markup of bodies on the new host."""
         written: WritableMarkup = plugins.get(plugins.MARKUPS, self.host.markup.name)
         return written
 
     @cached_property
     def markup_of_comments(self) -> WritableMarkup:
-        """What comments are written in on the new host."""
+        """The markup of comments on the new host."""
         written: WritableMarkup = plugins.get(
             plugins.MARKUPS, self.host.comments.markup or self.host.markup.name
         )
@@ -154,7 +154,7 @@ class Context:
 
     @cached_property
     def embeds(self) -> Embeds:
-        """How videos and frames of other sites are shown."""
+        """The forms of videos and frames from other sites."""
         return Embeds(
             [embed for dialect in self.dialects for embed in dialect.embeds],
             self.host.markup.embed,
@@ -179,22 +179,22 @@ class Context:
 
     @cached_property
     def macro_signs(self) -> tuple[str, ...]:
-        """What a text holds that can hold one of them."""
+        """What a text must contain to hold one of the macros."""
         return signs(self.macros)
 
     @cached_property
     def old_archives(self) -> OldArchives:
-        """Where archives stood."""
+        """The addresses of archives on the old site."""
         return OldArchives(self.store, self.dialects)
 
     @cached_property
     def new_archives(self) -> NewArchives:
-        """Where archives will be."""
+        """The addresses of archives on the new site."""
         return NewArchives(self.host, self.new.address)
 
     @cached_property
     def zone(self) -> tzinfo:
-        """The time zone in which permalinks tell dates."""
+        """The time zone of the dates in permalinks."""
         return zone_named(self.old.zone)
 
     def local(self, moment: datetime) -> datetime:

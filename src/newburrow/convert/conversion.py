@@ -63,11 +63,11 @@ def _bundle(
     problems: list[Problem] = []
     for step_name, step in STEPS:
         try:
-            bundle, said = step(bundle, context)
+            bundle, found = step(bundle, context)
         except Exception as error:
             _crashed(entry, theirs, step_name, error, journal)
             return None
-        problems += said
+        problems += found
     context.journal.follow_ups.add(*problems)
     return bundle
 
@@ -123,17 +123,22 @@ def _crashed(
     reason = (
         f"a fault in New Burrow while trying to {step_name}: {type(error).__name__}: {error}"
     )
-    said = {row.key for row in journal.notes.ledger}
+    settled_keys = {row.key for row in journal.notes.ledger}
     rows = [
         comments.settled(comment, Fate.FAILED, "its entry failed", old=entry.permalink)
         for comment in theirs
     ]
     journal.ledger.add(
-        settle_entry(entry, Fate.FAILED, reason), *(row for row in rows if row.key not in said)
+        settle_entry(entry, Fate.FAILED, reason),
+        *(row for row in rows if row.key not in settled_keys),
     )
     journal.follow_ups.add(Problem.about(entry, "fault", reason=reason))
 
 
 def converted(context: Context, jobs: int) -> Iterator[Converted]:
-    """Every entry of the store as it comes from the steps, in order; shared among so many processes."""
+    """Every entry of the store that moves, after all steps, in the order of the plan.
+
+    Shared among `jobs` processes; the order and the bytes do not depend on their number. An entry in which
+    a step crashes is settled as failed, with the reason, and the others go on.
+    """
     return pool.each(context, convert, Converted, jobs)

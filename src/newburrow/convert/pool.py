@@ -15,9 +15,9 @@ from newburrow.model import Entry
 from newburrow.store.content_store import Store
 from newburrow.store.journal.reader import JournalReader
 
-SHARED = 2000  # entries; fewer are not worth the start of other processes
-_PIECE = 100  # entries handed to a process at a time
-_OPENED = ("store", "journal", "tally")  # what each process has of its own
+SHARED = 2000  # entries; with fewer, starting other processes does not pay
+_PIECE = 100  # entries given to a process at a time
+_OPENED = ("store", "journal", "tally")  # what each process has for itself
 
 R = TypeVar("R")
 # Takes the number of an entry, the entry, the move, and the journal to look things up and note in.
@@ -38,7 +38,7 @@ def each(context: Context, task: Task[R], kind: type[R], jobs: int) -> Iterator[
         made = _shared(context, task, jobs)
     else:
         made = _here(context, task)
-    # What comes from another process is decoded. So is what is made here: no byte may depend on it.
+    # Results of other processes are decoded, so the ones made here are too: no byte may depend on the process.
     return map(decode, made)
 
 
@@ -64,7 +64,7 @@ def _shared(context: Context, task: Task[R], jobs: int) -> Iterator[bytes]:
             yield from made
 
 
-# Of this process, where it is one that was started for this.
+# Of this process, if it was started for this purpose.
 _opened: tuple[Context, JournalReader] | None = None
 
 

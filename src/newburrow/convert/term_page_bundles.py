@@ -15,7 +15,7 @@ from newburrow.model.bundle import Bundle
 
 
 def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
-    """The pages, with what could not be said of them."""
+    """The pages made of terms, each with its problems."""
     for term in context.pages_of_terms.values():
         new = term_pages.address_of(term, context)
         if not new:

@@ -11,14 +11,14 @@ from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.model.record import Where
 
-# A cell that begins like this is a formula to a spreadsheet; an apostrophe before it makes it text.
+# A spreadsheet reads a cell that begins like this as a formula; an apostrophe before it makes it text.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _is_plain = frozenset(_FORMULA).isdisjoint
 
 
 def _guarded(row: Sequence[object]) -> list[str]:
     cells = list(map(str, row))
-    # most are; to look at each by itself takes thrice the time
+    # most need none; checking each cell would take three times as long
     if _is_plain([cell[:1] for cell in cells]):
         return cells
     return ["'" + cell if cell.startswith(_FORMULA) else cell for cell in cells]

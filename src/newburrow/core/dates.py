@@ -9,14 +9,14 @@ from email.utils import parsedate_to_datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-# forms that are numbers since 1970-01-01, and how many make a second
+# forms that count from 1970-01-01, and how many of them make a second
 EPOCHS = {
     "unix": 1,
     "unix-ms": 1000,
 }
 
 _ISO = re.compile(r"\d{4}-\d\d")
-# RFC 5322 section 3.3 in the one form that nearly all feeds write; others take ten times as long.
+# RFC 5322 section 3.3 in the form that nearly all feeds use; other forms take ten times as long.
 _MAIL = re.compile(
     r"(?:[A-Z][a-z]{2}, )?(\d\d?) ([A-Z][a-z]{2}) (\d{4}) (\d\d):(\d\d):(\d\d) ([+-])(\d\d)(\d\d)"
 )
@@ -27,7 +27,7 @@ _MONTHS = {
     )
 }
 _ZONE_NAME = re.compile(r"\b([A-Z]{3,5})$", re.IGNORECASE)
-# Zones that RFC 822 does not list and feeds write all the same; only those with one meaning.
+# Zones that RFC 822 does not list but feeds use; only those with one meaning.
 _OFFSETS = {
     "WET": "+0000",
     "WEST": "+0100",
@@ -127,7 +127,10 @@ def _in_form(text: str, forms: Sequence[str]) -> datetime | None:
 
 
 def utc(moment: datetime | None) -> str:
-    """A date in RFC 3339, UTC, as dates are compared; empty for none."""
+    """A date as text that sorts as dates do: RFC 3339 in UTC.
+
+    `moment` is an aware datetime. Empty for None.
+    """
     if moment:
         return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")
     return ""

@@ -20,13 +20,17 @@ SERVERS = "newburrow.servers"
 
 @lru_cache(maxsize=8)
 def names(group: str) -> tuple[str, ...]:
-    """The names registered in a group, in order of the alphabet."""
+    """The names registered in a group, in alphabetical order."""
     return tuple(sorted({point.name for point in entry_points(group=group)}))
 
 
 @lru_cache(maxsize=64)
 def get(group: str, name: str) -> Any:
-    """The object registered under a name. Raises BurrowError, naming the nearest, where there is none."""
+    """The object registered under a name in a group of entry points.
+
+    `group` is `FORMATS`, `MARKUPS` or `SERVERS`. The module is imported now. Raises BurrowError, with the
+    nearest name, if there is no such name.
+    """
     for point in entry_points(group=group, name=name):
         return point.load()
     group_name = group.rpartition(".")[2].rstrip("s")

@@ -25,7 +25,7 @@ class Problem(Struct, frozen=True):
 
     severity: Severity
     code: str  # a short name for its kind, the same in every run: `form`, `dead-link`, ...
-    message: str  # what is the matter
+    message: str  # what is wrong
     advice: str = ""  # what to do next
     where: Where = NOWHERE
     object: str = ""  # the table of the record it is about: `entry`, `media`, ...
@@ -76,6 +76,10 @@ class BurrowError(Exception):
 def refusal(
     code: str, message: str, advice: str = "", where: Where = NOWHERE, excerpt: str = ""
 ) -> BurrowError:
-    """The exception for a fatal problem, to be raised by the caller."""
+    """The exception for a fatal problem; the caller raises it.
+
+    `code` is one of the catalogue and gives the severity. `message` says what is wrong, `advice` what to do
+    next, `where` the file, line and column, `excerpt` the line in question.
+    """
     severity = CODES[code].severity
     return BurrowError(Problem(severity, code, message, advice, where, excerpt=excerpt))

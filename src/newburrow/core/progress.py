@@ -18,7 +18,7 @@ class Event(Struct, frozen=True):
 
     @classmethod
     def of_notice(cls, text: str) -> Event:
-        """A sentence that the person should read, whether or not there is a terminal."""
+        """An event with a sentence that the person should read, with or without a terminal."""
         return cls("", 0, notice=text)
 
 
@@ -26,4 +26,4 @@ Listener = Callable[[Event], None]
 
 
 def nobody(_event: Event) -> None:
-    """The listener that does not listen."""
+    """A listener that ignores every event."""

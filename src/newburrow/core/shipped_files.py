@@ -16,11 +16,14 @@ class ShippedFiles:
         self.folder, self.noun = folder, noun
 
     def names(self) -> list[str]:
-        """Those that ship, in order of the alphabet."""
+        """The names of the files that ship, in alphabetical order."""
         return sorted(path.stem for path in self.folder.glob("*.toml"))
 
     def path_of(self, name: str) -> Path:
-        """The file of a name, or the user's file at a path ending in .toml. Raises BurrowError for none."""
+        """The shipped file with this name, or the user's file if it is a path ending in .toml.
+
+        Raises BurrowError if there is none.
+        """
         if name.endswith(".toml"):
             if not Path(name).is_file():
                 raise refusal(
@@ -39,7 +42,7 @@ class ShippedFiles:
         return self.folder / f"{name}.toml"
 
     def text_of(self, path: Path) -> str:
-        """What a file holds. Raises BurrowError where it cannot be read as UTF-8."""
+        """The text of a file. Raises BurrowError if it cannot be read as UTF-8."""
         try:
             return path.read_text("utf-8")
         except (OSError, UnicodeDecodeError) as error:

@@ -11,7 +11,11 @@ if TYPE_CHECKING:
 
 @lru_cache(maxsize=64)
 def compiled(text: str, escaped: bool = True) -> Template:
-    """The template; `escaped` for HTML. Raises ValueError, saying why, where the text is none."""
+    """The compiled template of a text; placeholders are Jinja2's, in a sandbox.
+
+    With `escaped`, values are escaped for HTML. A name without a value shows nothing. Raises ValueError, with
+    the reason and the line, if the text is not a template.
+    """
     from jinja2 import TemplateSyntaxError  # heavy: imported where it is used
     from jinja2.sandbox import SandboxedEnvironment
 

@@ -43,7 +43,11 @@ def load(text: str, file: str, shape: type[T]) -> T:
 
 
 def parse(text: str, file: str) -> dict[str, Any]:
-    """The tables of a TOML document (TOML 1.0). Raises BurrowError if it is not one."""
+    """The tables of a TOML 1.0 document, as dicts, lists and plain values.
+
+    `file` is named in messages. Raises BurrowError, with line, column and the line itself, if the text is
+    not TOML.
+    """
     try:
         return tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -147,7 +151,11 @@ def _record_in(info: Any) -> Any:
 
 
 def line_of(text: str, path: list[str]) -> int:
-    """The line where a key path is set (counted from 1); that of its nearest parent; 0 where none is."""
+    """The line where the key at a path is set, counted from 1.
+
+    `path` are the names of tables and the key, numbers for members of arrays. If the key itself is not in
+    the text, this is the line of its nearest parent; 0 if none is.
+    """
     best, best_length, table = 0, 0, list[str]()
     seen_lists: dict[str, int] = {}
     for number, line in enumerate(text.splitlines(), 1):

@@ -33,7 +33,7 @@ _WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
-@lru_cache(maxsize=4096)  # the same address is looked at several times in a row
+@lru_cache(maxsize=4096)  # the same address is used several times in a row
 def split(address: str) -> SplitResult | None:
     """The parts of an address (RFC 3986 section 3), or None if it cannot be parsed.
 
@@ -56,7 +56,7 @@ def resolve(base: str, address: str) -> str:
     """
     if address.startswith(("https://", "http://")):
         return address.strip()
-    # most are; this spares the work of the general case
+    # most are; this avoids the general case
     if _FROM_ROOT.match(address) and (origin := site_of(base)):
         return origin + address
     try:
@@ -67,7 +67,7 @@ def resolve(base: str, address: str) -> str:
 
 @lru_cache(maxsize=64)
 def site_of(base: str) -> str:
-    """Scheme and host of an address; empty where it has none."""
+    """Scheme and host of an address; empty if it has none."""
     found = _ORIGIN.match(base)
     if found:
         return found.group()
@@ -95,7 +95,7 @@ def other_slash(address: str) -> str:
 
 
 def path_of(address: str) -> str:
-    """The decoded path without its first slash; empty where the address cannot be read."""
+    """The decoded path without its first slash; empty if the address cannot be parsed."""
     parts = split(address)
     if parts:
         return unquote(parts.path).lstrip("/")
@@ -103,7 +103,10 @@ def path_of(address: str) -> str:
 
 
 def full_path(address: str) -> str:
-    """The site and the decoded path, as a path of its own, by which files are told from those of another site."""
+    """The site and the decoded path of an address, joined to one path.
+
+    Files are compared by it, so that those of different sites are kept apart. Empty for an empty address.
+    """
     if address:
         return f"{site_key(address)}/{path_of(address)}"
     return ""
@@ -114,7 +117,7 @@ def host_key(parts: SplitResult) -> str:
     return _host_key(parts.scheme, parts.netloc)
 
 
-@lru_cache(maxsize=1024)  # an export names few sites, each many times
+@lru_cache(maxsize=1024)  # an export names few sites, many times each
 def _host_key(scheme: str, netloc: str) -> str:
     parts = SplitResult(scheme, netloc, "", "", "")
     host = (parts.hostname or "").rstrip(".")
@@ -176,7 +179,11 @@ def path_key(path: str, form: Form = "NFC") -> str:
 
 
 def query_pairs(query: str) -> list[tuple[str, str]]:
-    """The parameters of a query, each name and value in its one spelling, in the order written."""
+    """The parameters of a query, as (name, value) in the order written.
+
+    Each name and value is percent-encoded in one spelling (RFC 3986 section 6.2.2). A parameter without
+    `=` has an empty value.
+    """
     pairs = []
     for part in query.split("&"):
         if part:
@@ -186,11 +193,11 @@ def query_pairs(query: str) -> list[tuple[str, str]]:
 
 
 def query_key(pairs: list[tuple[str, str]]) -> str:
-    """Parameters as they are compared: in order of name and value."""
+    """Parameters in the form in which they are compared: sorted by name and value."""
     return "&".join(f"{name}={value}" for name, value in sorted(pairs))
 
 
-@lru_cache(maxsize=256)  # the same address is looked at several times in a row
+@lru_cache(maxsize=256)  # the same address is used several times in a row
 def key(address: str) -> str:
     """The form in which addresses are compared: two are the same if their keys are equal.
 
@@ -212,7 +219,7 @@ def key(address: str) -> str:
 
 
 def spelled_key(address: str) -> str:
-    """The key with letters composed as the address has them."""
+    """The key of an address, with its letters composed (Unicode Annex 15) as they are in the address."""
     if address.isascii() and "%" not in address:
         return key(address)
     before_query, mark, query = key(address).partition("?")
@@ -223,7 +230,7 @@ def spelled_key(address: str) -> str:
 
 
 def compositions(address: str) -> Iterator[str]:
-    """The address, and the same with the letters of its path composed otherwise, as some systems write them."""
+    """The address, and the same address with the letters of its path in each other Unicode composition."""
     yield address
     if address.isascii() and "%" not in address:
         parts = None
@@ -258,7 +265,11 @@ def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
 
 
 def site_key(address: str) -> str:
-    """What a site is compared by, whatever the scheme and `www.`; empty where the address is none of a site."""
+    """The form in which the sites of addresses are compared: host and port.
+
+    The scheme, `www.` and a default port do not count; host names are compared by IDNA 2008. Empty if the
+    text is not a web address with a host.
+    """
     parts = split(address)
     if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
         return ""
@@ -295,7 +306,11 @@ def as_iri(text: str) -> str:
 
 
 def safe(address: str) -> str:
-    """The address in ASCII with all but RFC 3986 characters percent-encoded, for headers and files."""
+    """The address in ASCII, fit for a header or a configuration file.
+
+    Every character that RFC 3986 does not allow, control characters among them, is percent-encoded as
+    UTF-8. What is encoded already stays as it is.
+    """
     if _SAFE.match(address):
         return address
     return quote(

@@ -52,7 +52,11 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
 
 
 def expand(pattern: str, values: dict[str, str]) -> str:
-    """The address that a pattern gives (RFC 6570); what a missing value leaves empty closes up."""
+    """The address that a permalink pattern (RFC 6570) gives for these values.
+
+    Values are percent-encoded unless the pattern has `{+name}`. A value that is empty is dropped, and two
+    slashes that would then be beside each other become one.
+    """
     path = _simply(pattern, values) or _template(pattern).expand(
         {k: value for k, value in values.items() if value}
     )

@@ -28,7 +28,7 @@ from newburrow.core.problem import refusal
 
 R = TypeVar("R")
 
-_AHEAD = 3  # pieces of work for each process that wait or are under way; all are held in memory
+_AHEAD = 3  # tasks for each process that wait or run; all are held in memory
 _HAS_SERVER = "forkserver" in get_all_start_methods()
 _CGROUP = Path("/sys/fs/cgroup")
 
@@ -67,7 +67,7 @@ def _quota(folder: Path) -> int:
 
 
 def prepare(module: str) -> None:
-    """Get processes ready that have imported a module, before they are needed: that takes them longest."""
+    """Start the processes and let them import a module before they are needed, since importing takes longest."""
     _preload(module)
     if _HAS_SERVER:
         forkserver.ensure_running()
@@ -102,7 +102,7 @@ class Pool:
         self._executor.shutdown(cancel_futures=True)
 
     def start(self, task: Callable[..., R], *arguments: Any) -> PendingResult[R]:
-        """Have a function of a module called in one of the processes."""
+        """Call a module-level function in one of the processes, without waiting for its result."""
         return PendingResult(self._executor.submit(task, *arguments))
 
     def ordered(
@@ -134,7 +134,7 @@ class PendingResult(Generic[R]):
         self._future = future
 
     def result(self) -> R:
-        """Wait for what came of it. Raises what the work raised, and BurrowError where its process was ended."""
+        """Wait for the result. Raises what the function raised, or BurrowError if its process was killed."""
         try:
             return self._future.result()
         except BrokenProcessPool:

@@ -32,7 +32,7 @@ class AddressProposal(Struct, frozen=True):
 
 
 def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
-    """The best pattern for each kind; the host's first one where no other keeps more."""
+    """The best permalink pattern for each kind; the host's first one unless another keeps more addresses."""
     tried = {name: list(patterns_of(kind, ())) for name, kind in host.kinds.items()}
     if any("*" in kind.also for kind in host.kinds.values()):
         own = list(own_patterns(store.all(Entry)))
@@ -68,7 +68,11 @@ def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
 
 
 def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
-    """The patterns that a kind can have, the decided one first; where the host takes any also those of the old site."""
+    """The permalink patterns that a kind can have on the new host, the decided one first.
+
+    `own` are the patterns that the old site used; they are offered only if the host accepts any pattern for
+    the kind. `decided` is the pattern of `move.toml`, if there is one. Each is given once.
+    """
     listed = [
         decided,
         kind.address,
@@ -79,7 +83,7 @@ def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[s
 
 
 def own_patterns(entries: Iterable[Entry]) -> Iterator[str]:
-    """The patterns that the old site has most."""
+    """The permalink patterns that are most frequent on the old site."""
     counts = Counter(
         pattern
         for entry in islice(entries, _LOOKED_AT)

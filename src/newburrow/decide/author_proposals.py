@@ -10,7 +10,7 @@ from text_unidecode import unidecode
 
 from newburrow.model import Author
 
-_NEAR = 90  # of 100: names that a slip of the pen parts
+_NEAR = 90  # of 100: names that differ by a slip of the pen
 
 
 class AuthorProposal(Struct, frozen=True):
@@ -53,7 +53,7 @@ def proposals(
 
 def _same(author: Author, other: Author) -> str:
     if author.email and other.email:
-        # Two addresses can be of one person, but nothing tells so.
+        # Two addresses can belong to one person, but nothing shows it.
         if author.email.strip().casefold() == other.email.strip().casefold():
             return "the same e-mail address"
         return ""

@@ -114,7 +114,10 @@ def check_created(
     store: Store,
     existing: ExistingReader,
 ) -> None:
-    """Refuse to make an author anew whom the new host has already."""
+    """Check that no author is created who is on the new host already.
+
+    Raises BurrowError, with the row of `authors.csv` and the action to use instead, if one is.
+    """
     for row, choice in choices.items():
         author = store.get(Author, row)
         name = choice.new_name or (author.name if author else "")
@@ -198,7 +201,11 @@ def say_unknown_rows(
     store: Store,
     journal: Journal,
 ) -> None:
-    """Rows of the decision tables that name nobody and nothing in the export have no effect: that is reported."""
+    """Report the rows of the decision tables that have no effect.
+
+    A row has none if its key is not in the export, as after a spelling mistake. Each is a follow-up with
+    the table, the key and the nearest key.
+    """
     for name, choices, kind in (
         (AUTHORS, authors, Author),
         (TERMS, terms, Term),

@@ -8,7 +8,11 @@ from newburrow.model.comment import Comment
 
 
 def reason_to_leave_comment(comment: Comment, decisions: Decisions, profile: Profile) -> str:
-    """Why a comment is left out although its entry moves; empty for one that moves."""
+    """Why a comment is left out although its entry moves; empty for one that moves.
+
+    By its state (`choose.comment_states`), its kind (`comments.pingbacks`), or what the new host accepts of
+    comments. One that goes into a data file or the closing section moves.
+    """
     if comment.status not in decisions.choose.comment_states:
         return f"{comment.status} comments are left out (move.toml, choose.comment_states)"
     rules, host = decisions.comments, profile.title or profile.name

@@ -14,8 +14,8 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
     states: tuple[str, ...] = ()
     authors: tuple[str, ...] = ()  # key, login, name or e-mail address
     terms: tuple[str, ...] = ()  # key, slug or name; what is nested in it counts too
-    fields: dict[str, str] = {}  # name -> value; "*" stands for any
-    addresses: tuple[str, ...] = ()  # from the site on, with * for any letters: "/2019/*"
+    fields: dict[str, str] = {}  # name -> value; "*" matches any value
+    addresses: tuple[str, ...] = ()  # the path, with * for any characters: "/2019/*"
     items: tuple[str, ...] = ()  # id, slug, or address
     under: tuple[str, ...] = ()  # id or slug of an entry that it is below
     words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
@@ -23,7 +23,7 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
     until: date | None = None  # published on this day or before
 
     def names(self) -> list[str]:
-        """What it says something of, for a reason that a person reads."""
+        """The names of the settings in the condition, for a reason that a person reads."""
         return [
             name
             for name in self.__struct_fields__

@@ -47,8 +47,10 @@ def compiled(
         "fields": lambda entry: all(
             _has_field(entry, name, value) for name, value in condition.fields.items()
         ),
-        "addresses": lambda entry: any(_at(entry, pattern) for pattern in condition.addresses),
-        "items": lambda entry: any(_is(entry, word) for word in condition.items),
+        "addresses": lambda entry: any(
+            _has_address(entry, pattern) for pattern in condition.addresses
+        ),
+        "items": lambda entry: any(_is_named(entry, word) for word in condition.items),
         "under": lambda entry: _stands_under(entry, condition.under, store),
         "words": lambda entry: bool(words.search(_visible(entry))),
         "since": lambda entry: (
@@ -68,7 +70,7 @@ def _visible(entry: Entry) -> str:
 
 
 def unknown(condition: Condition, store: RecordLookup) -> list[tuple[str, str, list[str]]]:
-    """Words that name nothing in the export: the key, the word, and what there is."""
+    """Words that match nothing in the export: the setting, the word, and the words that would match."""
     found = []
     for word in condition.authors:
         if not _authors((word,), store):
@@ -80,7 +82,11 @@ def unknown(condition: Condition, store: RecordLookup) -> list[tuple[str, str, l
 
 
 def author_named(word: str, store: RecordLookup) -> Author | None:
-    """The author that a word means: by key, login, name, or e-mail address."""
+    """The author that a word of the decisions means; None if it means nobody.
+
+    The word is a key, login, name or e-mail address, without regard to letter case. If several authors fit,
+    it means the first of them in the export.
+    """
     found = _authors((word,), store)
     return next((author for author in store.all(Author) if author.key in found), None)
 
@@ -123,7 +129,7 @@ def _has_field(entry: Entry, name: str, value: str) -> bool:
     )
 
 
-def _at(entry: Entry, pattern: str) -> bool:
+def _has_address(entry: Entry, pattern: str) -> bool:
     for old_url in filter(None, (entry.permalink, *entry.addresses)):
         parts = url.split(old_url)
         if parts and fnmatch.fnmatchcase(
@@ -133,7 +139,7 @@ def _at(entry: Entry, pattern: str) -> bool:
     return False
 
 
-def _is(entry: Entry, word: str) -> bool:
+def _is_named(entry: Entry, word: str) -> bool:
     if word in (entry.key, bare(entry.key), entry.slug):
         return True
     sought = url.key(word) or url.key(url.resolve(entry.permalink, word))
@@ -150,7 +156,7 @@ def _stands_under(entry: Entry, words: tuple[str, ...], store: RecordLookup) -> 
             parent = None
         if parent is None:
             return False
-        if any(_is(parent, word) for word in words):
+        if any(_is_named(parent, word) for word in words):
             return True
         entry = parent
     return False

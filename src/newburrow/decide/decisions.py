@@ -39,10 +39,10 @@ class Selection(Struct, frozen=True, forbid_unknown_fields=True):
         state for state in COMMENT_STATES if state in ("approved", "pending")
     )
     preset_content: Literal["leave-out", "move"] = "leave-out"
-    # what moves, of all that; a condition that says nothing is for everything
+    # which of those move; an empty condition matches everything
     only: Condition = Condition()
-    leave: list[Condition] = []  # what is left out, of that
-    # the parents of what `only` asks for
+    leave: list[Condition] = []  # which of those are left out
+    # the parents of what `only` selects
     parents: Literal["move", "leave-out"] = "move"
 
 
@@ -50,22 +50,22 @@ class DateChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of dates."""
 
     shift_hours: float = 0.0
-    zone: str = ""  # IANA name, in which they are told; empty leaves each in its own
+    zone: str = ""  # IANA name of the zone for dates; empty leaves each date in its own zone
     latest: date | None = None  # what is published later than this is reported
 
 
 class AuthorRules(Struct, frozen=True, forbid_unknown_fields=True):
     """What holds for all authors, besides `authors.csv`."""
 
-    of_unsigned: str = ""  # the name under which entries go that have no author
+    of_unsigned: str = ""  # the name for entries without an author
 
 
 class TermRules(Struct, frozen=True, forbid_unknown_fields=True):
     """What holds for all terms, besides `terms.csv`."""
 
-    # what a nested one is called where the host does not nest
+    # the name of a nested term if the host does not nest terms
     nested_names: Literal["last", "path"] = "last"
-    # a mark at which a name is split into nested terms
+    # a character at which a name is split into nested terms
     split_names_at: str = ""
 
 
@@ -85,9 +85,9 @@ class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
 class FieldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of one field. `title`, `summary` and `language` of an entry go by `entry.title`, ..."""
 
-    old: str = ""  # its name; empty for one that only the new host has
-    new: str = ""  # empty: the old name; "-" leaves it behind
-    # empty: what the host says
+    old: str = ""  # its old name; empty for a field that only the new host has
+    new: str = ""  # empty: the old name; "-" leaves the field out
+    # empty: the type in the host profile
     type: Literal["", "text", "integer", "number", "yes-no", "date", "address"] = ""
     default: str = ""
     required: bool = False
@@ -111,7 +111,7 @@ class Change(Struct, frozen=True, forbid_unknown_fields=True):
     title: str = ""
     add_terms: tuple[str, ...] = ()  # "category/Cider"; a word alone is a tag
     drop_terms: tuple[str, ...] = ()  # key, slug or name
-    fields: dict[str, str] = {}  # named metadata; an empty value takes one out
+    fields: dict[str, str] = {}  # fields by name; an empty value removes the field
 
 
 class Rule(Struct, frozen=True, forbid_unknown_fields=True):
@@ -146,7 +146,7 @@ class AuthorChoice(Struct, frozen=True):
     """One row of `authors.csv`."""
 
     action: str = "keep"  # or `create`, `assign`
-    new_name: str = ""  # under which the entries go; empty keeps the old one
+    new_name: str = ""  # the author of the entries on the new host; empty keeps the old name
 
 
 class TermChoice(Struct, frozen=True):

@@ -65,8 +65,8 @@ def draft(
     folder = MoveFolder.new(out)
     said: dict[str, Any] = {
         "paths": [folder.relative(path) for path in plan.paths],
-        "host_name": _kept(plan.host, folder),
-        "dialect": _kept(plan.dialect, folder),
+        "host_name": _name_in_folder(plan.host, folder),
+        "dialect": _name_in_folder(plan.dialect, folder),
         "holds": [folder.relative(path) for path in plan.holds],
     }
     if folder.has(MOVE):
@@ -122,7 +122,7 @@ def _decisions(
             stream.write(made.encode("utf-8"))
 
 
-def _kept(word: str, folder: MoveFolder) -> str:
+def _name_in_folder(word: str, folder: MoveFolder) -> str:
     """A host or dialect as `move.toml` keeps it: a name as it is, a file relative to the folder."""
     if word.endswith(".toml"):
         return folder.relative(Path(word))

@@ -44,7 +44,11 @@ class EditRow(Struct, frozen=True):
 
 
 def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
-    """An entry as a row of the table; `names` has the name of each author by key."""
+    """An entry as a row of `entries.csv`, one cell for each column, with the action `move`.
+
+    `names` has the name of each author by key. The date is in RFC 3339; what an entry lacks is an empty
+    cell. Of several authors only the first is named.
+    """
     return (
         entry.key,
         "move",
@@ -73,7 +77,7 @@ class EntryEdits:
         self.zone = zone_named(zone)
 
     def learn(self, rows: Iterator[tuple[int, dict[str, str]]], edits: RowStore) -> None:
-        """Keep all rows in a journal. Raises BurrowError at the first cell that cannot be."""
+        """Keep all rows in the journal. Raises BurrowError, with the line, at the first cell with a wrong value."""
         for line, row in rows:
             self._check(row, Where(self.file, line))
             edits.add(row["entry"], line, row)

@@ -95,7 +95,7 @@ def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
     exports = several.examine_all([path])
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener, kept=False) as store,
+        filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
     ):
         for entry in store.all(Entry):
             _hold_entry(entry, store, journal)

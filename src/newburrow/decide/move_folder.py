@@ -58,7 +58,7 @@ class MoveFolder:
 
     @classmethod
     def existing(cls, path: Path) -> MoveFolder:
-        """The move folder at a path, which must be one."""
+        """The move folder at a path. Raises BurrowError if there is none."""
         if not path.is_dir():
             raise refusal(
                 "no-such-folder",
@@ -75,7 +75,7 @@ class MoveFolder:
 
     @classmethod
     def new(cls, path: Path) -> MoveFolder:
-        """A move folder at a path where there is none, or one already. Anything else there is left alone."""
+        """The move folder at a path, created if it is not there. Raises BurrowError if the path holds anything else."""
         if path.exists() and not path.is_dir():
             raise refusal(
                 "not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out."
@@ -108,7 +108,10 @@ class MoveFolder:
         return (self.path / name).is_file()
 
     def open(self, name: str) -> BinaryIO:
-        """A file to write, under a name relative to the folder. Refuses one that we did not write."""
+        """A new file to write, by its name relative to the folder.
+
+        Raises BurrowError for a file that we did not write.
+        """
         return self.claim(name).open("wb")
 
     def claim(self, name: str) -> Path:
@@ -133,7 +136,7 @@ class MoveFolder:
         return path
 
     def abandon(self) -> None:
-        """Take back what this run made, after a run that cannot go on: nothing was written."""
+        """Remove what this run created, after a run that cannot go on, so that nothing is left behind."""
         for name in sorted(self._now - self._before):
             (self.path / name).unlink(missing_ok=True)
         if not self._before:
@@ -142,7 +145,7 @@ class MoveFolder:
             folder.rmdir()
 
     def tidy(self, within: tuple[str, ...]) -> None:
-        """Remove what an earlier run wrote below these folders and this one did not."""
+        """Remove the files below these folders that an earlier run wrote and this run did not."""
         for name in sorted(self._written - self._now):
             if name.startswith(within):
                 (self.path / name).unlink(missing_ok=True)
@@ -166,21 +169,21 @@ class MoveFolder:
             ) from None
 
     def decisions(self) -> Decisions:
-        """What `move.toml` says."""
+        """The decisions in `move.toml`. Raises BurrowError, with the line, if they are not valid."""
         return tomlfile.load(self._text(MOVE), str(self.path / MOVE), Decisions)
 
     def relative(self, path: Path) -> str:
-        """A path as `move.toml` keeps it: relative to the folder, so that both can be moved together."""
+        """A path relative to the move folder, as it is kept in `move.toml`, so that both can be moved together."""
         return os.path.relpath(path.resolve(), self.path.resolve())
 
     def name_or_path(self, word: str) -> str:
-        """A host or dialect as `move.toml` names it: a name, or a file relative to the folder."""
+        """A host or dialect in the form that `move.toml` has it: a name, or a path relative to the folder."""
         if word.endswith(".toml"):
             return str(self.path / word)
         return word
 
     def line_in_move(self, keys: list[str]) -> Where:
-        """Where a key is in `move.toml`."""
+        """The file and line of a key in `move.toml`."""
         return Where(str(self.path / MOVE), tomlfile.line_of(self._text(MOVE), keys))
 
     def author_rows(self) -> dict[str, tuple[str, ...]]:
@@ -201,7 +204,7 @@ class MoveFolder:
         }
 
     def entry_rows(self) -> Iterator[tuple[int, dict[str, str]]]:
-        """The rows of `entries.csv` with their lines, as the table streams; none where there is no table."""
+        """The rows of `entries.csv` with their lines, streamed; none if there is no table."""
         if not self.has(ENTRIES):
             return
         path = self.path / ENTRIES
@@ -217,14 +220,14 @@ class MoveFolder:
             ) from None
 
     def author_choices(self) -> dict[str, AuthorChoice]:
-        """What `authors.csv` says of each author."""
+        """The choice in `authors.csv` for each author, by key."""
         return {
             cells[AUTHOR_COLUMNS[0]]: AuthorChoice(action, name)
             for cells, action, name in self._choices(AUTHORS, AUTHOR_COLUMNS, _FOR_AUTHORS)
         }
 
     def term_choices(self) -> dict[str, TermChoice]:
-        """What `terms.csv` says of each term."""
+        """The choice in `terms.csv` for each term, by key."""
         return {
             cells[TERM_COLUMNS[0]]: TermChoice(
                 action, name, cells["new_vocabulary"].strip(), cells["new_parent"].strip()

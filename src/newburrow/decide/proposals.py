@@ -24,7 +24,7 @@ _FIELDS = 30  # names of fields named
 
 
 def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[str, Any]:
-    """What the template of move.toml shows, by name."""
+    """The facts that the template of `move.toml` is filled with, by name."""
     entries, comments = content.states("entry"), content.states("comment")
     kinds = Counter({kind: sum(counts.values()) for kind, counts in entries.items()})
     states, by_state = _by_state(entries), _by_state(comments)
@@ -152,5 +152,5 @@ def _by_state(counts: dict[str, dict[str, int]]) -> Counter[str]:
 
 
 def counted(counts: Counter[str]) -> str:
-    """Numbers with what they are of, for a person."""
+    """Counts with their names as a phrase: `3 posts, 1 page`."""
     return ", ".join(f"{number} {name}" for name, number in sorted(counts.items())) or "none"

@@ -25,7 +25,10 @@ class OpenQuestion(Struct, frozen=True):
     several: bool = False  # whether the answer is a list, parted by commas
 
     def value(self, answer: str) -> str | list[str]:
-        """What an answer means; an empty one takes what is proposed. Raises BurrowError for one that cannot be."""
+        """The value that an answer stands for; an empty one means the proposal.
+
+        Raises BurrowError if it is not allowed.
+        """
         answer = answer.strip() or self.proposed
         if self.several:
             words = [word.strip() for word in answer.split(",")]
@@ -50,7 +53,11 @@ Ask = Callable[[OpenQuestion], str]
 
 
 def questions(facts: dict[str, Any]) -> Iterator[OpenQuestion]:
-    """The questions that an export leaves open; `facts` are those that `move.toml` is made of."""
+    """The questions that an export leaves open, for `newburrow draft --ask`.
+
+    `facts` are those that `move.toml` is filled with (`proposals.facts`). Each question names its setting,
+    the answers that are allowed, and the one that is proposed.
+    """
     yield OpenQuestion(
         ("new", "address"), "What will the address of the new site be?", facts["address"]
     )

@@ -22,7 +22,7 @@ class TermNames:
             self._names.setdefault(term.name.casefold(), term.key)
 
     def find(self, word: str) -> Term | None:
-        """The term of a key or a name."""
+        """The term with this key or name; None if there is none."""
         return self.by_key.get(word) or self.by_key.get(self._names.get(word.casefold(), ""))
 
     def path(self, term: Term, name: str, choices: Mapping[str, TermChoice]) -> str:
@@ -38,7 +38,11 @@ class TermNames:
 
 
 def chosen_term(term: Term, choice: TermChoice, known: TermNames) -> tuple[Term, str]:
-    """The term where the table puts it, and its name there."""
+    """The term where `terms.csv` puts it, and its name there.
+
+    The term comes back with its new vocabulary and parent; a term that is merged gets those of the other.
+    A parent that is not known, or is the term itself, puts it at the top.
+    """
     if choice.action == "merge":
         other = known.find(choice.new_name)
     else:
@@ -65,7 +69,7 @@ def chosen_term(term: Term, choice: TermChoice, known: TermNames) -> tuple[Term,
 def unknown_words(
     choices: dict[str, TermChoice], terms: Iterable[Term]
 ) -> Iterator[tuple[str, str]]:
-    """Words by which the table names terms that the export has not: the key of the row, and the word."""
+    """Words in the table that should name a term and match none: the key of the row, and the word."""
     known = TermNames(terms)
     for key, choice in choices.items():
         for word in (choice.new_name if choice.action == "merge" else "", choice.new_parent):

@@ -6,7 +6,11 @@ import fnmatch
 
 
 def matches_file(name: str, pattern: str) -> bool:
-    """Whether a file's name, or its last part, is as a pattern with * says; an empty pattern fits all."""
+    """Whether a dialect's `file` pattern names a file.
+
+    `*` is any run of characters. The pattern is compared with the whole path and with its last part. An
+    empty pattern matches every file.
+    """
     return (
         not pattern
         or fnmatch.fnmatchcase(name, pattern)

@@ -27,7 +27,7 @@ class JsonSelector:
                 ) from None
 
     def found(self, value: Any) -> list[tuple[tuple[int | str, ...], Any]]:
-        """What is selected, each with its place."""
+        """The values selected, each with the path to it."""
         if self.query is None:
             present = isinstance(value, dict) and self.name in value
             if present:

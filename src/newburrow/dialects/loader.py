@@ -181,7 +181,11 @@ def _named(key: str, start: bytes) -> bool:
 
 
 def is_preset(dialect: Dialect, kind: str, slug: str, title: str) -> bool:
-    """Whether an entry is one that the host puts on every new site."""
+    """Whether an entry is preset content: what the host puts on every new site.
+
+    It is if one of the dialect's `[[presets]]` has its kind, slug and title; what a preset does not state is
+    not compared.
+    """
     return any(_matches(preset, kind, slug, title) for preset in dialect.presets)
 
 

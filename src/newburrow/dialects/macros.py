@@ -72,7 +72,10 @@ def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
 
 
 def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
-    """A text that holds a macro holds one of these; an empty one is in every text."""
+    """What a text must contain if it uses one of the macros; a text with none of these need not be parsed.
+
+    An empty text among them is contained in everything: then there is no short cut.
+    """
     return tuple(
         sign
         for form, (_start, _closing, sign) in _PLACES.items()
@@ -130,7 +133,7 @@ def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
 
 
 def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
-    """Names that are written like macros in a text, and that no dialect names."""
+    """Names in a text that are written like macros and that no dialect describes."""
     known = {macro.name.lower() for macro in macros}
     for match in _LIKE.finditer(text) if "[" in text or "{{" in text else ():
         name = match["a"] or match["b"] or match["c"]
@@ -139,7 +142,7 @@ def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
 
 
 def taken_out(text: str, macros: Sequence[Macro]) -> tuple[str, list[MacroUse]]:
-    """The text with a token in the place of each macro, which no markup takes for anything; and the macros."""
+    """The text with each macro replaced by a token that no markup interprets; and the macros."""
     found = uses(text, macros)
     pieces, place = [], 0
     for number, use in enumerate(found):
@@ -165,7 +168,7 @@ def put_back(text: str, found: Sequence[MacroUse], made: Callable[[MacroUse], st
 
 
 def arguments(words: str) -> tuple[dict[str, str], list[str]]:
-    """What is in a macro: values by name, and values without one."""
+    """The arguments of a macro: those with a name, and those without."""
     named: dict[str, str] = {}
     plain: list[str] = []
     for match in _PAIR.finditer(html.unescape(words).translate(_QUOTES)):
@@ -178,7 +181,11 @@ def arguments(words: str) -> tuple[dict[str, str], list[str]]:
 
 
 def rendered(use: MacroUse, inner: str, file: Callable[[str], Mapping[str, str]]) -> str:
-    """What a macro's template makes of it; `inner` is HTML, `file` gives the facts of a file by its id."""
+    """What a macro's template gives for one use of it.
+
+    `inner` is the HTML between the opening and the closing macro. `file` gives the facts of a media record
+    by its id, or an empty mapping. Values are escaped for HTML.
+    """
     from markupsafe import Markup
 
     named, plain = arguments(use.words)

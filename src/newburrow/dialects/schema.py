@@ -21,17 +21,17 @@ class Recognise(Struct, frozen=True, forbid_unknown_fields=True):
 
     namespace: str = ""  # a namespace URI declared on the root element
     root: str = ""  # name of the root element, without its namespace
-    # words that the beginning of the file says, such as the name of the program
+    # words at the beginning of the file, such as the name of the program
     generator: str = ""
-    # names of members, columns or elements that the beginning of the file holds
+    # names of members, columns or elements at the beginning of the file
     keys: list[str] = []
-    file: str = ""  # the file's name, with * for any letters
+    file: str = ""  # the file's name, with * for any characters
 
 
 class DateForms(Struct, frozen=True, forbid_unknown_fields=True):
     """How dates are written, where it is not as the standards say."""
 
-    zone: str = ""  # IANA name: of dates that say no offset
+    zone: str = ""  # IANA name: the zone of dates without an offset
     forms: list[str] = []  # strptime forms, or `unix`, `unix-ms`
 
 
@@ -47,14 +47,14 @@ class SiteMap(Struct, frozen=True, forbid_unknown_fields=True):
 class Addresses(Struct, frozen=True, forbid_unknown_fields=True):
     """Addresses that no export tells one by one, and that readers link to all the same."""
 
-    # lists of what was published then: of {year}, {month}, {day}, relative to the site
+    # lists by date: patterns of {year}, {month}, {day}, relative to the site
     dates: list[Pattern] = []
-    # a further page of a list: of {+list}, the address of its first page, and {page}
+    # a further page of a list: a pattern of {page} and {+list}, the address of its first page
     further: Pattern = ""
     per_page: int = 0  # posts on a page of a list
-    feed: Pattern = ""  # the feed of a list: of {+list}
+    feed: Pattern = ""  # the feed of a list: a pattern of {+list}
     index: list[str] = []  # files that a folder's address shows: "index.html"
-    comment: Pattern = ""  # the fragment of a comment, without its sign: of {id}
+    comment: Pattern = ""  # the fragment of a comment, without `#`: a pattern of {id}
 
 
 class FieldSource(Struct, frozen=True, forbid_unknown_fields=True):
@@ -81,9 +81,9 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     language: Selectors = []
     lead_picture: Selectors = []
     other_addresses: Selectors = []
-    id_addresses: list[Pattern] = []  # of {id}, relative to the site
+    id_addresses: list[Pattern] = []  # a pattern of {id}, relative to the site
     markup: str = "html"
-    markup_named: Selectors = []  # where an entry itself names the markup of its body
+    markup_named: Selectors = []  # where an entry names the markup of its body
     fields: list[FieldSource] = []
 
 
@@ -117,7 +117,7 @@ class AuthorMap(Struct, frozen=True, forbid_unknown_fields=True):
     email: Selectors = []
     address: Selectors = []
     about: Selectors = []
-    archive: Pattern = ""  # of {login}, or {slug} made from the name; relative to the site
+    archive: Pattern = ""  # of {login}, or of {slug} made from the name; relative to the site
 
 
 class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -171,25 +171,25 @@ class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     """Where records are in plain XML, JSON, CSV or front matter, and where the facts of each."""
 
     of: Literal["site", "author", "term", "entry", "comment", "media", "menu", "relation"]
-    each: str = ""  # where they are in the file, or in the record around them; empty: each row, line or document
-    file: str = ""  # only in files of this name, with * for any letters
+    each: str = ""  # where records are in the file, or in the record around them; empty: each row, line or document
+    file: str = ""  # only in files with this name, with * for any characters
     format: str = ""  # of these files, where it is another than the dialect's
     take: dict[str, Selectors] = {}  # fact -> where it is, relative to the record
-    always: dict[str, str] = {}  # fact -> what it is in every record that does not say it
-    split: dict[str, str] = {}  # fact -> what parts several of it in one text
-    shape: dict[str, str] = {}  # fact -> what its text is put into, in the place of {text}
-    address: Pattern = ""  # of an entry that says no permalink: of {id}, {slug}, {+folder}, {year}, {month}, {day}
+    always: dict[str, str] = {}  # fact -> its value in every record that has none
+    split: dict[str, str] = {}  # fact -> what separates several of them in one text
+    shape: dict[str, str] = {}  # fact -> a text with {text} where the fact is inserted
+    address: Pattern = ""  # pattern for entries without one: of {id}, {slug}, {+folder}, {year}, {month}, {day}
     terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms
-    fields: dict[str, Selectors] = {}  # name of a metadata -> where it is
-    pairs: list[FieldSource] = []  # named metadata as pairs of a name and a value
+    fields: dict[str, Selectors] = {}  # name of a field -> where it is
+    pairs: list[FieldSource] = []  # fields that are pairs of a name and a value
     inner: list[RecordMap] = []  # records within this one: comments of an entry, ...
 
 
 class Embed(Struct, frozen=True, forbid_unknown_fields=True):
     """How the page of a video or the like is framed by other sites."""
 
-    page: Pattern  # of any variables, absolute
-    frame: Pattern  # of the same
+    page: Pattern  # a pattern of any variables, absolute
+    frame: Pattern  # the new address, of the same variables
 
 
 class MenuMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -235,5 +235,5 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     presets: list[Preset] = []
 
     def value(self, of: str, theirs: str) -> str:
-        """A value of the export in our words; unchanged where the dialect does not map it."""
+        """A value of the export as the content model has it; unchanged if the dialect does not map it."""
         return self.values.get(of, {}).get(theirs, theirs)

@@ -133,7 +133,10 @@ class Selector:
 
 
 def forget(element: etree._Element) -> None:
-    """Free an element and all before it: clearing alone lets the list of siblings grow."""
+    """Free an element that was read, and all siblings before it.
+
+    Clearing the element alone is not enough: the list of its emptied siblings would grow with the export.
+    """
     element.clear()
     parent = element.getparent()
     while parent is not None and element.getprevious() is not None:
@@ -141,7 +144,11 @@ def forget(element: etree._Element) -> None:
 
 
 def kept(element: etree._Element) -> str:
-    """An element as text; with its markup where it has attributes or children."""
+    """An element as text for `extra`.
+
+    The text alone if the element has neither attributes nor children; otherwise its XML, so that nothing
+    of it is lost.
+    """
     if len(element) or element.attrib:
         return str(etree.tostring(element, encoding="unicode", with_tail=False))
     return (element.text or "").strip()
@@ -200,7 +207,7 @@ class Selectors:
 
     @property
     def child(self) -> str:
-        """The tag of the child element that is all that these name; empty where they name more, or something else."""
+        """The tag of the child element if the selectors name nothing else; empty otherwise."""
         if len(self.all) == 1 and self.all[0].is_child:
             return self.all[0].tag
         return ""

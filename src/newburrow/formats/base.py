@@ -31,9 +31,9 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
-    # of the file that are before those of the stream, besides those of its frame
+    # lines of the file before those of the stream, besides those of its frame
     lines: int = 0
-    # told how many entries were read so far
+    # called with the number of entries read so far
     progress: Callable[[int], None] = lambda _entries: None
     # opens another file of the same source by the name that this part gives it: relative to
     # this part, or to the source. None where the source has no such file. The file is then part
@@ -57,9 +57,9 @@ class Job(Struct, frozen=True):
     options: dict[str, Any]  # the [write] table of the host profile
     # when the newest entry was changed, RFC 3339; empty where none has a date
     updated: str = ""
-    # in which the host reads the format, where the profile names one
+    # the dialect in which the host reads the format, if the profile names one
     dialect: Dialect | None = None
-    file_bytes: int = 0  # the largest file that the host takes; 0 for any
+    file_bytes: int = 0  # the largest file that the host accepts; 0: any size
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
     # of the new site, each after the one it is under; targets are addresses
     menus: tuple[MenuItem, ...] = ()
@@ -120,7 +120,7 @@ class Format:
         return []
 
     def check_options(self, options: dict[str, Any]) -> None:
-        """Refuse options that `write` does not know, by msgspec.ValidationError."""
+        """Check the options of `write`. Raises msgspec.ValidationError if one is unknown or wrong."""
 
     def write(self, output: Output, job: Job) -> Writer:
         """A writer for one site."""

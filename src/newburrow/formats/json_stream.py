@@ -19,7 +19,7 @@ from newburrow.model import Where
 
 Steps = tuple[str | None, ...]  # names of members; None for an item of a list
 
-DEEPEST = 200  # levels; no export needs more, and what decodes values calls itself for each
+DEEPEST = 200  # levels; no export needs more, and the decoder recurses into each
 _CHUNK = 1 << 18
 _LONGEST = 1 << 29  # bytes of one value
 _STRING = rb'"(?:[^"\\]|\\.)*+"'
@@ -75,7 +75,7 @@ def decoded(text: str | bytes) -> Any:
     try:
         return _fast(text)
     except (msgspec.DecodeError, UnicodeError, RecursionError):
-        pass  # wrong, or right in a way that this decoder does not take
+        pass  # wrong, or right in a way that this decoder does not accept
     if isinstance(text, bytes):
         text = text.decode("utf-8")
     value = json.loads(text, parse_constant=_no_number)
@@ -83,7 +83,10 @@ def decoded(text: str | bytes) -> Any:
 
 
 def not_json(label: str, message: str, line: int, column: int = 0) -> BurrowError:
-    """The error to raise where a text is not JSON."""
+    """The error for a text that is not JSON (RFC 8259); the caller raises it.
+
+    `label` names the file, `line` and `column` are counted from 1; a column of 0 is not known.
+    """
     return refusal(
         "not-well-formed",
         f"The JSON is not valid: {message}.",
@@ -134,7 +137,7 @@ class _Walk:
             start = found.start(1)
             self._count(start)
             line = self.line
-            yield Value(steps, line, self._decode(self._whole(start)))
+            yield Value(steps, line, self._decode(self._container(start)))
             self._drop()
 
     def _member(self) -> Iterator[Value]:
@@ -155,7 +158,7 @@ class _Walk:
         steps = tuple(self.steps)
         if self.wanted(steps):
             if token in b"[{":
-                raw = self._whole(start)
+                raw = self._container(start)
             else:
                 raw = token
             yield Value(steps, line, self._decode(raw))
@@ -170,7 +173,7 @@ class _Walk:
         self.open.append(token)
         self.steps.append(None)
         self._drop()
-        before = self.place  # stays true: what comes next drops nothing more
+        before = self.place  # stays true: nothing more is dropped
         if self._next() == (b"}" if token == b"{" else b"]"):
             self.open.pop()
             self.steps.pop()
@@ -206,7 +209,7 @@ class _Walk:
             raise self._wrong(message)
         return token
 
-    def _whole(self, start: int) -> bytes:
+    def _container(self, start: int) -> bytes:
         """The bytes of the container that begins at `start`."""
         if found := _SHALLOW.match(self.buffer, start):
             self.place = found.end()

@@ -9,7 +9,7 @@ from newburrow.model import Where
 
 
 def at_entry(problem: Problem, key: str) -> Problem:
-    """The problem, tied to the entry of this key; to no entry where the key is empty."""
+    """The problem as one of the entry with this key; of no entry if the key is empty."""
     return replace(problem, object="entry", key=key) if key else problem
 
 

@@ -14,13 +14,16 @@ _BUFFER = 256 * 1024  # characters gathered before they are written
 
 
 def text(value: str) -> str:
-    """Character data; characters that XML 1.0 does not allow become U+FFFD."""
-    if value.isprintable():  # what is printable is allowed, and most is short
+    """Character data for XML 1.0: `&`, `<` and `>` escaped.
+
+    Characters that XML 1.0 section 2.2 does not allow become U+FFFD, one each.
+    """
+    if value.isprintable():  # printable text is allowed, and most is short
         if "&" in value or "<" in value or ">" in value:
             return escape(value)
         return value
     try:
-        data = value.encode()  # bytes are looked through in a fraction of the time
+        data = value.encode()  # bytes are searched in a fraction of the time
     except UnicodeEncodeError:
         data = _allowed(value).encode()
     if (

@@ -22,7 +22,7 @@ class NewArchives:
         return self._of(self.host.terms.address, name)
 
     def of_date(self, values: dict[str, str]) -> str:
-        """The list of what was published in a year, month or on a day; of a longer time where there is none of that."""
+        """The list of what was published on a day, else in its month, else in its year, as the host has it."""
         fitting = [
             date
             for date in self.host.site.dates

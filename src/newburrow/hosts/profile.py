@@ -27,7 +27,7 @@ class Kind(Struct, frozen=True, forbid_unknown_fields=True):
     """One kind of entry that the host has."""
 
     address: Pattern  # of {slug}, {year}, {month}, {day}, {id}
-    also: tuple[Pattern, ...] = ()  # other patterns that it can have; "*" stands for any
+    also: tuple[Pattern, ...] = ()  # other patterns that it can have; "*" allows any
     parents: bool = False  # whether one may be under another
     positions: bool = False  # whether they have an order of their own
     takes: tuple[str, ...] = ()  # kinds of the content model that become this one
@@ -46,7 +46,7 @@ class Terms(Struct, frozen=True, forbid_unknown_fields=True):
     """The vocabularies, and the one that all terms of others go into."""
 
     name: str = "tag"
-    vocabularies: tuple[str, ...] = ()  # that are kept apart; "*" keeps each
+    vocabularies: tuple[str, ...] = ()  # vocabularies that are kept apart; "*" keeps all
     nested: bool = False  # whether a term can be under another
     address: Pattern = ""  # of {slug}: where a term's archive is; empty where there is none
     descriptions: bool = False
@@ -57,7 +57,7 @@ class Authors(Struct, frozen=True, forbid_unknown_fields=True):
 
     # of {slug}: where an author's archive is; empty where there is none
     address: Pattern = ""
-    profiles: bool = False  # whether there is a place for a text about them
+    profiles: bool = False  # whether it has a place for a text about an author
     most: Count | None = None  # of one entry
 
 
@@ -67,9 +67,9 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     states: tuple[str, ...] = ("approved", "pending")
     kinds: tuple[str, ...] = ("comment", "pingback", "trackback")
     markup: str = ""  # of their bodies, where it is another than that of entries
-    taken: bool = True  # whether there is a place for them at all
-    fragment: str = ""  # by which a comment is found on its page, without its sign: of {id}
-    # levels of answers: 1 has no answers to comments; none is for any
+    taken: bool = True  # whether it has comments at all
+    fragment: str = ""  # the fragment of a comment on its page, without `#`: a pattern of {id}
+    # levels of answers: 1 means no answers to comments; None: any depth
     depth: Count | None = None
 
 
@@ -77,10 +77,10 @@ class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Where files go, and whether a picture can stand for an entry."""
 
     address: Pattern = "/media/{name}"
-    folder: str = "media"  # where they lie in what is handed over
+    folder: str = "media"  # their folder in the import
     lead_picture: bool = False
-    lead_shown: bool = False  # whether the page of an entry shows it, so that the body need not
-    # media types that it takes, with * for any letters: "image/*"; empty for all
+    lead_shown: bool = False  # whether the page of an entry shows it without the body
+    # media types that it accepts, with * for any characters: "image/*"; empty: all
     types: tuple[str, ...] = ()
     file_bytes: Count | None = None  # of one file
 
@@ -107,15 +107,15 @@ class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
 class IdRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Whether an object keeps its id."""
 
-    keep: Literal["any", "numbers", "none"] = "any"  # those that are free, of these
+    keep: Literal["any", "numbers", "none"] = "any"  # which ids are kept if they are free
 
 
 class Limits(Struct, frozen=True, forbid_unknown_fields=True):
     """How much the host takes."""
 
     entries: Count | None = None
-    file_bytes: Count | None = None  # of one file of the import; more goes into several
-    total_bytes: Count | None = None  # of all that is handed over
+    file_bytes: Count | None = None  # of one file of the import; further ones follow
+    total_bytes: Count | None = None  # of the whole import
     title: Count | None = None  # characters
     terms_per_entry: Count | None = None
 
@@ -126,7 +126,7 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     feed: str = ""  # relative to the new site
     # lists of what was published then: of {year}, {month}, {day}
     dates: tuple[Pattern, ...] = ()
-    zone: str = ""  # IANA name, in which it tells dates
+    zone: str = ""  # IANA name of the zone in which it shows dates
     menus: bool = False  # whether the import has a place for menus
     front_page: bool = False  # whether the import says which page is the front page
 
@@ -153,8 +153,8 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
 
     def vocabulary_for(self, theirs: str) -> str:
         """The vocabulary that terms of another one go into."""
-        kept = self.terms.vocabularies
-        if theirs in kept or "*" in kept:
+        vocabularies = self.terms.vocabularies
+        if theirs in vocabularies or "*" in vocabularies:
             return theirs
         return self.terms.name
 

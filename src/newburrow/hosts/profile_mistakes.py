@@ -20,7 +20,7 @@ ENTRY_VARIABLES = ("slug", *DATES, "id")
 
 
 def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
-    """What the types cannot say: key path, message, advice."""
+    """The mistakes that the types of the profile cannot exclude: key path, message, advice."""
     writers = [
         name
         for name in plugins.names(plugins.FORMATS)

@@ -17,9 +17,13 @@ _ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
 
 @lru_cache(maxsize=4096)
 def make(text: str, rules: Slugs) -> str:
-    """A slug from a title or an old slug; empty if no character of the text is allowed in one."""
+    """A slug that the host accepts, from a title or from an old slug.
+
+    By the host's rules: letters of all scripts or ASCII only, length, separator, forbidden slugs. Empty if
+    the text has no character that is allowed in a slug.
+    """
     if rules.letters == "ascii":
-        # Composed first: taken apart, letters such as が would lose their marks.
+        # Composed first: decomposed, letters such as が would lose their marks.
         text = unidecode(unicodedata.normalize("NFC", text))
     slug: str = slugify(text, allow_unicode=True)
     if len(slug) > rules.longest:
@@ -36,7 +40,10 @@ def make(text: str, rules: Slugs) -> str:
 
 
 def numbered(slug: str, number: int, rules: Slugs) -> str:
-    """A slug with a number after it, no longer than the host takes it."""
+    """A slug with a number after it, for the second and later entry that wants it.
+
+    No longer than the host accepts: the slug is cut, never the number.
+    """
     mark = f"-{number}"
     return slug[: max(rules.longest - len(mark), 1)].rstrip("-") + mark
 

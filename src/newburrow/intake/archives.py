@@ -71,7 +71,11 @@ def kind_of(start: bytes) -> str:
 
 
 def unpacked(part: Part, kind: str) -> Iterator[Part]:
-    """The files in an archive. Raises BurrowError where it is damaged, locked, or made to do harm."""
+    """The files in an archive (zip or tar, also compressed), in its own order.
+
+    Nothing is written to disk. Raises BurrowError if the archive is damaged or locked, if it expands to
+    more than the limits on size, ratio and number of files allow, or if a path leads out of it.
+    """
     try:
         if kind == "zip":
             yield from _in_zip(part)
@@ -84,7 +88,7 @@ def unpacked(part: Part, kind: str) -> Iterator[Part]:
 
 
 def is_junk(name: str) -> bool:
-    """Whether a file is one that systems leave behind."""
+    """Whether a file is one that operating systems add by themselves."""
     return name.startswith(_JUNK[0]) or name.rpartition("/")[2] in _JUNK[1:]
 
 

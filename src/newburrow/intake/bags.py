@@ -13,7 +13,7 @@ from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
 from newburrow.model.record import Where
 
-# the best first; one that is whole is enough (section 2.1.3)
+# the best first; one complete manifest is enough (section 2.1.3)
 _ALGORITHMS = (
     "sha512",
     "sha256",

@@ -12,7 +12,11 @@ _LONGEST = 1 << 20  # bytes looked at in one line
 
 
 def excerpt(part: Part, line: int, column: int) -> str:
-    """Line `line` of the part (from 1) with `^` under `column` (from 1), cut to a readable width."""
+    """One line of a part, with `^` under a column; for a message about that place.
+
+    Line and column are counted from 1. The line is cut to a readable width around the column. Empty if the
+    part has no such line.
+    """
     at = max(column - 1, 0)
     number, passed = 1, 0
     with part.open() as stream:

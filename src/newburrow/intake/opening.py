@@ -41,7 +41,7 @@ class Source(Struct, frozen=True):
         return digest.hexdigest()
 
 
-@lru_cache(maxsize=256)  # a move that makes its folder first asks twice
+@lru_cache(maxsize=256)  # a move that creates its folder first asks twice
 def _digest_of(path: Path, _inode: int, _size: int, _changed: int) -> str:
     """The digest of a file, which in one run is read once unless it changed meanwhile."""
     digest = hashlib.blake2b()
@@ -56,7 +56,11 @@ def _take(stream: BinaryIO, digest: hashlib.blake2b) -> None:
 
 
 def open_source(path: Path) -> Source:
-    """What lies at a path. Raises BurrowError where nothing readable does."""
+    """What lies at a path, as a source that can be read more than once.
+
+    The path is a file, a folder or an archive. Raises BurrowError if there is nothing at the path, the file
+    is empty, or it may not be read; the advice names files with a similar name.
+    """
     try:
         if path.is_dir():
             return Source(path, tuple(_in_folder(path)))

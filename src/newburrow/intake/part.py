@@ -35,7 +35,7 @@ class Part(Struct, frozen=True):
     seek: Callable[[], BinaryIO] | None = None
 
     def open(self) -> BinaryIO:
-        """A new stream of the bytes. It and the stream raise BurrowError where these cannot be read."""
+        """A new stream of the bytes. Opening and reading it raise BurrowError if the bytes cannot be read."""
         try:
             return cast(
                 BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16)
@@ -49,7 +49,7 @@ class Part(Struct, frozen=True):
             ) from None
 
     def seekable(self) -> BinaryIO:
-        """A stream of the bytes that can be sought in; a copy on disk where the part is in an archive."""
+        """A seekable stream of the bytes; for a part of an archive it is a temporary copy on disk."""
         if self.seek:
             return self.seek()
         copy = tempfile.TemporaryFile()  # noqa: SIM115 (stays open for as long as what is in it is used)
@@ -90,7 +90,7 @@ class _Checked(io.RawIOBase):
 
 
 def reason(error: Exception) -> str:
-    """Why something cannot be read, in a few words."""
+    """The reason of an error, in a few plain words."""
     if isinstance(error, OSError) and error.strerror:
         return error.strerror.lower()
     return str(error).rstrip(".") or type(error).__name__

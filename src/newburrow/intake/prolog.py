@@ -15,7 +15,7 @@ from newburrow.core.problem import BurrowError, refusal
 from newburrow.model.record import Where
 
 _CHUNK = 16 * 1024
-_MOST = 1024 * 1024  # a prolog longer than this is none
+_MOST = 1024 * 1024  # a longer prolog is not accepted
 
 
 class Prolog(Struct, frozen=True):

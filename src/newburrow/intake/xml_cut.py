@@ -16,7 +16,7 @@ from msgspec import Struct
 _BLOCK = 1 << 20
 _OVERLAP = 16  # bytes of a block seen again with the next, so that no mark is cut in two
 _MARKS = ((b"<![CDATA[", b"]]>"), (b"<!--", b"-->"), (b"<?", b"?>"))
-# begins of encodings that are not ASCII in all signs
+# first bytes of encodings that do not contain ASCII
 _WIDE = (
     b"\xff\xfe",
     b"\xfe\xff",

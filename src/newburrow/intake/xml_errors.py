@@ -9,7 +9,7 @@ from lxml import etree
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.model.record import Where
 
-# The parser's words -> ours. What is not here is passed on as it is.
+# The parser's words -> ours. Other words are shown as they are.
 _WORDS = (
     (
         r"xmlParseEntityRef: no name|EntityRef: expecting ';'",
@@ -52,7 +52,7 @@ _WORDS = (
 
 
 def explained(message: str) -> str:
-    """A parser's message in plain words."""
+    """A parser's message in plain words, or unchanged if it is not known."""
     message = re.sub(r", line \d+, column \d+( \(.*\))?$", "", message).strip()
     for pattern, words in _WORDS:
         found = re.fullmatch(pattern, message, re.DOTALL)
@@ -62,7 +62,10 @@ def explained(message: str) -> str:
 
 
 def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
-    """The error to raise where a part is not well-formed XML."""
+    """The error for a part that is not well-formed XML; the caller raises it.
+
+    It says in plain words what the parser met, with line and column, and advises `newburrow mend`.
+    """
     line, column = error.position
     return refusal(
         "not-well-formed",

@@ -10,7 +10,7 @@ PageLookup = Callable[[str], str]
 
 
 def no_pages(_name: str) -> str:
-    """The lookup for a text that is not in a wiki."""
+    """The lookup of page names for a text that is not from a wiki: it knows none."""
     return ""
 
 
@@ -33,7 +33,7 @@ class Markup(Protocol):
 class WritableMarkup(Markup, Protocol):
     """A markup that bodies can also be turned into."""
 
-    # the HTML elements that it can say; empty for one that takes HTML as it is
+    # the HTML elements that it can express; empty if it takes any HTML
     elements: tuple[str, ...]
 
     def from_html(self, text: str) -> str:

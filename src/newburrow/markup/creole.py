@@ -14,10 +14,10 @@ _MOST_BRACES = 5000
 _RULE = re.compile(r"\s*-{4,}\s*")
 _HEADING = re.compile(r"\s*(={1,6})\s*(.*?)\s*=*\s*")
 _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
-# One that has no end is given up where the next begins, so that many of them take no quadratic time.
+# One without an end is given up where the next begins; otherwise many of them would take quadratic time.
 _LINK = r"\[\[(?:(?!\[\[|\]\]).)++\]\]"
 _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
-# An address of its own: a scheme, a path from the site on, a query or a fragment alone.
+# An address rather than a page name: a scheme, a path from the root, a query or a fragment alone.
 _ADDRESS = re.compile(r"[a-z][a-z0-9+.-]*:|[/?#]", re.IGNORECASE)
 _CELL = re.compile(rf"{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
@@ -49,7 +49,7 @@ class Creole:
         return _ToHtml(pages).text(text)
 
     def from_html(self, text: str) -> str:
-        """HTML as Creole; of what that cannot say the words stay."""
+        """HTML as Creole 1.0; of what Creole cannot express the words stay."""
         return to_creole(text)
 
 
@@ -236,7 +236,7 @@ def _toggled(tag: str, open_tags: list[str]) -> str:
         if last == tag:
             break
     inner = [closed_tag for closed_tag in reversed(closed) if closed_tag != tag]
-    open_tags += inner  # what was opened within goes on after
+    open_tags += inner  # what was opened within it continues after it
     return "".join(f"</{closed_tag}>" for closed_tag in closed) + "".join(
         f"<{closed_tag}>" for closed_tag in inner
     )

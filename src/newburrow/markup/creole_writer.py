@@ -48,7 +48,7 @@ ELEMENTS = (
     "tt",
     "ul",
 )
-_DEEPEST = 60  # levels; of what is nested deeper the words stay
+_DEEPEST = 60  # levels; of what is nested deeper only the words stay
 _BLOCKS = frozenset(
     (
         "address",
@@ -87,7 +87,7 @@ _MARKS = {"strong": "**", "b": "**", "em": "//", "i": "//"}
 _CODE = ("code", "tt", "kbd", "samp")
 _TAG = re.compile(r"<[^>]*>")
 _SPACE = re.compile(r"[ \t\n\r\f]+")
-# What the reader of Creole takes for markup within a line; the rest is so only where a line begins.
+# What is markup within a line in Creole; the rest is markup only at the beginning of a line.
 _SIGNS = re.compile(
     r"(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]"
 )
@@ -99,7 +99,7 @@ def to_creole(text: str) -> str:
     """The HTML as Creole. It ends in a newline, where there is anything."""
     try:
         fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
-    except TooDeep:  # of what cannot be read the words stay, as they are without their tags
+    except TooDeep:  # if the HTML cannot be parsed, its words stay, without tags
         return _lines(_escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()
     if holder is not None:
@@ -202,7 +202,7 @@ def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
         marks += "#"
     made: list[str] = []
     for item in children(node):
-        if item.tag in ("ul", "ol"):  # wrongly nested, as many write it
+        if item.tag in ("ul", "ol"):  # wrongly nested, which is common
             made += _inner_items(item, marks, depth)
         if item.tag != "li":
             continue

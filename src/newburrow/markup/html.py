@@ -90,7 +90,7 @@ class Fragment:
         self._parser = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
 
     def first(self) -> LexborNode | None:
-        """The first node of all; the others follow it."""
+        """The first top-level node; the others are its next siblings."""
         return self._parser.root
 
     def select(self, selector: str) -> list[LexborNode]:
@@ -102,7 +102,7 @@ class Fragment:
         return self._parser.css("*")
 
     def prepend(self, html: str) -> None:
-        """Put markup first."""
+        """Insert HTML before everything else."""
         piece = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
         root = self._parser.root
         if root is None or piece.root is None:
@@ -117,7 +117,7 @@ class Fragment:
             written = self._parser.html or ""
         else:
             written = ""
-        # this is told sooner than such an element is found
+        # this test is faster than the search for such an element
         if not _SWALLOWS_NEWLINE.search(written):
             return written
         for node in self._parser.css("pre,textarea,listing"):
@@ -133,7 +133,7 @@ class Fragment:
 
 
 def children(node: LexborNode) -> list[LexborNode]:
-    """The nodes within one, texts and comments too."""
+    """The child nodes of a node, texts and comments included."""
     found, child = [], node.child
     while child is not None:
         found.append(child)
@@ -142,7 +142,7 @@ def children(node: LexborNode) -> list[LexborNode]:
 
 
 def replace(node: LexborNode, html: str) -> None:
-    """Put markup in the place of an element; nothing in its place where the markup is empty."""
+    """Replace an element with HTML; empty HTML removes it."""
     if html:
         root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root
     else:

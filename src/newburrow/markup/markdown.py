@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from markdown_it import MarkdownIt
 
 _BLANK_LINE = re.compile(r"\n[ \t]*\n")
-# in one paragraph; the time they take grows with the square of their number
+# in one paragraph; the parser takes quadratic time on their number
 _MOST_BRACKETS = 5000
 
 
@@ -36,7 +36,7 @@ class Markdown:
         return str(_parser().render(text))
 
     def from_html(self, text: str) -> str:
-        """HTML as Markdown; what that cannot say stays HTML."""
+        """HTML as CommonMark; what CommonMark cannot express stays HTML."""
         return to_markdown(text)
 
 

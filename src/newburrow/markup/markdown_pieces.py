@@ -72,7 +72,7 @@ def is_block(node: LexborNode) -> bool:
 
 
 def marks_around(node: LexborNode, sign: str) -> set[str]:
-    """The marks of this sign that the elements around stand for."""
+    """The marks with this sign that the elements around a node stand for."""
     found, parent = set(), node.parent
     while parent is not None and not is_block(parent):
         found.add(MARKS.get(parent.tag or "", ""))
@@ -100,7 +100,7 @@ def is_space(node: LexborNode) -> bool:
 
 
 def first_sign(nodes: list[LexborNode]) -> str:
-    """The first character that comes after, as far as it matters to emphasis."""
+    """The first character of the nodes, as far as it matters to emphasis."""
     for node in nodes:
         if node.is_text_node:
             text = SPACE.sub(" ", node.text_content or "")

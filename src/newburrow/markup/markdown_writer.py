@@ -46,7 +46,7 @@ _LAST_SIGNS = re.compile(r"(#+)$")
 def to_markdown(text: str) -> str:
     """The HTML as Markdown. It ends in a newline, where there is anything."""
     try:
-        # What is written back is well-formed, so that one element can hold it: nodes on top know no bounds.
+        # The HTML written back is balanced, so one element can hold it; top-level nodes would have no parent.
         fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
     except TooDeep:
         return _raw_text(text) + "\n"
@@ -166,7 +166,7 @@ class _NodeWriter:
             words = self.inline(nodes).strip(" \n")
             if "\n" in words:
                 return None
-            # they would be taken for the end of the heading
+            # they would be read as the end of the heading
             words = _LAST_SIGNS.sub(r"\\\1", words)
             return f"{'#' * int(tag[1:])} {words}".rstrip()
         if tag == "blockquote":

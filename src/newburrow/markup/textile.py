@@ -8,7 +8,7 @@ from newburrow.markup.base import PageLookup, no_pages
 from newburrow.markup.html import TooDeep
 
 _FOOTNOTE = re.compile(r"\[\d+")
-_MOST_FOOTNOTES = 400  # the time they take grows with the square of their number
+_MOST_FOOTNOTES = 400  # the parser takes quadratic time on their number
 
 
 class Textile:

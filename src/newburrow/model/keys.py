@@ -29,17 +29,20 @@ def scope_of(key: str) -> str:
 
 
 def bare(key: str) -> str:
-    """The key as its own export says it."""
+    """The key as it is in its own export, without a mark."""
     return key.removeprefix(scope_of(key))
 
 
 def marked(mark: str, word: str) -> str:
-    """A word of an export as a key."""
+    """A word of an export as a key, with the mark of that export."""
     if not word or _IRI.match(word):
         return word
     return mark + word
 
 
 def belongs(key: str, mark: str) -> bool:
-    """Whether a key can be meant by an export."""
+    """Whether a key can be meant by an export.
+
+    `mark` is the export's mark, empty for the first. A key that is an IRI means the same in all exports.
+    """
     return scope_of(key) == mark or bool(_IRI.match(key))

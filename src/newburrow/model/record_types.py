@@ -145,7 +145,7 @@ def all_types() -> Iterator[RecordType]:
 
 
 def type_of(record: type[Record]) -> RecordType:
-    """What is known of a class of records."""
+    """The record type of a class of records."""
     return _by_class[record]
 
 
@@ -179,7 +179,7 @@ def kind_of(record: Record) -> str:
 
 
 def name_of(record: Record) -> str:
-    """What a person knows a record by; empty where it has no name."""
+    """The name by which a person knows a record, such as its title; empty if it has none."""
     for field in _by_class[type(record)].names:
         if name := getattr(record, field, ""):
             return str(name)

@@ -17,7 +17,7 @@ from newburrow.store.redirects.all_answers import AllAnswers
 from newburrow.store.redirects.exceptions import ExceptionRow, Exceptions
 from newburrow.store.redirects.parameters import Parameters, has_several
 
-_LONGEST = 1000  # characters of an address that is told in other spellings too
+_LONGEST = 1000  # characters of an address that is also written in other spellings
 
 
 class RedirectMap:
@@ -29,15 +29,15 @@ class RedirectMap:
         rules: tuple[RedirectRule, ...],
         site: str = "",
         permanent: int = REDIRECTED,
-        kept: Exceptions | None = None,
+        exceptions: Exceptions | None = None,
     ) -> None:
         self.answers, self.rules, self.site = answers, rules, site
         self.permanent = permanent  # the status of a redirect: 301 or 308 (RFC 9110 sections 15.4.2 and 15.4.9)
-        self._before = kept
+        self._before = exceptions
 
     @classmethod
     def learnt(cls, answers: AllAnswers, permanent: int = REDIRECTED) -> RedirectMap:
-        """The map with the rules that its answers follow."""
+        """The redirect map of these answers, with the rules learnt from them."""
         site, rules = learning.learn(answers)
         return cls(answers, rules, site, permanent)
 
@@ -47,8 +47,8 @@ class RedirectMap:
         self._before.fill(self._exceptions(), self.answers)
 
     def exact(self) -> Iterator[OldAddress]:
-        """The exceptions before the rules: answers that these do not give, and pages that they must let pass."""
-        return (row for row, _other in self._kept.rows())
+        """The exceptions to the rules: answers that no rule gives, and pages that no rule may redirect."""
+        return (row for row, _other in self._exceptions_kept.rows())
 
     def spelled_out(self) -> Iterator[OldAddress]:
         """What a server is told before the rules: the same, also with or without the slash at the end.
@@ -66,24 +66,24 @@ class RedirectMap:
         return (row for row, _other in self._looked_up())
 
     def _looked_up(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
-        for row, other in self._kept.rows():
+        for row, other in self._exceptions_kept.rows():
             yield (self._parameters.by_one(row) if has_several(row.key) else row), other
 
     def others(self) -> Iterator[OldAddress]:
-        """Of what a server is told those alone that have, or lack, a slash."""
-        return self._kept.others()
+        """The addresses that are written only because a slash at the end is added or missing."""
+        return self._exceptions_kept.others()
 
     @property
     def has_capitals(self) -> bool:
         """Whether any address, old or new, may hold a capital letter; else none differs from another in case."""
-        return self._kept.has_capitals
+        return self._exceptions_kept.has_capitals
 
     @cached_property
     def _parameters(self) -> Parameters:
         return Parameters(self.answers)
 
     @cached_property
-    def _kept(self) -> Exceptions:
+    def _exceptions_kept(self) -> Exceptions:
         if self._before is None:
             self._before = Exceptions()
             self._before.fill(self._exceptions(), self.answers)

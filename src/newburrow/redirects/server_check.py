@@ -17,7 +17,7 @@ from newburrow.core.progress import Event, Listener, nobody
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 from newburrow.store.redirects.title_index import TitleIndex
 
-PARALLEL = 8  # requests under way at a time
+PARALLEL = 8  # requests at the same time
 _BATCH = 200
 _MOST_HOPS = 10
 _SECONDS = 20.0
@@ -30,7 +30,7 @@ class Sites(Struct, frozen=True):
     """Where the two sites answer, while their names may still lead elsewhere: base addresses, without a path."""
 
     old: str
-    # empty: where its addresses say; if that is the old site's name, where that answers
+    # empty: the host in its addresses; if that is the old site's name, where that answers
     new: str = ""
     permanent: int = REDIRECTED  # the status that a redirect has to have
 
@@ -152,5 +152,5 @@ class _Asker:
 
 
 def shown(page: str) -> str:
-    """The words of a page, as titles are compared."""
+    """The visible words of a page, in the form in which titles are compared."""
     return _SPACE.sub(" ", html.unescape(_TAG.sub("", page))).casefold()

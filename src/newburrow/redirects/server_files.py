@@ -22,7 +22,7 @@ from newburrow.store.journal.rows import OldAddress
 from newburrow.store.redirects.exceptions import Exceptions
 
 Open = Callable[[str], BinaryIO]
-SHARED = 4000  # old addresses; fewer are not worth the start of other processes
+SHARED = 4000  # old addresses; with fewer, starting other processes does not pay
 _TOGETHER = 2  # servers written at a time
 _KEPT = "kept.sqlite"
 
@@ -30,12 +30,16 @@ _KEPT = "kept.sqlite"
 def write(
     choice: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
 ) -> dict[str, ServerFiles]:
-    """Write the redirects for each server, below `redirects/NAME/`; the rules are learnt once."""
+    """Write the redirects for each chosen server below `redirects/NAME/`.
+
+    `open_file` opens a file of the move folder for writing. `answers` gives all answers, any number of
+    times. The rules are learnt once and shared. Gives the files of each server by its name.
+    """
     redirects = RedirectMap.learnt(answers, choice.status)
-    return {name: _one(name, redirects, open_file) for name in choice.servers}
+    return {name: _write_for(name, redirects, open_file) for name in choice.servers}
 
 
-def _one(name: str, redirects: RedirectMap, open_file: Open) -> ServerFiles:
+def _write_for(name: str, redirects: RedirectMap, open_file: Open) -> ServerFiles:
     server: Server = plugins.get(plugins.SERVERS, name)
     return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
 
@@ -109,7 +113,7 @@ def _apart(
         return path.open("wb")
 
     with JournalReader(journal) as answers:
-        return _one(
+        return _write_for(
             server,
             RedirectMap(
                 answers.planned_urls.all, rules, site, status, Exceptions(exceptions_file)

@@ -57,7 +57,10 @@ def site_of(row: OldAddress) -> str:
 
 
 def word_for(row: OldAddress) -> str:
-    """What a table says of an address: where it is now, or one of our two words."""
+    """What a server's table has for an old address: the new address in ASCII, or one of our words.
+
+    `GONE_WORD` is for an address that is gone, `PASS_WORD` for one that stays as it is.
+    """
     if row.status == UNCHANGED:
         return PASS_WORD
     if row.status == GONE:
@@ -66,10 +69,10 @@ def word_for(row: OldAddress) -> str:
 
 
 def exactly(raw: bytes) -> str:
-    """A regular expression (PCRE) for exactly these bytes; other than plain ones by number."""
+    """A regular expression (PCRE) that matches exactly these bytes; all but plain letters are escaped by number."""
     return raw.decode("latin-1").translate(_NUMBERED)
 
 
 def shown(text: str) -> str:
-    """An address as it can be in a comment of a configuration file."""
+    """An address made safe for a comment of a configuration file."""
     return "".join(c if c.isprintable() else "?" for c in url.safe(text))[:500]

@@ -48,7 +48,7 @@ def accounts(store: Store, journal: Journal) -> dict[str, Account]:
 
 
 def check(counted: dict[str, Account]) -> list[Problem]:
-    """What does not add up: a fault of ours, which the administrator must be informed of."""
+    """The problems of an account that does not balance, which is a fault of this program."""
     problems = []
     for kind, account in counted.items():
         if not account.balances:

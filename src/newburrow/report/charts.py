@@ -19,7 +19,7 @@ def by_year(years: dict[str, tuple[int, int]]) -> str:
     )  # not pyplot, which takes three times as long to import
     from matplotlib.ticker import MaxNLocator
 
-    gc.collect()  # an import that fails in there keeps the frames of all who asked, with the files that these hold open
+    gc.collect()  # an import that fails in there keeps the callers' frames, and the files that they hold open
 
     # The salt and the missing date keep the bytes the same; text stays text, in the reader's own font.
     style: Any = {

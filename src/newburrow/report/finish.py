@@ -34,7 +34,7 @@ def finish(
     journal.follow_ups.add(*problems)
     chart = ""
     with server_files.writing(decided, journal, output.plain, jobs) as written:
-        # What takes long and needs nothing of the servers' files is done meanwhile.
+        # Meanwhile, do what takes long and does not need the servers' files.
         table.write(output.plain(ADDRESSES), journal.urls.all(), decided.status)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
         pages = (new for _old, new, _key in journal.plan.pages())

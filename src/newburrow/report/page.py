@@ -73,7 +73,7 @@ def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:
 
 
 def web_address(address: str) -> str:
-    """The address where it is safe to click on; empty for all but web addresses."""
+    """The address if it is a web address, which is safe to click on; empty otherwise."""
     if address.lower().startswith(("http://", "https://")):
         return address
     return ""

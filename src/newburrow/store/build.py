@@ -16,11 +16,11 @@ from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
 
-_READERS = "1"  # to be raised when the readers give other records for the same export
+_READERS = "1"  # increase it when the readers give different records for the same export
 
 
 def fingerprint(exports: Sequence[detection.Export]) -> str:
-    """What a store is made from: the sources and their dialects."""
+    """A digest of the sources and dialects that a store is made from; it changes when any of them does."""
     digest = hashlib.sha256()
     for export in exports:
         for source in (export.source, *export.beside):
@@ -47,7 +47,8 @@ def dialects_of(exports: Sequence[detection.Export]) -> tuple[Dialect, ...]:
     found = {piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}
     return tuple(
         (
-            found | {dialect.name: dialect for export in exports for dialect in export.kept}
+            found
+            | {dialect.name: dialect for export in exports for dialect in export.dialects_kept}
         ).values()
     )
 
@@ -57,23 +58,23 @@ def filled_store(
     exports: Sequence[detection.Export],
     listener: Listener,
     jobs: int = 1,
-    kept: bool = True,
+    is_kept: bool = True,
 ) -> Store:
     """The content store at `path`, filled with these exports.
 
     A store that is there already is used if it is of the same exports (by fingerprint), dialects and
-    schema; an older schema is migrated; any other store is filled again. `kept=False` is for a store
+    schema; an older schema is migrated; any other store is filled again. `is_kept=False` is for a store
     that is thrown away: it needs no fingerprint, which costs a pass over the exports. Raises BurrowError
     if an export cannot be read; no half-filled store is left.
     """
-    # most of it is done outside of the interpreter, while this one reads
+    # most of it runs outside the interpreter lock, while the main thread reads
     with ThreadPoolExecutor(1) as beside:
-        mark = beside.submit(fingerprint, exports if kept else ())
+        mark = beside.submit(fingerprint, exports if is_kept else ())
         if path.is_file() and (usable := _usable(path, mark.result(), listener)):
             return usable
 
         def facts() -> dict[str, str]:
-            return {"fingerprint": mark.result() if kept else "", "readers": _READERS}
+            return {"fingerprint": mark.result() if is_kept else "", "readers": _READERS}
 
         if cut := split_reading.find(exports, jobs):
             try:

@@ -32,7 +32,7 @@ _problems = msgspec.json.Decoder(Problem)
 
 @lru_cache(maxsize=64)
 def decoder(record: type[R]) -> msgspec.json.Decoder[R]:
-    """What makes a record of a class from its JSON in the store."""
+    """The decoder of a class of records from their JSON in the store."""
     return msgspec.json.Decoder(record)
 
 
@@ -62,7 +62,7 @@ class Store:
         self.db.close()
 
     def meta(self, name: str) -> str:
-        """A fact about the source; empty where it is not known, also in a store that was not finished."""
+        """A fact about the source by its name; empty if it is not known or the store was not finished."""
         try:
             row = self.db.execute("SELECT value FROM meta WHERE name = ?", (name,)).fetchone()
         except sqlite3.DatabaseError:
@@ -155,7 +155,7 @@ class Store:
         return (decode(data) for (data,) in rows)
 
     def doubles(self) -> Iterator[Double]:
-        """Records that are one with another which was kept."""
+        """Records that were merged into another one, which was kept."""
         last = 0
         statement = "SELECT seq, tbl, kind, differs, why, data FROM double WHERE seq > ? ORDER BY seq LIMIT ?"
         while rows := self.db.execute(statement, (last, BATCH)).fetchall():
@@ -170,14 +170,14 @@ class Store:
                 )
 
     def problems(self) -> Iterator[Problem]:
-        """What the readers had to say, in the order met."""
+        """The problems met while reading, in the order met."""
         return (
             _problems.decode(data)
             for (data,) in self.db.execute("SELECT data FROM problem ORDER BY seq")
         )
 
     def with_slug(self, slug: str) -> Entry | None:
-        """The first entry of this slug. The first call makes an index: it is asked for words that are no key only."""
+        """The first entry with this slug. The first call makes an index, so ask only for words that are not a key."""
         of = "json_extract(CAST(data AS TEXT), '$.slug')"
         self.db.execute(f"CREATE INDEX IF NOT EXISTS entry_slug ON record_entry ({of})")
         row = self.db.execute(

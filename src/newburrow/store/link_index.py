@@ -44,13 +44,13 @@ class LinkIndex:
         self._db.close()
 
     def written(self) -> None:
-        """All is written, for another to take."""
+        """Finish writing, so that another index can take this one in."""
         for table in self._rows:
             self._write(table)
         self._db.execute("COMMIT")
 
     def take(self, path: Path) -> None:
-        """Add what another has written."""
+        """Add what another index has written to a file."""
         for table in self._rows:
             self._write(table)
         self._db.execute("COMMIT")
@@ -74,17 +74,17 @@ class LinkIndex:
             rows.clear()
 
     def know(self, *addresses: str) -> None:
-        """Say that the export answers at these addresses."""
+        """Note that the export has something at these addresses."""
         for address in addresses:
             if key := url.key(address):
                 self._add("known", key, address)
 
     def title(self, kind: str, title: str) -> None:
-        """Say that an entry has a title."""
+        """Note the title of an entry."""
         self._add("title", kind, title)
 
     def link(self, tag: str, value: str, base: str, entry: str) -> str:
-        """Note a link of the site. Gives the host of one that leads elsewhere; empty for any other."""
+        """Note a link in a body. Gives the host if it leads to another site; empty otherwise."""
         value = value.strip()
         if not value or value[0] == "#":
             return ""
@@ -102,39 +102,39 @@ class LinkIndex:
         )
 
     def add_unaddressed(self, path: str, new: str) -> None:
-        """Say where a file is of which the export tells no address, only its path."""
+        """Note a file for which the export gives only a path."""
         self._add("beside", path.rpartition("/")[2], path, new)
 
     def unaddressed(self, base: str) -> list[tuple[str, str]]:
-        """Path and address of such files with this last name."""
+        """Path and address of the files without an address that have this last name."""
         return self._db.execute(
             "SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)
         ).fetchall()
 
     def get(self, key: str) -> OldAddress | None:
-        """What answers at an address; None where nothing does."""
+        """What the export has at an address; None if it has nothing there."""
         row = self._db.execute("SELECT old FROM known WHERE key = ? LIMIT 1", (key,)).fetchone()
         if row:
             return OldAddress(row[0], row[0], UNCHANGED, "", key, key)
         return None
 
     def add(self, row: OldAddress) -> None:
-        """Remember what was found to answer."""
+        """Remember what was found at an address."""
         self._db.execute("INSERT INTO known VALUES (?, ?)", (row.key, row.new))
 
     def show(self, new: str) -> None:
-        """Say that an entry shows the file of a key, an address or a path."""
+        """Note that an entry shows the file with this key, address or path."""
         self._add("shown", new)
 
     def is_shown(self, new: str) -> bool:
-        """Whether that was said."""
+        """Whether an entry shows the file with this key, address or path."""
         return (
             self._db.execute("SELECT 1 FROM shown WHERE new = ? LIMIT 1", (new,)).fetchone()
             is not None
         )
 
     def settle(self) -> None:
-        """All is known now."""
+        """Everything has been added: build the indexes."""
         for table in self._rows:
             self._write(table)
         self._db.execute("CREATE INDEX known_key ON known (key)")
@@ -143,7 +143,7 @@ class LinkIndex:
         self._db.execute("CREATE INDEX shown_new ON shown (new)")
 
     def unanswered(self) -> Iterator[tuple[str, str, str]]:
-        """Links whose very address nothing answers: tag, value, key of the entry; in the order found."""
+        """Links to addresses at which the export has nothing: tag, value, key of the entry; in the order found."""
         last = 0
         statement = (
             "SELECT rowid, tag, value, entry FROM link WHERE rowid > ? "

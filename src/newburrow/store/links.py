@@ -19,7 +19,11 @@ _relations = msgspec.json.Decoder(Relation)
 
 
 def link(store: NewStore) -> None:
-    """Resolve what could not be resolved before all was read."""
+    """Resolve the references of records that could not be resolved before everything was read.
+
+    Parents, media and persons that were named by address or slug get their keys; terms and authors that
+    were only mentioned are made.
+    """
     index_columns(store.db)
     _find_by_address(store)
     _find_entries(store)

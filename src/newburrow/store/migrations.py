@@ -35,7 +35,7 @@ class State(StrEnum):
 
 
 def finish(db: sqlite3.Connection) -> None:
-    """Take the steps that come after the records of a new store, and note all steps in it."""
+    """Apply the steps that follow the records of a new store, and record all steps in it."""
     db.execute("CREATE TABLE schema_step (number INTEGER PRIMARY KEY, name TEXT)")
     db.execute(_NOTE, (TABLES[0],))
     for step in AFTER_FILLING:
@@ -43,8 +43,12 @@ def finish(db: sqlite3.Connection) -> None:
 
 
 def bring_up_to_date(db: sqlite3.Connection) -> State:
-    """Take the steps that a store lacks. `db` is in no transaction."""
-    applied = _taken(db)
+    """Take the named steps that a store of an earlier version lacks, all in one transaction.
+
+    `db` must not be in a transaction. Gives whether the store was current, was migrated, or is unusable and
+    must be filled anew, as one of another version is.
+    """
+    applied = _steps_taken(db)
     names = [name for name, _take_step in STEPS]
     if applied == names:
         return State.CURRENT
@@ -61,7 +65,7 @@ def bring_up_to_date(db: sqlite3.Connection) -> State:
     return State.MIGRATED
 
 
-def _taken(db: sqlite3.Connection) -> list[str]:
+def _steps_taken(db: sqlite3.Connection) -> list[str]:
     """The names of the steps taken; none in a store of before there were any, or in another file."""
     try:
         rows = db.execute("SELECT name FROM schema_step ORDER BY number").fetchall()

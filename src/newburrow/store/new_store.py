@@ -81,7 +81,7 @@ class NewStore(Store):
             self.write_waiting()
 
     def write_waiting(self) -> None:
-        """Write what waits: rows are written many at once, and those whose key is known one by one."""
+        """Write the rows that wait: new ones many at once, those whose key is known one by one."""
         waiting, self._waiting = self._waiting, []
         known: dict[type[Record], set[str]] = {}
         rows: dict[type[Record], list[tuple[object, ...]]] = {}
@@ -143,9 +143,7 @@ class NewStore(Store):
                 self._uses[word] += times
             for name in item.fields:
                 self._uses[f"field {name}"] += times
-            if item.authors:
-                self._uses["unsigned"] += 0
-            else:
+            if not item.authors:
                 self._uses["unsigned"] += times
 
     def _double(self, table: str, record: Record, differs: bool, why: str) -> None:
@@ -164,7 +162,7 @@ class NewStore(Store):
             self.mentioned.setdefault((type(record).__name__, record.key), record)
 
     def export_ends(self) -> None:
-        """Say that what is added from now on is of another export."""
+        """The current export ends: what is added from now on is from the next one."""
         self.write_waiting()
         self._ends.append({kind.record: self.last(kind.record) for kind in all_types()})
 
@@ -277,7 +275,7 @@ class NewStore(Store):
         ]
 
     def learn(self, word: str, key: str, export: int = -1) -> None:
-        """Keep, while the store is filled, that a word means a key, in an export where that matters."""
+        """Remember while the store is filled that a word means a key, if need be only within one export."""
         self.db.execute(
             "CREATE TEMP TABLE IF NOT EXISTS name (word TEXT, key TEXT, export INTEGER)"
         )
@@ -307,14 +305,14 @@ class NewStore(Store):
         self.db.execute(statement, values)
 
     def fold(self, record: Record, why: str, differs: bool) -> None:
-        """Take a record out, as one with another."""
+        """Remove a record that was merged into another."""
         self._use(record, -1)
         table = sql_table(type(record))
         self.db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
         self._double(table_of(type(record)), record, differs, why)
 
     def explain(self, double: Double, why: str, differs: bool) -> None:
-        """Say why a record is one with another, and whether they differ all the same."""
+        """Record why two records are the same, and whether they differ."""
         self.db.execute(
             "UPDATE double SET why = ?, differs = ? WHERE seq = ?",
             (why, differs, double.number),

@@ -119,7 +119,7 @@ class ReferenceNames:
         return key
 
     def no_entry(self, relations: list[Relation]) -> Problem:
-        """What to say of relations whose entry is not there."""
+        """The problem of relations whose entry is not in the export."""
         first = relations[0]
         kinds = ", ".join(sorted({relation.of.replace("_", " ") for relation in relations}))
         return Problem.at(

@@ -21,7 +21,7 @@ from newburrow.model import Site
 from newburrow.model.reading import Item, Mention
 from newburrow.store.new_store import NewStore, PartialStore
 
-LARGE = 20_000_000  # bytes of a file that is worth the start of another process
+LARGE = 20_000_000  # bytes of a file for which starting another process pays
 _ITEMS = {"rss": b"item", "atom": b"entry"}
 
 
@@ -81,7 +81,7 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
             store.add(file)
         store.export_ends()
     except BurrowError as error:
-        raise CannotSplit from error  # read in one, what is wrong is found at its place
+        raise CannotSplit from error  # reading it in one piece finds the error at its place
     finally:
         beside.unlink(missing_ok=True)
 
@@ -132,7 +132,7 @@ def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Proble
     for record in found:
         if isinstance(record, Mention) and isinstance(record.record, Site):
             if not record.record.address:
-                raise CannotSplit  # it would be taken from the first item
+                raise CannotSplit  # it would be read from the first item
             break
     yield from found
 

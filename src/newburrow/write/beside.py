@@ -14,7 +14,7 @@ _UNKNOWN, _UNKNOWN_COLUMNS = "redirects/unknown.csv", ("address", "visits")
 
 
 def write_data_file(context: Context, output: FolderOutput) -> None:
-    """Write what the new host has no place for as JSON Lines; no file where there is nothing."""
+    """Write what the new host has no place for as JSON Lines; no file if there is nothing."""
     lines = context.planning.data_lines.all()
     first = next(lines, None)
     if first is None:
@@ -44,7 +44,7 @@ def write_ids(context: Context, output: FolderOutput) -> None:
 
 
 def write_unknown(unknown: list[tuple[str, int]], output: FolderOutput) -> None:
-    """Write the old addresses, with their visits, that nothing is known of."""
+    """Write the old addresses of which nothing is known, with their visits."""
     if unknown:
         with output.plain(_UNKNOWN) as stream:
             csvfile.write(stream, _UNKNOWN_COLUMNS, unknown)

@@ -40,7 +40,7 @@ class NewSite:
         return writer
 
     def write_beside(self, unknown: list[tuple[str, int]]) -> None:
-        """Write what the host has no place for, new ids, and old addresses that nothing is known of."""
+        """Write what the host has no place for, the new ids, and the old addresses of which nothing is known."""
         beside.write_data_file(self.context, self.output)
         beside.check_total(self.context, self.output)
         beside.write_ids(self.context, self.output)

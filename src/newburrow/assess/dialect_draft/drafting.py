@@ -20,7 +20,11 @@ from newburrow.model import Where
 
 
 def draft_dialect(path: Path) -> str:
-    """The text of a first dialect for what lies at a path. Raises BurrowError where there is nothing to describe."""
+    """The text of a first dialect for the export at a path, with what was seen as comments.
+
+    The result is valid TOML that `dialects.loader` accepts as it is; a person corrects it. Reads at most
+    a sample of each file. Raises BurrowError if nothing at the path is XML, JSON or CSV with records.
+    """
     source = open_source(path)
     try:
         pieces = detection.examine(path).pieces
@@ -54,7 +58,7 @@ def draft_dialect(path: Path) -> str:
 def _records(source: Source) -> Sequence[tuple[Part, str]]:
     """The parts that are plain records, each with its format; those that other readers take are left alone."""
     formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
-    # A file of lines also begins as JSON does; and what names its columns is no XML.
+    # JSON Lines also begin like JSON, and a file with a header row is not XML.
     plain = sorted(
         (format_ for format_ in formats if format_.needs_dialect),
         key=lambda format_: format_.name != "jsonlines",

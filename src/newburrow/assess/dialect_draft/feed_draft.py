@@ -37,7 +37,7 @@ _KNOWN_SPACES = (
 )
 _ITEMS = ("item", ATOM + "entry", "{http://purl.org/rss/1.0/}item")
 
-# Words in the name of an element -> what it may be, the most telling first.
+# Words in the name of an element -> the fact it may be, the most telling first.
 _WORDS = {
     "id": ("id", "number", "key"),
     "kind": ("kind", "type", "sort"),
@@ -113,7 +113,7 @@ class _FeedDraft:
 
     def __init__(self, items: dict[str, Observed], prefixes: dict[str, str]) -> None:
         self.items, self.prefixes = items, prefixes
-        self.taken: dict[str, str] = {}  # our field -> tag
+        self.tags_by_field: dict[str, str] = {}  # our field -> tag
         self.listed: dict[str, Observed] = {}  # value map -> what holds their values
 
     def lines(self, format_name: str) -> Iterator[str]:
@@ -128,15 +128,15 @@ class _FeedDraft:
             if tag != comment and tag not in fields:
                 self._guess(tag, seen)
         self.listed |= {
-            ours: self.items[self.taken[ours]]
+            ours: self.items[self.tags_by_field[ours]]
             for ours in ("kind", "status")
-            if ours in self.taken
+            if ours in self.tags_by_field
         }
         media = self._media()
         yield from self._head(format_name)
         yield "\n[entry]"
-        yield from self._settings(self.taken)
-        yield from self._rest({*self.taken.values(), *media.values(), *fields, comment})
+        yield from self._settings(self.tags_by_field)
+        yield from self._rest({*self.tags_by_field.values(), *media.values(), *fields, comment})
         for tag in fields:
             yield "\n" + line("[[entry.fields]]", comment_on(self.items[tag]))
             yield f'element = "{self._selector(tag)}"'
@@ -158,8 +158,8 @@ class _FeedDraft:
 
     def _media(self) -> dict[str, str]:
         """Where the facts of files are, if some items are files."""
-        if "kind" in self.taken:
-            kinds = dict(self.items[self.taken["kind"]].values)
+        if "kind" in self.tags_by_field:
+            kinds = dict(self.items[self.tags_by_field["kind"]].values)
         else:
             kinds = {}
         if not any(value.lower() in OUR_VALUES["kind"]["media"] for value in kinds):
@@ -167,7 +167,7 @@ class _FeedDraft:
         found: dict[str, str] = {}
         for tag in self.items:
             ours = by_name(tag, _MEDIA_WORDS)
-            if ours and tag not in self.taken.values():
+            if ours and tag not in self.tags_by_field.values():
                 found.setdefault(ours, tag)
         return found
 
@@ -191,8 +191,8 @@ class _FeedDraft:
             "parent": seen.all(r"\S+"),
             "lead_picture": seen.all(r"\S+"),
         }
-        if ours and fits.get(ours, True) and ours not in self.taken:
-            self.taken[ours] = tag
+        if ours and fits.get(ours, True) and ours not in self.tags_by_field:
+            self.tags_by_field[ours] = tag
 
     def _guess_comment(self) -> str:
         """The element that holds comments: one with children of its own, some of which are dates and texts."""

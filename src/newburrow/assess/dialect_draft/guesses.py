@@ -13,7 +13,7 @@ from newburrow.assess.dialect_draft.observations import (
 from newburrow.assess.dialect_draft.tables import Table
 from newburrow.markup.guess import guess
 
-# What a field's name may say, the most telling word first.
+# Words in the name of a field -> the fact it may be, the most telling first.
 WORDS: dict[str, tuple[str, ...]] = {
     "id": ("id", "key", "uid", "uuid", "number"),
     "kind": ("kind", "type", "sort"),
@@ -107,7 +107,7 @@ def type_by_name(name: str) -> str:
 
 
 def ids_of(table: Table) -> set[str]:
-    """The values by which others refer to its records."""
+    """The values by which other tables refer to the records of this one."""
     return {
         value
         for name in ("id", "@id", "key", "uid", "slug", "login")
@@ -126,7 +126,11 @@ def singular(word: str) -> str:
 
 
 def score(fact: str, selector: str, seen: Observed) -> int:
-    """How clearly a field is a fact; 0 where it cannot be."""
+    """How clearly a field is a fact, such as `title` or `permalink`.
+
+    `fact` is the name of a setting of the dialect. 0 if the field cannot be that fact; of several fields
+    with a positive score the highest is proposed. Both the field's name and its values count.
+    """
     words = words_in(selector)
     places = [place for place, word in enumerate(WORDS[fact]) if word in words]
     if not places or not values_fit(fact, seen):
@@ -162,7 +166,7 @@ def values_fit(fact: str, seen: Observed) -> bool:
 
 
 def vocabulary_of(name: str) -> str:
-    """The vocabulary that the name of a table or field says."""
+    """The vocabulary that the name of a table or field suggests."""
     words = [singular(word) for word in words_in(name)]
     return next(
         (ours for ours, theirs in VOCABULARY.items() if any(word in theirs for word in words)),
@@ -171,7 +175,7 @@ def vocabulary_of(name: str) -> str:
 
 
 def mark_between(seen: Observed) -> str:
-    """What parts several terms in one text."""
+    """The character that separates several terms in one text; empty if none does."""
     for mark in ",;|":
         if any(re.fullmatch(_PARTED.format(re.escape(mark)), value) for value in seen.values):
             return mark
@@ -179,7 +183,7 @@ def mark_between(seen: Observed) -> str:
 
 
 def pair_of(table: Table) -> tuple[str, str] | None:
-    """The selectors of name and value, where the records are named metadata."""
+    """The selectors of name and value if the records are named metadata; else None."""
     names = [
         next((column for column in table.columns if column.lstrip("@") in words), "")
         for words in _PAIR

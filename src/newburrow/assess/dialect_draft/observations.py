@@ -12,7 +12,7 @@ from newburrow.core.dates import parse_date
 
 VALUES = 2000  # different values kept of one element
 _LONG = 2000  # characters kept of a value
-ENUMERATION = 12  # values at most that are taken for a list of words
+ENUMERATION = 12  # the most values that are still listed as words
 OUR_VALUES = {
     "comment_kind": {
         "comment": ("comment", "reply"),
@@ -75,7 +75,7 @@ class Observed:
 
 
 def prefixes(spaces: list[str]) -> dict[str, str]:
-    """A short prefix for each namespace: the letters of its host."""
+    """A short prefix for each namespace URI, made of the letters of its host."""
     found: dict[str, str] = {}
     for space in spaces:
         host = re.sub(r"^\w+:(?://)?(?:www\.)?", "", space)
@@ -98,7 +98,7 @@ def words_in(tag: str) -> list[str]:
 
 
 def by_name(tag: str, table: dict[str, tuple[str, ...]]) -> str:
-    """Which of ours a name may mean; empty for none."""
+    """The setting that a name may mean, by a table of names; empty if none."""
     words = words_in(tag)
     return next(
         (ours for ours, names in table.items() if any(name in words for name in names)), ""
@@ -121,7 +121,7 @@ def comment_on(seen: Observed) -> str:
 
 
 def value_map(ours: str, seen: Observed) -> Iterator[str]:
-    """A table of the words seen for a kind or state, with what each may mean here."""
+    """The lines of a value map: each word seen for a kind or state, with what it may mean."""
     table = OUR_VALUES[ours]
     yield f"\n[values.{ours}]"
     for value, number in seen.values.most_common(ENUMERATION):
@@ -134,7 +134,7 @@ def value_map(ours: str, seen: Observed) -> Iterator[str]:
 
 
 def line(setting: str, comment: str) -> str:
-    """A line with what was seen as a comment; nothing of an export can end the comment."""
+    """A line of TOML with a comment, in which nothing of an export can end the comment."""
     return f"{setting:<34} # {''.join(c if c.isprintable() else ' ' for c in comment)}"
 
 

@@ -45,7 +45,7 @@ _REFERS = {
     ("", "term"): "terms",
     ("", "media"): "lead_picture",
 }
-# What is recognised by its values alone.
+# Facts that are recognised by their values alone.
 _BY_VALUE: dict[str, Callable[[Observed], bool]] = {
     "published": lambda seen: seen.dates() and not seen.all(r"\d+"),
     "email": lambda seen: seen.all(r"[^\s@]+@[^\s@]+\.[^\s@]+"),

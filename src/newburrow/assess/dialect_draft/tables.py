@@ -40,12 +40,12 @@ class ExportTables:
         return self.tables.setdefault((file, each), Table(name, format_, file, each))
 
     def fact(self, format_: str, file: str, selector: str, value: str, each: str) -> None:
-        """A fact that is outside of all lists."""
+        """Note a fact that is outside of all lists."""
         self.site.setdefault(file, Table("site", format_, file, each)).note(selector, value)
 
 
 def named(tables: Iterable[Table]) -> Iterator[Table]:
-    """Tables with those within them."""
+    """The tables, each followed by those within it."""
     for table in tables:
         yield table
         yield from named(table.inner.values())

@@ -15,7 +15,7 @@ from newburrow.model.keys import marked, scope_of
 
 
 def follower(context: Context) -> Callable[[str, str], Link]:
-    """What becomes of an address found on the page at a base, its fragment included."""
+    """A function of an address and the page it is on that gives the new address, with its fragment."""
 
     def follow(found: str, base: str) -> Link:
         link = context.links.follow(found, base)

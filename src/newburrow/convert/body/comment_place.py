@@ -18,7 +18,11 @@ REASONS = {
 
 
 def where(comment: Comment, context: Context) -> str:
-    """Where a comment that moves goes: HOST, FILE or SECTION."""
+    """Where a comment that moves goes: `HOST`, `FILE` or `SECTION`.
+
+    `HOST` is the new host's own place for comments. On a host without one, and for pingbacks, the decisions
+    say whether it goes into a data file or into a closing section of the body.
+    """
     rules = context.decisions.comments
     if comment.kind != "comment" and rules.pingbacks == FILE:
         return FILE
@@ -28,7 +32,7 @@ def where(comment: Comment, context: Context) -> str:
 
 
 def section(comments: Sequence[Comment]) -> str:
-    """The comments as HTML, answers within what they answer. Their bodies are HTML already."""
+    """The comments as nested HTML lists, answers within what they answer. Their bodies must be HTML."""
     if not comments:
         return ""
     keys = {comment.key for comment in comments}
@@ -61,7 +65,10 @@ def section(comments: Sequence[Comment]) -> str:
 
 
 def line(comment: Comment, new: str) -> str:
-    """A comment as a line of the data file (JSON Lines); `new` is the address of its entry."""
+    """A comment as one line of the data file: a JSON object (RFC 8259) and a line feed.
+
+    `new` is the address of its entry on the new site. Members without a value are left out.
+    """
     facts = {
         "entry": new,
         "id": comment.key,

@@ -31,21 +31,21 @@ class Embeds:
         self._pages = [(url_pattern.matcher(embed.page), embed) for embed in self.known]
 
     def page_of(self, frame: str) -> str:
-        """The address of the page of what a frame shows; that of the frame where no dialect knows it."""
+        """The address of the page for what a frame shows; the frame's own address if no dialect knows it."""
         for matcher, embed in self._frames:
             if found := matcher.fullmatch(frame):
                 return url_pattern.expand(embed.page, found.groupdict())
         return frame
 
     def frame_of(self, page: str) -> str:
-        """The address of the frame that shows a page; empty where no dialect knows it."""
+        """The address of the frame that shows a page; empty if no dialect knows it."""
         for matcher, embed in self._pages:
             if found := matcher.fullmatch(page):
                 return url_pattern.expand(embed.frame, found.groupdict())
         return ""
 
     def in_form(self, frame: str, title: str) -> str:
-        """What shows a frame on the new host, as HTML; empty where it has no form of its own."""
+        """The new host's own form of an embedded frame, as HTML; empty if it has none."""
         page = self.page_of(frame)
         if self.form == FRAME:
             if title:

@@ -16,7 +16,11 @@ _DEEPEST = 5  # macros within macros
 
 
 def to_html(text: str, markup: Markup, context: Context, say: Say) -> str:
-    """A body as HTML, with what the dialects say of their macros done."""
+    """A body as HTML, after the dialects' actions on the macros in it.
+
+    A macro is kept as text, removed, unwrapped or replaced by its template, as its dialect says; each that
+    a person must look at is reported with `say`. Raises TooDeep if the body is nested too deep to convert.
+    """
     if not any(sign in text for sign in context.macro_signs):
         return markup.to_html(text, context.store.page_address)
     return _Macros(markup, context, say).to_html(text, 0)

@@ -62,21 +62,21 @@ class Page:
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.follow = follow
         self.allowed = allowed  # empty: all
-        # looking into them takes less than asking the parser
+        # reading them takes less time than asking the parser
         self.text, self.lower = (
             text,
             text.lower(),
         )
-        # all elements that the text can hold, but for those that go unsaid
+        # all elements that the text can hold, except those that are removed without a follow-up
         self.tags = set(_TAG.findall(self.lower))
         if "image" in self.tags:
-            self.tags.add("img")  # a parser takes the one for the other
+            self.tags.add("img")  # the parser replaces the one with the other
         self.silent: list[str] = []  # pictures without alternative text
 
     def addresses(self) -> None:
-        """Give every address in an attribute its new form."""
-        # Each element fits one of the tags alone, so that none is seen twice.
-        selectors = self._there(_ADDRESSES)
+        """Rewrite every address in an attribute."""
+        # Each element has only one of these tags, so none is visited twice.
+        selectors = self._present(_ADDRESSES)
         for node in self.fragment.select(",".join(selectors)) if selectors else ():
             attributes = node.attributes
             for name in _ADDRESSES.get(node.tag or "", ()):
@@ -87,7 +87,7 @@ class Page:
                 self._srcset(node, attributes["srcset"] or "")
 
     def handlers(self) -> None:
-        """Take scripts in attributes out."""
+        """Remove scripts in attributes."""
         if not any(
             self.lower[found.start() - 1] in _BEFORE_A_NAME
             for found in _HANDLER.finditer(self.lower)
@@ -98,7 +98,7 @@ class Page:
                 del node.attrs[name]
                 self.say("script", message=f"A script in an attribute ({name}) was removed.")
 
-    def _there(self, tags: Iterable[str]) -> list[str]:
+    def _present(self, tags: Iterable[str]) -> list[str]:
         """Those of these elements that the text can hold."""
         return [tag for tag in tags if tag in self.tags]
 
@@ -126,7 +126,7 @@ class Page:
             self.silent.append(link.address.rpartition("/")[2] or link.address)
 
     def say_alternatives(self) -> None:
-        """Pictures that say nothing to those who cannot see them."""
+        """Report pictures without an alternative text."""
         if self.silent:
             names = ", ".join(dict.fromkeys(self.silent))
             self.say("no-alternative-text", names=names)
@@ -168,12 +168,12 @@ class Page:
             for tag in (*_SCRIPTS, *ELEMENTS, "form")
             if tag == "script" or (allowed and tag not in allowed)
         ]
-        wholes = self._there(refused)
+        wholes = self._present(refused)
         if wholes:
             found = self.fragment.select(",".join(wholes))
         else:
             found = []
-        # Only the outermost: an element that goes takes what it holds along.
+        # Only the outermost: what is in an element is removed with it.
         for node in [node for node in found if not _within(node, wholes)]:
             if node.tag in ELEMENTS:
                 self._embed(node)
@@ -199,10 +199,10 @@ class Page:
         self.say("picture-out", address=source)
 
     def embeds(self) -> None:
-        """Put embeds into the form of the new host, where it has one."""
+        """Rewrite embeds to the new host's form, if it has one."""
         known = self.context.embeds
         frames = not known.form and (not self.allowed or "iframe" in self.allowed)
-        if known.form and (selectors := self._there(ELEMENTS)):
+        if known.form and (selectors := self._present(ELEMENTS)):
             for node in [
                 node
                 for node in self.fragment.select(",".join(selectors))
@@ -245,7 +245,7 @@ class Page:
         node.decompose()
 
     def lead(self, lead: Media) -> None:
-        """Put the lead picture before everything else, unless the body shows it already."""
+        """Insert the lead picture at the beginning, unless the body shows it already."""
         if any(
             node.attributes.get("src") == lead.address for node in self.fragment.select("img")
         ):
@@ -260,7 +260,7 @@ class Page:
         )
 
     def lead_once(self, lead: Media) -> None:
-        """Take the lead picture out of the beginning of the body: the host shows it there anyway."""
+        """Remove the lead picture from the beginning of the body, since the host shows it there anyway."""
         first = next(iter(self.fragment.select("img")), None)
         if (
             first is None

@@ -13,7 +13,12 @@ from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def plan(context: Context, used: set[str]) -> None:
-    """Decide every author's name on the new host, and settle all of them."""
+    """Decide the name of every author on the new host, and settle all of them.
+
+    `used` are the keys of authors of whom something moves; the others are left out. Fills
+    `context.authors`. Two authors with the same new name are merged. What the new host cannot hold of an
+    author is a follow-up.
+    """
     first: dict[str, str] = {}  # new name -> old name of the first author that has it
     for author in context.store.all(Author):
         choice = context.author_choices.get(author.key, AuthorChoice())

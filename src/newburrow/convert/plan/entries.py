@@ -30,7 +30,7 @@ class Planned:
     authors: set[str] = field(default_factory=set)  # keys
     terms: set[str] = field(default_factory=set)  # keys
     lists: Lists = field(default_factory=Lists)  # of the old site
-    newest: datetime | None = None  # when a published one was last changed, UTC
+    newest: datetime | None = None  # when the newest published entry was changed, UTC
 
 
 def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:

@@ -24,15 +24,15 @@ class Placed(Struct, array_like=True):
     """What was decided of an entry, and what is to be written down of it."""
 
     place: Place
-    at: str  # when it was published, as that is compared
-    id: str  # that the new host has it under; empty where that is of no matter
+    at: str  # when it was published, in the form in which dates are compared
+    id: str  # its id on the new host; empty if ids do not matter
     notes: JournalNotes
-    listed: ListMembership | None  # None for one that the old site had in no list
+    listed: ListMembership | None  # None for an entry that was in no list of the old site
     touched: list[int]  # rules, by number
-    # Of one that moves:
+    # Of an entry that moves:
     authors: tuple[str, ...] = ()  # keys
     terms: tuple[str, ...] = ()  # keys
-    changed: datetime | None = None  # of a published one, UTC
+    changed: datetime | None = None  # of a published entry, UTC
 
 
 def place(number: int, read: Entry, context: Context, journal: JournalReader) -> Placed:
@@ -43,12 +43,12 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
     """
     ruled, touched = context.rules.changed(read)
     entry = context.edited(read, ruled)
-    there, at, id_ = _place(number, entry, read.kind, context)
+    held, at, id_ = _place(number, entry, read.kind, context)
     listed = None
     if read.kind == "post" and read.status == "published":
         listed = ListMembership(read.authors, read.terms, context.day(read.published))
-    if not there.new:
-        return Placed(there, at, id_, journal.take_notes(), listed, touched)
+    if not held.new:
+        return Placed(held, at, id_, journal.take_notes(), listed, touched)
     if entry.status == "published":
         moment = entry.updated or entry.published
     else:
@@ -58,7 +58,7 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
     else:
         changed = None
     return Placed(
-        there,
+        held,
         at,
         id_,
         journal.take_notes(),
@@ -113,11 +113,11 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
     if failed:
         context.journal.follow_ups.add(_no_kind(entry, failed))
     if new:
-        there = existing.same_entry(entry, new, context)
+        held = existing.same_entry(entry, new, context)
     else:
-        there = None
-    if there:
-        wished = new = there.address or new
+        held = None
+    if held:
+        wished = new = held.address or new
     else:
         wished, new = new, _beside_others(entry, kind, slug, new, context)
     moment = entry.published or entry.updated
@@ -133,13 +133,13 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         entry.status == "published",
         url.full_path(entry.body.base),
         "\n".join(entry.feeds),
-        there is not None and context.decisions.new.already_there == "skip",
+        held is not None and context.decisions.new.already_there == "skip",
     )
     if moment:
         at = format(moment.timestamp(), "020.6f")
     else:
         at = ""
-    return place, at, there.id if there and context.has_ids else ""
+    return place, at, held.id if held and context.has_ids else ""
 
 
 def _no_kind(entry: Entry, failed: str) -> Problem:

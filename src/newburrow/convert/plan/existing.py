@@ -44,7 +44,10 @@ def same_entry(entry: Entry, new: str, context: Context) -> ExistingItem | None:
 
 
 def is_taken(new: str, slug: str, context: Context) -> bool:
-    """Whether another entry of the new host has this address or slug."""
+    """Whether another entry that the new host holds already has this address or this slug.
+
+    `new` is an absolute address. Always false if it is not known what the new host holds.
+    """
     return context.journal.existing.is_known and (
         context.journal.existing.has("entry", url.key(new))
         or context.journal.existing.has("slug", slug)
@@ -52,7 +55,7 @@ def is_taken(new: str, slug: str, context: Context) -> bool:
 
 
 def say_same_title(entry: Entry, context: Context) -> None:
-    """Two entries of one title may be one; that is for a person to see."""
+    """Report that the new host holds an entry with the same title, which may be the same entry."""
     if entry.title and context.journal.existing.is_known:
         held_by = context.journal.existing.get("title", title_key(entry.title))
     else:
@@ -64,7 +67,11 @@ def say_same_title(entry: Entry, context: Context) -> None:
 
 
 def has_file(name: str, media: Media, context: Context) -> str:
-    """What the new host has under the name of a file: `same` bytes, `other` ones, or nothing (empty)."""
+    """What the new host holds under the name of a file.
+
+    Gives `same` if the digest is that of the file or is not known, `other` if it differs, and an empty text
+    if there is no file of that name.
+    """
     held_by = context.journal.existing.get("media", name)
     if held_by is None:
         return ""

@@ -14,7 +14,11 @@ TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": M
 
 
 def plan(context: Context) -> None:
-    """Give every object its id, unless all can keep theirs because nothing else has any."""
+    """Give every object of the move its id on the new host.
+
+    The host's profile says which ids may be kept; the others get the next free number, in the order of the
+    store. Does nothing if the host accepts any id, there is one site, and the host holds nothing yet.
+    """
     rules = context.host.ids.keep
     if (
         rules == "any"

@@ -9,7 +9,11 @@ from newburrow.model import Entry, Media
 
 
 def plan(context: Context) -> None:
-    """Where all would be more than the host takes, the largest files are left out: so the fewest do."""
+    """Keep the whole move within the host's limit on all bytes.
+
+    If texts and files together are more than the limit, the largest files are left out, so that the fewest
+    are. Each is settled as failed and is a follow-up; one more names the limit and the totals in bytes.
+    """
     most = context.host.limits.total_bytes
     if most is None:
         return

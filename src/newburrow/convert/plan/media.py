@@ -16,16 +16,21 @@ from newburrow.core.problem import Problem
 from newburrow.model import Media
 from newburrow.store.journal.rows import Fate, LedgerRow
 
-_DIGITS = 10  # of the digest in a name; the whole digest where that is not enough
+_DIGITS = 10  # of the digest in a name; the whole digest if that is not enough
 
 
 def title_of(media: Media) -> str:
-    """What a person calls the file."""
+    """The name by which a person knows the file."""
     return media.title or media.path.rpartition("/")[2] or media.address
 
 
 def plan(context: Context) -> None:
-    """Give each file its name and address on the new host; settle those that do not go there themselves."""
+    """Give each file its name and address on the new host.
+
+    A name is made of the file's own name and its digest, so that names cannot collide and files with the
+    same bytes move once. Files that the host does not accept, that are missing from the export or that
+    are on another site are settled here with the reason.
+    """
     for media in context.store.all(Media):
         if not media.path and url.site_key(media.address) not in (
             "",
@@ -95,7 +100,7 @@ def _not_taken(media: Media, why: str) -> Problem:
 
 
 def leave_unshown(context: Context, media: Media) -> bool:
-    """Leave a file behind that nothing shows or links to, where that was decided; whether it was."""
+    """Leave out a file that nothing shows or links to, if that was decided. Gives whether it was left out."""
     _name, new = context.journal.files.get(media.key)
     if context.decisions.media.files == "all" or context.planning.shown.has(new):
         return False
@@ -138,7 +143,7 @@ def moved(old: Media, new: Media) -> LedgerRow:
 
 
 def failed(media: Media, reason: str) -> LedgerRow:
-    """The ledger's row for a file of which the writer could not write what is known."""
+    """The ledger's row for a file whose record the writer could not write."""
     return _settled(media, Fate.FAILED, reason)
 
 

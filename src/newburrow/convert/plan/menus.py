@@ -15,7 +15,7 @@ from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def of_site(context: Context) -> Site:
-    """The new site, with the id of its front page where the import has a place for it; else that is told."""
+    """The new site with the id of its front page; if the import has no place for that, it is a follow-up."""
     if context.old.front_page:
         entry = context.store.get(Entry, context.old.front_page)
     else:
@@ -39,7 +39,7 @@ def of_site(context: Context) -> Site:
 
 
 def plan(context: Context) -> tuple[MenuItem, ...]:
-    """The lines of the menus with their new targets, each after the one it is under; settles all of them."""
+    """Settle all menu items; gives them with their new targets, parents first, if the import has a place for menus."""
     lines = list(_ordered(context))
     made = [replace(line, target=_target(line, context)) for line in lines]
     has_place = context.host.site.menus

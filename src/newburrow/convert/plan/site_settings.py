@@ -5,11 +5,11 @@ from __future__ import annotations
 from newburrow.convert.context import Context
 from newburrow.core.problem import NOWHERE, Problem
 
-_TALLIES = ("lead-once",)  # codes of what is reported once for all entries
+_TALLIES = ("lead-once",)  # codes that are reported once for all entries
 
 
 def say(context: Context) -> None:
-    """Say what a person must set, and what is reported once for all entries."""
+    """Report the settings that a person must make, and what is reported once for all entries."""
     _zone(context)
     _extra(context)
     for code in _TALLIES:

@@ -14,12 +14,12 @@ KIND = "page"
 
 
 def key_of(term: Term) -> str:
-    """The key of the page that a term becomes; none of an export has a space in it."""
+    """The key of the page that a term becomes. It contains a space, which no key of an export does."""
     return f"term {term.key}"
 
 
 def address_of(term: Term, context: Context) -> str:
-    """Where the page of a term is."""
+    """The address of a term's page on the new site; empty if it has none."""
     place = context.journal.plan.get(key_of(term))
     if place:
         return place.new
@@ -27,7 +27,11 @@ def address_of(term: Term, context: Context) -> str:
 
 
 def place(context: Context, used: set[str], after: int) -> None:
-    """Give each page of a term that is used its place; `after` is the last number of an entry."""
+    """Give each term that becomes a page, and is used, its place in the plan.
+
+    `used` are the keys of terms of entries that move. `after` is the number of the last entry: these pages
+    follow it. A term is not placed if the host has no pages.
+    """
     kind = context.kind_for(KIND)
     for number, term in enumerate(context.pages_of_terms.values(), after + 1):
         if term.key not in used or not kind:
@@ -46,7 +50,11 @@ def place(context: Context, used: set[str], after: int) -> None:
 
 
 def filed(entry: Entry, key: str, new: str, context: Context) -> Entry:
-    """An entry that was filed under such a term: it is listed there, and is under it where it can."""
+    """An entry that was filed under a term that is now a page.
+
+    `new` is the entry's new address. The entry is added to the list on that page, and becomes its child if
+    its kind has parents and it has none. It comes back unchanged if that page has no place.
+    """
     term = context.pages_of_terms[key]
     if not address_of(term, context):
         return entry

@@ -15,7 +15,12 @@ from newburrow.store.journal.rows import Fate, LedgerRow
 
 
 def plan(context: Context, used: set[str]) -> None:
-    """Decide every term's name on the new host, and settle all of them."""
+    """Decide the name and vocabulary of every term on the new host, and settle all of them.
+
+    `used` are the keys of terms of entries that move; the others are left out. Fills `context.terms`. Terms
+    with one name in one vocabulary are merged. Names that lose their parent, and descriptions that the
+    host has no place for, are follow-ups.
+    """
     # new vocabulary and name -> the first term that has them
     first: dict[tuple[str, str], Term] = {}
     nested: list[str] = []
@@ -131,7 +136,7 @@ def _no_description(term: Term) -> Problem:
 
 
 def made_by_rules(context: Context) -> dict[str, Term]:
-    """Terms that only rules name, as they are on the new host."""
+    """Terms that only the rules name, in the new host's vocabularies."""
     return {
         key: replace(term, vocabulary=context.vocabulary_for(term.vocabulary))
         for key, term in context.rules.new_terms.items()

@@ -32,7 +32,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
     def say(code: str, **facts: object) -> None:
         problem = Problem.about(entry, code, **facts)
-        # The same thing several times in one entry is one thing to do.
+        # The same problem several times in one entry is one thing to do.
         if (code, problem.message) not in seen:
             seen.add((code, problem.message))
             problems.append(problem)
@@ -63,7 +63,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     entry = replace(
         entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary
     )
-    if not (context.host.media.lead_picture):
+    if not context.host.media.lead_picture:
         lead = None
     bundle = replace(
         bundle, entry=entry, comments=stay, set_apart=(*aside, *ends), lead_picture=lead

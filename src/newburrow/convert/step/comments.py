@@ -22,7 +22,11 @@ _TITLE = 60  # characters of a comment shown in the ledger
 def settled(
     comment: Comment, fate: Fate, reason: str = "", new: str = "", old: str = "", nth: int = 0
 ) -> LedgerRow:
-    """The ledger's row for a comment."""
+    """The ledger's row for a comment.
+
+    Its title is the author's name and the first 60 characters. `old` and `new` are the addresses of its
+    entry, or of the comment itself where a host gives it one. `nth` numbers comments with the same key.
+    """
     words = " ".join(comment.body.text[: _TITLE * 10].split())
     title = f"{comment.author_name or 'anonymous'}: {words[:_TITLE]}{'…' if len(words) > _TITLE else ''}"
     return LedgerRow("comment", comment.key, comment.kind, fate, reason, title, old, new, nth)
@@ -113,16 +117,17 @@ def _standing_parent(
             return ""
         seen.add(parent)
         parent = parents.get(parent, "")
-    if parent and not _in_circle(comment, moved, parents):
+    if parent and not _in_circle(comment, parents):
         return parent
     return ""
 
 
-def _in_circle(comment: Comment, moved: dict[str, Comment], parents: dict[str, str]) -> bool:
-    at, seen = comment.key, set[str]()
-    while at:
-        if at in seen:
+def _in_circle(comment: Comment, parents: dict[str, str]) -> bool:
+    """Whether a comment answers, by way of others, itself; one that answers such a comment does not."""
+    above, seen = comment.parent, set[str]()
+    while above and above not in seen:
+        if above == comment.key:
             return True
-        seen.add(at)
-        at = parents.get(at, "")
+        seen.add(above)
+        above = parents.get(above, "")
     return False

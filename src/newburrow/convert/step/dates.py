@@ -12,11 +12,15 @@ from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry
 from newburrow.model.bundle import Bundle
 
-EARLIEST = datetime(1990, 1, 1, tzinfo=UTC)  # nothing was published on the web before
+EARLIEST = datetime(1990, 1, 1, tzinfo=UTC)  # nothing was published on the web before then
 
 
 def moved(moment: datetime | None, context: Context) -> datetime | None:
-    """A date as it is on the new host; unchanged where a shift would lead out of the calendar."""
+    """A date as the decisions make it: shifted by hours and told in another zone.
+
+    An aware datetime, or None if there is none. Unchanged if a shift would lead out of the calendar
+    (years 1 to 9999).
+    """
     rules = context.decisions.dates
     if moment is None or not (rules.shift_hours or rules.zone):
         return moment

@@ -11,7 +11,7 @@ from newburrow.model.bundle import Bundle
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry and all that hangs on it under their new ids."""
+    """The entry, its comments and its files under their new ids."""
     if not context.has_ids:
         return bundle, []
     entry, new = bundle.entry, context.new_id

@@ -10,7 +10,7 @@ from newburrow.model.bundle import Bundle
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
-    """The entry with a title that is no longer than the host takes it."""
+    """The entry with its title cut to the length that the host accepts."""
     entry, most = bundle.entry, context.host.limits.title
     if most is None or len(entry.title) <= most:
         return bundle, []

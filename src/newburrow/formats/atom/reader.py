@@ -54,7 +54,7 @@ SPEECH = FeedSelectors(
     },
 )
 
-# where the entry itself is, and its files
+# relations of links to the entry itself and to its files
 _OWN_LINKS = (
     "alternate",
     "self",

@@ -54,7 +54,7 @@ def entry_id(entry: Entry, site: Site) -> str:
 
 
 def _quoted(key: str) -> str:
-    # most are numbers, and quote takes long
+    # most are numbers, and quoting takes long
     if key.isalnum() and key.isascii():
         return key
     return quote(key)
@@ -70,7 +70,7 @@ class AtomWriter:
         self._pieces: list[str] = []  # of the entry that is being made
         self._put = self._pieces.append
 
-    def _whole(self, key: str) -> list[Problem]:
+    def _write_pieces(self, key: str) -> list[Problem]:
         """Write what was made; an entry goes into one part with its comments."""
         made = "".join(self._pieces)
         self._pieces.clear()
@@ -135,12 +135,12 @@ class AtomWriter:
         }
         for comment in bundle.comments:
             self._comment(comment, ids, identifier, bundle.new_address)
-        return problems + self._whole(entry.key)
+        return problems + self._write_pieces(entry.key)
 
     def _own_elements(self, entry: Entry) -> list[Problem]:
         """What Atom has no words for, in the host's namespace."""
         if entry.status != "published":
-            # A plain reader knows nothing of states: what is not to be seen yet must be a draft to it.
+            # A plain reader knows no states: to it, what is not yet public must be a draft.
             self._control(entry.status != "scheduled" or not self.options.namespace)
         own = [f"<x:kind>{text(entry.kind)}</x:kind>\n"]
         if entry.status not in ("published", "draft"):
@@ -213,7 +213,7 @@ class AtomWriter:
                     f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n'
                 )
         self._put("</entry>\n")
-        self._whole("")
+        self._write_pieces("")
         if media.alternative_text and not self.options.namespace:
             return [
                 Problem.about(

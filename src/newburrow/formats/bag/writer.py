@@ -18,7 +18,7 @@ from newburrow.model.bundle import Bundle
 from newburrow.model.record_types import all_types, table_of
 
 FOLDER = "content-model"
-# what the old host's words, macros and archives mean, kept with what it said
+# dialects: what the old host's words, macros and archives mean, kept with the content
 DIALECTS = "dialects"
 MARK = b'{"content_model":1,'
 
@@ -59,7 +59,7 @@ class BagWriter:
         self._digests: dict[str, tuple[str, int]] = {}  # path below the bag -> digest, bytes
         self._written: set[str] = set()  # authors and terms, which are few
         for record_type in all_types():
-            # a file of each, so that an empty one says that there are none
+            # a file of each type; an empty one shows that there are none
             if record_type.planned:
                 self._open(record_type.table)
         self._files[DIALECTS] = _DigestedFile(output.open(f"data/{FOLDER}/{DIALECTS}.jsonl"))

@@ -35,7 +35,7 @@ from newburrow.intake.part import Part
 from newburrow.model import Media, Site, Where
 from newburrow.model.reading import Item, Mention
 
-# stands for the address of a site where the export says none
+# stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
 _NOT_SAID = {"address": ["the export does not state it"]}
 _DEEPEST = 4  # archives within archives
@@ -58,8 +58,8 @@ class Export:
     pieces: tuple[Piece, ...]
     files: dict[str, Part]  # by name in the source
     asked: str = ""  # name or file of the dialect that was asked for
-    kept: tuple[Dialect, ...] = ()  # dialects that were kept with the content, in a bag
-    beside: list[Source] = field(default_factory=list)  # further sources that gave files alone
+    dialects_kept: tuple[Dialect, ...] = ()  # in a bag, with the content
+    beside: list[Source] = field(default_factory=list)  # further sources that only hold files
     # names of the files that a record names or a reader has opened; filled while the export is read
     used: set[str] = field(default_factory=set)
 
@@ -137,12 +137,12 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
         if needed or error.problem.code != "no-export":
             raise error
     _more_pieces(pieces, files)
-    kept = [
+    dialects_kept = [
         dialect
         for name in plugins.names(plugins.FORMATS)
         for dialect in plugins.get(plugins.FORMATS, name).kept_dialects(files)
     ]
-    return Export(source, tuple(pieces), files, dialect_name, tuple(kept))
+    return Export(source, tuple(pieces), files, dialect_name, tuple(dialects_kept))
 
 
 def _sort(
@@ -278,7 +278,11 @@ def records(
 def with_files(
     export: Export, piece: Piece, found: Iterator[Item | Problem]
 ) -> Iterator[Item | Problem]:
-    """The records of a piece with the facts of the files that they name, which are then used."""
+    """The records of a piece, each file's record with the facts of the file that it names.
+
+    A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
+    not in the export stays as it is. A site gets the name of the piece's dialect.
+    """
     for record in found:
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
@@ -364,7 +368,7 @@ def read_piece(
             sibling=export.opener_for(piece.part),
         )
         try:
-            # The site was told before, where what comes after it depends on its address.
+            # The site was given before, because what follows it depends on its address.
             yield from (
                 item
                 for item in format_.read(source)

@@ -16,7 +16,7 @@ from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
-_LOOKED_THROUGH = 1000  # files; of more, those that would need a dialect are not named
+_LOOKED_THROUGH = 1000  # files; with more, those that would need a dialect are not named
 
 
 def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> BurrowError:
@@ -34,13 +34,13 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
         if problem:
             return BurrowError(problem)
     if len(parts) != 1:
-        what = f"None of its {len(parts)} files is an export"
+        finding = f"None of its {len(parts)} files is an export"
     else:
-        what = "It is not an export"
+        finding = "It is not an export"
     if chosen:
         return refusal(
             "no-export",
-            f"{what} that the dialect {chosen.name!r} is for ({chosen.format}).",
+            f"{finding} that the dialect {chosen.name!r} is for ({chosen.format}).",
             "See in the dialect which files and formats its [[records]] name.",
             Where(str(path)),
         )
@@ -51,7 +51,7 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
                 return _no_dialect(format_.title, part.label, path)
     return refusal(
         "no-export",
-        f"{what} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
+        f"{finding} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
         "Hand in the file, folder or zip that the old host's export gave you.",
         Where(str(path)),
     )

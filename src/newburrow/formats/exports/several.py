@@ -98,7 +98,10 @@ def _site_of(export: Export) -> Site | None:
 
 
 def file_of(exports: Sequence[Export], media: Media) -> Part:
-    """The file of a media record. Raises BurrowError where it has gone since it was read."""
+    """The part that holds the bytes of a media record.
+
+    Raises BurrowError if no export has a file of that path and size any more.
+    """
     for number, export in enumerate(exports, 1):
         mark = mark_of(number).replace(":", "/")
         if media.path.startswith(mark):

@@ -49,7 +49,7 @@ class Channel:
             for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag)
             if tag
         ]
-        # Entities were refused before (intake.prolog); nothing is expanded or fetched here all the same.
+        # Entities were refused before (intake.prolog); still, nothing is expanded or fetched here.
         events = etree.iterparse(
             self.source.stream,
             events=("end",),

@@ -30,11 +30,15 @@ class AttachedFile(Struct):
     """The files of one item."""
 
     files: list[Media] = []
-    thumbnail: str = ""  # address of a small picture that stands for the item
+    thumbnail: str = ""  # address of a thumbnail
 
 
 def attached(children: Index, base: str, where: Where) -> AttachedFile:
-    """What an item has of them; addresses are made absolute from `base`."""
+    """The files that an item of a feed names, and its picture.
+
+    These are RSS enclosures, Atom links of that relation (RFC 4287 4.2.7.2) and `media:content`, also within
+    groups; the picture is the first `media:thumbnail`. Addresses are made absolute from `base`.
+    """
     found: dict[str, Media] = {}
     links = [link for link in children.get(ATOM + "link", ()) if link.get("rel") == "enclosure"]
     for element in (*children.get(ENCLOSURE, ()), *links):

@@ -51,7 +51,7 @@ _COMMENT = (
     "published",
     "body",
 )
-_OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or said by every feed
+_OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or present in every feed
 
 
 class FeedSelectors(Struct, frozen=True):
@@ -139,7 +139,7 @@ class CompiledDialect:
             self.comment_element = Selector(own_comments.element, names)
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
-        # Most facts have no place in most dialects; asking for those that have one is half the work.
+        # Most dialects have no place for most facts; reading only those that have one halves the work.
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
         self._asked = {
@@ -189,7 +189,7 @@ class CompiledDialect:
         """
         found = self._blank[group].copy()
         for name, selectors, child in self._asked[group]:
-            # A single child element, which most selectors name, is read here: a call costs more than the reading.
+            # A single child element, which most selectors name, is read here: a call would cost more than that.
             if child:
                 matching = children.get(child)
                 if matching is None:
@@ -201,7 +201,7 @@ class CompiledDialect:
         return found
 
     def extra(self, group: str, children: Index) -> Extra:
-        """What is in an element and has no place in the model."""
+        """The content of an element that has no place in the model."""
         known = self.known[group]
         extra: Extra = {}
         for tag, elements in children.items():

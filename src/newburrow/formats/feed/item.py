@@ -88,7 +88,7 @@ class FeedItem:
         raise NotImplementedError
 
     def status(self) -> str:
-        """The state where the dialect finds none."""
+        """The state of the item if the dialect gives none."""
         return "published"
 
     def feeds(self) -> list[str]:
@@ -96,7 +96,7 @@ class FeedItem:
         return []
 
     def extra(self, group: str) -> Extra:
-        """What the item says that has no place in the model, be it an entry (`item`) or a file (`media`)."""
+        """The content that has no place in the model; `group` is `item` for an entry, `media` for a file."""
         return self.shared.maps.extra(group, self.children)
 
     # -- what they share -----------------------------------------------------------------------
@@ -120,7 +120,7 @@ class FeedItem:
         yield from self.problems
 
     def core(self, tag: str) -> str:
-        """The text of the first child of a tag; empty where there is none."""
+        """The text of the first child with this tag; empty if there is none."""
         found = self.children.get(tag)
         if found:
             return text_of(found[0]).strip()
@@ -254,7 +254,7 @@ class FeedItem:
         return "html"
 
     def known(self, fact_name: str, value: str, known: tuple[str, ...], otherwise: str) -> str:
-        """A value that is one of ours; any other is reported, and read as `otherwise`."""
+        """The value if it is one of `known`; any other is reported, and read as `otherwise`."""
         if value in known:
             return value
         self.problems.append(unknown_value(fact_name, value, otherwise, self.where, self.key))
@@ -292,7 +292,7 @@ class FeedItem:
         maps = self.shared.maps
         count = 0
         if self.dialect.comment and maps.comment_element:
-            # A stack, not recursion: threads can be nested as deep as an export pleases.
+            # A stack, not recursion: an export can nest threads to any depth.
             top = maps.comment_element.elements(self.element, self.children)
             waiting = [(element, "") for element in reversed(top)]
             while waiting:
@@ -342,4 +342,4 @@ class FeedItem:
         )
 
     def check_count(self, found: int) -> None:
-        """Hold the number of comments found against what the item itself says."""
+        """Report if the number of comments found is not the number that the item states."""

@@ -24,12 +24,12 @@ class Shared:
         self.label, self.dialect, self.lines = label, dialect, lines
         self.maps = CompiledDialect(dialect, speech)
         self.markups = plugins.names(plugins.MARKUPS)
-        self.unnamed = 0  # items so far that nothing names; several can be in one line
+        self.unnamed = 0  # items so far without an id; several can be in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
         # name, e-mail and address of the authors of the feed itself, whose entries may name none
         self.feed_people: list[tuple[str, str, str]] = []
-        # those that entries name; one declared in the feed wins
+        # those that entries name; a declaration in the feed takes precedence
         self.named: dict[str, Author | Term] = {}
 
     def vocabulary(self, theirs: str) -> str:
@@ -78,7 +78,7 @@ class Shared:
         return Where(self.label, line + self.lines if isinstance(line, int) else 0)
 
     def date(self, text: str) -> datetime | None:
-        """A date, aware; None where the text is none."""
+        """The date in a text, aware; None if the text is not a date."""
         if text:
             return parse_date(text, self.zone, self.dialect.dates.forms)
         return None

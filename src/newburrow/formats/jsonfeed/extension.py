@@ -34,7 +34,11 @@ FILE_FACTS = ("address", "path", "media_type", "title", "alternative_text", "cap
 def own_facts(
     own: dict[str, Any], where: Where, key: str
 ) -> tuple[dict[str, Any], list[Problem]]:
-    """The facts of an entry, and what to report about them."""
+    """The facts of an entry in our extension of JSON Feed 1.1, and what to report about them.
+
+    `own` is the object under the extension's key. A kind that is not known becomes a document, a state that
+    is not known becomes private; both are reported.
+    """
     facts: dict[str, Any] = {
         name: text for name in ("slug", "parent") if (text := text_of_value(own.get(name)))
     }

@@ -35,7 +35,7 @@ _SITE = {
     "description": "description",
     "language": "language",
 }
-# named metadata that other hosts may have a place for
+# fields that other hosts may have a place for
 _FIELDS = (
     "external_url",
     "banner_image",

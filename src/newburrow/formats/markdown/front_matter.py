@@ -28,7 +28,11 @@ def kind_of(first_line: str) -> str:
 
 
 def split(text: str) -> tuple[dict[str, Any], str, int]:
-    """Front matter, the text after it, and the line where that begins. Raises BrokenFrontMatter."""
+    """The front matter of a text, the text after it, and the line where that text begins.
+
+    Front matter is YAML, TOML or JSON, recognised by its first line. Without any the dict is empty and the
+    line is 1. Raises BrokenFrontMatter, with the line, if it is not closed or cannot be parsed.
+    """
     text = text.removeprefix("\N{ZERO WIDTH NO-BREAK SPACE}").replace("\r\n", "\n")
     lines = text.split("\n")
     kind = kind_of(lines[0])
@@ -42,7 +46,7 @@ def split(text: str) -> tuple[dict[str, Any], str, int]:
     else:
         inner = lines[1:end]
     body = lines[end + 1 :]
-    # the one that sets the text apart
+    # the empty line between front matter and text
     if body and not body[0].strip():
         blank = 1
     else:
@@ -77,7 +81,7 @@ def _yaml(text: str) -> Any:
 
     class Loader(yaml.BaseLoader):
         def compose_node(self, parent: Any, index: Any) -> Any:
-            # a few of them can stand for more than the memory holds
+            # a few aliases can expand to more than memory holds
             if self.check_event(yaml.AliasEvent):
                 raise yaml.composer.ComposerError(None, None, "aliases are not read", None)
             return super().compose_node(parent, index)

@@ -22,7 +22,7 @@ _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
 _HEADING = re.compile(r"\s*#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)")
 
-# What a file itself says, beside its front matter; the brackets keep these names apart from any of that.
+# Facts of the file beside its front matter; the brackets keep their names apart from those in it.
 BODY, FOLDER, NAME, PATH, DATE, HEADING = (
     "(body)",
     "(folder)",

@@ -42,7 +42,7 @@ class MarkdownWriter:
         self.output, self.site = output, job.site
         self.limit = job.file_bytes
         self._data: dict[str, Parts] = {}
-        self._told: set[str] = set()  # authors and terms written, which are few
+        self._written: set[str] = set()  # authors and terms written, which are few
         with output.open("site.json") as stream:
             names = ("title", "address", "language", "zone", "description", "front_page")
             facts = {
@@ -112,7 +112,7 @@ class MarkdownWriter:
         return {name: value for name, value in parts.items() if value}
 
     def media(self, media: Media) -> Iterable[Problem]:
-        """What is known of a file, where that is more than its path."""
+        """Write the record of a file, if more than its path is known."""
         facts = {
             "path": media.path,
             "address": media.address,
@@ -132,8 +132,8 @@ class MarkdownWriter:
 
     def _once(self, name: str, key: str, facts: dict[str, Any]) -> None:
         mark = f"{name} {key}"
-        if mark not in self._told:
-            self._told.add(mark)
+        if mark not in self._written:
+            self._written.add(mark)
             self._line(name, facts)
 
     def _line(self, name: str, facts: dict[str, Any]) -> None:

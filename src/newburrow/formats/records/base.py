@@ -22,11 +22,11 @@ class RecordFormat(Format):
     needs_dialect = True
 
     def compiler(self, _dialect: Dialect) -> Callable[[str], Any]:
-        """What compiles a selector's text. It raises ValueError where the text is none."""
+        """The function that compiles the text of a selector. It raises ValueError if the text is not one."""
         return JsonSelector
 
     def check_each(self, text: str) -> None:
-        """Refuse, by ValueError, a selector of records that cannot be followed while the file streams."""
+        """Check a selector of records. Raises ValueError if it cannot be followed while the file streams."""
         self.compiler(Dialect(name="probe", format=self.name))(text)
 
     def views(

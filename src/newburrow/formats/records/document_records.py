@@ -94,7 +94,7 @@ class Json(RecordFormat):
         return head.start.removeprefix(b"\xef\xbb\xbf").lstrip()[:1] in (b"{", b"[")
 
     def check_each(self, text: str) -> None:
-        """Only what can be followed while the file streams."""
+        """Raises ValueError unless the selector can be followed while the file streams."""
         JsonPlaces(text)
 
     def check_options(self, options: dict[str, Any]) -> None:

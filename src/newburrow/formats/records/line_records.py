@@ -52,7 +52,10 @@ class JsonLines(RecordFormat):
 
 
 def objects(stream: BinaryIO, label: str) -> Iterator[tuple[int, object]]:
-    """Each line's value with its number. Raises BurrowError where a line is not JSON."""
+    """Each value of JSON Lines with its line, counted from 1.
+
+    Empty lines are skipped. Raises BurrowError, with line and column, if a line is not JSON (RFC 8259).
+    """
     for number, line in enumerate(stream, 1):
         text = line.removeprefix(_MARK if number == 1 else b"").strip()
         if not text:
@@ -91,7 +94,11 @@ class Csv(RecordFormat):
 
 
 def rows(stream: BinaryIO, label: str) -> Iterator[tuple[int, dict[str, object]]]:
-    """Each row by the names of its columns, with its line. Raises BurrowError where the table cannot be read."""
+    """Each row of a CSV table (RFC 4180) as column name -> cell, with its line, counted from 1.
+
+    The separator is found by the first line. Cells beyond the header are kept under one name of their own;
+    empty rows are skipped. Raises BurrowError, with the line, if the text is not CSV in UTF-8.
+    """
     csv.field_size_limit(_LONGEST)
     text = io.TextIOWrapper(stream, "utf-8-sig", newline="")
     try:

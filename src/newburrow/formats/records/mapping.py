@@ -314,7 +314,7 @@ class Mapper:
                 else {}
             ),
         }
-        # A folder that is none leaves no double slash behind.
+        # An empty folder leaves no double slash.
         return self._resolved(
             url_pattern.expand(facts.rules.rules.address, variables).replace("//", "/")
         )
@@ -381,7 +381,7 @@ class _Facts:
         self.rules, self.view, self.where, self.parent = rules, view, where, ""
         self.number = number  # of the record in its part
         self._known: dict[str, list[str]] = {}
-        self._beside: dict[str, list[str]] = {}  # what pairs hold besides names and values
+        self._beside: dict[str, list[str]] = {}  # what pairs contain besides names and values
         from newburrow.core import plugins
 
         self.markups = plugins.names(plugins.MARKUPS)

@@ -31,7 +31,7 @@ class RecordView(Protocol):
         ...
 
     def left(self) -> Extra:
-        """What no selector has taken, by its place."""
+        """The values that no selector has read, by their place."""
         ...
 
 
@@ -43,13 +43,13 @@ class JsonView:
 
     def __init__(self, value: Any, line: int) -> None:
         self.value, self.line = value, line
-        self.taken: set[tuple[int | str, ...]] = set()
+        self.paths_read: set[tuple[int | str, ...]] = set()
 
     def texts(self, selector_: JsonSelector) -> list[str]:
         """A list gives the texts of its items."""
         found = []
         for place, value in selector_.found(self.value):
-            self.taken.add(place)
+            self.paths_read.add(place)
             if isinstance(value, list):
                 found += [text_of_value(member) for member in value]
             else:
@@ -60,7 +60,7 @@ class JsonView:
         """The items of a list, or an object."""
         views: list[RecordView] = []
         for place, value in selector_.found(self.value):
-            self.taken.add(place)
+            self.paths_read.add(place)
             views += [
                 JsonView(member, self.line)
                 for member in (value if isinstance(value, list) else [value])
@@ -70,11 +70,11 @@ class JsonView:
     def left(self) -> Extra:
         """Members that were not taken; of an object that was taken in part, the rest."""
         extra: Extra = {}
-        on_the_way = {place[:depth] for place in self.taken for depth in range(len(place))}
+        on_the_way = {place[:depth] for place in self.paths_read for depth in range(len(place))}
         waiting: list[tuple[tuple[int | str, ...], Any]] = [((), self.value)]
         while waiting:
             place, value = waiting.pop()
-            if place in self.taken or value in (None, "", [], {}):
+            if place in self.paths_read or value in (None, "", [], {}):
                 continue
             if place in on_the_way or not place:
                 pairs: Iterable[tuple[int | str, Any]] = (
@@ -95,7 +95,10 @@ class JsonView:
 
 
 def text_of_value(value: Any) -> str:
-    """A value as text; an object or a list as JSON, a date in its ISO 8601 form."""
+    """A value of a record as text.
+
+    None is an empty text, a date is in its ISO 8601 form, and anything else that is not text is JSON.
+    """
     if isinstance(value, str):
         return value
     if isinstance(value, date | time):
@@ -115,7 +118,7 @@ class XmlView:
         self.element = element
         self.line: int = element.sourceline if isinstance(element.sourceline, int) else 0
         self.children = selector.index(element)
-        self.taken: set[tuple[etree._Element, str]] = set()  # elements, and attributes by name
+        self.paths_read = set[tuple[etree._Element, str]]()  # elements, and attributes by name
         self.records: set[etree._Element] = set()  # within this one; they keep what is theirs
 
     def texts(self, selector_: selector.Selector) -> list[str]:
@@ -123,7 +126,7 @@ class XmlView:
         found = []
         for value, place in selector_.placed(self.element, self.children):
             if place is not None:
-                self.taken.add(place)
+                self.paths_read.add(place)
             found.append(value)
         return [text for text in found if text.strip()]
 
@@ -136,12 +139,14 @@ class XmlView:
     def left(self) -> Extra:
         """Attributes and elements that were not taken; of an element that was taken in part, the rest."""
         extra: Extra = {}
-        read_whole = {element for element, attribute in self.taken if not attribute}
+        read_whole = {element for element, attribute in self.paths_read if not attribute}
         on_the_way = {
-            above for element, _attribute in self.taken for above in element.iterancestors()
+            above
+            for element, _attribute in self.paths_read
+            for above in element.iterancestors()
         }
         on_the_way |= {above for record in self.records for above in record.iterancestors()}
-        on_the_way |= {element for element, attribute in self.taken if attribute} | {
+        on_the_way |= {element for element, attribute in self.paths_read if attribute} | {
             self.element
         }
         waiting = [self.element]
@@ -151,7 +156,7 @@ class XmlView:
                 continue
             for name, value in element.attrib.items():
                 if (
-                    (element, str(name)) not in self.taken
+                    (element, str(name)) not in self.paths_read
                     and str(value).strip()
                     and element in read_whole | on_the_way
                 ):

@@ -23,7 +23,7 @@ from newburrow.model.keys import bare
 
 _ADVICE = "Correct the template in the folder of the host profile; `| tojson` writes any value as JSON."
 
-# What a template should say where a record has it.
+# The facts that a template should use if a record has them.
 _OF_ENTRY = (
     "title",
     "published",

@@ -31,7 +31,7 @@ class DialectElements:
         }
 
     def value(self, of: str, ours: str) -> str:
-        """Our word as the host says it."""
+        """A word of the content model as the host has it."""
         return self.theirs.get(of, {}).get(ours, ours)
 
     def element(self, selectors: Selectors, value: str) -> str | None:
@@ -106,8 +106,6 @@ class DialectElements:
             made += element or ""
             if element is None and matters and value:
                 dropped += [name]
-            else:
-                dropped += []
         for name, value in entry.fields.items():
             pair = next(iter(rules.fields), None)
             if pair:
@@ -259,7 +257,7 @@ class DialectElements:
 def _nested(inner: dict[str, list[R]], opened: Callable[[R], str], element: str) -> str:
     """Records as elements within one another; `inner` has those under each key, and those on top under none."""
     made: list[str] = []
-    # A stack, not recursion: threads can be nested as deep as an export pleases. An empty one closes an element.
+    # A stack, not recursion: an export can nest threads to any depth. An empty entry closes an element.
     waiting: list[R | None] = list(reversed(inner.get("", [])))
     while waiting:
         comment = waiting.pop()

@@ -138,7 +138,7 @@ class RssItem(FeedItem):
         ]
 
     def check_count(self, found: int) -> None:
-        """Hold the number of comments against what `slash:comments` says."""
+        """Report if the number of comments found is not that of `slash:comments`."""
         stated_count = self.core(SLASH_COMMENTS) or self.core(TOTAL)
         if stated_count.isdigit() and int(stated_count) > found:
             self.problems.append(

@@ -37,7 +37,7 @@ class RssOptions(Struct, frozen=True, forbid_unknown_fields=True):
     """The [write] table of a host that takes RSS."""
 
     file: str = "feed.xml"  # with a limit on the size of a file, numbered
-    dialect: str = ""  # the name of the dialect that the host reads: what RSS itself cannot say goes where that has it
+    dialect: str = ""  # that the host reads, for what RSS itself cannot express
 
 
 class RssWriter:
@@ -85,8 +85,6 @@ class RssWriter:
         )
         if site.language:
             head += f"<language>{text(site.language)}</language>\n"
-        else:
-            head += ""
         zone = self.speech.element(dialect.site.zone, site.zone)
         head += zone or ""
         if self.number == 1:

@@ -29,14 +29,14 @@ class Coding(Struct, frozen=True):
     """How the bytes are to be read."""
 
     wide: str = ""  # a codec of more than one byte a character, with a byte order mark
-    convert: bool = False  # whether bytes that are no UTF-8 become UTF-8
-    declare: bool = False  # whether the declaration is to say UTF-8
-    # what the bytes are in, once they are made UTF-8 where they have to be
+    convert: bool = False  # whether bytes that are not UTF-8 are converted
+    declare: bool = False  # whether the declaration must be changed to UTF-8
+    # the encoding of the bytes after the conversion
     encoding: str = "utf-8"
 
 
 def examine(stream: BinaryIO) -> Coding:
-    """Decide how a file is to be read: a pass over all of it."""
+    """Find out how a file is encoded, by reading all of it once."""
     start = stream.read(CHUNK)
     wide = next((codec for mark, codec in WIDE if start.startswith(mark)), "")
     if wide:
@@ -57,7 +57,7 @@ def examine(stream: BinaryIO) -> Coding:
         codecs.lookup(declared)
     except LookupError:
         return Coding(convert=not right, declare=True)
-    # What is UTF-8 throughout and holds more than ASCII is nothing else, whatever it says.
+    # A file that is valid UTF-8 and not only ASCII is UTF-8, whatever it declares.
     true = right and beyond_ascii
     return Coding(declare=true, encoding="utf-8" if true else declared)
 

@@ -39,7 +39,7 @@ def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
     """
     repaired = False
 
-    def told(repair: Repair) -> None:
+    def report(repair: Repair) -> None:
         nonlocal repaired
         repaired = True
         tell(repair)
@@ -49,19 +49,22 @@ def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
 
     if _is_lines(part):
         with part.open() as stream:
-            for number, line in _lines(stream, told):
-                _line(line, number, out, told)
+            for number, line in _lines(stream, report):
+                _line(line, number, out, report)
         return repaired
-    scanner = JsonScanner(out, told)
+    scanner = JsonScanner(out, report)
     with part.open() as stream:
-        for text in _texts(stream, told):
+        for text in _texts(stream, report):
             scanner.feed(text)
     scanner.finish()
     return repaired
 
 
 def check_json(open_file: Callable[[], BinaryIO], part: Part, label: str) -> None:
-    """Raises BurrowError where what a part was mended to is still not right."""
+    """Read a mended part once more and make sure that it is JSON now.
+
+    `open_file` opens the mended copy. Raises BurrowError, with line and column in `label`, if it is not.
+    """
     found: list[Repair] = []
     counted = _CountedFile()
     mend_json(replace(part, opener=open_file), cast(BinaryIO, counted), found.append)

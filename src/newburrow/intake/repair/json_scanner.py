@@ -27,7 +27,7 @@ _OTHER_WORDS = {
     "Infinity": "null",
     "-Infinity": "null",
 }
-# a right escape, or what is wrong
+# a valid escape, or an invalid one
 _IN_TEXT = re.compile(r'(\\(?:["\\/bfnrt]|u[0-9a-fA-F]{4}))|\\|[\x00-\x1f]')
 _ESCAPES = {"\n": "\\n", "\t": "\\t", "\r": "\\r", "\b": "\\b", "\f": "\\f"}
 _TITLE = re.compile(r'"(?:title|headline|name)"\s*:\s*("(?:[^"\\]|\\.)*"?)')
@@ -60,16 +60,16 @@ class JsonScanner:
         self._rest = ""  # of a text that the file ends in
         self._item_depth = self._item_line = 0
         self._lists = int(each_an_item)  # lists among the open brackets
-        # line and words that are no part of JSON, told as one
+        # line and words that are not JSON, reported as one
         self._stray: tuple[int, str] | None = None
 
     def feed(self, text: str) -> None:
-        """Take the next piece."""
+        """Scan the next piece of text."""
         self._buffer += text
         self._run(final=False)
 
     def finish(self) -> None:
-        """Take the end of the file: leave out what was cut off, close what is open."""
+        """Scan the end of the file: leave out what was cut off, and close what is open."""
         self._run(final=True)
         if self._item is not None:
             self._cut_off()
@@ -221,7 +221,7 @@ class JsonScanner:
 
     def _value(self, space: str, value: str, at: int, is_text: bool = False) -> None:
         """A text, number or literal; a text may be a name."""
-        # it belongs to the words before it
+        # it belongs to the preceding words
         if not self._started or (self._stray and self._stack[-1:] == ["["]):
             self._say("stray-text", at, value, "")
             return

@@ -37,7 +37,7 @@ def well_formed(stream: BinaryIO) -> bool | None:
         while block:
             parser.Parse(block, False)
             fed += len(block)
-            # A token that has not ended is looked at again from its start, so each time as much more has to come.
+            # A token without an end is scanned again from its start, so twice as much must come each time.
             block = stream.read(max(_BLOCK, fed - parser.CurrentByteIndex))
         parser.Parse(b"", True)
     except expat.ExpatError:
@@ -54,7 +54,7 @@ class ItemCheck:
         self._declared: dict[bytes, bytes] = {}  # xmlns attribute -> its value in quotes
 
     def declare(self, tag: bytes) -> None:
-        """Know the prefixes that a start tag around the items declares."""
+        """Remember the prefixes that a start tag around the items declares."""
         for found in _DECLARED.finditer(tag):
             self._declared[b"xmlns" + (found[1] or b"")] = found[2]
 

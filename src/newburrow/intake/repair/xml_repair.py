@@ -21,7 +21,7 @@ from newburrow.intake.repair.well_formed_items import well_formed
 from newburrow.intake.repair.xml_scanner import Out, Scanner
 from newburrow.model.record import Where
 
-# Prefixes whose namespace everybody knows; any other gets one that says what it is.
+# Prefixes with a well-known namespace; any other gets a URI that says what it is.
 _KNOWN = {
     b"atom": b"http://www.w3.org/2005/Atom",
     b"content": b"http://purl.org/rss/1.0/modules/content/",
@@ -53,7 +53,7 @@ def is_well_formed(stream: BinaryIO) -> bool:
         parser.close()
     except etree.XMLSyntaxError:
         return False
-    # A prefix that nothing declares does not stop this parser, but it does those that build elements.
+    # An undeclared prefix does not stop this parser, but it stops those that build elements.
     return len(parser.feed_error_log.filter_from_errors()) == 0
 
 
@@ -75,7 +75,7 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
         return False
     with part.open() as stream:
         coding = examine(stream)
-    # What is undeclared is known only at the end, and declared at the start: in most files there is none.
+    # Undeclared prefixes are known only at the end but declared at the start; most files have none.
     with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as repairs_file:
         undeclared = _scan(
             part,
@@ -104,7 +104,7 @@ def _scan(
     part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]
 ) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
-    # of one chunk, which two hands repair: told in the order of their lines
+    # of one chunk, in which two repairs work: reported in the order of their lines
     pending: list[Repair] = []
     with part.open() as stream:
         source, scanner = (
@@ -129,7 +129,10 @@ def _tell_before(line: int, pending: list[Repair], tell: Tell) -> None:
 
 
 def check(open_file: Callable[[], BinaryIO], label: str) -> None:
-    """Raises BurrowError where what was mended is still not well-formed."""
+    """Read a mended part once more and make sure that it is well-formed XML 1.0 now.
+
+    `open_file` opens the mended copy. Raises BurrowError, with line and column in `label`, if it is not.
+    """
     with open_file() as stream:
         right = well_formed(stream)
     if not right:

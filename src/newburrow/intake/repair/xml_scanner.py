@@ -35,8 +35,8 @@ _VOID = frozenset((b"br", b"hr", b"img", b"wbr"))
 _AFTER_END = re.compile(rb"\s*(?:(?:<!--.*?-->|<\?(?!xml\s).*?\?>)\s*)+", re.DOTALL)
 _FEEDS, _ITEMS = frozenset((b"rss", b"RDF", b"feed")), frozenset((b"item", b"entry"))
 _ITEM = re.compile(rb"<(?:[A-Za-z_][\w.-]*:)?(?:item|entry)[\s>]")
-_LONGEST_TAG = 1 << 16  # bytes; what has no end by then is no tag
-_CACHED = 4096  # tags remembered as right
+_LONGEST_TAG = 1 << 16  # bytes; a tag without an end by then is not a tag
+_CACHED = 4096  # tags remembered as correct
 _LONGEST_CDATA = 1 << 26  # bytes; a section without an end by then was left open
 
 Out = Callable[[bytes], object]
@@ -63,7 +63,7 @@ class Scanner:
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
         self._prefixes = Prefixes()
-        self._whole = ItemCheck(encoding)
+        self._item_check = ItemCheck(encoding)
 
     @property
     def undeclared(self) -> set[bytes]:
@@ -78,14 +78,14 @@ class Scanner:
         return self._line
 
     def feed(self, chunk: bytes, line: int = 0) -> None:
-        """Take the next bytes; `line` is that of the first of them, where something before it was removed."""
+        """Scan the next bytes; `line` is the line of the first one, if something before it was removed."""
         if line and not self._root and not self._buffer:
             self._line = line
         self._buffer += chunk
         self._run()
 
     def finish(self) -> None:
-        """Take the end of the file: leave out what was cut off, close what is open."""
+        """Scan the end of the file: leave out what was cut off, and close what is open."""
         self._final = True
         self._run()
         if self._item is not None:
@@ -118,7 +118,7 @@ class Scanner:
             else:
                 stop = len(self._buffer) - (0 if self._final else 2)
             if not found and not self._root and not self._final:
-                break  # what is before the document is one repair
+                break  # everything before the document is one repair
             if stop > place:
                 self._text(place, stop)
                 place = stop
@@ -155,7 +155,7 @@ class Scanner:
             and _ITEM.match(self._buffer, at)
             and self._in_feed()
         ):
-            right = self._whole.right(self._buffer, at)
+            right = self._item_check.right(self._buffer, at)
             if right > at:
                 self._out(self._buffer[at:right])
                 return right
@@ -399,7 +399,7 @@ class Scanner:
                 )
         self._put(raw)
         if not empty and self._item is None:
-            self._whole.declare(raw)
+            self._item_check.declare(raw)
         if not empty:
             self._stack.append(name)
         elif not self._stack:

@@ -23,7 +23,7 @@ class KnownAddresses:
     def __init__(self, site: str) -> None:
         self.site = site
         self._urls = KnownUrls()
-        self.elsewhere = 0  # addresses of other sites
+        self.elsewhere = 0  # addresses on other sites
 
     def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
         """Keep the known addresses that are on these sites (as `url.site_key`).
@@ -52,7 +52,7 @@ class KnownAddresses:
             self._urls.add(key, full_url, to, visits)
 
     def answer(self, context: Context) -> None:
-        """Set the answers that can be expressed; say what is unknown."""
+        """Set the answers for known addresses, and report those of which nothing is known."""
         if self.elsewhere:
             context.journal.follow_ups.add(
                 Problem.at(
@@ -65,14 +65,16 @@ class KnownAddresses:
             if visits:
                 context.planning.urls.add_visits(key, visits)
             if context.journal.urls.get(key) is None:
-                self._one(key, full_url, target, visits, context)
+                self._answer_one(key, full_url, target, visits, context)
         for full_url, visits in self.unknown()[:_NAMED]:
             shown = f", which was visited {visits:,} times" if visits else ""
             context.journal.follow_ups.add(
                 Problem.at(NOWHERE, "unknown-address", address=full_url, visits=shown)
             )
 
-    def _one(self, key: str, full_url: str, target: str, visits: int, context: Context) -> None:
+    def _answer_one(
+        self, key: str, full_url: str, target: str, visits: int, context: Context
+    ) -> None:
         end = self._end(key, target)
         if end is None:
             context.journal.follow_ups.add(
@@ -81,7 +83,7 @@ class KnownAddresses:
             return
         link = context.links.follow(end or full_url, full_url)
         if link.leads is LinkTarget.MOVED and not target and "?" in full_url:
-            return  # known without what its query adds, which servers carry on
+            return  # known without its further parameters, which servers pass on
         row = _row(
             full_url, link, "redirect of the old site" if target else "known from elsewhere"
         )

@@ -14,7 +14,12 @@ from newburrow.redirects.known.files import Found, KnownUrl, OldRule
 
 
 def learn(folder: MoveFolder, context: Context) -> KnownAddresses:
-    """Answer the old addresses that the files of `old.known` tell; those that nothing is known of are left in it."""
+    """Answer the old addresses in the files that `old.known` of `move.toml` names.
+
+    These are logs, lists, sitemaps and rules of the old server. Addresses that are spelled otherwise than a
+    known one get its answer. Those of which nothing is known remain in the result, with their visits.
+    Raises BurrowError if a file cannot be read.
+    """
     found = KnownAddresses(context.old.address)
     sites = frozenset(filter(None, (url.site_key(site.address) for site in context.sites)))
     for name in context.decisions.old.known:

@@ -27,11 +27,11 @@ from newburrow.store.redirects.all_answers import AllAnswers
 MOST = 20  # rules
 _CANDIDATES = 24
 _FAMILIES = 1000  # of addresses that look alike
-_SAMPLE = 60  # answers of each that are looked at for candidates
+_SAMPLE = 60  # answers of each family that are searched for candidates
 _FREQUENT = 40  # words that can be fixed
-_WORTH = 3  # lines that a rule must spare
+_WORTH = 3  # lines that a rule must save
 
-_Sample = tuple[str, str, int]  # path, new address, and how many such there are
+_Sample = tuple[str, str, int]  # path, new address, and how many redirects it represents
 
 
 def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRule, ...]]:
@@ -55,7 +55,7 @@ def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRul
         n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"
     ]
     orders = [_chosen(looked, [*others, *with_parameters], most)]
-    # what keeps all paths answers for everything: it is after the rules that say more
+    # A rule that keeps all paths answers everything, so it follows the rules that say more.
     if others:
         orders.append(
             [
@@ -162,12 +162,12 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
             if candidate.anchored or candidate.keeps_path:
                 counts[candidate] += weight
                 counts_by_shape[candidate] += 1
-    # Of two that answer the same the stricter comes first: it says less of addresses that nobody knows.
+    # Of two that give the same answers the stricter comes first: it says less about unknown addresses.
     ordered = sorted(
         counts.items(), key=lambda item: (-item[1], len(item[0].groups()), repr(item[0]))
     )
-    # A rule for any name at all would answer for pages that nobody knows, unless each keeps its path.
-    # One met once is mostly of an address that nothing else is like.
+    # A rule for any name at all would answer for unknown pages, unless each keeps its path.
+    # A rule met once mostly belongs to an address unlike any other.
     found = [rule for rule, count in ordered if count > _WORTH and counts_by_shape[rule] > 1][
         :_CANDIDATES
     ]
@@ -252,8 +252,6 @@ def _masks(asked: _CandidateIndex, path: str, new: str) -> tuple[int, int, bool]
             answering |= 1 << number
             if answer == new:
                 right |= 1 << number
-            else:
-                right |= 0
     return answering, right, bool(new)
 
 
@@ -296,13 +294,11 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
         wrong = first is not None and not right >> first & 1
         if wrong or (redirect and first is None):
             lines += count
-        else:
-            lines += 0
     return lines
 
 
 def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], str]:
-    """What gives the answer of the first rule that is about a path; empty where none is."""
+    """A function from a path to the answer of the first rule that matches it; empty if none does."""
     asked = [rule.asked() for rule in rules]
 
     def answer(path: str) -> str:
@@ -351,7 +347,10 @@ def exceptions(
 
 
 def counted(rules: Sequence[RedirectRule], site: str, answers: AllAnswers) -> list[int]:
-    """How many addresses of a site each rule answers."""
+    """How many old addresses of a site each rule answers rightly, in the order of the rules.
+
+    An address counts for the first rule that answers it. Reads all answers once.
+    """
     counts = [0] * len(rules)
     asked = [rule.asked() for rule in rules]
     for row in answers() if rules else ():
@@ -393,21 +392,15 @@ def in_words(rule: RedirectRule) -> str:
         changes += [f"“{word}” is dropped" for word in old_words] + [
             f"“{word}” is added" for word in new_words
         ]
-    if rule.new and isinstance(rule.new[-1], str):
-        ending = rule.new[-1]
-    else:
-        ending = ""
-    if not (ending.startswith(".")):
-        ending = ""
+    last = rule.new[-1] if rule.new else ""
+    ending = ""
+    if isinstance(last, str) and last.startswith("."):
+        ending = last
     if rule.extension != ending:
         if rule.extension:
             changes += [f"{rule.extension} is dropped"]
-        else:
-            changes += []
         if ending:
             changes += [f"{ending} is added"]
-        else:
-            changes += []
     order = [part for part in rule.new if isinstance(part, int)]
     if order != sorted(order):
         changes.append("the parts change their order")

@@ -33,7 +33,7 @@ class PathPart(Struct, frozen=True):
 
     kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
     word: str = ""  # of a fixed one
-    mark: str = "/"  # what is before it: a slash, or a hyphen within a date
+    mark: str = "/"  # what precedes it: a slash, or a hyphen within a date
 
 
 class RedirectRule(Struct, frozen=True):
@@ -47,7 +47,7 @@ class RedirectRule(Struct, frozen=True):
 
     @property
     def anchored(self) -> bool:
-        """Whether more than names tells that an address is an old one: a fixed word, a part of a date, an extension."""
+        """Whether the rule has a fixed word, a part of a date or an extension, and so cannot match any page."""
         return bool(self.extension) or any(part.kind != "name" for part in self.parts)
 
     @property
@@ -80,7 +80,7 @@ class RedirectRule(Struct, frozen=True):
         )
 
     def asked(self) -> Callable[[str], str]:
-        """What gives the new address of a path as it is compared; empty for one that the rule is not about."""
+        """A function from a path, as it is compared, to its new address; empty if the rule does not match it."""
         match, groups = re.compile(self.regex()).fullmatch, self.groups()
         pieces = [
             piece if isinstance(piece, str) else groups[piece]
@@ -98,7 +98,7 @@ class RedirectRule(Struct, frozen=True):
         return answer
 
     def old_pattern(self) -> str:
-        """What old addresses look like, for a person."""
+        """The pattern of the old addresses, for a person."""
         pieces = []
         for part in self.parts:
             shown = f"{{{part.kind}}}" if part.kind else part.word
@@ -106,7 +106,7 @@ class RedirectRule(Struct, frozen=True):
         return "".join(pieces) + (self.extension or "/")
 
     def new_pattern(self) -> str:
-        """What the new ones look like."""
+        """The pattern of the new addresses, for a person."""
         return "".join(
             part if isinstance(part, str) else f"{{{self.parts[part].kind}}}"
             for part in self.new
@@ -130,7 +130,7 @@ class Segment(Struct, frozen=True):
 
     word: str
     look: str  # `year`, `number` or `word`
-    mark: str = "/"  # what is before it
+    mark: str = "/"  # what precedes it
 
 
 def split(path: str) -> tuple[list[Segment], str] | None:

@@ -75,7 +75,7 @@ class _ApacheFiles:
         self.rules = redirects.rules
         self.skipped = 0
         self.parameters: set[str] = set()  # few
-        # what the map cannot have: few, mostly none
+        # what the map cannot hold: few, mostly none
         self.apart: list[tuple[Key, OldAddress]] = []
 
     def write(self, table: BinaryIO, folder: BinaryIO) -> None:
@@ -94,7 +94,9 @@ class _ApacheFiles:
                 )
                 continue
             self._to_table(table, key, row)
-            folder.write("".join([f"{line}\n" for line in _one(key, row, "", status)]).encode())
+            folder.write(
+                "".join([f"{line}\n" for line in _lines_for(key, row, "", status)]).encode()
+            )
         folder.write(
             "".join(f"{line}\n" for line in _patterns(self.rules, "", status)).encode()
         )
@@ -117,7 +119,7 @@ class _ApacheFiles:
             key = key_of(row)
         else:
             key = None
-        # a byte by number takes four
+        # an escaped byte takes four
         if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:
             return key
         if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST:
@@ -132,7 +134,7 @@ class _ApacheFiles:
             f'RewriteMap newburrow "txt:{_MAP}"',
         ]
         for key, row in self.apart:
-            lines += _one(key, row, "/", self.redirects.permanent)
+            lines += _lines_for(key, row, "/", self.redirects.permanent)
         status = self.redirects.permanent
         for name in sorted(self.parameters):
             lines += _asked(
@@ -146,7 +148,7 @@ class _ApacheFiles:
         return "\n".join(lines) + "\n"
 
 
-def _one(key: Key, row: OldAddress, top: str, status: int) -> list[str]:
+def _lines_for(key: Key, row: OldAddress, top: str, status: int) -> list[str]:
     """One address by itself."""
     path = exactly(key.path.removeprefix(b"/"))
     condition = [
@@ -178,7 +180,7 @@ def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
         *before,
         f'RewriteCond {looked} "^(https?://[^?]+)$"',
         f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
-        # A question mark that an expansion brings in is refused; here it is in the rule itself.
+        # httpd refuses a question mark from an expansion, so it is in the rule itself.
         *before,
         f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
         f'RewriteRule {_ALL} "%1?%2" [R={status},L,NE{flags}]',

@@ -15,7 +15,7 @@ Open = Callable[[str], BinaryIO]
 class ServerFiles(Struct, frozen=True):
     """What came of writing for one server."""
 
-    told: str  # in plain lines, what to do with the files
+    guidance: str  # in plain lines, what to do with the files
     skipped: int = 0  # old addresses that this server cannot express
 
 

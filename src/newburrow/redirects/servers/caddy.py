@@ -94,7 +94,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
         stream.writelines(rows_of_parameter)
         rows_of_parameter.close()
         stream.write(b'\tdefault ""\n}\n')
-    # of itself Caddy asks for all redirects before it asks for anything else
+    # by default Caddy tries all redirects before anything else
     stream.write(b"route {\n")
     for number, name in enumerate([*left, "{newburrow}"]):
         stream.write(_use(name, number, redirects.permanent).encode())
@@ -113,7 +113,7 @@ def _line(key: Key, row: OldAddress) -> str:
         found = f'"{text}"'
     else:
         found = f"`~^{''.join(map(_by_number, text))}$`"
-    # it would be expanded
+    # Caddy would expand it
     if row.status == UNCHANGED:
         target = PASS_WORD
     else:

@@ -68,7 +68,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
                 continue
             key = key_of(row)
             assert key is not None
-            if key.parameter:  # what has one comes first; few paths have them
+            if key.parameter:  # those with a parameter come first; few paths have one
                 asked.setdefault(key.path, set()).add(key.parameter)
             if row.status == GONE:
                 gone.write(_condition(key, asked).encode() + b"\n")

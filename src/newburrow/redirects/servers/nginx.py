@@ -45,7 +45,7 @@ class _MapLine(Struct, frozen=True):
     path: bytes  # decoded, as nginx compares it
     parameter: str  # name of the query parameter; empty for a rule by path alone
     value: str  # of the parameter, as it is written in the address
-    target: str  # a URL, _GONE, or empty for one that is let pass
+    target: str  # a URL, _GONE, or empty for an address that is not redirected
 
 
 class Nginx:
@@ -103,7 +103,7 @@ class _MapLines:
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that nginx cannot answer: of another host, or of a form or length it does not take."""
-        long = _LONGEST // 5 - 8  # a byte by its number takes five
+        long = _LONGEST // 5 - 8  # an escaped byte takes five
         for old, host, raw, target in self._paths.doubtful(self.host, long):
             if raw is None or host != self.host or not self._line(raw, target):
                 yield old
@@ -218,7 +218,7 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
     bucket = 64
     while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
         bucket *= 2
-    # many keys meet in one bucket; too small ones take nginx long, and it warns
+    # with buckets that are too small nginx starts slowly and warns
     if plan.count > _MANY:
         bucket *= 4
     stream.write(
@@ -247,7 +247,7 @@ def _write_map(
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameter):
         stream.write(line)
-    for rule in rules:  # nginx asks them in their order, after all single addresses
+    for rule in rules:  # nginx tries them in their order, after all single addresses
         comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
         stream.write(
             f"    # {comment}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()

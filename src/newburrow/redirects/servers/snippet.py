@@ -19,7 +19,7 @@ from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 _FILE, _LIST = "snippet.html", "not-written.txt"
 # bytes of the exceptions in the snippet: every page of the old site carries them
 _TABLE = 16_000
-_STAY, _GONE = 0, 1  # what the table says besides a new address
+_STAY, _GONE = 0, 1  # words in the table that are not a new address
 
 _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page template. -->
 <p id="new-address"><a href="{front}">This site has moved.</a></p>

@@ -16,7 +16,7 @@ class ExistingReader:
 
     @cached_property
     def is_known(self) -> bool:
-        """Whether anything is known of it. To be asked when all of it has been added."""
+        """Whether it is known what the new host holds. Valid only once everything has been added."""
         return self._db.execute("SELECT 1 FROM existing LIMIT 1").fetchone() is not None
 
     def get(self, kind: str, key: str) -> ExistingItem | None:

@@ -19,7 +19,11 @@ def title_key(title: str) -> str:
 
 
 def comment_key(comment: Comment, entry_address: str) -> str:
-    """What tells one comment from others on the page at an address: who, when and what."""
+    """The key by which a comment is recognised on the new host (hexadecimal SHA-256).
+
+    Made of the entry's address, the author's name, the minute, and the first 200 letters of the text without
+    markup, since hosts write the same words in different markup.
+    """
     when = utc(comment.published)[:16]
     # hosts write the same words in different markup
     shown = html.unescape(_TAG.sub(" ", comment.body.text))

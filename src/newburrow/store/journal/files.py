@@ -30,7 +30,7 @@ class FileReader:
         return str(row[0]) if row else ""
 
     def unaddressed(self, last_name: str) -> list[tuple[str, str]]:
-        """Path and new address of files of which the export gives a path alone, by their last name."""
+        """Path and new address of the files with this last name for which the export gives only a path."""
         rows = self._db.execute(
             "SELECT path, new FROM unaddressed_file WHERE last_name = ? ORDER BY path",
             (last_name,),
@@ -46,7 +46,7 @@ class FileTable(FileReader):
     """The files while it is decided where they go."""
 
     def add(self, key: str, name: str, new: str, digest: str) -> None:
-        """Say under which name and address a media goes to the new host."""
+        """Set the name and the address of a file on the new host."""
         self._db.execute("INSERT INTO file VALUES (?, ?, ?, ?)", (key, name, new, digest))
 
     def with_digest(self, digest: str) -> tuple[str, str]:
@@ -62,14 +62,14 @@ class FileTable(FileReader):
         )
 
     def add_unaddressed(self, path: str, new: str) -> None:
-        """Say where a file goes of which the export gives a path alone, and no address."""
+        """Set the new address of a file for which the export gives only a path."""
         last_name = path.rpartition("/")[2]
         self._db.execute(
             "INSERT INTO unaddressed_file VALUES (?, ?, ?)", (last_name, path, new)
         )
 
     def drop(self, key: str) -> None:
-        """Leave a file out after all."""
+        """Leave out a file that had a place."""
         self._db.execute("UPDATE file SET name = '', new = '' WHERE key = ?", (key,))
 
 
@@ -80,7 +80,7 @@ class Shown:
         self._db = db
 
     def add(self, new: str) -> None:
-        """Say that something that moves shows or links to a new address."""
+        """Note that something that moves shows or links to a new address."""
         self._db.execute("INSERT OR IGNORE INTO shown VALUES (?)", (new,))
 
     def has(self, new: str) -> bool:

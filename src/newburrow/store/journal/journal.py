@@ -70,7 +70,7 @@ class Journal:
         self._db.execute("BEGIN")
 
     def drop_file(self, key: str, why: str) -> None:
-        """Leave a file out after all: the old addresses that led to it are gone."""
+        """Leave out a file that had a place; the old addresses that led to it become gone."""
         name, new = self.files.get(key)
         self.files.drop(key)
         if name and new:

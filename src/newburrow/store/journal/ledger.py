@@ -17,7 +17,7 @@ class Ledger:
         self._ranks = {table: rank for rank, table in enumerate(order)}
 
     def add(self, *rows: LedgerRow) -> None:
-        """Say what became of objects. Raises sqlite3.IntegrityError when that was said before."""
+        """Add the fates of objects. Raises sqlite3.IntegrityError for an object that has a fate already."""
         holders = ", ".join("?" * 10)
         self._db.executemany(f"INSERT INTO fate VALUES ({holders})", map(self._values, rows))
 
@@ -36,7 +36,7 @@ class Ledger:
         )
 
     def has(self, table: str, key: str) -> bool:
-        """Whether it was said what became of an object."""
+        """Whether an object has a fate."""
         row = self._db.execute(
             "SELECT 1 FROM fate WHERE object = ? AND key = ? AND nth = 0", (table, key)
         ).fetchone()
@@ -63,7 +63,7 @@ class Ledger:
 
     def table_rows(self) -> Iterator[tuple[str, ...]]:
         """Rows of key, kind, title, old address, new address, fate, reason, in the order of `all`."""
-        for rank in self._ranks.values():  # one type after the other spares sorting them all
+        for rank in self._ranks.values():  # going type by type avoids sorting all rows
             yield from self._db.execute(
                 "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? "
                 "ORDER BY rowid",

@@ -129,7 +129,7 @@ class PlanTable(PlanReader):
             yield list(self._places(condition, new_key))
 
     def change(self, key: str, new: str, new_key: str) -> None:
-        """Send an entry to another address; with empty ones, leave it out."""
+        """Give an entry another new address; an empty one leaves it out."""
         self._db.execute(
             "UPDATE place SET new = ?, new_key = ? WHERE key = ?", (new, new_key, key)
         )

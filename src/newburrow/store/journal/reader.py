@@ -60,7 +60,7 @@ class JournalReader:
     """The plan from its file, and the notes on what becomes of entries. Use as a context manager."""
 
     def __init__(self, path: Path) -> None:
-        # The plan is complete: nobody writes to the file, so there is nothing to lock.
+        # The plan is complete and nobody writes to the file, so no lock is needed.
         self._db = sqlite3.connect(f"file:{path}?immutable=1", uri=True, isolation_level=None)
         self._notes = JournalNotes()
         self.plan = PlanReader(self._db)

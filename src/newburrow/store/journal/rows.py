@@ -52,7 +52,7 @@ class Place(Struct, frozen=True, array_like=True):
     new_key: str  # `new` as addresses are compared
     wished: str  # `new` before collisions were solved
     public: bool
-    file: str = ""  # path that links name it by, where these go by files
+    file: str = ""  # the path by which links name it, if links are paths of files
     feeds: str = ""  # addresses of feeds about it alone, one a line
     existing: bool = False  # whether the new host has it already, and it is not written again
 
@@ -73,8 +73,8 @@ class OldAddress(Struct, frozen=True, array_like=True):
     new: str
     status: int  # UNCHANGED, REDIRECTED or GONE
     why: str
-    key: str = ""  # what `old` is compared by
-    new_key: str = ""  # and `new`
+    key: str = ""  # the key of `old`
+    new_key: str = ""  # the key of `new`
 
     def __post_init__(self) -> None:
         """The keys are kept with the answer: each is asked for many times."""

@@ -18,7 +18,7 @@ class LedgerSink(Protocol):
     """Takes rows of the ledger."""
 
     def add(self, *rows: LedgerRow) -> None:
-        """Say what became of objects."""
+        """Add the fates of objects."""
         ...
 
 

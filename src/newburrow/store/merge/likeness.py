@@ -13,14 +13,14 @@ from rapidfuzz import fuzz
 from newburrow.core import url
 from newburrow.model import Author, Comment, Entry, Term
 
-NEAR = timedelta(hours=26)  # one moment told in two zones, by an export that does not say which
+NEAR = timedelta(hours=26)  # one moment in two zones, if an export does not state the zone
 LIKE = 80.0  # per cent of likeness of two texts
 _COMPARED = 4000  # characters of each text
 _TAG = re.compile(r"<!--.*?-->|<[^>]*>", re.DOTALL)
 
 
 def words_of(entry: Entry) -> Iterator[str]:
-    """What an entry is known by everywhere: its lasting identifier, and each of its addresses."""
+    """The words that identify an entry in every export: its lasting identifier and its addresses."""
     if ":" in entry.guid:
         yield f"id {url.key(entry.guid) or entry.guid}"
     for address in (entry.permalink, *entry.addresses):
@@ -29,7 +29,7 @@ def words_of(entry: Entry) -> Iterator[str]:
 
 
 def title_word(entry: Entry) -> str:
-    """What entries of one title share; empty for one without."""
+    """The word that entries with the same title share; empty for an entry without a title."""
     folded = folded_name(entry.title)
     if folded:
         return f"title {folded}"
@@ -37,7 +37,7 @@ def title_word(entry: Entry) -> str:
 
 
 def folded_name(name: str) -> str:
-    """A name without letter case, accents, and what separates its words."""
+    """A name in lower case, without accents and without separators between its words."""
     bare = unicodedata.normalize("NFKD", html.unescape(name).casefold())
     return "".join(letter for letter in bare if letter.isalnum())
 
@@ -48,14 +48,18 @@ def visible(text: str) -> str:
 
 
 def likeness(text: str, other: str) -> float:
-    """How alike two visible texts are, per cent; a text and its beginning are alike."""
+    """How alike two visible texts are, from 0 to 100.
+
+    Only their beginnings are compared, so that a text and its excerpt are alike; an ellipsis at the end of
+    the shorter one does not count.
+    """
     short, long = sorted((text[:_COMPARED], other[:_COMPARED]), key=len)
     short = short.removesuffix("…").removesuffix("...").rstrip()
     return fuzz.ratio(short, long[: len(short) + len(short) // 10])
 
 
 def same_text(entry: Entry, other: Entry) -> bool:
-    """Whether two entries of one title are one."""
+    """Whether two entries with the same title are the same entry."""
     texts = visible(entry.body.text or entry.summary), visible(other.body.text or other.summary)
     dated = entry.published and other.published
     if dated and abs(entry.published - other.published) > NEAR:  # type: ignore[operator]
@@ -76,11 +80,11 @@ def same_author(author: Author, other: Author) -> bool:
 
 
 def term_words(term: Term, parent: str) -> Iterator[str]:
-    """What a term under this parent is known by."""
+    """The words that identify a term under this parent."""
     for word in filter(None, (term.slug, term.name)):
         yield f"term {term.vocabulary} {parent} {folded_name(word) or word}"
 
 
 def comment_word(comment: Comment) -> tuple[str, str]:
-    """Two comments on one entry that share this are one: who, and what they said."""
+    """The author and the words of a comment; two comments on one entry with the same are the same comment."""
     return folded_name(comment.author_name), folded_name(visible(comment.body.text))

@@ -139,7 +139,7 @@ class _ExportMerger:
         hit = next((known[word] for word in words if word in known), "") or known.get(
             f"any {folded_name(term.name)}", ""
         )
-        # one host's tags may be another's categories
+        # the tags of one host may be the categories of another
         words.append(f"any {folded_name(term.name)}")
         if hit and self._apart(terms[hit], term):
             self.same[key] = hit
@@ -267,7 +267,7 @@ class _ExportMerger:
 
     def _count(self, first: Record, second: Record, found: MergedRecord) -> None:
         if first.source.file == second.source.file:
-            return  # a document that says something twice; the reason of the merge tells
+            return  # a record that is in a document twice; the reason of the merge says so
         kind = type(first).__name__.lower()
         for record, facts in ((first, found.first_lacked), (second, found.second_lacked)):
             for fact in facts:

@@ -14,7 +14,7 @@ from newburrow.store.merge.likeness import LIKE, likeness, visible
 R = TypeVar("R", bound=Record)
 _JOINED = ("authors", "terms", "enclosures", "feeds", "addresses")
 _APART = ("key", "source", "extra", "guid", "permalink", "slug", "fields", *_JOINED)
-# In these two exports of one object can differ, and nothing is wrong.
+# Facts in which two exports of one object can differ without an error.
 _OWN = (
     "vocabulary",
     "dialect",
@@ -46,11 +46,11 @@ class MergedRecord(Struct, frozen=True):
     record: Any
     first_lacked: list[str] = []  # names of facts that only the second had
     second_lacked: list[str] = []
-    differ: list[str] = []  # names of facts in which the two say different things
+    differ: list[str] = []  # names of facts in which the two differ
 
 
 def united(first: R, second: R) -> MergedRecord:
-    """Both in one. Of two entries the one with more text wins, of other records the first."""
+    """Two records merged into one. The entry with more text takes precedence, or the first of other records."""
     if isinstance(first, Entry) and isinstance(second, Entry):
         return _entries(first, second)
     merged, first_lacked, second_lacked, differ = _facts(first, second)
@@ -60,7 +60,7 @@ def united(first: R, second: R) -> MergedRecord:
         and second.path
         and not first.path
     ):
-        # The file itself is right; without it, its size was only what somebody said.
+        # The size of the file itself is right; without the file, the size was only stated.
         merged |= {
             name: getattr(second, name) for name in ("path", "size", "digest", "media_type")
         }
@@ -116,19 +116,15 @@ def _entries(first: Entry, second: Entry) -> MergedRecord:
             for name, value in asdict(second).items()
             if name not in _APART and value not in ("", None)
         }
-        merged.pop("kind")  # it is counted as what the first is
+        merged.pop("kind")  # it is counted under the kind of the first
         if not second.body.text:
             merged.pop("body", None)
     for name in ("authors", "terms", "enclosures", "feeds"):
         own, theirs = set(getattr(first, name)), set(getattr(second, name))
         if theirs - own:
             first_lacked += [name]
-        else:
-            first_lacked += []
         if own - theirs:
             second_lacked += [name]
-        else:
-            second_lacked += []
         merged[name] = tuple(dict.fromkeys((*getattr(fuller, name), *getattr(other, name))))
     fields = {**other.fields, **fuller.fields}
     first_lacked += [f"field {name}" for name in fields if name not in first.fields]

@@ -6,5 +6,5 @@ from collections.abc import Callable, Iterable
 
 from newburrow.store.journal.rows import OldAddress
 
-# Gives all answers anew each time, in the same order.
+# Yields all answers on each call, in the same order.
 AllAnswers = Callable[[], Iterable[OldAddress]]

@@ -22,7 +22,7 @@ class Exceptions:
         self._db = sqlite3.connect(path, isolation_level=None)
 
     def fill(self, rows: Iterable[ExceptionRow], answers: AllAnswers) -> None:
-        """Put these into it, and remove other spellings that are addresses of something else."""
+        """Add these rows, and remove other spellings that are addresses of something else."""
         self._db.execute("PRAGMA synchronous = OFF")
         self._db.execute("BEGIN")
         self._db.execute(

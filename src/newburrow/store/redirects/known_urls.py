@@ -26,7 +26,7 @@ class KnownUrls:
         )
 
     def target_of(self, key: str) -> str:
-        """Where the old site sends an address; empty where it sends it nowhere or it is not known."""
+        """The address to which the old site redirects an address; empty if it does not or that is not known."""
         row = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
         return str(row[0]) if row else ""
 
