@@ -183,3 +183,24 @@ class HostWithLeadPictures(MoveCase):
             bundle.lead_picture and bundle.lead_picture.address,
             SITE + "media/bud-dddddddddd.png",
         )
+
+
+class OnlyParagraphs(MoveCase):
+    """A body of paragraphs alone needs no parser, but what the host does not accept is removed from it too."""
+
+    def text(self, text: str, elements: str) -> str:
+        self.setUp()
+        self.host_toml = HOST[: HOST.index("elements =")] + f"elements = [{elements}]\n"
+        entry = Entry(key="1", slug="a", body=Body(text))
+        return self.converted(entry)["1"].entry.body.text
+
+    def test_by_the_elements_of_the_host(self) -> None:
+        text = "<p>One<br>two</p>"
+        for elements, expected in (
+            ("", text),
+            ('"p", "br"', text),
+            ('"p"', "<p>Onetwo</p>"),
+            ('"br"', "One<br>two"),
+            ('"b"', "Onetwo"),
+        ):
+            self.assertEqual(self.text(text, elements).strip(), expected, elements)

@@ -3,7 +3,7 @@
 from datetime import UTC, date, datetime, timedelta
 
 from newburrow.convert.step.dates import EARLIEST
-from newburrow.decide.decisions import DateChoice
+from newburrow.decide.decisions import AuthorRules, DateChoice
 from newburrow.model import Author, Entry, Term
 from tests.convert.cases import HOST, MoveCase
 
@@ -76,9 +76,50 @@ class OfDates(MoveCase):
         self.assertEqual(self.code(midnight), ["date-in-future"])
         self.assertEqual(self.code(midnight, "draft"), [])
 
+    def test_a_zone_alone_and_a_shift_alone_change_dates(self) -> None:
+        noon = datetime(2023, 5, 6, 12, tzinfo=UTC)
+        for rules, expected in (
+            (DateChoice(zone="Asia/Tokyo"), "2023-05-06T21:00:00+09:00"),
+            (DateChoice(shift_hours=1.5), "2023-05-06T13:30:00+00:00"),
+            (DateChoice(), "2023-05-06T12:00:00+00:00"),
+        ):
+            self.setUp()
+            bundle = self.converted(Entry(key="1", slug="a", published=noon), dates=rules)["1"]
+            self.assertEqual(bundle.entry.published.isoformat(), expected)  # type: ignore[union-attr]
+
     def test_a_shift_out_of_the_calendar_leaves_the_date(self) -> None:
         end = datetime(9999, 12, 31, 23, tzinfo=UTC)
         bundle = self.converted(
             Entry(key="1", slug="a", published=end), dates=DateChoice(shift_hours=2)
         )["1"]
         self.assertEqual(bundle.entry.published, end)
+
+
+class OfStates(MoveCase):
+    def advice(self, status: str) -> str:
+        self.setUp()
+        self.converted(Entry(key="1", slug="a", status=status))
+        return next(
+            (row[6] for row in self.journal.follow_ups.rows() if row[0] == "state-changed"), ""
+        )
+
+    def test_the_advice_for_what_was_private(self) -> None:
+        self.assertIn("who may read it", self.advice("private"))
+        self.assertEqual(self.advice("scheduled"), "Check that this is what you want.")
+        self.assertEqual(self.advice("published"), "")
+
+
+class OfUnsigned(MoveCase):
+    def test_a_name_that_is_known_or_new(self) -> None:
+        wren = Author(key="w", name="Wren", login="wren", email="w@a.example")
+        signed = Entry(key="2", slug="b", authors=("w",))
+        for name, records, expected in (
+            ("wren", (wren, signed), "w"),
+            ("w@a.example", (wren, signed), "w"),
+            ("wren", (wren,), "wren"),  # wrote nothing that moves
+            ("Hob", (), "Hob"),
+        ):
+            self.setUp()
+            rules = AuthorRules(of_unsigned=name)
+            bundle = self.converted(Entry(key="1", slug="a"), *records, author_rules=rules)["1"]
+            self.assertEqual([author.key for author in bundle.authors], [expected], name)
