@@ -76,9 +76,9 @@ class BadInput(FolderCase):
         zipped(self.folder / "e.zip", photo_png=b"png", notes_txt=b"hello")
         self.each(
             "e.zip",
-            "None of its 2 files is an export that New Burrow can read (Atom 1.0 (RFC 4287), ",
+            "None of its 2 files is an export that New Burrow can read (Atom 1.0 (RFC 4287) and 0.3, ",
             "JSON Feed 1.0 and 1.1",
-            "RSS 0.91 to 2.0",
+            "RSS 0.90 to 2.0",
         )
         self.write("notes.txt", "hello")
         self.each("notes.txt", "It is not an export")
@@ -263,7 +263,7 @@ class Streams(FolderCase):
     def test_json_is_one_object(self) -> None:
         found = self.survey("export.zip")
         self.assertEqual(found["sources"], [{"path": "export.zip", "format": "rss", "dialect": "reedpost", "parts": 1,
-                                             "generator": "Reedpost 7.2", "written": None}])  # fmt: skip
+                                             "encoding": "utf-8", "generator": "Reedpost 7.2", "written": None}])  # fmt: skip
         self.assertEqual(found["counts"]["post"], 63)
         codes = {finding["code"]: finding for finding in found["findings"]}
         self.assertEqual(

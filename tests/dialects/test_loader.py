@@ -1,9 +1,13 @@
+import io
+
 from newburrow.core.problem import BurrowError
 from newburrow.dialects import loader
 from newburrow.intake.head import Head
+from newburrow.intake.part import Part
 from newburrow.intake.prolog import Prolog
 from tests.helpers import FolderCase, item, rss
 
+FEED = Part("a.xml", 4, "a.xml", lambda: io.BytesIO(b"<rss"))
 RIGHT = 'name = "mine"\nformat = "rss"\n[namespaces]\no = "urn:o"\n'
 
 
@@ -45,10 +49,10 @@ class Dialects(FolderCase):
 
     def test_a_dialect_is_known_by_its_namespace(self) -> None:
         shipped = loader.load("reedpost")
-        head = Head("a.xml", b"<rss", Prolog("rss", (shipped.recognise.namespace,), {}))
+        head = Head("a.xml", b"<rss", Prolog("rss", (shipped.recognise.namespace,), {}), FEED)
         self.assertEqual([one.name for one in loader.recognise("rss", head)], ["reedpost"])
         self.assertEqual(
-            loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}))), []
+            loader.recognise("rss", Head("a.xml", b"<rss", Prolog("rss", (), {}), FEED)), []
         )
 
     def test_a_users_own_reads_an_export(self) -> None:

@@ -111,7 +111,7 @@ class MarkdownFolder(FolderCase):
         self.write("site/a.md", "---\ntitle: [x\n---\nText\n")
         self.write("site/b.md", b"---\ntitle: Caf\xe9\n---\nText\n")
         codes = {one["code"]: one["count"] for one in self.survey("site")["findings"]}
-        self.assertEqual((codes["front-matter"], codes["encoding"]), (1, 1))
+        self.assertEqual((codes["front-matter"], codes["encoding-guessed"]), (1, 1))
         self.assertIn("title: [x", self.shown("a.md")["record"]["body"]["text"])
         self.assertEqual(self.shown("b.md")["record"]["title"], "Café")
 

@@ -57,6 +57,7 @@ class SourceFacts(Struct, frozen=True):
     format: str
     dialect: str
     parts: int = 1  # files in this format and dialect
+    encoding: str = "utf-8"  # of these files, by the Encoding Standard
     generator: str = ""  # what wrote it
     written: datetime | None = None  # when it was written, where it says so
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.assess.survey_facts import Survey, TermFacts
+from newburrow.assess.survey_facts import SourceFacts, Survey, TermFacts
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.commands.survey import survey_paths
@@ -46,27 +46,29 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return 0
 
 
+def _source(source: SourceFacts) -> str:
+    """What a path turned out to be, in one line."""
+    if not source.dialect:
+        return f"no content of its own, but {source.format}"
+    facts = [source.format, f"dialect {source.dialect}"]
+    if source.encoding != "utf-8":
+        facts.append(f"in {source.encoding}")
+    if source.parts > 1:
+        facts.append(f"{source.parts:,} parts")
+    if source.generator:
+        facts.append(f"written by {source.generator}")
+    if source.written:
+        facts.append(f"{source.written:%Y-%m-%d %H:%M}")
+    return ", ".join(facts)
+
+
 def _print(found: Survey, screen: Screen) -> None:
     out = screen.out
     out.print(
         f"[bold]{cell(found.site.title or 'Untitled site')}[/bold]  {cell(found.site.address)}"
     )
     for source in found.sources:
-        if source.generator:
-            written = f", written by {source.generator}"
-        else:
-            written = ""
-        if source.written:
-            written += f", {source.written:%Y-%m-%d %H:%M}"
-        if source.parts > 1:
-            many = f", {source.parts:,} parts"
-        else:
-            many = ""
-        if source.dialect:
-            how = f"{source.format}, dialect {source.dialect}"
-        else:
-            how = f"no content of its own, but {source.format}"
-        out.print(cell(f"{source.path}: {how}{many}{written}"))
+        out.print(cell(f"{source.path}: {_source(source)}"))
     if found.first and found.last:
         offsets = ", ".join(
             f"{offset[:3]}:{offset[3:]} ({number})" for offset, number in found.offsets.items()

@@ -60,12 +60,18 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
     found = []
     for number, export in enumerate(exports, 1):
         site = sites.get(mark_of(number)) or sites.get("", Site(key="site"))
-        parts = Counter((piece.format, piece.dialect.name) for piece in export.pieces)
-        found += [
-            SourceFacts(
-                str(export.source.path), format_, dialect, many, site.generator, site.written
+        path = str(export.source.path)
+        parts = Counter(
+            (
+                piece.format,
+                piece.dialect.name,
+                piece.encoding.name if piece.encoding else "utf-8",
             )
-            for (format_, dialect), many in parts.items()
+            for piece in export.pieces
+        )
+        found += [
+            SourceFacts(path, format_, dialect, many, encoding, site.generator, site.written)
+            for (format_, dialect, encoding), many in parts.items()
         ]
         found += [
             SourceFacts(str(source.path), "files", "", len(source.parts))

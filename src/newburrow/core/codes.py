@@ -50,11 +50,17 @@ _READING = {
         "Check whether the old host can export its comments separately.",
         "The export says that this entry has {stated} comments; it has {found}.",
     ),
-    "encoding": Code(
+    "encoding-guessed": Code(
         _WARNING,
-        "A file is not in the encoding that it should be in.",
+        "A text file is not in UTF-8 and does not declare its encoding, which was guessed.",
+        "Check its accented letters. Name the right encoding in the dialect, as `encoding`.",
+        "{file} is not in UTF-8; by its letters it was read as {encoding}.",
+    ),
+    "encoding-misstated": Code(
+        _WARNING,
+        "A file declares an encoding that it is not in.",
         "Check its accented letters.",
-        "The file is not in UTF-8; it was read as Windows-1252.",
+        "{file} declares the encoding {declared}, and is in {encoding}; it was read as that.",
     ),
     "front-matter": Code(
         _WARNING,

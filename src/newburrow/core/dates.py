@@ -15,7 +15,13 @@ EPOCHS = {
     "unix-ms": 1000,
 }
 
-_ISO = re.compile(r"\d{4}-\d\d")
+# ISO 8601, also shortened to a month, with a space instead of T, and with the name of a zone.
+_ISO = re.compile(
+    r"(\d{4})-?(\d\d)(?:-?(\d\d)"
+    r"(?:[T ]\s*(\d\d):?(\d\d)(?::?(\d\d)(?:[.,](\d+))?)?\s*([A-Za-z]{1,5}|[+-]\d\d(?::?\d\d)?)?)?)?"
+)
+# A year that is none, as databases write a date that was never set.
+_NO_YEAR = re.compile(r"(?:^|\s)-?0{3}[01](?=-|\s|$)|^-\d{4}-")
 # RFC 5322 section 3.3 in the form that nearly all feeds use; other forms take ten times as long.
 _MAIL = re.compile(
     r"(?:[A-Z][a-z]{2}, )?(\d\d?) ([A-Z][a-z]{2}) (\d{4}) (\d\d):(\d\d):(\d\d) ([+-])(\d\d)(\d\d)"
@@ -51,6 +57,22 @@ _OFFSETS = {
 }
 
 
+_RFC_822 = {
+    "Z": "+0000",
+    "UT": "+0000",
+    "UTC": "+0000",
+    "GMT": "+0000",
+    "EST": "-0500",
+    "EDT": "-0400",
+    "CST": "-0600",
+    "CDT": "-0500",
+    "MST": "-0700",
+    "MDT": "-0600",
+    "PST": "-0800",
+    "PDT": "-0700",
+}
+
+
 def zone_named(name: str) -> tzinfo:
     """The time zone of an IANA name, such as `Europe/London`.
 
@@ -62,6 +84,11 @@ def zone_named(name: str) -> tzinfo:
         return UTC
     except (ZoneInfoNotFoundError, ValueError, OSError):
         return UTC
+
+
+def is_unset(text: str) -> bool:
+    """Whether a text is the date of something that has none, as databases write it: `0000-00-00 00:00:00`."""
+    return bool(_NO_YEAR.search(text))
 
 
 def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> datetime | None:
@@ -82,8 +109,11 @@ def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> date
 
 
 def _usual(text: str) -> datetime:
-    if _ISO.match(text):
-        return datetime.fromisoformat(text)
+    if is_unset(text):
+        raise ValueError("a date that was never set")
+    iso = _ISO.fullmatch(text)
+    if iso and (len(text) > 6 or "-" in text):
+        return _iso(iso)
     mail = _MAIL.fullmatch(text)
     if mail and mail[2] in _MONTHS:
         day, month, year, hour, minute, second, sign, hours, minutes = mail.groups()
@@ -105,6 +135,31 @@ def _usual(text: str) -> datetime:
     return parsedate_to_datetime(
         f"{text[: named.start()]} {offset}" if named and offset else text
     )
+
+
+def _iso(found: re.Match[str]) -> datetime:
+    year, month, day, hour, minute, second, fraction, zone = found.groups()
+    moment = datetime(int(year), int(month), int(day or 1))
+    if hour:
+        # 24:00 is the end of the day (ISO 8601), and 60 a leap second
+        moment += timedelta(hours=int(hour), minutes=int(minute), seconds=int(second or 0))
+        if int(hour) > 24 or int(minute) > 59 or int(second or 0) > 60:
+            raise ValueError("no time of a day")
+        moment += timedelta(microseconds=int((fraction or "0")[:6].ljust(6, "0")))
+    if not zone:
+        return moment
+    return moment.replace(tzinfo=_zone(zone))
+
+
+def _zone(text: str) -> tzinfo:
+    """The zone of an offset or of a zone's name that feeds use. Raises ValueError for any other."""
+    if text[0] not in "+-":
+        text = _RFC_822.get(text.upper()) or _OFFSETS.get(text.upper(), "")
+    if not text:
+        raise ValueError("no zone")
+    digits = text[1:].replace(":", "").ljust(4, "0")
+    minutes = int(digits[:2]) * 60 + int(digits[2:])
+    return _east(-minutes if text[0] == "-" else minutes)
 
 
 @lru_cache(maxsize=128)

@@ -106,6 +106,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Put it on a page of the new site if readers should see it.",
         "The new host has no place for the text about {author}: “{text}”",
     ),
+    "same-name": (
+        "warning",
+        "Two persons of one name moved; one has a new name, so that they stay two.",
+        "Correct the name in authors.csv, or assign one to the other if they are the same person.",
+        "Another author is also called {author}, with another login or e-mail address; "
+        "this one is now {name}.",
+    ),
     "author-to-make": (
         "warning",
         "Entries are assigned to somebody who is not an author of the new host.",

@@ -45,6 +45,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "A file cannot be mended.",
         "Export the site again, or correct the file by hand.",
     ),
+    "not-in-encoding": (
+        "A file has bytes that mean nothing in its encoding.",
+        "Export the site again in UTF-8, or run `newburrow mend` on it.",
+    ),
     "not-moved": ("A move folder has no result yet.", "Run `newburrow move` first."),
     "not-well-formed": ("A file is not well-formed.", "Run `newburrow mend` on it."),
     "nothing-to-draft": ("An export needs no dialect.", "Run `newburrow survey`."),
@@ -63,6 +67,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "unreadable": ("A file cannot be read.", "Check its permissions and its encoding."),
     "usage": ("The command line is wrong.", "See `newburrow COMMAND --help`."),
     "wrong-column": ("A table has an unknown column.", "Correct the name of the column."),
+    "web-page": (
+        "What was handed in is a web page.",
+        "Download the export from the old host itself.",
+    ),
     "wrong-dialect": ("A dialect is for another format.", "Name another dialect."),
     "wrong-key": ("A file has an unknown key.", "Correct the name of the key."),
     "wrong-row": ("A row of a table is wrong.", "Correct the row."),

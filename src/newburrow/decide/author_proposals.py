@@ -57,6 +57,8 @@ def _same(author: Author, other: Author) -> str:
         if author.email.strip().casefold() == other.email.strip().casefold():
             return "the same e-mail address"
         return ""
+    if author.login and other.login and author.login.casefold() != other.login.casefold():
+        return ""  # likewise two logins
     if _words(author.name) and sorted(_words(author.name)) == sorted(_words(other.name)):
         return "the same name"
     return ""

@@ -18,6 +18,7 @@ from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_mistakes import WITH_RECORDS, Mistake, record_mistakes
 from newburrow.dialects.schema import Dialect, Preset, Recognise
 from newburrow.dialects.selector import Selector
+from newburrow.intake.encodings import encoding_named
 from newburrow.intake.head import Head
 from newburrow.model.record import Where
 
@@ -50,6 +51,13 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
         message = f"There is no format named {dialect.format!r}."
         yield ["format"], message, suggest(dialect.format, formats, "The formats are")
         return
+    if dialect.encoding and not encoding_named(dialect.encoding):
+        message = f"There is no encoding named {dialect.encoding!r}."
+        yield (
+            ["encoding"],
+            message,
+            "Use a name of the Encoding Standard, such as windows-1252.",
+        )
     for name in dialect.values:
         if name not in VALUES:
             message = f"There is no value map {name!r}."

@@ -209,6 +209,9 @@ class Preset(Struct, frozen=True, forbid_unknown_fields=True):
     title: str = ""
 
 
+NOTHING = "-"  # what a value is mapped to if an item or a term with it is no content
+
+
 class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     """One platform's way of using an open format."""
 
@@ -216,6 +219,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     format: NonEmpty
     title: str = ""
     about: str = ""
+    encoding: str = ""  # of texts that declare none and are not UTF-8; empty: guessed
     namespaces: dict[str, str] = {}  # prefix in this file -> URI
     recognise: Recognise = Recognise()
     dates: DateForms = DateForms()

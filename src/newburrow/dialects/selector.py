@@ -6,6 +6,7 @@ index that answers these about ten times as fast as the XPath engine does.
 
 from __future__ import annotations
 
+import html
 import re
 from collections.abc import Iterable
 from typing import Any
@@ -31,6 +32,25 @@ def text_of(element: etree._Element) -> str:
     if len(element) == 0:
         return element.text or ""
     return "".join(str(piece) for piece in element.itertext())
+
+
+def resolve_entities(element: etree._Element) -> None:
+    """Replace the references to HTML's named characters within an element by the characters.
+
+    Only a document with a DTD that is not read has such references (XML 1.0 section 4.1); older feeds do.
+    Other references become text as they are written.
+    """
+    for reference in list(element.iter(etree.Entity)):
+        text = html.unescape(str(reference.text)) + (reference.tail or "")
+        parent, before = reference.getparent(), reference.getprevious()
+        if parent is None:
+            continue
+        if before is None:
+            parent.text = (parent.text or "") + text
+        else:
+            before.tail = (before.tail or "") + text
+        reference.tail = None
+        parent.remove(reference)
 
 
 class Selector:

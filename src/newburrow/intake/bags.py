@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import hashlib
 from collections.abc import Sequence
 from urllib.parse import unquote
@@ -9,7 +10,6 @@ from urllib.parse import unquote
 from msgspec.structs import replace
 
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
 from newburrow.model.record import Where
 
@@ -29,9 +29,11 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
     Raises BurrowError where a bag is not complete or a file is not what its manifest says (section 3).
     """
     mark = next((part for part in parts if part.name.rpartition("/")[2] == "bagit.txt"), None)
-    if mark is None or not head_of(mark).start.removeprefix(b"\xef\xbb\xbf").startswith(
-        b"BagIt-Version:"
-    ):
+    if mark is None:
+        return tuple(parts)
+    with mark.open() as stream:
+        start = stream.read(20).removeprefix(codecs.BOM_UTF8)
+    if not start.startswith(b"BagIt-Version:"):
         return tuple(parts)
     root = mark.name.removesuffix("bagit.txt")
     inside = {

@@ -2,33 +2,64 @@
 
 from __future__ import annotations
 
+import codecs
+
 from msgspec import Struct
 
+from newburrow.intake.encodings import (
+    TextEncoding,
+    as_utf8,
+    encoding_of,
+    true_encoding,
+)
 from newburrow.intake.part import Part
 from newburrow.intake.prolog import Prolog, read_prolog
 
 HEAD = 4096  # bytes read to recognise a part
 _WHITE = b"\xef\xbb\xbf \t\r\n"
-_UTF_16 = (b"\xff\xfe", b"\xfe\xff")
 
 
 class Head(Struct, frozen=True):
     """What a format is recognised by: never the extension alone."""
 
     name: str
-    start: bytes  # the first bytes, at most HEAD
+    start: bytes  # the first bytes, at most HEAD, in UTF-8
     prolog: Prolog | None  # where the part is XML
+    text: Part  # the part in UTF-8; the part itself if it is that, or no text
+    encoding: TextEncoding | None = None  # that the part is in; None for UTF-8
 
 
 def head_of(part: Part) -> Head:
     """What the beginning of a part says about it.
 
-    Raises BurrowError where it cannot be read, or is XML that declares entities.
+    A text that declares no encoding and is not UTF-8 is taken for Windows-1252 here: that does not matter
+    to what formats are recognised by. Raises BurrowError if the part cannot be read, or is XML that
+    declares entities.
     """
     with part.open() as stream:
         start = stream.read(HEAD)
+    encoding = encoding_of(start)
+    text = lenient = part
+    if encoding:
+        encoding = true_encoding(part, encoding)
+        text = as_utf8(part, encoding)
+        # Wrong bytes do not matter here: this may be no text at all; else its reader names them.
+        lenient = as_utf8(part, encoding, lambda _line, _bytes: None)
+        with lenient.open() as stream:
+            start = stream.read(HEAD)
     prolog = None
-    if start.lstrip(_WHITE).startswith(b"<") or start[:2] in _UTF_16:
-        with part.open() as stream:
+    if start.lstrip(_WHITE).startswith(b"<"):
+        with lenient.open() as stream:
             prolog = read_prolog(stream, part.label)
-    return Head(part.name, start, prolog)
+    elif b"\x00" not in start:
+        start = _readable(start)
+    return Head(part.name, start, prolog, text, encoding)
+
+
+def _readable(start: bytes) -> bytes:
+    """The beginning of a text in UTF-8; its last character may be cut."""
+    try:
+        codecs.getincrementaldecoder("utf-8")().decode(start)
+    except UnicodeDecodeError:
+        return start.decode("cp1252", "replace").encode("utf-8")
+    return start

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from lxml import etree
 
@@ -67,9 +68,15 @@ def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
     It says in plain words what the parser met, with line and column, and advises `newburrow mend`.
     """
     line, column = error.position
+    message = error.msg or ""
+    # Some faults are only in the parser's log, such as an entity that is not declared.
+    log: Any = error.error_log
+    logged = next((entry for entry in log if entry.level_name == "FATAL"), None)
+    if not line and logged:
+        line, column, message = logged.line, logged.column, logged.message
     return refusal(
         "not-well-formed",
-        f"The XML is not well-formed: {explained(error.msg or '')}.",
+        f"The XML is not well-formed: {explained(message)}.",
         "Mend it with `newburrow mend EXPORT -o FIXED`, or correct that place in a text editor.",
         Where(label, line, column),
     )

@@ -119,11 +119,13 @@ class EachFault(unittest.TestCase):
         self.check(
             (head % "utf-16" + "<a>é &</a>").encode("utf-16"),
             head % "UTF-8" + "<a>é &amp;</a>",
-            "declaration",
+            "encoding",
             "bare-ampersand",
         )
         latin = (head % "ISO-8859-1" + "<a>é &</a>").encode("latin-1")
-        self.assertEqual(mended(latin)[0], latin.replace(b"&", b"&amp;"))
+        self.check(latin, head % "UTF-8" + "<a>é &amp;</a>", "encoding", "bare-ampersand")
+        right = latin.replace(b"&", b"&amp;")
+        self.assertEqual(mended(right), (right, []))
         self.check(
             (head % "no-such" + "<a>é</a>").encode("cp1252"),
             head % "UTF-8" + "<a>é</a>",

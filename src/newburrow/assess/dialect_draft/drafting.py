@@ -11,8 +11,9 @@ from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tabl
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
+from newburrow.intake.encodings import as_utf8, guessed_encoding
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.head import head_of
+from newburrow.intake.head import Head, head_of
 from newburrow.intake.opening import Source, open_source
 from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
@@ -55,6 +56,16 @@ def draft_dialect(path: Path) -> str:
         ) from None
 
 
+def _in_utf8(head: Head) -> Part:
+    """The text of a part; the encoding of one that declares none is guessed."""
+    guessed = None
+    if not (head.prolog or head.encoding):
+        guessed = guessed_encoding(head.text)
+    if guessed:
+        return as_utf8(head.text, guessed)
+    return head.text
+
+
 def _records(source: Source) -> Sequence[tuple[Part, str]]:
     """The parts that are plain records, each with its format; those that other readers take are left alone."""
     formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
@@ -70,5 +81,5 @@ def _records(source: Source) -> Sequence[tuple[Part, str]]:
             continue
         fitting = next((format_.name for format_ in plain if format_.recognise(head)), "")
         if fitting:
-            found.append((part, fitting))
+            found.append((_in_utf8(head), fitting))
     return found

@@ -19,7 +19,7 @@ def plan(context: Context, used: set[str]) -> None:
     `context.authors`. Two authors with the same new name are merged. What the new host cannot hold of an
     author is a follow-up.
     """
-    first: dict[str, str] = {}  # new name -> old name of the first author that has it
+    first: dict[str, Author] = {}  # new name -> the first author that has it
     for author in context.store.all(Author):
         choice = context.author_choices.get(author.key, AuthorChoice())
         fate, reason, name = Fate.MOVED, "", choice.new_name or author.name
@@ -34,12 +34,17 @@ def plan(context: Context, used: set[str]) -> None:
         elif name in first and choice.new_name:
             fate, reason = (
                 Fate.MERGED,
-                f"is renamed to {name}, the name of the author {first[name]} (authors.csv)",
+                f"is renamed to {name}, the name of the author {first[name].key} (authors.csv)",
+            )
+        elif name in first and _are_two(author, first[name]):
+            name = _told_apart(author, name, first)
+            context.journal.follow_ups.add(
+                Problem.about(author, "same-name", author=author.name, name=name)
             )
         elif name in first:
-            fate, reason = Fate.MERGED, f"has the same name as the author {first[name]}"
+            fate, reason = Fate.MERGED, f"has the same name as the author {first[name].key}"
         if name:
-            first.setdefault(name, author.key)
+            first.setdefault(name, author)
             context.authors[author.key] = replace(author, name=name)
         context.journal.ledger.add(
             LedgerRow(
@@ -57,6 +62,24 @@ def plan(context: Context, used: set[str]) -> None:
             context.journal.follow_ups.add(
                 Problem.about(author, "author-profile", author=author.name, text=author.about)
             )
+
+
+def _are_two(author: Author, other: Author) -> bool:
+    """Whether two authors of one name are known to be two persons."""
+    return any(
+        ours and theirs and ours.casefold() != theirs.casefold()
+        for ours, theirs in ((author.login, other.login), (author.email, other.email))
+    )
+
+
+def _told_apart(author: Author, name: str, taken: dict[str, Author]) -> str:
+    """A name with the login in brackets, or the first part of the e-mail address, that nobody else has."""
+    mark = author.login or author.email.partition("@")[0]
+    number, new_name = 1, f"{name} ({mark})"
+    while new_name in taken:
+        number += 1
+        new_name = f"{name} ({mark} {number})"
+    return new_name
 
 
 def _assigned(word: str, context: Context) -> str:

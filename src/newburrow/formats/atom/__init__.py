@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from newburrow.core.problem import Problem
-from newburrow.formats.atom.reader import SPEECH, AtomEntry
+from newburrow.formats.atom.reader import ATOM_03, SPEECH, SPEECH_03, Atom03Entry, AtomEntry
 from newburrow.formats.atom.writer import AtomOptions, AtomWriter
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
@@ -21,14 +21,16 @@ class Atom(Format):
     """Atom 1.0 with threading."""
 
     name = "atom"
-    title = "Atom 1.0 (RFC 4287)"
+    title = "Atom 1.0 (RFC 4287) and 0.3"
 
     def recognise(self, head: Head) -> bool:
-        """Whether the root element is `feed`."""
-        return head.prolog is not None and head.prolog.root == ATOM + "feed"
+        """Whether the root element is `feed` of Atom 1.0 or 0.3."""
+        return head.prolog is not None and head.prolog.root in (ATOM + "feed", ATOM_03 + "feed")
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The feed as a site; its entries as entries, comments and files."""
+        if source.root.startswith(ATOM_03):
+            return Channel(source, SPEECH_03, Atom03Entry).records()
         return Channel(source, SPEECH, AtomEntry).records()
 
     def check_options(self, options: dict[str, Any]) -> None:

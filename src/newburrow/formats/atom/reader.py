@@ -1,7 +1,11 @@
-"""Atom 1.0: the reader. Entries in reply to something are comments, those with their content elsewhere are files."""
+"""Atom 1.0 and 0.3: the reader.
+
+Entries in reply to something are comments, those with their content elsewhere are files.
+"""
 
 from __future__ import annotations
 
+import base64
 import copy
 import html
 import re
@@ -39,6 +43,9 @@ SPEECH = FeedSelectors(
     known=frozenset(
         (*(ATOM + name for name in _READ), REPLY, TOTAL, CONTROL, *enclosures.TAGS)
     ),
+    several=frozenset(
+        (ATOM + "link", ATOM + "author", ATOM + "category", REPLY, *enclosures.TAGS)
+    ),
     site={
         "title": ("a:title",),
         "link": ("a:link[@rel='alternate']/@href", "a:link[not(@rel)]/@href"),
@@ -65,8 +72,27 @@ _OWN_LINKS = (
 _TAGS = re.compile(r"<[^>]*>")
 
 
+# Atom 0.3, which was in use for two years before the standard; read in the standard's namespace.
+ATOM_03 = "{http://purl.org/atom/ns#}"
+SPEECH_03 = replace(
+    SPEECH,
+    known=SPEECH.known | {ATOM + name for name in ("issued", "modified", "created")},
+    site={**SPEECH.site, "description": ("a:tagline",), "written": ("a:modified",)},
+    entry={
+        **SPEECH.entry,
+        "published": ("a:issued", "a:created"),
+        "updated": ("a:modified",),
+    },
+)
+
+
 class AtomEntry(FeedItem):
     """An `entry` of Atom 1.0."""
+
+    @staticmethod
+    def construct(element: etree._Element) -> Body:
+        """A text construct or content with its markup (RFC 4287 3.1 and 4.1.3)."""
+        return _construct(element)
 
     def records(self) -> Iterator[Item | Problem]:
         """A comment, a file, or an entry."""
@@ -102,7 +128,7 @@ class AtomEntry(FeedItem):
         """The title without markup (RFC 4287 4.2.14)."""
         found = self.children.get(ATOM + "title")
         if found:
-            body = _construct(found[0])
+            body = self.construct(found[0])
         else:
             body = Body("", "text")
         if body.markup == "text":
@@ -116,12 +142,12 @@ class AtomEntry(FeedItem):
             self.children.get(ATOM + "summary"),
         )
         if summaries:
-            summary = _construct(summaries[0])
+            summary = self.construct(summaries[0])
         else:
             summary = Body("", "text")
         if not contents or contents[0].get("src"):
             return summary, ""
-        body = _construct(contents[0])
+        body = self.construct(contents[0])
         if body.markup == "html":
             body = Body(body.text, self.markup())
         if base := contents[0].base or self.element.base:
@@ -134,12 +160,12 @@ class AtomEntry(FeedItem):
         """Those that the dialect names, else the entry's own persons, else those of its source or of the feed."""
         named = self.shared.maps.entry["author"].each(self.element, self.children)
         if named:
-            return [self.shared.name_author(name, self.where) for name in named]
+            return [self.shared.people.key_in(name, self.where) for name in named]
         elements = self.children.get(ATOM + "author") or self.element.findall(
             f"{ATOM}source/{ATOM}author"
         )
         people = [_person(element) for element in elements] or self._people_of_feed()
-        return [self.shared.name_person(*person, self.where) for person in people]
+        return [self.shared.people.key(*person, self.where) for person in people]
 
     def _people_of_feed(self) -> list[tuple[str, str, str]]:
         """The authors of the feed, which are those of an entry that names none (RFC 4287 4.1.1).
@@ -215,7 +241,8 @@ class AtomEntry(FeedItem):
                 address for address in media.addresses if address != (media.address or own)
             ),
             media_type=media.media_type or (contents[0].get("type", "") if contents else ""),
-            caption=media.caption or (_construct(summary[0]).text.strip() if summary else ""),
+            caption=media.caption
+            or (self.construct(summary[0]).text.strip() if summary else ""),
         )
 
     def reply(self) -> Comment:
@@ -252,7 +279,7 @@ class AtomEntry(FeedItem):
         facts = {
             "title": self.title() if self.title() != author else "",
             "permalink": self.permalink,
-            "summary": _construct(summary[0]).text.strip() if summary else "",
+            "summary": self.construct(summary[0]).text.strip() if summary else "",
             "updated": self.text["updated"]
             if self.text["updated"] != self.text["published"]
             else "",
@@ -266,12 +293,33 @@ class AtomEntry(FeedItem):
         return {name: [text] for name, text in facts.items() if text} | self.filed()
 
 
+class Atom03Entry(AtomEntry):
+    """An `entry` of Atom 0.3: `mode` says how its content is written, which is plain text unless `type` says so."""
+
+    @staticmethod
+    def construct(element: etree._Element) -> Body:
+        """Content with its markup, escaped, as XML, or in Base64."""
+        kind, mode = (
+            element.get("type", "text/plain").lower(),
+            element.get("mode", "xml").lower(),
+        )
+        text = text_of(element)
+        if mode == "base64":
+            try:
+                text = base64.b64decode(text, validate=False).decode("utf-8")
+            except ValueError:
+                return _construct(element)
+        elif mode == "xml" and len(element):
+            return Body(_xhtml(element), "html")
+        return Body(text, "html" if "html" in kind or "xml" in kind else "text")
+
+
 def _person(element: etree._Element) -> tuple[str, str, str]:
-    """Name, e-mail and address of a person construct (RFC 4287 3.2)."""
-    name, email, home = (
-        (element.findtext(ATOM + tag) or "").strip() for tag in ("name", "email", "uri")
+    """Name, e-mail and address of a person construct (RFC 4287 3.2; `url` in Atom 0.3)."""
+    name, email, home, old_home = (
+        (element.findtext(ATOM + tag) or "").strip() for tag in ("name", "email", "uri", "url")
     )
-    return name, email, home
+    return name, email, home or old_home
 
 
 def _construct(element: etree._Element) -> Body:

@@ -28,6 +28,7 @@ from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Input
 from newburrow.formats.exports.nothing_read import nothing_read
 from newburrow.intake import archives, bags
+from newburrow.intake.encodings import TextEncoding, as_utf8, encoding_named, guessed_encoding
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import Head, head_of
 from newburrow.intake.opening import Source, open_source
@@ -48,6 +49,7 @@ class Piece(Struct, frozen=True):
     format: str
     dialect: Dialect
     root: str = ""  # name of the root element, where the part is XML
+    encoding: TextEncoding | None = None  # that the file is in; None for UTF-8
 
 
 @dataclass(frozen=True)
@@ -150,7 +152,7 @@ def _sort(
 ) -> None:
     """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
     head = head_of(part)
-    piece = _piece(part, head, chosen)
+    piece = _piece(head, chosen)
     if piece:
         pieces.append(piece)
         return
@@ -172,19 +174,16 @@ def _sort(
     files[part.name] = part
 
 
-def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
+def _piece(head: Head, chosen: Dialect | None) -> Piece | None:
     """How a part is read; None for one that holds no content that anything here knows."""
+    part = head.text
     fitting = [
         format_
         for name in plugins.names(plugins.FORMATS)
         if (format_ := plugins.get(plugins.FORMATS, name)).reads and format_.recognise(head)
     ]
-    if head.prolog:
-        root = head.prolog.root
-    else:
-        root = ""
     if chosen:
-        return _as_chosen(part, chosen, fitting, root)
+        return _as_chosen(head, chosen, fitting)
     candidates = [
         (format_, dialect)
         for format_ in fitting
@@ -206,18 +205,32 @@ def _piece(part: Part, head: Head, chosen: Dialect | None) -> Piece | None:
             Where(part.label),
         )
     if candidates:
-        return Piece(part, candidates[0][0].name, candidates[0][1], root)
+        return _read_as(head, candidates[0][0].name, candidates[0][1])
     return None
 
 
-def _as_chosen(part: Part, chosen: Dialect, fitting: list[Any], root: str) -> Piece | None:
+def _read_as(head: Head, format_name: str, dialect: Dialect) -> Piece:
+    """A part in a format and dialect, as UTF-8; the encoding of a text that declares none is guessed."""
+    if head.prolog or head.encoding:
+        root = head.prolog.root if head.prolog else ""
+        return Piece(head.text, format_name, dialect, root, head.encoding)
+    encoding = guessed_encoding(head.text)
+    if encoding is None:
+        return Piece(head.text, format_name, dialect)
+    if dialect.encoding:
+        encoding = TextEncoding(encoding_named(dialect.encoding))
+    return Piece(as_utf8(head.text, encoding), format_name, dialect, "", encoding)
+
+
+def _as_chosen(head: Head, chosen: Dialect, fitting: list[Any]) -> Piece | None:
     """A part in the dialect that the administrator names, also in another format that this has records of."""
+    part = head.text
     formats = {chosen.format, *(record.format for record in chosen.records if record.format)}
     for format_ in fitting:
         if format_.name in formats and (
             not chosen.records or _has_map(chosen, part.name, format_.name)
         ):
-            return Piece(part, format_.name, chosen, root)
+            return _read_as(head, format_.name, chosen)
     known = [format_ for format_ in fitting if not format_.needs_dialect]
     if known and known[0].name not in formats:
         raise refusal(
@@ -249,11 +262,7 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
             for format_name in sorted(formats):
                 format_ = plugins.get(plugins.FORMATS, format_name)
                 if _has_map(dialect, name, format_name) and format_.recognise(head):
-                    pieces.append(
-                        Piece(
-                            part, format_name, dialect, head.prolog.root if head.prolog else ""
-                        )
-                    )
+                    pieces.append(_read_as(head, format_name, dialect))
                     del files[name]
                     break
 
@@ -355,6 +364,7 @@ def read_piece(
         base, zone = ("", "")
     format_: Any = plugins.get(plugins.FORMATS, piece.format)
     dialect = piece.dialect
+    yield from _encoding_doubts(piece)
     with piece.part.open() as stream:
         source = Input(
             piece.part.label,
@@ -376,6 +386,23 @@ def read_piece(
             )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None
+
+
+def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
+    """What a person should check of the encoding in which a file is read."""
+    encoding, where = piece.encoding, Where(piece.part.label)
+    if encoding and encoding.guessed:
+        yield Problem.at(
+            where, "encoding-guessed", file=piece.part.label, encoding=encoding.name
+        )
+    if encoding and encoding.declared:
+        yield Problem.at(
+            where,
+            "encoding-misstated",
+            file=piece.part.label,
+            declared=encoding.declared,
+            encoding=encoding.name,
+        )
 
 
 def _with_file(export: Export, media: Media) -> Media:

@@ -8,7 +8,7 @@ from lxml import etree
 
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem
-from newburrow.dialects.selector import Selector, forget, index
+from newburrow.dialects.selector import Selector, forget, index, resolve_entities
 from newburrow.formats.base import Input
 from newburrow.formats.feed.feed_map import FeedSelectors
 from newburrow.formats.feed.item import FeedItem
@@ -23,6 +23,8 @@ class Channel:
 
     def __init__(self, source: Input, speech: FeedSelectors, item: type[FeedItem]) -> None:
         self.speech, self.item = speech, item
+        # a namespace in which the feed has its elements, instead of that of the format
+        self.renamed = ""
         self.source, self.dialect = source, source.dialect
         self.shared = Shared(source.label, source.dialect, speech, source.lines)
         self.facts: dict[str, str] = {}
@@ -45,7 +47,7 @@ class Channel:
     def records(self) -> Iterator[Item | Problem]:
         """Everything in the feed, in document order; the site, and what was only named, at the end."""
         tags = [
-            tag
+            tag if tag.startswith("{") and tag != self.speech.item else f"{{*}}{_split(tag)[1]}"
             for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag)
             if tag
         ]
@@ -65,9 +67,12 @@ class Channel:
         try:
             for _event, element in events:
                 parent = element.getparent()
-                if parent is None or parent.tag != self.speech.holder:
+                if parent is None or not self._is_own(element, parent):
                     continue
                 channel = parent
+                self._rename(channel)
+                if element.getroottree().docinfo.doctype:
+                    resolve_entities(channel)
                 if element.tag == self.speech.item and not count:
                     self._learn(parent)
                     yield Mention(self._site())
@@ -80,16 +85,50 @@ class Channel:
             raise not_well_formed(error, self.source.label) from None
         if channel is None:
             channel = self._holder(events.root)
+            if channel is not None:
+                self._rename(channel)
+                resolve_entities(channel)
         if channel is not None:
             self._learn(channel)
         yield self._site()
-        yield from map(Mention, self.shared.named.values())
+        yield from map(Mention, self.shared.people.authors())
+        yield from map(Mention, self.shared.terms.values())
 
     def _holder(self, root: etree._Element | None) -> etree._Element | None:
         """The element that holds the items, in a feed that has none."""
-        if root is None or root.tag == self.speech.holder:
+        name = _split(self.speech.holder)[1]
+        if root is None or _split(root.tag)[1] == name:
             return root
-        return next(root.iterchildren(self.speech.holder), None)
+        return next(root.iterchildren(f"{{*}}{name}"), None)
+
+    def _is_own(self, element: etree._Element, holder: etree._Element) -> bool:
+        """Whether an element is in the one that holds the items, in the namespace that the feed uses."""
+        holder_space, holder_name = _split(holder.tag)
+        our_space, our_name = _split(self.speech.holder)
+        item_space, item_name = _split(self.speech.item)
+        space, name = _split(element.tag)
+        if holder_name != our_name or (our_space != item_space and holder_space != our_space):
+            return False
+        if name == item_name and our_space == item_space:
+            return space in (
+                holder_space,
+                our_space,
+            )  # those that follow may be renamed already
+        return True
+
+    def _rename(self, channel: etree._Element) -> None:
+        """Put what is in the feed's own namespace into that of the format; the holder itself is still open."""
+        ours = _split(self.speech.item)[0]
+        if ours == _split(self.speech.holder)[0]:
+            theirs = _split(channel.tag)[0]
+        else:
+            names = (_split(child.tag) for child in channel.iterchildren(tag=etree.Element))
+            theirs = next((space for space, name in names if name in ("channel", "item")), ours)
+        if theirs != ours:
+            self.renamed = theirs
+        if self.renamed:
+            for element in channel.iterdescendants(f"{self.renamed}*"):
+                element.tag = ours + element.tag.removeprefix(self.renamed)
 
     def _learn(self, channel: etree._Element) -> None:
         """Read the facts of the channel that came so far; they may also come after the items."""
@@ -181,3 +220,9 @@ class Channel:
             extra=self.shared.maps.extra("term", children),
             source=self.shared.where(element),
         )
+
+
+def _split(tag: str) -> tuple[str, str]:
+    """The namespace of a tag in its braces, and the local name."""
+    namespace, brace, name = tag.rpartition("}")
+    return namespace + brace, name

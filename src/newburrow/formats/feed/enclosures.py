@@ -12,10 +12,9 @@ from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.dialects.selector import Index, index, text_of
-from newburrow.formats.feed.feed_map import ATOM
+from newburrow.formats.feed.feed_map import ATOM, MEDIA
 from newburrow.model import Media, Where
 
-MEDIA = "{http://search.yahoo.com/mrss/}"
 ENCLOSURE, GROUP, CONTENT, THUMBNAIL = (
     "enclosure",
     MEDIA + "group",

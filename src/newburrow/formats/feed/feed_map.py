@@ -8,19 +8,28 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.dialects.schema import CommentMap, Dialect
-from newburrow.dialects.selector import Index, Selector, Selectors, kept
+from newburrow.dialects.selector import Index, Selector, Selectors, index, kept
 from newburrow.model import Extra
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 DC = "{http://purl.org/dc/elements/1.1/}"
+DC_TERMS = "{http://purl.org/dc/terms/}"
+MEDIA = "{http://search.yahoo.com/mrss/}"
 ATOM = "{http://www.w3.org/2005/Atom}"
 SLASH_COMMENTS = "{http://purl.org/rss/1.0/modules/slash/}comments"
 THREAD = "{http://purl.org/syndication/thread/1.0}"
 REPLY, TOTAL = THREAD + "in-reply-to", THREAD + "total"
 WELL_FORMED = "{http://wellformedweb.org/CommentAPI/}"
 
+RSS_1 = "{http://purl.org/rss/1.0/}"
 XML = "{http://www.w3.org/XML/1998/namespace}"
-_PREFIXES = {"dc": DC[1:-1], "a": ATOM[1:-1], "xml": XML[1:-1], "r": "http://purl.org/rss/1.0/"}
+_PREFIXES = {
+    "dc": DC[1:-1],
+    "dt": DC_TERMS[1:-1],
+    "a": ATOM[1:-1],
+    "xml": XML[1:-1],
+    "r": RSS_1[1:-1],
+}
 
 _ENTRY = (
     "id",
@@ -60,6 +69,7 @@ class FeedSelectors(Struct, frozen=True):
     holder: str  # tag of the element that holds the items
     item: str  # tag of an item
     known: frozenset[str]  # tags of an item's children that are read
+    several: frozenset[str]  # those of which each is read; of any other only the first
     site: dict[str, tuple[str, ...]]  # fact of the site -> selectors, relative to the holder
     entry: dict[str, tuple[str, ...]]  # fact of an entry -> selectors, relative to the item
 
@@ -139,6 +149,7 @@ class CompiledDialect:
             self.comment_element = Selector(own_comments.element, names)
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
+        self.several = self._several_tags(dialect)
         # Most dialects have no place for most facts; reading only those that have one halves the work.
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
@@ -166,7 +177,9 @@ class CompiledDialect:
         return {
             "site": tags(*self.site.values())
             | top
-            | {self.speech.item, *(ATOM + name for name in _OF_FEED)},
+            | {self.speech.item, *(ATOM + name for name in _OF_FEED)}
+            | {RSS_1 + name for name in ("title", "link", "description", "items")}
+            | {DC + name for name in ("language", "date")},
             "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
             "media": tags(*self.entry.values(), *self.groups["media"].values())
             | self.speech.known
@@ -181,6 +194,16 @@ class CompiledDialect:
             "menu": tags(*self.groups["menu"].values()) | top,
             "term": tags(*self.groups["term"].values()),
         }
+
+    def _several_tags(self, dialect: Dialect) -> set[str]:
+        """The tags of which each element is read; of others only the first."""
+        found = set(self.speech.several)
+        for selectors in (self.entry["author"], self.entry["other_addresses"]):
+            found |= selectors.tags
+        found |= {element.tag for element, _name, _value, _lists in self.fields}
+        if self.comment_element:
+            found.add(self.comment_element.tag)
+        return found
 
     def texts(self, group: str, element: etree._Element, children: Index) -> dict[str, str]:
         """The facts of one group (`entry`, `author`, `term`, `media`, `comment`) relative to an element.
@@ -205,10 +228,16 @@ class CompiledDialect:
         known = self.known[group]
         extra: Extra = {}
         for tag, elements in children.items():
-            if tag not in known:
-                values = [kept(element) for element in elements]
-            else:
-                values = []
+            if tag == RSS_1 + "channel":  # beside the items, with facts of the site in it
+                extra |= self.extra(group, index(elements[0]))
+                continue
+            unread = elements
+            if tag in known and (len(elements) == 1 or tag in self.several or group == "site"):
+                continue
+            if tag in known:
+                first = kept(elements[0])
+                unread = [element for element in elements[1:] if kept(element) != first]
+            values = [kept(element) for element in unread]
             if any(values):
                 extra[tag] = values
         return extra

@@ -9,6 +9,7 @@ from lxml import etree
 from msgspec.structs import replace
 
 from newburrow.core import url, url_pattern
+from newburrow.core.dates import is_unset
 from newburrow.core.problem import Problem
 from newburrow.dialects.selector import Index, index, text_of
 from newburrow.formats.feed.enclosures import attached
@@ -196,7 +197,7 @@ class FeedItem:
             ),
             published=published,
             updated=self._date("updated"),
-            authors=tuple(dict.fromkeys(self.authors())),
+            authors=tuple(dict.fromkeys(filter(None, self.authors()))),
             summary=summary,
             body=body,
             terms=tuple(dict.fromkeys(term for term in self.terms() if term)),
@@ -262,7 +263,7 @@ class FeedItem:
 
     def _date(self, name: str) -> datetime | None:
         date = self.shared.date(self.text[name])
-        if date is None and self.text[name]:
+        if date is None and self.text[name] and not is_unset(self.text[name]):
             self.problems.append(no_date(name, self.text[name], self.where, self.key))
         return date
 
@@ -312,7 +313,7 @@ class FeedItem:
         value = self.dialect.value
         where = self.shared.where(element)
         published = self.shared.date(text["published"])
-        if published is None and text["published"]:
+        if published is None and text["published"] and not is_unset(text["published"]):
             self.problems.append(no_date("comment", text["published"], where, self.key))
         status = self.known(
             "comment_status",

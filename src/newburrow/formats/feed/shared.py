@@ -7,14 +7,16 @@ from datetime import datetime
 
 from lxml import etree
 
-from newburrow.core import plugins
+from newburrow.core import plugins, url
 from newburrow.core.dates import parse_date, zone_named
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import NOTHING, Dialect
 from newburrow.dialects.selector import Index
 from newburrow.formats.feed.feed_map import CompiledDialect, FeedSelectors
-from newburrow.model import Author, Term, Where
+from newburrow.formats.people import People
+from newburrow.model import Term, Where
 
-_MAILBOX = re.compile(r"(\S+@\S+)\s*\((.+)\)\s*")
+_WORD = re.compile(r"[^\W\d_][\w -]*")
+_OURS = {"tags": "tag", "categories": "category", "keyword": "tag", "keywords": "tag"}
 
 
 class Shared:
@@ -30,7 +32,8 @@ class Shared:
         # name, e-mail and address of the authors of the feed itself, whose entries may name none
         self.feed_people: list[tuple[str, str, str]] = []
         # those that entries name; a declaration in the feed takes precedence
-        self.named: dict[str, Author | Term] = {}
+        self.people = People()
+        self.terms: dict[str, Term] = {}
 
     def vocabulary(self, theirs: str) -> str:
         """Our name for a vocabulary of the export."""
@@ -38,36 +41,28 @@ class Shared:
             return self.dialect.value("vocabulary", theirs)
         return self.dialect.term.default_vocabulary
 
-    def name_author(self, text: str, where: Where) -> str:
-        """The key of an author that an entry names, by name or as a mailbox (RSS 2.0, author)."""
-        mailbox = _MAILBOX.fullmatch(text)
-        if mailbox:
-            return self.name_person(mailbox[2], mailbox[1], "", where)
-        return self.name_person(text, "", "", where)
-
-    def name_person(self, name: str, email: str, home: str, where: Where) -> str:
-        """The key of an author of whom an entry says name, e-mail and address."""
-        key = name.strip()
-        if (mark := f"Author {key}") not in self.named:
-            self.named[mark] = Author(
-                key=key, name=key, email=email, address=home, source=where
-            )
-        return key
-
     def name_term(self, element: etree._Element, name: str, slug: str = "") -> str:
         """The key of the term that a category element of an entry names; empty if it names none.
 
-        The term is remembered and yielded at the end, unless the feed declares it.
+        Its vocabulary is where the dialect says; else that of its `domain` (RSS 2.0) or `scheme` (RFC 4287
+        4.2.2.2). The term is remembered and yielded at the end, unless the feed declares it.
         """
         children: Index = {}
         slug = self.maps.entry_slug.first(element, children) or slug or name
         if not slug:
             return ""
-        vocabulary = self.vocabulary(self.maps.entry_vocabulary.first(element, children))
+        stated = self.maps.entry_vocabulary.first(element, children)
+        if not self.maps.entry_vocabulary:
+            stated = (element.get("domain") or element.get("scheme") or "").strip()
+            if stated not in self.dialect.values.get("vocabulary", {}):
+                stated = _word_of(stated, slug)
+        vocabulary = self.vocabulary(stated)
+        if vocabulary == NOTHING:
+            return ""
         key = f"{vocabulary}/{slug}"
-        if (mark := f"Term {key}") not in self.named:
+        if key not in self.terms:
             where = self.where(element)
-            self.named[mark] = Term(
+            self.terms[key] = Term(
                 key=key, vocabulary=vocabulary, slug=slug, name=name or slug, source=where
             )
         return key
@@ -82,3 +77,17 @@ class Shared:
         if text:
             return parse_date(text, self.zone, self.dialect.dates.forms)
         return None
+
+
+def _word_of(scheme: str, slug: str) -> str:
+    """The vocabulary that a scheme or domain names; empty for one that only says whose term it is.
+
+    A word means itself; an address means its fragment or last name, unless that is the term's own.
+    """
+    parts = url.split(scheme) if "/" in scheme else None
+    word = scheme
+    if parts:
+        word = parts.fragment or parts.path.rstrip("/").rpartition("/")[2]
+    if not _WORD.fullmatch(word) or word == slug:
+        return ""
+    return _OURS.get(word.lower(), word.lower())

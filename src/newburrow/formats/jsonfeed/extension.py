@@ -85,8 +85,8 @@ def own_menus(own: object, where: Where) -> Iterator[MenuItem]:
             yield MenuItem(**facts, position=number, source=where)  # type: ignore[arg-type]
 
 
-def own_people(own: object) -> dict[str, dict[str, str]]:
-    """What is known of authors besides name and address, by name."""
+def own_people(own: object) -> dict[str, list[dict[str, str]]]:
+    """What is known of authors besides name and address, by name; several of one name in their order."""
     if isinstance(own, dict):
         people = own.get("people")
     else:
@@ -96,12 +96,11 @@ def own_people(own: object) -> dict[str, dict[str, str]]:
         for person in (people if isinstance(people, list) else [])
         if isinstance(person, dict)
     ]
-    return {
-        text_of_value(person.get("name")): {
-            name: text_of_value(person.get(name)) for name in PEOPLE_FACTS[1:]
-        }
-        for person in found
-    }
+    people_by_name: dict[str, list[dict[str, str]]] = {}
+    for person in found:
+        facts = {name: text_of_value(person.get(name)) for name in PEOPLE_FACTS[1:]}
+        people_by_name.setdefault(text_of_value(person.get("name")), []).append(facts)
+    return people_by_name
 
 
 def own_comments(own: object, entry: str, where: Where) -> Iterator[Comment]:

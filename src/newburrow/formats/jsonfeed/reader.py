@@ -24,6 +24,7 @@ from newburrow.formats.jsonfeed.extension import (
     own_menus,
     own_people,
 )
+from newburrow.formats.people import People
 from newburrow.formats.records.record_view import text_of_value
 from newburrow.formats.value_problems import no_date
 from newburrow.model import Author, Body, Entry, Extra, Media, Site, Term, Where
@@ -72,7 +73,8 @@ class JsonFeedReader:
         """The records come from `records`."""
         self.source, self.where = source, Where(source.label)
         self.facts: dict[str, Any] = {}
-        self.named: dict[str, Author | Term] = {}  # few; everything else is streamed
+        self.people = People()
+        self.terms: dict[str, Term] = {}  # few; everything else is streamed
 
     def records(self) -> Iterator[Item | Problem]:
         """All records of the feed."""
@@ -96,7 +98,8 @@ class JsonFeedReader:
                 self.facts[str(found.steps[0])] = found.value
         yield self._site()
         yield from own_menus(self.facts.get(OWN), self.where)
-        yield from map(Mention, self.named.values())
+        yield from map(Mention, self.people.authors())
+        yield from map(Mention, self.terms.values())
 
     def _site(self) -> Site:
         own: dict[str, Any] = {
@@ -213,24 +216,23 @@ class JsonFeedReader:
         )
         more_of = own_people(item.get(OWN))
         for person in people if isinstance(people, list) else [people]:
-            if isinstance(person, dict):
-                name = _text(person.get("name") or person.get("url"))
-            else:
-                name = ""
-            if name:
-                more: Extra = (
-                    {"avatar": [_text(person["avatar"])]} if person.get("avatar") else {}
-                )
-                author = Author(
-                    key=name,
-                    name=name,
-                    address=_text(person.get("url")),
-                    extra=more,
-                    source=self.where,
-                    **more_of.get(name, {}),
-                )
-                self.named.setdefault(f"Author {name}", author)
-                yield name
+            if not isinstance(person, dict):
+                person = {"name": person}
+            name = _text(person.get("name"))
+            further = more_of.get(name, [])
+            more = further.pop(0) if further else {}
+            extra: Extra = {"avatar": [_text(person["avatar"])]} if person.get("avatar") else {}
+            author = Author(
+                key="",
+                name=name,
+                address=_text(person.get("url")),
+                extra=extra,
+                source=self.where,
+                **more,
+            )
+            key = self.people.add(author)
+            if key:
+                yield key
 
     def _file(self, value: object) -> Iterator[Media]:
         """A file as our own extension tells of it."""
@@ -257,7 +259,7 @@ class JsonFeedReader:
                     name=facts["name"],
                     source=self.where,
                 )
-                self.named.setdefault(f"Term {term.key}", term)
+                self.terms.setdefault(term.key, term)
                 yield term.key
         if not filed:
             tags = item.get("tags")
@@ -266,9 +268,8 @@ class JsonFeedReader:
         for name in map(_text, tags if isinstance(tags, list) else []):
             if name:
                 key = f"tag/{name}"
-                self.named.setdefault(
-                    f"Term {key}", Term(key=key, slug=name, name=name, source=self.where)
-                )
+                term = Term(key=key, slug=name, name=name, source=self.where)
+                self.terms.setdefault(key, term)
                 yield key
 
 

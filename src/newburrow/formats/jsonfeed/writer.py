@@ -74,6 +74,8 @@ class JsonFeedWriter:
             content = "content_text"
         else:
             content = "content_html"
+        names = [author.name for author in bundle.authors]
+        several_names = len(set(names)) < len(names)  # they are told apart by their order
         own = {
             "id": entry.key,
             "kind": entry.kind,
@@ -86,7 +88,7 @@ class JsonFeedWriter:
             "people": [
                 {name: getattr(author, name) for name in PEOPLE_FACTS if getattr(author, name)}
                 for author in bundle.authors
-                if author.login or author.email or author.about
+                if author.login or author.email or author.about or several_names
             ],
             "terms": [
                 {"vocabulary": term.vocabulary, "slug": term.slug, "name": term.name}

@@ -84,17 +84,10 @@ def read(source: Input) -> Iterator[Item | Problem]:
         raise refusal(
             "too-large-text",
             f"The text is larger than {_LONGEST:,} bytes.",
-            "Remove it of the export.",
+            "Remove it from the export.",
             where,
         )
-    try:
-        text = data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        text = data.decode("cp1252", "replace")
-        yield replace(
-            Problem.at(Where(source.label, line), "encoding"), object="entry", key=source.name
-        )
+    text = data.decode("utf-8")
     try:
         front, body, _line = split(text)
     except BrokenFrontMatter as error:

@@ -12,7 +12,7 @@ from lxml import etree
 
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
-from newburrow.dialects.selector import Selector, forget
+from newburrow.dialects.selector import Selector, forget, resolve_entities
 from newburrow.formats import json_stream
 from newburrow.formats.base import Input, Job, Output, Writer
 from newburrow.formats.json_stream import Steps
@@ -230,10 +230,10 @@ class Xml(RecordFormat):
                     continue
                 if event == "start":
                     around += 1
-                else:
-                    around += -1
-                if event == "start":
                     continue
+                around -= 1
+                if element.getroottree().docinfo.doctype:
+                    resolve_entities(element)
                 fitting = [
                     rules
                     for rules, path in rules_of[element.tag]

@@ -10,10 +10,18 @@ import msgspec
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.feed.channel import Channel
-from newburrow.formats.rss.reader import RDF_ROOT, RSS_1, SPEECH, SPEECH_1, Rss1Item, RssItem
+from newburrow.formats.feed.feed_map import RSS_1
+from newburrow.formats.rss.reader import RDF_ROOT, SPEECH, SPEECH_1, Rss1Item, RssItem
 from newburrow.formats.rss.writer import RssOptions, RssWriter
 from newburrow.intake.head import Head
 from newburrow.model.reading import Item
+
+# RSS 1.0 and 0.90, which have the same elements
+_RDF = (
+    RSS_1[1:-1],
+    "http://my.netscape.com/rdf/simple/0.9/",
+    "http://channel.netscape.com/rdf/simple/0.9/",
+)
 
 
 class Rss(Format):
@@ -21,14 +29,16 @@ class Rss(Format):
 
     name = "rss"
     has_menus = True  # where the dialect has
-    title = "RSS 0.91 to 2.0"
+    title = "RSS 0.90 to 2.0"
 
     def recognise(self, head: Head) -> bool:
-        """Whether the root element is `rss`, or that of RDF with the namespace of RSS 1.0."""
+        """Whether the root element is `rss`, in any namespace, or that of RDF with the namespace of RSS 1.0 or 0.90."""
         if head.prolog is None:
             return False
-        return head.prolog.root == "rss" or (
-            head.prolog.root == RDF_ROOT and RSS_1[1:-1] in head.prolog.namespaces
+        if head.prolog.root.rpartition("}")[2] == "rss":
+            return True
+        return head.prolog.root == RDF_ROOT and any(
+            space in head.prolog.namespaces for space in _RDF
         )
 
     def read(self, source: Input) -> Iterator[Item | Problem]:

@@ -14,7 +14,10 @@ from newburrow.formats.feed import enclosures
 from newburrow.formats.feed.feed_map import (
     ATOM,
     DC,
+    DC_TERMS,
+    MEDIA,
     REPLY,
+    RSS_1,
     SLASH_COMMENTS,
     TOTAL,
     WELL_FORMED,
@@ -27,31 +30,44 @@ from newburrow.model import Body
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
 RDF_ROOT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}RDF"
 _ABOUT = "{http://www.w3.org/1999/02/22-rdf-syntax-ns#}about"
-RSS_1 = "{http://purl.org/rss/1.0/}"
 
 _OWN = ("title", "link", "guid", "pubDate", "author", "category", "description")
 _MODULES = (
     CONTENT,
     SLASH_COMMENTS,
     REPLY,
+    RSS_1,
     TOTAL,
     WELL_FORMED + "commentRss",
     ATOM + "updated",
     ATOM + "published",
     *enclosures.TAGS,
-    *(DC + name for name in ("creator", "date", "language", "subject", "title")),
+    *(DC + name for name in ("creator", "date", "description", "language", "subject", "title")),
+    *(
+        DC_TERMS + name
+        for name in ("created", "creator", "issued", "modified", "subject", "abstract")
+    ),
+    MEDIA + "category",
+    MEDIA + "keywords",
 )
 _ENTRY = {
-    "author": ("dc:creator", "author"),
-    "published": ("pubDate", "dc:date", "a:published"),
-    "updated": ("a:updated",),
+    "author": ("dc:creator", "dt:creator", "author"),
+    "published": ("pubDate", "dc:date", "dt:issued", "dt:created", "a:published"),
+    "updated": ("a:updated", "dt:modified"),
     "language": ("dc:language",),
 }
+
+_TERMS = ("category", DC + "subject", DC_TERMS + "subject", MEDIA + "category")
+
+_SEVERAL = frozenset(
+    (*_TERMS, MEDIA + "keywords", WELL_FORMED + "commentRss", *enclosures.TAGS)
+)
 
 SPEECH = FeedSelectors(
     holder="channel",
     item="item",
     known=frozenset((*_OWN, *_MODULES)),
+    several=_SEVERAL,
     site={
         "title": ("title",),
         "link": ("link", "a:link[@rel='alternate']/@href"),
@@ -67,6 +83,7 @@ SPEECH_1 = FeedSelectors(
     holder=RDF_ROOT,
     item=RSS_1 + "item",
     known=frozenset((*(RSS_1 + name for name in ("title", "link", "description")), *_MODULES)),
+    several=_SEVERAL,
     site={
         "title": ("r:channel/r:title",),
         "link": ("r:channel/r:link",),
@@ -104,7 +121,12 @@ class RssItem(FeedItem):
 
     def bodies(self) -> tuple[Body, str]:
         """A description is the summary only where there is a body of its own."""
-        encoded, description = self.children.get(CONTENT), self.core(self.own + "description")
+        encoded = self.children.get(CONTENT)
+        description = (
+            self.core(self.own + "description")
+            or self.core(DC + "description")
+            or self.core(DC_TERMS + "abstract")
+        )
         if encoded:
             body, summary = (text_of(encoded[0]), description)
         else:
@@ -128,14 +150,19 @@ class RssItem(FeedItem):
     def authors(self) -> list[str]:
         """Those of the dialect, of Dublin Core, or `author`."""
         names = self.shared.maps.entry["author"].each(self.element, self.children)
-        return [self.shared.name_author(name, self.where) for name in names]
+        return [self.shared.people.key_in(name, self.where) for name in names]
 
     def terms(self) -> list[str]:
-        """`category`, and the subjects of Dublin Core."""
-        elements = (*self.children.get("category", ()), *self.children.get(DC + "subject", ()))
-        return [
-            self.shared.name_term(element, text_of(element).strip()) for element in elements
-        ]
+        """`category`, the subjects of Dublin Core, and the categories and keywords of Media RSS."""
+        found = []
+        for tag in _TERMS:
+            for element in self.children.get(tag, ()):
+                name = element.get("label", "").strip() or text_of(element).strip()
+                found.append(self.shared.name_term(element, name))
+        for element in self.children.get(MEDIA + "keywords", ()):
+            for word in text_of(element).split(","):
+                found.append(self.shared.name_term(element, word.strip()))
+        return found
 
     def check_count(self, found: int) -> None:
         """Report if the number of comments found is not that of `slash:comments`."""

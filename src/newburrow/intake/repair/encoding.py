@@ -14,12 +14,6 @@ from newburrow.intake.repair.record import Repair, Tell, shown
 CHUNK = 1 << 20
 _DECLARATION = re.compile(rb"<\?xml\b([^>]*?)\?>")
 _ENCODING = re.compile(rb"""(\sencoding\s*=\s*)(["'])([A-Za-z0-9._-]*)\2""")
-WIDE = (
-    (codecs.BOM_UTF32_LE, "utf-32"),
-    (codecs.BOM_UTF32_BE, "utf-32"),
-    (codecs.BOM_UTF16_LE, "utf-16"),
-    (codecs.BOM_UTF16_BE, "utf-16"),
-)
 # Characters that XML 1.0 (section 2.2) does not allow, in UTF-8.
 _CONTROLS = bytes(byte for byte in range(32) if byte not in b"\t\n\r")
 _NOT_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]+|\xef\xbf[\xbe\xbf]")
@@ -28,38 +22,20 @@ _NOT_XML = re.compile(rb"[\x00-\x08\x0b\x0c\x0e-\x1f]+|\xef\xbf[\xbe\xbf]")
 class Coding(Struct, frozen=True):
     """How the bytes are to be read."""
 
-    wide: str = ""  # a codec of more than one byte a character, with a byte order mark
     convert: bool = False  # whether bytes that are not UTF-8 are converted
     declare: bool = False  # whether the declaration must be changed to UTF-8
-    # the encoding of the bytes after the conversion
-    encoding: str = "utf-8"
 
 
 def examine(stream: BinaryIO) -> Coding:
-    """Find out how a file is encoded, by reading all of it once."""
+    """Find out whether a file in UTF-8, or nearly so, is what it declares, by reading all of it once."""
     start = stream.read(CHUNK)
-    wide = next((codec for mark, codec in WIDE if start.startswith(mark)), "")
-    if wide:
-        return Coding(wide=wide, declare=True)
     found = _DECLARATION.search(start)
-    if found:
-        encoding = _ENCODING.search(found[1])
-    else:
-        encoding = None
-    if encoding:
-        declared = encoding[3].decode("ascii").lower()
-    else:
-        declared = "utf-8"
+    encoding = _ENCODING.search(found[1]) if found else None
+    declared = encoding[3].decode("ascii").lower() if encoding else "utf-8"
     right, beyond_ascii = _is_utf8(start, stream)
-    if declared in ("utf-8", "utf8", "us-ascii", "ascii"):
-        return Coding(convert=not right, declare=declared.endswith("ascii") and beyond_ascii)
-    try:
-        codecs.lookup(declared)
-    except LookupError:
-        return Coding(convert=not right, declare=True)
-    # A file that is valid UTF-8 and not only ASCII is UTF-8, whatever it declares.
-    true = right and beyond_ascii
-    return Coding(declare=true, encoding="utf-8" if true else declared)
+    if declared in ("us-ascii", "ascii"):
+        return Coding(not right, beyond_ascii)
+    return Coding(not right, declared not in ("utf-8", "utf8"))
 
 
 def _is_utf8(start: bytes, following: BinaryIO) -> tuple[bool, bool]:
@@ -98,23 +74,14 @@ class Bytes:
 
     def _raw(self) -> Iterator[bytes]:
         """Chunks that end at a line end where there is one, so that no character is cut."""
-        if self.coding.wide:
-            decoder = codecs.getincrementaldecoder(self.coding.wide)("replace")
-        else:
-            decoder = None
         buffer = b""
         while block := self.stream.read(CHUNK):
-            if decoder:
-                buffer += decoder.decode(block).encode("utf-8")
-            else:
-                buffer += block
+            buffer += block
             cut = buffer.rfind(b"\n") + 1
             # the first chunk reaches into the document
             if cut and (self._begun or b"<" in buffer[:cut]):
                 yield buffer[:cut]
                 buffer = buffer[cut:]
-        if decoder:
-            buffer += decoder.decode(b"", True).encode("utf-8")
         if buffer:
             yield buffer
 

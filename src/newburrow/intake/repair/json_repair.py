@@ -11,8 +11,10 @@ from typing import BinaryIO, cast
 from msgspec.structs import replace
 
 from newburrow.core.problem import refusal
+from newburrow.intake.encodings import as_utf8, mended_from
+from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
-from newburrow.intake.repair.encoding import CHUNK, WIDE, as_text
+from newburrow.intake.repair.encoding import CHUNK, as_text
 from newburrow.intake.repair.json_scanner import JsonScanner, Out, no_constant
 from newburrow.intake.repair.record import Repair, Tell, shown
 from newburrow.model.record import Where
@@ -47,6 +49,14 @@ def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
     def out(text: str) -> None:
         target.write(text.encode("utf-8"))
 
+    encoding = mended_from(part, head_of(part).encoding)
+    if encoding:
+        report(Repair("encoding", 1, encoding.name, "UTF-8"))
+        part = as_utf8(
+            part,
+            encoding,
+            lambda line, wrong: report(Repair("encoding", line, shown(wrong), "\ufffd")),
+        )
     if _is_lines(part):
         with part.open() as stream:
             for number, line in _lines(stream, report):
@@ -115,18 +125,7 @@ def _line(line: str, number: int, out: Out, tell: Tell) -> None:
 
 def _texts(stream: BinaryIO, tell: Tell) -> Iterator[str]:
     """The text in pieces, none of which ends within a character."""
-    start = stream.read(4)
-    wide = next((codec for mark, codec in WIDE if start.startswith(mark)), "")
-    if wide:
-        tell(Repair("encoding", 1, wide, "UTF-8"))
-        decoder = codecs.getincrementaldecoder(wide)("replace")
-        block = start + stream.read(CHUNK)
-        while block:
-            yield decoder.decode(block)
-            block = stream.read(CHUNK)
-        yield decoder.decode(b"", True)
-        return
-    buffer, line = _without_mark(start + stream.read(CHUNK), tell), 1
+    buffer, line = _without_mark(stream.read(CHUNK), tell), 1
     while buffer:
         block = stream.read(CHUNK)
         if block:

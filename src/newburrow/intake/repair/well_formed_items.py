@@ -5,7 +5,6 @@ A parser is some thirty times as fast as the pass that repairs.
 
 from __future__ import annotations
 
-import codecs
 import re
 from typing import BinaryIO
 from xml.parsers import expat
@@ -16,12 +15,6 @@ _PLAIN = re.compile(
     rb"(?:\xef\xbb\xbf)?(?:<\?xml(?![^>]*encoding)[^>]*>|<\?xml[^>]*encoding=.(?i:utf-8).[^>]*>|<[A-Za-z!])"
 )
 _BLOCK = 1 << 18
-# codec -> what the parser calls it
-_ENCODINGS = {
-    "utf-8": "utf-8",
-    "ascii": "us-ascii",
-    "iso8859-1": "iso-8859-1",
-}
 
 
 def well_formed(stream: BinaryIO) -> bool | None:
@@ -46,11 +39,9 @@ def well_formed(stream: BinaryIO) -> bool | None:
 
 
 class ItemCheck:
-    """What is right within the elements that are open around items."""
+    """What is right, in UTF-8, within the elements that are open around items."""
 
-    def __init__(self, encoding: str = "utf-8") -> None:
-        """`encoding` is that of the bytes, as a codec's name."""
-        self._encoding = _ENCODINGS.get(codecs.lookup(encoding).name, "")
+    def __init__(self) -> None:
         self._declared: dict[bytes, bytes] = {}  # xmlns attribute -> its value in quotes
 
     def declare(self, tag: bytes) -> None:
@@ -88,13 +79,11 @@ class ItemCheck:
 
     def _wrong_at(self, items: bytes) -> int | None:
         """The place up to which items are well-formed, their namespaces too; None where they are throughout."""
-        if not self._encoding:
-            return 0
         declared = b"".join(
             b" " + name + b"=" + value for name, value in self._declared.items()
         )
         start = b"<items" + declared + b">"
-        parser = expat.ParserCreate(self._encoding, " ")
+        parser = expat.ParserCreate("utf-8", " ")
         try:
             parser.Parse(start + items + b"</items>", True)
         except expat.ExpatError:

@@ -12,11 +12,12 @@ from urllib.parse import quote
 import msgspec
 from lxml import etree
 
-from newburrow.core.problem import refusal
-from newburrow.intake.head import head_of
+from newburrow.core.problem import BurrowError, refusal
+from newburrow.intake.encodings import TextEncoding, as_utf8, mended_from
+from newburrow.intake.head import Head, head_of
 from newburrow.intake.part import Part
 from newburrow.intake.repair.encoding import CHUNK, Bytes, Coding, examine
-from newburrow.intake.repair.record import Repair, Tell
+from newburrow.intake.repair.record import Repair, Tell, shown
 from newburrow.intake.repair.well_formed_items import well_formed
 from newburrow.intake.repair.xml_scanner import Out, Scanner
 from newburrow.model.record import Where
@@ -60,26 +61,21 @@ def is_well_formed(stream: BinaryIO) -> bool:
 def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
     """Write an XML part, mended where it is not well-formed (XML 1.0).
 
-    `tell` gets every repair with its line, in order. Gives whether anything was mended. Right bytes are
-    copied unchanged; a parser checks many items at once, and only what it refuses is scanned byte by byte.
+    `tell` gets every repair with its line, in order. Gives whether anything was mended. A file that is
+    well-formed is copied unchanged; any other becomes UTF-8. A parser checks many items at once, and only
+    what it refuses is scanned byte by byte.
     """
-    head_of(part)  # refuses a document that declares entities
-    with part.open() as stream:
-        right = well_formed(stream)
-    if right is None:
-        with part.open() as stream:
-            right = is_well_formed(stream)
-    if right:
+    head = head_of(part)  # refuses a document that declares entities
+    if not _is_broken(head):
         with part.open() as stream:
             shutil.copyfileobj(stream, target, CHUNK)
         return False
-    with part.open() as stream:
-        coding = examine(stream)
+    encoding = mended_from(part, head.encoding)
     # Undeclared prefixes are known only at the end but declared at the start; most files have none.
     with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as repairs_file:
         undeclared = _scan(
             part,
-            coding,
+            encoding,
             mended.write,
             lambda repair: repairs_file.write(msgspec.json.encode(repair) + b"\n"),
             {},
@@ -96,21 +92,49 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
         prefix: _KNOWN.get(prefix, b"urn:undeclared:" + quote(prefix).encode("ascii"))
         for prefix in undeclared
     }
-    _scan(part, coding, target.write, tell, declare)
+    _scan(part, encoding, target.write, tell, declare)
     return True
 
 
+def _is_broken(head: Head) -> bool:
+    """Whether a part is not well-formed, or its bytes are not in the encoding that it declares."""
+    try:
+        with head.text.open() as stream:
+            right = well_formed(stream)
+        if right is None:
+            with head.text.open() as stream:
+                right = is_well_formed(stream)
+    except BurrowError:
+        return True
+    return not right or bool(head.encoding and head.encoding.declared)
+
+
 def _scan(
-    part: Part, coding: Coding, out: Out, tell: Tell, declare: dict[bytes, bytes]
+    part: Part,
+    encoding: TextEncoding | None,
+    out: Out,
+    tell: Tell,
+    declare: dict[bytes, bytes],
 ) -> set[bytes]:
     """One pass; gives the prefixes that nothing declares."""
     # of one chunk, in which two repairs work: reported in the order of their lines
     pending: list[Repair] = []
-    with part.open() as stream:
-        source, scanner = (
-            Bytes(stream, coding, pending.append),
-            Scanner(out, pending.append, declare, coding.encoding),
+    text, coding = part, Coding()
+    if encoding:
+        tell(Repair("encoding", 1, encoding.name, "UTF-8"))
+        text = as_utf8(
+            part,
+            encoding,
+            lambda line, wrong: pending.append(
+                Repair("encoding", line, shown(wrong), "\ufffd")
+            ),
         )
+    else:
+        with part.open() as stream:
+            coding = examine(stream)
+    with text.open() as stream:
+        source = Bytes(stream, coding, pending.append)
+        scanner = Scanner(out, pending.append, declare)
         for chunk in source.chunks():
             scanner.feed(chunk, source.line)
             _tell_before(scanner.line, pending, tell)

@@ -50,9 +50,7 @@ class Scanner:
         out: Out,
         tell: Tell,
         declare: dict[bytes, bytes] | None = None,
-        encoding: str = "utf-8",
     ) -> None:
-        """`encoding` is that of the bytes, as a codec's name."""
         self._out, self._tell, self._declare = out, tell, declare or {}
         self._buffer, self._line, self._counted, self._resume = b"", 1, 0, 0
         self._stack: list[bytes] = []
@@ -63,7 +61,7 @@ class Scanner:
         self._item_depth = self._item_line = 0
         self._right: dict[bytes, tuple[bytes, bool]] = {}
         self._prefixes = Prefixes()
-        self._item_check = ItemCheck(encoding)
+        self._item_check = ItemCheck()
 
     @property
     def undeclared(self) -> set[bytes]:
