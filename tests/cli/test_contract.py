@@ -263,7 +263,7 @@ class Streams(FolderCase):
     def test_json_is_one_object(self) -> None:
         found = self.survey("export.zip")
         self.assertEqual(found["sources"], [{"path": "export.zip", "format": "rss", "dialect": "reedpost", "parts": 1,
-                                             "encoding": "utf-8", "generator": "Reedpost 7.2", "written": None}])  # fmt: skip
+                                             "encoding": "utf-8", "generator": "Reedpost 7.2", "written": None, "newest": False}])  # fmt: skip
         self.assertEqual(found["counts"]["post"], 63)
         codes = {finding["code"]: finding for finding in found["findings"]}
         self.assertEqual(

@@ -120,7 +120,7 @@ class OfTheDemo(FolderCase):
         self.move()
         found, before = self.survey("m/new"), self.survey("export.zip")
         self.assertEqual(found["sources"], [{"path": "m/new", "format": "atom", "dialect": "lanternlog", "parts": 1,
-                                             "encoding": "utf-8", "generator": "New Burrow", "written": "2026-10-26T19:15:00Z"}])  # fmt: skip
+                                             "encoding": "utf-8", "generator": "New Burrow", "written": "2026-10-26T19:15:00Z", "newest": False}])  # fmt: skip
         ledger = [
             row["kind"] for row in rows(self.folder / "m/ledger.csv") if row["fate"] == "moved"
         ]

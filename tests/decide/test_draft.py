@@ -65,7 +65,9 @@ class Drafting(FolderCase):
         self.write("feed.xml", rss(item("T", SITE + "t/")))
         self.run_ok("draft", "feed.xml", "--to", "plainleaf", "--out", "m")
         path = self.folder / "m/move.toml"
-        path.write_text(path.read_text().replace('files = "all"', 'files = "shown"  # mine'))
+        path.write_text(
+            path.read_text().replace('files = "content"', 'files = "shown"  # mine')
+        )
         own = '<rp:sort xmlns:rp="https://reedpost.example/ns/archive/2">sheet</rp:sort>'
         space = 'xmlns:rp="https://reedpost.example/ns/archive/2"'
         self.write(
@@ -177,7 +179,7 @@ class Drafting(FolderCase):
             ('zone = "Europe/Paris"', 'zone = "Europe/Pariss"', "Did you mean 'Europe/Paris'"),
             ('tag = "tag"', 'tag = "tags"', "Did you mean 'tag'"), ('old = "search-description"', 'old = "entry.titel"', "Did you mean 'entry.title'"),
             ('new = "search_description"', 'type = "integer"\ndefault = "x"', "not of the type integer"),
-            ('files = "all"', 'files = "some"', "some"), ('pingbacks = "keep"', 'pingback = "keep"', "Did you mean 'pingbacks'"),
+            ('files = "content"', 'files = "some"', "some"), ('pingbacks = "keep"', 'pingback = "keep"', "Did you mean 'pingbacks'"),
         ):  # fmt: skip
             self.assertIn(old, right)
             path.write_text(right.replace(old, new, 1))

@@ -5,7 +5,7 @@ import bagit
 
 from newburrow.core.problem import Problem
 from newburrow.formats.bag.writer import plain
-from newburrow.formats.exports import detection
+from newburrow.formats.exports import detection, export_records
 from newburrow.model import Body, Entry, Where
 from newburrow.model.reading import Mention
 from newburrow.store.fill import fill
@@ -24,7 +24,7 @@ class Bags(FolderCase):
         """The records of a source by type, as a store holds them."""
         from newburrow.model.record_types import type_in
 
-        found = detection.records(detection.examine(self.folder / name))
+        found = export_records.records(detection.examine(self.folder / name))
         with fill(
             self.folder / f"{name}.sqlite",
             [[one for one in found if not isinstance(one, Problem)]],

@@ -12,7 +12,7 @@ from pathlib import Path
 import msgspec
 
 from newburrow.core.problem import Problem
-from newburrow.formats.exports import detection
+from newburrow.formats.exports import detection, export_records
 from newburrow.model.reading import Mention, Relation
 from tests.helpers import FolderCase
 
@@ -33,7 +33,7 @@ def records_of(path: Path) -> list[dict[str, object]]:
     """What is read of an input, as plain data; places in it are given by file and line."""
     dialect = path.with_suffix(".toml")
     export = detection.examine(path, str(dialect) if dialect.is_file() else "")
-    return [plain(item) for item in detection.records(export)]
+    return [plain(item) for item in export_records.records(export)]
 
 
 def plain(item: object) -> dict[str, object]:

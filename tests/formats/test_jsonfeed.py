@@ -3,7 +3,7 @@ import json
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.formats.exports import detection
+from newburrow.formats.exports import detection, export_records
 from tests.helpers import SITE, FolderCase, rows
 
 FEED = {
@@ -97,4 +97,4 @@ class JsonFeeds(FolderCase):
             "any.json",
             json.dumps({"version": "https://jsonfeed.org/version/1", "items": [item]}),
         )
-        self.assertGreaterEqual(len(list(detection.records(detection.examine(path)))), 2)
+        self.assertGreaterEqual(len(list(export_records.records(detection.examine(path)))), 2)

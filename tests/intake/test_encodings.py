@@ -9,14 +9,14 @@ import webencodings
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.formats.exports import detection
+from newburrow.formats.exports import detection, export_records
 from newburrow.intake.encodings import (
     TextEncoding,
-    as_utf8,
     encoding_named,
     encoding_of,
     guessed_encoding,
 )
+from newburrow.intake.head import as_utf8
 from newburrow.intake.part import Part
 from newburrow.model import Entry
 from tests.helpers import SITE, FolderCase, item, rss
@@ -50,7 +50,9 @@ class OfExports(FolderCase):
     def titles(self, name: str, data: bytes) -> list[str]:
         export = detection.examine(self.write(name, data))
         return [
-            record.title for record in detection.records(export) if isinstance(record, Entry)
+            record.title
+            for record in export_records.records(export)
+            if isinstance(record, Entry)
         ]
 
     def xml(self, label: str, codec: str, words: str) -> bytes:
@@ -126,7 +128,9 @@ class OfExports(FolderCase):
         self.write("mine.toml", dialect)
         self.write("posts.csv", "id,title\n1,Сад\n".encode("koi8-r"))
         export = detection.examine(self.folder / "posts.csv", str(self.folder / "mine.toml"))
-        (entry,) = [record for record in detection.records(export) if isinstance(record, Entry)]
+        (entry,) = [
+            record for record in export_records.records(export) if isinstance(record, Entry)
+        ]
         self.assertEqual(entry.title, "Сад")
         self.write("mine.toml", dialect.replace("koi8-r", "koi8-x"))
         message = self.refused("survey", "posts.csv", "--dialect", "mine.toml")
@@ -184,5 +188,7 @@ class Streams(unittest.TestCase):
 
     def test_a_file_of_several_origins_is_utf_8_with_faults(self) -> None:
         mixed = "Äpfel, Bäume, Öl\n".encode() * 3 + "Süß\n".encode("cp1252")
-        self.assertEqual(guessed_encoding(part(mixed)), TextEncoding("utf-8", guessed=True))
-        self.assertIsNone(guessed_encoding(part("Äpfel".encode())))
+        self.assertEqual(
+            guessed_encoding(part(mixed).open), TextEncoding("utf-8", guessed=True)
+        )
+        self.assertIsNone(guessed_encoding(part("Äpfel".encode()).open))

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import quote
 
+from newburrow.assess import file_kinds
 from newburrow.assess.body_scan import LINKS
 from newburrow.assess.entry_survey import look, title_of
 from newburrow.assess.link_map import LinkMap, LinkTarget
@@ -169,7 +170,8 @@ class _Surveyor:
                 and not self.linked.is_shown(media.address or media.path)
             ):
                 found["never shown"] += 1
-                self.notes.note("file-unused", media.path)
+                code = "file-unused" if file_kinds.is_content(media) else "file-not-content"
+                self.notes.note(code, media.path)
 
     def _limits(self) -> None:
         """Which of the hosts that ship this export is too large for."""

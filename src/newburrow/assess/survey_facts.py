@@ -32,6 +32,7 @@ ADVICE = {
     "lacked": "It is filled in from the other.",
     "like-terms": "They look like the same term. If they are, give both the same name in terms.csv.",
     "file-unused": "No entry shows it; it is moved anyway.",
+    "file-not-content": "It belongs to software or is an archive, and no entry shows it: it is left out.",
     "host-limit": "Choose fewer entries in move.toml, or another host.",
     "odd-permalink": "Its address matches no pattern; it gets a redirect of its own.",
     "media-elsewhere": "It stays on the other site, and is shown from there.",
@@ -60,6 +61,7 @@ class SourceFacts(Struct, frozen=True):
     encoding: str = "utf-8"  # of these files, by the Encoding Standard
     generator: str = ""  # what wrote it
     written: datetime | None = None  # when it was written, where it says so
+    newest: bool = False  # whether it has the newest entry of several exports of one site
 
 
 class PermalinkFacts(Struct, frozen=True):

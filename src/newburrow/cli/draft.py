@@ -6,7 +6,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_holds
+from newburrow.cli.parsing import Parser, add_holds, add_paths, add_reading
 from newburrow.cli.screen import Screen
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
@@ -18,13 +18,7 @@ EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow draft`."""
-    parser.add_argument(
-        "paths",
-        nargs="+",
-        type=Path,
-        metavar="PATH",
-        help="an export: a file, a folder or a zip",
-    )
+    add_paths(parser)
     parser.add_argument(
         "--to",
         required=True,
@@ -34,12 +28,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make"
     )
-    parser.add_argument(
-        "--dialect",
-        default="",
-        metavar="D",
-        help="a dialect, by name or as a file (default: recognised by the content)",
-    )
+    add_reading(parser)
 
     parser.add_argument(
         "--entries",
@@ -57,7 +46,12 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Draft a move folder, and print where the decisions are."""
     plan = DraftRequest(
-        options.paths, options.to, options.dialect, options.entries, options.holds
+        options.paths,
+        options.to,
+        options.dialect,
+        options.entries,
+        options.holds,
+        options.site,
     )
     if options.ask:
         if not sys.stdin.isatty():

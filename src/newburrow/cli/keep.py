@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen
 from newburrow.commands.keep import keep
 
@@ -18,28 +18,17 @@ EXAMPLE = "newburrow keep export.zip --out kept"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow keep`."""
-    parser.add_argument(
-        "paths",
-        nargs="+",
-        type=Path,
-        metavar="PATH",
-        help="an export: a file, a folder or a zip",
-    )
+    add_paths(parser)
     parser.add_argument(
         "--out", required=True, type=Path, metavar="BAG", help="the folder to make"
     )
-    parser.add_argument(
-        "--dialect",
-        default="",
-        metavar="D",
-        help="a dialect, by name or as a file (default: recognised by the content)",
-    )
+    add_reading(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Write the bag, and print how much it holds."""
     with screen.progress() as listener:
-        counts = keep(options.paths, options.out, options.dialect, listener)
+        counts = keep(request_of(options), options.out, listener)
     numbers = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
     screen.line(f"Kept in {options.out}: {numbers}.")
     screen.line(f"Next: newburrow survey {options.out}")

@@ -8,7 +8,9 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
+from newburrow.core import url
 from newburrow.core.suggestions import nearest
+from newburrow.formats.exports.export import ExportRequest
 
 MOST_JOBS = 256
 USAGE = 2  # exit status: wrong usage or unreadable input
@@ -55,6 +57,49 @@ class Parser(argparse.ArgumentParser):
             file=sys.stderr,
         )
         raise SystemExit(USAGE)
+
+
+def add_paths(parser: argparse.ArgumentParser) -> None:
+    """Add the exports that a command reads."""
+    parser.add_argument(
+        "paths",
+        nargs="+",
+        type=Path,
+        metavar="PATH",
+        help="an export: a file, a folder or a zip",
+    )
+
+
+def add_reading(parser: argparse.ArgumentParser) -> None:
+    """Add the options that say how exports are to be read."""
+    parser.add_argument(
+        "--dialect",
+        action="append",
+        default=[],
+        metavar="D",
+        help="a dialect, by name or as a file, for all exports, or one for each in their order "
+        "(default: recognised by the content)",
+    )
+    parser.add_argument(
+        "--site",
+        default="",
+        type=_address,
+        metavar="ADDRESS",
+        help="the address of the old site, if an export does not state it",
+    )
+
+
+def request_of(options: argparse.Namespace) -> ExportRequest:
+    """The exports to read, as the command line says it."""
+    return ExportRequest(options.paths, options.dialect, options.site)
+
+
+def _address(word: str) -> str:
+    if word and not url.site_key(word):
+        raise argparse.ArgumentTypeError(
+            f"{word!r} is not a web address with scheme and host, such as https://old.example/"
+        )
+    return word
 
 
 def add_holds(parser: argparse.ArgumentParser) -> None:

@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import argparse
 from datetime import datetime
-from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen
 from newburrow.commands.show import ShownObject, find
 from newburrow.model import Comment, Record
@@ -19,29 +18,18 @@ EXAMPLE = "newburrow show export.zip open-day"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow show`."""
-    parser.add_argument(
-        "paths",
-        nargs="+",
-        type=Path,
-        metavar="PATH",
-        help="an export: a file, a folder or a zip",
-    )
+    add_paths(parser)
     parser.add_argument(
         "item", metavar="ITEM", help="an id, a slug, an address, or a part of a title"
     )
-    parser.add_argument(
-        "--dialect",
-        default="",
-        metavar="D",
-        help="a dialect, by name or as a file (default: recognised by the content)",
-    )
+    add_reading(parser)
     parser.add_argument("--json", action="store_true", help="print one JSON object")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Find and print."""
     with screen.progress() as listener:
-        found = find(options.paths, options.item, options.dialect, listener)
+        found = find(request_of(options), options.item, listener)
     if options.json:
         screen.json(found)
     else:

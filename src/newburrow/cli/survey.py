@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import argparse
-from pathlib import Path
 
 from newburrow.assess.survey_facts import SourceFacts, Survey, TermFacts
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.commands.survey import survey_paths
 
@@ -17,19 +16,8 @@ EXAMPLE = "newburrow survey export.zip"
 
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow survey`."""
-    parser.add_argument(
-        "paths",
-        nargs="+",
-        type=Path,
-        metavar="PATH",
-        help="an export: a file, a folder or a zip",
-    )
-    parser.add_argument(
-        "--dialect",
-        default="",
-        metavar="D",
-        help="a dialect, by name or as a file (default: recognised by the content)",
-    )
+    add_paths(parser)
+    add_reading(parser)
     parser.add_argument(
         "--json", action="store_true", help="print one JSON object instead of tables"
     )
@@ -38,7 +26,7 @@ def configure(parser: Parser) -> None:
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Survey and print."""
     with screen.progress() as listener:
-        found = survey_paths(options.paths, options.dialect, listener, options.jobs)
+        found = survey_paths(request_of(options), listener, options.jobs)
     if options.json:
         screen.json(found)
     else:
@@ -59,6 +47,8 @@ def _source(source: SourceFacts) -> str:
         facts.append(f"written by {source.generator}")
     if source.written:
         facts.append(f"{source.written:%Y-%m-%d %H:%M}")
+    if source.newest:
+        facts.append("the newest export of this site")
     return ", ".join(facts)
 
 

@@ -60,10 +60,7 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
     """
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
-    exports = several.examine_all(
-        [folder.path / path for path in decisions.old.paths],
-        folder.name_or_path(decisions.old.dialect),
-    )
+    exports = several.examine_all(folder.exports(decisions.old))
     folder.claim(STORE)
     with filled_store(folder.path / STORE, exports, listener) as store:
         found: list[PatternCost] = []

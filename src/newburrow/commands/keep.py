@@ -12,16 +12,15 @@ from typing import BinaryIO
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.bag.writer import BagWriter
-from newburrow.formats.exports import detection, several
+from newburrow.formats.exports import several
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.model import Media, Site
 from newburrow.model.record_types import all_types
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
 
 
-def keep(
-    paths: Sequence[Path], out: Path, dialect: str = "", listener: Listener = nobody
-) -> dict[str, int]:
+def keep(request: ExportRequest, out: Path, listener: Listener = nobody) -> dict[str, int]:
     """Write all records and files of these exports to a new bag; gives how many of each type of record.
 
     Raises BurrowError, with nothing written, where `out` exists or an export cannot be read.
@@ -32,7 +31,7 @@ def keep(
             f"There is something at {str(out)!r} already.",
             "Name a folder that does not exist yet.",
         )
-    exports = several.examine_all(paths, dialect)
+    exports = several.examine_all(request)
     part = out.with_name(out.name + ".part")
     shutil.rmtree(part, ignore_errors=True)
     with (
@@ -68,7 +67,7 @@ class _Folder:
 
 
 def _write(
-    store: Store, exports: Sequence[detection.Export], path: Path, listener: Listener
+    store: Store, exports: Sequence[Export], path: Path, listener: Listener
 ) -> dict[str, int]:
     folder = _Folder(path)
     writer = BagWriter(folder, store.site(), dialects_of(exports))

@@ -68,13 +68,13 @@ def move_folder(
     """
     jobs = jobs or workers.available()
     decisions = folder.decisions()
-    paths = [folder.path / path for path in decisions.old.paths]
-    prepare(paths, jobs, __name__)
+    request = folder.exports(decisions.old)
+    prepare(request.paths, jobs, __name__)
     name = folder.name_or_path(decisions.new.host)
     host, templates = hosts.load(name), hosts.templates(name)
     checks.check(folder, decisions, host)
     _check_exports(folder, decisions.old.paths)
-    exports = several.examine_all(paths, folder.name_or_path(decisions.old.dialect))
+    exports = several.examine_all(request)
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
             folder.claim(STORE)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Sequence
 from itertools import chain, islice
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.core.suggestions import nearest
 from newburrow.formats.exports import several
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Author, Comment, Entry, Media, Term
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
@@ -33,15 +33,13 @@ class ShownObject(Struct, frozen=True):
     parent: Entry | None = None
 
 
-def find(
-    paths: Sequence[Path], word: str, dialect: str = "", listener: Listener = nobody
-) -> ShownObject:
+def find(request: ExportRequest, word: str, listener: Listener = nobody) -> ShownObject:
     """The one object that a word names: by id, slug, address, or part of a title.
 
     Raises BurrowError if no object matches, with the nearest ones, or if several do, with the first of
     them.
     """
-    exports = several.examine_all(paths, dialect)
+    exports = several.examine_all(request)
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,

@@ -12,7 +12,7 @@ from newburrow.assess.survey_facts import SourceFacts, Survey
 from newburrow.core import workers
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.exports import several
-from newburrow.formats.exports.detection import Export
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.model import Site
 from newburrow.model.keys import mark_of, scope_of
 from newburrow.store.build import dialects_of, filled_store
@@ -20,19 +20,17 @@ from newburrow.store.content_store import Store
 
 
 def survey_paths(
-    paths: Sequence[Path],
-    dialect: str = "",
+    request: ExportRequest,
     listener: Listener = nobody,
     jobs: int | None = None,
 ) -> Survey:
-    """Count and examine the exports at these paths; nothing stays on disk.
+    """Count and examine exports; nothing stays on disk.
 
-    `dialect` is the name or file of a dialect, empty to recognise it. `jobs` is the number of processes,
-    by default as many as may really run. `listener` is called with progress events. Raises BurrowError
-    if a path cannot be read or no reader knows it.
+    `jobs` is the number of processes, by default as many as may really run. `listener` is called with
+    progress events. Raises BurrowError if a path cannot be read or no reader knows it.
     """
     jobs = jobs or workers.available()
-    exports = several.examine_all(paths, dialect)
+    exports = several.examine_all(request)
 
     def progress(done: int, total: int) -> None:
         if done % 50 == 0 or done == total:
@@ -70,7 +68,16 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
             for piece in export.pieces
         )
         found += [
-            SourceFacts(path, format_, dialect, many, encoding, site.generator, site.written)
+            SourceFacts(
+                path,
+                format_,
+                dialect,
+                many,
+                encoding,
+                site.generator,
+                site.written,
+                _is_newest(export, exports),
+            )
             for (format_, dialect, encoding), many in parts.items()
         ]
         found += [
@@ -78,3 +85,10 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
             for source in export.beside
         ]
     return found
+
+
+def _is_newest(export: Export, exports: Sequence[Export]) -> bool:
+    """Whether an export is the newest of several of one site, as after more than one download."""
+    same = [other for other in exports if other.seen.first == export.seen.first]
+    newest = max((other.seen.newest for other in same if other.seen.newest), default=None)
+    return len(same) > 1 and newest is not None and export.seen.newest == newest

@@ -162,7 +162,7 @@ class Context:
 
     def show(self, new: str) -> None:
         """Note that something that moves shows or links to a new address."""
-        if self.decisions.media.files == "shown":
+        if self.decisions.media.files != "all":
             self.journal.shown.add(new.partition("#")[0])
 
     def media_at(self, new: str) -> Media | None:

@@ -62,6 +62,19 @@ _READING = {
         "Check its accented letters.",
         "{file} declares the encoding {declared}, and is in {encoding}; it was read as that.",
     ),
+    "file-unopened": Code(
+        _WARNING,
+        "A file among those of the site could not be opened; it moves as it is.",
+        "Open it, and check that it is whole and harmless.",
+        "{file} could not be opened: {reason}. It moves as it is, byte for byte.",
+    ),
+    "namespace-missing": Code(
+        _WARNING,
+        "A dialect names a namespace that no part of the export has.",
+        "Compare its address in [namespaces] of the dialect with the one in the export.",
+        "The dialect {dialect} names the namespace {uri} (prefix {prefix}), which {export} does not have: "
+        "what the dialect says of it was not read.",
+    ),
     "front-matter": Code(
         _WARNING,
         "The front matter of a text cannot be read.",

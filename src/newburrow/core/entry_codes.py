@@ -145,6 +145,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         'To add them there, set new.already_there = "update" in move.toml.',
         "The new host already has this entry, but not {number:,} of its comments.",
     ),
+    "file-not-content": (
+        "note",
+        "Files that belong to software, and archives, are left out unless something shows them.",
+        'See them in ledger.csv. To move them too, set media.files in move.toml to "all".',
+        "{number:,} files of the export are settings, databases, programs, themes or archives that nothing "
+        "shows; they are left out.",
+    ),
     "lead-once": (
         "note",
         "The new host shows the lead picture by itself, so it was removed from the body.",

@@ -16,7 +16,8 @@ class OldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """The old site: what was handed in."""
 
     paths: list[str]
-    dialect: str = ""  # empty: recognised
+    dialect: str | list[str] = ""  # empty: recognised; a list has one for each path
+    address: str = ""  # of the old site, for exports that do not state it
     # files with old addresses: redirects, a sitemap, a list, a log of visits
     known: tuple[str, ...] = ()
 
@@ -79,7 +80,8 @@ class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
 class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """Which files move."""
 
-    files: Literal["all", "shown"] = "all"  # shown: what an entry that moves shows or links to
+    # shown: what an entry that moves shows or links to; content: that, and all that is no part of software
+    files: Literal["content", "shown", "all"] = "content"
 
 
 class FieldChoice(Struct, frozen=True, forbid_unknown_fields=True):

@@ -30,6 +30,7 @@ from newburrow.decide.move_folder import (
 )
 from newburrow.decide.questions import Ask
 from newburrow.formats.exports import several
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Term
 from newburrow.store.build import dialects_of, filled_store
@@ -44,9 +45,15 @@ class DraftRequest(Struct, frozen=True):
 
     paths: Sequence[Path]
     host: str  # a name or a file
-    dialect: str = ""  # likewise; empty: recognised
+    dialects: Sequence[str] = ()  # likewise: see ExportRequest
     entries: bool = False  # with a table of all entries
     holds: Sequence[Path] = ()  # what the new host has already
+    site: str = ""  # address of the old site, for exports that do not state it
+
+    @property
+    def exports(self) -> ExportRequest:
+        """The exports to read."""
+        return ExportRequest(self.paths, self.dialects, self.site)
 
 
 def draft(
@@ -61,12 +68,13 @@ def draft(
     `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
     """
     host = hosts.load(plan.host)
-    exports = several.examine_all(plan.paths, plan.dialect)
+    exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out)
     said: dict[str, Any] = {
         "paths": [folder.relative(path) for path in plan.paths],
         "host_name": _name_in_folder(plan.host, folder),
-        "dialect": _name_in_folder(plan.dialect, folder),
+        "dialect": _dialects_in_folder(plan.dialects, folder),
+        "old_address": plan.site,
         "holds": [folder.relative(path) for path in plan.holds],
     }
     if folder.has(MOVE):
@@ -127,6 +135,14 @@ def _name_in_folder(word: str, folder: MoveFolder) -> str:
     if word.endswith(".toml"):
         return folder.relative(Path(word))
     return word
+
+
+def _dialects_in_folder(dialects: Sequence[str], folder: MoveFolder) -> str | list[str]:
+    """The dialects as `move.toml` keeps them: one alone as a text."""
+    names = [_name_in_folder(name, folder) for name in dialects]
+    if len(names) < 2:
+        return "".join(names)
+    return names
 
 
 def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask | None) -> None:
@@ -236,7 +252,12 @@ def _move_toml(facts: dict[str, Any]) -> str:
     environment.filters["key"] = lambda word: (
         word if _BARE_KEY.fullmatch(word) else tomlkit.string(word).as_string()
     )
-    environment.filters["toml"] = lambda value: tomlkit.string(
-        " ".join(str(value).splitlines())
-    ).as_string()
+    environment.filters["toml"] = _toml
     return environment.get_template("move.toml.j2").render(facts)
+
+
+def _toml(value: object) -> str:
+    """A text, or a list of texts, as TOML has it."""
+    if isinstance(value, list):
+        return f"[{', '.join(map(_toml, value))}]"
+    return tomlkit.string(" ".join(str(value).splitlines())).as_string()

@@ -11,6 +11,7 @@ from newburrow.core.dates import utc
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener
 from newburrow.formats.exports import several
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Author, Entry, Media, Where
 from newburrow.model.keys import bare
 from newburrow.store.build import filled_store
@@ -92,7 +93,7 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
 
 
 def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
-    exports = several.examine_all([path])
+    exports = several.examine_all(ExportRequest([path]))
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,

@@ -15,7 +15,8 @@ from newburrow.core import csvfile, tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits
-from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.decide.decisions import AuthorChoice, Decisions, OldChoice, TermChoice
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Where
 
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
@@ -175,6 +176,15 @@ class MoveFolder:
     def relative(self, path: Path) -> str:
         """A path relative to the move folder, as it is kept in `move.toml`, so that both can be moved together."""
         return os.path.relpath(path.resolve(), self.path.resolve())
+
+    def exports(self, old: OldChoice) -> ExportRequest:
+        """The exports that the decisions name, with their paths and dialects relative to here."""
+        dialects = [old.dialect] if isinstance(old.dialect, str) else old.dialect
+        return ExportRequest(
+            [self.path / path for path in old.paths],
+            [self.name_or_path(dialect) for dialect in dialects],
+            old.address,
+        )
 
     def name_or_path(self, word: str) -> str:
         """A host or dialect in the form that `move.toml` has it: a name, or a path relative to the folder."""

@@ -114,9 +114,9 @@ def _wholes(facts: dict[str, Any], host: Profile) -> Iterator[OpenQuestion]:
     if facts["file_count"]:
         yield OpenQuestion(
             ("media", "files"),
-            f"Which of {facts['file_count']} files go along?",
-            "all",
-            ("all", "shown"),
+            f"Which of {facts['file_count']} files move?",
+            "content",
+            ("content", "shown", "all"),
         )
     if facts["unsigned"]:
         text = f"Under which name do {facts['unsigned']} entries without an author go (empty: none)?"

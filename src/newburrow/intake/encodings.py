@@ -14,10 +14,8 @@ from functools import lru_cache
 from typing import BinaryIO, cast
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from newburrow.core.problem import refusal
-from newburrow.intake.part import Part
 from newburrow.model.record import Where
 
 _BLOCK = 1 << 18
@@ -80,6 +78,9 @@ _MAPPED = {
 }
 
 
+OpenFile = Callable[[], BinaryIO]
+
+
 class TextEncoding(Struct, frozen=True):
     """The encoding of one file."""
 
@@ -131,22 +132,22 @@ def encoding_of(start: bytes) -> TextEncoding | None:
     return TextEncoding(name)
 
 
-def true_encoding(part: Part, encoding: TextEncoding) -> TextEncoding:
+def true_encoding(open_file: OpenFile, encoding: TextEncoding) -> TextEncoding:
     """The encoding that a file is really in, if its declaration is plainly wrong.
 
     A file that is valid UTF-8, and not only ASCII, is UTF-8: text in another encoding is not so by chance.
     """
     if encoding.name.startswith("utf-") or encoding.declared:
         return encoding
-    if is_utf8(part) == "beyond ascii":
+    if is_utf8(open_file) == "beyond ascii":
         return TextEncoding(_UTF_8, declared=encoding.name)
     return encoding
 
 
-def is_utf8(part: Part) -> str:
+def is_utf8(open_file: OpenFile) -> str:
     """`ascii` or `beyond ascii` for a file that is UTF-8 throughout; empty for any other."""
     decoder, found = codecs.getincrementaldecoder(_UTF_8)(), "ascii"
-    with part.open() as stream:
+    with open_file() as stream:
         try:
             while block := stream.read(_BLOCK):
                 if not block.isascii():
@@ -158,30 +159,30 @@ def is_utf8(part: Part) -> str:
     return found
 
 
-def guessed_encoding(part: Part) -> TextEncoding | None:
+def guessed_encoding(open_file: OpenFile) -> TextEncoding | None:
     """The encoding of a text without a declaration that is not UTF-8, by its letters; None if it is UTF-8.
 
     Among the encodings of the standard. Windows-1252 if nothing fits better: every byte has a meaning in it.
     """
-    if is_utf8(part):
+    if is_utf8(open_file):
         return None
-    if _is_mostly_utf8(part):
+    if _is_mostly_utf8(open_file):
         return TextEncoding(_UTF_8, guessed=True)
     from chardet import EncodingEra, detect  # needed for few files
 
-    with part.open() as stream:
+    with open_file() as stream:
         lines = [line for line in stream.readlines(_BLOCK * 8) if not line.isascii()]
     found = detect(b"".join(lines), encoding_era=EncodingEra.MODERN_WEB)
     name = encoding_named(found["encoding"] or "")
-    if not name or found["confidence"] < _SURE or not _decodes(part, name):
+    if not name or found["confidence"] < _SURE or not _decodes(open_file, name):
         name = "windows-1252"
     return TextEncoding(name, guessed=True)
 
 
-def _is_mostly_utf8(part: Part) -> bool:
+def _is_mostly_utf8(open_file: OpenFile) -> bool:
     """Whether more characters are right in UTF-8 than bytes are wrong: a file of several origins."""
     right = wrong = 0
-    with part.open() as stream:
+    with open_file() as stream:
         for line in stream:
             if not line.isascii():
                 text = line.decode(_UTF_8, "surrogateescape")
@@ -190,22 +191,22 @@ def _is_mostly_utf8(part: Part) -> bool:
     return right - wrong > wrong
 
 
-def mended_from(part: Part, stated: TextEncoding | None) -> TextEncoding | None:
+def mended_from(open_file: OpenFile, stated: TextEncoding | None) -> TextEncoding | None:
     """The encoding from which a whole file is converted when it is mended; None to mend it byte by byte.
 
     `stated` is what the file itself shows (`Head.encoding`).
     """
     if stated and stated.name != _UTF_8:
         return stated
-    guessed = guessed_encoding(part)
+    guessed = guessed_encoding(open_file)
     if guessed and guessed.name not in (_UTF_8, "windows-1252"):
         return guessed
     return None
 
 
-def _decodes(part: Part, name: str) -> bool:
+def _decodes(open_file: OpenFile, name: str) -> bool:
     decoder = _Decoder(name)
-    with part.open() as stream:
+    with open_file() as stream:
         try:
             while block := stream.read(_BLOCK):
                 decoder.decode(block)
@@ -218,17 +219,15 @@ def _decodes(part: Part, name: str) -> bool:
 WrongBytes = Callable[[int, bytes], None]  # takes the line and the bytes
 
 
-def as_utf8(part: Part, encoding: TextEncoding, wrong: WrongBytes | None = None) -> Part:
-    """The part as UTF-8 without a byte order mark; an XML declaration says so too.
+def utf8_stream(
+    open_file: OpenFile, encoding: TextEncoding, label: str, wrong: WrongBytes | None = None
+) -> BinaryIO:
+    """A file as UTF-8 without a byte order mark; an XML declaration says so too.
 
     Lines keep their numbers. Bytes that are not valid in the encoding are passed to `wrong` and become
-    U+FFFD; without `wrong`, reading them raises BurrowError with the line.
+    U+FFFD; without `wrong`, reading them raises BurrowError with the line in `label`.
     """
-
-    def opened() -> BinaryIO:
-        return cast(BinaryIO, _Utf8Stream(part, encoding.name, wrong))
-
-    return replace(part, opener=opened, seek=None)
+    return cast(BinaryIO, _Utf8Stream(open_file(), encoding.name, label, wrong))
 
 
 class _Decoder:
@@ -302,8 +301,10 @@ def _shift_jis(pair: bytes) -> bytes:
 class _Utf8Stream(io.RawIOBase):
     """A stream of UTF-8 that is decoded from another encoding while it is read."""
 
-    def __init__(self, part: Part, name: str, wrong: WrongBytes | None) -> None:
-        self._inner, self._name, self._label = part.open(), name, part.label
+    def __init__(
+        self, inner: BinaryIO, name: str, label: str, wrong: WrongBytes | None
+    ) -> None:
+        self._inner, self._name, self._label = inner, name, label
         self._lines = 1
         self._decoder = _Decoder(name)
         if wrong:

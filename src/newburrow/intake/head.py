@@ -5,12 +5,14 @@ from __future__ import annotations
 import codecs
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.intake.encodings import (
     TextEncoding,
-    as_utf8,
+    WrongBytes,
     encoding_of,
     true_encoding,
+    utf8_stream,
 )
 from newburrow.intake.part import Part
 from newburrow.intake.prolog import Prolog, read_prolog
@@ -41,7 +43,7 @@ def head_of(part: Part) -> Head:
     encoding = encoding_of(start)
     text = lenient = part
     if encoding:
-        encoding = true_encoding(part, encoding)
+        encoding = true_encoding(part.open, encoding)
         text = as_utf8(part, encoding)
         # Wrong bytes do not matter here: this may be no text at all; else its reader names them.
         lenient = as_utf8(part, encoding, lambda _line, _bytes: None)
@@ -54,6 +56,13 @@ def head_of(part: Part) -> Head:
     elif b"\x00" not in start:
         start = _readable(start)
     return Head(part.name, start, prolog, text, encoding)
+
+
+def as_utf8(part: Part, encoding: TextEncoding, wrong: WrongBytes | None = None) -> Part:
+    """The part as UTF-8: see `encodings.utf8_stream`."""
+    return replace(
+        part, opener=lambda: utf8_stream(part.open, encoding, part.label, wrong), seek=None
+    )
 
 
 def _readable(start: bytes) -> bytes:

@@ -5,54 +5,16 @@ Nothing is ever unpacked under a name that an export gives, so a name cannot lea
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Iterator
-from functools import lru_cache
 from pathlib import Path
 from typing import BinaryIO
-
-from msgspec import Struct
 
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.intake import archives
 from newburrow.intake.part import Part, reason
+from newburrow.intake.source import Source
 from newburrow.model.record import Where
-
-
-class Source(Struct, frozen=True):
-    """One thing that the administrator handed in, with all the files in it."""
-
-    path: Path
-    parts: tuple[Part, ...]
-
-    def fingerprint(self) -> str:
-        """A digest that changes with the content (BLAKE2b, RFC 7693, hexadecimal), without unpacking an archive."""
-        if self.path.is_file():
-            facts = self.path.stat()
-            return _digest_of(
-                self.path.resolve(), facts.st_ino, facts.st_size, facts.st_mtime_ns
-            )
-        digest = hashlib.blake2b()
-        for part in self.parts:
-            digest.update(f"{part.name}\0{part.size}\0".encode("utf-8", "surrogatepass"))
-            with part.open() as stream:
-                _take(stream, digest)
-        return digest.hexdigest()
-
-
-@lru_cache(maxsize=256)  # a move that creates its folder first asks twice
-def _digest_of(path: Path, _inode: int, _size: int, _changed: int) -> str:
-    """The digest of a file, which in one run is read once unless it changed meanwhile."""
-    digest = hashlib.blake2b()
-    with path.open("rb") as stream:
-        _take(stream, digest)
-    return digest.hexdigest()
-
-
-def _take(stream: BinaryIO, digest: hashlib.blake2b) -> None:
-    while block := stream.read(1 << 20):
-        digest.update(block)
 
 
 def open_source(path: Path) -> Source:

@@ -10,7 +10,8 @@ from pathlib import Path
 from newburrow.core import workers
 from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.exports import detection, several
+from newburrow.formats.exports import several
+from newburrow.formats.exports.export import Export
 from newburrow.store import fill, migrations, split_reading
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
@@ -19,7 +20,7 @@ from newburrow.store.migrations import State
 _READERS = "1"  # increase it when the readers give different records for the same export
 
 
-def fingerprint(exports: Sequence[detection.Export]) -> str:
+def fingerprint(exports: Sequence[Export]) -> str:
     """A digest of the sources and dialects that a store is made from; it changes when any of them does."""
     digest = hashlib.sha256()
     for export in exports:
@@ -42,7 +43,7 @@ def prepare(paths: Iterable[Path], jobs: int, module: str) -> None:
         workers.prepare(module)
 
 
-def dialects_of(exports: Sequence[detection.Export]) -> tuple[Dialect, ...]:
+def dialects_of(exports: Sequence[Export]) -> tuple[Dialect, ...]:
     """The dialects that the exports are in, each once, in the order met."""
     found = {piece.dialect.name: piece.dialect for export in exports for piece in export.pieces}
     return tuple(
@@ -55,7 +56,7 @@ def dialects_of(exports: Sequence[detection.Export]) -> tuple[Dialect, ...]:
 
 def filled_store(
     path: Path,
-    exports: Sequence[detection.Export],
+    exports: Sequence[Export],
     listener: Listener,
     jobs: int = 1,
     is_kept: bool = True,

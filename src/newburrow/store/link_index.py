@@ -128,6 +128,7 @@ class LinkIndex:
 
     def is_shown(self, new: str) -> bool:
         """Whether an entry shows the file with this key, address or path."""
+        self._write("shown")
         return (
             self._db.execute("SELECT 1 FROM shown WHERE new = ? LIMIT 1", (new,)).fetchone()
             is not None

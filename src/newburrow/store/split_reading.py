@@ -13,8 +13,8 @@ from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Listener
 from newburrow.core.workers import Pool
 from newburrow.formats.base import Input
-from newburrow.formats.exports import detection
-from newburrow.formats.exports.detection import Export
+from newburrow.formats.exports import detection, export_records
+from newburrow.formats.exports.export import Export
 from newburrow.intake import xml_cut
 from newburrow.intake.xml_cut import Cut
 from newburrow.model import Site
@@ -77,7 +77,7 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
             half, used = other.result()
         export.used.update(used)
         store.take(beside, half)
-        for file in detection.other_files(export):
+        for file in export_records.other_files(export):
             store.add(file)
         store.export_ends()
     except BurrowError as error:
@@ -87,16 +87,16 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
 
 
 def _first(export: Export, split: SplitExport, listener: Listener) -> Iterator[Item | Problem]:
-    progress = detection.Progress(listener)
+    progress = export_records.Progress(listener)
     for piece in export.pieces[: split.piece]:
-        yield from detection.with_files(
-            export, piece, detection.read_piece(export, piece, None, progress)
+        yield from export_records.with_files(
+            export, piece, export_records.read_piece(export, piece, None, progress)
         )
         progress.next_part()
     found = _read(export, split, xml_cut.first_half, 0, progress)
     # the second half knows all of it
     items = (record for record in found if not isinstance(record, Site))
-    yield from detection.with_files(export, export.pieces[split.piece], items)
+    yield from export_records.with_files(export, export.pieces[split.piece], items)
 
 
 def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
@@ -115,13 +115,13 @@ def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
         found = _behind_the_frame(
             _read(export, split, xml_cut.second_half, split.cut.lines, lambda _count: None)
         )
-        for record in detection.with_files(export, piece, found):
+        for record in export_records.with_files(export, piece, found):
             if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
                 raise CannotSplit  # it is named by its number among all of that file
             store.add(record)
         for piece in export.pieces[split.piece + 1 :]:
-            for record in detection.with_files(
-                export, piece, detection.read_piece(export, piece, None, lambda _n: None)
+            for record in export_records.with_files(
+                export, piece, export_records.read_piece(export, piece, None, lambda _n: None)
             ):
                 store.add(record)
         return store.half(), export.used

@@ -6,7 +6,7 @@ import shutil
 from collections.abc import Callable, Sequence
 
 from newburrow.formats.exports import several
-from newburrow.formats.exports.detection import Export
+from newburrow.formats.exports.export import Export
 from newburrow.model import Media
 from newburrow.write.output import FolderOutput
 

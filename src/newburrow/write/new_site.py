@@ -9,7 +9,7 @@ from newburrow.convert.plan import menus
 from newburrow.core import plugins
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.formats.base import Writer
-from newburrow.formats.exports.detection import Export
+from newburrow.formats.exports.export import Export
 from newburrow.write import beside
 from newburrow.write.files import copier
 from newburrow.write.job import job_of

@@ -6,7 +6,7 @@ from unittest import mock
 
 from newburrow.core import plugins
 from newburrow.formats.base import Format, Input
-from newburrow.formats.exports import detection
+from newburrow.formats.exports import detection, export_records
 from newburrow.intake.head import Head
 from newburrow.model import Body, Entry, Media
 from newburrow.model.reading import Item
@@ -55,7 +55,7 @@ class Siblings(FolderCase):
             self.addCleanup(patched.stop)
 
     def found(self, name: str) -> dict[str, str]:
-        records = list(detection.records(detection.examine(self.folder / name)))
+        records = list(export_records.records(detection.examine(self.folder / name)))
         self.assertEqual([r.path for r in records if isinstance(r, Media)], ["other.txt"])
         return {r.key: r.title or r.body.text for r in records if isinstance(r, Entry)}
 

@@ -11,11 +11,12 @@ from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tabl
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
-from newburrow.intake.encodings import as_utf8, guessed_encoding
+from newburrow.intake.encodings import guessed_encoding
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.head import Head, head_of
-from newburrow.intake.opening import Source, open_source
+from newburrow.intake.head import Head, as_utf8, head_of
+from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
+from newburrow.intake.source import Source
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
@@ -60,7 +61,7 @@ def _in_utf8(head: Head) -> Part:
     """The text of a part; the encoding of one that declares none is guessed."""
     guessed = None
     if not (head.prolog or head.encoding):
-        guessed = guessed_encoding(head.text)
+        guessed = guessed_encoding(head.text.open)
     if guessed:
         return as_utf8(head.text, guessed)
     return head.text

@@ -85,7 +85,9 @@ def _told_apart(author: Author, name: str, taken: dict[str, Author]) -> str:
 def _assigned(word: str, context: Context) -> str:
     """The name under which the entries go that are assigned to an author, of the export or of the new host."""
     seen = set[str]()
-    while (author := author_named(word, context.store)) and author.key not in seen:
+    while author := author_named(word, context.store):
+        if author.key in seen:
+            return author.name  # assigned to one another: nobody is meant but those themselves
         seen.add(author.key)
         choice = context.author_choices.get(author.key, AuthorChoice())
         word = choice.new_name or author.name

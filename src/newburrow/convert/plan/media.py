@@ -8,6 +8,7 @@ from urllib.parse import quote
 
 from slugify import slugify
 
+from newburrow.assess import file_kinds
 from newburrow.assess.site_of_file import site_of_file
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
@@ -102,9 +103,15 @@ def _not_taken(media: Media, why: str) -> Problem:
 def leave_unshown(context: Context, media: Media) -> bool:
     """Leave out a file that nothing shows or links to, if that was decided. Gives whether it was left out."""
     _name, new = context.journal.files.get(media.key)
-    if context.decisions.media.files == "all" or context.planning.shown.has(new):
+    choice = context.decisions.media.files
+    if choice == "all" or context.planning.shown.has(new):
         return False
     why = "nothing that moves shows it or links to it (move.toml, media.files)"
+    if choice == "content":
+        if file_kinds.is_content(media):
+            return False
+        why = "it belongs to software or is an archive, and nothing shows it (move.toml, media.files)"
+        context.tally["file-not-content"] += 1
     context.journal.ledger.add(_settled(media, Fate.LEFT_OUT, why))
     context.planning.drop_file(media.key, why)
     return True

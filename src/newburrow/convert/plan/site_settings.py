@@ -5,7 +5,7 @@ from __future__ import annotations
 from newburrow.convert.context import Context
 from newburrow.core.problem import NOWHERE, Problem
 
-_TALLIES = ("lead-once",)  # codes that are reported once for all entries
+_TALLIES = ("lead-once", "file-not-content")  # codes that are reported once for all entries
 
 
 def say(context: Context) -> None:

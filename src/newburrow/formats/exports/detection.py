@@ -1,177 +1,189 @@
-"""From the paths handed in to records: which parts hold content, in which format and dialect.
-
-All other files of the export are media. Each is tied to the media record that names it, or becomes a
-record of its own, so that every file of the export is accounted for.
-"""
+"""What a source holds: which of its parts are content, and in which format and dialect; all others are files."""
 
 from __future__ import annotations
 
-import hashlib
 import mimetypes
-import posixpath
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
-from functools import cached_property
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import Any
 
-import msgspec
-from msgspec import Struct
+from msgspec.structs import replace
 
-from newburrow.core import plugins, url
-from newburrow.core.problem import BurrowError, Problem, refusal
-from newburrow.core.progress import Event, Listener, nobody
+from newburrow.core import plugins
+from newburrow.core.problem import NOWHERE, BurrowError, Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.base import Input
+from newburrow.formats.exports.export import Export, Piece
 from newburrow.formats.exports.nothing_read import nothing_read
 from newburrow.intake import archives, bags
-from newburrow.intake.encodings import TextEncoding, as_utf8, encoding_named, guessed_encoding
-from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.head import Head, head_of
-from newburrow.intake.opening import Source, open_source
+from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
+from newburrow.intake.head import Head, as_utf8, head_of
+from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
-from newburrow.model import Media, Site, Where
-from newburrow.model.reading import Item, Mention
+from newburrow.intake.source import Source
+from newburrow.model import Where
 
-# stands for the address of a site if the export has none
-UNKNOWN_SITE = "https://old-site.example/"
-_NOT_SAID = {"address": ["the export does not state it"]}
 _DEEPEST = 4  # archives within archives
+_MEDIA = ("image/", "audio/", "video/", "application/pdf")
+_BLOCK = 1 << 20
 
 
-class Piece(Struct, frozen=True):
-    """A part that holds content, and how to read it."""
-
-    part: Part
-    format: str
-    dialect: Dialect
-    root: str = ""  # name of the root element, where the part is XML
-    encoding: TextEncoding | None = None  # that the file is in; None for UTF-8
-
-
-@dataclass(frozen=True)
-class Export:
-    """One source, looked through: the parts that hold content, and the files beside them."""
-
-    source: Source
-    pieces: tuple[Piece, ...]
-    files: dict[str, Part]  # by name in the source
-    asked: str = ""  # name or file of the dialect that was asked for
-    dialects_kept: tuple[Dialect, ...] = ()  # in a bag, with the content
-    beside: list[Source] = field(default_factory=list)  # further sources that only hold files
-    # names of the files that a record names or a reader has opened; filled while the export is read
-    used: set[str] = field(default_factory=set)
-
-    @cached_property
-    def _folders(self) -> list[str]:
-        """The folders of the parts that name files."""
-        return sorted({piece.part.name.rpartition("/")[0] for piece in self.pieces})
-
-    @cached_property
-    def _by_name(self) -> dict[str, list[str]]:
-        """The files of further sources by their last name."""
-        found: dict[str, list[str]] = {}
-        for name in self.files if self.beside else ():
-            found.setdefault(name.rpartition("/")[2], []).append(name)
-        return found
-
-    def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
-        """What opens the files of this source that a part names, and notes that they are used.
-
-        A name is relative to the part, or else to the source. Only files of the source can be named:
-        `..` leads to a folder above and never out of it.
-        """
-        folder = posixpath.dirname(part.name)
-
-        def opened(name: str) -> BinaryIO | None:
-            for path in (posixpath.join(folder, name), name.lstrip("/")):
-                found = self._all_parts.get(posixpath.normpath(path))
-                if found:
-                    self.used.add(found.name)
-                    return found.open()
-            return None
-
-        return opened
-
-    @cached_property
-    def _all_parts(self) -> dict[str, Part]:
-        return {**self.files, **{piece.part.name: piece.part for piece in self.pieces}}
-
-    def part_named(self, path: str) -> Part | None:
-        """The file that an export names by a path: relative to the source or to the part that names it."""
-        path = path.strip().lstrip("/").removeprefix("./")
-        if not path:
-            return None
-        if path in self.files:
-            return self.files[path]
-        named = [
-            f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files
-        ]
-        named = named or [
-            name
-            for name in self._by_name.get(path.rpartition("/")[2], ())
-            if name.endswith(f"/{path}") or path.endswith("/" + name.partition("/")[2])
-        ]
-        if named:
-            return self.files[named[0]]
-        return None
-
-
-def examine(path: Path, dialect_name: str = "", needed: bool = True) -> Export:
+def examine(path: Path, dialect_name: str = "", needed: bool = True, site: str = "") -> Export:
     """Open a source and find what is in it.
 
-    Raises BurrowError where no reader knows any part of it, unless content is not needed: then it may be files alone.
+    `dialect_name` is a name or file, empty to recognise the dialect. `site` is the address of the old site if
+    the export does not state it. Raises BurrowError if no reader knows any part of the source, unless
+    content is not needed: then it may be files alone.
     """
     source = open_source(path)
-    if dialect_name:
-        chosen = loader.load(dialect_name)
-    else:
-        chosen = None
-    pieces: list[Piece] = []
-    files: dict[str, Part] = {}
+    chosen = loader.load(dialect_name) if dialect_name else None
+    found = _Sorted(chosen)
     for part in bags.payload(source.parts):
-        _sort(part, chosen, pieces, files, _DEEPEST)
-    if not pieces:
+        found.add(part)
+    if not found.pieces:
         error = nothing_read(source.path, source.parts, chosen)
         if needed or error.problem.code != "no-export":
             raise error
-    _more_pieces(pieces, files)
+    found.open_media_archives()
+    _more_pieces(found.pieces, found.files)
     dialects_kept = [
         dialect
         for name in plugins.names(plugins.FORMATS)
-        for dialect in plugins.get(plugins.FORMATS, name).kept_dialects(files)
+        for dialect in plugins.get(plugins.FORMATS, name).kept_dialects(found.files)
     ]
-    return Export(source, tuple(pieces), files, dialect_name, tuple(dialects_kept))
+    return Export(
+        source,
+        tuple(found.pieces),
+        found.files,
+        dialect_name,
+        tuple(dialects_kept),
+        tuple(found.unpacked),
+        [*found.problems, *_missing_namespaces(found.pieces, source)],
+        site,
+    )
 
 
-def _sort(
-    part: Part, chosen: Dialect | None, pieces: list[Piece], files: dict[str, Part], depth: int
-) -> None:
-    """Put a part among the pieces or the files; an archive that holds pieces is taken apart, any other is a file."""
-    head = head_of(part)
-    piece = _piece(head, chosen)
-    if piece:
-        pieces.append(piece)
-        return
-    kind = archives.kind_of(head.start)
-    if kind and depth:
-        inner = list(archives.unpacked(part, kind))
-    else:
-        inner = []
-    if inner and not archives.is_document(inner):
-        found: list[Piece] = []
-        beside: dict[str, Part] = {}
-        for inner_part in inner:
-            within = msgspec.structs.replace(inner_part, name=f"{part.name}/{inner_part.name}")
-            _sort(within, chosen, found, beside, depth - 1)
-        if found:
-            pieces += found
-            files.update(beside)
-            return
-    files[part.name] = part
+class _Sorted:
+    """The parts of a source, sorted into those with content and files of the site."""
+
+    def __init__(self, chosen: Dialect | None) -> None:
+        self.chosen = chosen
+        self.pieces: list[Piece] = []
+        self.files: dict[str, Part] = {}
+        self.problems: list[Problem] = []
+        self.unpacked: list[str] = []
+        # archives without content, by name, with their files
+        self._archives: dict[str, list[Part]] = {}
+
+    def add(self, part: Part, depth: int = _DEEPEST) -> bool:
+        """Sort a part; gives whether it holds content. An archive that does is taken apart, any other is a file."""
+        try:
+            head = head_of(part)
+        except BurrowError as error:
+            if error.problem.code != "entity-declaration" or _may_be_feed(part):
+                raise
+            self._keep(part, error)
+            return False
+        piece = _piece(head, self.chosen)
+        if piece:
+            self.pieces.append(piece)
+            return True
+        kind = archives.kind_of(head.start)
+        if not kind or not depth:
+            self.files[part.name] = part
+            return False
+        return self._add_archive(part, kind, depth)
+
+    def _add_archive(self, part: Part, kind: str, depth: int) -> bool:
+        try:
+            inner = [
+                replace(inner_part, name=f"{part.name}/{inner_part.name}")
+                for inner_part in archives.unpacked(part, kind)
+            ]
+        except BurrowError as error:
+            self._keep(part, error)
+            return False
+        found = _Sorted(self.chosen)
+        if not archives.is_document(
+            [replace(p, name=p.name.removeprefix(f"{part.name}/")) for p in inner]
+        ):
+            for inner_part in inner:
+                found.add(inner_part, depth - 1)
+        if not found.pieces:
+            self.files[part.name] = part
+            self._archives[part.name] = inner
+            return False
+        self.pieces += found.pieces
+        self.files |= found.files
+        self.problems += found.problems
+        self._archives |= found._archives
+        return True
+
+    def _keep(self, part: Part, error: BurrowError) -> None:
+        """Keep a part that cannot be opened as a file of the site, byte for byte."""
+        self.files[part.name] = part
+        reason = error.problem.message.rstrip(".")
+        self.problems.append(
+            Problem.at(Where(part.label), "file-unopened", file=part.name, reason=reason)
+        )
+
+    def open_media_archives(self) -> None:
+        """Take apart the archives beside the content that hold its pictures and the like."""
+        folders = {_folder(piece.part.name) for piece in self.pieces} | {""}
+        for name, inner in self._archives.items():
+            if _folder(name) in folders and name in self.files and _is_media(inner):
+                del self.files[name]
+                self.files |= {part.name: part for part in inner}
+                self.unpacked.append(name)
+
+
+def _folder(name: str) -> str:
+    return name.rpartition("/")[0]
+
+
+def _is_media(parts: list[Part]) -> bool:
+    """Whether most files of an archive are pictures, sounds, films or documents."""
+    types = [mimetypes.guess_type(part.name)[0] or "" for part in parts]
+    return 2 * sum(type_.startswith(_MEDIA) for type_ in types) > len(types)
+
+
+def _may_be_feed(part: Part) -> bool:
+    """Whether a part with a document type is content rather than a drawing among uploaded files."""
+    return part.name.lower().endswith((".xml", ".rss", ".atom", ".rdf")) or "." not in part.name
+
+
+def _missing_namespaces(pieces: list[Piece], source: Source) -> list[Problem]:
+    """Namespaces that a dialect names and no part in it has: what the dialect says of them is not read."""
+    problems = []
+    for dialect in {piece.dialect.name: piece.dialect for piece in pieces}.values():
+        parts = [
+            piece.part for piece in pieces if piece.dialect.name == dialect.name and piece.root
+        ]
+        for prefix, uri in dialect.namespaces.items() if parts else ():
+            if not any(_holds(part, uri.encode()) for part in parts):
+                problems.append(
+                    Problem.at(
+                        NOWHERE,
+                        "namespace-missing",
+                        dialect=dialect.name,
+                        prefix=prefix,
+                        uri=uri,
+                        export=source.path.name,
+                    )
+                )
+    return problems
+
+
+def _holds(part: Part, words: bytes) -> bool:
+    """Whether a part has these bytes anywhere; mostly they are at its beginning."""
+    before = b""
+    with part.open() as stream:
+        while block := stream.read(_BLOCK):
+            if words in before + block:
+                return True
+            before = block[-len(words) :]
+    return False
 
 
 def _piece(head: Head, chosen: Dialect | None) -> Piece | None:
@@ -214,7 +226,7 @@ def _read_as(head: Head, format_name: str, dialect: Dialect) -> Piece:
     if head.prolog or head.encoding:
         root = head.prolog.root if head.prolog else ""
         return Piece(head.text, format_name, dialect, root, head.encoding)
-    encoding = guessed_encoding(head.text)
+    encoding = guessed_encoding(head.text.open)
     if encoding is None:
         return Piece(head.text, format_name, dialect)
     if dialect.encoding:
@@ -265,168 +277,3 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
                     pieces.append(_read_as(head, format_name, dialect))
                     del files[name]
                     break
-
-
-def records(
-    export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE
-) -> Iterator[Item | Problem]:
-    """All records of a source: those of its parts in order of name, then the files that none of them names.
-
-    `unknown` is the address that stands for that of a site of which the export says none.
-    """
-    progress = Progress(listener)
-    site = site_first(export, unknown)
-    if site:
-        yield site
-    for piece in export.pieces:
-        yield from with_files(export, piece, read_piece(export, piece, site, progress))
-        progress.next_part()
-    yield from other_files(export)
-
-
-def with_files(
-    export: Export, piece: Piece, found: Iterator[Item | Problem]
-) -> Iterator[Item | Problem]:
-    """The records of a piece, each file's record with the facts of the file that it names.
-
-    A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
-    not in the export stays as it is. A site gets the name of the piece's dialect.
-    """
-    for record in found:
-        if isinstance(record, Site) and not record.dialect:
-            record = msgspec.structs.replace(record, dialect=piece.dialect.name)
-        elif isinstance(record, Media):
-            record = _with_file(export, record)
-        elif isinstance(record, Mention) and isinstance(record.record, Media):
-            record = Mention(_with_file(export, record.record))
-        yield record
-
-
-def other_files(export: Export) -> Iterator[Media]:
-    """The files that no record names and no reader has opened."""
-    for name, part in export.files.items():
-        if name not in export.used:
-            yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
-
-
-class Progress:
-    """Entries read so far, over all parts."""
-
-    def __init__(self, listener: Listener) -> None:
-        self.listener, self.before, self.here = listener, 0, 0
-
-    def __call__(self, entries: int) -> None:
-        """Tell how many entries of this part were read."""
-        self.here = entries
-        if (self.before + entries) % 50 == 0:
-            self.listener(Event("Reading the export", self.before + entries))
-
-    def next_part(self) -> None:
-        """Go on with the next part."""
-        self.before, self.here = self.before + self.here, 0
-
-
-def site_first(export: Export, unknown: str) -> Site | None:
-    """The site as plain records say it: their addresses are relative to it, wherever in the export it is."""
-    with_maps = [piece for piece in export.pieces if piece.dialect.records]
-    for piece in with_maps:
-        maps = [record for record in piece.dialect.records if record.of == "site"]
-        if maps:
-            only = msgspec.structs.replace(piece.dialect, records=maps)
-            for record in read_piece(
-                export,
-                msgspec.structs.replace(piece, dialect=only),
-                None,
-                lambda _entries: None,
-            ):
-                if isinstance(record, Site):
-                    named = msgspec.structs.replace(record, dialect=piece.dialect.name)
-                    if named.address:
-                        return named
-                    return msgspec.structs.replace(named, address=unknown, extra=_NOT_SAID)
-    if not with_maps:
-        return None
-    return Site(key="site", address=unknown, extra=_NOT_SAID, dialect=with_maps[0].dialect.name)
-
-
-def read_piece(
-    export: Export, piece: Piece, site: Site | None, progress: Callable[[int], None]
-) -> Iterator[Item | Problem]:
-    """The records of one part.
-
-    `site` is the site of the export, if it is known before: it is then not yielded again. `progress` gets the
-    number of entries read so far. Raises BurrowError, with an excerpt of the line, if the part is not
-    well-formed.
-    """
-    if site:
-        base, zone = (site.address, site.zone)
-    else:
-        base, zone = ("", "")
-    format_: Any = plugins.get(plugins.FORMATS, piece.format)
-    dialect = piece.dialect
-    yield from _encoding_doubts(piece)
-    with piece.part.open() as stream:
-        source = Input(
-            piece.part.label,
-            stream,
-            dialect,
-            piece.root,
-            piece.part.name,
-            base,
-            zone,
-            progress=progress,
-            sibling=export.opener_for(piece.part),
-        )
-        try:
-            # The site was given before, because what follows it depends on its address.
-            yield from (
-                item
-                for item in format_.read(source)
-                if site is None or not isinstance(item, Site)
-            )
-        except BurrowError as error:
-            raise BurrowError(with_excerpt(error.problem, piece.part)) from None
-
-
-def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
-    """What a person should check of the encoding in which a file is read."""
-    encoding, where = piece.encoding, Where(piece.part.label)
-    if encoding and encoding.guessed:
-        yield Problem.at(
-            where, "encoding-guessed", file=piece.part.label, encoding=encoding.name
-        )
-    if encoding and encoding.declared:
-        yield Problem.at(
-            where,
-            "encoding-misstated",
-            file=piece.part.label,
-            declared=encoding.declared,
-            encoding=encoding.name,
-        )
-
-
-def _with_file(export: Export, media: Media) -> Media:
-    part = export.part_named(media.path or url.path_of(media.address))
-    if part is None:
-        if media.path:
-            extra = {**media.extra, "path": [media.path]}
-        else:
-            extra = media.extra
-        return msgspec.structs.replace(media, path="", extra=extra)
-    export.used.add(part.name)
-    return _described(media, part)
-
-
-def _described(media: Media, part: Part) -> Media:
-    """The record with what the file itself says: size, digest, media type."""
-    digest, size = hashlib.sha256(), 0
-    with part.open() as stream:
-        while block := stream.read(1 << 18):
-            digest.update(block)
-            size += len(block)
-    media_type = (
-        media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
-    )
-    return msgspec.structs.replace(
-        media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
-    )

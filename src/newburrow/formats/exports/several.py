@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import islice
-from pathlib import Path
 from typing import TypeVar
 
 from msgspec.structs import replace
@@ -12,10 +11,10 @@ from msgspec.structs import replace
 from newburrow.core import url
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Listener
-from newburrow.formats.exports import detection
-from newburrow.formats.exports.detection import Export
+from newburrow.formats.exports import detection, export_records
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.intake.part import Part
-from newburrow.model import Media, Record, Site
+from newburrow.model import Entry, Media, Record, Site
 from newburrow.model.keys import mark_of, marked
 from newburrow.model.reading import Item, Mention, Relation
 from newburrow.model.record_types import with_references
@@ -24,20 +23,33 @@ R = TypeVar("R", bound=Record)
 _PEEKED = 1000  # records of a part, in which a site is looked for
 
 
-def examine_all(paths: Sequence[Path], dialect: str = "") -> list[Export]:
+def examine_all(request: ExportRequest) -> list[Export]:
     """Open all sources. One without content of its own gives its files to the others.
 
-    Raises BurrowError where one cannot be read, or none holds content.
+    Raises BurrowError if one cannot be read, none holds content, or the dialects are not one for all sources
+    and not one for each.
     """
-    if len(paths) == 1:
-        return [detection.examine(paths[0], dialect)]
-    found = [detection.examine(path, dialect, needed=False) for path in paths]
+    paths, dialects = request.paths, list(request.dialects or [""])
+    if len(dialects) == 1:
+        dialects *= len(paths)
+    if len(dialects) != len(paths):
+        raise refusal(
+            "usage",
+            f"There are {len(dialects)} dialects for {len(paths)} exports.",
+            "Name one dialect for all exports, or one for each in their order; an empty one is recognised.",
+        )
+    is_one = len(paths) == 1
+    found = [
+        detection.examine(path, dialect, is_one, request.site_address)
+        for path, dialect in zip(paths, dialects, strict=True)
+    ]
     exports = [export for export in found if export.pieces]
     if not exports:
-        detection.examine(paths[0], dialect)
+        detection.examine(paths[0], dialects[0])
     for number, export in enumerate(found, 1):
         if not export.pieces:
             exports[0].beside.append(export.source)
+            exports[0].problems.extend(export.problems)
             for name, part in export.files.items():
                 named = f"beside-{number}/{name}"
                 exports[0].files[named] = replace(part, name=named)
@@ -49,14 +61,14 @@ def records(
 ) -> Iterator[Iterator[Item | Problem]]:
     """The records of each export."""
     if len(exports) == 1:
-        yield detection.records(exports[0], listener)
+        yield export_records.records(exports[0], listener)
         return
     # what makes exports one -> number of the first of them
     firsts: dict[tuple[str, ...], int] = {}
     seen: set[str] = set()  # names of the files of exports that do not say their site
     for number, export in enumerate(exports, 1):
         site = _site_of(export)
-        known = site is not None and site.address not in ("", detection.UNKNOWN_SITE)
+        known = site is not None and site.address not in ("", export_records.UNKNOWN_SITE)
         same = (
             *sorted({piece.dialect.name for piece in export.pieces}),
             url.site_key(site.address) if site else "",
@@ -72,22 +84,33 @@ def records(
         if first > 1:
             unknown = f"https://old-site-{first}.example/"
         else:
-            unknown = detection.UNKNOWN_SITE
+            unknown = export_records.UNKNOWN_SITE
+        export.seen.first = first
         yield scoped(
-            detection.records(export, listener, unknown),
+            _dated(export_records.records(export, listener, unknown), export),
             mark_of(first),
             mark_of(number).replace(":", "/"),
         )
 
 
+def _dated(items: Iterator[Item | Problem], export: Export) -> Iterator[Item | Problem]:
+    """The same items; how new they are is noted of the export."""
+    for item in items:
+        if isinstance(item, Entry) and item.status == "published":
+            when = item.updated or item.published
+            if when and (export.seen.newest is None or when > export.seen.newest):
+                export.seen.newest = when
+        yield item
+
+
 def _site_of(export: Export) -> Site | None:
     """The site as the export tells of it at its beginning; None where it does not."""
-    if site := detection.site_first(export, detection.UNKNOWN_SITE):
+    if site := export_records.site_first(export, export_records.UNKNOWN_SITE):
         return site
     for piece in export.pieces:
         try:
             for item in islice(
-                detection.read_piece(export, piece, None, lambda _entries: None), _PEEKED
+                export_records.read_piece(export, piece, None, lambda _entries: None), _PEEKED
             ):
                 record = item.record if isinstance(item, Mention) else item
                 if isinstance(record, Site):

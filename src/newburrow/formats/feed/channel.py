@@ -136,7 +136,7 @@ class Channel:
         for fact, selectors in self.shared.maps.site.items():
             if not self.facts.get(fact):
                 self.facts[fact] = selectors.first(channel, children)
-        self.shared.base = self.shared.base or self.facts["link"]
+        self.shared.base = self.shared.base or self.facts["link"] or self.source.base
         self.shared.zone = zone_named(self.dialect.dates.zone or self.facts["zone"])
         self.more = {**self.shared.maps.extra("site", children), **self.more}
 

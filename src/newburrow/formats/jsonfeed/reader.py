@@ -120,7 +120,7 @@ class JsonFeedReader:
         return Problem.at(self.where, "no-item", number=number, value=_text(item)[:60])
 
     def _item(self, item: dict[str, Any], number: int) -> Iterator[Item | Problem]:
-        base = str(self.facts.get("home_page_url") or "")
+        base = str(self.facts.get("home_page_url") or self.source.base)
         link = _text(item.get("url"))
         if link:
             permalink = url.resolve(base, link)
@@ -193,7 +193,9 @@ class JsonFeedReader:
                     for name, value in attachment.items()
                     if name not in _OF_FILE and value is not None
                 }
-                new = url.resolve(str(self.facts.get("home_page_url") or ""), named)
+                new = url.resolve(
+                    str(self.facts.get("home_page_url") or self.source.base), named
+                )
                 yield Media(
                     key=new,
                     address=new,

@@ -11,8 +11,8 @@ from typing import BinaryIO, cast
 from msgspec.structs import replace
 
 from newburrow.core.problem import refusal
-from newburrow.intake.encodings import as_utf8, mended_from
-from newburrow.intake.head import head_of
+from newburrow.intake.encodings import mended_from
+from newburrow.intake.head import as_utf8, head_of
 from newburrow.intake.part import Part
 from newburrow.intake.repair.encoding import CHUNK, as_text
 from newburrow.intake.repair.json_scanner import JsonScanner, Out, no_constant
@@ -49,7 +49,7 @@ def mend_json(part: Part, target: BinaryIO, tell: Tell) -> bool:
     def out(text: str) -> None:
         target.write(text.encode("utf-8"))
 
-    encoding = mended_from(part, head_of(part).encoding)
+    encoding = mended_from(part.open, head_of(part).encoding)
     if encoding:
         report(Repair("encoding", 1, encoding.name, "UTF-8"))
         part = as_utf8(

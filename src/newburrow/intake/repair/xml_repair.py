@@ -13,8 +13,8 @@ import msgspec
 from lxml import etree
 
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.intake.encodings import TextEncoding, as_utf8, mended_from
-from newburrow.intake.head import Head, head_of
+from newburrow.intake.encodings import TextEncoding, mended_from
+from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.part import Part
 from newburrow.intake.repair.encoding import CHUNK, Bytes, Coding, examine
 from newburrow.intake.repair.record import Repair, Tell, shown
@@ -70,7 +70,7 @@ def mend(part: Part, target: BinaryIO, tell: Tell) -> bool:
         with part.open() as stream:
             shutil.copyfileobj(stream, target, CHUNK)
         return False
-    encoding = mended_from(part, head.encoding)
+    encoding = mended_from(part.open, head.encoding)
     # Undeclared prefixes are known only at the end but declared at the start; most files have none.
     with tempfile.TemporaryFile() as mended, tempfile.TemporaryFile() as repairs_file:
         undeclared = _scan(

@@ -1,0 +1,136 @@
+"""What was handed in, as it is read: the request, each source looked through, and its parts with content."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from functools import cached_property
+from pathlib import Path
+from typing import BinaryIO
+
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.core.problem import Problem
+from newburrow.dialects.schema import Dialect
+from newburrow.intake.encodings import TextEncoding
+from newburrow.intake.part import Part
+from newburrow.intake.source import Source
+
+
+class ExportRequest(Struct, frozen=True):
+    """The exports to read, and what a person says of them."""
+
+    paths: Sequence[Path]
+    # names or files: none recognises all, one is for all paths, several are for each path in order ("" recognises)
+    dialects: Sequence[str] = ()
+    site: str = ""  # address of the old site, for exports that do not state it
+
+    @property
+    def site_address(self) -> str:
+        """The address of the old site with the slash that its front page has (RFC 3986 section 6.2.3)."""
+        if self.site and not url.path_of(self.site):
+            return url.resolve(self.site, "/")
+        return self.site
+
+
+class Piece(Struct, frozen=True):
+    """A part that holds content, and how to read it."""
+
+    part: Part
+    format: str
+    dialect: Dialect
+    root: str = ""  # name of the root element, where the part is XML
+    encoding: TextEncoding | None = None  # that the file is in; None for UTF-8
+
+
+class Seen(Struct):
+    """What was seen of an export among several."""
+
+    first: int = 0  # number of the first export of the same site
+    newest: datetime | None = None  # when its newest entry was published or changed
+
+
+@dataclass(frozen=True)
+class Export:
+    """One source, looked through: the parts that hold content, and the files beside them."""
+
+    source: Source
+    pieces: tuple[Piece, ...]
+    files: dict[str, Part]  # by name in the source
+    asked: str = ""  # name or file of the dialect that was asked for
+    dialects_kept: tuple[Dialect, ...] = ()  # in a bag, with the content
+    unpacked: tuple[
+        str, ...
+    ] = ()  # names of archives within the source whose files are files of the site
+    problems: list[Problem] = field(default_factory=list)  # met while it was looked through
+    site: str = ""  # address of the old site, if the export does not state it
+    beside: list[Source] = field(default_factory=list)  # further sources that only hold files
+    # names of the files that a record names or a reader has opened; filled while the export is read
+    used: set[str] = field(default_factory=set)
+    # which of several exports of one site is how new; filled while they are read
+    seen: Seen = field(default_factory=Seen)
+
+    @cached_property
+    def _folders(self) -> list[str]:
+        """The folders of the parts that name files."""
+        return sorted({piece.part.name.rpartition("/")[0] for piece in self.pieces})
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[tuple[str, str]]]:
+        """The files of further sources and of archives: last name -> path there, name here."""
+        found: dict[str, list[tuple[str, str]]] = {}
+        holders = [f"{archive}/" for archive in self.unpacked]
+        for name in self.files if self.beside or holders else ():
+            within = max(
+                (holder for holder in holders if name.startswith(holder)), key=len, default=""
+            )
+            if within:
+                path = name.removeprefix(within)
+            else:
+                path = name.partition("/")[2] or name
+            found.setdefault(name.rpartition("/")[2], []).append((path, name))
+        return found
+
+    def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
+        """What opens the files of this source that a part names, and notes that they are used.
+
+        A name is relative to the part, or else to the source. Only files of the source can be named:
+        `..` leads to a folder above and never out of it.
+        """
+        folder = posixpath.dirname(part.name)
+
+        def opened(name: str) -> BinaryIO | None:
+            for path in (posixpath.join(folder, name), name.lstrip("/")):
+                found = self._all_parts.get(posixpath.normpath(path))
+                if found:
+                    self.used.add(found.name)
+                    return found.open()
+            return None
+
+        return opened
+
+    @cached_property
+    def _all_parts(self) -> dict[str, Part]:
+        return {**self.files, **{piece.part.name: piece.part for piece in self.pieces}}
+
+    def part_named(self, path: str) -> Part | None:
+        """The file that an export names by a path: relative to the source or to the part that names it."""
+        path = path.strip().lstrip("/").removeprefix("./")
+        if not path:
+            return None
+        if path in self.files:
+            return self.files[path]
+        named = [
+            f"{folder}/{path}" for folder in self._folders if f"{folder}/{path}" in self.files
+        ]
+        named = named or [
+            name
+            for there, name in self._by_name.get(path.rpartition("/")[2], ())
+            if f"/{there}".endswith(f"/{path}") or path.endswith(f"/{there}")
+        ]
+        if named:
+            return self.files[named[0]]
+        return None

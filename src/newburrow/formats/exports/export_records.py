@@ -1,0 +1,208 @@
+"""The records of an export: those of its parts in order of name, then the files that none of them names.
+
+Each file is tied to the media record that names it, or becomes a record of its own, so that every file of
+the export is accounted for.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import mimetypes
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import msgspec
+
+from newburrow.core import plugins, url
+from newburrow.core.problem import BurrowError, Problem
+from newburrow.core.progress import Event, Listener, nobody
+from newburrow.formats.base import Input
+from newburrow.formats.exports.export import Export, Piece
+from newburrow.intake.excerpt import with_excerpt
+from newburrow.intake.part import Part
+from newburrow.model import Extra, Media, Site, Where
+from newburrow.model.reading import Item, Mention
+
+# stands for the address of a site if the export has none
+UNKNOWN_SITE = "https://old-site.example/"
+_NOT_SAID = {"address": ["the export does not state it"]}
+
+
+def records(
+    export: Export, listener: Listener = nobody, unknown: str = UNKNOWN_SITE
+) -> Iterator[Item | Problem]:
+    """All records of a source: those of its parts in order of name, then the files that none of them names.
+
+    `unknown` is the address that stands for that of a site of which the export says none.
+    """
+    yield from export.problems
+    progress = Progress(listener)
+    site = site_first(export, unknown)
+    if site:
+        yield site
+    for piece in export.pieces:
+        yield from with_files(export, piece, read_piece(export, piece, site, progress))
+        progress.next_part()
+    yield from other_files(export)
+
+
+def with_files(
+    export: Export, piece: Piece, found: Iterator[Item | Problem]
+) -> Iterator[Item | Problem]:
+    """The records of a piece, each file's record with the facts of the file that it names.
+
+    A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
+    not in the export stays as it is. A site gets the name of the piece's dialect.
+    """
+    for record in found:
+        if isinstance(record, Site) and not record.dialect:
+            record = msgspec.structs.replace(record, dialect=piece.dialect.name)
+        if isinstance(record, Site) and not record.address and export.site:
+            record = msgspec.structs.replace(record, address=export.site)
+        elif isinstance(record, Media):
+            record = _with_file(export, record)
+        elif isinstance(record, Mention) and isinstance(record.record, Media):
+            record = Mention(_with_file(export, record.record))
+        yield record
+
+
+def other_files(export: Export) -> Iterator[Media]:
+    """The files that no record names and no reader has opened."""
+    for name, part in export.files.items():
+        if name not in export.used:
+            yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+
+
+class Progress:
+    """Entries read so far, over all parts."""
+
+    def __init__(self, listener: Listener) -> None:
+        self.listener, self.before, self.here = listener, 0, 0
+
+    def __call__(self, entries: int) -> None:
+        """Tell how many entries of this part were read."""
+        self.here = entries
+        if (self.before + entries) % 50 == 0:
+            self.listener(Event("Reading the export", self.before + entries))
+
+    def next_part(self) -> None:
+        """Go on with the next part."""
+        self.before, self.here = self.before + self.here, 0
+
+
+def site_first(export: Export, unknown: str) -> Site | None:
+    """The site as plain records say it: their addresses are relative to it, wherever in the export it is."""
+    unknown = export.site or unknown
+    with_maps = [piece for piece in export.pieces if piece.dialect.records]
+    for piece in with_maps:
+        maps = [record for record in piece.dialect.records if record.of == "site"]
+        if maps:
+            only = msgspec.structs.replace(piece.dialect, records=maps)
+            for record in read_piece(
+                export,
+                msgspec.structs.replace(piece, dialect=only),
+                None,
+                lambda _entries: None,
+            ):
+                if isinstance(record, Site):
+                    named = msgspec.structs.replace(record, dialect=piece.dialect.name)
+                    if named.address:
+                        return named
+                    return msgspec.structs.replace(
+                        named, address=unknown, extra=_not_said(export)
+                    )
+    if not with_maps:
+        return None
+    return Site(
+        key="site",
+        address=unknown,
+        extra=_not_said(export),
+        dialect=with_maps[0].dialect.name,
+    )
+
+
+def _not_said(export: Export) -> Extra:
+    """What is noted of a site whose address the export does not state, unless a person said it."""
+    return {} if export.site else _NOT_SAID
+
+
+def read_piece(
+    export: Export, piece: Piece, site: Site | None, progress: Callable[[int], None]
+) -> Iterator[Item | Problem]:
+    """The records of one part.
+
+    `site` is the site of the export, if it is known before: it is then not yielded again. `progress` gets the
+    number of entries read so far. Raises BurrowError, with an excerpt of the line, if the part is not
+    well-formed.
+    """
+    base, zone = export.site, ""
+    if site:
+        base, zone = site.address, site.zone
+    format_: Any = plugins.get(plugins.FORMATS, piece.format)
+    dialect = piece.dialect
+    yield from _encoding_doubts(piece)
+    with piece.part.open() as stream:
+        source = Input(
+            piece.part.label,
+            stream,
+            dialect,
+            piece.root,
+            piece.part.name,
+            base,
+            zone,
+            progress=progress,
+            sibling=export.opener_for(piece.part),
+        )
+        try:
+            # The site was given before, because what follows it depends on its address.
+            yield from (
+                item
+                for item in format_.read(source)
+                if site is None or not isinstance(item, Site)
+            )
+        except BurrowError as error:
+            raise BurrowError(with_excerpt(error.problem, piece.part)) from None
+
+
+def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
+    """What a person should check of the encoding in which a file is read."""
+    encoding, where = piece.encoding, Where(piece.part.label)
+    if encoding and encoding.guessed:
+        yield Problem.at(
+            where, "encoding-guessed", file=piece.part.label, encoding=encoding.name
+        )
+    if encoding and encoding.declared:
+        yield Problem.at(
+            where,
+            "encoding-misstated",
+            file=piece.part.label,
+            declared=encoding.declared,
+            encoding=encoding.name,
+        )
+
+
+def _with_file(export: Export, media: Media) -> Media:
+    part = export.part_named(media.path or url.path_of(media.address))
+    if part is None:
+        if media.path:
+            extra = {**media.extra, "path": [media.path]}
+        else:
+            extra = media.extra
+        return msgspec.structs.replace(media, path="", extra=extra)
+    export.used.add(part.name)
+    return _described(media, part)
+
+
+def _described(media: Media, part: Part) -> Media:
+    """The record with what the file itself says: size, digest, media type."""
+    digest, size = hashlib.sha256(), 0
+    with part.open() as stream:
+        while block := stream.read(1 << 18):
+            digest.update(block)
+            size += len(block)
+    media_type = (
+        media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
+    )
+    return msgspec.structs.replace(
+        media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
+    )
