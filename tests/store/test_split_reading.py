@@ -15,6 +15,7 @@ from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import Placed, place
 from newburrow.core.progress import nobody
 from newburrow.formats.exports import several
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Entry
 from newburrow.store import fill, split_reading
 from newburrow.store.merge.merge_exports import unite
@@ -49,7 +50,7 @@ def dump(path: Path) -> list[str]:
 class Halves(FolderCase):
     def filled(self, name: str, path: Path) -> list[list[str]]:
         """The dumps of stores filled by one process and by two."""
-        exports = several.examine_all([path])
+        exports = several.examine_all(ExportRequest([path]))
         with fill.fill(
             self.folder / f"{name}-1", several.records(exports, nobody), dict, unite
         ):
@@ -81,7 +82,7 @@ class Halves(FolderCase):
             ("unnamed", rss(*(f"<item><description>{n}</description></item>\n" for n in range(9)), head=f"<link>{SITE}</link>")),
         ):  # fmt: skip
             path = self.write(f"{name}.xml", text)
-            exports = several.examine_all([path])
+            exports = several.examine_all(ExportRequest([path]))
             cut = split_reading.find(exports, 2, large=1)
             assert cut is not None
             new = NewStore(self.folder / name)
