@@ -93,6 +93,13 @@ _READING = {
         "The dialect does not map the {fact} {value!r}; it is read as {otherwise!r}.",
         "Add {value!r} to [values.{fact}] of the dialect.",
     ),
+    "not-content": Code(
+        _NOTE,
+        "The dialect says that items of a kind are not content of the site.",
+        "If they are, map the kind in [values.kind] of the dialect.",
+        "An item of the kind {kind!r} is not content, as the dialect says; it was not read.",
+        "If it is content, map {kind!r} in [values.kind] of the dialect to one of our kinds.",
+    ),
     "no-date": Code(
         _WARNING,
         "A date cannot be read.",

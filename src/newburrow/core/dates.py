@@ -86,6 +86,15 @@ def zone_named(name: str) -> tzinfo:
         return UTC
 
 
+def is_zone(name: str) -> bool:
+    """Whether there is a time zone of this IANA name."""
+    try:
+        ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        return False
+    return True
+
+
 def is_unset(text: str) -> bool:
     """Whether a text is the date of something that has none, as databases write it: `0000-00-00 00:00:00`."""
     return bool(_NO_YEAR.search(text))

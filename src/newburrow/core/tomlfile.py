@@ -36,8 +36,16 @@ def load(text: str, file: str, shape: type[T]) -> T:
     known key, if the text is not TOML 1.0, has an unknown key, lacks a required one, or a value has the
     wrong type.
     """
+    return converted(parse(text, file), text, file, shape)
+
+
+def converted(tables: dict[str, Any], text: str, file: str, shape: type[T]) -> T:
+    """The record of type `shape` that the tables of a TOML text describe; raises BurrowError as `load` does.
+
+    `text` is where lines are looked up: the tables may hold more than it does.
+    """
     try:
-        return msgspec.convert(parse(text, file), shape)
+        return msgspec.convert(tables, shape)
     except msgspec.ValidationError as error:
         raise _explained(str(error), text, file, shape) from None
 

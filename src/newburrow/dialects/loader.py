@@ -6,14 +6,16 @@ import re
 from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from newburrow.core import plugins, tomlfile
-from newburrow.core.dates import EPOCHS
+from newburrow.core.dates import EPOCHS, is_zone
 from newburrow.core.problem import refusal
 from newburrow.core.shipped_files import ShippedFiles
 from newburrow.core.suggestions import suggest
 from newburrow.core.template import compiled
 from newburrow.core.url_pattern import unknown_variables
+from newburrow.dialects.element_pattern import ElementPattern
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_mistakes import WITH_RECORDS, Mistake, record_mistakes
 from newburrow.dialects.schema import Dialect, Preset, Recognise
@@ -23,6 +25,7 @@ from newburrow.intake.head import Head
 from newburrow.model.record import Where
 
 DIALECTS = ShippedFiles(Path(__file__).parent, "dialect")
+ZONED = ("published", "updated", "comment")
 VALUES = ("kind", "markup", "status", "comment_status", "comment_kind", "vocabulary")
 
 
@@ -34,9 +37,49 @@ def load(name: str) -> Dialect:
     """
     path = DIALECTS.path_of(name)
     text = DIALECTS.text_of(path)
-    dialect = tomlfile.load(text, str(path), Dialect)
+    tables = _extended(path, text, (path.resolve(),))
+    dialect = tomlfile.converted(tables, text, str(path), Dialect)
     _check(dialect, text, str(path))
     return dialect
+
+
+def _extended(path: Path, text: str, seen: tuple[Path, ...]) -> dict[str, Any]:
+    """The tables of a dialect file, added to those of the dialect that it extends."""
+    tables = tomlfile.parse(text, str(path))
+    name = tables.get("extends")
+    if not name or not isinstance(name, str):
+        return tables
+    where = Where(str(path), tomlfile.line_of(text, ["extends"]))
+    if name.endswith(".toml"):
+        name = str(path.parent / name)
+    base = DIALECTS.path_of(name)
+    if base.resolve() in seen:
+        raise refusal(
+            "wrong-value",
+            "The dialect extends itself, by way of others.",
+            "Remove one `extends`.",
+            where,
+        )
+    base_text = DIALECTS.text_of(base)
+    return _added(_extended(base, base_text, (*seen, base.resolve())), tables)
+
+
+def _added(base: dict[str, Any], more: dict[str, Any]) -> dict[str, Any]:
+    """Tables with others added to them: values replace values, rows of arrays of tables come after those there."""
+    merged = dict(base)
+    for key, value in more.items():
+        known = base.get(key)
+        if isinstance(value, dict) and isinstance(known, dict):
+            merged[key] = _added(known, value)
+        elif _is_rows(value) and _is_rows(known):
+            merged[key] = [*known, *value]  # type: ignore[misc]
+        else:
+            merged[key] = value
+    return merged
+
+
+def _is_rows(value: Any) -> bool:
+    return isinstance(value, list) and all(isinstance(row, dict) for row in value)
 
 
 def _check(dialect: Dialect, text: str, file: str) -> None:
@@ -58,14 +101,9 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
             message,
             "Use a name of the Encoding Standard, such as windows-1252.",
         )
-    for name in dialect.values:
-        if name not in VALUES:
-            message = f"There is no value map {name!r}."
-            yield ["values", name], message, suggest(name, VALUES, "The value maps are")
-    for form in dialect.dates.forms:
-        if form not in EPOCHS and "%" not in form:
-            advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
-            yield ["dates", "forms"], f"{form!r} is not a form of a date.", advice
+    yield from _wrong_replacements(dialect)
+    yield from _wrong_zones(dialect)
+    yield from _wrong_values(dialect)
     yield from _wrong_patterns(dialect)
     yield from _unknown_markups(dialect)
     yield from _wrong_macros(dialect)
@@ -74,9 +112,44 @@ def _mistakes(dialect: Dialect) -> Iterator[Mistake]:
         return
     for path, selector in _selectors(dialect):
         try:
-            Selector(selector, dialect.namespaces)
+            if path[-1] == "element" and path[0] in ("author", "term", "menu"):
+                ElementPattern(selector, dialect.namespaces)
+            else:
+                Selector(selector, dialect.namespaces)
         except ValueError as error:
             yield path, f"In [{'.'.join(path)}], {error}.", "Correct the selector."
+
+
+def _wrong_values(dialect: Dialect) -> Iterator[Mistake]:
+    for name in dialect.values:
+        if name not in VALUES:
+            message = f"There is no value map {name!r}."
+            yield ["values", name], message, suggest(name, VALUES, "The value maps are")
+    for form in dialect.dates.forms:
+        if form not in EPOCHS and "%" not in form:
+            advice = "Write it as strptime does, like %d.%m.%Y, or say unix or unix-ms."
+            yield ["dates", "forms"], f"{form!r} is not a form of a date.", advice
+
+
+def _wrong_replacements(dialect: Dialect) -> Iterator[Mistake]:
+    for word, new in dialect.replace.items():
+        if not word.strip() or re.search(r"[&<>\"\\\n]", word + new):
+            message = f"{word!r} cannot be replaced by {new!r}."
+            advice = "Both are plain words, without &, <, >, quotes and backslashes."
+            yield ["replace", word], message, advice
+
+
+def _wrong_zones(dialect: Dialect) -> Iterator[Mistake]:
+    named = [(["dates", "zone"], dialect.dates.zone)]
+    named += [(["dates", "zones", fact], name) for fact, name in dialect.dates.zones.items()]
+    for path, name in named:
+        if name and not is_zone(name):
+            message = f"There is no time zone named {name!r}."
+            yield path, message, "Use an IANA name, such as Europe/London."
+    for fact in dialect.dates.zones:
+        if fact not in ZONED:
+            message = f"No date is called {fact!r}."
+            yield ["dates", "zones", fact], message, suggest(fact, ZONED, "The dates are")
 
 
 def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
@@ -133,10 +206,12 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
         "archive",
         "archives",
         "default_vocabulary",
+        "join",
+        "split",
         "kind",
         "resized",
     }
-    for table in ("site", "entry", "comment", "author", "term", "media"):
+    for table in ("site", "entry", "comment", "author", "term", "media", "menu"):
         group = getattr(dialect, table)
         for key in group.__struct_fields__ if group is not None else ():
             if key in apart and (table, key) not in (("entry", "kind"), ("comment", "kind")):

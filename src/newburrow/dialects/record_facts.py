@@ -36,6 +36,7 @@ FACTS: dict[str, tuple[str, ...]] = {
         "parent",
         "kind",
         "status",
+        "author",
         "author_name",
         "email",
         "address",

@@ -32,6 +32,9 @@ class DateForms(Struct, frozen=True, forbid_unknown_fields=True):
     """How dates are written, where it is not as the standards say."""
 
     zone: str = ""  # IANA name: the zone of dates without an offset
+    zones: dict[
+        str, str
+    ] = {}  # fact (`published`, `updated`, `comment`) -> its zone, if another
     forms: list[str] = []  # strptime forms, or `unix`, `unix-ms`
 
 
@@ -72,6 +75,10 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     id: Selectors = []
     kind: Selectors = []
     status: Selectors = []
+    title: Selectors = []  # this and the next three: where the format itself has another place
+    permalink: Selectors = []
+    summary: Selectors = []
+    body: Selectors = []
     slug: Selectors = []
     author: Selectors = []
     published: Selectors = []
@@ -85,6 +92,9 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     markup: str = "html"
     markup_named: Selectors = []  # where an entry names the markup of its body
     fields: list[FieldSource] = []
+    join: dict[
+        str, str
+    ] = {}  # fact -> what is between the texts of all its selectors, joined to one
 
 
 class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
@@ -100,6 +110,7 @@ class CommentMap(Struct, frozen=True, forbid_unknown_fields=True):
     parent: Selectors = []
     kind: Selectors = []
     status: Selectors = []
+    author: Selectors = []  # id, login or name of an author that the export declares
     author_name: Selectors = []
     email: Selectors = []
     address: Selectors = []
@@ -132,6 +143,7 @@ class TermMap(Struct, frozen=True, forbid_unknown_fields=True):
     entry_slug: Selectors = []  # relative to the entry's own category element
     entry_vocabulary: Selectors = []
     default_vocabulary: str = "tag"
+    split: str = ""  # what separates several terms in one category element
     # vocabulary -> pattern of {slug}, {+path} (slugs from the top), {id}
     archives: dict[str, Pattern] = {}
 
@@ -177,6 +189,9 @@ class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     take: dict[str, Selectors] = {}  # fact -> where it is, relative to the record
     always: dict[str, str] = {}  # fact -> its value in every record that has none
     split: dict[str, str] = {}  # fact -> what separates several of them in one text
+    join: dict[
+        str, str
+    ] = {}  # fact -> what is between the texts of all its selectors, joined to one
     shape: dict[str, str] = {}  # fact -> a text with {text} where the fact is inserted
     address: Pattern = ""  # pattern for entries without one: of {id}, {slug}, {+folder}, {year}, {month}, {day}
     terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms
@@ -219,7 +234,9 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     format: NonEmpty
     title: str = ""
     about: str = ""
+    extends: str = ""  # name or file of a dialect to which this one adds
     encoding: str = ""  # of texts that declare none and are not UTF-8; empty: guessed
+    replace: dict[str, str] = {}  # words anywhere in the export -> what stands for them
     namespaces: dict[str, str] = {}  # prefix in this file -> URI
     recognise: Recognise = Recognise()
     dates: DateForms = DateForms()

@@ -6,6 +6,7 @@ index that answers these about ten times as fast as the XPath engine does.
 
 from __future__ import annotations
 
+import copy
 import html
 import re
 from collections.abc import Iterable
@@ -34,6 +35,21 @@ def text_of(element: etree._Element) -> str:
     return "".join(str(piece) for piece in element.itertext())
 
 
+def inner_html(element: etree._Element) -> str:
+    """What is in an element as HTML: its text, or the markup of its children without their namespaces."""
+    if len(element) == 0:
+        return element.text or ""
+    copied = copy.deepcopy(element)
+    for descendant in copied.iterdescendants(etree.Element):
+        descendant.tag = etree.QName(descendant).localname
+    pieces = [html.escape(copied.text or "", quote=False)]
+    for child in list(copied):
+        copied.remove(child)
+        etree.cleanup_namespaces(child)
+        pieces.append(str(etree.tostring(child, encoding="unicode", method="html")))
+    return "".join(pieces)
+
+
 def resolve_entities(element: etree._Element) -> None:
     """Replace the references to HTML's named characters within an element by the characters.
 
@@ -60,6 +76,7 @@ class Selector:
         self.text = text
         self._xpath: etree.XPath | None = None
         self.is_child = False  # whether it names a child element and no more
+        self.is_element = True  # whether what it selects is elements
         self.tag = self._attribute = ""
         self.own_attribute = ""  # of the element itself, where it names no more than that
         simple = _SIMPLE.fullmatch(text)
@@ -69,6 +86,7 @@ class Selector:
             self.tag = _clark(simple[1], simple[2], namespaces)
             self._attribute = _clark(simple[3], simple[4], namespaces)
             self.is_child = bool(self.tag) and not self._attribute
+            self.is_element = not self._attribute
             if self.tag:
                 self.own_attribute = ""
             else:
@@ -79,6 +97,11 @@ class Selector:
             self._xpath(etree.Element("probe"))  # an unknown prefix shows only when it is used
         except etree.XPathError as error:
             raise ValueError(f"{text!r} is not an XPath 1.0 expression: {error}") from None
+
+    @property
+    def is_expression(self) -> bool:
+        """Whether it is more than a name, an attribute, or both."""
+        return self._xpath is not None
 
     def elements(self, element: etree._Element, children: Index) -> list[etree._Element]:
         """The elements selected."""

@@ -15,7 +15,7 @@ from typing import Any, BinaryIO
 import msgspec
 
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.model import Where
+from newburrow.model.record import Where
 
 Steps = tuple[str | None, ...]  # names of members; None for an item of a list
 

@@ -19,6 +19,11 @@ def unknown_value(fact: str, value: str, otherwise: str, where: Where, key: str)
     return at_entry(problem, key)
 
 
+def not_content(kind: str, where: Where) -> Problem:
+    """An item of a kind that the dialect maps to nothing."""
+    return Problem.at(where, "not-content", kind=kind)
+
+
 def no_date(name: str, text: str, where: Where, key: str) -> Problem:
     """A text that is not a date."""
     return at_entry(Problem.at(where, "no-date", name=name, text=text), key)

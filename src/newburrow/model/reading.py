@@ -10,7 +10,7 @@ from newburrow.model.record import Record, Where
 from newburrow.model.site import Site
 from newburrow.model.term import Term
 
-RELATIONS = ("author", "term", "lead_picture", "parent", "field")
+RELATIONS = ("author", "term", "lead_picture", "parent", "field", "comment_author")
 
 
 class Mention(Struct, frozen=True):
@@ -24,12 +24,12 @@ class Mention(Struct, frozen=True):
 
 
 class Relation(Struct, frozen=True):
-    """Says that an entry has an author, a term, ..., by a word that the export uses for it.
+    """Says that an entry (or a comment) has an author, a term, ..., by a word that the export uses for it.
 
     What the word means is known only when everything has been read.
     """
 
-    entry: str  # key of an entry
+    entry: str  # key of an entry; of a comment for `comment_author`
     of: str  # one of RELATIONS
     word: str  # a key, id, login, slug, name or address; the value of a field
     vocabulary: str = ""  # of a term, where that is known; the name of a field

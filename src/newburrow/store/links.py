@@ -64,6 +64,13 @@ def _relate(store: NewStore) -> None:
             relations = [_relations.decode(data) for (data,) in found]
             if words is None or words.scope != relations[0].scope:
                 words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
+            of_comment = [said for said in relations if said.of == "comment_author"]
+            relations = [said for said in relations if said.of != "comment_author"]
+            comment = store.get(Comment, last) if of_comment else None
+            if comment:
+                store.change(words.written(comment, of_comment[0], store))
+            if not relations:
+                continue
             entry = store.get(Entry, last)
             if entry is None:
                 store.add(words.no_entry(relations))

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
-from newburrow.model import Author, Entry, Term
+from newburrow.model import Author, Comment, Entry, Term
 from newburrow.model.keys import bare, belongs, marked
 from newburrow.model.reading import Relation
 
@@ -22,6 +22,14 @@ class EntryLookup(Protocol):
 
     def with_slug(self, slug: str) -> Entry | None:
         """An entry by its slug."""
+        ...
+
+
+class AuthorLookup(Protocol):
+    """Where authors are looked up."""
+
+    def get(self, kind: type[Author], key: str) -> Author | None:
+        """An author by its key."""
         ...
 
 
@@ -82,6 +90,19 @@ class ReferenceNames:
             terms=tuple(dict.fromkeys(terms)),
             fields=fields,
             **single,
+        )
+
+    def written(self, comment: Comment, said: Relation, known: AuthorLookup) -> Comment:
+        """The comment with what is known of the author that a relation names; what it says itself stays."""
+        key = self._authors.get(said.word)
+        author = known.get(Author, key) if key else None
+        if author is None:
+            return replace(comment, author_name=comment.author_name or said.word)
+        return replace(
+            comment,
+            author_name=comment.author_name or author.name,
+            email=comment.email or author.email,
+            address=comment.address or author.address,
         )
 
     def _author(self, said: Relation) -> str:

@@ -20,7 +20,7 @@ from newburrow.dialects.selector import text_of
 from newburrow.formats.feed import enclosures
 from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, FeedSelectors
 from newburrow.formats.feed.item import FeedItem
-from newburrow.model import COMMENT_KINDS, Body, Comment, Extra, Media
+from newburrow.model import COMMENT_KINDS, COMMENT_STATES, Body, Comment, Extra, Media
 from newburrow.model.reading import Item
 
 CONTROL, DRAFT = "{http://www.w3.org/2007/app}control", "{http://www.w3.org/2007/app}draft"
@@ -102,7 +102,9 @@ class AtomEntry(FeedItem):
         else:
             source, media_type = (None, "")
         if REPLY in self.children:
-            yield self.reply()
+            comment = self.reply()
+            yield comment
+            yield from self._commenter(comment, self.element, self.children)
             yield from self.problems
         elif source and not self.text["kind"] and not media_type.startswith("text/"):
             yield self.media()
@@ -122,6 +124,8 @@ class AtomEntry(FeedItem):
             "",
         )
         guid = self.core(ATOM + "id")
+        if alternate and guid != alternate and self.is_own_address(guid):
+            return alternate, guid, [guid]
         return alternate, guid, []
 
     def title(self) -> str:
@@ -181,10 +185,14 @@ class AtomEntry(FeedItem):
         """`category`: its label is the name, its term the slug (RFC 4287 4.2.2)."""
         found = []
         for category in self.children.get(ATOM + "category", ()):
-            term = category.get("term", "").strip()
-            found.append(
-                self.shared.name_term(category, category.get("label", "").strip() or term, term)
-            )
+            term, label = category.get("term", "").strip(), category.get("label", "").strip()
+            parts = self.shared.names_in(term)
+            found += [
+                self.shared.name_term(
+                    category, label if len(parts) == 1 and label else part, part
+                )
+                for part in parts
+            ]
         return found
 
     def feeds(self) -> list[str]:
@@ -246,27 +254,38 @@ class AtomEntry(FeedItem):
         )
 
     def reply(self) -> Comment:
-        """An entry in reply to something; what that is the store finds out (RFC 4685 section 3)."""
+        """An entry in reply to something; what that is the store finds out (RFC 4685 section 3).
+
+        What the dialect says of comments comes first, then what Atom says.
+        """
         about = self.children[REPLY][0]
+        text = self.shared.maps.texts("comment", self.element, self.children)
         people = self.children.get(ATOM + "author", ())
-        if people:
-            name, email, home = _person(people[0])
-        else:
-            name, email, home = ("", "", "")
-        kind = self.dialect.value("comment_kind", self.text["kind"])
-        status = self.dialect.value("comment_status", self.text["status"])
+        name, email, home = _person(people[0]) if people else ("", "", "")
+        named = text["kind"] or self.text["kind"]
+        kind = self.dialect.value("comment_kind", named)
+        otherwise = "pending" if self.status() == "draft" else "approved"
+        status = self.dialect.value("comment_status", text["status"] or self.text["status"])
+        if text["status"]:
+            status = self.known("comment_status", status, COMMENT_STATES, "pending")
+        if text["kind"]:
+            kind = self.known("comment_kind", kind, COMMENT_KINDS, "comment")
         body, _summary = self.bodies()
+        if text["body"]:
+            body = Body(text["body"], self.markup_of_comments())
+        when = text["published"] or self.text["published"] or self.text["updated"]
         return Comment(
-            key=self.key,
-            entry=(about.get("ref") or about.get("href") or "").strip(),
+            key=text["id"] or self.key,
+            entry=text["entry"] or (about.get("ref") or about.get("href") or "").strip(),
+            parent=text["parent"] if text["parent"] != "0" else "",
             kind=kind if kind in COMMENT_KINDS else "comment",
-            author_name=name,
-            email=email,
-            address=home,
-            published=self.shared.date(self.text["published"] or self.text["updated"]),
-            status=status or ("pending" if self.status() == "draft" else "approved"),
+            author_name=text["author_name"] or name,
+            email=text["email"] or email,
+            address=text["address"] or home,
+            published=self.shared.date(when, "comment"),
+            status=status or otherwise,
             body=body,
-            extra=self.extra("item") | self._facts_of_comment(name),
+            extra=self.extra("reply") | self._facts_of_comment(name),
             source=self.where,
         )
 

@@ -21,6 +21,7 @@ from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_enc
 from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
+from newburrow.intake.replacing import replaced
 from newburrow.intake.source import Source
 from newburrow.model import Where
 
@@ -222,6 +223,12 @@ def _piece(head: Head, chosen: Dialect | None) -> Piece | None:
 
 
 def _read_as(head: Head, format_name: str, dialect: Dialect) -> Piece:
+    """A part in a format and dialect, as UTF-8, with the words replaced that the dialect says."""
+    piece = _decoded(head, format_name, dialect)
+    return replace(piece, part=replaced(piece.part, dialect.replace))
+
+
+def _decoded(head: Head, format_name: str, dialect: Dialect) -> Piece:
     """A part in a format and dialect, as UTF-8; the encoding of a text that declares none is guessed."""
     if head.prolog or head.encoding:
         root = head.prolog.root if head.prolog else ""

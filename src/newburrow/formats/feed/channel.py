@@ -8,11 +8,14 @@ from lxml import etree
 
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem
-from newburrow.dialects.selector import Selector, forget, index, resolve_entities
+from newburrow.dialects.element_pattern import ElementPattern
+from newburrow.dialects.schema import NOTHING
+from newburrow.dialects.selector import forget, index, kept, resolve_entities
 from newburrow.formats.base import Input
 from newburrow.formats.feed.feed_map import FeedSelectors
 from newburrow.formats.feed.item import FeedItem
 from newburrow.formats.feed.shared import Shared
+from newburrow.formats.slug_text import decoded_slug
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Author, Extra, MenuItem, Site, Term, Where
 from newburrow.model.reading import Item, Mention
@@ -30,26 +33,22 @@ class Channel:
         self.facts: dict[str, str] = {}
         self.more: Extra = {}
         names = self.dialect.namespaces
-        if self.dialect.author.element:
-            self.author_tag = Selector(self.dialect.author.element, names).tag
-        else:
-            self.author_tag = ""
-        if self.dialect.menu.element:
-            self.menu_tag = Selector(self.dialect.menu.element, names).tag
-        else:
-            self.menu_tag = ""
+        self.authors = ElementPattern(self.dialect.author.element, names)
+        self.terms = ElementPattern(self.dialect.term.element, names)
+        self.menus = ElementPattern(self.dialect.menu.element, names)
         self.lines = 0  # of menus
-        if self.dialect.term.element:
-            self.term_tag = Selector(self.dialect.term.element, names).tag
-        else:
-            self.term_tag = ""
+        self.unread: Extra = {}  # elements of a declared name that no pattern matches
 
     def records(self) -> Iterator[Item | Problem]:
         """Everything in the feed, in document order; the site, and what was only named, at the end."""
         tags = [
             tag if tag.startswith("{") and tag != self.speech.item else f"{{*}}{_split(tag)[1]}"
-            for tag in (self.speech.item, self.author_tag, self.term_tag, self.menu_tag)
-            if tag
+            for tag in (
+                self.speech.item,
+                *self.authors.tags,
+                *self.terms.tags,
+                *self.menus.tags,
+            )
         ]
         # Entities were refused before (intake.prolog); still, nothing is expanded or fetched here.
         events = etree.iterparse(
@@ -154,7 +153,7 @@ class Channel:
             written=parse_date(facts("written", ""), self.shared.zone)
             if facts("written")
             else None,
-            extra=self.more,
+            extra=self.more | self.unread,
             source=Where(self.source.label),
         )
 
@@ -162,10 +161,16 @@ class Channel:
         if element.tag == self.speech.item:
             yield from self.item(self.shared, element).records()
             return
-        if element.tag == self.menu_tag:
+        if self.menus.matches(element):
             yield from self._menu(element, "")
-            return
-        yield self._author(element) if element.tag == self.author_tag else self._term(element)
+        elif self.authors.matches(element):
+            yield self._author(element)
+        elif self.terms.matches(element):
+            term = self._term(element)
+            if term.vocabulary != NOTHING:
+                yield term
+        elif text := kept(element):
+            self.unread.setdefault(str(element.tag), []).append(text)
 
     def _menu(self, element: etree._Element, parent: str) -> Iterator[MenuItem]:
         """A line of a menu, and those within it."""
@@ -183,8 +188,9 @@ class Channel:
             extra=self.shared.maps.extra("menu", children),
             source=self.shared.where(element),
         )
-        for inner in children.get(self.menu_tag, []):
-            yield from self._menu(inner, key)
+        for inner in element.iterchildren(*self.menus.tags):
+            if self.menus.matches(inner):
+                yield from self._menu(inner, key)
 
     def _author(self, element: etree._Element) -> Author:
         children = index(element)
@@ -205,7 +211,7 @@ class Channel:
         children = index(element)
         text = self.shared.maps.texts("term", element, children)
         vocabulary = self.shared.vocabulary(text["vocabulary"])
-        slug = text["slug"] or text["name"]
+        slug = decoded_slug(text["slug"] or text["name"])
         if text["parent"]:
             parent = f"{vocabulary}/{text['parent']}"
         else:

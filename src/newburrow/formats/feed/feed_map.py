@@ -7,8 +7,9 @@ from typing import Any
 from lxml import etree
 from msgspec import Struct
 
+from newburrow.dialects.element_pattern import ElementPattern
 from newburrow.dialects.schema import CommentMap, Dialect
-from newburrow.dialects.selector import Index, Selector, Selectors, index, kept
+from newburrow.dialects.selector import Index, Selector, Selectors, index, inner_html, kept
 from newburrow.model import Extra
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -35,6 +36,9 @@ _ENTRY = (
     "id",
     "kind",
     "status",
+    "title",
+    "permalink",
+    "summary",
     "slug",
     "author",
     "published",
@@ -54,6 +58,7 @@ _COMMENT = (
     "parent",
     "kind",
     "status",
+    "author",
     "author_name",
     "email",
     "address",
@@ -108,6 +113,12 @@ class CompiledDialect:
             name: compiled(getattr(dialect.entry, name), *speech.entry.get(name, ()))
             for name in _ENTRY
         }
+        self.body = compiled(dialect.entry.body)
+        self.joined = [
+            (name, self.entry[name], mark)
+            for name, mark in dialect.entry.join.items()
+            if name in self.entry
+        ]
         self.groups = {
             "author": {
                 n: compiled(getattr(dialect.author, n))
@@ -150,6 +161,7 @@ class CompiledDialect:
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
         self.several = self._several_tags(dialect)
+        self._expressions = self._expressions_of()
         # Most dialects have no place for most facts; reading only those that have one halves the work.
         groups = {"entry": self.entry, **self.groups}
         self._blank = {name: dict.fromkeys(group, "") for name, group in groups.items()}
@@ -170,9 +182,9 @@ class CompiledDialect:
             inner = set()
         fields = {element.tag for element, _name, _value, _lists in self.fields}
         top = {
-            Selector(text, dialect.namespaces).tag
+            tag
             for text in (dialect.author.element, dialect.term.element, dialect.menu.element)
-            if text
+            for tag in ElementPattern(text, dialect.namespaces).tags
         }
         return {
             "site": tags(*self.site.values())
@@ -180,19 +192,47 @@ class CompiledDialect:
             | {self.speech.item, *(ATOM + name for name in _OF_FEED)}
             | {RSS_1 + name for name in ("title", "link", "description", "items")}
             | {DC + name for name in ("language", "date")},
-            "item": tags(*self.entry.values()) | self.speech.known | fields | inner,
-            "media": tags(*self.entry.values(), *self.groups["media"].values())
+            "item": tags(*self.entry.values(), self.body) | self.speech.known | fields | inner,
+            "media": tags(*self.entry.values(), self.body, *self.groups["media"].values())
             | self.speech.known
             | fields
             | inner,
             "comment": tags(*self.groups["comment"].values()) | inner,
-            "reply": tags(*self.entry.values(), *self.groups["comment"].values())
+            "reply": tags(*self.entry.values(), self.body, *self.groups["comment"].values())
             | self.speech.known
             | fields
             | inner,
             "author": tags(*self.groups["author"].values()),
             "menu": tags(*self.groups["menu"].values()) | top,
             "term": tags(*self.groups["term"].values()),
+        }
+
+    def _expressions_of(self) -> dict[str, list[Selector]]:
+        """For each kind of element the selectors that are expressions: what they read is known only afterwards."""
+
+        def expressions(*many: Selectors) -> list[Selector]:
+            return [
+                selector
+                for selectors in many
+                for selector in selectors.all
+                if selector.is_expression
+            ]
+
+        entry = expressions(*self.entry.values(), self.body)
+        entry += [one for field in self.fields for one in field[:1] if one.is_expression]
+        if self.comment_element and self.comment_element.is_expression:
+            entry.append(self.comment_element)
+        comment = expressions(*self.groups["comment"].values())
+        return {
+            "site": expressions(*self.site.values()),
+            "item": entry,
+            "media": entry + expressions(*self.groups["media"].values()),
+            "reply": entry + comment,
+            "comment": comment,
+            **{
+                name: expressions(*self.groups[name].values())
+                for name in ("author", "term", "menu")
+            },
         }
 
     def _several_tags(self, dialect: Dialect) -> set[str]:
@@ -221,12 +261,44 @@ class CompiledDialect:
                     found[name] = (matching[0].text or "").strip()
                     continue
             found[name] = selectors.first(element, children)
+        if group == "entry":
+            for name, selectors, mark in self.joined:
+                found[name] = mark.join(selectors.each(element, children))
         return found
+
+    def _chosen(self, group: str, children: Index, known: set[str]) -> set[etree._Element]:
+        """The children that an expression of the dialect has selected, or an attribute or a descendant of them."""
+        expressions = self._expressions.get(group, ())
+        unknown = next(
+            (elements[0] for tag, elements in children.items() if tag not in known), None
+        )
+        if not expressions or unknown is None:
+            return set()
+        parent, found = unknown.getparent(), set[etree._Element]()
+        if parent is None:
+            return found
+        for selector in expressions:
+            for _text, place in selector.placed(parent, children):
+                element = place[0] if place else None
+                while element is not None and element.getparent() is not parent:
+                    element = element.getparent()
+                if element is not None:
+                    found.add(element)
+        return found
+
+    def own_body(self, element: etree._Element, children: Index) -> str:
+        """The body where the dialect says it is: HTML if the element there has children."""
+        for selector in self.body.all:
+            for found in selector.elements(element, children) if selector.is_element else ():
+                if (text := inner_html(found)).strip():
+                    return text
+        return self.body.first(element, children)
 
     def extra(self, group: str, children: Index) -> Extra:
         """The content of an element that has no place in the model."""
         known = self.known[group]
         extra: Extra = {}
+        chosen = self._chosen(group, children, known)
         for tag, elements in children.items():
             if tag == RSS_1 + "channel":  # beside the items, with facts of the site in it
                 extra |= self.extra(group, index(elements[0]))
@@ -237,7 +309,7 @@ class CompiledDialect:
             if tag in known:
                 first = kept(elements[0])
                 unread = [element for element in elements[1:] if kept(element) != first]
-            values = [kept(element) for element in unread]
+            values = [kept(element) for element in unread if element not in chosen]
             if any(values):
                 extra[tag] = values
         return extra

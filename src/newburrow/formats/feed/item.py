@@ -11,12 +11,14 @@ from msgspec.structs import replace
 from newburrow.core import url, url_pattern
 from newburrow.core.dates import is_unset
 from newburrow.core.problem import Problem
+from newburrow.dialects.schema import NOTHING
 from newburrow.dialects.selector import Index, index, text_of
 from newburrow.formats.feed.enclosures import attached
 from newburrow.formats.feed.feed_map import REPLY
 from newburrow.formats.feed.shared import Shared
 from newburrow.formats.serialised_list import parts
-from newburrow.formats.value_problems import no_date, no_number, unknown_value
+from newburrow.formats.slug_text import decoded_slug
+from newburrow.formats.value_problems import no_date, no_number, not_content, unknown_value
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -28,7 +30,7 @@ from newburrow.model import (
     Extra,
     Media,
 )
-from newburrow.model.reading import Item, Mention
+from newburrow.model.reading import Item, Mention, Relation
 
 
 class FeedItem:
@@ -46,6 +48,7 @@ class FeedItem:
         else:
             self.base = shared.base
         link, guid, others = self.links()
+        link = text["permalink"] or link
         if not shared.base and link:
             shared.base = self.base = url.resolve(link, "/")
         if link:
@@ -102,9 +105,19 @@ class FeedItem:
 
     # -- what they share -----------------------------------------------------------------------
 
+    def is_own_address(self, text: str) -> bool:
+        """Whether an identifier is an address on the site for this item alone, such as one by its number."""
+        site = url.site_key(self.base)
+        if not site or url.site_key(text) != site:
+            return False
+        return url.key(text) != url.key(url.resolve(text, "/"))
+
     def records(self) -> Iterator[Item | Problem]:
         """The item's record, its comments, and what to report about them."""
         kind = self.dialect.value("kind", self.text["kind"]) or "post"
+        if kind == NOTHING:
+            yield not_content(self.text["kind"], self.where)
+            return
         if self.dialect.comment:
             replies = self.dialect.comment.items
         else:
@@ -114,7 +127,9 @@ class FeedItem:
         elif (replies and kind == replies) or (
             REPLY in self.children and not self.text["kind"]
         ):
-            yield self.reply()
+            comment = self.reply()
+            yield comment
+            yield from self._commenter(comment, self.element, self.children)
         else:
             yield from self._entry(kind)
         yield from self._comments()
@@ -174,7 +189,7 @@ class FeedItem:
     def _entry(self, kind: str) -> Iterator[Item]:
         text = self.text
         published = self._date("published")
-        body, summary = self.bodies()
+        body, summary = self._own_bodies()
         files = attached(self.children, self.base, self.where)
         for media in files.files:
             yield Mention(replace(media, entry=self.key))
@@ -184,8 +199,8 @@ class FeedItem:
         yield Entry(
             key=self.key,
             kind=self.known("kind", kind, ENTRY_KINDS, "document"),
-            title=self.title(),
-            slug=text["slug"],
+            title=text["title"] or self.title(),
+            slug=decoded_slug(text["slug"]),
             permalink=self.permalink,
             guid=self.guid,
             addresses=self.addresses,
@@ -212,6 +227,14 @@ class FeedItem:
             source=self.where,
         )
 
+    def _own_bodies(self) -> tuple[Body, str]:
+        """Body and summary: where the dialect says they are, else where the format has them."""
+        body, summary = self.bodies()
+        own = self.shared.maps.own_body(self.element, self.children)
+        if own:
+            body = replace(body, text=own, markup=self.markup())
+        return body, self.text["summary"] or summary
+
     def reply(self) -> Comment:
         """An item that is a comment; to which entry it belongs may be known only when all is read."""
         text = self.shared.maps.texts("comment", self.element, self.children)
@@ -226,7 +249,7 @@ class FeedItem:
             key=text["id"] or self.key,
             entry=url.resolve(self.base, entry) if entry.startswith(("/", "?")) else entry,
             author_name=text["author_name"] or self.text["author"],
-            published=self.shared.date(text["published"] or self.text["published"]),
+            published=self.shared.date(text["published"] or self.text["published"], "comment"),
             body=Body(text["body"], self.markup_of_comments()) if text["body"] else body,
             extra=self.extra("reply") | self._facts_of_reply(summary),
         )
@@ -262,7 +285,7 @@ class FeedItem:
         return otherwise
 
     def _date(self, name: str) -> datetime | None:
-        date = self.shared.date(self.text[name])
+        date = self.shared.date(self.text[name], name)
         if date is None and self.text[name] and not is_unset(self.text[name]):
             self.problems.append(no_date(name, self.text[name], self.where, self.key))
         return date
@@ -286,10 +309,19 @@ class FeedItem:
                     texts = value_selector.texts(element, children)
                     if lists:
                         texts = [part for text in texts for part in parts(text)]
-                    fields[names[0].strip()] = "\n".join(texts).strip()
+                    name = names[0].strip()
+                    fields[name] = "\n".join(filter(None, (fields.get(name), *texts))).strip()
         return fields
 
-    def _comments(self) -> Iterator[Comment]:
+    def _commenter(
+        self, comment: Comment, element: etree._Element, children: Index
+    ) -> Iterator[Relation]:
+        """The author of a comment, where it names one that the export declares."""
+        word = self.shared.maps.texts("comment", element, children)["author"]
+        if word:
+            yield Relation(comment.key, "comment_author", word, source=comment.source)
+
+    def _comments(self) -> Iterator[Comment | Relation]:
         maps = self.shared.maps
         count = 0
         if self.dialect.comment and maps.comment_element:
@@ -302,6 +334,7 @@ class FeedItem:
                 children = index(element)
                 comment = self._comment(element, children, parent, count)
                 yield comment
+                yield from self._commenter(comment, element, children)
                 inner = maps.comment_element.elements(element, children)
                 waiting += [(element, comment.key) for element in reversed(inner)]
         self.check_count(count)
@@ -312,7 +345,7 @@ class FeedItem:
         text = self.shared.maps.texts("comment", element, children)
         value = self.dialect.value
         where = self.shared.where(element)
-        published = self.shared.date(text["published"])
+        published = self.shared.date(text["published"], "comment")
         if published is None and text["published"] and not is_unset(text["published"]):
             self.problems.append(no_date("comment", text["published"], where, self.key))
         status = self.known(

@@ -13,6 +13,7 @@ from newburrow.dialects.schema import NOTHING, Dialect
 from newburrow.dialects.selector import Index
 from newburrow.formats.feed.feed_map import CompiledDialect, FeedSelectors
 from newburrow.formats.people import People
+from newburrow.formats.slug_text import decoded_slug
 from newburrow.model import Term, Where
 
 _WORD = re.compile(r"[^\W\d_][\w -]*")
@@ -29,6 +30,7 @@ class Shared:
         self.unnamed = 0  # items so far without an id; several can be in one line
         self.base = ""  # the site's address, as soon as it is known
         self.zone = zone_named("")
+        self._zones = {fact: zone_named(name) for fact, name in dialect.dates.zones.items()}
         # name, e-mail and address of the authors of the feed itself, whose entries may name none
         self.feed_people: list[tuple[str, str, str]] = []
         # those that entries name; a declaration in the feed takes precedence
@@ -48,7 +50,7 @@ class Shared:
         4.2.2.2). The term is remembered and yielded at the end, unless the feed declares it.
         """
         children: Index = {}
-        slug = self.maps.entry_slug.first(element, children) or slug or name
+        slug = decoded_slug(self.maps.entry_slug.first(element, children) or slug or name)
         if not slug:
             return ""
         stated = self.maps.entry_vocabulary.first(element, children)
@@ -72,11 +74,17 @@ class Shared:
         line = element.sourceline
         return Where(self.label, line + self.lines if isinstance(line, int) else 0)
 
-    def date(self, text: str) -> datetime | None:
-        """The date in a text, aware; None if the text is not a date."""
+    def date(self, text: str, fact: str = "") -> datetime | None:
+        """The date in a text, aware; None if the text is not a date. `fact` is what it is the date of."""
         if text:
-            return parse_date(text, self.zone, self.dialect.dates.forms)
+            zone = self._zones.get(fact, self.zone)
+            return parse_date(text, zone, self.dialect.dates.forms)
         return None
+
+    def names_in(self, text: str) -> list[str]:
+        """The terms that one category element names."""
+        mark = self.dialect.term.split
+        return [name.strip() for name in (text.split(mark) if mark else [text])]
 
 
 def _word_of(scheme: str, slug: str) -> str:

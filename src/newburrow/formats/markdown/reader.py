@@ -13,7 +13,8 @@ from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.markdown.front_matter import BrokenFrontMatter, split
-from newburrow.formats.records.mapping import CompiledMap, Mapper, maps_for
+from newburrow.formats.records.mapping import Mapper, maps_for
+from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import JsonView
 from newburrow.model import Where
 from newburrow.model.reading import Item

@@ -10,7 +10,8 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Format, Input
-from newburrow.formats.records.mapping import CompiledMap, Mapper, maps_for
+from newburrow.formats.records.mapping import Mapper, maps_for
+from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import RecordView
 from newburrow.model import Where
 from newburrow.model.reading import Item

@@ -17,7 +17,7 @@ from newburrow.formats import json_stream
 from newburrow.formats.base import Input, Job, Output, Writer
 from newburrow.formats.json_stream import Steps
 from newburrow.formats.records.base import RecordFormat
-from newburrow.formats.records.mapping import CompiledMap
+from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import JsonView, RecordView, XmlView
 from newburrow.formats.records.writer import RecordOptions, RecordWriter
 from newburrow.intake.head import Head
@@ -119,9 +119,11 @@ class Json(RecordFormat):
             fitting = places.at(value.steps)
             for rules, place in fitting:
                 # A list that is itself selected stands for its items; an object is one record.
-                for member in value.value if isinstance(value.value, list) else [value.value]:
+                is_list = isinstance(value.value, list)
+                for member in value.value if is_list else [value.value]:
                     if place.takes(member):
-                        yield rules, JsonView(member, value.line)
+                        name = "" if is_list else value.steps[-1] or ""
+                        yield rules, JsonView(member, value.line, name)
             if not fitting and value.steps[0] is None:
                 yield from ((rules, JsonView(value.value, value.line)) for rules in places.tops)
             elif not fitting:

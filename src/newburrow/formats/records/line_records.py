@@ -13,7 +13,7 @@ from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.base import Input
 from newburrow.formats.json_stream import decoded, not_json
 from newburrow.formats.records.base import RecordFormat
-from newburrow.formats.records.mapping import CompiledMap
+from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import JsonView, RecordView
 from newburrow.intake.head import Head
 from newburrow.model import Where

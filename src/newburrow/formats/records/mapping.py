@@ -6,15 +6,16 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from newburrow.core import url, url_pattern
-from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.dates import is_unset, parse_date, zone_named
 from newburrow.core.problem import Problem
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_facts import FACTS
-from newburrow.dialects.schema import RecordMap
+from newburrow.dialects.schema import NOTHING, RecordMap
 from newburrow.formats.base import Input
+from newburrow.formats.records.record_facts import CompiledMap, RecordFacts
 from newburrow.formats.records.record_view import RecordView
-from newburrow.formats.serialised_list import parts
-from newburrow.formats.value_problems import no_date, no_number, unknown_value
+from newburrow.formats.slug_text import decoded_slug
+from newburrow.formats.value_problems import no_date, no_number, not_content, unknown_value
 from newburrow.model import (
     COMMENT_KINDS,
     COMMENT_STATES,
@@ -31,31 +32,6 @@ from newburrow.model import (
     Where,
 )
 from newburrow.model.reading import Item, Mention, Relation
-
-Compile = Callable[[str], Any]  # a selector's text -> a compiled one
-
-
-class CompiledMap:
-    """One record map of a dialect, its selectors compiled for the format."""
-
-    def __init__(self, rules: RecordMap, compile_: Compile) -> None:
-        self.rules, self.of = rules, rules.of
-
-        def all_of(texts: str | list[str]) -> list[Any]:
-            return [compile_(text) for text in ([texts] if isinstance(texts, str) else texts)]
-
-        if rules.each:
-            self.each = compile_(rules.each)
-        else:
-            self.each = None
-        self.take = {fact: all_of(texts) for fact, texts in rules.take.items()}
-        self.terms = {vocabulary: all_of(texts) for vocabulary, texts in rules.terms.items()}
-        self.fields = {name: all_of(texts) for name, texts in rules.fields.items()}
-        self.pairs = [
-            (pair, compile_(pair.element), compile_(pair.name), compile_(pair.value))
-            for pair in rules.pairs
-        ]
-        self.inner = [CompiledMap(inner_map, compile_) for inner_map in rules.inner]
 
 
 def maps_for(source: Input, format_name: str) -> list[RecordMap]:
@@ -74,9 +50,12 @@ class Mapper:
     def __init__(self, source: Input) -> None:
         self.dialect, self.label, self.base = source.dialect, source.label, source.base
         self.zone = zone_named(self.dialect.dates.zone or source.zone)
+        self._zones = {
+            fact: zone_named(name) for fact, name in self.dialect.dates.zones.items()
+        }
         self.problems: list[Problem] = []
         self.number = 0
-        self.makers: dict[str, Callable[[_Facts, str], Iterator[Item]]] = {
+        self.makers: dict[str, Callable[[RecordFacts, str], Iterator[Item]]] = {
             "site": self._site,
             "author": self._author,
             "term": self._term,
@@ -96,7 +75,7 @@ class Mapper:
         take goes into `extra`. Yields problems for values that cannot be read.
         """
         self.number += 1
-        facts = _Facts(rules, view, Where(self.label, view.line), self.number)
+        facts = RecordFacts(rules, view, Where(self.label, view.line), self.number)
         key = facts.key(within)
         inner = [
             (inner_map, found)
@@ -119,11 +98,11 @@ class Mapper:
 
     # -- one maker for each type ---------------------------------------------------------------
 
-    def _site(self, facts: _Facts, _within: str) -> Iterator[Item]:
+    def _site(self, facts: RecordFacts, _within: str) -> Iterator[Item]:
         given: dict[str, Any] = {name: facts.one(name) for name in FACTS["site"]}
         yield Site(key="site", **given, extra=facts.left(), source=facts.where)
 
-    def _author(self, facts: _Facts, within: str) -> Iterator[Item]:
+    def _author(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         given = {name: facts.one(name) for name in FACTS["author"] if name != "id"}
         key = facts.one("id") or given["login"] or given["name"] or given["email"]
         if not key:
@@ -136,15 +115,17 @@ class Mapper:
         else:
             yield author
 
-    def _term(self, facts: _Facts, within: str) -> Iterator[Item]:
+    def _term(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         given = {name: facts.one(name) for name in ("slug", "name", "description")}
         word = facts.one("id") or given["slug"] or given["name"]
         if not word:
             return
         vocabulary = self._vocabulary(facts.one("vocabulary"))
+        if vocabulary == NOTHING:
+            return
         given |= {
             "name": given["name"] or given["slug"] or word,
-            "slug": given["slug"] or given["name"] or word,
+            "slug": decoded_slug(given["slug"]) or given["name"] or word,
         }
         parent = facts.one("parent")
         term = Term(
@@ -161,13 +142,15 @@ class Mapper:
         else:
             yield term
 
-    def _entry(self, facts: _Facts, _within: str) -> Iterator[Item]:
+    def _entry(self, facts: RecordFacts, _within: str) -> Iterator[Item]:
         key = facts.key()
+        theirs = facts.one("kind")
+        if self.dialect.value("kind", theirs) == NOTHING:
+            self.problems.append(not_content(theirs, facts.where))
+            return
         published = self._date(facts, "published", key)
         permalink = self._permalink(facts, published)
-        kind = self._known(
-            "kind", facts.one("kind") or "post", ENTRY_KINDS, "document", facts, key
-        )
+        kind = self._known("kind", theirs or "post", ENTRY_KINDS, "document", facts, key)
         status = self._known(
             "status", facts.one("status") or "published", ENTRY_STATES, "private", facts, key
         )
@@ -181,7 +164,7 @@ class Mapper:
             key=key,
             kind=kind,
             title=facts.one("title"),
-            slug=facts.one("slug"),
+            slug=decoded_slug(facts.one("slug")),
             permalink=permalink,
             guid=facts.one("guid"),
             addresses=tuple(
@@ -203,7 +186,7 @@ class Mapper:
         )
         yield from related
 
-    def _relations(self, facts: _Facts, key: str) -> Iterator[Relation]:
+    def _relations(self, facts: RecordFacts, key: str) -> Iterator[Relation]:
         """What an entry names by words whose meaning is known only when all is read."""
         for word in facts.each("author"):
             yield Relation(key, "author", word, source=facts.where)
@@ -217,7 +200,7 @@ class Mapper:
             if word not in ("", "0"):
                 yield Relation(key, name, word, source=facts.where)
 
-    def _comment(self, facts: _Facts, within: str) -> Iterator[Item]:
+    def _comment(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         key = facts.key(within)
         parent = facts.one("parent")
         entry = within or facts.one("entry")
@@ -251,8 +234,10 @@ class Mapper:
             extra=facts.left(),
             source=facts.where,
         )
+        if writer := facts.one("author"):
+            yield Relation(key, "comment_author", writer, source=facts.where)
 
-    def _media(self, facts: _Facts, within: str) -> Iterator[Item]:
+    def _media(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         names = ("path", "media_type", "title", "alternative_text", "caption")
         given: dict[str, Any] = {name: facts.one(name) for name in names}
         yield Media(
@@ -265,7 +250,7 @@ class Mapper:
             source=facts.where,
         )
 
-    def _menu(self, facts: _Facts, _within: str) -> Iterator[Item]:
+    def _menu(self, facts: RecordFacts, _within: str) -> Iterator[Item]:
         key = facts.one("id") or f"menu/{self.number}"
         given = {name: facts.one(name) for name in ("menu", "label", "target", "parent")}
         yield MenuItem(
@@ -276,7 +261,7 @@ class Mapper:
             source=facts.where,
         )
 
-    def _relation(self, facts: _Facts, _within: str) -> Iterator[Item]:
+    def _relation(self, facts: RecordFacts, _within: str) -> Iterator[Item]:
         entry = facts.one("entry")
         for of in ("author", "term", "lead_picture", "parent"):
             for word in facts.each(of):
@@ -296,7 +281,7 @@ class Mapper:
 
     # -- facts -----------------------------------------------------------------------------------
 
-    def _permalink(self, facts: _Facts, published: Any) -> str:
+    def _permalink(self, facts: RecordFacts, published: Any) -> str:
         permalinks = facts.one("permalink")
         if permalinks or not facts.rules.rules.address:
             return self._resolved(permalinks)
@@ -329,9 +314,9 @@ class Mapper:
             return self.dialect.value("vocabulary", theirs)
         return self.dialect.term.default_vocabulary
 
-    def _body(self, facts: _Facts, otherwise: str) -> Body:
+    def _body(self, facts: RecordFacts, otherwise: str) -> Body:
         named = self.dialect.value("markup", facts.one("markup"))
-        text = "\n".join(facts.texts(facts.rules.take.get("body", [])))
+        text = "\n".join(facts.markup("body"))
         return Body(
             text,
             named if named in facts.markups else otherwise,
@@ -344,7 +329,7 @@ class Mapper:
         theirs: str,
         known: tuple[str, ...],
         otherwise: str,
-        facts: _Facts,
+        facts: RecordFacts,
         key: str,
     ) -> str:
         value = self.dialect.value(fact_name, theirs)
@@ -353,17 +338,18 @@ class Mapper:
         self.problems.append(unknown_value(fact_name, value, otherwise, facts.where, key))
         return otherwise
 
-    def _date(self, facts: _Facts, name: str, key: str) -> Any:
+    def _date(self, facts: RecordFacts, name: str, key: str) -> Any:
         text = facts.one(name)
+        zone = self._zones.get("comment" if facts.rules.of == "comment" else name, self.zone)
         if text:
-            date = parse_date(text, self.zone, self.dialect.dates.forms)
+            date = parse_date(text, zone, self.dialect.dates.forms)
         else:
             date = None
-        if text and date is None:
+        if text and date is None and not is_unset(text):
             self.problems.append(no_date(name, text, facts.where, key))
         return date
 
-    def _number(self, facts: _Facts, key: str) -> int | None:
+    def _number(self, facts: RecordFacts, key: str) -> int | None:
         text = facts.one("position")
         try:
             if text:
@@ -372,76 +358,3 @@ class Mapper:
         except ValueError:
             self.problems.append(no_number("position", text, facts.where, key))
             return None
-
-
-class _Facts:
-    """The facts of one record, taken through its view."""
-
-    def __init__(self, rules: CompiledMap, view: RecordView, where: Where, number: int) -> None:
-        self.rules, self.view, self.where, self.parent = rules, view, where, ""
-        self.number = number  # of the record in its part
-        self._known: dict[str, list[str]] = {}
-        self._beside: dict[str, list[str]] = {}  # what pairs contain besides names and values
-        from newburrow.core import plugins
-
-        self.markups = plugins.names(plugins.MARKUPS)
-
-    def texts(self, selectors: list[Any]) -> list[str]:
-        """What the first selector that finds something finds."""
-        return next(
-            (found for selector in selectors if (found := self.view.texts(selector))), []
-        )
-
-    def parted(self, fact: str, texts: list[str]) -> list[str]:
-        """Texts taken apart where the dialect says that one holds several."""
-        mark = self.rules.rules.split.get(fact, "")
-        return [
-            part.strip()
-            for text in texts
-            for part in (text.split(mark) if mark else [text])
-            if part.strip()
-        ]
-
-    def each(self, fact: str) -> list[str]:
-        """All texts of a fact, in the shape that the dialect gives them."""
-        if fact not in self._known:
-            rules = self.rules.rules
-            found = self.parted(fact, self.texts(self.rules.take.get(fact, [])))
-            shape = rules.shape.get(fact, "")
-            if shape:
-                found = [shape.replace("{text}", text) for text in found]
-            self._known[fact] = found or ([rules.always[fact]] if fact in rules.always else [])
-        return self._known[fact]
-
-    def one(self, fact: str) -> str:
-        """The first text of a fact; empty where there is none."""
-        return next(iter(self.each(fact)), "")
-
-    def key(self, within: str = "") -> str:
-        """What names the record among all of its type."""
-        facts: tuple[str, ...] = ("id",)
-        if self.rules.of != "comment":
-            facts = ("id", "guid", "permalink", "address", "path")
-        own = next((text for fact in facts if (text := self.one(fact))), "")
-        number = f"{self.where} #{self.number}"  # several can be in one line
-        return own or (f"{within}#{self.number}" if within else self.one("slug") or number)
-
-    def fields(self) -> dict[str, str]:
-        """Named metadata; what a pair holds besides is kept with what no fact takes."""
-        named = {name: self.texts(selector) for name, selector in self.rules.fields.items()}
-        found = {name: "\n".join(texts).strip() for name, texts in named.items() if texts}
-        for pair, element, name, value in self.rules.pairs:
-            for view in self.view.inner(element):
-                names = view.texts(name)
-                if names:
-                    texts = view.texts(value)
-                    if pair.lists:
-                        texts = [part for text in texts for part in parts(text)]
-                    found[names[0].strip()] = "\n".join(texts).strip()
-                for place, values in view.left().items():
-                    self._beside.setdefault(f"{pair.element} {place}", []).extend(values)
-        return found
-
-    def left(self) -> dict[str, list[str]]:
-        """What has no place in the model."""
-        return self.view.left() | self._beside

@@ -16,6 +16,8 @@ from newburrow.dialects import selector
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.model import Extra
 
+KEY = "(key)"  # a selector of the name of the member that a record is
+
 
 class RecordView(Protocol):
     """One record."""
@@ -24,6 +26,10 @@ class RecordView(Protocol):
 
     def texts(self, selector_: Any) -> list[str]:
         """The texts that a compiled selector finds, unchanged, without blank ones."""
+        ...
+
+    def bodies(self, selector_: Any) -> list[str]:
+        """The same texts, with the markup of what is in an element."""
         ...
 
     def inner(self, selector_: Any) -> list[RecordView]:
@@ -41,12 +47,15 @@ class RecordView(Protocol):
 class JsonView:
     """A JSON value as a record. `prefix` is its place in the record around it."""
 
-    def __init__(self, value: Any, line: int) -> None:
-        self.value, self.line = value, line
+    def __init__(self, value: Any, line: int, name: str = "") -> None:
+        """`name` is that of the member that holds the value; empty for an item of a list."""
+        self.value, self.line, self.name = value, line, name
         self.paths_read: set[tuple[int | str, ...]] = set()
 
     def texts(self, selector_: JsonSelector) -> list[str]:
-        """A list gives the texts of its items."""
+        """A list gives the texts of its items. The name of the record's own member is called `(key)`."""
+        if selector_.name == KEY and self.name:
+            return [self.name]
         found = []
         for place, value in selector_.found(self.value):
             self.paths_read.add(place)
@@ -56,15 +65,19 @@ class JsonView:
                 found += [text_of_value(value)]
         return [text for text in found if text.strip()]
 
+    def bodies(self, selector_: JsonSelector) -> list[str]:
+        """JSON has no markup of its own: the texts."""
+        return self.texts(selector_)
+
     def inner(self, selector_: JsonSelector) -> list[RecordView]:
         """The items of a list, or an object."""
         views: list[RecordView] = []
         for place, value in selector_.found(self.value):
             self.paths_read.add(place)
-            views += [
-                JsonView(member, self.line)
-                for member in (value if isinstance(value, list) else [value])
-            ]
+            if isinstance(value, list):
+                views += [JsonView(member, self.line) for member in value]
+            else:
+                views.append(JsonView(value, self.line, str(place[-1]) if place else ""))
         return views
 
     def left(self) -> Extra:
@@ -128,6 +141,16 @@ class XmlView:
             if place is not None:
                 self.paths_read.add(place)
             found.append(value)
+        return [text for text in found if text.strip()]
+
+    def bodies(self, selector_: selector.Selector) -> list[str]:
+        """The texts; of an element with children their markup too."""
+        found = []
+        for value, place in selector_.placed(self.element, self.children):
+            if place is not None:
+                self.paths_read.add(place)
+            is_element = place is not None and not place[1]
+            found.append(selector.inner_html(place[0]) if place and is_element else value)
         return [text for text in found if text.strip()]
 
     def inner(self, selector_: selector.Selector) -> list[RecordView]:

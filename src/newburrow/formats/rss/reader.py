@@ -109,11 +109,8 @@ class RssItem(FeedItem):
         is_link = guids[0].get("isPermaLink", "true").lower() == "true" and guid.startswith(
             ("http://", "https://")
         )
-        return (
-            link or (guid if is_link else ""),
-            guid,
-            [guid] if is_link and guid != link else [],
-        )
+        is_other = guid != link and (is_link or self.is_own_address(guid))
+        return link or (guid if is_link else ""), guid, [guid] if is_other else []
 
     def title(self) -> str:
         """`title`, else that of Dublin Core."""
@@ -158,7 +155,9 @@ class RssItem(FeedItem):
         for tag in _TERMS:
             for element in self.children.get(tag, ()):
                 name = element.get("label", "").strip() or text_of(element).strip()
-                found.append(self.shared.name_term(element, name))
+                found += [
+                    self.shared.name_term(element, part) for part in self.shared.names_in(name)
+                ]
         for element in self.children.get(MEDIA + "keywords", ()):
             for word in text_of(element).split(","):
                 found.append(self.shared.name_term(element, word.strip()))
