@@ -144,9 +144,10 @@ def children(node: LexborNode) -> list[LexborNode]:
 def replace(node: LexborNode, html: str) -> None:
     """Replace an element with HTML; empty HTML removes it."""
     if html:
-        root = LexborHTMLParser(html, is_fragment=True, fragment_tag="div").root
-    else:
-        root = None
-    if root is not None:
-        node.insert_before(root)
+        made = LexborHTMLParser(html, is_fragment=True, fragment_tag="div")
+        root = made.root
+        while root is not None:
+            following = root.next
+            node.insert_before(root)
+            root = following
     node.decompose()

@@ -1,4 +1,4 @@
-"""Markdown: CommonMark 0.31 with tables, struck-out text and footnotes, to HTML and back."""
+"""Markdown: CommonMark 0.31 with tables, struck-out text, footnotes and other usual extensions, to HTML and back."""
 
 from __future__ import annotations
 
@@ -48,8 +48,11 @@ def _parser() -> MarkdownIt:
     from markdown_it import MarkdownIt  # heavy: imported where it is used
     from mdit_py_plugins.footnote import footnote_plugin
 
+    from newburrow.markup.markdown_extensions import extensions
+
     return (
         MarkdownIt("commonmark", {"html": True})
         .enable(["table", "strikethrough"])
         .use(footnote_plugin)
+        .use(extensions)
     )

@@ -63,6 +63,7 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
 EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
 SPACE = re.compile(r"[ \t\n\r\f]+")
+_NAME = re.compile(r"[A-Za-z_:][A-Za-z0-9_.:-]*")  # of an attribute (CommonMark 6.6)
 _LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
 
 
@@ -90,8 +91,25 @@ def start_tag(node: LexborNode) -> str:
     pairs = [
         f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
         for name, value in node.attributes.items()
+        if _NAME.fullmatch(name)
     ]
     return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
+
+
+def task_box(node: LexborNode) -> str:
+    """The mark of a task (`[x]`, `[ ]`) for a box that begins an item; empty for any other element."""
+    attributes = node.attributes
+    if node.tag != "input" or attributes.get("type") != "checkbox":
+        return ""
+    holder = node.parent
+    if holder is not None and holder.tag == "p":
+        if holder.prev is not None and not is_space(holder.prev):
+            return ""
+        holder = holder.parent
+    begins = node.prev is None or (is_space(node.prev) and node.prev.prev is None)
+    if holder is None or holder.tag != "li" or not begins:
+        return ""
+    return "[x]" if "checked" in attributes else "[ ]"
 
 
 def is_space(node: LexborNode) -> bool:

@@ -27,6 +27,7 @@ from newburrow.markup.markdown_pieces import (
     marks_around,
     nearest_id,
     start_tag,
+    task_box,
     tightened,
 )
 from newburrow.markup.markdown_signs import (
@@ -83,6 +84,10 @@ def _raw_text(markup: str) -> str:
     )
 
 
+class _NeedsHtml(Exception):
+    """Inline content holds what can only stay HTML: so must the block around it, in which nothing is escaped."""
+
+
 class _NodeWriter:
     """One text being written."""
 
@@ -137,7 +142,22 @@ class _NodeWriter:
         return ""
 
     def _paragraph(self, run: list[LexborNode]) -> str:
-        return escaped_start(self.inline(run).strip(" \n"))
+        """Inline content as a paragraph; as HTML where a line of it would begin a block of HTML."""
+        try:
+            made = escaped_start(self.inline(run).strip(" \n"))
+        except _NeedsHtml:
+            return self._as_html(run)
+        if _HTML_START.search(made) or _TAG_ALONE.match(made):
+            return self._as_html(run)
+        return made
+
+    @staticmethod
+    def _as_html(run: list[LexborNode]) -> str:
+        """Inline content as a block of HTML: in a paragraph, if there is anything to read in it."""
+        inner = _OTHER_TAG.sub("", "".join(node.html or "" for node in run)).strip()
+        if any((node.text() or "").strip() for node in run):
+            inner = f"<p>{inner}</p>"
+        return _raw_text(inner)
 
     def _block(self, node: LexborNode, depth: int, marker: str) -> str:
         tag = node.tag or ""
@@ -147,13 +167,22 @@ class _NodeWriter:
                 made = self._list(node, depth, marker)
             elif tag == "pre":
                 made = code_block(node)
-            elif tag == "table":
-                made = self._table(node)
-            elif not node.attributes:
-                made = self._simple(node, tag, depth)
+            else:
+                try:
+                    made = self._of_words(node, tag, depth)
+                except _NeedsHtml:
+                    made = None
         if made is None:
             return _raw_text(node.html or "")
         return made
+
+    def _of_words(self, node: LexborNode, tag: str, depth: int) -> str | None:
+        """A table, or a block without attributes."""
+        if tag == "table":
+            return self._table(node)
+        if node.attributes:
+            return None
+        return self._simple(node, tag, depth)
 
     def _simple(self, node: LexborNode, tag: str, depth: int) -> str | None:
         """A block without attributes that Markdown has; None for any other."""
@@ -197,6 +226,8 @@ class _NodeWriter:
             inner = self.blocks(nodes, depth + 1)
             if not loose:
                 inner = tightened(inner, nodes)
+            if inner.partition("\n")[0] == "---" and marker == "-":
+                inner = inner.replace("---", "***", 1)  # else the item would be a rule itself
             indent = " " * len(lead)
             made.append((lead + inner.replace("\n", "\n" + indent)).rstrip())
             number += 1
@@ -244,6 +275,10 @@ class _NodeWriter:
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
         """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
         made = ""
+        # An instruction to some program is nothing to readers.
+        nodes = [
+            node for node in nodes if node.tag and (node.tag[0] != "-" or node.tag in _READ)
+        ]
         for place, node in enumerate(nodes):
             following = first_sign(nodes[place + 1 :]) or after
             is_last = all(is_space(node) for node in nodes[place + 1 :])
@@ -262,18 +297,21 @@ class _NodeWriter:
         if number := self.notes.number_of(node):
             return f"[^{number}]"
         if tag == "br" and not node.attributes:
-            if at_edge:
-                return "<br>"
-            return "\\\n"
+            return "<br>" if at_edge else "\\\n"
+        return self._element(node, tag, before, following)
+
+    def _element(self, node: LexborNode, tag: str, before: str, following: str) -> str:
         if tag in MARKS and not node.attributes:
             return self._marked(node, before, following)
+        if box := task_box(node):
+            return box if following[:1].isspace() else f"{box} "
         if is_plain_code(node):
             return inline_code(node, before)
         if tag == "a":
             return self._link(node)
         if tag == "img":
             return image(node)
-        return self._tagged(node)
+        return self._tagged(node, following)
 
     def _marked(self, node: LexborNode, before: str, after: str) -> str:
         """Emphasis by its signs where these are read so; by its tags elsewhere."""
@@ -318,17 +356,19 @@ class _NodeWriter:
         title = node.attributes.get("title") or ""
         return f"[{words}]({link_target(target)}{title_part(title)})"
 
-    def _tagged(self, node: LexborNode) -> str:
+    def _tagged(self, node: LexborNode, following: str = "") -> str:
         """An element that stays HTML, with its inner text as Markdown; one with blocks in it whole."""
         tag = node.tag or ""
-        if any(is_block(descendant) for descendant in node.css("*")) or tag in (
-            "script",
-            "style",
-            "textarea",
-            "svg",
-            "math",
+        if not _TAG_NAME.fullmatch(
+            tag
+        ):  # CommonMark has no such tags, nor do browsers know them
+            return self.inline(children(node), "", following)
+        if tag in _NOT_READ or any(
+            (is_block(descendant) and descendant.tag not in _EMBEDDED)
+            or descendant.tag in _NOT_READ
+            for descendant in node.css("*")
         ):
-            return _BLANK.sub("", node.html or "")
+            raise _NeedsHtml
         return start_tag(node) + (
             "" if tag in EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
         )
@@ -341,6 +381,32 @@ def escaped_start(text: str) -> str:
         for line in text.split("\n")
     )
 
+
+_READ = ("-text", "-comment")
+_EMBEDDED = ("iframe", "video", "audio", "object", "embed", "canvas")
+_NOT_READ = (
+    "script",
+    "style",
+    "textarea",
+    "svg",
+    "math",
+    "iframe",
+    "object",
+    "noscript",
+    "template",
+)
+_OTHER_TAG = re.compile(r"</?[a-z][^\s/>]*[^a-zA-Z0-9\s/>-][^>]*>")  # no tag of CommonMark: `<o:p>`
+_TAG_NAME = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
+# Lines that begin a block of HTML, in which nothing is read as Markdown (CommonMark 4.6, conditions 1 to 6 and 7).
+_HTML_START = re.compile(
+    r"^ {0,3}<(?:!--|\?|![A-Za-z]|!\[CDATA\[|(?:script|pre|style|textarea)(?=[\s>]|$)|/?(?:"
+    "address|article|aside|base|basefont|blockquote|body|caption|center|col|colgroup|dd|details|dialog|dir|div|dl|dt|"
+    "fieldset|figcaption|figure|footer|form|frame|frameset|h[1-6]|head|header|hr|html|iframe|legend|li|link|main|menu|"
+    "menuitem|nav|noframes|ol|optgroup|option|p|param|search|section|summary|table|tbody|td|tfoot|th|thead|title|tr|"
+    r"track|ul)(?=\s|/?>|$))",
+    re.IGNORECASE | re.MULTILINE,
+)
+_TAG_ALONE = re.compile(r" {0,3}</?[A-Za-z][A-Za-z0-9-]*(?:\s[^<>]*)?/?>\s*(?:\n|\\\n|$)")
 
 _LINE_START = re.compile(
     r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|>|:))"

@@ -21,9 +21,13 @@ _PICTURE = re.compile(
 _LINE = re.compile(r"<br\b[^>]*>|</(?:tr|dt)\s*>", re.IGNORECASE)
 _ITEM = re.compile(r"<li\b[^>]*>", re.IGNORECASE)
 _BLOCK = re.compile(
-    r"</?(?:p|div|h[1-6]|ul|ol|dl|dd|blockquote|pre|table|figure|figcaption|section|article|form|hr)\b[^>]*>",
+    r"</?(?:p|div|h[1-6]|ul|ol|dl|dd|blockquote|pre|table|caption|figure|figcaption|section|article|aside|header|footer"
+    r"|main|nav|address|details|summary|fieldset|legend|center|form|hr)\b[^>]*>",
     re.IGNORECASE,
 )
+_CELL = re.compile(r"</t[dh]\s*>", re.IGNORECASE)
+_CODE = re.compile(r"(<pre\b[^>]*>)(.*?)(</pre\s*>|\Z)", re.IGNORECASE | re.DOTALL)
+_KEPT_SPACE, _KEPT_LINE = "\ue000", "\ue001"  # stand for those of code meanwhile
 _TAG = re.compile(r"</?[a-zA-Z][^>]*>")
 
 
@@ -60,12 +64,20 @@ class Text:
         """What a reader sees; the address of a link is in brackets after its words."""
         if "<" not in text:
             return html.unescape(text)
-        text = _SPACE.sub(" ", _DROPPED.sub("", text))
+        text = _CODE.sub(_kept_lines, _DROPPED.sub("", text))
+        text = _CELL.sub(" ", _SPACE.sub(" ", text))
         text = _PICTURE.sub(lambda found: found[1] or found[2] or "", text)
         text = _LINK.sub(_with_address, text)
         text = _ITEM.sub("\n* ", _BLOCK.sub("\n\n", _LINE.sub("\n", text)))
         lines = [line.strip() for line in html.unescape(_TAG.sub("", text)).split("\n")]
-        return re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).strip()
+        made = re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).strip()
+        return made.replace(_KEPT_SPACE, " ").replace(_KEPT_LINE, "\n")
+
+
+def _kept_lines(found: re.Match[str]) -> str:
+    """Code, the lines and spaces of which stay as they are."""
+    code = found[2].strip("\n").replace("\t", "    ").replace("\r\n", "\n")
+    return found[1] + code.replace(" ", _KEPT_SPACE).replace("\n", _KEPT_LINE) + found[3]
 
 
 def _with_address(found: re.Match[str]) -> str:

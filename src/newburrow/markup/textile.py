@@ -8,6 +8,7 @@ from newburrow.markup.base import PageLookup, no_pages
 from newburrow.markup.html import TooDeep
 
 _FOOTNOTE = re.compile(r"\[\d+")
+_RANDOM = re.compile(r"\b(fnrev|fn)[0-9a-f]{32}-(\d+)\b")
 _MOST_FOOTNOTES = 400  # the parser takes quadratic time on their number
 
 
@@ -25,7 +26,8 @@ class Textile:
             raise TooDeep
         from textile import textile  # heavy: imported where it is used
 
-        return str(textile(text, html_type="html5"))
+        # Its footnotes have random names, which no two runs may have.
+        return _RANDOM.sub(r"\1\2", str(textile(text, html_type="html5")))
 
 
 MARKUP = Textile()

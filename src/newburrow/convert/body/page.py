@@ -10,6 +10,7 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.body.embeds import ELEMENTS
+from newburrow.convert.body.unwrapping import take_out
 from newburrow.convert.context import Context
 from newburrow.core.problem import Say
 from newburrow.markup.html import Fragment
@@ -182,15 +183,17 @@ class Page:
             else:
                 self.say("script", message=f"A <{node.tag}> was removed.")
                 node.decompose()
-        for node in self.fragment.elements() if allowed else ():
-            if node.tag not in allowed:
-                self.say("element", tag=node.tag)
-                if node.tag == "img":
-                    self._picture_out(node)
-                elif node.child is None:
-                    node.decompose()  # the parser unwraps only what holds something
-                else:
-                    node.unwrap()
+        # The innermost first: what an element holds is made anew when it is taken out.
+        found = [
+            node for node in self.fragment.elements() if allowed and node.tag not in allowed
+        ]
+        for node in found:
+            self.say("element", tag=node.tag)
+        for node in reversed(found):
+            if node.tag == "img":
+                self._picture_out(node)
+            else:
+                take_out(node, allowed)
 
     def _picture_out(self, node: LexborNode) -> None:
         words = node.attributes.get("alt") or ""

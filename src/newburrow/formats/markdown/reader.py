@@ -21,7 +21,8 @@ from newburrow.model.reading import Item
 
 _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
-_HEADING = re.compile(r"\s*#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)")
+# A first heading, which may come after comments (CommonMark 4.2 and 6.6).
+_HEADING = re.compile(r"((?:\s|<!--.*?-->)*)#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)", re.DOTALL)
 
 # Facts of the file beside its front matter; the brackets keep their names apart from those in it.
 BODY, FOLDER, NAME, PATH, DATE, HEADING = (
@@ -122,5 +123,7 @@ def _of_file(name: str, body: str, front: dict[str, Any]) -> dict[str, Any]:
     }
     heading = _HEADING.match(body)
     if heading and "title" not in front:
-        facts |= {HEADING: heading[1], BODY: body[heading.end() :].lstrip("\n")}
+        before = heading[1].strip()
+        after = body[heading.end() :].lstrip("\n")
+        facts |= {HEADING: heading[2], BODY: f"{before}\n\n{after}" if before else after}
     return facts

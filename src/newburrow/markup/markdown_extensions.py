@@ -1,0 +1,127 @@
+"""What is usual in Markdown beyond CommonMark: task lists, bare addresses, and quotes that are notes.
+
+Rules for the parser, run over its tokens.
+"""
+
+from __future__ import annotations
+
+import re
+
+from markdown_it import MarkdownIt
+from markdown_it.rules_core import StateCore
+from markdown_it.token import Token
+
+_TASK = re.compile(r"\[([ xX])\](?=[ \t]|$)")
+_NOTE = re.compile(r"\[!([A-Za-z]{2,20})\][ \t]*$")
+_ADDRESS = re.compile(
+    r"(?<![\w@./:<-])(?:https?://|www\.(?=[\w-]+\.))[^\s<>\x00-\x1f]+", re.IGNORECASE
+)
+_MAYBE = re.compile(r"://|www\.", re.IGNORECASE)
+_TRAILING = re.compile(r"(?:[?!.,:;*_~'\"]|&[a-z]+;)+$")
+
+
+def extensions(parser: MarkdownIt) -> None:
+    """Add the rules to a parser."""
+    parser.core.ruler.after("inline", "tasks", _tasks)
+    parser.core.ruler.after("inline", "notes", _notes)
+    parser.core.ruler.after("inline", "addresses", _addresses)
+
+
+def _tasks(state: StateCore) -> None:
+    """An item that begins with `[ ]` or `[x]` begins with a box."""
+    tokens = state.tokens
+    for place in range(2, len(tokens)):
+        if (
+            tokens[place].type != "inline"
+            or tokens[place - 1].type != "paragraph_open"
+            or tokens[place - 2].type != "list_item_open"
+        ):
+            continue
+        children = tokens[place].children or []
+        found = _TASK.match(children[0].content) if children else None
+        if found and children[0].type == "text":
+            box = Token("html_inline", "", 0)
+            checked = "" if found[1] == " " else " checked"
+            box.content = f'<input type="checkbox" disabled{checked}>'
+            children[0].content = children[0].content[found.end() :]
+            children.insert(0, box)
+
+
+def _notes(state: StateCore) -> None:
+    """A quote that begins with a line such as `[!WARNING]` begins with that word."""
+    tokens = state.tokens
+    for place in range(2, len(tokens)):
+        if (
+            tokens[place].type != "inline"
+            or tokens[place - 1].type != "paragraph_open"
+            or tokens[place - 2].type != "blockquote_open"
+        ):
+            continue
+        children = tokens[place].children or []
+        found = _NOTE.match(children[0].content) if children else None
+        alone = len(children) == 1 or (len(children) > 1 and children[1].type == "softbreak")
+        if found and alone and children[0].type == "text":
+            name = Token("html_inline", "", 0)
+            name.content = f"<strong>{found[1].capitalize()}</strong>"
+            if len(children) > 1:
+                children[1].type = "hardbreak"
+                children[1].tag = "br"
+            children[0] = name
+
+
+def _addresses(state: StateCore) -> None:
+    """A bare address is a link to itself, unless a paragraph is nothing else: that may be a video to show."""
+    for token in state.tokens:
+        if token.type != "inline" or not _MAYBE.search(token.content):
+            continue
+        if _ADDRESS.fullmatch(token.content.strip()):
+            continue
+        made: list[Token] = []
+        depth = 0
+        for child in token.children or []:
+            depth += child.nesting if child.type in ("link_open", "link_close") else 0
+            made += _linked(child) if child.type == "text" and not depth else [child]
+        token.children = made
+
+
+def _linked(token: Token) -> list[Token]:
+    """The text in pieces, each address as a link."""
+    pieces: list[Token] = []
+    place, text = 0, token.content
+    for found in _ADDRESS.finditer(text):
+        address = _trimmed(found[0])
+        before = text[: found.start()].rstrip()
+        if before.endswith("<") or len(address) < 8:
+            continue  # was meant as an autolink, and is none (CommonMark 6.5)
+        end = found.start() + len(address)
+        pieces += [_text(text[place : found.start()]), *_link(address)]
+        place = end
+    return [
+        piece
+        for piece in (*pieces, _text(text[place:]))
+        if piece.type != "text" or piece.content
+    ]
+
+
+def _trimmed(address: str) -> str:
+    """An address without the signs after it, and without a bracket that was opened before it."""
+    while True:
+        shorter = _TRAILING.sub("", address)
+        if shorter.endswith(")") and shorter.count(")") > shorter.count("("):
+            shorter = shorter[:-1]
+        if shorter == address:
+            return address
+        address = shorter
+
+
+def _text(content: str) -> Token:
+    token = Token("text", "", 0)
+    token.content = content
+    return token
+
+
+def _link(address: str) -> list[Token]:
+    start = Token("link_open", "a", 1)
+    target = address if "://" in address else f"http://{address}"
+    start.attrs = {"href": target}
+    return [start, _text(address), Token("link_close", "a", -1)]
