@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 
 from newburrow.markup.base import PageLookup, no_pages
-from newburrow.markup.creole_writer import ELEMENTS, to_creole
+from newburrow.markup.creole_writer import BARE_ADDRESS, ELEMENTS, to_creole
 from newburrow.markup.html import TooDeep
 
 _MOST_BRACES = 5000
@@ -15,22 +15,26 @@ _RULE = re.compile(r"\s*-{4,}\s*")
 _HEADING = re.compile(r"\s*(={1,6})\s*(.*?)\s*=*\s*")
 _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
 # One without an end is given up where the next begins; otherwise many of them would take quadratic time.
-_LINK = r"\[\[(?:(?!\[\[|\]\]).)++\]\]"
+_NOWIKI = r"\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+"
+_LINK = rf"\[\[(?:~.|{_NOWIKI}|(?!\[\[|\]\](?!\])).)++\]\]"
 _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
 # An address rather than a page name: a scheme, a path from the root, a query or a fragment alone.
 _ADDRESS = re.compile(r"[a-z][a-z0-9+.-]*:|[/?#]", re.IGNORECASE)
-_CELL = re.compile(rf"{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
+_CELL = re.compile(rf"{_NOWIKI}|{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
-    r"(?P<nowiki>\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+)"
-    r"|(?P<escape>~(?:(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|\S))"
+    rf"(?P<nowiki>{_NOWIKI})"
+    rf"|(?P<escape>~(?:{BARE_ADDRESS}|\{{\{{\{{|\}}\}}\}}|\S))"
     r"|(?P<break>\\\\)"
     rf"|(?P<link>{_LINK})"
     rf"|(?P<image>{_IMAGE})"
-    r"|(?P<url>(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)])"
-    r"|(?P<bold>\*\*)"
-    r"|(?P<italic>//)",
+    rf"|(?P<url>{BARE_ADDRESS})"
+    r"|(?P<mark>\*\*|//|##|\^\^|,,|__)",
     re.DOTALL,
 )
+
+
+# Bold and italics of the standard, and its common additions.
+_MARKS = {"**": "strong", "//": "em", "##": "code", "^^": "sup", ",,": "sub", "__": "u"}
 
 
 class Creole:
@@ -101,6 +105,8 @@ class _ToHtml:
             return "<table>\n" + "".join(self._row(line) for line in lines) + "</table>\n"
         if kind == "list":
             return self._list(lines)
+        if kind == "terms":
+            return self._terms(lines)
         return f"<p>{self._inline(chr(10).join(line.strip() for line in lines))}</p>\n"
 
     def _row(self, line: str) -> str:
@@ -142,6 +148,24 @@ class _ToHtml:
         made += [f"</li></{tag}>" for tag in reversed(open_tags)]
         return "".join(made) + "\n"
 
+    def _terms(self, lines: list[str]) -> str:
+        """A list of terms and what they mean: `; term`, `: meaning`; both can be in one line."""
+        made = []
+        for line in lines:
+            mark, words = line.strip()[0], line.strip()[1:].strip()
+            if mark == ";":
+                term, colon, meaning = words.partition(" : ")
+                made.append(f"<dt>{self._inline(term)}</dt>")
+                made += [f"<dd>{self._inline(meaning)}</dd>"] if colon else []
+            elif mark == ":":
+                made.append(f"<dd>{self._inline(words)}</dd>")
+            else:
+                made[-1] = made[-1].removesuffix("</dd>").removesuffix("</dt>")
+                made[-1] += (
+                    f"\n{self._inline(line.strip())}{'</dt>' if '<dt>' in made[-1] else '</dd>'}"
+                )
+        return f"<dl>{''.join(made)}</dl>\n"
+
     def _inline(self, text: str) -> str:
         """The text with its inline markup; bold and italics are closed in the order they were opened."""
         made, open_tags, place = [], list[str](), 0
@@ -149,8 +173,8 @@ class _ToHtml:
             made.append(html.escape(text[place : found.start()], quote=False))
             place = found.end()
             kind, piece = found.lastgroup, found[0]
-            if kind in ("bold", "italic"):
-                made.append(_toggled("strong" if kind == "bold" else "em", open_tags))
+            if kind == "mark":
+                made.append(_toggled(_MARKS[piece], open_tags))
             else:
                 made.append(self._piece(kind or "", piece))
         made.append(html.escape(text[place:], quote=False))
@@ -191,6 +215,8 @@ def _kind(line: str) -> str:
     start = line.lstrip()
     if start.startswith("|"):
         return "table"
+    if start.startswith((";", ":")) and start[1:2].isspace():
+        return "terms"
     # Two stars begin bold text unless a list is open already; one always begins an item.
     if re.match(r"[*#](?![*#])", start):
         return "list"
@@ -207,7 +233,7 @@ def _end(lines: list[str], place: int) -> int:
         else:
             starts = "list"
         apart = line.rstrip() == "{{{" or _RULE.fullmatch(line) or line.lstrip().startswith("=")
-        if apart or (starts != kind and not (kind == "list" and not starts)):
+        if apart or (starts != kind and not (kind in ("list", "terms") and not starts)):
             break
         place += 1
     return place

@@ -36,8 +36,13 @@ ELEMENTS = (
     "pre",
     "samp",
     "section",
+    "dd",
+    "dl",
+    "dt",
     "span",
     "strong",
+    "sub",
+    "sup",
     "table",
     "tbody",
     "td",
@@ -46,6 +51,7 @@ ELEMENTS = (
     "thead",
     "tr",
     "tt",
+    "u",
     "ul",
 )
 _DEEPEST = 60  # levels; of what is nested deeper only the words stay
@@ -83,16 +89,28 @@ _BLOCKS = frozenset(
         "table",
     )
 )
-_MARKS = {"strong": "**", "b": "**", "em": "//", "i": "//"}
+# Those of the standard, and its common additions.
+_MARKS = {
+    "strong": "**",
+    "b": "**",
+    "em": "//",
+    "i": "//",
+    "sup": "^^",
+    "sub": ",,",
+    "u": "__",
+}
+_MONOSPACE = "##"  # an addition too: for code with markup in it
 _CODE = ("code", "tt", "kbd", "samp")
 _TAG = re.compile(r"<[^>]*>")
 _SPACE = re.compile(r"[ \t\n\r\f]+")
+# An address in a text; the signs that no address has (RFC 3986), and marks, end it.
+BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\].,;:!?)])"
 # What is markup within a line in Creole; the rest is markup only at the beginning of a line.
-_SIGNS = re.compile(
-    r"(?:https?|ftp)://[^\s<>\"']*[^\s<>\"'.,;:!?)]|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]"
-)
+_SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
+_ENDS_IN_ADDRESS = re.compile(BARE_ADDRESS + r"\Z")
+_BETWEEN_BRACES = re.compile(r"(?<=[{}])(?=[{}])")
 _BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
-_STARTS = re.compile(r"[=*#|]|-{4}")
+_STARTS = re.compile(r"[=*#|]|-{4}|[;:](?=\s)")
 
 
 def to_creole(text: str) -> str:
@@ -159,12 +177,20 @@ def _block(node: LexborNode, depth: int) -> list[str]:
         return ["----"]
     if tag in ("ul", "ol"):
         if node.css_first("li"):
-            return ["\n".join(_items(node, "", depth))]
+            written = _ListWriter()
+            written.add(node, "", depth)
+            return ["\n".join(written.lines).strip("\n")]
         return _blocks(children(node), depth + 1)
     if tag == "pre":
         return [_preformatted(node)]
+    if tag == "table" and _is_layout(node):
+        return _laid_out(node, depth)
     if tag == "table":
-        return ["\n".join(_rows(node))]
+        return [_one_line([child]) for child in children(node) if child.tag == "caption"] + [
+            "\n".join(_rows(node))
+        ]
+    if tag == "dl":
+        return _terms(node, depth)
     if tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not node.css_first("ul,ol,table,pre"):
         words = _one_line(children(node))
         if words:
@@ -177,7 +203,7 @@ def _lines(made: str) -> str:
     """A paragraph, of which no line begins as another block does."""
     lines = [line.strip() for line in made.strip().split("\n")]
     return "\n".join(
-        "~" + line if _STARTS.match(line) and not line.startswith("**") else line
+        "~" + line if _STARTS.match(line) and not line.startswith(("**", "##")) else line
         for line in lines
         if line
     )
@@ -195,43 +221,114 @@ def _preformatted(node: LexborNode) -> str:
     )
 
 
-def _items(node: LexborNode, marks: str, depth: int) -> list[str]:
-    if node.tag == "ul":
-        marks += "*"
-    else:
-        marks += "#"
+class _ListWriter:
+    """One list with those in it, line by line. A block that needs lines of its own ends it; then it begins anew."""
+
+    def __init__(self) -> None:
+        self.lines: list[str] = []
+        self._cut = 0  # marks of outer lists, which have ended
+
+    def add(self, node: LexborNode, marks: str, depth: int) -> None:
+        """The items of a list; `marks` are those of the lists around it."""
+        marks += "*" if node.tag == "ul" else "#"
+        for item in children(node):
+            if item.tag in ("ul", "ol"):  # wrongly nested, which is common
+                self._inner(item, marks, depth)
+            elif item.tag == "li":
+                self._item(item, marks, depth)
+
+    def _item(self, item: LexborNode, marks: str, depth: int) -> None:
+        inline, rest = _parted(children(item))
+        words = _one_line(inline)
+        literal = words.startswith(("*", "#")) and not words.startswith(("**", "##"))
+        self._cut = min(self._cut, len(marks) - 1)
+        self.lines.append(f"{marks[self._cut :]} {'~' if literal else ''}{words}".rstrip())
+        for place, node in enumerate(rest):
+            if node.tag in ("ul", "ol"):
+                self._inner(node, marks, depth)
+            elif blocks := _blocks(rest[place:], depth + 1):
+                self.lines += ["", "\n\n".join(blocks), ""]
+                self._cut = len(marks) - 1
+                return
+
+    def _inner(self, node: LexborNode, marks: str, depth: int) -> None:
+        """A list within a list; of one that is nested beyond reason the words stay."""
+        if depth < _DEEPEST:
+            self.add(node, marks, depth + 1)
+            return
+        words = _escaped(_SPACE.sub(" ", node.text() or "").strip())
+        if words:
+            self.lines.append(f"{marks[self._cut :]} {words}")
+
+
+def _terms(node: LexborNode, depth: int) -> list[str]:
+    """A list of terms and what they mean, a line each; blocks in a meaning follow it, and end the list."""
     made: list[str] = []
-    for item in children(node):
-        if item.tag in ("ul", "ol"):  # wrongly nested, which is common
-            made += _inner_items(item, marks, depth)
-        if item.tag != "li":
-            continue
-        lists = [child for child in children(item) if child.tag in ("ul", "ol")]
-        content = [child for child in children(item) if child.tag not in ("ul", "ol")]
-        words = _one_line(content)
-        made.append(
-            f"{marks} {words}".rstrip()
-            if not words.startswith(("*", "#"))
-            else f"{marks} ~{words}"
-        )
-        for inner in lists:
-            made += _inner_items(inner, marks, depth)
-    return made
+    lines: list[str] = []
+    for child in _terms_of(node):
+        inline, blocks = _parted(children(child))
+        words = _one_line(inline)
+        lines.append(f"{';' if child.tag == 'dt' else ':'} {words}".rstrip())
+        if blocks:
+            made += ["\n".join(lines), *_blocks(blocks, depth + 1)]
+            lines = []
+    if lines:
+        made.append("\n".join(lines))
+    return made or _blocks(children(node), depth + 1)
 
 
-def _inner_items(node: LexborNode, marks: str, depth: int) -> list[str]:
-    """A list within a list; of one that is nested beyond reason the words stay."""
-    if depth < _DEEPEST:
-        return _items(node, marks, depth + 1)
-    words = _escaped(_SPACE.sub(" ", node.text() or "").strip())
-    if words:
-        return [f"{marks} {words}"]
-    return []
+def _terms_of(node: LexborNode) -> list[LexborNode]:
+    """The terms and meanings of a list, also those that boxes group (HTML standard section 4.4.9)."""
+    found = []
+    for child in children(node):
+        if child.tag in ("dt", "dd"):
+            found.append(child)
+        elif child.tag == "div":
+            found += _terms_of(child)
+    return found
+
+
+def _parted(nodes: list[LexborNode]) -> tuple[list[LexborNode], list[LexborNode]]:
+    """What comes before the first block that needs lines of its own, and the rest."""
+    for place, node in enumerate(nodes):
+        needs_lines = "ul,ol,dl,pre,table,h1,h2,h3,h4,h5,h6"
+        if node.tag in needs_lines.split(",") or (
+            node.tag in _BLOCKS and node.css_first(needs_lines)
+        ):
+            return nodes[:place], nodes[place:]
+    return nodes, []
+
+
+def _own_rows(node: LexborNode) -> list[LexborNode]:
+    """The rows of a table, without those of tables in its cells."""
+    return [row for row in node.css("tr") if _nearest_table(row) == node.mem_id]
+
+
+def _nearest_table(node: LexborNode) -> int:
+    above = node.parent
+    while above is not None and above.tag != "table":
+        above = above.parent
+    return above.mem_id if above is not None else 0
+
+
+def _is_layout(node: LexborNode) -> bool:
+    """Whether a table only arranges what is in it, so that it is blocks one after another to a reader."""
+    return any(found.mem_id != node.mem_id for found in node.css("h1,h2,h3,h4,h5,h6,table,pre"))
+
+
+def _laid_out(node: LexborNode, depth: int) -> list[str]:
+    cells = [
+        cell for row in _own_rows(node) for cell in children(row) if cell.tag in ("td", "th")
+    ]
+    captions = [child for child in children(node) if child.tag == "caption"]
+    return [
+        block for cell in (*captions, *cells) for block in _blocks(children(cell), depth + 1)
+    ]
 
 
 def _rows(node: LexborNode) -> list[str]:
     made = []
-    for row in node.css("tr"):
+    for row in _own_rows(node):
         cells = []
         for cell in children(row):
             if cell.tag in ("td", "th"):
@@ -255,7 +352,9 @@ def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
         run = []
         if node is not None:
             if node.tag == "pre":
-                inner = _code(node.text() or "")
+                inner = "\\\\".join(
+                    _code(line, bar) for line in (node.text() or "").split("\n")
+                )
             else:
                 inner = _one_line(children(node), bar)
             parts.append(inner)
@@ -264,46 +363,77 @@ def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
     )
 
 
-def _code(words: str) -> str:
+def _code(words: str, bar: bool = False) -> str:
     flat = _SPACE.sub(" ", words)
     if "}}}" in flat or flat.endswith("}") or not flat.strip():
-        return _escaped(flat)
+        escaped = _escaped(flat)
+        return _BAR.sub(_barred, escaped) if bar else escaped
     return "{{{" + flat + "}}}"
 
 
 def _inline(nodes: list[LexborNode], inside: str) -> str:
     """Content within a line. `inside` holds the marks that are open, and `|` in a table."""
-    made = []
+    made = ""
     for node in nodes:
-        tag = node.tag or ""
-        if tag == "-text":
-            words = _escaped(_SPACE.sub(" ", node.text_content or ""))
-            made.append(_BAR.sub(_barred, words) if "|" in inside else words)
-        elif tag == "br":
-            made.append("\\\\")
-        elif tag == "img":
-            made.append(_picture(node))
-        elif (
-            tag == "a"
-            and (target := (node.attributes.get("href") or "").strip())
-            and "[" not in inside
-        ):
-            words = _inline(children(node), inside + "[")
-            made.append(f"[[{_target(target)}|{words.strip()}]]" if words.strip() else "")
-        elif tag in _CODE and "|" not in inside and "[" not in inside:
-            made.append(_code(node.text() or ""))
-        elif tag in _MARKS and _MARKS[tag] not in inside:
-            made.append(_marked(_inline(children(node), inside + _MARKS[tag]), _MARKS[tag]))
-        elif not tag.startswith("-"):
-            made.append(_inline(children(node), inside))
-    return "".join(made)
+        piece = _piece(node, node.tag or "", inside)
+        # A bracket beside those of a link or picture would be taken for one of them.
+        if made[-1:] in ("[", "{") and piece.startswith(made[-1] * 2) and made[-2:-1] != "~":
+            made = f"{made[:-1]}~{made[-1]}"
+        elif made.endswith(("]]", "}}")) and piece.startswith(made[-1]):
+            piece = f"~{piece}"
+        made += piece
+    return made
+
+
+def _piece(node: LexborNode, tag: str, inside: str) -> str:
+    if tag == "-text":
+        words = _escaped(_SPACE.sub(" ", node.text_content or ""))
+        return _BAR.sub(_barred, words) if "|" in inside else words
+    if tag == "br":
+        return "\\\\"
+    if tag == "img":
+        return _picture(node)
+    if (
+        tag == "a"
+        and "[" not in inside
+        and (target := (node.attributes.get("href") or "").strip())
+    ):
+        return _link(node, target, inside)
+    if tag in _CODE:
+        return _code_piece(node, inside)
+    if tag in _MARKS and _MARKS[tag] not in inside:
+        return _marked(_inline(children(node), inside + _MARKS[tag]), _MARKS[tag])
+    if tag.startswith("-"):
+        return ""
+    return _inline(children(node), inside)
+
+
+def _link(node: LexborNode, target: str, inside: str) -> str:
+    words = _inline(children(node), inside + "[").strip()
+    if not words:
+        return ""
+    if words.endswith("]"):
+        words = f"{words[:-1]}~]"
+    return f"[[{_target(target)}|{words}]]"
+
+
+def _code_piece(node: LexborNode, inside: str) -> str:
+    """Code within a line; where it holds markup by the sign for that, which is an addition to the standard."""
+    plain = all(child.is_text_node for child in children(node))
+    if plain or _MONOSPACE in inside:
+        return _code(node.text() or "", "|" in inside)
+    return _marked(_inline(children(node), inside + _MONOSPACE), _MONOSPACE)
 
 
 def _marked(words: str, mark: str) -> str:
     """Words between two marks, with the space around them outside."""
     core = words.strip()
-    if not core:
-        return words
+    if not core or (mark in ("__", ",,", "//") and _ENDS_IN_ADDRESS.search(core)):
+        return words  # such a mark would be taken for a part of the address
+    if core[-1] == mark[0] and core[-2:-1] not in ("~", mark[0]):
+        core = f"{core[:-1]}~{core[-1]}"  # else one of three could be taken for the mark
+    if core[0] == mark[0] and core[1:2] != mark[0]:
+        core = f"~{core}"
     before, after = words[: len(words) - len(words.lstrip())], words[len(words.rstrip()) :]
     return f"{before}{mark}{core}{mark}{after}"
 
@@ -314,12 +444,11 @@ def _target(address: str) -> str:
 
 def _picture(node: LexborNode) -> str:
     source = (node.attributes.get("src") or "").strip()
-    alternative = (
-        _SPACE.sub(" ", node.attributes.get("alt") or "")
-        .replace("}}", "} }")
-        .replace("{{", "{ {")
-        .strip()
-    )
+    alternative = _BETWEEN_BRACES.sub(
+        " ", _SPACE.sub(" ", node.attributes.get("alt") or "")
+    ).strip()
+    if alternative.endswith("}"):
+        alternative += " "
     if source and alternative:
         return f"{{{{{_target(source)}|{alternative}}}}}"
     if source:

@@ -67,6 +67,11 @@ class Footnotes:
             return self._references.get(node.mem_id, "")
         return ""
 
+    @property
+    def references(self) -> int:
+        """How many references there are to all of them."""
+        return len(self._references)
+
     def is_section(self, node: LexborNode) -> bool:
         """Whether an element holds the footnotes, or is the line before them."""
         if not self._sections:

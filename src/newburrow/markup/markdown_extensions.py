@@ -6,8 +6,10 @@ Rules for the parser, run over its tokens.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from markdown_it import MarkdownIt
+from markdown_it.renderer import RendererProtocol
 from markdown_it.rules_core import StateCore
 from markdown_it.token import Token
 
@@ -21,10 +23,36 @@ _TRAILING = re.compile(r"(?:[?!.,:;*_~'\"]|&[a-z]+;)+$")
 
 
 def extensions(parser: MarkdownIt) -> None:
-    """Add the rules to a parser."""
+    """Add the rules to a parser, which has those for footnotes already."""
+    parser.add_render_rule("footnote_caption", footnote_caption)
+    parser.add_render_rule("footnote_anchor", footnote_anchor)
     parser.core.ruler.after("inline", "tasks", _tasks)
     parser.core.ruler.after("inline", "notes", _notes)
     parser.core.ruler.after("inline", "addresses", _addresses)
+
+
+def footnote_caption(
+    _renderer: RendererProtocol,
+    tokens: Sequence[Token],
+    place: int,
+    _options: object,
+    _env: object,
+) -> str:
+    """The number of a footnote without brackets, the same in each reference to it."""
+    return str(tokens[place].meta["id"] + 1)
+
+
+def footnote_anchor(
+    renderer: RendererProtocol,
+    tokens: Sequence[Token],
+    place: int,
+    options: object,
+    env: object,
+) -> str:
+    """The link back from a footnote to its reference."""
+    meta = tokens[place].meta
+    further = f":{meta['subId']}" if meta.get("subId", -1) > 0 else ""
+    return f' <a href="#fnref{meta["id"] + 1}{further}">↩</a>'
 
 
 def _tasks(state: StateCore) -> None:

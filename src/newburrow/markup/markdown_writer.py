@@ -48,18 +48,26 @@ def to_markdown(text: str) -> str:
     """The HTML as Markdown. It ends in a newline, where there is anything."""
     try:
         # The HTML written back is balanced, so one element can hold it; top-level nodes would have no parent.
-        fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
+        balanced = f"<div>{Fragment(text).html()}</div>"
+        fragment = Fragment(balanced)
     except TooDeep:
         return _raw_text(text) + "\n"
-    holder = fragment.first()
-    if holder is not None:
-        nodes = children(holder)
-    else:
-        nodes = []
-    made = _NodeWriter(Footnotes(fragment)).document(nodes)
+    notes = Footnotes(fragment)
+    writer = _NodeWriter(notes)
+    made = writer.document(_in_holder(fragment))
+    if writer.references < notes.references:
+        # A reference stays HTML, in a table or the like: so all footnotes stay what they are.
+        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(Fragment(balanced)))
     if made:
         return made + "\n"
     return ""
+
+
+def _in_holder(fragment: Fragment) -> list[LexborNode]:
+    holder = fragment.first()
+    if holder is None:
+        return []
+    return children(holder)
 
 
 def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
@@ -93,6 +101,7 @@ class _NodeWriter:
 
     def __init__(self, notes: Footnotes) -> None:
         self.notes = notes
+        self.references = 0  # to footnotes, written so far
 
     def document(self, nodes: list[LexborNode]) -> str:
         made = self.blocks(nodes, 0)
@@ -295,6 +304,7 @@ class _NodeWriter:
         if tag == "-comment":
             return node.html or ""
         if number := self.notes.number_of(node):
+            self.references += 1
             return f"[^{number}]"
         if tag == "br" and not node.attributes:
             return "<br>" if at_edge else "\\\n"
@@ -395,7 +405,9 @@ _NOT_READ = (
     "noscript",
     "template",
 )
-_OTHER_TAG = re.compile(r"</?[a-z][^\s/>]*[^a-zA-Z0-9\s/>-][^>]*>")  # no tag of CommonMark: `<o:p>`
+_OTHER_TAG = re.compile(
+    r"</?[a-z][^\s/>]*[^a-zA-Z0-9\s/>-][^>]*>"
+)  # no tag of CommonMark: `<o:p>`
 _TAG_NAME = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
 # Lines that begin a block of HTML, in which nothing is read as Markdown (CommonMark 4.6, conditions 1 to 6 and 7).
 _HTML_START = re.compile(
@@ -409,5 +421,6 @@ _HTML_START = re.compile(
 _TAG_ALONE = re.compile(r" {0,3}</?[A-Za-z][A-Za-z0-9-]*(?:\s[^<>]*)?/?>\s*(?:\n|\\\n|$)")
 
 _LINE_START = re.compile(
-    r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|>|:))"
+    r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|"
+    r"(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|-(?=(?:[ \t]*-){2,}[ \t]*$)|>|:))"
 )

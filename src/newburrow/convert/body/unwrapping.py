@@ -39,9 +39,11 @@ def take_out(node: LexborNode, allowed: frozenset[str]) -> None:
         return
     inner = node.inner_html or ""
     if tag in _KEEPS_LINES and allowed & {"p", "br"}:
-        replace(node, _code(inner, "br" in allowed, "p" in allowed))
+        code = _code(inner, "br" in allowed, "p" in allowed)
+        replace(node, code if "p" in allowed else _apart(node, code, "<br>"))
     elif not inner.strip():
-        replace(node, _apart(node, "", "<br>" if "br" in allowed else " ")[:4])
+        mark = "<br>" if "br" in allowed else " "
+        replace(node, mark if len(_apart(node, "", mark)) == 2 * len(mark) else "")
     elif "p" in allowed and _is_inline(inner) and not _in_inline(node):
         replace(node, f"<p>{inner.strip()}</p>")
     else:

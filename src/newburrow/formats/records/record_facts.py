@@ -12,7 +12,7 @@ from newburrow.formats.serialised_list import parts
 from newburrow.model import Where
 
 # facts that a record can have several of: all selectors are read, not only the first that finds something
-_SEVERAL = ("other_addresses", "author", "terms", "enclosures")
+_SEVERAL = ("other_addresses", "terms", "enclosures")
 Compile = Callable[[str], Any]  # a selector's text -> a compiled one
 
 
