@@ -10,6 +10,9 @@ import html
 import re
 from collections.abc import Iterator
 
+from selectolax.lexbor import LexborNode
+
+from newburrow.markup import addresses
 from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than
 
 SPECIAL = {
@@ -21,7 +24,7 @@ SPECIAL = {
 }
 LINKS = {"a": "href", "img": "src", "source": "src", "video": "src", "audio": "src"}
 _WANTED = "|".join((*SPECIAL, *LINKS))
-_SELECTED = ",".join((*SPECIAL, *LINKS))
+_SPECIAL = ",".join(SPECIAL)
 _RAW = re.compile(
     r"<(?:script|style|textarea|xmp|title|noscript|noembed|noframes|template|svg|math|plaintext|iframe|select)\b",
     re.I,
@@ -47,7 +50,7 @@ def things(text: str) -> Iterator[tuple[str, str]]:
         plain = _COMMENT.sub("", text)
     else:
         plain = text
-    if _RAW.search(plain) or "<!" in plain or "<?" in plain:
+    if _RAW.search(plain) or "<!" in plain or "<?" in plain or addresses.is_special(plain):
         return _parsed(text)
     found = _TAG.findall(plain)
     if any(not end for _tag, _attributes, end in found):
@@ -69,6 +72,17 @@ def _value(attributes: str, name_sought: str) -> str:
 
 
 def _parsed(text: str) -> Iterator[tuple[str, str]]:
-    for node in Fragment(text).select(_SELECTED):
-        tag = node.tag or ""
-        yield tag, (node.attributes.get(LINKS[tag]) or "") if tag in LINKS else ""
+    fragment = Fragment(text)
+    for node in fragment.select(_SPECIAL):
+        yield node.tag or "", ""
+    found: list[tuple[str, str]] = []
+
+    def noted(address: str, use: str, node: LexborNode) -> str:
+        if use in (addresses.LINK, addresses.TEXT):
+            found.append(("a", address))
+        elif use == addresses.PICTURE:
+            found.append(("img", address))
+        return address
+
+    addresses.change_all(fragment, noted)
+    yield from found

@@ -82,6 +82,9 @@ class EntryFindings:
     def __init__(self) -> None:
         self.notes = FindingNotes()
         self.uses: Counter[str] = Counter()  # `author KEY` or `term KEY` -> entries
+        self.remote: Counter[str] = (
+            Counter()
+        )  # host of pictures and films of other sites -> uses
         self.calendar = Calendar()
         self.markups: Counter[str] = Counter()
         self.patterns: Counter[str] = Counter()
@@ -93,6 +96,7 @@ class EntryFindings:
         self.notes.join(later.notes)
         self.calendar.join(later.calendar)
         self.uses += later.uses
+        self.remote += later.remote
         self.markups += later.markups
         self.patterns += later.patterns
         self.pattern_examples = later.pattern_examples | self.pattern_examples
@@ -217,7 +221,7 @@ class _EntryReader:
             if tag in SPECIAL:
                 self.notes.note(SPECIAL[tag], title)
             elif (host := self.linked.link(tag, value, base, entry.key)) and tag != "a":
-                self.notes.note("media-elsewhere", f"{host} in “{title}”")
+                self.entry_findings.remote[host] += 1
 
 
 def title_of(entry: Entry) -> str:

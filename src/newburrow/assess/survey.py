@@ -71,6 +71,8 @@ class _Surveyor:
         self._addresses()
         entry_findings = look(store, self.linked, self.dialects, folder, progress, jobs)
         self.notes.join(entry_findings.notes)
+        for host, number in entry_findings.remote.most_common():
+            self.notes.note("remote-file", f"{host} ({number:,})", number)
         self.linked.settle()
         self._links()
         self._unused(media)

@@ -35,7 +35,7 @@ ADVICE = {
     "file-not-content": "It belongs to software or is an archive, and no entry shows it: it is left out.",
     "host-limit": "Choose fewer entries in move.toml, or another host.",
     "odd-permalink": "Its address matches no pattern; it gets a redirect of its own.",
-    "media-elsewhere": "It stays on the other site, and is shown from there.",
+    "remote-file": "They stay on the other site, and are gone when that is: fetch them while they are there.",
     "gap": "If the site was active then, a part of the export is missing.",
     "markup-like": 'If it is, set this in the dialect: [entry] markup = "...".',
     "too-deep": "Its body cannot be read. Write it again on the new host.",
@@ -109,9 +109,9 @@ class FindingNotes:
         self.counts: Counter[str] = Counter()
         self.examples: dict[str, list[str]] = {}
 
-    def note(self, code: str, example: str) -> None:
-        """One more of a kind."""
-        self.counts[code] += 1
+    def note(self, code: str, example: str, number: int = 1) -> None:
+        """One more of a kind, or several with one example."""
+        self.counts[code] += number
         shown = self.examples.setdefault(code, [])
         if len(shown) < EXAMPLES and example not in shown:
             shown.append(example)

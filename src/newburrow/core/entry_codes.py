@@ -145,6 +145,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         'To add them there, set new.already_there = "update" in move.toml.',
         "The new host already has this entry, but not {number:,} of its comments.",
     ),
+    "remote-file": (
+        "warning",
+        "An entry shows pictures or films that are on another site.",
+        "Fetch them while they are there (follow-up-places.csv has the addresses), and upload them to the new host.",
+        "Pictures or films are shown from {host}, which is not the old site: they are gone when that is.",
+        "Fetch them while they are there (follow-up-places.csv has their addresses), and upload them to the new host.",
+    ),
     "file-not-content": (
         "note",
         "Files that belong to software, and archives, are left out unless something shows them.",
@@ -168,6 +175,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Replace it with what it stood for.",
         "The body has {macro}. The new host shows it as text.",
     ),
+    "macro-like": (
+        "warning",
+        "A body has something that looks like a macro and that no dialect names.",
+        "If it is one, add it to [[macros]] of the dialect; else nothing.",
+        "The body has {macro}, which looks like a macro that no dialect names. The new host shows it as text.",
+    ),
     "macro-replaced": (
         "note",
         "A macro was removed, or replaced by the text in it.",
@@ -186,9 +199,9 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
     ),
     "form": (
         "warning",
-        "A form was removed from a body.",
+        "A body has a form: it was removed, or what it was sent to is no longer there.",
         "Create the form again with what the new host offers.",
-        "A form was removed from the body; its fields: {fields}.",
+        "{what}; its fields: {fields}.",
     ),
     "embed": (
         "warning",

@@ -11,12 +11,13 @@ from newburrow.core.progress import Event, Listener
 from newburrow.redirects import server_files, sitemap, table
 from newburrow.report import accounting, charts, ledger, page
 from newburrow.report.outcome import Outcome
+from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 from newburrow.write.output import IDS, FolderOutput
 
 ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
-_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", REPORT, IDS)
+_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", PLACES, REPORT, IDS)
 
 
 def finish(

@@ -51,7 +51,7 @@ def write(
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
         severities=journal.follow_ups.count(),
         ledger=ledger,
-        follow_ups=list(islice(journal.follow_ups.rows(), MOST)),
+        follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
         addresses=list(islice(journal.urls.all(), MOST)),
         ledger_total=sum(account.found for account in counts.values()),
         follow_up_total=sum(journal.follow_ups.count().values()),

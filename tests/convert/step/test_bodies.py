@@ -99,7 +99,7 @@ class Bodies(MoveCase):
         )
         self.assertEqual(
             found,
-            f'<img srcset="{NEW}media/bud-dddddddddd.png 1x, {NEW}media/big-eeeeeeeeee.png 2x">',
+            f'<img srcset="{NEW}media/bud-dddddddddd.png 1x, {NEW}media/big-eeeeeeeeee.png 2x" alt="A &quot;bud&quot;">',
         )
 
     def test_the_lead_picture_goes_first_unless_it_is_there(self) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import re
 from collections.abc import Callable, Iterable
+from urllib.parse import quote, unquote
 
 from selectolax.lexbor import LexborNode
 
@@ -12,34 +13,19 @@ from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.body.embeds import ELEMENTS
 from newburrow.convert.body.unwrapping import take_out
 from newburrow.convert.context import Context
+from newburrow.core import url
 from newburrow.core.problem import Say
+from newburrow.markup.addresses import PICTURE, TEXT, change_any
 from newburrow.markup.html import Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.model import Media
 
-_ADDRESSES = {
-    "a": ("href",),
-    "area": ("href",),
-    "img": ("src", "longdesc"),
-    "source": ("src",),
-    "video": ("src", "poster"),
-    "audio": ("src",),
-    "track": ("src",),
-    "blockquote": ("cite",),
-    "q": ("cite",),
-    "ins": ("cite",),
-    "del": ("cite",),
-    "link": ("href",),
-    "input": ("src",),
-    "object": ("data",),
-    "embed": ("src",),
-    "iframe": ("src",),
-    "form": ("action",),
-}
 _TAG = re.compile(r"<([a-z][^\s/>]*)")
 _HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
 _BEFORE_A_NAME = " \t\n\r\f/\"'"
 _SCRIPTS = ("script", "style", "noscript", "template")
+_ALONE = re.compile(r"(?:https?)://[^\s<>]+")
+_FILMS = ("video", "audio")
 _FORM_FIELDS = "input,textarea,select"
 
 
@@ -75,17 +61,8 @@ class Page:
         self.silent: list[str] = []  # pictures without alternative text
 
     def addresses(self) -> None:
-        """Rewrite every address in an attribute."""
-        # Each element has only one of these tags, so none is visited twice.
-        selectors = self._present(_ADDRESSES)
-        for node in self.fragment.select(",".join(selectors)) if selectors else ():
-            attributes = node.attributes
-            for name in _ADDRESSES.get(node.tag or "", ()):
-                value = attributes.get(name)
-                if value:
-                    self._address(node, name, value)
-            if attributes.get("srcset"):
-                self._srcset(node, attributes["srcset"] or "")
+        """Rewrite every address, wherever it stands."""
+        change_any(self.fragment, self.text, self._changed)
 
     def handlers(self) -> None:
         """Remove scripts in attributes."""
@@ -103,20 +80,51 @@ class Page:
         """Those of these elements that the text can hold."""
         return [tag for tag in tags if tag in self.tags]
 
-    def _address(self, node: LexborNode, name: str, value: str) -> None:
+    def _changed(self, value: str, use: str, node: LexborNode) -> str | None:
+        """What an address becomes; None for one that runs a script."""
         link = self.follow(value, self.base)
         if link.leads is LinkTarget.UNSAFE:
-            del node.attrs[name]
             self.say("script", message="A link that runs a script was removed; its words stay.")
-            return
-        if link.address != value:
-            node.attrs[name] = link.address
+            return None
         if link.leads is LinkTarget.MOVED:
             self.context.show(link.address)
-        if node.tag == "img" and name == "src" and node.attributes.get("alt") is None:
+        elif link.leads is LinkTarget.ELSEWHERE:
+            self._say_remote(link.address, use, node)
+        if node.tag == "img" and use == PICTURE and node.attributes.get("alt") is None:
             self._alternative(node, link)
-        if node.tag != "form":  # a form does not lead to a page
-            self._say_dead(link, "picture" if node.tag in ("img", "source") else "link")
+        if use != "form":  # a form does not lead to a page
+            self._say_dead(link, "picture" if use == PICTURE else "link")
+        if use == TEXT and link.leads is not LinkTarget.MOVED:
+            return value
+        if link.leads is LinkTarget.ELSEWHERE:
+            return self._with_query(link.address)
+        return link.address
+
+    def _with_query(self, address: str) -> str:
+        """An address of another site whose query holds one of the old site, as those that share a page do."""
+        before, mark, query = address.partition("?")
+        if not mark or ("%3A%2F%2F" not in query.upper() and "://" not in query):
+            return address
+        parts = []
+        for part in query.split("&"):
+            name, equals, value = part.partition("=")
+            inner = unquote(value)
+            link = self.follow(inner, self.base) if "://" in inner else None
+            if link and link.leads is LinkTarget.MOVED:
+                value = quote(link.address, safe="")
+            elif link:
+                self._say_dead(link, "link")
+            parts.append(f"{name}{equals}{value}")
+        return f"{before}?{'&'.join(parts)}"
+
+    def _say_remote(self, address: str, use: str, node: LexborNode) -> None:
+        """A picture or film that another site serves is gone when that is, or the account there."""
+        shown = use == PICTURE or (
+            use == TEXT and node.tag in ("img", "video", "audio", "source")
+        )
+        host = url.site_key(address)
+        if shown and host:
+            self.say("remote-file", host=host, detail=address)
 
     def _alternative(self, node: LexborNode, link: Link) -> None:
         """Alternative text that only the file's own facts tell."""
@@ -140,33 +148,12 @@ class Page:
         elif link.leads is LinkTarget.UNKNOWN:
             self.say("dead-link", address=link.old)
 
-    def _srcset(self, node: LexborNode, value: str) -> None:
-        """HTML standard section 4.8.4.2.1: candidates that have become one file are written once."""
-        candidates = []
-        for part in value.split(","):
-            words = part.split()
-            if words:
-                link = self.follow(words[0], self.base)
-                self._say_dead(link, "picture")
-                candidates.append((link.address, " ".join(words[1:])))
-                self.context.show(link.address)
-        if len({address for address, _size in candidates}) > 1 or node.tag == "source":
-            node.attrs["srcset"] = ", ".join(
-                f"{address} {size}".strip() for address, size in candidates
-            )
-            return
-        del node.attrs["srcset"]
-        if "sizes" in node.attributes:
-            del node.attrs["sizes"]
-        if candidates and not node.attributes.get("src"):
-            node.attrs["src"] = candidates[0][0]
-
     def refused(self) -> None:
         """Remove what the host does not accept; the words in it stay."""
         allowed = self.allowed
         refused = [
             tag
-            for tag in (*_SCRIPTS, *ELEMENTS, "form")
+            for tag in (*_SCRIPTS, *ELEMENTS, *_FILMS, "form")
             if tag == "script" or (allowed and tag not in allowed)
         ]
         wholes = self._present(refused)
@@ -176,13 +163,16 @@ class Page:
             found = []
         # Only the outermost: what is in an element is removed with it.
         for node in [node for node in found if not _within(node, wholes)]:
-            if node.tag in ELEMENTS:
+            if node.tag in ELEMENTS or node.tag in _FILMS:
                 self._embed(node)
             elif node.tag == "form":
                 self._form(node)
             else:
                 self.say("script", message=f"A <{node.tag}> was removed.")
                 node.decompose()
+        if "form" not in refused and "form" in self.tags:
+            for node in self.fragment.select("form"):
+                self._form(node, keeps=True)
         # The innermost first: what an element holds is made anew when it is taken out.
         found = [
             node for node in self.fragment.elements() if allowed and node.tag not in allowed
@@ -223,29 +213,58 @@ class Page:
             else:
                 self._say_embed(node.text() or frame)
 
+    def link_alone(self) -> None:
+        """Let an address alone in a paragraph, as texts without links of their own have them, lead there."""
+        for node in self.fragment.select("p"):
+            words = (node.text() or "").strip()
+            child = node.child
+            if (
+                child is not None
+                and child.next is None
+                and child.is_text_node
+                and _ALONE.fullmatch(words)
+            ):
+                link = f'<a href="{html.escape(words)}">{html.escape(words, quote=False)}</a>'
+                put_in_place(node, f"<p>{link}</p>")
+
     def _embed(self, node: LexborNode) -> None:
-        """An embed becomes a link to what it showed."""
+        """An embed or film becomes a link to what it showed; the address alone where the host accepts no links."""
         attributes = node.attributes
+        inner = node.css_first("source[src],img[src]") if node.tag in _FILMS else None
         source = attributes.get("src") or attributes.get("data") or ""
+        if not source and inner is not None:
+            source = inner.attributes.get("src") or ""
         if not source:
             node.decompose()
             return
         page = self.context.embeds.page_of(source)
-        words = attributes.get("title") or page
-        put_in_place(node, f'<p><a href="{html.escape(page)}">{html.escape(words)}</a></p>')
+        words = html.escape(attributes.get("title") or page, quote=False)
+        shown = f'<a href="{html.escape(page)}">{words}</a>'
+        if self.allowed and "a" not in self.allowed:
+            shown = (
+                words
+                if words == html.escape(page, quote=False)
+                else f"{words} ({html.escape(page, quote=False)})"
+            )
+        put_in_place(node, f"<p>{shown}</p>")
         self._say_embed(source)
 
     def _say_embed(self, source: str) -> None:
         self.say("embed", address=source)
 
-    def _form(self, node: LexborNode) -> None:
+    def _form(self, node: LexborNode, keeps: bool = False) -> None:
+        """A form never works on another host: it goes, or stays for a person to see what it was."""
         names = [
             label
             for field in node.css(_FORM_FIELDS)
             if (label := field.attributes.get("name") or field.attributes.get("type"))
         ]
-        self.say("form", fields=", ".join(names) or "none")
-        node.decompose()
+        what = "A form was removed from the body"
+        if keeps:
+            what = "The body has a form, and what it was sent to does not move"
+        self.say("form", what=what, fields=", ".join(names) or "none")
+        if not keeps:
+            node.decompose()
 
     def lead(self, lead: Media) -> None:
         """Insert the lead picture at the beginning, unless the body shows it already."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import html
+
 from selectolax.lexbor import LexborNode
 
 from newburrow.markup.html import Fragment, replace
@@ -28,6 +30,9 @@ def take_out(node: LexborNode, allowed: frozenset[str]) -> None:
     if tag == "br":
         replace(node, " ")
         return
+    if tag == "a":
+        replace(node, _with_address(node))
+        return
     if tag in _CELLS:
         replace(node, f"{node.inner_html or ''} ")
         return
@@ -48,6 +53,15 @@ def take_out(node: LexborNode, allowed: frozenset[str]) -> None:
         replace(node, f"<p>{inner.strip()}</p>")
     else:
         replace(node, _apart(node, inner, "<br>" if "br" in allowed else " "))
+
+
+def _with_address(node: LexborNode) -> str:
+    """The words of a link with its address in brackets, unless they are that."""
+    inner, target = node.inner_html or "", (node.attributes.get("href") or "").strip()
+    words = (node.text() or "").strip()
+    if not target or target.startswith("#") or target in (words, f"mailto:{words}"):
+        return inner
+    return f"{inner} ({html.escape(target, quote=False)})"
 
 
 def _code(inner: str, has_breaks: bool, has_paragraphs: bool) -> str:

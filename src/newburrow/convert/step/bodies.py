@@ -14,6 +14,7 @@ from newburrow.convert.body.page import Page
 from newburrow.convert.context import Context
 from newburrow.core import plugins
 from newburrow.core.problem import Problem, Say
+from newburrow.dialects.macros import look_like_macros
 from newburrow.markup.base import Markup
 from newburrow.markup.html import TooDeep
 from newburrow.model import Body, Comment, Entry, Media
@@ -28,13 +29,14 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     Comments that the host has no place for are set apart, those for the closing section are put into the body.
     """
     entry, problems = bundle.entry, list[Problem]()
-    seen: set[tuple[str, str]] = set()
+    seen: set[tuple[str, str, str]] = set()
 
     def say(code: str, **facts: object) -> None:
-        problem = Problem.about(entry, code, **facts)
+        detail = str(facts.pop("detail", ""))
+        problem = replace(Problem.about(entry, code, **facts), excerpt=detail)
         # The same problem several times in one entry is one thing to do.
-        if (code, problem.message) not in seen:
-            seen.add((code, problem.message))
+        if (code, problem.message, detail) not in seen:
+            seen.add((code, problem.message, detail))
             problems.append(problem)
 
     base, lead = entry.permalink, bundle.lead_picture
@@ -130,6 +132,8 @@ def to_host_html(
         allowed = context.allowed
     try:
         text = macro_actions.to_html(body.text, markup, context, say)
+        for name in look_like_macros(body.text, context.macros):
+            say("macro-like", macro=name)
         if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
             return Body(text)
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
@@ -139,6 +143,8 @@ def to_host_html(
     page.addresses()
     page.handlers()
     page.embeds()
+    if body.markup == "markdown":
+        page.link_alone()
     page.refused()
     if lead and not context.host.media.lead_picture:
         page.lead(lead)

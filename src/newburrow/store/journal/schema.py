@@ -35,5 +35,5 @@ CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason T
                            PRIMARY KEY (object, key, nth));
 CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT,
                                 message TEXT, advice TEXT, file TEXT, line INTEGER, object TEXT,
-                                key TEXT);
+                                key TEXT, detail TEXT);
 """
