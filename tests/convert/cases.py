@@ -133,6 +133,10 @@ class MoveCase(FolderCase):
     def codes(self) -> list[str]:
         return [row[0] for row in self.journal.follow_ups.rows()]
 
+    def said_of(self, code: str) -> list[str]:
+        """What was said under a code."""
+        return [row[5] for row in self.journal.follow_ups.rows() if row[0] == code]
+
     def answers(self) -> dict[str, tuple[int, str]]:
         """Path of an old address -> status, path of the new."""
         return {row.old.removeprefix(SITE.rstrip("/")): (row.status, row.new.removeprefix(self.new_address.rstrip("/")))

@@ -204,16 +204,25 @@ class Parts(FolderCase):
                 'templates = "quarrydesk"', f'templates = "{HOSTS / "quarrydesk"}"'
             ).replace("entries = 4000\n", "")
             self.write("h.toml", text + "\n[limits]\nfile_bytes = 4000\n")
-            self.run_ok("move", "feed.xml", "--to", "h.toml", "--out", host)
+            self.run_ok("move", "feed.xml", "--to", "h.toml", "--out", host, status=1)
             sizes = [
                 path.stat().st_size
                 for path in (self.folder / host / "new").rglob("*")
                 if path.is_file()
             ]
-            self.assertEqual(len([size for size in sizes if size > 4000]), 1, (host, sizes))
-            kinds = [row["kind"] for row in rows(self.folder / host / "follow-ups.csv")]
-            self.assertEqual(kinds.count("too-large"), 1, host)
-            self.assertEqual(self.survey(f"{host}/new")["counts"]["post"], 13, host)
+            self.assertEqual([size for size in sizes if size > 4000], [], host)
+            failed = [
+                (row["title"], row["fate"])
+                for row in rows(self.folder / host / "ledger.csv")
+                if row["kind"] == "post" and row["fate"] != "moved"
+            ]
+            self.assertEqual(failed, [("Big", "failed")], host)
+            said = rows(self.folder / host / "follow-ups.csv")
+            self.assertTrue(
+                any(row["kind"] == "not-written" and row["title"] == "Big" for row in said),
+                host,
+            )
+            self.assertEqual(self.survey(f"{host}/new")["counts"]["post"], 12, host)
 
     def test_what_cannot_be_parted_is_refused(self) -> None:
         self.write(

@@ -1,9 +1,11 @@
 from datetime import UTC, date, datetime
 
 from newburrow.decide.condition import Condition
-from newburrow.decide.decisions import Change, Rule, Selection
-from newburrow.model import Author, Body, Comment, Entry, Record, Term
-from tests.convert.cases import MoveCase
+from newburrow.decide.decisions import Change, IdChoice, MediaChoice, Rule, Selection
+from newburrow.model import Author, Body, Comment, Entry, Media, Record, Term
+from newburrow.store.journal.journal import Journal
+from newburrow.store.journal.rows import ExistingItem
+from tests.convert.cases import HOST, MoveCase
 from tests.helpers import SITE, demo_export, rows
 
 WHEN = datetime(2023, 5, 6, 23, 30, tzinfo=UTC)
@@ -134,4 +136,113 @@ class Rules(MoveCase):
         ledger = rows(self.folder / "m/ledger.csv")
         self.assertTrue(
             any(row["kind"] == "post" and row["new_address"].count("/") == 4 for row in ledger)
+        )
+
+
+class ValuesOfFields(MoveCase):
+    def made(self, change: Change, **more: object) -> Entry:
+        self.setUp()
+        entry = Entry(key="1", slug="a", title="Pears", fields={"soil": "Clay", "none": " "})
+        converted = self.converted(entry, rules=[Rule(set=change)], **more)  # type: ignore[arg-type]
+        self.bundle = converted["1"]
+        return self.bundle.entry
+
+    def test_in_titles_terms_and_fields(self) -> None:
+        entry = self.made(
+            Change(
+                title="{entry.title} on { soil }",
+                fields={"ground": "{soil}!", "kept": "{{soil}}"},
+            )
+        )
+        self.assertEqual(entry.title, "Pears on Clay")
+        self.assertEqual((entry.fields["ground"], entry.fields["kept"]), ("Clay!", "{soil}"))
+        self.made(Change(add_terms=("category/{soil}", "wet")))
+        self.assertEqual([term.name for term in self.bundle.terms], ["Clay", "wet"])
+
+    def test_what_names_a_field_that_an_entry_lacks_is_not_set(self) -> None:
+        entry = self.made(
+            Change(title="On {sun}", add_terms=("{none}", "{sun}"), fields={"soil": "{sun}"})
+        )
+        self.assertEqual((entry.title, entry.fields["soil"]), ("Pears", "Clay"))
+        self.assertEqual(self.bundle.terms, ())
+
+    def test_a_fact_that_there_is_not_is_refused(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("draft", "export.zip", "--to", "plainleaf", "--out", "m")
+        text = (self.folder / "m/move.toml").read_text()
+        (self.folder / "m/move.toml").write_text(
+            text + "[[rules]]\nset = { title = '{entry.titel}' }\n"
+        )
+        self.assertIn("'entry.title'", self.refused("move", "m"))
+
+
+class Chosen(MoveCase):
+    def test_a_kind_that_a_rule_gives_is_chosen_by_what_it_is_now(self) -> None:
+        self.host_toml = HOST + '[kinds.note]\naddress = "/n/{slug}"\n'
+        entries = [
+            Entry(key="1", slug="a", title="Pears"),
+            Entry(key="2", slug="b", title="Owl"),
+        ]
+        rule = Rule(Condition(words=("pears",)), Change(kind="note"))
+        made = self.converted(*entries, rules=[rule], choose=Selection(kinds=("page",)))
+        self.assertEqual([bundle.entry.kind for bundle in made.values()], ["note"])
+        self.assertEqual(self.fate("2")[0], "left-out")
+
+    def test_nothing_chosen_is_an_error_that_says_why(self) -> None:
+        self.write("export.zip", demo_export())
+        self.run_ok("draft", "export.zip", "--to", "plainleaf", "--out", "m")
+        path = self.folder / "m/move.toml"
+        path.write_text(
+            path.read_text().replace("[choose.only]", "[choose.only]\nitems = ['no-such-page']")
+        )
+        message = self.refused("move", "m")
+        for words in ("none would move", "choose.only by items", "preset content"):
+            self.assertIn(words, message)
+
+
+class Slugs(MoveCase):
+    def test_the_slug_is_the_one_in_the_address(self) -> None:
+        made = self.converted(*(Entry(key=key, slug="pears") for key in "123"))
+        self.assertEqual(
+            [bundle.entry.slug for bundle in made.values()], ["pears", "pears-2", "pears-3"]
+        )
+        self.setUp()
+        self.host_toml = HOST.replace("/{year}/{month}/{slug}.html", "/?no={id}")
+        made = self.converted(Entry(key="7", slug="old pears"))
+        self.assertEqual(made["7"].entry.slug, "old pears")
+        self.setUp()
+        self.host_toml = HOST + '[slugs]\nletters = "unicode"\n'
+        self.assertEqual(
+            self.converted(Entry(key="7", slug="りんご"))["7"].entry.slug, "りんご"
+        )
+
+
+class Ids(MoveCase):
+    def test_renumbering_one_kind_of_objects_only(self) -> None:
+        records = [Entry(key="40", slug="a"), Comment(key="50", entry="40", body=Body("Fine"))]
+        made = self.converted(*records, ids=IdChoice(renumber=("comment",)))["40"]
+        self.assertEqual((made.entry.key, made.comments[0].key), ("40", "1"))
+
+    def test_an_id_of_a_file_of_the_new_host_is_not_given_again(self) -> None:
+        def held(journal: Journal) -> None:
+            journal.existing.add("id media", "5", ExistingItem("x", "", ""))
+
+        files = [Media(key=key, path=f"f/{key}.png", digest=key * 20) for key in ("5", "6")]
+        self.converted(
+            Entry(key="40", slug="a"), *files, held=held, media=MediaChoice(files="all")
+        )
+        self.assertEqual(sorted(media.key for media in self.writer.files), ["1", "6"])
+
+
+class TermsAbove(MoveCase):
+    def test_what_a_term_in_use_is_nested_in_is_kept(self) -> None:
+        self.host_toml = HOST.replace('name = "label"', 'name = "label"\nnested = true')
+        terms = [
+            Term(key=key, vocabulary="category", slug=key, name=key.upper(), parent=above)
+            for key, above in (("a", ""), ("b", "a"), ("c", "b"), ("d", ""), ("e", "e"))
+        ]
+        self.converted(*terms, Entry(key="1", slug="x", terms=("c", "e")))
+        self.assertEqual(
+            [self.fate(key, "term")[0] for key in "abcde"],
+            ["moved"] * 3 + ["left-out", "moved"],
         )

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
+from newburrow.core.problem import refusal
 from newburrow.decide.condition import Condition
 from newburrow.dialects.loader import is_preset
-from newburrow.model import Entry
+from newburrow.model import ENTRY_KINDS, Entry
 
 
 def reason_to_leave(entry: Entry, context: Context) -> str:
@@ -13,7 +14,8 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
     choose = context.decisions.choose
     if context.has_edits and context.edits.leaves(entry):
         return "left behind in entries.csv"
-    if entry.kind not in choose.kinds:
+    # A kind that only the new host has is one that a rule or the table of entries has given.
+    if entry.kind in ENTRY_KINDS and entry.kind not in choose.kinds:
         return f"entries of the kind {entry.kind} are left out (move.toml, choose.kinds)"
     if entry.status not in choose.states:
         return f"{entry.status} entries are left out (move.toml, choose.states)"
@@ -44,6 +46,21 @@ def find_parents(context: Context) -> None:
         ):
             context.planning.plan.add_ancestor(above.parent)
             above = context.store.get(Entry, above.parent)
+
+
+def check_any(context: Context) -> None:
+    """Raises BurrowError, with the reasons, where the export has entries and not one of them has a place."""
+    found = context.store.count(Entry)
+    if not found or context.planning.plan.count_kinds():
+        return
+    reasons = "; ".join(
+        f"{number:,}: {reason}" for reason, number in context.planning.ledger.reasons("entry")
+    )
+    raise refusal(
+        "nothing-moves",
+        f"Of {found:,} entries none would move ({reasons}).",
+        "Change what those settings choose, or hand in another export.",
+    )
 
 
 def _names(condition: Condition) -> str:

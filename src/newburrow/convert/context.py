@@ -80,7 +80,7 @@ class Context:
 
     def decided(self, entry: Entry) -> Entry:
         """An entry as rules and the table of entries make it, before anything else is decided of it."""
-        return self.edited(entry, self.rules.changed(entry)[0])
+        return self.edited(entry, self.rules.changed(entry).entry)
 
     def edited(self, entry: Entry, now: Entry) -> Entry:
         """An entry as the table of entries makes it; `now` is as the rules have made it."""
@@ -162,8 +162,7 @@ class Context:
 
     def show(self, new: str) -> None:
         """Note that something that moves shows or links to a new address."""
-        if self.decisions.media.files != "all":
-            self.journal.shown.add(new.partition("#")[0])
+        self.journal.shown.add(new.partition("#")[0])
 
     def media_at(self, new: str) -> Media | None:
         """The file of the export that gets a new address."""

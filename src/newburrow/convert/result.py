@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from newburrow.convert import term_page_bundles
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
-from newburrow.convert.plan import media, site_settings
+from newburrow.convert.plan import media, site_settings, to_do_there
 from newburrow.convert.step import comments, ids
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
@@ -60,6 +60,7 @@ def write(
         if not record_type.planned:
             _settle_unplanned(record_type, context)
     site_settings.say(context)
+    to_do_there.say(context)
 
 
 def _write_entries(
@@ -124,6 +125,14 @@ def _settle_orphans(context: Context) -> None:
         if context.store.get(Media, comment.entry) is not None:
             reason = "it is on a file, and files have no comments on the new host"
         context.journal.ledger.add(comments.settled(comment, Fate.FAILED, reason))
+        context.journal.follow_ups.add(
+            Problem.about(
+                comment,
+                "comment-apart",
+                author=comment.author_name or "somebody",
+                reason=reason,
+            )
+        )
 
 
 def _write_files(context: Context, writer: Writer, copy: Copy, listener: Listener) -> None:

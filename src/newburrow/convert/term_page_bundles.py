@@ -27,7 +27,7 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
             code: str,
             term: Term = term,
             said: list[Problem] = problems,
-            **facts: object,
+            **facts: str,
         ) -> None:
             said.append(Problem.about(term, code, **facts))
 

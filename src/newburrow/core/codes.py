@@ -175,11 +175,6 @@ _DECISIONS = {
         "They are kept in content.sqlite. Create them by hand on the new host.",
         "{number:,} objects of the kind {kind} were not moved: {reason}.",
     ),
-    "too-large": Code(
-        _WARNING,
-        "Something is larger than the new host accepts in one file.",
-        "Shorten it, or enter it by hand.",
-    ),
     "dropped": Code(
         _WARNING,
         "The new host's format has no place for a fact.",

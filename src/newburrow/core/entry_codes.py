@@ -14,6 +14,24 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "{reason}.",
         "Say in [kinds] of move.toml what a {kind} becomes, or remove it from choose.kinds.",
     ),
+    "unreached-page": (
+        "note",
+        "No menu of the site names a page, and nothing that moves links to it.",
+        "Put it into a menu of the new site, or link to it.",
+        "No menu names it, and nothing that moves links to it.",
+    ),
+    "host-own-page": (
+        "note",
+        "The new host creates pages of its own on every new site.",
+        "Remove them before you import, if you do not want them.",
+        "The new host creates pages of its own on every new site: {addresses}.",
+    ),
+    "comment-apart": (
+        "warning",
+        "A comment belongs to no entry that is in the export.",
+        "Its text is in content.sqlite. Export its entry too, or add the comment by hand.",
+        "A comment of {author} was not moved: {reason}.",
+    ),
     "no-tree": (
         "warning",
         "The new host does not place pages under one another.",
@@ -30,7 +48,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "note",
         "The new host keeps no order of entries.",
         "Set the order in the new site's menu.",
-        "Its position was {position}; the new host keeps no order of {kind}s.",
+        "The new host keeps no order of {kind}s: the position is lost.",
     ),
     "state-changed": (
         "warning",
@@ -61,14 +79,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "note",
         "An entry has no slug, or one that the new host does not accept.",
         "Nothing, unless you want another slug: then set it in entries.csv.",
-        "{reason}; it gets {slug!r}.",
+        "{reason}; the entry gets a new one.",
     ),
     "title-cut": (
         "warning",
         "A title is longer than the new host accepts.",
         "Give it a shorter title: in entries.csv, or on the new host.",
-        "The title has {length} characters, and the host accepts {most}. It was cut; "
-        "before, it was: “{title}”",
+        "The title is longer than the {most:,} characters that the host accepts; it was cut.",
     ),
     "field-dropped": (
         "warning",
@@ -98,7 +115,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "warning",
         "An entry has more authors than the new host accepts.",
         "Name them in the text if readers should know.",
-        "The new host accepts {most} author(s) per entry. Left out: {names}.",
+        "The new host accepts {most} author(s) per entry. The others are left out.",
     ),
     "author-profile": (
         "note",
@@ -123,7 +140,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "warning",
         "An entry has more terms than the new host accepts.",
         "Drop terms that say little in terms.csv, or choose others on the new host.",
-        "The new host accepts {most} terms per entry. Left out: {names}.",
+        "The new host accepts {most} terms per entry. The others are left out.",
     ),
     "no-nesting": (
         "note",
@@ -236,7 +253,7 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "note",
         "A picture has no alternative text.",
         'Describe in it what the picture shows; an empty one (alt="") is right for mere decoration.',
-        "Pictures without alternative text: {names}.",
+        "Pictures have no alternative text.",
     ),
     "too-deep": (
         "warning",

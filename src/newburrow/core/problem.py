@@ -30,13 +30,16 @@ class Problem(Struct, frozen=True):
     where: Where = NOWHERE
     object: str = ""  # the table of the record it is about: `entry`, `media`, ...
     key: str = ""  # the key of that record
-    excerpt: str = ""  # the line in question, with a marker under the place
+    excerpt: str = ""  # the line in question, with a marker under the place; or what only this record has of it
 
     @classmethod
-    def about(cls, record: Record, code: str, /, **facts: Any) -> Problem:
-        """A problem with one record. `facts` fill the templates of the code in the catalogue."""
+    def about(cls, record: Record, code: str, /, detail: str = "", **facts: Any) -> Problem:
+        """A problem with one record. `facts` fill the templates of the code in the catalogue.
+
+        `detail` is what only this record has of it: problems that say the same but for that are one to a person.
+        """
         problem = cls.at(record.source, code, **facts)
-        return replace(problem, object=record.table, key=record.key)
+        return replace(problem, object=record.table, key=record.key, excerpt=detail)
 
     @classmethod
     def at(cls, where: Where, code: str, /, **facts: Any) -> Problem:

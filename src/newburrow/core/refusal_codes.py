@@ -36,6 +36,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no-export": ("A file is not an export that can be read.", "Hand in the export itself."),
     "no-such-item": ("No item matches.", "Name an item by its id."),
     "no-move-folder": ("A folder is not a move folder.", "Make one with `newburrow draft`."),
+    "nothing-moves": (
+        "No entry of the export would move.",
+        "Change what the settings of move.toml choose, or hand in another export.",
+    ),
     "no-new-name": ("An action needs a new name.", "Fill in new_name."),
     "no-server": ("No server answers.", "Start the server, or correct the address."),
     "no-such-file": ("A file or folder does not exist.", "Check the spelling of the path."),

@@ -11,9 +11,10 @@ from newburrow.core.suggestions import suggest
 from newburrow.core.url_pattern import unknown_variables
 from newburrow.decide.condition import Condition
 from newburrow.decide.conditions import unknown
-from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
+from newburrow.decide.decisions import AuthorChoice, Change, Decisions, TermChoice
 from newburrow.decide.field_types import ENTRY_FACTS, typed
 from newburrow.decide.move_folder import AUTHORS, ENTRIES, TERMS, MoveFolder
+from newburrow.decide.rules import names_in
 from newburrow.decide.term_names import unknown_words
 from newburrow.hosts import profile_mistakes as hosts
 from newburrow.hosts.profile import Profile
@@ -144,12 +145,20 @@ def _check_rules(folder: MoveFolder, decisions: Decisions, host: Profile) -> Non
                 tuple(dict.fromkeys((*host.kinds, *ENTRY_KINDS))),
                 [*at, "kind"],
             )
+        for name in _named_facts(rule.set):
+            _one_of(folder, name, [f"entry.{fact}" for fact in ENTRY_FACTS], at)
         if rule.set.state:
             _one_of(folder, rule.set.state, ENTRY_STATES, [*at, "state"])
     for keys, condition in _conditions(decisions):
         for name, known in (("kinds", ENTRY_KINDS), ("states", ENTRY_STATES)):
             for word in getattr(condition, name):
                 _one_of(folder, word, known, [*keys, name])
+
+
+def _named_facts(change: Change) -> Iterator[str]:
+    """The facts of an entry that a change uses, as they are named."""
+    for text in (change.title, *change.add_terms, *change.fields.values()):
+        yield from (name for name in names_in(text) if name.startswith("entry."))
 
 
 def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:

@@ -96,6 +96,12 @@ class FieldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     values: dict[str, str] = {}  # old value -> new value
 
 
+class IdChoice(Struct, frozen=True, forbid_unknown_fields=True):
+    """What becomes of ids, within what the host allows."""
+
+    renumber: tuple[Literal["entry", "comment", "media"], ...] = ()
+
+
 class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     """What the redirects are written for."""
 
@@ -105,7 +111,11 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Change(Struct, frozen=True, forbid_unknown_fields=True):
-    """What a rule sets. What is not said stays."""
+    """What a rule sets. What is not said stays.
+
+    In `title`, `add_terms` and `fields` a name in braces is the value of that field of the entry, or of a fact of it:
+    `{soil}`, `{entry.title}`. What names a field that an entry lacks is not set there.
+    """
 
     kind: str = ""
     state: str = ""
@@ -140,6 +150,7 @@ class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     comments: CommentRules = CommentRules()
     media: MediaChoice = MediaChoice()
     fields: list[FieldChoice] = []
+    ids: IdChoice = IdChoice()
     redirects: Redirects = Redirects()
     rules: list[Rule] = []
 

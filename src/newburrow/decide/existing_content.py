@@ -101,14 +101,26 @@ def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
         for entry in store.all(Entry):
             _hold_entry(entry, store, journal)
         for author in store.all(Author):
-            journal.existing.add(
-                "author", author.name, ExistingItem(author.name, "", author.address)
-            )
+            _hold_author(author, journal)
         for media in store.all(Media):
             item = ExistingItem(media.digest, "", media.address, bare(media.key))
             last = (media.address or media.path).rpartition("/")[2]
             for kind, key in (("media", last), ("id media", bare(media.key))):
                 journal.existing.add(kind, key, item)
+
+
+def _hold_author(author: Author, journal: Journal) -> None:
+    """Under the name, and under the other words that may name an author."""
+    item = ExistingItem(
+        author.name, "", author.address, bare(author.key), author.login, author.email
+    )
+    for kind, word in (
+        ("author", author.name),
+        ("person", author.login.casefold()),
+        ("person", author.email.casefold()),
+    ):
+        if word:
+            journal.existing.add(kind, word, item)
 
 
 def _hold_entry(entry: Entry, store: Store, journal: Journal) -> None:

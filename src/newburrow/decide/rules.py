@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import datetime
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core.problem import NOWHERE, Problem
@@ -14,6 +16,18 @@ from newburrow.decide.decisions import Change, Rule
 from newburrow.model.entry import Entry
 from newburrow.model.lookup import RecordLookup
 from newburrow.model.term import Term
+
+_PLACE = re.compile(
+    r"\{\{|\}\}|\{([^{}]+)\}"
+)  # of a value; a brace of the text is written twice
+
+
+class Ruled(Struct, frozen=True):
+    """What rules have made of an entry."""
+
+    entry: Entry
+    touched: list[int]  # rules, by number
+    words: list[str]  # for the terms that they add
 
 
 class Rules:
@@ -33,23 +47,22 @@ class Rules:
             for word in _words(term):
                 self._keys.setdefault(word, term.key)
 
-    def changed(self, entry: Entry) -> tuple[Entry, list[int]]:
-        """The entry as the rules make it, and which of them touched it."""
-        touched = []
+    def changed(self, entry: Entry) -> Ruled:
+        """The entry as the rules make it."""
+        touched, words = list[int](), list[str]()
         for number, (test, rule) in enumerate(self.rules):
             if test(entry):
-                entry = self._set(entry, rule.set)
+                change = filled(rule.set, entry)
+                entry = self._set(entry, change)
                 touched.append(number)
-        return entry, touched
+                words += change.add_terms
+        return Ruled(entry, touched, words)
 
-    def count(self, touched: Iterable[int]) -> None:
+    def count(self, touched: Iterable[int], words: Iterable[str]) -> None:
         """Count that rules touched an entry; the terms that they name are made."""
-        for number in touched:
-            self.touched[number] += 1
-            for word in (
-                self.rules[number][1].set.add_terms if self.touched[number] == 1 else ()
-            ):
-                self._term(word)
+        self.touched.update(touched)
+        for word in words:
+            self._term(word)
 
     def _set(self, entry: Entry, change: Change) -> Entry:
         changes: dict[str, object] = {}
@@ -101,6 +114,44 @@ class Rules:
                 yield Problem.at(NOWHERE, "rule", message=f"{name} changed {touched:,} {many}.")
             else:
                 yield Problem.at(NOWHERE, "rule-unused", rule=name)
+
+
+def filled(change: Change, entry: Entry) -> Change:
+    """A change with the values of an entry in the places that name a field: `{soil}`, `{entry.title}`.
+
+    What names a field that the entry lacks is not set.
+    """
+    return replace(
+        change,
+        title=_filled(change.title, entry) or "",
+        add_terms=tuple(word for text in change.add_terms if (word := _filled(text, entry))),
+        fields={
+            name: value
+            for name, text in change.fields.items()
+            if (value := _filled(text, entry)) is not None
+        },
+    )
+
+
+def names_in(text: str) -> list[str]:
+    """The fields that a text of a rule names."""
+    return [found[1].strip() for found in _PLACE.finditer(text) if found[1]]
+
+
+def _filled(text: str, entry: Entry) -> str | None:
+    """A text with its places filled; None where the entry lacks one of the values."""
+    values = {name: _value(name, entry) for name in names_in(text)}
+    if not all(values.values()):
+        return None
+    return _PLACE.sub(
+        lambda found: values[found[1].strip()] if found[1] else found[0][0], text
+    ).strip()
+
+
+def _value(name: str, entry: Entry) -> str:
+    if name.startswith("entry."):
+        return str(getattr(entry, name.removeprefix("entry."), "")).strip()
+    return entry.fields.get(name, "").strip()
 
 
 def _words(term: Term) -> tuple[str, ...]:

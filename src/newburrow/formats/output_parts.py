@@ -4,19 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from msgspec.structs import replace
-
-from newburrow.core.problem import NOWHERE, Problem
-from newburrow.formats.base import Output
+from newburrow.formats.base import Output, Refused
 from newburrow.formats.xml_output import BufferedFile
 
 
-def too_large(size: int, limit: int, key: str) -> Problem:
-    """A single record that is larger than the host takes a file."""
-    message = (
-        f"It accepts {size:,} bytes by itself; the host accepts files of {limit:,} at most."
-    )
-    return replace(Problem.at(NOWHERE, "too-large", message=message), object="entry", key=key)
+def check_size(size: int, limit: int) -> None:
+    """Raises Refused for a record that is larger, in bytes, than the host takes a file; 0 is no limit."""
+    if 0 < limit < size:
+        raise Refused(
+            f"it has {size:,} bytes; the host accepts files of {limit:,} at most",
+            "Shorten it or divide it, or enter it by hand on the new host.",
+        )
 
 
 class Parts:
@@ -37,22 +35,24 @@ class Parts:
         self.empty = True
         self.file: BufferedFile | None = None
 
-    def put(self, piece: str, key: str, joint: str = "") -> list[Problem]:
+    def check(self, piece: str) -> None:
+        """Raises Refused for a record that makes a part too large for the host even if it is alone in it."""
+        if self.limit:
+            check_size(self._bytes(self.head(self.number + 1) + piece + self.tail), self.limit)
+
+    def put(self, piece: str, joint: str = "") -> None:
         """Write a whole record, into this part or, if it would exceed the limit, into the next.
 
-        `joint` goes before a record that is not the first of its part. A record that is larger than the limit by
-        itself gets a part of its own.
+        `joint` goes before a record that is not the first of its part. Raises Refused like `check`.
         """
+        self.check(piece)
         new = self._bytes(joint + piece + self.tail)
-        if self.file and self.limit and not self.empty and self.size + new > self.limit:
+        if self.file and self.limit and self.size + new > self.limit:
             self._end()
         if self.file is None:
             self.begin()
         self._write(piece if self.empty else joint + piece)
         self.empty = False
-        if self.limit and self.size + self._bytes(self.tail) > self.limit:
-            return [too_large(self._bytes(piece), self.limit, key)]
-        return []
 
     def begin(self) -> None:
         """Open the next part."""

@@ -127,6 +127,7 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     # lists of what was published then: of {year}, {month}, {day}
     dates: tuple[Pattern, ...] = ()
     zone: str = ""  # IANA name of the zone in which it shows dates
+    own_pages: tuple[str, ...] = ()  # addresses of what it creates on every new site
     menus: bool = False  # whether the import has a place for menus
     front_page: bool = False  # whether the import says which page is the front page
 

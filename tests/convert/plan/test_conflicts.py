@@ -51,15 +51,12 @@ class Conflicts(MoveCase):
 
 
 class Settings(MoveCase):
-    def said(self, code: str) -> list[str]:
-        return [row[5] for row in self.journal.follow_ups.rows() if row[0] == code]
-
     def test_the_zone_where_it_differs(self) -> None:
         for host_zone, expected in (("Europe/Oslo", 0), ("Europe/Rome", 1), ("", 1)):
             self.setUp()
             self.host_toml = HOST + f'[site]\nzone = "{host_zone}"\n'
             self.converted(post("1", "a"), site_facts={"zone": "Europe/Oslo"})
-            self.assertEqual(len(self.said("site-settings")), expected, host_zone)
+            self.assertEqual(len(self.said_of("site-settings")), expected, host_zone)
 
     def test_what_has_no_place_by_its_name_and_namespace(self) -> None:
         entries = [
@@ -67,7 +64,7 @@ class Settings(MoveCase):
             for n in range(2)
         ]
         self.converted(*entries)
-        said = self.said("unread-element")
+        said = self.said_of("unread-element")
         self.assertTrue(
             any(text.startswith("2 object(s) have mood (urn:o), which") for text in said), said
         )
@@ -89,7 +86,7 @@ class Settings(MoveCase):
                 f'[comments]\nfragment = "{fragment}"\n' if fragment else ""
             )
             self.converted(post("1", "a"), *records)
-            said = self.said("comment-links")
+            said = self.said_of("comment-links")
             self.assertEqual(len(said), bool(words))
             self.assertTrue(all(words in text for text in said), said)
 

@@ -243,7 +243,7 @@ class OfTerms(MoveCase):
         made = self.converted(*self.TREE, post(terms=("category/pears", "category/trees")))
         self.assertEqual([term.name for term in made["1"].terms], ["Pears"])
         self.assertIn(
-            "Left out: Trees.",
+            "The others are left out. (Trees)",
             next(row[5] for row in self.journal.follow_ups.rows() if row[0] == "terms-left"),
         )
 

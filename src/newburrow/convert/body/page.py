@@ -138,7 +138,7 @@ class Page:
         """Report pictures without an alternative text."""
         if self.silent:
             names = ", ".join(dict.fromkeys(self.silent))
-            self.say("no-alternative-text", names=names)
+            self.say("no-alternative-text", detail=names)
 
     def _say_dead(self, link: Link, fault: str) -> None:
         if link.leads is LinkTarget.GONE:

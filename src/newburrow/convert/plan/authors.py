@@ -20,32 +20,14 @@ def plan(context: Context, used: set[str]) -> None:
     author is a follow-up.
     """
     first: dict[str, Author] = {}  # new name -> the first author that has it
+    used = used | _heirs(used, context)
     for author in context.store.all(Author):
-        choice = context.author_choices.get(author.key, AuthorChoice())
-        fate, reason, name = Fate.MOVED, "", choice.new_name or author.name
-        if author.key not in used:
-            fate, reason, name = Fate.LEFT_OUT, "wrote nothing that moves", ""
-        elif choice.action == "assign":
-            name = _assigned(choice.new_name, context)
-            fate, reason = Fate.MERGED, f"entries are assigned to {name} (authors.csv)"
-            _say_unknown(author, name, context)
-        elif context.journal.existing.has("author", name):
-            fate, reason = Fate.MERGED, "is an author of the new host already"
-        elif name in first and choice.new_name:
-            fate, reason = (
-                Fate.MERGED,
-                f"is renamed to {name}, the name of the author {first[name].key} (authors.csv)",
-            )
-        elif name in first and _are_two(author, first[name]):
-            name = _told_apart(author, name, first)
-            context.journal.follow_ups.add(
-                Problem.about(author, "same-name", author=author.name, name=name)
-            )
-        elif name in first:
-            fate, reason = Fate.MERGED, f"has the same name as the author {first[name].key}"
+        fate, reason, name, person = Fate.LEFT_OUT, "wrote nothing that moves", "", author
+        if author.key in used:
+            fate, reason, name, person = _decided(author, first, context)
         if name:
             first.setdefault(name, author)
-            context.authors[author.key] = replace(author, name=name)
+            context.authors[author.key] = replace(person, key=author.key, name=name)
         context.journal.ledger.add(
             LedgerRow(
                 "author",
@@ -62,6 +44,38 @@ def plan(context: Context, used: set[str]) -> None:
             context.journal.follow_ups.add(
                 Problem.about(author, "author-profile", author=author.name, text=author.about)
             )
+
+
+def _decided(
+    author: Author, first: dict[str, Author], context: Context
+) -> tuple[Fate, str, str, Author]:
+    """The fate of an author of whom something moves, the reason, the new name, and who that person is."""
+    choice = context.author_choices.get(author.key, AuthorChoice())
+    heir, name = _heir(author, context), choice.new_name or author.name
+    if choice.action == "assign":
+        person = heir or _named_elsewhere(choice.new_name, author, context)
+        name = _final_name(person, context) if heir else person.name
+        _say_unknown(author, name, context)
+        return Fate.MERGED, f"entries are assigned to {name} (authors.csv)", name, person
+    if heir:
+        name = _final_name(heir, context)
+        reason = f"is renamed to {name}, the name of the author {heir.key} (authors.csv)"
+        return Fate.MERGED, reason, name, heir
+    if held := _of_new_host(name, context):
+        return Fate.MERGED, "is an author of the new host already", held.name, held
+    same = first.get(name)
+    if same is None:
+        return Fate.MOVED, "", name, author
+    if choice.new_name:
+        reason = f"is renamed to {name}, the name of the author {same.key} (authors.csv)"
+        return Fate.MERGED, reason, name, same
+    if not _are_two(author, same):
+        return Fate.MERGED, f"has the same name as the author {same.key}", name, author
+    name = _told_apart(author, name, first)
+    context.journal.follow_ups.add(
+        Problem.about(author, "same-name", author=author.name, name=name)
+    )
+    return Fate.MOVED, "", name, author
 
 
 def _are_two(author: Author, other: Author) -> bool:
@@ -82,18 +96,61 @@ def _told_apart(author: Author, name: str, taken: dict[str, Author]) -> str:
     return new_name
 
 
-def _assigned(word: str, context: Context) -> str:
-    """The name under which the entries go that are assigned to an author, of the export or of the new host."""
-    seen = set[str]()
-    while author := author_named(word, context.store):
-        if author.key in seen:
-            return author.name  # assigned to one another: nobody is meant but those themselves
-        seen.add(author.key)
-        choice = context.author_choices.get(author.key, AuthorChoice())
-        word = choice.new_name or author.name
-        if choice.action != "assign":
-            break
-    return word
+def _heir(author: Author, context: Context) -> Author | None:
+    """The author of the export that one becomes, after all who are named on the way; None where it is nobody's.
+
+    Who is renamed to somebody becomes that person, unless that one goes under another name.
+    """
+    seen, heir = {author.key}, author
+    while True:
+        choice = context.author_choices.get(heir.key, AuthorChoice())
+        following = author_named(choice.new_name, context.store) if choice.new_name else None
+        if following is None or (choice.action != "assign" and _leaves(following, context)):
+            return heir if heir.key != author.key else None
+        if following.key in seen:  # of one another: nobody is meant but those themselves
+            return following if following.key != author.key else None
+        seen.add(following.key)
+        heir = following
+
+
+def _leaves(author: Author, context: Context) -> bool:
+    """Whether an author goes under another name than his own."""
+    choice = context.author_choices.get(author.key, AuthorChoice())
+    return choice.new_name not in ("", author.name)
+
+
+def _heirs(used: set[str], context: Context) -> set[str]:
+    """Keys of the authors who get the entries of others."""
+    heirs = (
+        _heir(author, context) for author in context.store.all(Author) if author.key in used
+    )
+    return {heir.key for heir in heirs if heir}
+
+
+def _named_elsewhere(word: str, author: Author, context: Context) -> Author:
+    """Whom a word means that is the name of nobody else in the export: of the new host, or somebody new."""
+    if author_named(word, context.store):  # each is assigned to the other
+        return author
+    return _of_new_host(word, context) or Author(key=author.key, name=word)
+
+
+def _final_name(person: Author, context: Context) -> str:
+    return context.author_choices.get(person.key, AuthorChoice()).new_name or person.name
+
+
+def _of_new_host(word: str, context: Context) -> Author | None:
+    """The author whom the new host holds already under a name, login or e-mail address."""
+    existing = context.journal.existing
+    held = existing.get("author", word) or existing.get("person", word.casefold())
+    if held is None:
+        return None
+    return Author(
+        key=held.id,
+        name=held.title,
+        login=held.login,
+        email=held.email,
+        address=held.address,
+    )
 
 
 def _say_unknown(author: Author, name: str, context: Context) -> None:

@@ -62,7 +62,7 @@ def plan(context: Context, listener: Listener, processes: int = 1) -> Planned:
 
 def _note(placed: Placed, planned: Planned, context: Context) -> None:
     """Keep what the plan has to know of an entry."""
-    context.rules.count(placed.touched)
+    context.rules.count(placed.touched, placed.words)
     planned.authors.update(placed.authors)
     planned.terms.update(placed.terms)
     if placed.changed and (planned.newest is None or placed.changed > planned.newest):

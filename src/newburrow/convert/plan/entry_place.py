@@ -29,6 +29,7 @@ class Placed(Struct, array_like=True):
     notes: JournalNotes
     listed: ListMembership | None  # None for an entry that was in no list of the old site
     touched: list[int]  # rules, by number
+    words: list[str]  # for the terms that rules add
     # Of an entry that moves:
     authors: tuple[str, ...] = ()  # keys
     terms: tuple[str, ...] = ()  # keys
@@ -41,14 +42,14 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
     The place has no new address if the entry is left out, merged with what the new site has, or has no
     kind there. Writes nothing: fates and follow-ups are notes for the first process.
     """
-    ruled, touched = context.rules.changed(read)
-    entry = context.edited(read, ruled)
+    ruled = context.rules.changed(read)
+    entry = context.edited(read, ruled.entry)
     held, at, id_ = _place(number, entry, read.kind, context)
     listed = None
     if read.kind == "post" and read.status == "published":
         listed = ListMembership(read.authors, read.terms, context.day(read.published))
     if not held.new:
-        return Placed(held, at, id_, journal.take_notes(), listed, touched)
+        return Placed(held, at, id_, journal.take_notes(), listed, ruled.touched, ruled.words)
     if entry.status == "published":
         moment = entry.updated or entry.published
     else:
@@ -63,7 +64,8 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
         id_,
         journal.take_notes(),
         listed,
-        touched,
+        ruled.touched,
+        ruled.words,
         entry.authors,
         entry.terms,
         changed,
@@ -189,8 +191,8 @@ def new_slug(entry: Entry, context: Context) -> str:
         (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
     )
     if old:
-        had = f"The new host does not accept the slug {old!r}"
+        had, detail = "The new host does not accept the slug", f"{old} → {slug}"
     else:
-        had = "The entry has no slug"
-    context.journal.follow_ups.add(Problem.about(entry, "new-slug", reason=had, slug=slug))
+        had, detail = "The entry has no slug", slug
+    context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=had))
     return slug

@@ -16,19 +16,22 @@ TYPES: dict[str, type[Record]] = {"entry": Entry, "comment": Comment, "media": M
 def plan(context: Context) -> None:
     """Give every object of the move its id on the new host.
 
-    The host's profile says which ids may be kept; the others get the next free number, in the order of the
-    store. Does nothing if the host accepts any id, there is one site, and the host holds nothing yet.
+    The host's profile says which ids may be kept, `ids.renumber` of which objects none is; the others get the
+    next free number, in the order of the store. Does nothing if the host accepts any id, there is one site, the
+    host holds nothing yet, and nothing is to be renumbered.
     """
     rules = context.host.ids.keep
     if (
         rules == "any"
         and len(context.sites) == 1
-        and not context.journal.existing.count("id entry")
+        and not any(context.journal.existing.count(f"id {object_}") for object_ in TYPES)
+        and not context.decisions.ids.renumber
     ):
         return
     context.has_ids = True
     for object_, type_ in TYPES.items():
-        _Numbering(context.planning, object_, _KEPT[rules]).number(context, type_)
+        kept = "none" if object_ in context.decisions.ids.renumber else rules
+        _Numbering(context.planning, object_, _KEPT[kept]).number(context, type_)
 
 
 _KEPT: dict[str, Callable[[str], bool]] = {

@@ -26,6 +26,8 @@ def plan(context: Context, used: set[str]) -> None:
     nested: list[str] = []
     known = TermNames(context.store.all(Term))
     tree = context.host.terms.nested
+    if tree:
+        used = used | _above(used, known, context)
     for term in context.store.all(Term):
         choice = context.term_choices.get(term.key, TermChoice())
         term, name = chosen_term(term, choice, known)
@@ -65,6 +67,17 @@ def plan(context: Context, used: set[str]) -> None:
             context.journal.follow_ups.add(_no_description(term))
     if nested:
         context.journal.follow_ups.add(_no_nesting(nested, context))
+
+
+def _above(used: set[str], known: TermNames, context: Context) -> set[str]:
+    """Keys of the terms that those in use are nested in, where `terms.csv` puts them."""
+    found = set[str]()
+    for key in used:
+        while (term := known.by_key.get(key)) and key not in found:
+            choice = context.term_choices.get(key, TermChoice())
+            key = chosen_term(term, choice, known)[0].parent
+            found.add(term.key)
+    return found
 
 
 def _fate(term: Term, name: str, choice: TermChoice, used: set[str]) -> tuple[Fate, str, str]:

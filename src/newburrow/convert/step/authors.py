@@ -25,9 +25,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     names, most = list(found), context.host.authors.most or len(found)
     problems = []
     if names[most:]:
-        problems = [
-            Problem.about(entry, "authors-left", most=most, names=", ".join(names[most:]))
-        ]
+        problems = [Problem.about(entry, "authors-left", ", ".join(names[most:]), most=most)]
     return replace(bundle, authors=tuple(found.values())[:most]), problems
 
 

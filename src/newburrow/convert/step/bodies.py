@@ -33,7 +33,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
 
     def say(code: str, **facts: object) -> None:
         detail = str(facts.pop("detail", ""))
-        problem = replace(Problem.about(entry, code, **facts), excerpt=detail)
+        problem = Problem.about(entry, code, detail, **facts)
         # The same problem several times in one entry is one thing to do.
         if (code, problem.message, detail) not in seen:
             seen.add((code, problem.message, detail))

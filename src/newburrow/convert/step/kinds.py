@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import re
+from urllib.parse import unquote
+
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
+from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.model import Entry
 from newburrow.model.bundle import Bundle
@@ -15,7 +19,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     entry, problems = bundle.entry, list[Problem]()
     name = context.kind_for(entry.kind)
     rules = context.host.kinds[name]
-    changes: dict[str, object] = {"kind": name}
+    changes: dict[str, object] = {"kind": name, "slug": _slug(bundle, name, context)}
     if entry.parent and not rules.parents:
         parent = context.store.get(Entry, entry.parent)
         if parent:
@@ -37,8 +41,24 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         problems.append(Problem.about(entry, "parent-left-out", now=now))
     if entry.position is not None and not rules.positions:
         changes["position"] = None
-        problems.append(Problem.about(entry, "no-order", position=entry.position, kind=name))
+        problems.append(Problem.about(entry, "no-order", str(entry.position), kind=name))
     return replace(bundle, entry=replace(entry, **changes)), problems
+
+
+def _slug(bundle: Bundle, kind: str, context: Context) -> str:
+    """The slug in the new address, which can differ from the old one; the old one where the address has none."""
+    pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
+    parts = url.split(bundle.new_address)
+    if parts is None or "slug" not in url_pattern.variables(pattern):
+        return bundle.entry.slug
+    path = f"{parts.path}?{parts.query}" if parts.query else parts.path
+    last = pattern.rstrip("/").rpartition("/")[
+        2
+    ]  # all that is sure where a value was empty, as the date's can be
+    for whole in (pattern, last if "slug" in url_pattern.variables(last) else ""):
+        if whole and (found := re.search(url_pattern.matcher(whole).pattern + r"/?$", path)):
+            return unquote(found["slug"])
+    return bundle.entry.slug
 
 
 def _standing_parent(entry: Entry, context: Context) -> Entry | None:

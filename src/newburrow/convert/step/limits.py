@@ -17,5 +17,5 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     cut = entry.title[: max(most - 1, 1)]
     cut = (cut.rpartition(" ")[0] or cut).rstrip() + ("…" if most > 1 else "")
     return replace(bundle, entry=replace(entry, title=cut)), [
-        Problem.about(entry, "title-cut", length=len(entry.title), most=most, title=entry.title)
+        Problem.about(entry, "title-cut", f"{len(entry.title):,}: “{entry.title}”", most=most)
     ]

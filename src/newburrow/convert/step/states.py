@@ -20,5 +20,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     advice = "Check that this is what you want."
     if entry.status == "private":
         advice = "Check who may read it on the new host before you publish it."
+    if entry.status == "published":
+        advice = "Publish it on the new host once you have looked at it."
     problem = Problem.about(entry, "state-changed", old=entry.status, new=status, advice=advice)
     return replace(bundle, entry=replace(entry, status=status)), [problem]

@@ -24,5 +24,5 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     problems = []
     if terms[most:]:
         left = ", ".join(term.name for term in terms[most:])
-        problems = [Problem.about(entry, "terms-left", most=most, names=left)]
+        problems = [Problem.about(entry, "terms-left", left, most=most)]
     return replace(bundle, entry=entry, terms=terms[:most]), problems

@@ -70,11 +70,11 @@ class AtomWriter:
         self._pieces: list[str] = []  # of the entry that is being made
         self._put = self._pieces.append
 
-    def _write_pieces(self, key: str) -> list[Problem]:
+    def _write_pieces(self) -> None:
         """Write what was made; an entry goes into one part with its comments."""
         made = "".join(self._pieces)
         self._pieces.clear()
-        return self._parts.put(made, key)
+        self._parts.put(made)
 
     def _head(self, _number: int) -> str:
         site, own = self.site, self.options.namespace
@@ -135,7 +135,8 @@ class AtomWriter:
         }
         for comment in bundle.comments:
             self._comment(comment, ids, identifier, bundle.new_address)
-        return problems + self._write_pieces(entry.key)
+        self._write_pieces()
+        return problems
 
     def _own_elements(self, entry: Entry) -> list[Problem]:
         """What Atom has no words for, in the host's namespace."""
@@ -213,7 +214,7 @@ class AtomWriter:
                     f'<x:field name="alternative-text">{text(media.alternative_text)}</x:field>\n'
                 )
         self._put("</entry>\n")
-        self._write_pieces("")
+        self._write_pieces()
         if media.alternative_text and not self.options.namespace:
             return [
                 Problem.about(

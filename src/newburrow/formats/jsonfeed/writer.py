@@ -95,8 +95,7 @@ class JsonFeedWriter:
                 for term in bundle.terms
             ],
         }
-        return self._put(
-            entry.key,
+        self._put(
             {
                 "id": entry.guid or entry.permalink or bundle.new_address,
                 "url": bundle.new_address,
@@ -126,6 +125,7 @@ class JsonFeedWriter:
                 OWN: _filled(own),
             },
         )
+        return ()
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A file, in the list after the items."""
@@ -134,15 +134,17 @@ class JsonFeedWriter:
             if self.parts.file is None:
                 self.parts.begin()
             self.in_files = True
-            return self.parts.put(_json(_filled(facts)), "", f"\n],\n{_json(FILES)}: [\n")
-        return self._put("", facts)
+            self.parts.put(_json(_filled(facts)), f"\n],\n{_json(FILES)}: [\n")
+        else:
+            self._put(facts)
+        return ()
 
     def finish(self) -> None:
         """Close the feed."""
         self.parts.close()
 
-    def _put(self, key: str, record: dict[str, Any]) -> list[Problem]:
-        return self.parts.put("\n" + _json(_filled(record)), key, ",")
+    def _put(self, record: dict[str, Any]) -> None:
+        self.parts.put("\n" + _json(_filled(record)), ",")
 
 
 def _comment(comment: Comment) -> dict[str, Any]:

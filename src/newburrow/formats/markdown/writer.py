@@ -16,7 +16,7 @@ from msgspec import Struct, field
 from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
-from newburrow.formats.output_parts import Parts, too_large
+from newburrow.formats.output_parts import Parts, check_size
 from newburrow.model import Author, Comment, Media, MenuItem, Term
 from newburrow.model.bundle import Bundle
 
@@ -58,8 +58,10 @@ class MarkdownWriter:
         """The text of one entry, and its comments as data."""
         path = self._path(bundle.new_address)
         front = _yaml(self._front(bundle, path))
+        made = f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace")
+        answers = [_line(_of_comment(comment, bundle.entry.key)) for comment in bundle.comments]
+        check_size(max(len(made), *(len(line.encode()) for line in answers), 0), self.limit)
         with self.output.open(f"{self.options.folder}/{path}.md") as stream:
-            made = f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace")
             stream.write(made)
         for author in bundle.authors:
             if author.email or author.address or author.about or author.login:
@@ -67,10 +69,8 @@ class MarkdownWriter:
         for term in bundle.terms:
             if term.description or term.slug != term.name or term.parent:
                 self._once("terms", term.key, _of_term(term))
-        for comment in bundle.comments:
-            self._line("comments", _of_comment(comment, bundle.entry.key))
-        if 0 < self.limit < len(made):
-            return [too_large(len(made), self.limit, bundle.entry.key)]
+        for line in answers:
+            self._put("comments", line)
         return []
 
     def _path(self, new: str) -> str:
@@ -137,13 +137,18 @@ class MarkdownWriter:
             self._line(name, facts)
 
     def _line(self, name: str, facts: dict[str, Any]) -> None:
+        self._put(name, _line(facts))
+
+    def _put(self, name: str, line: str) -> None:
         if name not in self._data:
             path = f"{self.options.data}/{name}.jsonl"
             self._data[name] = Parts(self.output, path, self.limit, lambda _number: "", "")
-        line = json.dumps(
-            {key: value for key, value in facts.items() if value}, ensure_ascii=False
-        )
-        self._data[name].put(line + "\n", "")
+        self._data[name].put(line)
+
+
+def _line(facts: dict[str, Any]) -> str:
+    filled = {key: value for key, value in facts.items() if value}
+    return json.dumps(filled, ensure_ascii=False) + "\n"
 
 
 def _of_author(author: Author) -> dict[str, Any]:

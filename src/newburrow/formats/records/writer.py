@@ -81,11 +81,22 @@ class RecordWriter:
             "lead_picture": _facts(bundle.lead_picture) if bundle.lead_picture else None,
             "enclosures": [_facts(enclosure) for enclosure in bundle.enclosures],
         }
-        problems = self._record(entry.kind, facts, needed=True)
+        if entry.kind not in self.job.templates:
+            raise Refused(
+                f"the host has no template {entry.kind}.json.j2",
+                "Write one, beside those that it has.",
+            )
+        # All are made and checked before the first is written: an entry is written whole or not at all.
+        own = [(entry.kind, self._made(entry.kind, facts))]
+        if "comment" in self.job.templates:
+            own += [("comment", self._made("comment", comment)) for comment in comments]
+        for kind, made in own:
+            self._file(kind).check(made)
+        for kind, made in own:
+            self._put(kind, made)
+        problems = list[Problem]()
         for record in (*bundle.authors, *bundle.terms):
             problems += self._once(record)
-        for comment in comments:
-            self._record("comment", comment)
         return problems + self._unsaid(entry.kind, facts, "entry", entry.key)
 
     def media(self, media: Media) -> Iterable[Problem]:
@@ -131,20 +142,25 @@ class RecordWriter:
             )
         ]
 
-    def _record(self, kind: str, facts: dict[str, Any], needed: bool = False) -> list[Problem]:
+    def _record(self, kind: str, facts: dict[str, Any]) -> None:
+        self._put(kind, self._made(kind, facts))
+
+    def _made(self, kind: str, facts: dict[str, Any]) -> str:
+        """A record as its template makes it; empty where the host has none for it."""
         text = self.job.templates.get(kind)
         if text is None:
-            if needed:
-                raise Refused(
-                    f"the host has no template {kind}.json.j2",
-                    "Write one, beside those that it has.",
-                )
-            return []
-        made = _made(text, kind, {**facts, "site": _facts(self.job.site)})
+            return ""
+        return _made(text, kind, {**facts, "site": _facts(self.job.site)})
+
+    def _put(self, kind: str, made: str) -> None:
+        if made:
+            self._file(kind).put(made, ",\n")
+
+    def _file(self, kind: str) -> Parts:
         if kind not in self.files:
             name, limit = f"{self.options.folder}/{kind}.json", self.job.file_bytes
             self.files[kind] = Parts(self.output, name, limit, lambda _number: "[\n", "\n]\n")
-        return self.files[kind].put(made, facts.get("key", "") if needed else "", ",\n")
+        return self.files[kind]
 
 
 def _made(text: str, kind: str, facts: dict[str, Any]) -> str:

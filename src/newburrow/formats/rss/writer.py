@@ -18,7 +18,7 @@ from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Job, Output
-from newburrow.formats.output_parts import too_large
+from newburrow.formats.output_parts import check_size
 from newburrow.formats.rss.dialect_writer import DialectElements
 from newburrow.formats.xml_output import BufferedFile, attribute, cdata, text
 from newburrow.model import Comment, Media
@@ -69,10 +69,10 @@ class RssWriter:
         self.file, self.size = BufferedFile(self.output.open(name)), 0
         self.people.clear()
         self.topics.clear()
-        self._put(self._head())
+        self._put(self._head(self.number))
         return self.file
 
-    def _head(self) -> str:
+    def _head(self, number: int) -> str:
         site, dialect = self.site, self.speech.dialect
         spaces = "".join(
             f" xmlns:{prefix}={attribute(uri)}"
@@ -87,7 +87,7 @@ class RssWriter:
             head += f"<language>{text(site.language)}</language>\n"
         zone = self.speech.element(dialect.site.zone, site.zone)
         head += zone or ""
-        if self.number == 1:
+        if number == 1:
             head += self.speech.element(dialect.site.front_page, bare(site.front_page)) or ""
             head += self.speech.menus(self.menus)
         return head
@@ -105,14 +105,14 @@ class RssWriter:
             self.file.close()
             self.file = None
 
-    def _item(
-        self, item: str, people: dict[str, str], topics: dict[str, str], key: str
-    ) -> Iterable[Problem]:
-        """Put an item, with what it needs declared, into this file or the next."""
+    def _item(self, item: str, people: dict[str, str], topics: dict[str, str]) -> None:
+        """Put an item, with what it needs declared, into this file or the next. Raises Refused if it fits into none."""
         new = (
             sum(len(person.encode()) for person in (item, *people.values(), *topics.values()))
             + 64
         )
+        if self.limit:
+            check_size(len(self._head(self.number + 1).encode()) + new, self.limit)
         declared = sum(
             len(person.encode()) for person in (*self.people.values(), *self.topics.values())
         )
@@ -123,8 +123,6 @@ class RssWriter:
         self.people |= people
         self.topics |= topics
         self._put(item)
-        if self.limit and self.size + new - len(item.encode()) > self.limit:
-            yield too_large(len(item.encode()), self.limit, key)
 
     # -- records ---------------------------------------------------------------------------------
 
@@ -156,7 +154,7 @@ class RssWriter:
             author.key: made for author in bundle.authors if (made := speech.author(author))
         }
         topics = {term.key: made for term in bundle.terms if (made := speech.term(term))}
-        yield from self._item("".join(pieces), people, topics, entry.key)
+        self._item("".join(pieces), people, topics)
         if dropped:
             message = f"The host's RSS has no place for: {', '.join(dropped)}."
             advice = "Set it by hand on the new host."
@@ -166,7 +164,7 @@ class RssWriter:
         """An item that is a file, where the dialect has those."""
         item = self.speech.media(media)
         if item:
-            yield from self._item(item, {}, {}, "")
+            self._item(item, {}, {})
         elif media.alternative_text:
             message = "Plain RSS has no place for a file's alternative text."
             yield Problem.about(media, "dropped-detail", message=message)

@@ -5,6 +5,8 @@ from __future__ import annotations
 import sqlite3
 from functools import cached_property
 
+from msgspec.structs import astuple
+
 from newburrow.store.journal.rows import ExistingItem
 
 
@@ -24,7 +26,7 @@ class ExistingReader:
         if not self.is_known or not key:
             return None
         row = self._db.execute(
-            "SELECT title, published, address, id FROM existing WHERE kind = ? AND key = ?",
+            "SELECT title, published, address, id, login, email FROM existing WHERE kind = ? AND key = ?",
             (kind, key),
         ).fetchone()
         return ExistingItem(*row) if row else None
@@ -45,6 +47,6 @@ class ExistingTable(ExistingReader):
     def add(self, kind: str, key: str, item: ExistingItem) -> None:
         """Keep that the new host has something of this key; the first of several is kept."""
         self._db.execute(
-            "INSERT OR IGNORE INTO existing VALUES (?, ?, ?, ?, ?, ?)",
-            (kind, key, item.title, item.published, item.address, item.id),
+            "INSERT OR IGNORE INTO existing VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+            (kind, key, *astuple(item)),
         )

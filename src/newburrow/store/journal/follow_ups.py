@@ -34,7 +34,8 @@ class FollowUps:
         """Rows of code, severity, title, old address, new address, what, suggestion; the worst first."""
         return self._db.execute(
             "SELECT u.code, u.severity, coalesce(f.title, ''), coalesce(f.old, ''), "
-            "coalesce(f.new, ''), u.message, u.advice FROM follow_up u LEFT JOIN fate f "
+            "coalesce(f.new, ''), u.message || iif(u.detail = '', '', ' (' || u.detail || ')'), "
+            "u.advice FROM follow_up u LEFT JOIN fate f "
             "ON f.object = u.object AND f.key = u.key AND f.nth = 0 "
             "ORDER BY u.rank DESC, u.code, u.seq"
         )

@@ -70,6 +70,15 @@ class Ledger:
                 (rank,),
             )
 
+    def reasons(self, table: str) -> list[tuple[str, int]]:
+        """Why objects of a table did not move, each with how many, the most frequent first."""
+        rows = self._db.execute(
+            "SELECT reason, count(*) FROM fate WHERE object = ? AND fate != 'moved' "
+            "GROUP BY reason ORDER BY count(*) DESC, reason",
+            (table,),
+        )
+        return rows.fetchall()
+
     def count(self) -> dict[tuple[str, str, Fate], int]:
         """How many objects met each fate: (table, kind, fate) -> number."""
         rows = self._db.execute(

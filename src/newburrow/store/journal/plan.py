@@ -155,6 +155,15 @@ class PlanTable(PlanReader):
         )
         return dict(rows.fetchall())
 
+    def unreached(self, kind: str) -> Iterator[str]:
+        """Keys of the public entries of a kind on the new host that nothing that moves links to."""
+        rows = self._db.execute(
+            "SELECT key FROM place WHERE public AND new != '' AND NOT existing AND kind = ? "
+            "AND new NOT IN (SELECT new FROM shown) ORDER BY seq",
+            (kind,),
+        )
+        return (key for (key,) in rows.fetchall())
+
     def by_year(self) -> dict[str, tuple[int, int]]:
         """Entries by year (UTC): how many move, how many are left out. Undated ones are not counted."""
         rows = self._db.execute(

@@ -64,6 +64,8 @@ class ExistingItem(Struct, frozen=True):
     published: str  # RFC 3339, UTC; empty where it is not known
     address: str
     id: str = ""
+    login: str = ""  # of an author
+    email: str = ""  # of an author
 
 
 class OldAddress(Struct, frozen=True, array_like=True):

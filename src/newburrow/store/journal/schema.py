@@ -17,7 +17,7 @@ CREATE INDEX file_new ON file (new);
 CREATE TABLE unaddressed_file (last_name TEXT, path TEXT, new TEXT);
 CREATE INDEX unaddressed_last_name ON unaddressed_file (last_name);
 CREATE TABLE existing (kind TEXT, key TEXT, title TEXT, published TEXT, address TEXT, id TEXT,
-                       PRIMARY KEY (kind, key)) WITHOUT ROWID;
+                       login TEXT, email TEXT, PRIMARY KEY (kind, key)) WITHOUT ROWID;
 CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;
 CREATE UNIQUE INDEX id_new ON id (object, new);
 CREATE TABLE edit (key TEXT PRIMARY KEY, line INTEGER, data TEXT) WITHOUT ROWID;
