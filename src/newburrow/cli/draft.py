@@ -11,6 +11,7 @@ from newburrow.cli.screen import Screen
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
 from newburrow.decide.draft import DraftRequest
+from newburrow.decide.likeness import UNFIT
 from newburrow.decide.move_folder import ENTRIES
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
@@ -21,7 +22,7 @@ def configure(parser: Parser) -> None:
     add_paths(parser)
     parser.add_argument(
         "--to",
-        required=True,
+        default="",
         metavar="HOST",
         help="the new host: a name (`newburrow hosts`) or a file",
     )
@@ -29,7 +30,12 @@ def configure(parser: Parser) -> None:
         "--out", required=True, type=Path, metavar="FOLDER", help="the move folder to make"
     )
     add_reading(parser)
-
+    parser.add_argument(
+        "--like",
+        type=Path,
+        metavar="FOLDER",
+        help="take over the decisions of an earlier move, as far as they fit",
+    )
     parser.add_argument(
         "--entries",
         action="store_true",
@@ -45,6 +51,12 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Draft a move folder, and print where the decisions are."""
+    if not options.to and not options.like:
+        raise refusal(
+            "usage",
+            "The new host is missing.",
+            "Name it with --to HOST, or an earlier move with --like FOLDER.",
+        )
     plan = DraftRequest(
         options.paths,
         options.to,
@@ -52,6 +64,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         options.entries,
         options.holds,
         options.site,
+        options.like,
     )
     if options.ask:
         if not sys.stdin.isatty():
@@ -71,5 +84,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.line(
             "  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author"
         )
+    if folder.has(UNFIT):
+        screen.line("  not-taken-over.csv  what did not fit of the earlier move, and why")
     screen.line(f"Next: look through them, then run: newburrow move {folder.path}")
     return 0

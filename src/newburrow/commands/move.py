@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from newburrow.convert import choice, conversion, open_context, result
+from newburrow.convert import conversion, open_context, result
 from newburrow.convert.context import Context
 from newburrow.convert.plan import order
 from newburrow.core import workers
@@ -88,7 +88,7 @@ def move_folder(
             )
             _learn_decisions(folder, context, listener)
             updated = order.plan(context, listener, jobs)
-            choice.check_any(context)
+            order.check_any(context)
             unknown = known_addresses.learn(folder, context).unknown()
             site = NewSite(folder, rehearse, context, exports)
             writer = site.writer(updated, templates)

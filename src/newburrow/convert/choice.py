@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
-from newburrow.core.problem import refusal
 from newburrow.decide.condition import Condition
 from newburrow.dialects.loader import is_preset
 from newburrow.model import ENTRY_KINDS, Entry
@@ -46,21 +45,6 @@ def find_parents(context: Context) -> None:
         ):
             context.planning.plan.add_ancestor(above.parent)
             above = context.store.get(Entry, above.parent)
-
-
-def check_any(context: Context) -> None:
-    """Raises BurrowError, with the reasons, where the export has entries and not one of them has a place."""
-    found = context.store.count(Entry)
-    if not found or context.planning.plan.count_kinds():
-        return
-    reasons = "; ".join(
-        f"{number:,}: {reason}" for reason, number in context.planning.ledger.reasons("entry")
-    )
-    raise refusal(
-        "nothing-moves",
-        f"Of {found:,} entries none would move ({reasons}).",
-        "Change what those settings choose, or hand in another export.",
-    )
 
 
 def _names(condition: Condition) -> str:

@@ -12,12 +12,14 @@ from typing import Any
 import tomlkit
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from msgspec import Struct
+from msgspec.structs import astuple, replace
 
 from newburrow.core import csvfile
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import author_proposals, entry_edits, proposals, questions
 from newburrow.decide.author_proposals import AuthorProposal
+from newburrow.decide.likeness import UNFIT, UNFIT_COLUMNS, Likeness
 from newburrow.decide.move_folder import (
     AUTHOR_COLUMNS,
     AUTHORS,
@@ -44,11 +46,12 @@ class DraftRequest(Struct, frozen=True):
     """What is to be drafted."""
 
     paths: Sequence[Path]
-    host: str  # a name or a file
+    host: str  # a name or a file; empty: that of `like`
     dialects: Sequence[str] = ()  # likewise: see ExportRequest
     entries: bool = False  # with a table of all entries
     holds: Sequence[Path] = ()  # what the new host has already
     site: str = ""  # address of the old site, for exports that do not state it
+    like: Path | None = None  # the folder of an earlier move whose decisions are taken over
 
     @property
     def exports(self) -> ExportRequest:
@@ -67,6 +70,9 @@ def draft(
 
     `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
     """
+    earlier = MoveFolder.existing(plan.like) if plan.like else None
+    if earlier:
+        plan = _like(plan, earlier)
     host = hosts.load(plan.host)
     exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out)
@@ -77,6 +83,12 @@ def draft(
         "old_address": plan.site,
         "holds": [folder.relative(path) for path in plan.holds],
     }
+    if folder.has(MOVE) and earlier:
+        raise refusal(
+            "another-move",
+            f"The folder {str(out)!r} has decisions already; none were taken over.",
+            "Give a new folder for --out.",
+        )
     if folder.has(MOVE):
         _same_move(folder, said["paths"], said["host_name"])
     try:
@@ -84,14 +96,31 @@ def draft(
         folder.claim(STORE)
         with filled_store(folder.path / STORE, exports, listener, jobs) as content:
             proposed = proposals.facts(content, host, dialects_of(exports))
-            _decisions(folder, proposed | said, known, ask)
-            _tables(folder, content, proposed["uses"], ask)
+            like = Likeness(earlier, host, content) if earlier else None
+            _decisions(folder, proposed | said, known, ask, like)
+            _tables(folder, content, proposed["uses"], ask, like)
+            if like and like.unfit:
+                with folder.open(UNFIT) as stream:
+                    csvfile.write(stream, UNFIT_COLUMNS, map(astuple, like.unfit))
             if plan.entries or folder.has(ENTRIES):
                 _entries(folder, content)
     except BurrowError:
         folder.abandon()
         raise
     return folder
+
+
+def _like(plan: DraftRequest, earlier: MoveFolder) -> DraftRequest:
+    """The request with what it leaves to the earlier move: its host and its dialects."""
+    decisions = earlier.decisions()
+    dialects = list(earlier.exports(decisions.old).dialects)
+    if len(dialects) > 1 and len(dialects) != len(plan.paths):
+        dialects = []
+    return replace(
+        plan,
+        host=plan.host or earlier.name_or_path(decisions.new.host),
+        dialects=plan.dialects or [name for name in dialects if name],
+    )
 
 
 def _kinds_before(folder: MoveFolder) -> set[str]:
@@ -105,7 +134,11 @@ def _kinds_before(folder: MoveFolder) -> set[str]:
 
 
 def _decisions(
-    folder: MoveFolder, proposed: dict[str, Any], known: set[str], ask: Ask | None
+    folder: MoveFolder,
+    proposed: dict[str, Any],
+    known: set[str],
+    ask: Ask | None,
+    like: Likeness | None,
 ) -> None:
     """Write `move.toml`: anew, or with what is new in the export, or as a person answers."""
     fresh = not folder.has(MOVE)
@@ -120,6 +153,8 @@ def _decisions(
         chosen.extend(kind for kind in new if kind not in chosen)
     if proposed["holds"] and not fresh:
         document.setdefault("new", {})["holds"] = proposed["holds"]
+    if like:
+        like.settings(document)
     if ask:
         for question in questions.questions(proposed):
             table, key = question.key
@@ -145,13 +180,26 @@ def _dialects_in_folder(dialects: Sequence[str], folder: MoveFolder) -> str | li
     return names
 
 
-def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask | None) -> None:
+def _tables(
+    folder: MoveFolder,
+    content: Store,
+    counts: Counter[str],
+    ask: Ask | None,
+    like: Likeness | None,
+) -> None:
     entries = {author.key: counts[f"author {author.key}"] for author in content.all(Author)}
     proposed = author_proposals.proposals(content.all(Author), entries)
+    decided = like.authors() if like else {}
+    decided_terms = like.terms() if like else {}
     rows = []
     for author in content.all(Author):
-        proposal = proposed[author.key]
-        if ask and proposal.action == "assign" and author.key not in folder.author_rows():
+        proposal = decided.get(author.key) or proposed[author.key]
+        if (
+            ask
+            and author.key not in decided
+            and proposal.action == "assign"
+            and author.key not in folder.author_rows()
+        ):
             question = questions.one_person(author, proposal)
             if question.value(ask(question)) != "yes":
                 proposal = AuthorProposal("keep")
@@ -173,10 +221,7 @@ def _tables(folder: MoveFolder, content: Store, counts: Counter[str], ask: Ask |
             t.name,
             t.parent.partition("/")[2],
             str(counts[f"term {t.key}"]),
-            "keep",
-            "",
-            "",
-            "",
+            *decided_terms.get(t.key, ("keep", "", "", "")),
         )
         for t in content.all(Term)
     )

@@ -15,7 +15,9 @@ from newburrow.convert.plan import (
 )
 from newburrow.convert.step import dates
 from newburrow.core.dates import utc
+from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener
+from newburrow.model import Entry
 
 
 def plan(context: Context, listener: Listener, jobs: int = 1) -> str:
@@ -34,3 +36,18 @@ def plan(context: Context, listener: Listener, jobs: int = 1) -> str:
     limits.plan(context)
     old_addresses.plan(context, planned.lists)
     return utc(dates.moved(planned.newest, context))
+
+
+def check_any(context: Context) -> None:
+    """Raises BurrowError, with the reasons, where the export has entries and not one of them has a place."""
+    found = context.store.count(Entry)
+    if not found or context.planning.plan.count_kinds():
+        return
+    reasons = "; ".join(
+        f"{number:,}: {reason}" for reason, number in context.planning.ledger.reasons("entry")
+    )
+    raise refusal(
+        "nothing-moves",
+        f"Of {found:,} entries none would move ({reasons}).",
+        "Change what those settings choose, or hand in another export.",
+    )
