@@ -60,9 +60,9 @@ LAZY = (
 _LAZY_SETS = ("data-srcset", "data-lazy-srcset", "data-original-set")
 _CSS = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)""", re.IGNORECASE)
 _ABSOLUTE = re.compile(r"\s*(?:https?:)?//[^\s/]", re.IGNORECASE)
-_IN_TEXT = re.compile(
-    r"https?://[^\s<>\"'()\[\]{}|\\^`]+[^\s<>\"'()\[\]{}|\\^`.,;:!?*_~]", re.IGNORECASE
-)
+# Signs that end an address in a text: brackets and quotation marks, also those of other scripts.
+_ENDS = r"\s<>\"'()\[\]{}|\\^`“”„‟‘’‚«»‹›…、。！？（）「」『』"
+_IN_TEXT = re.compile(rf"https?://[^{_ENDS}]+[^{_ENDS}.,;:!?*_~]", re.IGNORECASE)
 # What tells that a body has addresses in other places than the plain attributes of links and pictures.
 SPECIAL = re.compile(
     r"srcset|\sdata-|url\(|background\s*=|srcdoc|<param|<svg|<image|poster|<noscript|lowsrc|longdesc|cite\s*=",
