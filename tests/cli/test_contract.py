@@ -38,7 +38,7 @@ class Help(FolderCase):
     def test_typing_errors_are_answered_with_the_nearest_right_word(self) -> None:
         for words, near in (
             (["moev", "x"], "'move'"), (["demmo"], "'demo'"), (["move", "x", "--too", "y"], "--to"),
-            (["survey", "x", "--jsno"], "--json"), (["draft", "x"], "--to, --out"), (["redirects", "x", "--fro", "y"], "--for"),
+            (["survey", "x", "--jsno"], "--json"), (["draft", "x"], "missing: --out"), (["redirects", "x", "--fro", "y"], "--for"),
         ):  # fmt: skip
             message = self.refused(*words)
             self.assertIn(near, message)

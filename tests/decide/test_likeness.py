@@ -68,7 +68,7 @@ class Like(FolderCase):
 
     def test_settings_rules_and_tables(self) -> None:
         self.change("move.toml", ('of_unsigned = ""', 'of_unsigned = "Nell"'), ('files = "content"', 'files = "all"'),
-                    ("[choose.only]", "[choose.only]\nsince = 2001-01-01"))  # fmt: skip
+                    ("[choose.only]", "[choose.only]\nstates = ['published']"))  # fmt: skip
         (self.first / "move.toml").write_text((self.first / "move.toml").read_text() + RULES)
         self.change(
             "terms.csv",
@@ -78,7 +78,7 @@ class Like(FolderCase):
         self.change("authors.csv", ("Nell,,1,keep,", "Nell,,1,keep,Nell Birch"))
         second = self.drafted()
         text = (second / "move.toml").read_text()
-        for words in ('of_unsigned = "Nell"', 'files = "all"', "since = 2001-01-01", 'terms = ["Owl"]', 'new = "short"',
+        for words in ('of_unsigned = "Nell"', 'files = "all"', 'states = ["published"]', 'terms = ["Owl"]', 'new = "short"',
                       'words = ["draft"]', 'host = "reedpost"', "# Which comments move"):  # fmt: skip
             self.assertIn(words, text)
         self.assertEqual(text.count("\n[[rules]]"), 1)

@@ -108,7 +108,7 @@ class Writing(FolderCase):
     def test_in_parts_each_whole_by_itself(self) -> None:
         files, said = self.written(*(bundle(n, "x" * 900) for n in range(20)), limit=6000)
         self.assertEqual(said, [])
-        with self.assertRaisesRegex(Refused, r"9,\d{3} bytes; .* 6,000 at most"):
+        with self.assertRaisesRegex(Refused, r"10,\d{3} bytes; .* 6,000 at most"):
             self.written(bundle(1), bundle(99, "y" * 9000), limit=6000)
         self.assertGreater(len(files), 4)
         titles = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from newburrow.convert.context import Context
 from newburrow.decide.condition import Condition
 from newburrow.dialects.loader import is_preset
-from newburrow.model import ENTRY_KINDS, Entry
+from newburrow.model import Entry
 
 
 def reason_to_leave(entry: Entry, context: Context) -> str:
@@ -13,8 +13,8 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
     choose = context.decisions.choose
     if context.has_edits and context.edits.leaves(entry):
         return "left behind in entries.csv"
-    # A kind that only the new host has is one that a rule or the table of entries has given.
-    if entry.kind in ENTRY_KINDS and entry.kind not in choose.kinds:
+    # A kind that the export has not was not there to choose: a rule or the table of entries has given it.
+    if entry.kind not in choose.kinds and entry.kind in context.kinds_read:
         return f"entries of the kind {entry.kind} are left out (move.toml, choose.kinds)"
     if entry.status not in choose.states:
         return f"{entry.status} entries are left out (move.toml, choose.states)"

@@ -94,6 +94,11 @@ class Context:
         chosen = [key for key, choice in self.term_choices.items() if choice.action == "page"]
         return {key: term for key in chosen if (term := self.store.get(Term, key))}
 
+    @cached_property
+    def kinds_read(self) -> frozenset[str]:
+        """The kinds of entries in the export."""
+        return frozenset(self.store.states("entry"))
+
     def new_id(self, object_: str, key: str) -> str:
         """The id of an object on the new host."""
         return (self.journal.ids.get(object_, key) if self.has_ids else "") or bare(key)

@@ -259,10 +259,16 @@ class Page:
             for field in node.css(_FORM_FIELDS)
             if (label := field.attributes.get("name") or field.attributes.get("type"))
         ]
-        what = "A form was removed from the body"
+        what, detail = "A form was removed from the body", ""
         if keeps:
             what = "The body has a form, and what it was sent to does not move"
-        self.say("form", what=what, fields=", ".join(names) or "none")
+        else:
+            words = " ".join((node.text(separator=" ") or "").split())
+            action = node.attributes.get("action") or ""
+            detail = "; ".join(
+                filter(None, (words and f"“{words}”", action and f"sent to {action}"))
+            )
+        self.say("form", what=what, fields=", ".join(names) or "none", detail=detail)
         if not keeps:
             node.decompose()
 

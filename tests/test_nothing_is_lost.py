@@ -1,0 +1,244 @@
+"""Every piece of a made-up site is in what the new host imports, or is named in ledger or follow-ups.
+
+The sites are drawn at random, with nasty values around a mark in each piece; they are written here by libraries that
+are not ours, and what was moved is searched for the marks as plain text, so no parser of ours judges it.
+"""
+
+import contextlib
+import html
+import io
+import itertools
+import json
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from urllib.parse import unquote
+
+import yaml
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from lxml import etree
+
+from newburrow.cli import main
+from newburrow.hosts import loader as hosts
+from tests.helpers import SITE, FolderCase
+
+ATOM, THR = "http://www.w3.org/2005/Atom", "http://purl.org/syndication/thread/1.0"
+DC, CONTENT = "http://purl.org/dc/elements/1.1/", "http://purl.org/rss/1.0/modules/content/"
+# Values in which a mark can stand: what the syntax of one target or another could take for its own.
+NASTY = ("{}", "{} & <b>", "]]>{}", "# {}", "- {}", "1. {}", "---\n{}", "*{}*", "[{}](x)", "`{}`", "{}\\", '"{}"', "'{}", "{}\u202e",
+         "🍐{}", "{{{{{}}}}}", "=={}==", "|{}|", "~{}", "<{}>", "&amp;{}", "%20{}", "{}, {}x", "  {}  ", "//{}//", ": {}", "{{%{}%}}")  # fmt: skip
+BLOCKS = (
+    "<p>{}</p>", "<p><b>{}</b>{}<i>{}</i></p>", '<p><a href="https://elsewhere.example/{}">{}</a></p>', "<h2>{}</h2>",
+    '<p><img src="https://pictures.example/{}.png" alt="{}"></p>', "<ul><li>{}<ul><li>{}</li></ul></li><li>{}</li></ul>",
+    "<ol start='3'><li><p>{}</p><p>{}</p></li></ol>", "<table><tr><th>{}</th></tr><tr><td>{}</td></tr></table>",
+    "<pre><code>{}\n\n\n  {}</code></pre>", "<blockquote><p>{}</p><blockquote>{}</blockquote></blockquote>", "<div>{}<div>{}</div>{}</div>",
+    '<iframe src="https://films.example/{}"></iframe>', "<figure><img src='https://pictures.example/{}'><figcaption>{}</figcaption></figure>",
+    "<dl><dt>{}</dt><dd>{}</dd></dl>", "<details><summary>{}</summary>{}</details>", "<blink>{}</blink>", "<o:p>{}</o:p>",
+    '<form action="https://elsewhere.example/{}"><label>{}</label><input name="{}"></form>', "{}", "<section><header>{}</header>{}</section>",
+    '<video src="https://films.example/{}.mp4"></video>', "<p>{}<br>{}<hr>{}</p>", '<p style="background: url(https://pictures.example/{}.png)">{}</p>',
+    '<p><sup>{}</sup><kbd>{}</kbd><mark>{}</mark><q>{}</q></p>', "<li>{}</li>", "<td>{}</td>", "<p>{}", "<center><font>{}</font></center>",
+    '<img srcset="https://pictures.example/{}.png 2x" src="https://pictures.example/{}.png">', "<h1>{}</h1><h6>{}</h6>",
+)  # fmt: skip
+
+
+class Marks:
+    """Gives marks that stand nowhere else, and keeps what each was put into."""
+
+    def __init__(self) -> None:
+        self.used: dict[str, str] = {}
+        self._numbers = itertools.count(1)
+
+    def new(self, what: str) -> str:
+        mark = f"qz{next(self._numbers)}zq"
+        self.used[mark] = what
+        return mark
+
+    def nasty(self, shape: str, what: str) -> str:
+        return (
+            shape.replace("{}", self.new(what))
+            if "{{" not in shape
+            else shape.format(self.new(what))
+        )
+
+
+shapes = st.sampled_from(NASTY)
+blocks = st.lists(st.tuples(st.sampled_from(BLOCKS), shapes), min_size=1, max_size=5)
+sites = st.lists(
+    st.fixed_dictionaries(
+        {"title": shapes, "summary": shapes, "blocks": blocks, "author": shapes, "terms": st.lists(shapes, max_size=3),
+         "comments": st.lists(shapes, max_size=3), "field": shapes, "kind": st.sampled_from(("post", "page")),
+         "state": st.sampled_from(("published", "draft"))}
+    ), min_size=1, max_size=4,
+)  # fmt: skip
+
+
+def body(drawn: list[tuple[str, str]], marks: Marks) -> str:
+    """Blocks with a mark in each place; in places of text the mark stands in a nasty value."""
+    made = []
+    for block, shape in drawn:
+        pieces = block.split("{}")
+        text = pieces[0]
+        for piece in pieces[1:]:
+            inside = text.rpartition("<")[2]
+            in_tag = ">" not in inside and "<" in text
+            what = f"{'attribute' if in_tag else 'text'} of {block}"
+            text += (
+                marks.new(what)
+                if in_tag
+                else html.escape(marks.nasty(shape, what), quote=False)
+            ) + piece
+        made.append(text)
+    return "".join(made)
+
+
+def rss(site: list[dict], marks: Marks) -> dict[str, bytes]:  # type: ignore[type-arg]
+    root = etree.Element("rss", {"version": "2.0"}, {"dc": DC, "content": CONTENT})
+    channel = etree.SubElement(root, "channel")
+    etree.SubElement(channel, "title").text = "Orchard"
+    etree.SubElement(channel, "link").text = SITE
+    for number, entry in enumerate(site):
+        item = etree.SubElement(channel, "item")
+        etree.SubElement(item, "title").text = marks.nasty(entry["title"], "title")
+        etree.SubElement(item, "link").text = f"{SITE}{marks.new('address')}/{number}"
+        etree.SubElement(item, f"{{{DC}}}creator").text = marks.nasty(entry["author"], "author")
+        etree.SubElement(item, "description").text = html.escape(
+            marks.nasty(entry["summary"], "summary")
+        )
+        etree.SubElement(item, f"{{{CONTENT}}}encoded").text = body(entry["blocks"], marks)
+        for shape in entry["terms"]:
+            etree.SubElement(item, "category", domain="kinds").text = marks.nasty(shape, "term")
+        etree.SubElement(
+            item,
+            "enclosure",
+            url=f"https://sounds.example/{marks.new('enclosure')}.mp3",
+            type="audio/mpeg",
+            length="1",
+        )
+    return {"feed.xml": etree.tostring(root, xml_declaration=True, encoding="utf-8")}
+
+
+def atom(site: list[dict], marks: Marks) -> dict[str, bytes]:  # type: ignore[type-arg]
+    root = etree.Element(f"{{{ATOM}}}feed", nsmap={None: ATOM, "thr": THR})
+
+    def put(parent: etree._Element, name: str, text: str, **more: str) -> etree._Element:
+        element = etree.SubElement(parent, f"{{{ATOM}}}{name}", more)
+        element.text = text
+        return element
+
+    def person(parent: etree._Element, shape: str, what: str) -> None:
+        author = put(parent, "author", "")
+        put(author, "name", marks.nasty(shape, what))
+        put(author, "email", f"{marks.new(f'e-mail of {what}')}@people.example")
+        put(author, "uri", f"https://people.example/{marks.new(f'address of {what}')}")
+
+    put(root, "title", "Orchard")
+    put(root, "id", SITE)
+    etree.SubElement(root, f"{{{ATOM}}}link", href=SITE)
+    for number, drawn in enumerate(site):
+        entry = put(root, "entry", "")
+        put(entry, "id", f"tag:orchard.example,2020:{number}")
+        put(entry, "title", marks.nasty(drawn["title"], "title"))
+        etree.SubElement(
+            entry, f"{{{ATOM}}}link", href=f"{SITE}{marks.new('address')}/{number}"
+        )
+        put(entry, "published", "2020-05-06T07:08:09Z")
+        put(entry, "summary", marks.nasty(drawn["summary"], "summary"))
+        put(entry, "content", body(drawn["blocks"], marks), type="html")
+        person(entry, drawn["author"], "author")
+        for shape in drawn["terms"]:
+            etree.SubElement(
+                entry,
+                f"{{{ATOM}}}category",
+                term=marks.nasty(shape, "term"),
+                label=marks.nasty(shape, "label of a term"),
+            )
+        for nth, shape in enumerate(drawn["comments"]):
+            reply = put(root, "entry", "")
+            put(reply, "id", f"tag:orchard.example,2020:{number}/{nth}")
+            put(reply, "published", "2021-05-06T07:08:09Z")
+            put(
+                reply,
+                "content",
+                f"<p>{html.escape(marks.nasty(shape, 'comment'))}</p>",
+                type="html",
+            )
+            person(reply, shape, "comment's author")
+            etree.SubElement(
+                reply, f"{{{THR}}}in-reply-to", ref=f"tag:orchard.example,2020:{number}"
+            )
+    return {"feed.atom": etree.tostring(root, xml_declaration=True, encoding="utf-8")}
+
+
+def json_feed(site: list[dict], marks: Marks) -> dict[str, bytes]:  # type: ignore[type-arg]
+    items = [
+        {
+            "id": str(number), "url": f"{SITE}{marks.new('address')}/{number}", "title": marks.nasty(entry["title"], "title"),
+            "summary": marks.nasty(entry["summary"], "summary"), "content_html": body(entry["blocks"], marks),
+            "authors": [{"name": marks.nasty(entry["author"], "author"), "url": f"https://people.example/{marks.new('address of author')}"}],
+            "tags": [marks.nasty(shape, "term") for shape in entry["terms"]], "image": f"https://pictures.example/{marks.new('picture')}.png",
+        }
+        for number, entry in enumerate(site)
+    ]  # fmt: skip
+    feed = {
+        "version": "https://jsonfeed.org/version/1.1",
+        "title": "Orchard",
+        "home_page_url": SITE,
+        "items": items,
+    }
+    return {"feed.json": json.dumps(feed).encode()}
+
+
+def markdown(site: list[dict], marks: Marks) -> dict[str, bytes]:  # type: ignore[type-arg]
+    files = {}
+    for number, entry in enumerate(site):
+        front = {
+            "title": marks.nasty(entry["title"], "title"), "permalink": f"{SITE}{marks.new('address')}/{number}", "kind": entry["kind"],
+            "status": entry["state"], "authors": [marks.nasty(entry["author"], "author")], "summary": marks.nasty(entry["summary"], "summary"),
+            "tags": [marks.nasty(shape, "term") for shape in entry["terms"]], "fields": [{"name": "soil", "value": marks.nasty(entry["field"], "field")}],
+        }  # fmt: skip
+        text = f"---\n{yaml.safe_dump(front, allow_unicode=True)}---\n\n{body(entry['blocks'], marks)}\n"
+        files[f"texts/{number}.md"] = text.encode()
+    return files
+
+
+WRITERS: dict[str, Callable[..., dict[str, bytes]]] = {
+    "rss": rss, "atom": atom, "json": json_feed, "markdown": markdown,
+}  # fmt: skip
+
+
+class NothingIsLost(FolderCase):
+    def moved(self, files: dict[str, bytes], host: str, number: int) -> tuple[Path, str]:
+        """Where the site was moved to, and all that can be read there."""
+        source, out = self.folder / f"in{number}", self.folder / f"out{number}"
+        for name, data in files.items():
+            (source / name).parent.mkdir(parents=True, exist_ok=True)
+            (source / name).write_bytes(data)
+        said = io.StringIO()
+        with contextlib.redirect_stdout(io.StringIO()), contextlib.redirect_stderr(said):
+            status = main.main(
+                ["move", str(source), "--to", host, "--out", str(out), "--jobs", "1"]
+            )
+        self.assertIn(status, (0, 1), said.getvalue())
+        return out, "\n".join(readable(out))
+
+    @settings(max_examples=6, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(sites, st.randoms(use_true_random=False))
+    def test_every_reader_with_every_writer(self, site: list[dict], chance: object) -> None:  # type: ignore[type-arg]
+        for format_, written in WRITERS.items():
+            for host in hosts.PROFILES.names():
+                marks = Marks()
+                files = written(site, marks)
+                out, text = self.moved(files, host, next(_NUMBERS))
+                lost = {mark: what for mark, what in marks.used.items() if mark not in text}
+                self.assertEqual(lost, {}, f"{format_} to {host}: {out}")
+
+
+_NUMBERS = itertools.count(1)
+
+
+def readable(out: Path) -> Iterator[str]:
+    """The texts of a move: what is imported, ledger and follow-ups; as they stand, and with escapes undone."""
+    for path in (*out.glob("new/**/*"), *out.glob("*.csv"), *out.glob("redirects/*.csv")):
+        if path.is_file():
+            yield (text := path.read_text("utf-8", "replace"))
+            yield unquote(html.unescape(text))
