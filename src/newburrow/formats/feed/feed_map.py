@@ -10,6 +10,7 @@ from msgspec import Struct
 from newburrow.dialects.element_pattern import ElementPattern
 from newburrow.dialects.schema import CommentMap, Dialect
 from newburrow.dialects.selector import Index, Selector, Selectors, index, inner_html, kept
+from newburrow.formats.feed import attributes
 from newburrow.model import Extra
 
 CONTENT = "{http://purl.org/rss/1.0/modules/content/}encoded"
@@ -65,6 +66,8 @@ _COMMENT = (
     "published",
     "body",
 )
+# What goes with these is kept by `enclosures`.
+_OF_ATTACHED = ("enclosure", MEDIA + "group", MEDIA + "content", MEDIA + "thumbnail")
 _OF_FEED = ("link", "id", "updated", "author")  # read for the entries, or present in every feed
 
 
@@ -160,6 +163,7 @@ class CompiledDialect:
             self.comment_element = Selector(own_comments.element, names)
         self.groups["comment"] = {n: compiled(getattr(own_comments, n)) for n in _COMMENT}
         self.known = self._known_tags(dialect)
+        self.attributes = attributes.asked_for(dialect)
         self.several = self._several_tags(dialect)
         self._expressions = self._expressions_of()
         # Most dialects have no place for most facts; reading only those that have one halves the work.
@@ -304,6 +308,9 @@ class CompiledDialect:
                 extra |= self.extra(group, index(elements[0]))
                 continue
             unread = elements
+            if tag in known and tag not in _OF_ATTACHED:
+                for name, values in attributes.unread(elements, self.attributes).items():
+                    extra[f"{tag}/@{name}"] = values
             if tag in known and (len(elements) == 1 or tag in self.several or group == "site"):
                 continue
             if tag in known:

@@ -12,7 +12,8 @@ from newburrow.core import url, url_pattern
 from newburrow.core.dates import is_unset
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import NOTHING
-from newburrow.dialects.selector import Index, index, text_of
+from newburrow.dialects.selector import Index, index, kept, text_of
+from newburrow.formats.feed import attributes
 from newburrow.formats.feed.enclosures import attached
 from newburrow.formats.feed.feed_map import REPLY
 from newburrow.formats.feed.shared import Shared
@@ -41,6 +42,7 @@ class FeedItem:
         self.children = index(element)
         self.where = shared.where(element)
         self.problems: list[Problem] = []
+        self.unnamed: list[etree._Element] = []  # fields that have no name
         text = shared.maps.texts("entry", element, self.children)
         self.text = text
         if element.base:
@@ -101,7 +103,9 @@ class FeedItem:
 
     def extra(self, group: str) -> Extra:
         """The content that has no place in the model; `group` is `item` for an entry, `media` for a file."""
-        return self.shared.maps.extra(group, self.children)
+        maps = self.shared.maps
+        own = attributes.unread([self.element], maps.attributes)
+        return maps.extra(group, self.children) | {f"@{name}": own[name] for name in own}
 
     # -- what they share -----------------------------------------------------------------------
 
@@ -193,7 +197,9 @@ class FeedItem:
         files = attached(self.children, self.base, self.where)
         for media in files.files:
             yield Mention(replace(media, entry=self.key))
-        extra = self.extra("item")
+        fields, extra = self._fields(), self.extra("item")
+        for element in self.unnamed:
+            extra.setdefault(str(element.tag), []).append(kept(element))
         if files.thumbnail and text["lead_picture"]:
             extra |= {"thumbnail": [files.thumbnail]}
         yield Entry(
@@ -222,7 +228,7 @@ class FeedItem:
             parent=text["parent"] if text["parent"] != "0" else "",
             position=self._number("position"),
             language=text["language"],
-            fields=self._fields(),
+            fields=fields,
             extra=extra,
             source=self.where,
         )
@@ -305,7 +311,9 @@ class FeedItem:
             for element in element_selector.elements(self.element, self.children):
                 children = index(element)
                 names = name_selector.texts(element, children)
-                if names and names[0].strip():
+                if not (names and names[0].strip()):
+                    self.unnamed.append(element)
+                else:
                     texts = value_selector.texts(element, children)
                     if lists:
                         texts = [part for text in texts for part in parts(text)]
