@@ -9,10 +9,11 @@ from itertools import takewhile
 from typing import Protocol
 from urllib.parse import SplitResult
 
+import regex
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core import url, url_pattern
+from newburrow.core import foreign_pattern, url, url_pattern
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
@@ -266,17 +267,15 @@ class LinkMap:
 
 def rule_target(path: str, expression: str, target: str) -> str:
     """The target of a rule for a path, with its groups filled in; empty where the rule is not about it, or is wrong."""
-    try:
-        # In a folder's own file the path has no slash before it.
-        found = re.search(expression, path) or re.search(expression, path.removeprefix("/"))
-    except re.error:
-        return ""
+    # In a folder's own file the path has no slash before it.
+    found = foreign_pattern.search(expression, path)
+    found = found or foreign_pattern.search(expression, path.removeprefix("/"))
     if found:
         return _GROUP.sub(lambda sign: _group(found, int(sign[1])), target)
     return ""
 
 
-def _group(found: re.Match[str], number: int) -> str:
+def _group(found: regex.Match[str], number: int) -> str:
     if number <= (found.re.groups or 0):
         return found[number] or ""
     return ""

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from newburrow.convert.context import Context
-from newburrow.core import url
+from newburrow.core import foreign_pattern, url
 from newburrow.core.problem import Problem, refusal
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.model import Where
 from newburrow.redirects.known import files
 from newburrow.redirects.known.addresses import KnownAddresses, Row
 from newburrow.redirects.known.files import Found, KnownUrl, OldRule
@@ -35,15 +36,23 @@ def learn(folder: MoveFolder, context: Context) -> KnownAddresses:
         others: list[OldRule | Problem] = []
         for problem in found.add(_rows(files.read(path), others), sites):
             context.journal.follow_ups.add(problem)
-        context.old_rules += [
-            (other.old, other.new) for other in others if isinstance(other, OldRule)
-        ]
+        for rule in [other for other in others if isinstance(other, OldRule)]:
+            if foreign_pattern.is_too_slow(rule.old):
+                others.append(_too_slow(rule, str(path)))
+            else:
+                context.old_rules.append((rule.old, rule.new))
         context.journal.follow_ups.add(
             *(other for other in others if isinstance(other, Problem))
         )
     if context.decisions.old.known:
         found.answer(context)
     return found
+
+
+def _too_slow(rule: OldRule, file: str) -> Problem:
+    message = f"The rule {rule.old!r} takes too long to match a path: it was not used."
+    advice = "Add lines to redirects/addresses.csv for addresses that it answered."
+    return Problem.at(Where(file), "old-rule", message=message, advice=advice)
 
 
 def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
