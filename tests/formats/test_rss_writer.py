@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from hypothesis import given
 from hypothesis import strategies as st
 from lxml import etree
+from msgspec.structs import replace
 
 from newburrow.dialects import loader
 from newburrow.formats.base import Job, Refused
@@ -16,6 +17,8 @@ from tests.helpers import SITE, FolderCase, demo_export
 
 WHEN = datetime(2024, 3, 2, 9, tzinfo=UTC)
 ODD = st.text(max_size=12) | st.sampled_from(["]]>", "<b>&amp;", "\x00\x1b", "]]]]>>", '"\n\t'])
+
+RP = "https://reedpost.example/ns/archive/2"
 
 
 class Kept:
@@ -122,6 +125,25 @@ class Writing(FolderCase):
                     len(root.findall(".//{https://reedpost.example/ns/archive/2}topic")), 1
                 )
         self.assertEqual(titles[:-1], [f"Entry {n}" for n in range(20)])
+
+    def test_a_picture_that_stands_for_an_entry_is_in_its_part(self) -> None:
+        lead = Media(key="77", address=SITE + "lead.png", path="files/lead.png", title="Lead")
+        plain = [bundle(n, "x" * 900) for n in range(20)]
+        shown = [
+            replace(one, lead_picture=lead) if n in (3, 15) else one
+            for n, one in enumerate(plain)
+        ]
+        for limit, expected in ((6000, 2), (0, 0)):
+            files, _said = self.written(*shown, limit=limit)
+            found = 0
+            for data in files.values():
+                items = etree.fromstring(data).findall(".//item")
+                ids = [item.findtext(f"{{{RP}}}id") for item in items]
+                leads = [item.findtext(f"{{{RP}}}lead") for item in items]
+                if "77" in leads:
+                    self.assertEqual(ids.count("77"), 1 if limit else 0)
+                    found += ids.count("77")
+            self.assertEqual(found, expected)
 
     def test_plain_rss_says_what_it_drops(self) -> None:
         files, said = self.written(bundle(1, parent="7", fields={"soil": "clay"}), dialect="")

@@ -56,6 +56,8 @@ class RssWriter:
         self.size = 0
         self.people: dict[str, str] = {}  # declared at the end of the file: key -> element
         self.topics: dict[str, str] = {}
+        self.leads: dict[str, str] = {}  # pictures that stand for entries of this part
+        self.written: set[str] = set()  # keys of such pictures of all parts
 
     # -- files -----------------------------------------------------------------------------------
 
@@ -69,6 +71,7 @@ class RssWriter:
         self.file, self.size = BufferedFile(self.output.open(name)), 0
         self.people.clear()
         self.topics.clear()
+        self.leads.clear()
         self._put(self._head(self.number))
         return self.file
 
@@ -100,21 +103,29 @@ class RssWriter:
     def _close(self) -> None:
         if self.file:
             self._put(
-                "".join((*self.people.values(), *self.topics.values(), "</channel></rss>\n"))
+                "".join(
+                    (
+                        *self.people.values(),
+                        *self.topics.values(),
+                        *self.leads.values(),
+                        "</channel></rss>\n",
+                    )
+                )
             )
             self.file.close()
             self.file = None
 
-    def _item(self, item: str, people: dict[str, str], topics: dict[str, str]) -> None:
+    def _item(
+        self, item: str, people: dict[str, str], topics: dict[str, str], leads: dict[str, str]
+    ) -> None:
         """Put an item, with what it needs declared, into this file or the next. Raises Refused if it fits into none."""
-        new = (
-            sum(len(person.encode()) for person in (item, *people.values(), *topics.values()))
-            + 64
-        )
+        needed = (item, *people.values(), *topics.values(), *leads.values())
+        new = sum(len(piece.encode()) for piece in needed) + 64
         if self.limit:
             check_size(len(self._head(self.number + 1).encode()) + new, self.limit)
         declared = sum(
-            len(person.encode()) for person in (*self.people.values(), *self.topics.values())
+            len(piece.encode())
+            for piece in (*self.people.values(), *self.topics.values(), *self.leads.values())
         )
         if self.file and self.limit and self.size + declared + new > self.limit:
             self._close()
@@ -122,6 +133,8 @@ class RssWriter:
             self._open()
         self.people |= people
         self.topics |= topics
+        self.leads |= leads
+        self.written.update(leads)
         self._put(item)
 
     # -- records ---------------------------------------------------------------------------------
@@ -154,17 +167,26 @@ class RssWriter:
             author.key: made for author in bundle.authors if (made := speech.author(author))
         }
         topics = {term.key: made for term in bundle.terms if (made := speech.term(term))}
-        self._item("".join(pieces), people, topics)
+        self._item("".join(pieces), people, topics, self._lead(bundle))
         if dropped:
             message = f"The host's RSS has no place for: {', '.join(dropped)}."
             advice = "Set it by hand on the new host."
             yield Problem.about(entry, "dropped", message=message, advice=advice)
 
+    def _lead(self, bundle: Bundle) -> dict[str, str]:
+        """The item of the picture that stands for an entry: a host that reads part by part must find both in one."""
+        lead = bundle.lead_picture
+        if self.limit and lead and lead.key and (made := self.speech.media(lead)):
+            return {lead.key: made}
+        return {}
+
     def media(self, media: Media) -> Iterable[Problem]:
         """An item that is a file, where the dialect has those."""
+        if media.key in self.written:
+            return
         item = self.speech.media(media)
         if item:
-            self._item(item, {}, {})
+            self._item(item, {}, {}, {})
         elif media.alternative_text:
             message = "Plain RSS has no place for a file's alternative text."
             yield Problem.about(media, "dropped-detail", message=message)
