@@ -282,7 +282,7 @@ class NothingIsLost(FolderCase):
 
     # A failing site is not made smaller: each attempt is thirty moves.
     @settings(
-        max_examples=6,
+        max_examples=4,
         deadline=None,
         suppress_health_check=list(HealthCheck),
         phases=(Phase.explicit, Phase.reuse, Phase.generate),

@@ -34,5 +34,8 @@ def is_content(media: Media) -> bool:
         return True
     name = media.path.rpartition("/")[2].lower()
     hidden = any(part.startswith(".") for part in media.path.split("/"))
-    extension = name.rpartition(".")[2] if "." in name else ""
+    if "." in name:
+        extension = name.rpartition(".")[2]
+    else:
+        extension = ""
     return not (hidden or name in _NAMES or extension in _SOFTWARE | _ARCHIVES)

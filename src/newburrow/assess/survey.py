@@ -172,7 +172,10 @@ class _Surveyor:
                 and not self.linked.is_shown(media.address or media.path)
             ):
                 found["never shown"] += 1
-                code = "file-unused" if file_kinds.is_content(media) else "file-not-content"
+                if file_kinds.is_content(media):
+                    code = "file-unused"
+                else:
+                    code = "file-not-content"
                 self.notes.note(code, media.path)
 
     def _limits(self) -> None:

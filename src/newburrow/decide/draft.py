@@ -70,7 +70,10 @@ def draft(
 
     `ask` is asked every open question, and answers with the words that a person gave; None takes what is proposed.
     """
-    earlier = MoveFolder.existing(plan.like) if plan.like else None
+    if plan.like:
+        earlier = MoveFolder.existing(plan.like)
+    else:
+        earlier = None
     if earlier:
         plan = _like(plan, earlier)
     host = hosts.load(plan.host)
@@ -96,7 +99,10 @@ def draft(
         folder.claim(STORE)
         with filled_store(folder.path / STORE, exports, listener, jobs) as content:
             proposed = proposals.facts(content, host, dialects_of(exports))
-            like = Likeness(earlier, host, content) if earlier else None
+            if earlier:
+                like = Likeness(earlier, host, content)
+            else:
+                like = None
             _decisions(folder, proposed | said, known, ask, like)
             _tables(folder, content, proposed["uses"], ask, like)
             if like and like.unfit:
@@ -189,8 +195,14 @@ def _tables(
 ) -> None:
     entries = {author.key: counts[f"author {author.key}"] for author in content.all(Author)}
     proposed = author_proposals.proposals(content.all(Author), entries)
-    decided = like.authors() if like else {}
-    decided_terms = like.terms() if like else {}
+    if like:
+        decided = like.authors()
+    else:
+        decided = {}
+    if like:
+        decided_terms = like.terms()
+    else:
+        decided_terms = {}
     rows = []
     for author in content.all(Author):
         proposal = decided.get(author.key) or proposed[author.key]

@@ -223,11 +223,10 @@ class Likeness:
             if key and not lost:
                 found[key] = tuple(cells)
                 continue
-            reason = (
-                f"the export has no term {lost!r}"
-                if key
-                else f"the export has no such {vocabulary}"
-            )
+            if key:
+                reason = f"the export has no term {lost!r}"
+            else:
+                reason = f"the export has no such {vocabulary}"
             self._leave(TERMS, f"{vocabulary} {name}: {action} {new_name}".strip(), reason)
         return found
 

@@ -179,7 +179,10 @@ class MoveFolder:
 
     def exports(self, old: OldChoice) -> ExportRequest:
         """The exports that the decisions name, with their paths and dialects relative to here."""
-        dialects = [old.dialect] if isinstance(old.dialect, str) else old.dialect
+        if isinstance(old.dialect, str):
+            dialects = [old.dialect]
+        else:
+            dialects = old.dialect
         return ExportRequest(
             [self.path / path for path in old.paths],
             [self.name_or_path(dialect) for dialect in dialects],

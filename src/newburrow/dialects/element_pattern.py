@@ -28,7 +28,10 @@ class ElementPattern:
             _whole, prefix, name, predicate = found.group(1, 2, 3, 4)
             if prefix and prefix not in namespaces:
                 raise ValueError(f"the prefix {prefix!r} is not declared in [namespaces]")
-            tag = f"{{{namespaces[prefix]}}}{name}" if prefix else name
+            if prefix:
+                tag = f"{{{namespaces[prefix]}}}{name}"
+            else:
+                tag = name
             self._tests.append((tag, _predicate(found[1], predicate, namespaces)))
 
     @property
@@ -51,7 +54,10 @@ def _parts(text: str) -> list[str]:
     parts, depth, quote = [""], 0, ""
     for letter in text:
         if quote:
-            quote = "" if letter == quote else quote
+            if letter == quote:
+                quote = ""
+            else:
+                quote = quote
         elif letter in "\"'":
             quote = letter
         elif letter in "[]":

@@ -79,7 +79,9 @@ def decoded(text: str | bytes) -> Any:
     if isinstance(text, bytes):
         text = text.decode("utf-8")
     value = json.loads(text, parse_constant=_no_number)
-    return _without_surrogates(value) if "\\u" in text else value
+    if "\\u" in text:
+        return _without_surrogates(value)
+    return value
 
 
 def not_json(label: str, message: str, line: int, column: int = 0) -> BurrowError:
@@ -239,7 +241,10 @@ class _Walk:
         try:
             return decoded(raw)
         except json.JSONDecodeError as error:
-            shift = self.counted - self.line_start if error.lineno == 1 else 0
+            if error.lineno == 1:
+                shift = self.counted - self.line_start
+            else:
+                shift = 0
             message = error.msg[0].lower() + error.msg[1:]
             raise not_json(
                 self.label, message, begin + error.lineno - 1, error.colno + shift

@@ -10,7 +10,9 @@ from newburrow.model import Where
 
 def at_entry(problem: Problem, key: str) -> Problem:
     """The problem as one of the entry with this key; of no entry if the key is empty."""
-    return replace(problem, object="entry", key=key) if key else problem
+    if key:
+        return replace(problem, object="entry", key=key)
+    return problem
 
 
 def unknown_value(fact: str, value: str, otherwise: str, where: Where, key: str) -> Problem:

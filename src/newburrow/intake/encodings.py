@@ -237,7 +237,10 @@ class _Decoder:
         import webencodings
 
         known = webencodings.lookup(name)
-        codec = known.codec_info if known else codecs.lookup(name)
+        if known:
+            codec = known.codec_info
+        else:
+            codec = codecs.lookup(name)
         if name == "gbk":
             codec = codecs.lookup("gb18030")  # section 10.1.1: its decoder is that of gb18030
         self.further = _Further(name)

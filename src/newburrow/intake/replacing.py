@@ -50,7 +50,10 @@ class _ReplacedStream(io.RawIOBase):
         self._ended = not block
         text = self._waiting + block
         # A word that begins in the last bytes may go on in the next block.
-        safe = len(text) if self._ended else max(0, len(text) - self._longest + 1)
+        if self._ended:
+            safe = len(text)
+        else:
+            safe = max(0, len(text) - self._longest + 1)
         pieces, place = [], 0
         for found in self._words.finditer(text):
             if found.start() >= safe:

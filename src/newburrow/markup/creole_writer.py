@@ -308,7 +308,9 @@ def _nearest_table(node: LexborNode) -> int:
     above = node.parent
     while above is not None and above.tag != "table":
         above = above.parent
-    return above.mem_id if above is not None else 0
+    if above is not None:
+        return above.mem_id
+    return 0
 
 
 def _is_layout(node: LexborNode) -> bool:
@@ -367,7 +369,9 @@ def _code(words: str, bar: bool = False) -> str:
     flat = _SPACE.sub(" ", words)
     if "}}}" in flat or flat.endswith("}") or not flat.strip():
         escaped = _escaped(flat)
-        return _BAR.sub(_barred, escaped) if bar else escaped
+        if bar:
+            return _BAR.sub(_barred, escaped)
+        return escaped
     return "{{{" + flat + "}}}"
 
 
@@ -388,7 +392,9 @@ def _inline(nodes: list[LexborNode], inside: str) -> str:
 def _piece(node: LexborNode, tag: str, inside: str) -> str:
     if tag == "-text":
         words = _escaped(_SPACE.sub(" ", node.text_content or ""))
-        return _BAR.sub(_barred, words) if "|" in inside else words
+        if "|" in inside:
+            return _BAR.sub(_barred, words)
+        return words
     if tag == "br":
         return "\\\\"
     if tag == "img":

@@ -51,7 +51,10 @@ def footnote_anchor(
 ) -> str:
     """The link back from a footnote to its reference."""
     meta = tokens[place].meta
-    further = f":{meta['subId']}" if meta.get("subId", -1) > 0 else ""
+    if meta.get("subId", -1) > 0:
+        further = f":{meta['subId']}"
+    else:
+        further = ""
     return f' <a href="#fnref{meta["id"] + 1}{further}">↩</a>'
 
 
@@ -66,10 +69,16 @@ def _tasks(state: StateCore) -> None:
         ):
             continue
         children = tokens[place].children or []
-        found = _TASK.match(children[0].content) if children else None
+        if children:
+            found = _TASK.match(children[0].content)
+        else:
+            found = None
         if found and children[0].type == "text":
             box = Token("html_inline", "", 0)
-            checked = "" if found[1] == " " else " checked"
+            if found[1] == " ":
+                checked = ""
+            else:
+                checked = " checked"
             box.content = f'<input type="checkbox" disabled{checked}>'
             children[0].content = children[0].content[found.end() :]
             children.insert(0, box)
@@ -86,7 +95,10 @@ def _notes(state: StateCore) -> None:
         ):
             continue
         children = tokens[place].children or []
-        found = _NOTE.match(children[0].content) if children else None
+        if children:
+            found = _NOTE.match(children[0].content)
+        else:
+            found = None
         alone = len(children) == 1 or (len(children) > 1 and children[1].type == "softbreak")
         if found and alone and children[0].type == "text":
             name = Token("html_inline", "", 0)
@@ -150,6 +162,9 @@ def _text(content: str) -> Token:
 
 def _link(address: str) -> list[Token]:
     start = Token("link_open", "a", 1)
-    target = address if "://" in address else f"http://{address}"
+    if "://" in address:
+        target = address
+    else:
+        target = f"http://{address}"
     start.attrs = {"href": target}
     return [start, _text(address), Token("link_close", "a", -1)]

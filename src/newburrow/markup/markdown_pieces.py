@@ -109,7 +109,9 @@ def task_box(node: LexborNode) -> str:
     begins = node.prev is None or (is_space(node.prev) and node.prev.prev is None)
     if holder is None or holder.tag != "li" or not begins:
         return ""
-    return "[x]" if "checked" in attributes else "[ ]"
+    if "checked" in attributes:
+        return "[x]"
+    return "[ ]"
 
 
 def is_space(node: LexborNode) -> bool:

@@ -307,14 +307,18 @@ class _NodeWriter:
             self.references += 1
             return f"[^{number}]"
         if tag == "br" and not node.attributes:
-            return "<br>" if at_edge else "\\\n"
+            if at_edge:
+                return "<br>"
+            return "\\\n"
         return self._element(node, tag, before, following)
 
     def _element(self, node: LexborNode, tag: str, before: str, following: str) -> str:
         if tag in MARKS and not node.attributes:
             return self._marked(node, before, following)
         if box := task_box(node):
-            return box if following[:1].isspace() else f"{box} "
+            if following[:1].isspace():
+                return box
+            return f"{box} "
         if is_plain_code(node):
             return inline_code(node, before)
         if tag == "a":

@@ -16,7 +16,10 @@ def candidates(value: str) -> list[tuple[str, str]]:
     found, place = list[tuple[str, str]](), 0
     while True:
         before = _BEFORE.match(value, place)
-        place = before.end() if before else place
+        if before:
+            place = before.end()
+        else:
+            place = place
         address = _ADDRESS.match(value, place)
         if not address:
             return found

@@ -66,7 +66,10 @@ def _relate(store: NewStore) -> None:
                 words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
             of_comment = [said for said in relations if said.of == "comment_author"]
             relations = [said for said in relations if said.of != "comment_author"]
-            comment = store.get(Comment, last) if of_comment else None
+            if of_comment:
+                comment = store.get(Comment, last)
+            else:
+                comment = None
             if comment:
                 store.change(words.written(comment, of_comment[0], store))
             if not relations:

@@ -95,7 +95,10 @@ class ReferenceNames:
     def written(self, comment: Comment, said: Relation, known: AuthorLookup) -> Comment:
         """The comment with what is known of the author that a relation names; what it says itself stays."""
         key = self._authors.get(said.word)
-        author = known.get(Author, key) if key else None
+        if key:
+            author = known.get(Author, key)
+        else:
+            author = None
         if author is None:
             return replace(comment, author_name=comment.author_name or said.word)
         return replace(

@@ -109,7 +109,10 @@ class Page:
         for part in query.split("&"):
             name, equals, value = part.partition("=")
             inner = unquote(value)
-            link = self.follow(inner, self.base) if "://" in inner else None
+            if "://" in inner:
+                link = self.follow(inner, self.base)
+            else:
+                link = None
             if link and link.leads is LinkTarget.MOVED:
                 value = quote(link.address, safe="")
             elif link:
@@ -230,7 +233,10 @@ class Page:
     def _embed(self, node: LexborNode) -> None:
         """An embed or film becomes a link to what it showed; the address alone where the host accepts no links."""
         attributes = node.attributes
-        inner = node.css_first("source[src],img[src]") if node.tag in _FILMS else None
+        if node.tag in _FILMS:
+            inner = node.css_first("source[src],img[src]")
+        else:
+            inner = None
         source = attributes.get("src") or attributes.get("data") or ""
         if not source and inner is not None:
             source = inner.attributes.get("src") or ""
@@ -241,11 +247,10 @@ class Page:
         words = html.escape(attributes.get("title") or page, quote=False)
         shown = f'<a href="{html.escape(page)}">{words}</a>'
         if self.allowed and "a" not in self.allowed:
-            shown = (
-                words
-                if words == html.escape(page, quote=False)
-                else f"{words} ({html.escape(page, quote=False)})"
-            )
+            if words == html.escape(page, quote=False):
+                shown = words
+            else:
+                shown = f"{words} ({html.escape(page, quote=False)})"
         put_in_place(node, f"<p>{shown}</p>")
         self._say_embed(source)
 

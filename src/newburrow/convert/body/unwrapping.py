@@ -47,7 +47,10 @@ def take_out(node: LexborNode, allowed: frozenset[str]) -> None:
         code = _code(inner, "br" in allowed, "p" in allowed)
         replace(node, code if "p" in allowed else _apart(node, code, "<br>"))
     elif not inner.strip():
-        mark = "<br>" if "br" in allowed else " "
+        if "br" in allowed:
+            mark = "<br>"
+        else:
+            mark = " "
         replace(node, mark if len(_apart(node, "", mark)) == 2 * len(mark) else "")
     elif "p" in allowed and _is_inline(inner) and not _in_inline(node):
         replace(node, f"<p>{inner.strip()}</p>")
@@ -73,7 +76,9 @@ def _code(inner: str, has_breaks: bool, has_paragraphs: bool) -> str:
     if not has_breaks:
         return "".join(f"<p>{line}</p>" for line in lines if line.strip())
     text = "<br>".join(lines)
-    return f"<p>{text}</p>" if has_paragraphs else text
+    if has_paragraphs:
+        return f"<p>{text}</p>"
+    return text
 
 
 def _is_inline(inner: str) -> bool:

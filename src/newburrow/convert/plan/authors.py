@@ -54,7 +54,10 @@ def _decided(
     heir, name = _heir(author, context), choice.new_name or author.name
     if choice.action == "assign":
         person = heir or _named_elsewhere(choice.new_name, author, context)
-        name = _final_name(person, context) if heir else person.name
+        if heir:
+            name = _final_name(person, context)
+        else:
+            name = person.name
         _say_unknown(author, name, context)
         return Fate.MERGED, f"entries are assigned to {name} (authors.csv)", name, person
     if heir:
@@ -104,11 +107,18 @@ def _heir(author: Author, context: Context) -> Author | None:
     seen, heir = {author.key}, author
     while True:
         choice = context.author_choices.get(heir.key, AuthorChoice())
-        following = author_named(choice.new_name, context.store) if choice.new_name else None
+        if choice.new_name:
+            following = author_named(choice.new_name, context.store)
+        else:
+            following = None
         if following is None or (choice.action != "assign" and _leaves(following, context)):
-            return heir if heir.key != author.key else None
+            if heir.key != author.key:
+                return heir
+            return None
         if following.key in seen:  # of one another: nobody is meant but those themselves
-            return following if following.key != author.key else None
+            if following.key != author.key:
+                return following
+            return None
         seen.add(following.key)
         heir = following
 

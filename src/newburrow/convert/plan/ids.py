@@ -30,7 +30,10 @@ def plan(context: Context) -> None:
         return
     context.has_ids = True
     for object_, type_ in TYPES.items():
-        kept = "none" if object_ in context.decisions.ids.renumber else rules
+        if object_ in context.decisions.ids.renumber:
+            kept = "none"
+        else:
+            kept = rules
         _Numbering(context.planning, object_, _KEPT[kept]).number(context, type_)
 
 

@@ -51,7 +51,10 @@ def _slug(bundle: Bundle, kind: str, context: Context) -> str:
     parts = url.split(bundle.new_address)
     if parts is None or "slug" not in url_pattern.variables(pattern):
         return bundle.entry.slug
-    path = f"{parts.path}?{parts.query}" if parts.query else parts.path
+    if parts.query:
+        path = f"{parts.path}?{parts.query}"
+    else:
+        path = parts.path
     last = pattern.rstrip("/").rpartition("/")[
         2
     ]  # all that is sure where a value was empty, as the date's can be

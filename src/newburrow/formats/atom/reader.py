@@ -264,7 +264,10 @@ class AtomEntry(FeedItem):
         name, email, home = _person(people[0]) if people else ("", "", "")
         named = text["kind"] or self.text["kind"]
         kind = self.dialect.value("comment_kind", named)
-        otherwise = "pending" if self.status() == "draft" else "approved"
+        if self.status() == "draft":
+            otherwise = "pending"
+        else:
+            otherwise = "approved"
         status = self.dialect.value("comment_status", text["status"] or self.text["status"])
         if text["status"]:
             status = self.known("comment_status", status, COMMENT_STATES, "pending")

@@ -38,7 +38,10 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True, site: str =
     content is not needed: then it may be files alone.
     """
     source = open_source(path)
-    chosen = loader.load(dialect_name) if dialect_name else None
+    if dialect_name:
+        chosen = loader.load(dialect_name)
+    else:
+        chosen = None
     found = _Sorted(chosen)
     for part in bags.payload(source.parts):
         found.add(part)
@@ -231,7 +234,10 @@ def _read_as(head: Head, format_name: str, dialect: Dialect) -> Piece:
 def _decoded(head: Head, format_name: str, dialect: Dialect) -> Piece:
     """A part in a format and dialect, as UTF-8; the encoding of a text that declares none is guessed."""
     if head.prolog or head.encoding:
-        root = head.prolog.root if head.prolog else ""
+        if head.prolog:
+            root = head.prolog.root
+        else:
+            root = ""
         return Piece(head.text, format_name, dialect, root, head.encoding)
     encoding = guessed_encoding(head.text.open)
     if encoding is None:

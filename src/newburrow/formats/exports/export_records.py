@@ -123,7 +123,9 @@ def site_first(export: Export, unknown: str) -> Site | None:
 
 def _not_said(export: Export) -> Extra:
     """What is noted of a site whose address the export does not state, unless a person said it."""
-    return {} if export.site else _NOT_SAID
+    if export.site:
+        return {}
+    return _NOT_SAID
 
 
 def read_piece(

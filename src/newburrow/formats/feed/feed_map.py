@@ -283,7 +283,10 @@ class CompiledDialect:
             return found
         for selector in expressions:
             for _text, place in selector.placed(parent, children):
-                element = place[0] if place else None
+                if place:
+                    element = place[0]
+                else:
+                    element = None
                 while element is not None and element.getparent() is not parent:
                     element = element.getparent()
                 if element is not None:

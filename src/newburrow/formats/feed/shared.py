@@ -92,7 +92,10 @@ def _word_of(scheme: str, slug: str) -> str:
 
     A word means itself; an address means its fragment or last name, unless that is the term's own.
     """
-    parts = url.split(scheme) if "/" in scheme else None
+    if "/" in scheme:
+        parts = url.split(scheme)
+    else:
+        parts = None
     word = scheme
     if parts:
         word = parts.fragment or parts.path.rstrip("/").rpartition("/")[2]

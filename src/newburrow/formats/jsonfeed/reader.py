@@ -222,7 +222,10 @@ class JsonFeedReader:
                 person = {"name": person}
             name = _text(person.get("name"))
             further = more_of.get(name, [])
-            more = further.pop(0) if further else {}
+            if further:
+                more = further.pop(0)
+            else:
+                more = {}
             extra: Extra = {"avatar": [_text(person["avatar"])]} if person.get("avatar") else {}
             author = Author(
                 key="",

@@ -122,7 +122,10 @@ class Json(RecordFormat):
                 is_list = isinstance(value.value, list)
                 for member in value.value if is_list else [value.value]:
                     if place.takes(member):
-                        name = "" if is_list else value.steps[-1] or ""
+                        if is_list:
+                            name = ""
+                        else:
+                            name = value.steps[-1] or ""
                         yield rules, JsonView(member, value.line, name)
             if not fitting and value.steps[0] is None:
                 yield from ((rules, JsonView(value.value, value.line)) for rules in places.tops)

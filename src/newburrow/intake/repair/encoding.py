@@ -30,8 +30,14 @@ def examine(stream: BinaryIO) -> Coding:
     """Find out whether a file in UTF-8, or nearly so, is what it declares, by reading all of it once."""
     start = stream.read(CHUNK)
     found = _DECLARATION.search(start)
-    encoding = _ENCODING.search(found[1]) if found else None
-    declared = encoding[3].decode("ascii").lower() if encoding else "utf-8"
+    if found:
+        encoding = _ENCODING.search(found[1])
+    else:
+        encoding = None
+    if encoding:
+        declared = encoding[3].decode("ascii").lower()
+    else:
+        declared = "utf-8"
     right, beyond_ascii = _is_utf8(start, stream)
     if declared in ("us-ascii", "ascii"):
         return Coding(not right, beyond_ascii)

@@ -29,7 +29,9 @@ class ExistingReader:
             "SELECT title, published, address, id, login, email FROM existing WHERE kind = ? AND key = ?",
             (kind, key),
         ).fetchone()
-        return ExistingItem(*row) if row else None
+        if row:
+            return ExistingItem(*row)
+        return None
 
     def has(self, kind: str, key: str) -> bool:
         """Whether the new host has something of this kind and key."""

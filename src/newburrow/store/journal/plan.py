@@ -53,7 +53,9 @@ class PlanReader:
         row = self._db.execute(
             "SELECT key FROM place WHERE new_key = ? LIMIT 1", (new_key,)
         ).fetchone()
-        return str(row[0]) if row else ""
+        if row:
+            return str(row[0])
+        return ""
 
     def is_ancestor(self, key: str) -> bool:
         """Whether an entry is a parent of one that was asked for."""
