@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test check bench clean
+.PHONY: demo test check bench fuzz clean
 
 demo: .venv/installed
 	@$(BIN)/newburrow demo --out demo-move
@@ -18,6 +18,9 @@ check: .venv/installed-dev
 
 bench: .venv/installed-dev
 	@$(BIN)/python bench/run.py
+
+fuzz: .venv/installed-dev
+	@NEWBURROW_ROUNDS=25 $(BIN)/python -m unittest tests.test_fuzz tests.test_fuzz_readers tests.test_nothing_is_lost
 
 clean:
 	rm -rf .venv demo-move build
@@ -39,4 +42,4 @@ clean:
 
 # A target that does not exist, most likely a typing error.
 .DEFAULT:
-	@echo "There is no target '$@'. These exist: make demo, make test, make check, make bench, make clean"; exit 2
+	@echo "There is no target '$@'. These exist: make demo, make test, make check, make bench, make fuzz, make clean"; exit 2

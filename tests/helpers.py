@@ -15,6 +15,8 @@ from pathlib import Path
 from xml.sax.saxutils import escape
 
 PROGRAM = Path(sys.executable).with_name("newburrow")
+# How many times as many made-up inputs are tried as usually: `make fuzz` asks for more.
+ROUNDS = int(os.environ.get("NEWBURROW_ROUNDS", "1"))
 SITE = "https://mistlebank.example/"
 
 

@@ -8,7 +8,7 @@ import re
 import zipfile
 
 from newburrow.cli import main
-from tests.helpers import FolderCase, demo_export
+from tests.helpers import ROUNDS, FolderCase, demo_export
 
 PIECES = (
     b"<",
@@ -76,7 +76,7 @@ class Fuzzing(FolderCase):
     def check(self, name: str, data: bytes, rounds: int) -> None:
         chance = random.Random(name)
         statuses = set()
-        for number in range(rounds):
+        for number in range(rounds * ROUNDS):
             status, message = self.survey_of(name, broken(data, chance))
             self.assertNotIn("fault", message, f"{name} {number}")
             self.assertIn(
@@ -88,7 +88,7 @@ class Fuzzing(FolderCase):
     def test_moves_of_odd_exports_add_up(self) -> None:
         xml = zipfile.ZipFile(io.BytesIO(demo_export())).read("export/mistlebank.xml").decode()
         chance = random.Random("odd")
-        for number in range(15):
+        for number in range(15 * ROUNDS):
             path = self.write("odd.xml", odd(xml, chance))
             out = io.StringIO()
             with contextlib.redirect_stdout(out):

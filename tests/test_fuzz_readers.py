@@ -12,7 +12,7 @@ from newburrow.cli import main
 from newburrow.core import plugins
 from newburrow.markup.html import TooDeep
 from tests.assess.dialect_draft.test_record_draft import JSON, TABLES, XML
-from tests.helpers import SITE, FolderCase, demo_export, item, rss
+from tests.helpers import ROUNDS, SITE, FolderCase, demo_export, item, rss
 from tests.test_fuzz import ODD, broken
 
 DEEP = 100_000
@@ -46,7 +46,7 @@ class Readers(FolderCase):
     ) -> None:
         chance = random.Random(name)
         statuses = set()
-        for number in range(rounds):
+        for number in range(rounds * ROUNDS):
             path = self.write(name, broken(data, chance))
             status, message = self.run_main(command, path, *more)
             self.assertNotIn("fault", message, f"{name} {number}")
@@ -86,7 +86,7 @@ class Readers(FolderCase):
         files = sorted(
             path for path in folder.rglob("*") if path.is_file() and path.stat().st_size
         )
-        for number in range(rounds):
+        for number in range(rounds * ROUNDS):
             path = chance.choice(files)
             before = path.read_bytes()
             path.write_bytes(broken(before, chance))
@@ -107,7 +107,7 @@ class Readers(FolderCase):
             dialect = self.write("mine.toml", out.getvalue())
             self.check(name, text.encode(), "--dialect", dialect)
             chance = random.Random(name)
-            for number in range(40):
+            for number in range(40 * ROUNDS):
                 status, message = self.run_main(
                     "dialects", "--draft-from", self.write(name, broken(text.encode(), chance))
                 )
@@ -180,7 +180,7 @@ address = "/{year}/{slug}/"
         chance = random.Random("mend")
         for name, text in (("feed.json", FEED), ("all.json", JSON), ("all.xml", XML), ("f.xml", rss(*(item(str(n), SITE) for n in range(9)))),
                            ("e.jsonl", '{"id": 1, "title": "Pears"}\n' * 9)):  # fmt: skip
-            for number in range(60):
+            for number in range(60 * ROUNDS):
                 path, out = (
                     self.write(name, broken(text.encode(), chance)),
                     self.folder / f"out-{name}",

@@ -20,7 +20,7 @@ from lxml import etree
 
 from newburrow.cli import main
 from newburrow.hosts import loader as hosts
-from tests.helpers import SITE, FolderCase
+from tests.helpers import ROUNDS, SITE, FolderCase
 
 ATOM, THR = "http://www.w3.org/2005/Atom", "http://purl.org/syndication/thread/1.0"
 RP = "https://reedpost.example/ns/archive/2"
@@ -282,7 +282,7 @@ class NothingIsLost(FolderCase):
 
     # A failing site is not made smaller: each attempt is thirty moves.
     @settings(
-        max_examples=4,
+        max_examples=4 * ROUNDS,
         deadline=None,
         suppress_health_check=list(HealthCheck),
         phases=(Phase.explicit, Phase.reuse, Phase.generate),

@@ -15,7 +15,7 @@ from newburrow.markup.guess import guess
 
 # Words in the name of a field -> the fact it may be, the most telling first.
 WORDS: dict[str, tuple[str, ...]] = {
-    "id": ("id", "key", "uid", "uuid", "number"),
+    "id": ("id", "key", "uid", "uuid", "number", "nr", "no"),
     "kind": ("kind", "type", "sort"),
     "status": ("status", "state", "visibility"),
     "title": ("title", "headline", "heading", "subject", "name"),
@@ -23,23 +23,35 @@ WORDS: dict[str, tuple[str, ...]] = {
     "permalink": ("permalink", "url", "link", "address", "href"),
     "guid": ("guid",),
     "other_addresses": ("formerly", "redirect", "old"),
-    "published": ("published", "date", "created", "posted", "pubdate", "at", "time", "publish"),
+    "published": (
+        "published",
+        "date",
+        "pubdate",
+        "posted",
+        "publish",
+        "out",
+        "created",
+        "made",
+        "at",
+        "time",
+        "when",
+    ),
     "updated": ("updated", "modified", "changed", "edited"),
-    "summary": ("summary", "excerpt", "description", "teaser"),
-    "body": ("body", "content", "text", "html", "markdown", "said", "message"),
+    "summary": ("summary", "excerpt", "abstract", "teaser", "description", "intro", "lead"),
+    "body": ("body", "content", "text", "html", "markdown", "said", "message", "words"),
     "markup": ("markup", "format"),
     "author": ("author", "writer", "creator", "by", "user", "owner"),
-    "parent": ("parent", "within"),
+    "parent": ("parent", "within", "under", "answers", "above", "below", "up"),
     "position": ("position", "order", "rank", "weight"),
     "language": ("language", "lang", "locale"),
     "lead_picture": ("lead", "cover", "thumbnail", "image", "picture", "photo"),
     "enclosures": ("enclosure", "attachment"),
-    "author_name": ("name", "author", "by", "user"),
-    "email": ("email", "mail"),
+    "author_name": ("name", "author", "by", "user", "from"),
+    "email": ("email", "mail", "contact"),
     "address": ("url", "address", "src", "source", "web", "website", "site", "link", "href"),
-    "login": ("login", "username", "nick"),
-    "name": ("name", "label", "title", "display"),
-    "about": ("about", "bio", "description"),
+    "login": ("login", "username", "nick", "account", "handle", "signs"),
+    "name": ("name", "label", "title", "display", "full", "word"),
+    "about": ("about", "bio", "biography", "vita", "description"),
     "vocabulary": ("vocabulary", "taxonomy", "type", "kind"),
     "description": ("description", "about"),
     "path": ("path", "file", "filename"),
@@ -50,16 +62,18 @@ WORDS: dict[str, tuple[str, ...]] = {
     "generator": ("generator",),
 }
 VOCABULARY = {"tag": ("tag", "label", "keyword", "topic"), "category": ("category", "section")}
+_IDS = ("id", "@id", "key", "@key", "uid", "@uid", "nr", "@nr", "no", "@no", "slug", "login")
 _PAIR = (("name", "key", "property"), ("value", "text", "content"))
 DATES, _ADDRESSES = ("published", "updated"), ("permalink", "address")
 EPOCHS = {"unix": r"\d{9,10}(?:\.\d+)?", "unix-ms": r"\d{12,13}"}
 _PARTED = r"[^,;|]+(?:{0}[^,;|]+)+"
 TYPES = {
-    "comment": ("comment", "reply", "response", "answer"),
+    "comment": ("comment", "reply", "response", "answer", "remark"),
     "author": (
         "author",
         "user",
         "person",
+        "human",
         "people",
         "member",
         "writer",
@@ -67,7 +81,7 @@ TYPES = {
         "creator",
         "owner",
     ),
-    "term": ("tag", "category", "term", "label", "topic", "keyword", "section"),
+    "term": ("tag", "category", "term", "label", "topic", "keyword", "section", "subject"),
     "media": (
         "media",
         "file",
@@ -109,10 +123,7 @@ def type_by_name(name: str) -> str:
 def ids_of(table: Table) -> set[str]:
     """The values by which other tables refer to the records of this one."""
     return {
-        value
-        for name in ("id", "@id", "key", "uid", "slug", "login")
-        if name in table.columns
-        for value in table.columns[name].values
+        value for name in _IDS if name in table.columns for value in table.columns[name].values
     }
 
 
@@ -144,9 +155,7 @@ def score(fact: str, selector: str, seen: Observed) -> int:
 
 def values_fit(fact: str, seen: Observed) -> bool:
     """Whether the values of a field can be those of a fact."""
-    unique = not seen.many and len(seen.values) == min(
-        seen.count, len(seen.values) if seen.count > 2000 else seen.count
-    )
+    unique = not seen.many and seen.mostly_different
     checks = {
         "id": unique,
         "kind": len(seen.values) <= ENUMERATION,
@@ -157,6 +166,7 @@ def values_fit(fact: str, seen: Observed) -> bool:
         "email": seen.all(r"\S+@\S+"),
         "markup": len(seen.values) <= ENUMERATION,
         "language": seen.all(r"[\w-]{2,12}"),
+        "lead_picture": seen.all(r"\S+"),
     }
     if fact in DATES:
         return seen.dates() or any(seen.all(shape) for shape in EPOCHS.values())
@@ -182,14 +192,21 @@ def mark_between(seen: Observed) -> str:
     return ""
 
 
-def pair_of(table: Table) -> tuple[str, str] | None:
-    """The selectors of name and value if the records are named metadata; else None."""
+def key_and_value(columns: list[str]) -> tuple[str, str] | None:
+    """The columns of name and value among some; None where there are not both."""
     names = [
-        next((column for column in table.columns if column.lstrip("@") in words), "")
+        next((column for column in columns if column.lstrip("@") in words), "")
         for words in _PAIR
     ]
-    if len(table.columns) == 2 and all(names) and not table.inner:
+    if all(names):
         return (names[0], names[1])
+    return None
+
+
+def pair_of(table: Table) -> tuple[str, str] | None:
+    """The selectors of name and value if the records are named metadata; else None."""
+    if len(table.columns) == 2 and not table.inner:
+        return key_and_value(list(table.columns))
     return None
 
 

@@ -11,8 +11,13 @@ from lxml import etree
 from newburrow.core.dates import parse_date
 
 VALUES = 2000  # different values kept of one element
+_DIFFERENT = 0.95  # share of values that differ where each record has its own
 _LONG = 2000  # characters kept of a value
 ENUMERATION = 12  # the most values that are still listed as words
+# What is written before a field that was not used and may be a state.
+MAYBE_STATE = (
+    "# WARNING: the next one may decide what is public, and is not used. See whether it does."
+)
 OUR_VALUES = {
     "comment_kind": {
         "comment": ("comment", "reply"),
@@ -63,6 +68,11 @@ class Observed:
         shown = next((value for value in self.values if value.strip()), "")
         return " ".join(shown.split())[:50]
 
+    @property
+    def mostly_different(self) -> bool:
+        """Whether hardly a value is there twice: a row can be in an export twice by mistake."""
+        return len(self.values) >= _DIFFERENT * min(self.count, VALUES)
+
     def all(self, shape: str) -> bool:
         """Whether all values that are not blank fully match an expression; there must be one."""
         found = [value.strip() for value in self.values if value.strip()]
@@ -72,6 +82,20 @@ class Observed:
         """Whether all values are dates."""
         found = [value for value in self.values if value.strip()]
         return bool(found) and all(parse_date(value) for value in found[:20])
+
+
+def all_known(seen: Observed, ours: str) -> bool:
+    """Whether a field has two words or more, and each is known as a kind or state: a look-alike is not enough."""
+    known = {word for words in OUR_VALUES[ours].values() for word in words}
+    values = {value.lower() for value in seen.values if value.strip()}
+    return len(values) > 1 and values <= known
+
+
+def could_be_state(seen: Observed) -> bool:
+    """Whether some of a field's few values are words for states."""
+    known = {word for words in OUR_VALUES["status"].values() for word in words}
+    few = 1 < len(seen.values) <= ENUMERATION
+    return few and any(value.lower() in known for value in seen.values)
 
 
 def prefixes(spaces: list[str]) -> dict[str, str]:

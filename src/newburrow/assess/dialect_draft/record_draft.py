@@ -15,6 +15,7 @@ from newburrow.assess.dialect_draft.guesses import (
     VOCABULARY,
     WORDS,
     ids_of,
+    key_and_value,
     mark_between,
     markup_of,
     pair_of,
@@ -24,8 +25,11 @@ from newburrow.assess.dialect_draft.guesses import (
     vocabulary_of,
 )
 from newburrow.assess.dialect_draft.observations import (
+    MAYBE_STATE,
     Observed,
+    all_known,
     comment_on,
+    could_be_state,
     line,
     quoted,
     value_map,
@@ -53,8 +57,11 @@ _BY_VALUE: dict[str, Callable[[Observed], bool]] = {
         seen.all(r"https?://\S+") and not seen.all(_PICTURE) and not seen.many
     ),
     "lead_picture": lambda seen: seen.all(_PICTURE) and not seen.many,
+    "status": lambda seen: all_known(seen, "status") or all_known(seen, "comment_status"),
+    "slug": lambda seen: seen.all(r"[a-z0-9]+(?:-[a-z0-9]+)+") and seen.mostly_different,
 }
 _PICTURE = r"\S+\.(?:png|jpe?g|gif|webp|svg|avif)"
+_MACHINES = frozenset(("uuid", "guid", "uid", "hash", "token", "id"))  # no reader sees these
 _ENOUGH = 0.8  # share of a field's values that are ids of what it refers to
 
 
@@ -88,10 +95,14 @@ class _Draft:
         others = [
             name
             for name in table.columns
-            if name not in self.refers[id(table)] and name != "id"
+            if name not in self.refers[id(table)]
+            and name != "id"
+            and not ("order" in words_in(name) and table.columns[name].all(r"-?\d+"))
         ]
         if "entry" in refers and len(refers) > 1 and not others:
             return "relation"
+        if refers == {"entry"} and len(others) == 2 and key_and_value(others):
+            return "relation"  # rows of named metadata
         by_name = self.of[id(table)]
         words = {word for column in table.columns for word in words_in(column)}
         has = {fact for fact in ("title", "body", "email") if words & set(WORDS[fact])}
@@ -133,6 +144,9 @@ class _Draft:
             fact = _REFERS.get((of, target)) or _REFERS.get(("", target), "")
             if fact in FACTS.get(of, ()):
                 assigned.setdefault(fact, selector)
+        pair = key_and_value([name for name in table.columns if name not in refers])
+        if of == "relation" and pair:
+            assigned |= {"name": pair[0], "value": pair[1]}
         scored = sorted(
             (-points, place, fact, selector)
             for fact in FACTS.get(of, ())
@@ -149,7 +163,9 @@ class _Draft:
                 fitting = [
                     name
                     for name, seen in table.columns.items()
-                    if name not in assigned.values() and shape(seen)
+                    if name not in assigned.values()
+                    and shape(seen)
+                    and not (fact == "slug" and _MACHINES & set(words_in(name)))
                 ]
                 if fitting:
                     assigned[fact] = fitting[0]
@@ -168,6 +184,15 @@ class _Draft:
             ),
             "",
         )
+
+    def _vocabulary_referred(self, seen: Observed) -> str:
+        """The vocabulary of the table of terms whose ids a field holds; empty where its records say it themselves."""
+        values = {value for value in seen.values if value.strip()}
+        for table in self.all:
+            is_it = self.of[id(table)] == "term" and values <= self.ids[id(table)]
+            if is_it and "vocabulary" not in self.took[id(table)]:
+                return vocabulary_of(table.name)
+        return ""
 
     # -- writing ------------------------------------------------------------------------------
 
@@ -193,7 +218,7 @@ class _Draft:
         for table in sorted(self.tables, key=lambda table: self.of[id(table)] == ""):
             yield from (
                 self._records(table, "records", table.file)
-                if self.of[id(table)]
+                if self.of[id(table)] and self.took[id(table)]
                 else self._unknown(table)
             )
 
@@ -240,9 +265,12 @@ class _Draft:
             else ()
         )
         for fact, selector in assigned.items():
-            yield line(
-                f'take.{fact} = "{quoted(selector)}"', comment_on(table.columns[selector])
-            )
+            seen = table.columns[selector]
+            if fact == "terms" and (vocabulary := self._vocabulary_referred(seen)):
+                setting = f"terms.{vocabulary}"
+            else:
+                setting = f"take.{fact}"
+            yield line(f'{setting} = "{quoted(selector)}"', comment_on(seen))
         done = set(assigned.values())
         if of == "term" and "vocabulary" not in assigned:
             yield f'always.vocabulary = "{vocabulary_of(table.name)}"'
@@ -266,10 +294,11 @@ class _Draft:
             if other_columns
             else ()
         )
-        yield from (
-            line(f"# {quoted(selector)}", comment_on(table.columns[selector]))
-            for selector in other_columns
-        )
+        for selector in other_columns:
+            seen = table.columns[selector]
+            if of == "entry" and could_be_state(seen):
+                yield MAYBE_STATE
+            yield line(f"# {quoted(selector)}", comment_on(seen))
         yield from self._inner(table, header)
 
     def _inner(self, table: Table, header: str) -> Iterator[str]:

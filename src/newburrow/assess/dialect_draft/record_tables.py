@@ -10,6 +10,7 @@ from typing import Any, BinaryIO
 
 from lxml import etree
 
+from newburrow.assess.dialect_draft.guesses import type_by_name
 from newburrow.assess.dialect_draft.observations import Observed, prefixes
 from newburrow.assess.dialect_draft.tables import ExportTables, Table
 from newburrow.dialects.selector import forget
@@ -91,6 +92,7 @@ def _json(stream: BinaryIO, part: Part, found: ExportTables) -> None:
         elif isinstance(value.value, str | int | float):
             each = _json_path(value.steps[:-1], always=True)
             found.fact("json", file, value.steps[-1] or "", text_of_value(value.value), each)
+    _open_wrappers(file, found)
     if not lists and part.size < _SMALL:
         found.site.pop(file, None)
         with part.open() as again:
@@ -98,6 +100,16 @@ def _json(stream: BinaryIO, part: Part, found: ExportTables) -> None:
         folder = part.name.rpartition("/")[0]
         name = folder.rpartition("/")[2] or stem
         _note(found.table(name, "json", f"{folder}/*.json" if folder else file, "$"), record)
+
+
+def _open_wrappers(file: str, found: ExportTables) -> None:
+    """A list of one thing that is no record but holds lists of them stands for these lists."""
+    for key, table in list(found.tables.items()):
+        if key[0] == file and table.count == 1 and table.inner and not type_by_name(table.name):
+            del found.tables[key]
+            for inner in table.inner.values():
+                inner.file, inner.each = file, table.each + inner.each.removeprefix("$")
+                found.tables[file, inner.each] = inner
 
 
 def _item_or_fact(steps: Steps) -> bool:
