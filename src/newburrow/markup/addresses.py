@@ -44,6 +44,7 @@ _ATTRIBUTES = {
     "feimage": {"href": PICTURE, "xlink:href": PICTURE},
     "use": {"href": PICTURE, "xlink:href": PICTURE},
 }
+_OPENED = re.compile(r"<([a-zA-Z]+)")
 _ANYWHERE = {"background": PICTURE}
 _SETS = ("srcset", "imagesrcset")
 _PARAMETERS = ("movie", "src", "url", "data", "filename", "href", "flashvars")
@@ -105,7 +106,7 @@ def change_any(fragment: Fragment, text: str, change: Change) -> None:
     if _has_places(text):
         change_all(fragment, change)
         return
-    tags = [tag for tag in _ATTRIBUTES if f"<{tag}" in text or f"<{tag.upper()}" in text]
+    tags = sorted({tag.lower() for tag in _OPENED.findall(text)} & _ATTRIBUTES.keys())
     for node in fragment.select(",".join(tags)) if tags else ():
         _change_attributes(node, node.tag or "", change)
     if _shows(text):
