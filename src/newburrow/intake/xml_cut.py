@@ -75,8 +75,6 @@ def _next(
                     at = text.rfind(mark, 0, found.start())
                     if at >= 0:
                         here[mark] = base + at
-                    else:
-                        here[mark] = here[mark]
                 if all(here[ends] >= here[begins] for begins, ends in _MARKS):
                     return base + found.start(), lines + text.count(b"\n", 0, found.start())
             keep = min(_OVERLAP, len(text))
