@@ -7,7 +7,8 @@ import re
 from collections.abc import Iterator
 
 from newburrow.markup.base import PageLookup, no_pages
-from newburrow.markup.creole_writer import BARE_ADDRESS, ELEMENTS, to_creole
+from newburrow.markup.creole_inline import BARE_ADDRESS
+from newburrow.markup.creole_writer import ELEMENTS, to_creole
 from newburrow.markup.html import TooDeep
 
 _MOST_BRACES = 5000

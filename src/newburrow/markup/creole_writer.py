@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from urllib.parse import quote
 
 from selectolax.lexbor import LexborNode
 
+from newburrow.markup.creole_inline import BLOCKS, SPACE, escaped, inline, one_line
 from newburrow.markup.html import Fragment, TooDeep, children
 
 ELEMENTS = (
@@ -55,61 +55,7 @@ ELEMENTS = (
     "ul",
 )
 _DEEPEST = 60  # levels; of what is nested deeper only the words stay
-_BLOCKS = frozenset(
-    (
-        "address",
-        "article",
-        "aside",
-        "blockquote",
-        "details",
-        "dd",
-        "div",
-        "dl",
-        "dt",
-        "figcaption",
-        "figure",
-        "footer",
-        "form",
-        "header",
-        "main",
-        "nav",
-        "section",
-        "summary",
-        "p",
-        "h1",
-        "h2",
-        "h3",
-        "h4",
-        "h5",
-        "h6",
-        "hr",
-        "ul",
-        "ol",
-        "pre",
-        "table",
-    )
-)
-# Those of the standard, and its common additions.
-_MARKS = {
-    "strong": "**",
-    "b": "**",
-    "em": "//",
-    "i": "//",
-    "sup": "^^",
-    "sub": ",,",
-    "u": "__",
-}
-_MONOSPACE = "##"  # an addition too: for code with markup in it
-_CODE = ("code", "tt", "kbd", "samp")
 _TAG = re.compile(r"<[^>]*>")
-_SPACE = re.compile(r"[ \t\n\r\f]+")
-# An address in a text; the signs that no address has (RFC 3986), and marks, end it.
-BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\].,;:!?)])"
-# What is markup within a line in Creole; the rest is markup only at the beginning of a line.
-_SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
-_ENDS_IN_ADDRESS = re.compile(BARE_ADDRESS + r"\Z")
-_BETWEEN_BRACES = re.compile(r"(?<=[{}])(?=[{}])")
-_BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
 _STARTS = re.compile(r"[=*#|]|-{4}|[;:](?=\s)")
 
 
@@ -118,7 +64,7 @@ def to_creole(text: str) -> str:
     try:
         fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
     except TooDeep:  # if the HTML cannot be parsed, its words stay, without tags
-        return _lines(_escaped(_TAG.sub(" ", text))) + "\n"
+        return _lines(escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()
     if holder is not None:
         made = _blocks(children(holder), 0)
@@ -129,43 +75,25 @@ def to_creole(text: str) -> str:
     return ""
 
 
-def _escaped(words: str) -> str:
-    return _SIGNS.sub(lambda found: _tilded(found[0]), words)
-
-
-def _tilded(sign: str) -> str:
-    """A sign that means itself; of a pair each half is marked, lest one of three make a pair with the next."""
-    if sign == "~" or sign[0].isalpha():
-        return "~" + sign
-    return "".join(f"~{letter}" for letter in sign)
-
-
-def _barred(found: re.Match[str]) -> str:
-    """A bar within a cell, which it must not end."""
-    if found[0] == "|":
-        return "~|"
-    return found[0].replace("|", "%7C")
-
-
 def _blocks(nodes: list[LexborNode], depth: int) -> list[str]:
     """The blocks; inline content between blocks is a paragraph."""
     made: list[str] = []
     run: list[LexborNode] = []
 
     def paragraph() -> None:
-        words = _lines(_inline(run, ""))
+        words = _lines(inline(run, ""))
         if words:
             made.append(words)
         run.clear()
 
     for node in nodes:
-        if (node.tag or "") not in _BLOCKS:
+        if (node.tag or "") not in BLOCKS:
             run.append(node)
             continue
         paragraph()
         if depth < _DEEPEST:
             made += _block(node, depth)
-        elif words := _lines(_escaped(_SPACE.sub(" ", node.text() or ""))):
+        elif words := _lines(escaped(SPACE.sub(" ", node.text() or ""))):
             made.append(words)
     paragraph()
     return made
@@ -186,13 +114,13 @@ def _block(node: LexborNode, depth: int) -> list[str]:
     if tag == "table" and _is_layout(node):
         return _laid_out(node, depth)
     if tag == "table":
-        return [_one_line([child]) for child in children(node) if child.tag == "caption"] + [
+        return [one_line([child]) for child in children(node) if child.tag == "caption"] + [
             "\n".join(_rows(node))
         ]
     if tag == "dl":
         return _terms(node, depth)
     if tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not node.css_first("ul,ol,table,pre"):
-        words = _one_line(children(node))
+        words = one_line(children(node))
         if words:
             return [f"{'=' * int(tag[1])} {words} {'=' * int(tag[1])}"]
         return []
@@ -239,7 +167,7 @@ class _ListWriter:
 
     def _item(self, item: LexborNode, marks: str, depth: int) -> None:
         inline, rest = _parted(children(item))
-        words = _one_line(inline)
+        words = one_line(inline)
         literal = words.startswith(("*", "#")) and not words.startswith(("**", "##"))
         self._cut = min(self._cut, len(marks) - 1)
         self.lines.append(f"{marks[self._cut :]} {'~' if literal else ''}{words}".rstrip())
@@ -256,7 +184,7 @@ class _ListWriter:
         if depth < _DEEPEST:
             self.add(node, marks, depth + 1)
             return
-        words = _escaped(_SPACE.sub(" ", node.text() or "").strip())
+        words = escaped(SPACE.sub(" ", node.text() or "").strip())
         if words:
             self.lines.append(f"{marks[self._cut :]} {words}")
 
@@ -267,7 +195,7 @@ def _terms(node: LexborNode, depth: int) -> list[str]:
     lines: list[str] = []
     for child in _terms_of(node):
         inline, blocks = _parted(children(child))
-        words = _one_line(inline)
+        words = one_line(inline)
         lines.append(f"{';' if child.tag == 'dt' else ':'} {words}".rstrip())
         if blocks:
             made += ["\n".join(lines), *_blocks(blocks, depth + 1)]
@@ -293,7 +221,7 @@ def _parted(nodes: list[LexborNode]) -> tuple[list[LexborNode], list[LexborNode]
     for place, node in enumerate(nodes):
         needs_lines = "ul,ol,dl,pre,table,h1,h2,h3,h4,h5,h6"
         if node.tag in needs_lines.split(",") or (
-            node.tag in _BLOCKS and node.css_first(needs_lines)
+            node.tag in BLOCKS and node.css_first(needs_lines)
         ):
             return nodes[:place], nodes[place:]
     return nodes, []
@@ -334,129 +262,9 @@ def _rows(node: LexborNode) -> list[str]:
         cells = []
         for cell in children(row):
             if cell.tag in ("td", "th"):
-                words = _one_line(children(cell), bar=True)
+                words = one_line(children(cell), bar=True)
                 cells.append(
                     ("=" if cell.tag == "th" else "~" if words.startswith("=") else "") + words
                 )
         made.append("|" + "|".join(cells) + "|")
     return made
-
-
-def _one_line(nodes: list[LexborNode], bar: bool = False) -> str:
-    """Content where Creole takes one line; blocks and line breaks in it become breaks."""
-    parts = []
-    run: list[LexborNode] = []
-    for node in [*nodes, None]:
-        if node is not None and (node.tag or "") not in _BLOCKS:
-            run.append(node)
-            continue
-        parts.append(_inline(run, "|" if bar else ""))
-        run = []
-        if node is not None:
-            if node.tag == "pre":
-                inner = "\\\\".join(
-                    _code(line, bar) for line in (node.text() or "").split("\n")
-                )
-            else:
-                inner = _one_line(children(node), bar)
-            parts.append(inner)
-    return "\\\\".join(
-        cell_line for part in parts if (cell_line := part.replace("\n", " ").strip())
-    )
-
-
-def _code(words: str, bar: bool = False) -> str:
-    flat = _SPACE.sub(" ", words)
-    if "}}}" in flat or flat.endswith("}") or not flat.strip():
-        escaped = _escaped(flat)
-        if bar:
-            return _BAR.sub(_barred, escaped)
-        return escaped
-    return "{{{" + flat + "}}}"
-
-
-def _inline(nodes: list[LexborNode], inside: str) -> str:
-    """Content within a line. `inside` holds the marks that are open, and `|` in a table."""
-    made = ""
-    for node in nodes:
-        piece = _piece(node, node.tag or "", inside)
-        # A bracket beside those of a link or picture would be taken for one of them.
-        if made[-1:] in ("[", "{") and piece.startswith(made[-1] * 2) and made[-2:-1] != "~":
-            made = f"{made[:-1]}~{made[-1]}"
-        elif made.endswith(("]]", "}}")) and piece.startswith(made[-1]):
-            piece = f"~{piece}"
-        made += piece
-    return made
-
-
-def _piece(node: LexborNode, tag: str, inside: str) -> str:
-    if tag == "-text":
-        words = _escaped(_SPACE.sub(" ", node.text_content or ""))
-        if "|" in inside:
-            return _BAR.sub(_barred, words)
-        return words
-    if tag == "br":
-        return "\\\\"
-    if tag == "img":
-        return _picture(node)
-    if (
-        tag == "a"
-        and "[" not in inside
-        and (target := (node.attributes.get("href") or "").strip())
-    ):
-        return _link(node, target, inside)
-    if tag in _CODE:
-        return _code_piece(node, inside)
-    if tag in _MARKS and _MARKS[tag] not in inside:
-        return _marked(_inline(children(node), inside + _MARKS[tag]), _MARKS[tag])
-    if tag.startswith("-"):
-        return ""
-    return _inline(children(node), inside)
-
-
-def _link(node: LexborNode, target: str, inside: str) -> str:
-    words = _inline(children(node), inside + "[").strip()
-    if not words:
-        return ""
-    if words.endswith("]"):
-        words = f"{words[:-1]}~]"
-    return f"[[{_target(target)}|{words}]]"
-
-
-def _code_piece(node: LexborNode, inside: str) -> str:
-    """Code within a line; where it holds markup by the sign for that, which is an addition to the standard."""
-    plain = all(child.is_text_node for child in children(node))
-    if plain or _MONOSPACE in inside:
-        return _code(node.text() or "", "|" in inside)
-    return _marked(_inline(children(node), inside + _MONOSPACE), _MONOSPACE)
-
-
-def _marked(words: str, mark: str) -> str:
-    """Words between two marks, with the space around them outside."""
-    core = words.strip()
-    if not core or (mark in ("__", ",,", "//") and _ENDS_IN_ADDRESS.search(core)):
-        return words  # such a mark would be taken for a part of the address
-    if core[-1] == mark[0] and core[-2:-1] not in ("~", mark[0]):
-        core = f"{core[:-1]}~{core[-1]}"  # else one of three could be taken for the mark
-    if core[0] == mark[0] and core[1:2] != mark[0]:
-        core = f"~{core}"
-    before, after = words[: len(words) - len(words.lstrip())], words[len(words.rstrip()) :]
-    return f"{before}{mark}{core}{mark}{after}"
-
-
-def _target(address: str) -> str:
-    return re.sub(r"[|\[\]{}\s~]", lambda found: quote(found[0]), address)
-
-
-def _picture(node: LexborNode) -> str:
-    source = (node.attributes.get("src") or "").strip()
-    alternative = _BETWEEN_BRACES.sub(
-        " ", _SPACE.sub(" ", node.attributes.get("alt") or "")
-    ).strip()
-    if alternative.endswith("}"):
-        alternative += " "
-    if source and alternative:
-        return f"{{{{{_target(source)}|{alternative}}}}}"
-    if source:
-        return f"{{{{{_target(source)}}}}}"
-    return ""

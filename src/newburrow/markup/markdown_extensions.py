@@ -6,7 +6,7 @@ Rules for the parser, run over its tokens.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from markdown_it import MarkdownIt
 from markdown_it.renderer import RendererProtocol
@@ -58,27 +58,27 @@ def footnote_anchor(
     return f' <a href="#fnref{meta["id"] + 1}{further}">↩</a>'
 
 
-def _tasks(state: StateCore) -> None:
-    """An item that begins with `[ ]` or `[x]` begins with a box."""
+def _beginnings(state: StateCore, holder: str) -> Iterator[list[Token]]:
+    """What is in the first line of each item or quote that begins with words; `holder` is the token that opens it."""
     tokens = state.tokens
     for place in range(2, len(tokens)):
-        if (
-            tokens[place].type != "inline"
-            or tokens[place - 1].type != "paragraph_open"
-            or tokens[place - 2].type != "list_item_open"
-        ):
-            continue
+        around = [tokens[place - 2].type, tokens[place - 1].type, tokens[place].type]
         children = tokens[place].children or []
-        if children:
-            found = _TASK.match(children[0].content)
-        else:
-            found = None
-        if found and children[0].type == "text":
+        if (
+            around == [holder, "paragraph_open", "inline"]
+            and children
+            and children[0].type == "text"
+        ):
+            yield children
+
+
+def _tasks(state: StateCore) -> None:
+    """An item that begins with `[ ]` or `[x]` begins with a box."""
+    for children in _beginnings(state, "list_item_open"):
+        found = _TASK.match(children[0].content)
+        if found:
             box = Token("html_inline", "", 0)
-            if found[1] == " ":
-                checked = ""
-            else:
-                checked = " checked"
+            checked = "" if found[1] == " " else " checked"
             box.content = f'<input type="checkbox" disabled{checked}>'
             children[0].content = children[0].content[found.end() :]
             children.insert(0, box)
@@ -86,21 +86,10 @@ def _tasks(state: StateCore) -> None:
 
 def _notes(state: StateCore) -> None:
     """A quote that begins with a line such as `[!WARNING]` begins with that word."""
-    tokens = state.tokens
-    for place in range(2, len(tokens)):
-        if (
-            tokens[place].type != "inline"
-            or tokens[place - 1].type != "paragraph_open"
-            or tokens[place - 2].type != "blockquote_open"
-        ):
-            continue
-        children = tokens[place].children or []
-        if children:
-            found = _NOTE.match(children[0].content)
-        else:
-            found = None
-        alone = len(children) == 1 or (len(children) > 1 and children[1].type == "softbreak")
-        if found and alone and children[0].type == "text":
+    for children in _beginnings(state, "blockquote_open"):
+        found = _NOTE.match(children[0].content)
+        alone = len(children) == 1 or children[1].type == "softbreak"
+        if found and alone:
             name = Token("html_inline", "", 0)
             name.content = f"<strong>{found[1].capitalize()}</strong>"
             if len(children) > 1:

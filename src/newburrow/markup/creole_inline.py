@@ -1,0 +1,204 @@
+"""HTML within a line as Creole 1.0: words, marks, links, pictures and code; signs that mean themselves are marked."""
+
+from __future__ import annotations
+
+import re
+from urllib.parse import quote
+
+from selectolax.lexbor import LexborNode
+
+from newburrow.markup.html import children
+
+BLOCKS = frozenset(
+    (
+        "address",
+        "article",
+        "aside",
+        "blockquote",
+        "details",
+        "dd",
+        "div",
+        "dl",
+        "dt",
+        "figcaption",
+        "figure",
+        "footer",
+        "form",
+        "header",
+        "main",
+        "nav",
+        "section",
+        "summary",
+        "p",
+        "h1",
+        "h2",
+        "h3",
+        "h4",
+        "h5",
+        "h6",
+        "hr",
+        "ul",
+        "ol",
+        "pre",
+        "table",
+    )
+)
+# Those of the standard, and its common additions.
+_MARKS = {
+    "strong": "**",
+    "b": "**",
+    "em": "//",
+    "i": "//",
+    "sup": "^^",
+    "sub": ",,",
+    "u": "__",
+}
+_MONOSPACE = "##"  # an addition too: for code with markup in it
+CODE = ("code", "tt", "kbd", "samp")
+SPACE = re.compile(r"[ \t\n\r\f]+")
+# An address in a text; the signs that no address has (RFC 3986), and marks, end it.
+BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\].,;:!?)])"
+# What is markup within a line in Creole; the rest is markup only at the beginning of a line.
+_SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
+_ENDS_IN_ADDRESS = re.compile(BARE_ADDRESS + r"\Z")
+_BETWEEN_BRACES = re.compile(r"(?<=[{}])(?=[{}])")
+_BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
+
+
+def escaped(words: str) -> str:
+    """Words in which no sign is taken for markup."""
+    return _SIGNS.sub(lambda found: _tilded(found[0]), words)
+
+
+def _tilded(sign: str) -> str:
+    """A sign that means itself; of a pair each half is marked, lest one of three make a pair with the next."""
+    if sign == "~" or sign[0].isalpha():
+        return "~" + sign
+    return "".join(f"~{letter}" for letter in sign)
+
+
+def _barred(found: re.Match[str]) -> str:
+    """A bar within a cell, which it must not end."""
+    if found[0] == "|":
+        return "~|"
+    return found[0].replace("|", "%7C")
+
+
+def one_line(nodes: list[LexborNode], bar: bool = False) -> str:
+    """Content where Creole takes one line; blocks and line breaks in it become breaks."""
+    parts = []
+    run: list[LexborNode] = []
+    for node in [*nodes, None]:
+        if node is not None and (node.tag or "") not in BLOCKS:
+            run.append(node)
+            continue
+        parts.append(inline(run, "|" if bar else ""))
+        run = []
+        if node is not None:
+            if node.tag == "pre":
+                inner = "\\\\".join(
+                    _code(line, bar) for line in (node.text() or "").split("\n")
+                )
+            else:
+                inner = one_line(children(node), bar)
+            parts.append(inner)
+    return "\\\\".join(
+        cell_line for part in parts if (cell_line := part.replace("\n", " ").strip())
+    )
+
+
+def _code(words: str, bar: bool = False) -> str:
+    flat = SPACE.sub(" ", words)
+    if "}}}" in flat or flat.endswith("}") or not flat.strip():
+        words = escaped(flat)
+        if bar:
+            return _BAR.sub(_barred, words)
+        return words
+    return "{{{" + flat + "}}}"
+
+
+def inline(nodes: list[LexborNode], inside: str) -> str:
+    """Content within a line. `inside` holds the marks that are open, and `|` in a table."""
+    made = ""
+    for node in nodes:
+        piece = _piece(node, node.tag or "", inside)
+        # A bracket beside those of a link or picture would be taken for one of them.
+        if made[-1:] in ("[", "{") and piece.startswith(made[-1] * 2) and made[-2:-1] != "~":
+            made = f"{made[:-1]}~{made[-1]}"
+        elif made.endswith(("]]", "}}")) and piece.startswith(made[-1]):
+            piece = f"~{piece}"
+        made += piece
+    return made
+
+
+def _piece(node: LexborNode, tag: str, inside: str) -> str:
+    if tag == "-text":
+        words = escaped(SPACE.sub(" ", node.text_content or ""))
+        if "|" in inside:
+            return _BAR.sub(_barred, words)
+        return words
+    if tag == "br":
+        return "\\\\"
+    if tag == "img":
+        return _picture(node)
+    if (
+        tag == "a"
+        and "[" not in inside
+        and (target := (node.attributes.get("href") or "").strip())
+    ):
+        return _link(node, target, inside)
+    if tag in CODE:
+        return _code_piece(node, inside)
+    if tag in _MARKS and _MARKS[tag] not in inside:
+        return _marked(inline(children(node), inside + _MARKS[tag]), _MARKS[tag])
+    if tag.startswith("-"):
+        return ""
+    return inline(children(node), inside)
+
+
+def _link(node: LexborNode, target: str, inside: str) -> str:
+    words = inline(children(node), inside + "[").strip()
+    if not words:
+        return ""
+    if words.endswith("]"):
+        words = f"{words[:-1]}~]"
+    return f"[[{_target(target)}|{words}]]"
+
+
+def _code_piece(node: LexborNode, inside: str) -> str:
+    """Code within a line; where it holds markup by the sign for that, which is an addition to the standard."""
+    plain = all(child.is_text_node for child in children(node))
+    if plain or _MONOSPACE in inside:
+        return _code(node.text() or "", "|" in inside)
+    return _marked(inline(children(node), inside + _MONOSPACE), _MONOSPACE)
+
+
+def _marked(words: str, mark: str) -> str:
+    """Words between two marks, with the space around them outside."""
+    core = words.strip()
+    if not core or (mark in ("__", ",,", "//") and _ENDS_IN_ADDRESS.search(core)):
+        return words  # such a mark would be taken for a part of the address
+    if core[-1] == mark[0] and core[-2:-1] not in ("~", mark[0]):
+        core = f"{core[:-1]}~{core[-1]}"  # else one of three could be taken for the mark
+    if core[0] == mark[0] and core[1:2] != mark[0]:
+        core = f"~{core}"
+    before, after = words[: len(words) - len(words.lstrip())], words[len(words.rstrip()) :]
+    return f"{before}{mark}{core}{mark}{after}"
+
+
+def _target(address: str) -> str:
+    return re.sub(r"[|\[\]{}\s~]", lambda found: quote(found[0]), address)
+
+
+def _picture(node: LexborNode) -> str:
+    source = (node.attributes.get("src") or "").strip()
+    alternative = _BETWEEN_BRACES.sub(
+        " ", SPACE.sub(" ", node.attributes.get("alt") or "")
+    ).strip()
+    if alternative.endswith("}"):
+        alternative += " "
+    if source and alternative:
+        return f"{{{{{_target(source)}|{alternative}}}}}"
+    if source:
+        return f"{{{{{_target(source)}}}}}"
+    return ""
