@@ -196,7 +196,7 @@ class Chosen(MoveCase):
             path.read_text().replace("[choose.only]", "[choose.only]\nitems = ['no-such-page']")
         )
         message = self.refused("move", "m")
-        for words in ("none would move", "choose.only by items", "preset content"):
+        for words in ("No entry would move", "choose.only by items", "preset content"):
             self.assertIn(words, message)
 
 

@@ -30,7 +30,7 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "warning",
         "A comment belongs to no entry that is in the export.",
         "Its text is in content.sqlite. Export its entry too, or add the comment by hand.",
-        "A comment of {author} was not moved: {reason}.",
+        "A comment by {author} was not moved: {reason}.",
     ),
     "no-tree": (
         "warning",

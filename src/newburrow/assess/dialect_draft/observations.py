@@ -15,9 +15,7 @@ _DIFFERENT = 0.95  # share of values that differ where each record has its own
 _LONG = 2000  # characters kept of a value
 ENUMERATION = 12  # the most values that are still listed as words
 # What is written before a field that was not used and may be a state.
-MAYBE_STATE = (
-    "# WARNING: the next one may decide what is public, and is not used. See whether it does."
-)
+MAYBE_STATE = "# WARNING: the next field may decide what is public, and it is not used. Check whether it does."
 OUR_VALUES = {
     "comment_kind": {
         "comment": ("comment", "reply"),

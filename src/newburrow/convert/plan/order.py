@@ -48,6 +48,6 @@ def check_any(context: Context) -> None:
     )
     raise refusal(
         "nothing-moves",
-        f"Of {found:,} entries none would move ({reasons}).",
+        f"No entry would move; the export has {found:,} ({reasons}).",
         "Change what those settings choose, or hand in another export.",
     )
