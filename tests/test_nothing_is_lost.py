@@ -303,7 +303,16 @@ _NUMBERS = itertools.count(1)
 
 def readable(out: Path) -> Iterator[str]:
     """The texts of a move: what is imported, ledger and follow-ups; as they stand, and with escapes undone."""
-    for path in (*out.glob("new/**/*"), *out.glob("*.csv"), *out.glob("redirects/*.csv")):
+    told = (
+        "ledger.csv",
+        "follow-ups.csv",
+        "follow-up-places.csv",
+    )  # not the tables of decisions
+    for path in (
+        *out.glob("new/**/*"),
+        *(out / name for name in told),
+        *out.glob("redirects/*.csv"),
+    ):
         if path.is_file():
             yield (text := path.read_text("utf-8", "replace"))
             yield unquote(html.unescape(text))
