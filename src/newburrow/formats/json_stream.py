@@ -15,6 +15,7 @@ from typing import Any, BinaryIO
 import msgspec
 
 from newburrow.core.problem import BurrowError, refusal
+from newburrow.formats import equal_names
 from newburrow.model.record import Where
 
 Steps = tuple[str | None, ...]  # names of members; None for an item of a list
@@ -69,16 +70,19 @@ def values(stream: BinaryIO, label: str, is_sought: Callable[[Steps], bool]) -> 
 def decoded(text: str | bytes) -> Any:
     """The value of a whole JSON text; bytes are UTF-8.
 
-    Half a surrogate pair, which JSON can write and no text can hold, becomes U+FFFD. Raises ValueError
+    Half a surrogate pair, which JSON can write and no text can hold, becomes U+FFFD. Where a name stands
+    twice in an object, the last value counts and the others are kept (`equal_names`). Raises ValueError
     (json.JSONDecodeError, UnicodeDecodeError), or RecursionError where the text is nested too deep.
     """
     try:
-        return _fast(text)
+        value = _fast(text)
+        if not equal_names.may_stand(text, value):
+            return value
     except (msgspec.DecodeError, UnicodeError, RecursionError):
         pass  # wrong, or right in a way that this decoder does not accept
     if isinstance(text, bytes):
         text = text.decode("utf-8")
-    value = json.loads(text, parse_constant=_no_number)
+    value = json.loads(text, parse_constant=_no_number, object_pairs_hook=equal_names.kept)
     if "\\u" in text:
         return _without_surrogates(value)
     return value

@@ -61,14 +61,6 @@ SPEECH = FeedSelectors(
     },
 )
 
-# relations of links to the entry itself and to its files
-_OWN_LINKS = (
-    "alternate",
-    "self",
-    "replies",
-    "edit",
-    "enclosure",
-)
 _TAGS = re.compile(r"<[^>]*>")
 
 
@@ -88,6 +80,8 @@ SPEECH_03 = replace(
 
 class AtomEntry(FeedItem):
     """An `entry` of Atom 1.0."""
+
+    link_relations = ("self", "replies", "edit", "enclosure")
 
     @staticmethod
     def construct(element: etree._Element) -> Body:
@@ -114,15 +108,7 @@ class AtomEntry(FeedItem):
 
     def links(self) -> tuple[str, str, list[str]]:
         """The alternate link, and the id (RFC 4287 4.2.6 and 4.2.7)."""
-        links = self.children.get(ATOM + "link", ())
-        alternate = next(
-            (
-                link.get("href", "")
-                for link in links
-                if link.get("rel", "alternate") == "alternate"
-            ),
-            "",
-        )
+        alternate = self.atom_links.page()
         guid = self.core(ATOM + "id")
         if alternate and guid != alternate and self.is_own_address(guid):
             return alternate, guid, [guid]
@@ -204,23 +190,6 @@ class AtomEntry(FeedItem):
             if link.get("rel") == "replies" and link.get("type") == "application/atom+xml"
         )
         return [href for reply in replies if (href := reply.get("href", ""))]
-
-    def extra(self, group: str) -> Extra:
-        """Links of other relations too: to files, to what the entry is about, ..."""
-        links = [
-            link
-            for link in self.children.get(ATOM + "link", ())
-            if link.get("rel", "alternate") not in _OWN_LINKS
-        ]
-        if links:
-            unread = {
-                ATOM + "link": [
-                    " ".join((link.get("rel", ""), link.get("href", ""))) for link in links
-                ]
-            }
-        else:
-            unread = {}
-        return super().extra(group) | unread
 
     def status(self) -> str:
         """A draft by `app:control`, else published (RFC 5023 13.1.1)."""

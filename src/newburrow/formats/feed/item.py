@@ -14,8 +14,9 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import NOTHING
 from newburrow.dialects.selector import Index, index, kept, text_of
 from newburrow.formats.feed import attributes
+from newburrow.formats.feed.atom_links import AtomLinks
 from newburrow.formats.feed.enclosures import attached
-from newburrow.formats.feed.feed_map import REPLY
+from newburrow.formats.feed.feed_map import ATOM, REPLY
 from newburrow.formats.feed.shared import Shared
 from newburrow.formats.serialised_list import parts
 from newburrow.formats.slug_text import decoded_slug
@@ -37,6 +38,10 @@ from newburrow.model.reading import Item, Mention, Relation
 class FeedItem:
     """One item. Subclasses say what is special to their format."""
 
+    link_relations: tuple[str, ...] = (
+        "self",
+    )  # of Atom's links: those that are read or say nothing
+
     def __init__(self, shared: Shared, element: etree._Element) -> None:
         self.shared, self.element, self.dialect = shared, element, shared.dialect
         self.children = index(element)
@@ -49,6 +54,7 @@ class FeedItem:
             self.base = url.resolve(shared.base, element.base or "")
         else:
             self.base = shared.base
+        self.atom_links = AtomLinks(self.children.get(ATOM + "link", ()), self.base)
         link, guid, others = self.links()
         link = text["permalink"] or link
         if not shared.base and link:
@@ -61,6 +67,7 @@ class FeedItem:
         shared.unnamed += not (text["id"] or guid or self.permalink)
         self.key = text["id"] or guid or self.permalink or f"{self.where} #{shared.unnamed}"
         others += shared.maps.entry["other_addresses"].each(element, self.children)
+        others += self.atom_links.other_pages(self.is_own_address)
         if text["id"]:
             others += [
                 url_pattern.expand(pattern, {"id": text["id"]})
@@ -105,7 +112,12 @@ class FeedItem:
         """The content that has no place in the model; `group` is `item` for an entry, `media` for a file."""
         maps = self.shared.maps
         own = attributes.unread([self.element], maps.attributes)
-        return maps.extra(group, self.children) | {f"@{name}": own[name] for name in own}
+        extra = maps.extra(group, self.children) | {f"@{name}": own[name] for name in own}
+        extra.pop(ATOM + "link", None)
+        read = (self.permalink, *self.addresses)
+        if links := self.atom_links.unread(self.link_relations, read):
+            extra[ATOM + "link"] = links
+        return extra
 
     # -- what they share -----------------------------------------------------------------------
 

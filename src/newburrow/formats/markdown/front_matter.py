@@ -5,6 +5,7 @@ from __future__ import annotations
 import tomllib
 from typing import Any
 
+from newburrow.formats import equal_names
 from newburrow.formats.json_stream import decoded
 
 _FENCES = {"---": "yaml", "+++": "toml"}
@@ -85,6 +86,12 @@ def _yaml(text: str) -> Any:
             if self.check_event(yaml.AliasEvent):
                 raise yaml.composer.ComposerError(None, None, "aliases are not read", None)
             return super().compose_node(parent, index)
+
+        def construct_mapping(self, node: Any, deep: bool = False) -> dict[Any, Any]:
+            pairs = ((self.construct_object(name, True), value) for name, value in node.value)
+            return equal_names.kept(
+                (str(name), self.construct_object(value, True)) for name, value in pairs
+            )
 
     try:
         return _without_nulls(yaml.load(text, Loader))

@@ -11,6 +11,7 @@ from typing import BinaryIO
 
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.base import Input
+from newburrow.formats.equal_names import numbered
 from newburrow.formats.json_stream import decoded, not_json
 from newburrow.formats.records.base import RecordFormat
 from newburrow.formats.records.record_facts import CompiledMap
@@ -96,6 +97,7 @@ class Csv(RecordFormat):
 def rows(stream: BinaryIO, label: str) -> Iterator[tuple[int, dict[str, object]]]:
     """Each row of a CSV table (RFC 4180) as column name -> cell, with its line, counted from 1.
 
+    Of columns with one name the last keeps it (`equal_names`).
     The separator is found by the first line. Cells beyond the header are kept under one name of their own;
     empty rows are skipped. Raises BurrowError, with the line, if the text is not CSV in UTF-8.
     """
@@ -103,7 +105,7 @@ def rows(stream: BinaryIO, label: str) -> Iterator[tuple[int, dict[str, object]]
     text = io.TextIOWrapper(stream, "utf-8-sig", newline="")
     try:
         first = text.readline()
-        names = next(csv.reader([first], delimiter=_delimiter(first)), [])
+        names = numbered(next(csv.reader([first], delimiter=_delimiter(first)), []))
         found = csv.reader(text, delimiter=_delimiter(first))
         line = 2
         for cells in found:
@@ -132,8 +134,8 @@ def columns(head: Head) -> list[str]:
         names = next(csv.reader([text], delimiter=_delimiter(text)), [])
     except csv.Error:
         return []
-    if len(names) > 1 and all(names) and len(set(names)) == len(names):
-        return names
+    if len(names) > 1 and all(names):
+        return numbered(names)
     return []
 
 
