@@ -123,6 +123,12 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Put it on a page of the new site if readers should see it.",
         "The new host has no place for the text about {author}: “{text}”",
     ),
+    "author-login": (
+        "note",
+        "The new host has no place for the name that an author logs in with.",
+        "Keep it if the same person is to log in on the new host.",
+        "The new host has no place for the login of {author}: {login}",
+    ),
     "same-name": (
         "warning",
         "Two persons of one name moved; one has a new name, so that they stay two.",

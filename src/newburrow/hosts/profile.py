@@ -58,6 +58,7 @@ class Authors(Struct, frozen=True, forbid_unknown_fields=True):
     # of {slug}: where an author's archive is; empty where there is none
     address: Pattern = ""
     profiles: bool = False  # whether it has a place for a text about an author
+    logins: bool = False  # whether it has a place for the name that an author logs in with
     most: Count | None = None  # of one entry
 
 

@@ -201,7 +201,7 @@ class AuthorsAndTerms(MoveCase):
     def test_names_on_the_new_host(self) -> None:
         found = self.converted(
             post("1", authors=("a", "b"), terms=("1", "2", "3", "4")), post("2", "b", authors=("unknown",)),
-            Author(key="a", name="Ann", about="Likes ladders."), Author(key="b", name="Ben"), Author(key="c", name="Cy"),
+            Author(key="a", name="Ann", about="Likes ladders.", login="ladders"), Author(key="b", name="Ben"), Author(key="c", name="Cy"),
             *(Term(key=key, name=name, description="d" if key == "1" else "") for key, name in
               (("1", "Bees"), ("2", "Bees"), ("3", "Owls"), ("4", "Mud"), ("5", "Unused"))),
             authors={"b": AuthorChoice("assign", "Ann")}, terms={"3": TermChoice("rename", "Barn owls"), "4": TermChoice("drop")},
@@ -215,7 +215,7 @@ class AuthorsAndTerms(MoveCase):
             [self.fate(key, "term")[0] for key in "12345"],
             ["moved", "merged", "moved", "left-out", "left-out"],
         )
-        for code in ("author-profile", "term-description", "no-author"):
+        for code in ("author-profile", "author-login", "term-description", "no-author"):
             self.assertIn(code, self.codes())
 
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import Problem
 from newburrow.decide.conditions import author_named
 from newburrow.decide.decisions import AuthorChoice
+from newburrow.hosts.profile import Authors
 from newburrow.model import Author
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -40,10 +43,17 @@ def plan(context: Context, used: set[str]) -> None:
                 context.new_archives.of_author(name),
             )
         )
-        if fate is Fate.MOVED and author.about and not context.host.authors.profiles:
-            context.journal.follow_ups.add(
-                Problem.about(author, "author-profile", author=author.name, text=author.about)
-            )
+        if fate is Fate.MOVED:
+            for problem in _without_place(author, context.host.authors):
+                context.journal.follow_ups.add(problem)
+
+
+def _without_place(author: Author, host: Authors) -> Iterator[Problem]:
+    """What the new host cannot hold of an author."""
+    if author.about and not host.profiles:
+        yield Problem.about(author, "author-profile", author=author.name, text=author.about)
+    if author.login not in ("", author.name) and not host.logins:
+        yield Problem.about(author, "author-login", author=author.name, login=author.login)
 
 
 def _decided(
