@@ -110,7 +110,8 @@ class Others(FolderCase):
             "script.py",
             "from pathlib import Path\nfrom newburrow.commands.move import move_paths\n"
             "from newburrow.decide.draft import DraftRequest\n"
-            "outcome = move_paths(DraftRequest([Path('feed.xml')], 'lanternlog'), Path('m'), jobs=2)\n"
+            "from newburrow.formats.exports.export import ExportRequest\n"
+            "outcome = move_paths(DraftRequest(ExportRequest([Path('feed.xml')]), 'lanternlog'), Path('m'), jobs=2)\n"
             "print('posts', outcome.counts['post'].moved)\n",
         )
         done = subprocess.run(

@@ -9,6 +9,7 @@ from pathlib import Path
 from newburrow.core.problem import BurrowError
 from newburrow.decide.draft import DraftRequest, draft
 from newburrow.decide.questions import OpenQuestion, questions
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.hosts import loader
 from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, newburrow, rows, rss
 
@@ -111,7 +112,9 @@ class Drafting(FolderCase):
             return given.get(question.key[1], "")
 
         draft(
-            DraftRequest([self.folder / "export.zip"], str(self.folder / "mine.toml")),
+            DraftRequest(
+                ExportRequest([self.folder / "export.zip"]), str(self.folder / "mine.toml")
+            ),
             self.folder / "m",
             ask=ask,
         )

@@ -6,6 +6,7 @@ from typing import ClassVar
 from newburrow.commands.move import move_paths
 from newburrow.decide.draft import DraftRequest
 from newburrow.formats.bag.writer import BagWriter
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import (
     Answer,
     Author,
@@ -87,7 +88,9 @@ class OfItsOwn(FolderCase):
             writer.record(Recipe(key=key, title=f"Recipe {key}", course=course, entry="1"))
         writer.finish()
         outcome = move_paths(
-            DraftRequest([self.folder / "kept"], "lanternlog"), self.folder / "m", jobs=1
+            DraftRequest(ExportRequest([self.folder / "kept"]), "lanternlog"),
+            self.folder / "m",
+            jobs=1,
         )
         self.assertEqual(
             (outcome.counts["pudding"].found, outcome.counts["pudding"].failed), (2, 2)
@@ -127,7 +130,9 @@ class OfItsOwn(FolderCase):
         writer.record(Recipe(key="a", title="Perry", course="drink"))
         writer.finish()
         outcome = move_paths(
-            DraftRequest([self.folder / "kept"], "lanternlog"), self.folder / "m", jobs=1
+            DraftRequest(ExportRequest([self.folder / "kept"]), "lanternlog"),
+            self.folder / "m",
+            jobs=1,
         )
         account = outcome.counts["drink"]
         self.assertEqual((account.found, account.merged, account.failed), (2, 1, 1))
@@ -198,7 +203,9 @@ class References(FolderCase):
         writer.record(question)
         writer.finish()
         outcome = move_paths(
-            DraftRequest([self.folder / "kept"], "lanternlog"), self.folder / "m", jobs=1
+            DraftRequest(ExportRequest([self.folder / "kept"]), "lanternlog"),
+            self.folder / "m",
+            jobs=1,
         )
         self.assertEqual(outcome.counts["question"].found, 1)
         with Store(self.folder / "m/content.sqlite") as store:

@@ -24,7 +24,7 @@ from newburrow.core import url
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Site, Term
-from newburrow.model.record_types import ledger_order
+from newburrow.model.record_types import FILE_KIND, ledger_order
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
 
@@ -90,7 +90,7 @@ class _Surveyor:
             counts={
                 kind: number
                 for (table, kind), number in sorted(store.tally().items(), key=_in_order)
-                if table != "site"
+                if table not in ("site", FILE_KIND)
             },
             states=store.states("entry") | store.states("comment"),
             authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
@@ -198,6 +198,8 @@ class _Surveyor:
             else:
                 where = ""
             self.notes.note(problem.code, problem.message.removesuffix(".") + where)
+        for name, reason in self.store.left_out_files():
+            self.notes.note("file-left-out", f"{name}: it {reason}")
         for name, _found, example in self.store.extras():
             self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
         for double in self.store.doubles():

@@ -32,6 +32,7 @@ ADVICE = {
     "lacked": "It is filled in from the other.",
     "like-terms": "They look like the same term. If they are, give both the same name in terms.csv.",
     "file-unused": "No entry shows it; it is moved anyway.",
+    "file-left-out": "It is not read; the ledger says why.",
     "file-not-content": "It belongs to software or is an archive, and no entry shows it: it is left out.",
     "host-limit": "Choose fewer entries in move.toml, or another host.",
     "odd-permalink": "Its address matches no pattern; it gets a redirect of its own.",

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli import listing
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_limits, limits_from
 from newburrow.cli.screen import Screen
 from newburrow.commands import dialects
 
@@ -25,12 +25,14 @@ def configure(parser: Parser) -> None:
         metavar="EXPORT",
         help="print a first dialect for this export",
     )
+    add_limits(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list, a dialect, or a draft of one."""
     if options.draft_from:
-        screen.line(dialects.draft_dialect(options.draft_from).rstrip("\n"))
+        drafted = dialects.draft_dialect(options.draft_from, limits_from(options))
+        screen.line(drafted.rstrip("\n"))
         return 0
     if options.name:
         screen.line(dialects.dialect_text(options.name).rstrip("\n"))

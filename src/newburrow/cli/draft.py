@@ -6,7 +6,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_holds, add_paths, add_reading
+from newburrow.cli.parsing import Parser, add_holds, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
@@ -58,12 +58,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
             "Name it with --to HOST, or an earlier move with --like FOLDER.",
         )
     plan = DraftRequest(
-        options.paths,
+        request_of(options),
         options.to,
-        options.dialect,
         options.entries,
         options.holds,
-        options.site,
         options.like,
     )
     if options.ask:

@@ -10,7 +10,7 @@ import argparse
 from collections import Counter
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_limits, limits_from
 from newburrow.cli.screen import Screen
 from newburrow.commands.mend import mend_path
 from newburrow.intake.repair.record import Repair
@@ -57,6 +57,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "-o", required=True, type=Path, dest="out", metavar="FIXED", help="the file to write"
     )
+    add_limits(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -71,7 +72,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
             change = repair.before
         screen.line(f"line {repair.line}: {_WORDS[repair.code]}: {change}")
 
-    changed = mend_path(options.path, options.out, tell)
+    changed = mend_path(options.path, options.out, tell, limits_from(options))
     if not changed:
         screen.line(f"It is well-formed; {options.out} is the same, byte for byte.")
         return 0

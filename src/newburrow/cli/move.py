@@ -10,7 +10,7 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli import summary
-from newburrow.cli.parsing import Parser, add_holds, add_reading
+from newburrow.cli.parsing import Parser, add_holds, add_reading, request_of, says_how_to_read
 from newburrow.cli.screen import Screen
 from newburrow.commands.move import move_folder, move_paths, rehearse_paths
 from newburrow.core.problem import refusal
@@ -65,11 +65,11 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
     first: Path = options.paths[0]
     with screen.progress() as listener:
         if len(options.paths) == 1 and first.is_dir() and (first / MOVE).is_file():
-            if options.to or options.out or options.dialect or options.holds or options.site:
+            if options.to or options.out or options.holds or says_how_to_read(options):
                 raise refusal(
                     "usage",
                     "A move folder says itself where to and how.",
-                    f"Leave out --to, --out, --dialect, --site and --holds, and change {first / MOVE} instead.",
+                    f"Leave out all options that say what to read and where to, and change {first / MOVE} instead.",
                 )
             return move_folder(
                 MoveFolder.existing(first), listener, options.rehearse, options.jobs
@@ -84,9 +84,7 @@ def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:
                 f"{mistake}.",
                 "To move an export: newburrow move PATH --to HOST --out FOLDER. The hosts: newburrow hosts.",
             )
-        plan = DraftRequest(
-            options.paths, options.to, options.dialect, holds=options.holds, site=options.site
-        )
+        plan = DraftRequest(request_of(options), options.to, holds=options.holds)
         if options.rehearse:
             return rehearse_paths(plan, listener, options.jobs)
         if not options.out:

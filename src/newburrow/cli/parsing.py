@@ -9,8 +9,10 @@ from pathlib import Path
 from typing import NoReturn
 
 from newburrow.core import url
+from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.formats.exports.export import ExportRequest
+from newburrow.intake.budget import Limits, limits_of
 
 MOST_JOBS = 256
 USAGE = 2  # exit status: wrong usage or unreadable input
@@ -88,10 +90,45 @@ def add_reading(parser: argparse.ArgumentParser) -> None:
         help="the address of the old site, if an export does not state it",
     )
 
+    parser.add_argument(
+        "--content",
+        action="append",
+        default=[],
+        metavar="PATTERN",
+        help="files that are content though they lie among uploaded ones, such as 'old/*.xml'",
+    )
+    add_limits(parser)
+
+
+def add_limits(parser: argparse.ArgumentParser) -> None:
+    """Add the option that lets an export cost more than usual."""
+    parser.add_argument(
+        "--limit",
+        action="append",
+        default=[],
+        metavar="NAME=NUMBER",
+        help="let a trusted export cost more: unpacked=20GB, files=1000000 or depth=8",
+    )
+
+
+def limits_from(options: argparse.Namespace) -> Limits:
+    """The limits, as the command line raises them. Raises BurrowError where one is wrong."""
+    try:
+        return limits_of(options.limit)
+    except ValueError as error:
+        raise refusal("usage", f"{error}.", "See `newburrow survey --help`.") from None
+
 
 def request_of(options: argparse.Namespace) -> ExportRequest:
-    """The exports to read, as the command line says it."""
-    return ExportRequest(options.paths, options.dialect, options.site)
+    """The exports to read, as the command line says it. Raises BurrowError where a limit is wrong."""
+    return ExportRequest(
+        options.paths, options.dialect, options.site, options.content, limits_from(options)
+    )
+
+
+def says_how_to_read(options: argparse.Namespace) -> bool:
+    """Whether one of the options is there that say how exports are to be read."""
+    return bool(options.dialect or options.site or options.content or options.limit)
 
 
 def _address(word: str) -> str:

@@ -10,7 +10,7 @@ _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 
 def show_json(outcome: Outcome, screen: Screen) -> None:
-    """One object: counts, redirects, follow_ups, out."""
+    """One object: counts, files, redirects, follow_ups, out."""
     if outcome.out:
         out = str(outcome.out)
     else:
@@ -18,6 +18,7 @@ def show_json(outcome: Outcome, screen: Screen) -> None:
     screen.json(
         {
             "counts": outcome.counts,
+            "files": outcome.files,
             "redirects": outcome.redirects,
             "follow_ups": outcome.follow_ups,
             "out": out,
@@ -34,9 +35,10 @@ def show(outcome: Outcome, screen: Screen) -> None:
                 cell(kind), *(f"{number:,}" if number else "–" for number in _numbers(account))
             )
     screen.out.print(counts)
+    screen.line(f"\nFiles handed in: {outcome.files.sentence}")
     redirects = outcome.redirects
     screen.line(
-        f"\nOld addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
+        f"Old addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
         f"{redirects['gone']:,} gone"
     )
     screen.line(f"Follow-ups: {follow_ups(outcome)}")

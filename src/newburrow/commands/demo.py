@@ -13,6 +13,7 @@ from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide.draft import DraftRequest
 from newburrow.demo import export
 from newburrow.demo.orchard import Orchard
+from newburrow.formats.exports.export import ExportRequest
 from newburrow.report.outcome import Outcome
 
 EXPORT, MOVE = "mistlebank-export.zip", "move"
@@ -60,5 +61,7 @@ def demo(out: Path, listener: Listener = nobody, jobs: int | None = None) -> Dem
     return Demo(
         orchard,
         standing,
-        move_paths(DraftRequest([standing], orchard.host), out / MOVE, listener, jobs),
+        move_paths(
+            DraftRequest(ExportRequest([standing]), orchard.host), out / MOVE, listener, jobs
+        ),
     )

@@ -7,6 +7,7 @@ from pathlib import Path
 from newburrow.assess.dialect_draft import drafting
 from newburrow.dialects import loader
 from newburrow.dialects.schema import Dialect
+from newburrow.intake.budget import USUAL, Limits
 
 
 def dialects() -> list[Dialect]:
@@ -24,9 +25,9 @@ def dialect_text(name: str) -> str:
     return loader.DIALECTS.text_of(path)
 
 
-def draft_dialect(export: Path) -> str:
+def draft_dialect(export: Path, limits: Limits = USUAL) -> str:
     """The text of a first dialect for an export, to correct and to name with --dialect.
 
     Raises BurrowError where the export cannot be read, or holds nothing that a dialect describes.
     """
-    return drafting.draft_dialect(export)
+    return drafting.draft_dialect(export, limits)

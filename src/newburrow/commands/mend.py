@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import BinaryIO, cast
 
 from newburrow.core.problem import refusal
+from newburrow.intake.budget import USUAL, Limits
 from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
 from newburrow.intake.repair.json_repair import check_json, is_json, mend_json
@@ -20,7 +21,7 @@ _XML_NAMES = (".xml", ".rss", ".atom", ".rdf")
 _XML_STARTS = (b"<?xml", b"<rss", b"<feed", b"<rdf:RDF")
 
 
-def mend_path(path: Path, out: Path, tell: Tell) -> int:
+def mend_path(path: Path, out: Path, tell: Tell, limits: Limits = USUAL) -> int:
     """Write what lies at a path to `out`, mended; gives the number of files that needed it.
 
     Raises BurrowError where `out` exists already, or where the result would still not be well-formed.
@@ -31,7 +32,7 @@ def mend_path(path: Path, out: Path, tell: Tell) -> int:
             f"{str(out)!r} exists already; it is left alone.",
             "Give another name for -o.",
         )
-    source = open_source(path)
+    source = open_source(path, limits)
     if path.is_dir():
         raise refusal(
             "is-a-folder",

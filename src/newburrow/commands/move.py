@@ -38,7 +38,7 @@ def move_paths(
     BurrowError, with nothing written, where an export cannot be read or a value is wrong.
     """
     jobs = jobs or workers.available()
-    prepare(plan.paths, jobs, __name__)
+    prepare(plan.exports.paths, jobs, __name__)
     return move_folder(draft(plan, out, listener, jobs=jobs), listener, jobs=jobs)
 
 

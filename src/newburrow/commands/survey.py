@@ -81,8 +81,8 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
             for (format_, dialect, encoding), many in parts.items()
         ]
         found += [
-            SourceFacts(str(source.path), "files", "", len(source.parts))
-            for source in export.beside
+            SourceFacts(str(beside.source.path), "files", "", len(beside.source.parts))
+            for beside in export.beside
         ]
     return found
 

@@ -64,9 +64,29 @@ _READING = {
     ),
     "file-unopened": Code(
         _WARNING,
-        "A file among those of the site could not be opened; it moves as it is.",
+        "A file among those of the site could not be opened; it stays a file of the site.",
         "Open it, and check that it is whole and harmless.",
-        "{file} could not be opened: {reason}. It moves as it is, byte for byte.",
+        "{file} could not be opened: {reason}. It is a file of the site, byte for byte.",
+    ),
+    "file-unreadable": Code(
+        _ERROR,
+        "A file of the site is locked or damaged; it cannot move.",
+        "Get it from the old site, or download the export again.",
+        "{file} cannot be read: {reason}.",
+    ),
+    "bag-as-files": Code(
+        _WARNING,
+        "A bag lies among the files of the site; its files are files of the site.",
+        "If its content is to move, hand it in by itself.",
+        "{folder} is a BagIt bag and lies among other files: what is in it is not read.",
+    ),
+    "content-as-file": Code(
+        _WARNING,
+        "A file looks like content and lies among the files of the site; it is one of them.",
+        "Look into it. If its entries belong to the site, name it with --content.",
+        "{file} looks like content ({format}) and lies among other files: it is a file of the site, and its "
+        "entries are not read.",
+        "If they are to move, name it: --content {file!r}.",
     ),
     "namespace-missing": Code(
         _WARNING,

@@ -10,7 +10,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "cannot-write": ("A folder cannot be made.", "Name another folder for --out."),
     "damaged": ("A file is damaged.", "Download the export again."),
     "empty-file": ("A file is empty.", "Download the export again."),
-    "encrypted": ("A zip is locked with a password.", "Unpack it, and hand in the folder."),
+    "encrypted": ("A file is locked with a password.", "Unpack it, and hand in the folder."),
     "entity-declaration": (
         "An XML file declares entities, which New Burrow does not expand.",
         "If you trust the file, remove its DOCTYPE.",
@@ -26,7 +26,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     ),
     "folder-in-use": ("A folder has other content.", "Name an empty or new folder."),
     "is-a-folder": ("A folder was named where a file is needed.", "Name a file in it."),
-    "many-files": ("An archive has too many files.", "Unpack it, and hand in the folder."),
+    "many-files": ("An export has too many files.", "Allow more with --limit files=NUMBER."),
     "missing-column": ("A table lacks a column.", "Add the column."),
     "no-answer": ("A question got no answer.", "Run the command again."),
     "no-dialect": (
@@ -71,6 +71,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "unreadable": ("A file cannot be read.", "Check its permissions and its encoding."),
     "usage": ("The command line is wrong.", "See `newburrow COMMAND --help`."),
     "wrong-column": ("A table has an unknown column.", "Correct the name of the column."),
+    "unsupported-archive": (
+        "An archive is in a format that is not read.",
+        "Unpack it, and hand in the folder.",
+    ),
     "web-page": (
         "What was handed in is a web page.",
         "Download the export from the old host itself.",
@@ -79,5 +83,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "wrong-key": ("A file has an unknown key.", "Correct the name of the key."),
     "wrong-row": ("A row of a table is wrong.", "Correct the row."),
     "wrong-value": ("A value is not allowed.", "Use one of the values in the message."),
-    "zip-bomb": ("A file unpacks to far too much.", "Unpack it yourself if you trust it."),
+    "zip-bomb": (
+        "An export unpacks to far too much.",
+        "Allow more with --limit unpacked=SIZE if you trust it.",
+    ),
 }

@@ -18,6 +18,12 @@ class OldChoice(Struct, frozen=True, forbid_unknown_fields=True):
     paths: list[str]
     dialect: str | list[str] = ""  # empty: recognised; a list has one for each path
     address: str = ""  # of the old site, for exports that do not state it
+    content: tuple[
+        str, ...
+    ] = ()  # patterns of files that are content, though among uploaded ones
+    limits: tuple[
+        str, ...
+    ] = ()  # what reading may cost, where that is more than usual: "unpacked=20GB"
     # files with old addresses: redirects, a sitemap, a list, a log of visits
     known: tuple[str, ...] = ()
 

@@ -45,18 +45,11 @@ _BARE_KEY = re.compile(r"[A-Za-z0-9_-]+")  # TOML 1.0: one that needs no quotes
 class DraftRequest(Struct, frozen=True):
     """What is to be drafted."""
 
-    paths: Sequence[Path]
+    exports: ExportRequest
     host: str  # a name or a file; empty: that of `like`
-    dialects: Sequence[str] = ()  # likewise: see ExportRequest
     entries: bool = False  # with a table of all entries
     holds: Sequence[Path] = ()  # what the new host has already
-    site: str = ""  # address of the old site, for exports that do not state it
     like: Path | None = None  # the folder of an earlier move whose decisions are taken over
-
-    @property
-    def exports(self) -> ExportRequest:
-        """The exports to read."""
-        return ExportRequest(self.paths, self.dialects, self.site)
 
 
 def draft(
@@ -80,10 +73,12 @@ def draft(
     exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out)
     said: dict[str, Any] = {
-        "paths": [folder.relative(path) for path in plan.paths],
+        "paths": [folder.relative(path) for path in plan.exports.paths],
         "host_name": _name_in_folder(plan.host, folder),
-        "dialect": _dialects_in_folder(plan.dialects, folder),
-        "old_address": plan.site,
+        "dialect": _dialects_in_folder(plan.exports.dialects, folder),
+        "old_address": plan.exports.site,
+        "content": list(plan.exports.content),
+        "reading_limits": plan.exports.limits.raised(),
         "holds": [folder.relative(path) for path in plan.holds],
     }
     if folder.has(MOVE) and earlier:
@@ -119,13 +114,15 @@ def draft(
 def _like(plan: DraftRequest, earlier: MoveFolder) -> DraftRequest:
     """The request with what it leaves to the earlier move: its host and its dialects."""
     decisions = earlier.decisions()
+    exports = plan.exports
     dialects = list(earlier.exports(decisions.old).dialects)
-    if len(dialects) > 1 and len(dialects) != len(plan.paths):
+    if len(dialects) > 1 and len(dialects) != len(exports.paths):
         dialects = []
+    named = exports.dialects or [name for name in dialects if name]
     return replace(
         plan,
         host=plan.host or earlier.name_or_path(decisions.new.host),
-        dialects=plan.dialects or [name for name in dialects if name],
+        exports=replace(exports, dialects=named),
     )
 
 

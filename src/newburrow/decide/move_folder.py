@@ -17,6 +17,7 @@ from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits
 from newburrow.decide.decisions import AuthorChoice, Decisions, OldChoice, TermChoice
 from newburrow.formats.exports.export import ExportRequest
+from newburrow.intake.budget import Limits, limits_of
 from newburrow.model import Where
 
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
@@ -187,7 +188,20 @@ class MoveFolder:
             [self.path / path for path in old.paths],
             [self.name_or_path(dialect) for dialect in dialects],
             old.address,
+            old.content,
+            self._limits(old),
         )
+
+    def _limits(self, old: OldChoice) -> Limits:
+        try:
+            return limits_of(old.limits)
+        except ValueError as error:
+            raise refusal(
+                "wrong-value",
+                f"old.limits: {error}.",
+                "Correct it.",
+                Where(str(self.path / MOVE)),
+            ) from None
 
     def name_or_path(self, word: str) -> str:
         """A host or dialect in the form that `move.toml` has it: a name, or a path relative to the folder."""

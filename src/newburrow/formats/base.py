@@ -95,6 +95,7 @@ class Format:
     name: str
     title: str  # with the standard that rules it
     needs_dialect = False  # whether it can be read only with a dialect
+    is_tree = False  # whether a site is a folder with a file for each entry
     has_parts = True  # whether what is written can be in several files
     has_menus = False  # whether what is written has a place for menus and the front page
 

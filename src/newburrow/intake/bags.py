@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import codecs
 import hashlib
+import re
 from collections.abc import Sequence
 from urllib.parse import unquote
 
 from msgspec.structs import replace
 
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.intake.part import Part
+from newburrow.intake.part import Contents, LeftOut, Part
 from newburrow.model.record import Where
 
 # the best first; one complete manifest is enough (section 2.1.3)
@@ -20,21 +21,20 @@ _ALGORITHMS = (
     "sha1",
     "md5",
 )
+_PAYLOAD = "data/"
+_TAG_FILES = re.compile(r"(bagit|bag-info|fetch|(tag)?manifest-\w+)\.txt")  # section 2
 _MOST = 64 * 1024 * 1024  # bytes of a manifest
 
 
-def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
+def payload(parts: Sequence[Part]) -> Contents:
     """The parts as they are, or those in a bag's payload under their names there.
 
+    A bag is one only as the whole source: a bag among other files is a folder of files.
     Raises BurrowError where a bag is not complete or a file is not what its manifest says (section 3).
     """
-    mark = next((part for part in parts if part.name.rpartition("/")[2] == "bagit.txt"), None)
+    mark = next((part for part in parts if _at_the_top(part, parts)), None)
     if mark is None:
-        return tuple(parts)
-    with mark.open() as stream:
-        start = stream.read(20).removeprefix(codecs.BOM_UTF8)
-    if not start.startswith(b"BagIt-Version:"):
-        return tuple(parts)
+        return Contents(tuple(parts))
     root = mark.name.removesuffix("bagit.txt")
     inside = {
         part.name.removeprefix(root): part for part in parts if part.name.startswith(root)
@@ -48,11 +48,31 @@ def payload(parts: Sequence[Part]) -> tuple[Part, ...]:
             if listed:
                 _check(listed, algorithm, inside, kind == "manifest")
                 break
-    return tuple(
-        replace(part, name=name.removeprefix("data/"))
-        for name, part in inside.items()
-        if name.startswith("data/")
-    )
+    found, left_out = [], []
+    for name, part in inside.items():
+        if name.startswith(_PAYLOAD):
+            found.append(replace(part, name=name.removeprefix(_PAYLOAD)))
+        elif not _TAG_FILES.fullmatch(name):
+            left_out.append(
+                LeftOut(part.name, part.label, "stands beside the payload of a bag")
+            )
+    return Contents(tuple(found), tuple(left_out))
+
+
+def is_mark(part: Part) -> bool:
+    """Whether a file is the declaration of a bag (section 2.1.1)."""
+    if part.name.rpartition("/")[2] != "bagit.txt":
+        return False
+    with part.open() as stream:
+        return stream.read(20).removeprefix(codecs.BOM_UTF8).startswith(b"BagIt-Version:")
+
+
+def _at_the_top(part: Part, parts: Sequence[Part]) -> bool:
+    """Whether a part is the mark of a bag that is the whole source: at its root, or in the only folder there."""
+    folder = part.name.rpartition("/")[0]
+    if "/" in folder or not is_mark(part):
+        return False
+    return not folder or all(other.name.startswith(f"{folder}/") for other in parts)
 
 
 def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: bool) -> None:
@@ -78,7 +98,7 @@ def _check(manifest: Part, algorithm: str, inside: dict[str, Part], is_payload: 
             raise _not_whole(f"{name} is not what it was when the bag was made", part.label)
     if is_payload:
         for name, part in inside.items():
-            if name.startswith("data/") and name not in digests:
+            if name.startswith(_PAYLOAD) and name not in digests:
                 raise _not_whole(f"{name} is in it but not in its manifest", part.label)
 
 

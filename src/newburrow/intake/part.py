@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import lzma
 import tempfile
 import zipfile
 import zlib
@@ -21,7 +22,15 @@ _UNREADABLE = (
     EOFError,
     RuntimeError,
     NotImplementedError,
+    lzma.LZMAError,
 )
+UNREADABLE = (
+    "encrypted",
+    "damaged",
+    "unreadable",
+)  # codes of refusals: the bytes of a file cannot be had
+_JUNK_FOLDER = "__MACOSX/"
+_JUNK_FILES = (".DS_Store", "Thumbs.db", "desktop.ini")
 
 
 class Part(Struct, frozen=True):
@@ -33,12 +42,15 @@ class Part(Struct, frozen=True):
     opener: Callable[[], BinaryIO]
     # a stream that can be sought in, where there is one
     seek: Callable[[], BinaryIO] | None = None
+    # called with the offset up to which it has been read, in bytes; None where that is counted elsewhere
+    meter: Callable[[int], None] | None = None
 
     def open(self) -> BinaryIO:
         """A new stream of the bytes. Opening and reading it raise BurrowError if the bytes cannot be read."""
         try:
             return cast(
-                BinaryIO, io.BufferedReader(_Checked(self.opener(), self.label), 1 << 16)
+                BinaryIO,
+                io.BufferedReader(_Checked(self.opener(), self.label, self.meter), 1 << 16),
             )
         except _UNREADABLE as error:
             raise refusal(
@@ -60,11 +72,54 @@ class Part(Struct, frozen=True):
         return cast(BinaryIO, copy)
 
 
+class LeftOut(Struct, frozen=True):
+    """A file that is listed and not read."""
+
+    name: str  # within the source, with forward slashes
+    label: str  # for messages
+    reason: str  # completes "it ..."
+
+
+class Contents(Struct, frozen=True):
+    """What is in a folder or an archive."""
+
+    parts: tuple[Part, ...]
+    left_out: tuple[LeftOut, ...] = ()
+
+
+def junk(name: str) -> str:
+    """The reason if a file is one that operating systems add by themselves; empty for any other."""
+    if name.startswith(_JUNK_FOLDER) or name.rpartition("/")[2] in _JUNK_FILES:
+        return "is a file that an operating system adds by itself"
+    return ""
+
+
+def numbered_name(name: str, seen: dict[str, int]) -> str:
+    """A name that stands for one file: a second of the same name gets a number, before its extension."""
+    seen[name] = seen.get(name, 0) + 1
+    if seen[name] == 1:
+        return name
+    folder, slash, file = name.rpartition("/")
+    stem, dot, extension = file.rpartition(".")
+    if not stem:
+        stem, dot, extension = file, "", ""
+    return numbered_name(f"{folder}{slash}{stem} ({seen[name]}){dot}{extension}", seen)
+
+
+def folders_around(name: str) -> list[str]:
+    """All folders around a file, the outermost first."""
+    steps = name.split("/")[:-1]
+    return ["/".join(steps[: n + 1]) for n in range(len(steps))]
+
+
 class _Checked(io.RawIOBase):
     """A stream whose damage shows as a plain message: that of an archive is found only while it is read."""
 
-    def __init__(self, inner: BinaryIO, label: str) -> None:
-        self._inner, self._label = inner, label
+    def __init__(
+        self, inner: BinaryIO, label: str, meter: Callable[[int], None] | None
+    ) -> None:
+        self._inner, self._label, self._meter = inner, label, meter
+        self._place = 0
 
     def readable(self) -> bool:
         return True
@@ -81,6 +136,9 @@ class _Checked(io.RawIOBase):
                 Where(self._label),
             ) from None
         view[: len(data)] = data
+        self._place += len(data)
+        if self._meter:
+            self._meter(self._place)
         return len(data)
 
     def close(self) -> None:

@@ -9,7 +9,9 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
-from newburrow.intake.part import Part
+from newburrow.core.problem import BurrowError
+from newburrow.intake.budget import Budget
+from newburrow.intake.part import UNREADABLE, LeftOut, Part
 
 
 class Source(Struct, frozen=True):
@@ -17,6 +19,8 @@ class Source(Struct, frozen=True):
 
     path: Path
     parts: tuple[Part, ...]
+    budget: Budget
+    left_out: tuple[LeftOut, ...] = ()
 
     def fingerprint(self) -> str:
         """A digest that changes with the content (BLAKE2b, RFC 7693, hexadecimal), without unpacking an archive."""
@@ -28,8 +32,13 @@ class Source(Struct, frozen=True):
         digest = hashlib.blake2b()
         for part in self.parts:
             digest.update(f"{part.name}\0{part.size}\0".encode("utf-8", "surrogatepass"))
-            with part.open() as stream:
-                _take(stream, digest)
+            try:
+                with part.open() as stream:
+                    _take(stream, digest)
+            except BurrowError as error:
+                if error.problem.code not in UNREADABLE:
+                    raise
+                digest.update(error.problem.message.encode())
         return digest.hexdigest()
 
 

@@ -6,6 +6,8 @@ from typing import ClassVar
 
 from newburrow.model.record import Record
 
+UNREADABLE_FILE = "unreadable-file"  # name in `extra`: why the bytes of a file cannot be had
+
 
 class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
     """A picture or other file."""

@@ -37,4 +37,11 @@ class Relation(Struct, frozen=True):
     scope: str = ""  # of the export that the word is in, where several are read
 
 
-Item = Record | Mention | Relation  # what a reader gives, besides problems
+class LeftOutFile(Struct, frozen=True):
+    """A file of the source that is listed there and not read."""
+
+    name: str  # within the source
+    reason: str  # completes "it ..."
+
+
+Item = Record | Mention | Relation | LeftOutFile  # what a reader gives, besides problems

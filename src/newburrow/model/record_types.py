@@ -164,10 +164,13 @@ def sql_table(record: type[Record]) -> str:
     return f"record_{record.table}"
 
 
+FILE_KIND = "file"  # stands for a table where files are told that are listed and not read
+
+
 def ledger_order() -> list[str]:
-    """The tables of all types, in the order in which the ledger and the accounting have them."""
+    """The tables of all types, in the order in which the ledger and the accounting have them; files come last."""
     ordered = sorted(all_types(), key=lambda record_type: record_type.ledger_rank)
-    return [record_type.table for record_type in ordered]
+    return [*(record_type.table for record_type in ordered), FILE_KIND]
 
 
 def kind_of(record: Record) -> str:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import msgspec
 from msgspec import Struct
 
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.model.record_types import ledger_order
+from newburrow.formats.exports.file_counts import FileCounts
+from newburrow.model.record_types import FILE_KIND, ledger_order
 from newburrow.store.content_store import Store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import Fate
@@ -47,9 +49,19 @@ def accounts(store: Store, journal: Journal) -> dict[str, Account]:
     }
 
 
-def check(counted: dict[str, Account]) -> list[Problem]:
+def file_counts(store: Store) -> FileCounts:
+    """What became of the files that the sources list."""
+    return msgspec.json.decode(store.meta("files") or "{}", type=FileCounts)
+
+
+def check(counted: dict[str, Account], files: FileCounts) -> list[Problem]:
     """The problems of an account that does not balance, which is a fault of this program."""
     problems = []
+    if not files.balances:
+        taken = files.content + files.media + files.archives + files.left_out
+        problems.append(
+            Problem.at(NOWHERE, "account", found=files.listed, kind=FILE_KIND, settled=taken)
+        )
     for kind, account in counted.items():
         if not account.balances:
             settled = account.moved + account.merged + account.left_out + account.failed

@@ -31,7 +31,8 @@ def finish(
     journal, decided = context.planning, context.decisions.redirects
     listener(Event("Writing redirects, ledger and report", 0, 1, "steps"))
     counts = accounting.accounts(context.store, journal)
-    problems = accounting.check(counts)
+    file_counts = accounting.file_counts(context.store)
+    problems = accounting.check(counts, file_counts)
     journal.follow_ups.add(*problems)
     chart = ""
     with server_files.writing(decided, journal, output.plain, jobs) as written:
@@ -55,6 +56,7 @@ def finish(
         journal.follow_ups.count(),
         None if output.rehearse else output.folder.path,
         problems,
+        file_counts,
     )
     if not output.rehearse:
         with output.plain(REPORT) as stream:

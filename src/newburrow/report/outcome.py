@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from newburrow.core.problem import Problem
+from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.report.accounting import Account
 
 
@@ -18,6 +19,7 @@ class Outcome(Struct, frozen=True):
     follow_ups: dict[str, int]  # severity -> number
     out: Path | None  # the move folder; None for a rehearsal
     problems: list[Problem]  # what does not add up
+    files: FileCounts = FileCounts()  # what the files of the sources were taken for
 
     @property
     def complete(self) -> bool:

@@ -10,6 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow.convert.context import Context
 from newburrow.model import Term
+from newburrow.report import accounting
 from newburrow.report.accounting import Account
 
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
@@ -53,6 +54,7 @@ def write(
         ledger=ledger,
         follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
         addresses=list(islice(journal.urls.all(), MOST)),
+        files=accounting.file_counts(context.store).sentence,
         ledger_total=sum(account.found for account in counts.values()),
         follow_up_total=sum(journal.follow_ups.count().values()),
         address_total=sum(redirects.values()),

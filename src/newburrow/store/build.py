@@ -7,25 +7,29 @@ from collections.abc import Iterable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import msgspec
+
 from newburrow.core import workers
 from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export
+from newburrow.formats.exports.file_counts import sum_of
 from newburrow.store import fill, migrations, split_reading
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
 
-_READERS = "1"  # increase it when the readers give different records for the same export
+_READERS = "2"  # increase it when the readers give different records for the same export
 
 
 def fingerprint(exports: Sequence[Export]) -> str:
     """A digest of the sources and dialects that a store is made from; it changes when any of them does."""
     digest = hashlib.sha256()
     for export in exports:
-        for source in (export.source, *export.beside):
-            digest.update(source.fingerprint().encode())
+        for whole in (export, *export.beside):
+            digest.update(whole.source.fingerprint().encode())
+        digest.update(repr(list(export.request.content)).encode())
         for piece in export.pieces:
             digest.update(repr(piece.dialect).encode())
     return digest.hexdigest()
@@ -75,7 +79,12 @@ def filled_store(
             return usable
 
         def facts() -> dict[str, str]:
-            return {"fingerprint": mark.result() if is_kept else "", "readers": _READERS}
+            counts = sum_of(export.file_counts() for export in exports)
+            return {
+                "fingerprint": mark.result() if is_kept else "",
+                "readers": _READERS,
+                "files": msgspec.json.encode(counts).decode(),
+            }
 
         if cut := split_reading.find(exports, jobs):
             try:

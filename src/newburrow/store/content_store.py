@@ -176,6 +176,10 @@ class Store:
             for (data,) in self.db.execute("SELECT data FROM problem ORDER BY seq")
         )
 
+    def left_out_files(self) -> Iterator[tuple[str, str]]:
+        """Name and reason of each file that the sources list and that is not read, in the order met."""
+        return iter(self.db.execute("SELECT name, reason FROM left_out_file ORDER BY rowid"))
+
     def with_slug(self, slug: str) -> Entry | None:
         """The first entry with this slug. The first call makes an index, so ask only for words that are not a key."""
         of = "json_extract(CAST(data AS TEXT), '$.slug')"

@@ -14,8 +14,15 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
-from newburrow.model.reading import Item, Mention, Relation
-from newburrow.model.record_types import all_types, kind_of, sql_table, table_of, type_of
+from newburrow.model.reading import Item, LeftOutFile, Mention, Relation
+from newburrow.model.record_types import (
+    FILE_KIND,
+    all_types,
+    kind_of,
+    sql_table,
+    table_of,
+    type_of,
+)
 from newburrow.store.content_store import BATCH, Double, Store, decoder
 from newburrow.store.schema import create_tables
 
@@ -26,6 +33,7 @@ _BESIDE = {
     "double": "tbl, key, kind, differs, why, data",
     "media_address": "address, key",
     "relation": "entry, data",
+    "left_out_file": "name, reason",
 }
 _encoder = msgspec.json.Encoder()
 
@@ -75,6 +83,10 @@ class NewStore(Store):
                 "INSERT INTO relation (entry, data) VALUES (?, ?)",
                 (item.entry, _encoder.encode(item)),
             )
+            return
+        if isinstance(item, LeftOutFile):
+            self.db.execute("INSERT INTO left_out_file VALUES (?, ?)", (item.name, item.reason))
+            self._tally[FILE_KIND, FILE_KIND, ""] += 1
             return
         self._waiting.append((item, _encoder.encode(item)))
         if len(self._waiting) >= BATCH:

@@ -18,6 +18,7 @@ CREATE TABLE double (seq INTEGER PRIMARY KEY, tbl TEXT, key TEXT, kind TEXT, dif
 CREATE TABLE mention (key TEXT PRIMARY KEY, address TEXT, data BLOB);
 CREATE TABLE media_address (address TEXT, key TEXT);
 CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
+CREATE TABLE left_out_file (name TEXT, reason TEXT);
 CREATE INDEX relation_entry ON relation (entry, seq);
 """
 

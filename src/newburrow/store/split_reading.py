@@ -14,7 +14,7 @@ from newburrow.core.progress import Listener
 from newburrow.core.workers import Pool
 from newburrow.formats.base import Input
 from newburrow.formats.exports import detection, export_records
-from newburrow.formats.exports.export import Export
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.intake import xml_cut
 from newburrow.intake.xml_cut import Cut
 from newburrow.model import Site
@@ -34,6 +34,7 @@ class SplitExport(Struct, frozen=True):
 
     path: Path
     dialect: str  # that was asked for
+    request: ExportRequest
     piece: int  # which of the export's pieces is cut
     cut: Cut
 
@@ -58,7 +59,7 @@ def find(exports: Sequence[Export], jobs: int, large: int = LARGE) -> SplitExpor
         return None
     cut = xml_cut.find(piece.part.open, _ITEMS[piece.format], piece.part.size // 2)
     if cut:
-        return SplitExport(export.source.path, export.asked, number, cut)
+        return SplitExport(export.source.path, export.asked, export.request, number, cut)
     return None
 
 
@@ -74,10 +75,11 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
             other = pool.start(_second, split, beside)
             for record in _first(export, split, listener):
                 store.add(record)
-            half, used = other.result()
+            half, used, siblings = other.result()
         export.used.update(used)
+        export.siblings.update(siblings)
         store.take(beside, half)
-        for file in export_records.other_files(export):
+        for file in export_records.rest(export):
             store.add(file)
         store.export_ends()
     except BurrowError as error:
@@ -87,6 +89,7 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
 
 
 def _first(export: Export, split: SplitExport, listener: Listener) -> Iterator[Item | Problem]:
+    yield from export.problems
     progress = export_records.Progress(listener)
     for piece in export.pieces[: split.piece]:
         yield from export_records.with_files(
@@ -99,7 +102,7 @@ def _first(export: Export, split: SplitExport, listener: Listener) -> Iterator[I
     yield from export_records.with_files(export, export.pieces[split.piece], items)
 
 
-def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
+def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str], set[str]]:
     """The second half and what comes after it, into a store of its own."""
     try:
         return _filled(split, path)
@@ -107,8 +110,8 @@ def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
         raise CannotSplit(error.problem.message) from None
 
 
-def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
-    export = detection.examine(split.path, split.dialect)
+def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str], set[str]]:
+    export = detection.examine(split.path, split.dialect, request=split.request)
     path.unlink(missing_ok=True)
     with NewStore(path) as store:
         piece = export.pieces[split.piece]
@@ -124,7 +127,7 @@ def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str]]:
                 export, piece, export_records.read_piece(export, piece, None, lambda _n: None)
             ):
                 store.add(record)
-        return store.half(), export.used
+        return store.half(), export.used, export.siblings
 
 
 def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:

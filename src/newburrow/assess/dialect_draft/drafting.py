@@ -11,6 +11,8 @@ from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tabl
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
+from newburrow.formats.exports.export import ExportRequest
+from newburrow.intake.budget import Limits
 from newburrow.intake.encodings import guessed_encoding
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import Head, as_utf8, head_of
@@ -21,15 +23,15 @@ from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
 
-def draft_dialect(path: Path) -> str:
+def draft_dialect(path: Path, limits: Limits) -> str:
     """The text of a first dialect for the export at a path, with what was seen as comments.
 
     The result is valid TOML that `dialects.loader` accepts as it is; a person corrects it. Reads at most
     a sample of each file. Raises BurrowError if nothing at the path is XML, JSON or CSV with records.
     """
-    source = open_source(path)
+    source = open_source(path, limits)
     try:
-        pieces = detection.examine(path).pieces
+        pieces = detection.examine(path, request=ExportRequest((), limits=limits)).pieces
     except BurrowError as error:
         if error.problem.code not in ("no-dialect", "no-export"):
             raise

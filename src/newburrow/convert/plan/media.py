@@ -15,6 +15,8 @@ from newburrow.convert.plan import existing
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.model import Media
+from newburrow.model.media import UNREADABLE_FILE
+from newburrow.model.record_types import FILE_KIND
 from newburrow.store.journal.rows import Fate, LedgerRow
 
 _DIGITS = 10  # of the digest in a name; the whole digest if that is not enough
@@ -52,6 +54,10 @@ def plan(context: Context) -> None:
             context.planning.files.add_unaddressed(
                 url.full_path(url.resolve(site, quote(path))), new
             )
+    for name, why in context.store.left_out_files():
+        context.journal.ledger.add(
+            LedgerRow(FILE_KIND, f"{FILE_KIND}:{name}", FILE_KIND, Fate.LEFT_OUT, why, name)
+        )
 
 
 def _named(media: Media, context: Context) -> str:
@@ -126,6 +132,11 @@ def _elsewhere(media: Media, context: Context) -> None:
 
 
 def _missing(media: Media, context: Context) -> None:
+    if reason := media.extra.get(UNREADABLE_FILE):
+        context.journal.ledger.add(
+            _settled(media, Fate.FAILED, f"the file cannot be read: {reason[0]}")
+        )
+        return  # the finding of the reader is the follow-up
     context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
     old_path = media.extra.get("path", [media.address])[0]
     context.journal.follow_ups.add(Problem.about(media, "missing-file", file=old_path))

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-import mimetypes
 from pathlib import Path
 from typing import Any
 
 from msgspec.structs import replace
 
 from newburrow.core import plugins
-from newburrow.core.problem import NOWHERE, BurrowError, Problem, refusal
+from newburrow.core.problem import NOWHERE, Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.exports.export import Export, Piece
+from newburrow.formats.exports.content_choice import Candidates
+from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest
 from newburrow.formats.exports.nothing_read import nothing_read
-from newburrow.intake import archives, bags
+from newburrow.formats.exports.piece import Piece
+from newburrow.formats.exports.sorted_parts import SortedParts
+from newburrow.intake import bags
 from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
 from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.opening import open_source
@@ -25,32 +27,44 @@ from newburrow.intake.replacing import replaced
 from newburrow.intake.source import Source
 from newburrow.model import Where
 
-_DEEPEST = 4  # archives within archives
-_MEDIA = ("image/", "audio/", "video/", "application/pdf")
 _BLOCK = 1 << 20
 
 
-def examine(path: Path, dialect_name: str = "", needed: bool = True, site: str = "") -> Export:
+def examine(
+    path: Path,
+    dialect_name: str = "",
+    needed: bool = True,
+    request: ExportRequest = NO_REQUEST,
+) -> Export:
     """Open a source and find what is in it.
 
-    `dialect_name` is a name or file, empty to recognise the dialect. `site` is the address of the old site if
-    the export does not state it. Raises BurrowError if no reader knows any part of the source, unless
-    content is not needed: then it may be files alone.
+    `dialect_name` is a name or file, empty to recognise the dialect. Of `request` the address of the site, the
+    patterns of further content and the limits are used. Raises BurrowError if no reader knows any part of the
+    source, unless content is not needed: then it may be files alone.
     """
-    source = open_source(path)
+    source = open_source(path, request.limits)
     if dialect_name:
         chosen = loader.load(dialect_name)
     else:
         chosen = None
-    found = _Sorted(chosen)
-    for part in bags.payload(source.parts):
+    found = SortedParts(lambda head: _piece(head, chosen), source.budget)
+    payload = bags.payload(source.parts)
+    if payload.parts == source.parts:
+        found.say_bags(source.parts)
+    for part in payload.parts:
         found.add(part)
+    found.left_out += payload.left_out
+    candidates = Candidates(found.pieces, found.files, found.archives)
+    found.choose(candidates.content(request.content))
     if not found.pieces:
+        if found.refused:
+            raise found.refused[0][1]
         error = nothing_read(source.path, source.parts, chosen)
         if needed or error.problem.code != "no-export":
             raise error
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
+    before = len(found.files)
     dialects_kept = [
         dialect
         for name in plugins.names(plugins.FORMATS)
@@ -63,98 +77,20 @@ def examine(path: Path, dialect_name: str = "", needed: bool = True, site: str =
         dialect_name,
         tuple(dialects_kept),
         tuple(found.unpacked),
-        [*found.problems, *_missing_namespaces(found.pieces, source)],
-        site,
+        [
+            *(problem for _name, problem in found.said),
+            *_missing_namespaces(found.pieces, source),
+        ],
+        request,
+        left_out=(*source.left_out, *found.left_out),
+        tags=len(source.parts)
+        - len(payload.parts)
+        - len(payload.left_out)
+        + before
+        - len(found.files),
+        listed=len(source.parts) + len(source.left_out) + found.listed,
+        unpacked_archives=len(found.opened),
     )
-
-
-class _Sorted:
-    """The parts of a source, sorted into those with content and files of the site."""
-
-    def __init__(self, chosen: Dialect | None) -> None:
-        self.chosen = chosen
-        self.pieces: list[Piece] = []
-        self.files: dict[str, Part] = {}
-        self.problems: list[Problem] = []
-        self.unpacked: list[str] = []
-        # archives without content, by name, with their files
-        self._archives: dict[str, list[Part]] = {}
-
-    def add(self, part: Part, depth: int = _DEEPEST) -> bool:
-        """Sort a part; gives whether it holds content. An archive that does is taken apart, any other is a file."""
-        try:
-            head = head_of(part)
-        except BurrowError as error:
-            if error.problem.code != "entity-declaration" or _may_be_feed(part):
-                raise
-            self._keep(part, error)
-            return False
-        piece = _piece(head, self.chosen)
-        if piece:
-            self.pieces.append(piece)
-            return True
-        kind = archives.kind_of(head.start)
-        if not kind or not depth:
-            self.files[part.name] = part
-            return False
-        return self._add_archive(part, kind, depth)
-
-    def _add_archive(self, part: Part, kind: str, depth: int) -> bool:
-        try:
-            inner = [
-                replace(inner_part, name=f"{part.name}/{inner_part.name}")
-                for inner_part in archives.unpacked(part, kind)
-            ]
-        except BurrowError as error:
-            self._keep(part, error)
-            return False
-        found = _Sorted(self.chosen)
-        if not archives.is_document(
-            [replace(p, name=p.name.removeprefix(f"{part.name}/")) for p in inner]
-        ):
-            for inner_part in inner:
-                found.add(inner_part, depth - 1)
-        if not found.pieces:
-            self.files[part.name] = part
-            self._archives[part.name] = inner
-            return False
-        self.pieces += found.pieces
-        self.files |= found.files
-        self.problems += found.problems
-        self._archives |= found._archives
-        return True
-
-    def _keep(self, part: Part, error: BurrowError) -> None:
-        """Keep a part that cannot be opened as a file of the site, byte for byte."""
-        self.files[part.name] = part
-        reason = error.problem.message.rstrip(".")
-        self.problems.append(
-            Problem.at(Where(part.label), "file-unopened", file=part.name, reason=reason)
-        )
-
-    def open_media_archives(self) -> None:
-        """Take apart the archives beside the content that hold its pictures and the like."""
-        folders = {_folder(piece.part.name) for piece in self.pieces} | {""}
-        for name, inner in self._archives.items():
-            if _folder(name) in folders and name in self.files and _is_media(inner):
-                del self.files[name]
-                self.files |= {part.name: part for part in inner}
-                self.unpacked.append(name)
-
-
-def _folder(name: str) -> str:
-    return name.rpartition("/")[0]
-
-
-def _is_media(parts: list[Part]) -> bool:
-    """Whether most files of an archive are pictures, sounds, films or documents."""
-    types = [mimetypes.guess_type(part.name)[0] or "" for part in parts]
-    return 2 * sum(type_.startswith(_MEDIA) for type_ in types) > len(types)
-
-
-def _may_be_feed(part: Part) -> bool:
-    """Whether a part with a document type is content rather than a drawing among uploaded files."""
-    return part.name.lower().endswith((".xml", ".rss", ".atom", ".rdf")) or "." not in part.name
 
 
 def _missing_namespaces(pieces: list[Piece], source: Source) -> list[Problem]:

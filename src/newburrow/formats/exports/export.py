@@ -15,8 +15,10 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
-from newburrow.intake.encodings import TextEncoding
-from newburrow.intake.part import Part
+from newburrow.formats.exports.file_counts import FileCounts
+from newburrow.formats.exports.piece import Piece
+from newburrow.intake.budget import Limits
+from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 
 
@@ -27,6 +29,10 @@ class ExportRequest(Struct, frozen=True):
     # names or files: none recognises all, one is for all paths, several are for each path in order ("" recognises)
     dialects: Sequence[str] = ()
     site: str = ""  # address of the old site, for exports that do not state it
+    content: Sequence[
+        str
+    ] = ()  # patterns of files that are content, though they lie among uploaded files
+    limits: Limits = Limits()
 
     @property
     def site_address(self) -> str:
@@ -36,14 +42,7 @@ class ExportRequest(Struct, frozen=True):
         return self.site
 
 
-class Piece(Struct, frozen=True):
-    """A part that holds content, and how to read it."""
-
-    part: Part
-    format: str
-    dialect: Dialect
-    root: str = ""  # name of the root element, where the part is XML
-    encoding: TextEncoding | None = None  # that the file is in; None for UTF-8
+NO_REQUEST = ExportRequest(())
 
 
 class Seen(Struct):
@@ -66,12 +65,22 @@ class Export:
         str, ...
     ] = ()  # names of archives within the source whose files are files of the site
     problems: list[Problem] = field(default_factory=list)  # met while it was looked through
-    site: str = ""  # address of the old site, if the export does not state it
-    beside: list[Source] = field(default_factory=list)  # further sources that only hold files
+    request: ExportRequest = NO_REQUEST  # as part of which it was opened
+    left_out: tuple[LeftOut, ...] = ()  # files that are listed and not read
+    tags: int = 0  # files that tell of the others: of a bag, or dialects kept with the content
+    listed: int = 0  # files that the source and the archives in it list
+    unpacked_archives: int = 0  # archives within the source whose files stand for them
+    beside: list[Export] = field(default_factory=list)  # further sources that only hold files
     # names of the files that a record names or a reader has opened; filled while the export is read
     used: set[str] = field(default_factory=set)
+    siblings: set[str] = field(default_factory=set)  # those of them that a reader has opened
     # which of several exports of one site is how new; filled while they are read
     seen: Seen = field(default_factory=Seen)
+
+    @property
+    def site(self) -> str:
+        """Address of the old site, if the export does not state it."""
+        return self.request.site_address
 
     @cached_property
     def _folders(self) -> list[str]:
@@ -107,6 +116,7 @@ class Export:
                 found = self._all_parts.get(posixpath.normpath(path))
                 if found:
                     self.used.add(found.name)
+                    self.siblings.add(found.name)
                     return found.open()
             return None
 
@@ -115,6 +125,22 @@ class Export:
     @cached_property
     def _all_parts(self) -> dict[str, Part]:
         return {**self.files, **{piece.part.name: piece.part for piece in self.pieces}}
+
+    def file_counts(self) -> FileCounts:
+        """What became of the files that the source lists; to be asked when all of it has been read.
+
+        Of sources that only hold files, these are counted with the export that uses them.
+        """
+        whole = (self, *self.beside)
+        siblings = len(self.siblings & self.files.keys())
+        left_out = sum(len(export.left_out) for export in whole)
+        return FileCounts(
+            listed=sum(export.listed for export in whole),
+            content=len(self.pieces) + siblings + self.tags,
+            media=len(self.files) - siblings,
+            archives=sum(export.unpacked_archives for export in whole),
+            left_out=left_out,
+        )
 
     def part_named(self, path: str) -> Part | None:
         """The file that an export names by a path: relative to the source or to the part that names it."""

@@ -17,11 +17,13 @@ from newburrow.core import plugins, url
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.base import Input
-from newburrow.formats.exports.export import Export, Piece
+from newburrow.formats.exports.export import Export
+from newburrow.formats.exports.piece import Piece
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.part import Part
+from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Site, Where
-from newburrow.model.reading import Item, Mention
+from newburrow.model.media import UNREADABLE_FILE
+from newburrow.model.reading import Item, LeftOutFile, Mention
 
 # stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
@@ -43,7 +45,7 @@ def records(
     for piece in export.pieces:
         yield from with_files(export, piece, read_piece(export, piece, site, progress))
         progress.next_part()
-    yield from other_files(export)
+    yield from rest(export)
 
 
 def with_files(
@@ -60,17 +62,24 @@ def with_files(
         if isinstance(record, Site) and not record.address and export.site:
             record = msgspec.structs.replace(record, address=export.site)
         elif isinstance(record, Media):
-            record = _with_file(export, record)
+            yield from _with_file(export, record)
+            continue
         elif isinstance(record, Mention) and isinstance(record.record, Media):
-            record = Mention(_with_file(export, record.record))
+            found_file = _with_file(export, record.record)
+            yield from (
+                Mention(item) if isinstance(item, Media) else item for item in found_file
+            )
+            continue
         yield record
 
 
-def other_files(export: Export) -> Iterator[Media]:
-    """The files that no record names and no reader has opened."""
+def rest(export: Export) -> Iterator[Item | Problem]:
+    """The files that no record names and no reader has opened, then those that are listed and not read."""
     for name, part in export.files.items():
         if name not in export.used:
-            yield _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+            yield from _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+    for source in (export, *export.beside):
+        yield from (LeftOutFile(file.name, file.reason) for file in source.left_out)
 
 
 class Progress:
@@ -183,28 +192,41 @@ def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
         )
 
 
-def _with_file(export: Export, media: Media) -> Media:
+def _with_file(export: Export, media: Media) -> Iterator[Media | Problem]:
     part = export.part_named(media.path or url.path_of(media.address))
     if part is None:
         if media.path:
             extra = {**media.extra, "path": [media.path]}
         else:
             extra = media.extra
-        return msgspec.structs.replace(media, path="", extra=extra)
+        yield msgspec.structs.replace(media, path="", extra=extra)
+        return
     export.used.add(part.name)
-    return _described(media, part)
+    yield from _described(media, part)
 
 
-def _described(media: Media, part: Part) -> Media:
-    """The record with what the file itself says: size, digest, media type."""
+def _described(media: Media, part: Part) -> Iterator[Media | Problem]:
+    """The record with what the file itself says: size, digest, media type.
+
+    One that is locked or damaged has no path, and the reason in `extra`.
+    """
     digest, size = hashlib.sha256(), 0
-    with part.open() as stream:
-        while block := stream.read(1 << 18):
-            digest.update(block)
-            size += len(block)
+    try:
+        with part.open() as stream:
+            while block := stream.read(1 << 18):
+                digest.update(block)
+                size += len(block)
+    except BurrowError as error:
+        if error.problem.code not in UNREADABLE:
+            raise
+        reason = error.problem.message.rstrip(".")
+        yield Problem.at(Where(part.label), "file-unreadable", file=part.name, reason=reason)
+        extra = {**media.extra, "path": [part.name], UNREADABLE_FILE: [reason]}
+        yield msgspec.structs.replace(media, path="", extra=extra)
+        return
     media_type = (
         media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
     )
-    return msgspec.structs.replace(
+    yield msgspec.structs.replace(
         media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
     )

@@ -16,7 +16,7 @@ from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.intake.part import Part
 from newburrow.model import Entry, Media, Record, Site
 from newburrow.model.keys import mark_of, marked
-from newburrow.model.reading import Item, Mention, Relation
+from newburrow.model.reading import Item, LeftOutFile, Mention, Relation
 from newburrow.model.record_types import with_references
 
 R = TypeVar("R", bound=Record)
@@ -40,15 +40,15 @@ def examine_all(request: ExportRequest) -> list[Export]:
         )
     is_one = len(paths) == 1
     found = [
-        detection.examine(path, dialect, is_one, request.site_address)
+        detection.examine(path, dialect, is_one, request)
         for path, dialect in zip(paths, dialects, strict=True)
     ]
     exports = [export for export in found if export.pieces]
     if not exports:
-        detection.examine(paths[0], dialects[0])
+        detection.examine(paths[0], dialects[0], request=request)
     for number, export in enumerate(found, 1):
         if not export.pieces:
-            exports[0].beside.append(export.source)
+            exports[0].beside.append(export)
             exports[0].problems.extend(export.problems)
             for name, part in export.files.items():
                 named = f"beside-{number}/{name}"
@@ -157,6 +157,8 @@ def scoped(
             yield replace(item, key=key(item.key))
         elif isinstance(item, Relation):
             yield replace(item, entry=key(item.entry), scope=key_mark)
+        elif isinstance(item, LeftOutFile):
+            yield replace(item, name=path_mark + item.name)
         elif isinstance(item, Mention):
             yield Mention(_scoped(item.record, key, path_mark))
         else:

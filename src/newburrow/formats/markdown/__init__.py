@@ -23,6 +23,7 @@ class MarkdownFolder(Format):
     """Markdown files with front matter."""
 
     name = "markdown"
+    is_tree = True
     has_menus = True
     title = "Markdown with front matter"
 

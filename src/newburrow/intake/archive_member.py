@@ -1,0 +1,21 @@
+"""One file that an archive lists."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import BinaryIO
+
+from msgspec import Struct
+
+
+class ArchiveMember(Struct, frozen=True):
+    """One file that an archive lists, under the name that the archive gives it."""
+
+    name: str
+    size: int  # bytes, as the archive says
+    opener: Callable[[], BinaryIO]
+    not_read: str = ""  # why it is none that can be read; completes "it ..."
+
+
+class LockedMember(Exception):
+    """Raised by the opener of a member that is locked with a password."""

@@ -1,0 +1,40 @@
+"""A file that stays open for as long as anything that is in it can be opened."""
+
+from __future__ import annotations
+
+from typing import BinaryIO
+
+
+class HeldFile:
+    """Holds an open file; whoever needs it keeps a reference to this."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self.file = file
+
+    def __enter__(self) -> HeldFile:
+        return self
+
+    def __exit__(self, kind: object, *_rest: object) -> None:
+        """Close at once where the archive is refused; else stay open for what was found in it."""
+        if kind is not None:
+            self.file.close()
+
+    def __del__(self) -> None:
+        self.file.close()
+
+
+class HeldView:
+    """Reads a held file from a place of its own: reading one view does not move another."""
+
+    def __init__(self, held: HeldFile) -> None:
+        self._held, self._place = held, 0
+
+    def read(self, size: int = -1) -> bytes:
+        """At most so many bytes; all if negative."""
+        self._held.file.seek(self._place)
+        data = self._held.file.read(size)
+        self._place += len(data)
+        return data
+
+    def close(self) -> None:
+        """The file itself stays open."""
