@@ -55,7 +55,7 @@ class OfTheDemo(FolderCase):
                 self.assertEqual(account[fate], fates.count(fate), (kind, fate))
         self.assertEqual({row["reason"] for row in ledger if row["fate"] == "moved"}, {""})
         self.assertNotIn("", {row["reason"] for row in ledger if row["fate"] != "moved"})
-        self.assertEqual(set(printed), {"counts", "redirects", "follow_ups", "out"})
+        self.assertEqual(set(printed), {"counts", "files", "redirects", "follow_ups", "out"})
         # What a parser of its own counts in the export is what was found.
         from zipfile import ZipFile
 

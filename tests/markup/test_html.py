@@ -4,7 +4,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, replace
+from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, flattened, replace
 from newburrow.markup.plain_text import MARKUP as TEXT
 
 PIECES = st.lists(
@@ -63,6 +63,23 @@ class Depth(unittest.TestCase):
         for text in ("<div>" * 100_000, "<b>" * 1000, ("<div></x>") * 1000, "<i><div>" * 400):
             with self.assertRaises(TooDeep):
                 Fragment(text)
+
+    @given(
+        st.lists(
+            st.sampled_from(["<b>", "</b>", "<", "<x ", 'a="', '">', "<p", ">", "/", "<div a='<i>'>", "w", "<!--", "</", "br>"])
+        ),
+        st.integers(1, 4),
+    )  # fmt: skip
+    def test_flattened_is_not_deep(self, pieces: list[str], most: int) -> None:
+        text = "".join(pieces)
+        flat = flattened(text, most)
+        self.assertFalse(deeper_than(flat, most))
+        self.assertEqual(flat.count("w"), text.count("w"))
+
+    def test_flattened_drops_only_what_is_deep(self) -> None:
+        text = "<div><b>a</b><i><u>b</u></i></div><p><img><b>c</b>"
+        self.assertEqual(flattened(text, 3), text)
+        self.assertEqual(flattened(text, 2), "<div><b>a</b><i>b</i></div><p><img><b>c</b>")
 
     def test_long_is_not_deep(self) -> None:
         for text in (

@@ -1,3 +1,4 @@
+from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.model import Entry
 from newburrow.report.accounting import Account, accounts, check
 from newburrow.store.fill import fill
@@ -23,14 +24,16 @@ class Accounting(FolderCase):
         self.assertEqual(
             counted, {"page": Account(1, failed=1), "post": Account(2, moved=1, left_out=1)}
         )
-        self.assertEqual(check(counted), [])
+        self.assertEqual(check(counted, FileCounts(3, 1, 1, 0, 1)), [])
+        self.assertEqual(len(check(counted, FileCounts(4, 1, 1, 0, 1))), 1)
 
     def test_an_object_without_a_fate_is_found_out(self) -> None:
         problems = check(
             self.counted(
                 LedgerRow("entry", "1", "post", Fate.MOVED),
                 LedgerRow("entry", "3", "page", Fate.MOVED),
-            )
+            ),
+            FileCounts(),
         )
         self.assertEqual(len(problems), 1)
         self.assertIn("Of 2 objects of the kind post, 1 have a fate", problems[0].message)
@@ -42,7 +45,8 @@ class Accounting(FolderCase):
                 check(
                     self.counted(
                         *rows, *(LedgerRow("entry", key, "post", Fate.MOVED) for key in "12")
-                    )
+                    ),
+                    FileCounts(),
                 )
             ),
             1,

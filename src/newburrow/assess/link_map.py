@@ -14,6 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import foreign_pattern, url, url_pattern
+from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
@@ -85,11 +86,7 @@ class LinkMap:
         stripped = found.strip()
         if not stripped or stripped.startswith("#"):
             return Link(LinkTarget.HERE, found)
-        if ":" in stripped:
-            scheme = "".join(stripped.partition(":")[0].split()).lower()
-        else:
-            scheme = ""
-        if scheme in ("javascript", "vbscript"):
+        if runs_script(stripped):
             return Link(LinkTarget.UNSAFE, "")
         old = url.resolve(base or self.site, stripped)
         if found_at := self._straight(old, found):

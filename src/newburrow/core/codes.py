@@ -80,6 +80,12 @@ _READING = {
         "If its content is to move, hand it in by itself.",
         "{folder} is a BagIt bag and lies among other files: what is in it is not read.",
     ),
+    "unsafe-address": Code(
+        _WARNING,
+        "An address runs a script when somebody follows it, and is left out.",
+        "Look whose it is: it may be an attack.",
+        "An address ({place}) runs a script when somebody follows it; it is left out.",
+    ),
     "content-as-file": Code(
         _WARNING,
         "A file looks like content and lies among the files of the site; it is one of them.",

@@ -220,6 +220,18 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing.",
         "The new host does not accept <{tag}>; its words stay.",
     ),
+    "attribute": (
+        "note",
+        "An attribute was removed from a body: it could run a script, or no standard knows it.",
+        "Nothing, unless the page needs what it did.",
+        "{name} was removed: it could run a script, or no standard knows it.",
+    ),
+    "words-out": (
+        "warning",
+        "Words stood where no host shows any, and were removed with what held them.",
+        "Write them again if readers should see them.",
+        "Words stood where no host shows any, and were removed.",
+    ),
     "form": (
         "warning",
         "A body has a form: it was removed, or what it was sent to is no longer there.",
@@ -263,8 +275,8 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
     ),
     "too-deep": (
         "warning",
-        "A body is nested too deep to be read; its links are unchanged.",
-        "Look at the body on the old site and write it again.",
-        "The body is nested too deep to be read; its links are unchanged.",
+        "A body is nested deeper than any parser reads; its innermost elements were taken out.",
+        "Look at the body on the old site, and compare.",
+        "The body is nested deeper than any parser reads; its innermost elements were taken out, their words stay.",
     ),
 }

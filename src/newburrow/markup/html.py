@@ -15,6 +15,8 @@ from newburrow.markup.base import PageLookup, no_pages
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
+# A whole tag; its attributes can hold a sign that would end it, in quotes.
+_WHOLE_TAG = re.compile(r"""<(/?)([a-zA-Z][^\s/>]*+)(?:[^>"']|"[^"]*+"|'[^']*+'|["'])*+>?""")
 _VOID = frozenset(
     [
         "area",
@@ -81,6 +83,37 @@ def deeper_than(text: str, most: int) -> bool:
     return False
 
 
+def flattened(text: str, most: int = DEEPEST // 2) -> str:
+    """The text without tags that are nested deeper than `most` levels; what is in them stays.
+
+    Depth is counted as in `deeper_than`, so that this text can be parsed.
+    """
+    depth, open_tags, dropped = 0, Counter[str](), Counter[str]()
+    pieces, place = list[str](), 0
+    for found in _WHOLE_TAG.finditer(text):
+        tag, closes = found[2].lower(), bool(found[1])
+        kept = tag in _VOID or tag in _CLOSES_ITSELF
+        if not kept and not closes and depth < most:
+            kept = True
+            open_tags[tag] += 1
+            depth += 1
+        elif not kept and closes and not dropped[tag]:
+            kept = True
+            if open_tags[tag]:
+                open_tags[tag] -= 1
+                depth -= 1
+        before = text[place : found.start()]
+        place = found.end()
+        if kept:
+            pieces.append(f"{before}<{found[0][1:].replace('<', '&lt;')}")
+            continue
+        dropped[tag] += -1 if closes else 1
+        pieces.append(before)
+        if before.endswith(("<", "/")):  # it would make a tag with what follows
+            pieces.append(" ")
+    return "".join(pieces) + text[place:]
+
+
 class Fragment:
     """A parsed piece of HTML. Raises TooDeep where it is nested beyond reason."""
 
@@ -100,6 +133,14 @@ class Fragment:
     def elements(self) -> list[LexborNode]:
         """All elements, in document order."""
         return self._parser.css("*")
+
+    def words(self) -> str:
+        """The text of the fragment, with a space between elements."""
+        found, node = [], self._parser.root
+        while node is not None:
+            found.append(node.text(separator=" ") or "")
+            node = node.next
+        return " ".join(found)
 
     def prepend(self, html: str) -> None:
         """Insert HTML before everything else."""

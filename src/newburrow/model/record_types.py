@@ -35,6 +35,9 @@ class RecordType(Struct, frozen=True):
     references: tuple[str, ...] = ()
     columns: tuple[str, ...] = ()  # fields that the store keeps in a column of their own
     paths: tuple[str, ...] = ()  # fields that hold a path in the export
+    addresses: tuple[
+        str, ...
+    ] = ()  # fields that hold an address, several, or named texts that can be one
     counted_as: str = ""  # what it is counted as, unless one of its fields says that
     counted_by: str = ""  # the field that says what it is counted as
     names: tuple[str, ...] = ("title", "name", "author_name", "label")  # fields to show it by
@@ -54,6 +57,7 @@ _TYPES = (
         Site,
         "sites",
         references=("front_page",),
+        addresses=("address",),
         counted_as="site",
         repeats=True,
         ledger_rank=0,
@@ -62,6 +66,7 @@ _TYPES = (
     RecordType(
         Author,
         "authors",
+        addresses=("address",),
         counted_as="author",
         repeats=True,
         ledger_rank=3,
@@ -81,6 +86,7 @@ _TYPES = (
         "files",
         references=("entry",),
         paths=("path",),
+        addresses=("address", "addresses"),
         counted_as="media",
         ledger_rank=5,
         planned=True,
@@ -89,6 +95,7 @@ _TYPES = (
         Entry,
         "entries",
         references=("authors", "terms", "enclosures", "lead_picture", "parent"),
+        addresses=("permalink", "addresses", "lead_picture", "feeds", "fields"),
         counted_by="kind",
         ledger_rank=1,
         planned=True,
@@ -98,6 +105,7 @@ _TYPES = (
         "comments",
         references=("entry", "parent"),
         columns=("entry",),
+        addresses=("address",),
         counted_by="kind",
         ledger_rank=2,
         planned=True,
@@ -106,6 +114,7 @@ _TYPES = (
         MenuItem,
         "menu items",
         references=("target", "parent"),
+        addresses=("target",),
         counted_as="menu-item",
         ledger_rank=6,
         planned=True,
@@ -117,7 +126,9 @@ _TYPES = (
         columns=("entry",),
         counted_as="revision",
     ),
-    RecordType(Unit, "units", references=("parent", "target"), counted_as="unit"),
+    RecordType(
+        Unit, "units", references=("parent", "target"), addresses=("target",), counted_as="unit"
+    ),
     RecordType(Quiz, "quizzes", references=("sections.bank",), counted_as="quiz"),
     RecordType(QuestionBank, "question banks", counted_as="question-bank"),
     RecordType(

@@ -136,9 +136,14 @@ class Bodies(MoveCase):
             self.body('<form><iframe src="https://v.example/"></iframe></form>a'), "a"
         )
 
-    def test_a_body_too_deep_is_passed_on_and_said(self) -> None:
-        text = "<div>" * 3000
-        self.assertEqual(self.body(text), text)
+    def test_a_body_too_deep_is_made_flatter_and_said(self) -> None:
+        text = (
+            "<div>" * 3000 + '<b title="a>b">deep</b><img src="/files/bud.png" onerror="x()">'
+        )
+        found = self.body(text + "</div>" * 3000 + "<p>end</p>")
+        self.assertIn('deep<img src="', found)
+        self.assertTrue(found.endswith("<p>end</p>"))
+        self.assertNotIn("onerror", found)
         self.assertIn("too-deep", self.codes())
 
     def test_comments_and_summaries_are_converted_too(self) -> None:

@@ -18,12 +18,18 @@ from newburrow.core.problem import Say
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
 from newburrow.markup.html import Fragment
 from newburrow.markup.html import replace as put_in_place
+from newburrow.markup.sanitiser import FORBIDDEN
 from newburrow.model import Media
 
 _TAG = re.compile(r"<([a-z][^\s/>]*)")
 _HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
 _BEFORE_A_NAME = " \t\n\r\f/\"'"
 _SCRIPTS = ("script", "style", "noscript", "template")
+_SHOWN = (
+    "noscript",
+    "template",
+)  # what is in them can be seen, with scripts off or by a shadow root
+_EMBEDS = (*ELEMENTS, "applet")
 _ALONE = re.compile(r"(?:https?)://[^\s<>]+")
 _FILMS = ("video", "audio")
 _FORM_FIELDS = "input,textarea,select"
@@ -156,8 +162,8 @@ class Page:
         allowed = self.allowed
         refused = [
             tag
-            for tag in (*_SCRIPTS, *ELEMENTS, *_FILMS, "form")
-            if tag == "script" or (allowed and tag not in allowed)
+            for tag in (*_SCRIPTS, *_EMBEDS, *_FILMS, "form")
+            if tag in FORBIDDEN or (allowed and tag not in allowed)
         ]
         wholes = self._present(refused)
         if wholes:
@@ -166,13 +172,12 @@ class Page:
             found = []
         # Only the outermost: what is in an element is removed with it.
         for node in [node for node in found if not _within(node, wholes)]:
-            if node.tag in ELEMENTS or node.tag in _FILMS:
+            if node.tag in _EMBEDS or node.tag in _FILMS:
                 self._embed(node)
             elif node.tag == "form":
                 self._form(node)
             else:
-                self.say("script", message=f"A <{node.tag}> was removed.")
-                node.decompose()
+                self._script(node)
         if "form" not in refused and "form" in self.tags:
             for node in self.fragment.select("form"):
                 self._form(node, keeps=True)
@@ -187,6 +192,28 @@ class Page:
                 self._picture_out(node)
             else:
                 take_out(node, allowed)
+
+    def _script(self, node: LexborNode) -> None:
+        words = ""
+        if node.tag in _SHOWN:
+            words = " ".join(Fragment(node.inner_html or "").words().split())
+        self.say("script", message=f"A <{node.tag}> was removed.", detail=words)
+        node.decompose()
+
+    def styles(self) -> None:
+        """Remove styles that are more than that: one in a drawing, or with a tag in it, may hold a script."""
+        for node in self.fragment.select("style") if "style" in self.tags else ():
+            if "<" in (node.text() or "") or _within(node, ["svg", "math"]):
+                self._script(node)
+
+    def removed(self, what: str, name: str, value: str) -> None:
+        """Report what the sanitiser took out after all else."""
+        if what == "element":
+            self.say("element", tag=name)
+        elif what == "attribute":
+            self.say("attribute", name=name, detail=value)
+        else:
+            self.say("words-out", detail=value)
 
     def _picture_out(self, node: LexborNode) -> None:
         words = node.attributes.get("alt") or ""

@@ -16,7 +16,8 @@ from newburrow.core import plugins
 from newburrow.core.problem import Problem, Say
 from newburrow.dialects.macros import look_like_macros
 from newburrow.markup.base import Markup
-from newburrow.markup.html import TooDeep
+from newburrow.markup.html import TooDeep, flattened
+from newburrow.markup.sanitiser import sanitised
 from newburrow.model import Body, Comment, Entry, Media
 from newburrow.model.bundle import Bundle
 
@@ -119,8 +120,8 @@ def to_host_html(
 
     `base` is the old address of its page, from which relative links are resolved. `lead` is a picture to
     show in the body, for a host without lead pictures. `allowed` are the elements that may stay; None: those
-    of the host's profile. What has to change or go is reported with `say`. A body that is nested too deep
-    comes back unchanged, and is reported.
+    of the host's profile. What has to change or go is reported with `say`. A body that is nested too deep is
+    made flatter, and is reported.
     """
     markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
     base = body.base or base
@@ -139,16 +140,18 @@ def to_host_html(
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     except TooDeep:
         say("too-deep")
-        return Body(text)
+        text = flattened(text)
+        page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     page.addresses()
     page.handlers()
     page.embeds()
     if body.markup == "markdown":
         page.link_alone()
+    page.styles()
     page.refused()
     if lead and not context.host.media.lead_picture:
         page.lead(lead)
     elif lead and context.host.media.lead_shown:
         page.lead_once(lead)
     page.say_alternatives()
-    return Body(page.fragment.html())
+    return Body(sanitised(page.fragment.html(), allowed, page.removed))

@@ -19,9 +19,10 @@ from newburrow.core.progress import Event, Listener, nobody
 from newburrow.formats.base import Input
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
+from newburrow.formats.exports.unsafe_addresses import without_unsafe
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
-from newburrow.model import Extra, Media, Site, Where
+from newburrow.model import Extra, Media, Record, Site, Where
 from newburrow.model.media import UNREADABLE_FILE
 from newburrow.model.reading import Item, LeftOutFile, Mention
 
@@ -56,7 +57,7 @@ def with_files(
     A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
     not in the export stays as it is. A site gets the name of the piece's dialect.
     """
-    for record in found:
+    for record in _safe(found):
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
         if isinstance(record, Site) and not record.address and export.site:
@@ -71,6 +72,21 @@ def with_files(
             )
             continue
         yield record
+
+
+def _safe(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
+    """The same without addresses that run a script; the findings about them come before."""
+    for item in found:
+        if isinstance(item, Mention):
+            record, problems = without_unsafe(item.record)
+            yield from problems
+            yield item if not problems else Mention(record)
+        elif isinstance(item, Record):
+            item, problems = without_unsafe(item)
+            yield from problems
+            yield item
+        else:
+            yield item
 
 
 def rest(export: Export) -> Iterator[Item | Problem]:
