@@ -30,6 +30,7 @@ class Folders(FolderCase):
         folder = MoveFolder.new(self.folder / "a/b/m")
         folder.open("content.sqlite").close()
         folder.abandon()
+        folder.remove_if_empty()
         self.assertFalse((self.folder / "a").exists())
         kept = MoveFolder.new(self.folder / "k")
         kept.open("old.txt").close()

@@ -11,6 +11,7 @@ from typing import BinaryIO
 
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
+from newburrow.decide import out_check
 from newburrow.formats.bag.writer import BagWriter
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export, ExportRequest
@@ -31,9 +32,10 @@ def keep(request: ExportRequest, out: Path, listener: Listener = nobody) -> dict
             f"There is something at {str(out)!r} already.",
             "Name a folder that does not exist yet.",
         )
+    out_check.check(request.paths, out)
     exports = several.examine_all(request)
-    part = out.with_name(out.name + ".part")
-    shutil.rmtree(part, ignore_errors=True)
+    out.parent.mkdir(parents=True, exist_ok=True)
+    part = Path(tempfile.mkdtemp(prefix=f".{out.name}.", dir=out.parent))
     with (
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,

@@ -67,6 +67,13 @@ def move_folder(
     Raises BurrowError, with nothing written, where that cannot be done.
     """
     jobs = jobs or workers.available()
+    if rehearse:
+        return _move(folder, listener, True, jobs)
+    with folder.locked():
+        return _move(folder, listener, False, jobs)
+
+
+def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> Outcome:
     decisions = folder.decisions()
     request = folder.exports(decisions.old)
     prepare(request.paths, jobs, __name__)
@@ -74,6 +81,9 @@ def move_folder(
     host, templates = hosts.load(name), hosts.templates(name)
     checks.check(folder, decisions, host)
     _check_exports(folder, decisions.old.paths)
+    if not rehearse:
+        read = [*request.paths, *(folder.path / path for path in decisions.new.holds)]
+        folder.check_apart(read)
     exports = several.examine_all(request)
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:

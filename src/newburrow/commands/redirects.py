@@ -88,6 +88,11 @@ def write(folder: MoveFolder, server: str) -> str:
     if there is no server of that name, or the move is not finished.
     """
     plugins.get(plugins.SERVERS, server)
+    with folder.locked():
+        return _written(folder, server)
+
+
+def _written(folder: MoveFolder, server: str) -> str:
     choice = replace(folder.decisions().redirects, servers=(server,))
     return server_files.write(choice, folder.open, answers_of(folder))[server].guidance
 

@@ -25,6 +25,18 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "Hand in the export as it was for the draft.",
     ),
     "folder-in-use": ("A folder has other content.", "Name an empty or new folder."),
+    "in-use": (
+        "Another run of New Burrow works in the folder.",
+        "Wait until it ends, or stop it.",
+    ),
+    "export-changed": (
+        "An export changed while it was read.",
+        "Run the command again when nothing writes to it any more.",
+    ),
+    "out-inside": (
+        "The folder to write to is within what is read.",
+        "Name a folder elsewhere.",
+    ),
     "is-a-folder": ("A folder was named where a file is needed.", "Name a file in it."),
     "many-files": ("An export has too many files.", "Allow more with --limit files=NUMBER."),
     "missing-column": ("A table lacks a column.", "Add the column."),

@@ -32,8 +32,9 @@ from newburrow.decide.move_folder import (
 )
 from newburrow.decide.questions import Ask
 from newburrow.formats.exports import several
-from newburrow.formats.exports.export import ExportRequest
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.hosts import loader as hosts
+from newburrow.hosts.profile import Profile
 from newburrow.model import Author, Entry, Term
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
@@ -71,7 +72,31 @@ def draft(
         plan = _like(plan, earlier)
     host = hosts.load(plan.host)
     exports = several.examine_all(plan.exports)
-    folder = MoveFolder.new(out)
+    folder = MoveFolder.new(out, [*plan.exports.paths, *plan.holds])
+    try:
+        with folder.locked():
+            _fill(folder, _Drafting(plan, exports, host, earlier, listener, ask, jobs))
+    except BurrowError:
+        folder.remove_if_empty()
+        raise
+    return folder
+
+
+class _Drafting(Struct, frozen=True):
+    """All that a draft is made of."""
+
+    plan: DraftRequest
+    exports: list[Export]
+    host: Profile
+    earlier: MoveFolder | None
+    listener: Listener
+    ask: Ask | None
+    jobs: int
+
+
+def _fill(folder: MoveFolder, made_of: _Drafting) -> None:
+    """Write the decisions; nothing is left behind where that cannot be done."""
+    plan, earlier = made_of.plan, made_of.earlier
     said: dict[str, Any] = {
         "paths": [folder.relative(path) for path in plan.exports.paths],
         "host_name": _name_in_folder(plan.host, folder),
@@ -84,7 +109,7 @@ def draft(
     if folder.has(MOVE) and earlier:
         raise refusal(
             "another-move",
-            f"The folder {str(out)!r} has decisions already; none were taken over.",
+            f"The folder {str(folder.path)!r} has decisions already; none were taken over.",
             "Give a new folder for --out.",
         )
     if folder.has(MOVE):
@@ -92,14 +117,16 @@ def draft(
     try:
         known = _kinds_before(folder)
         folder.claim(STORE)
-        with filled_store(folder.path / STORE, exports, listener, jobs) as content:
-            proposed = proposals.facts(content, host, dialects_of(exports))
+        with filled_store(
+            folder.path / STORE, made_of.exports, made_of.listener, made_of.jobs
+        ) as content:
+            proposed = proposals.facts(content, made_of.host, dialects_of(made_of.exports))
             if earlier:
-                like = Likeness(earlier, host, content)
+                like = Likeness(earlier, made_of.host, content)
             else:
                 like = None
-            _decisions(folder, proposed | said, known, ask, like)
-            _tables(folder, content, proposed["uses"], ask, like)
+            _decisions(folder, proposed | said, known, made_of.ask, like)
+            _tables(folder, content, proposed["uses"], made_of.ask, like)
             if like and like.unfit:
                 with folder.open(UNFIT) as stream:
                     csvfile.write(stream, UNFIT_COLUMNS, map(astuple, like.unfit))
@@ -108,7 +135,6 @@ def draft(
     except BurrowError:
         folder.abandon()
         raise
-    return folder
 
 
 def _like(plan: DraftRequest, earlier: MoveFolder) -> DraftRequest:

@@ -6,19 +6,23 @@ kept in `.written`, and a file is named there before it is made.
 
 from __future__ import annotations
 
+import logging
 import os
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import csvfile, tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
-from newburrow.decide import entry_edits
+from newburrow.decide import entry_edits, folder_lock, out_check
 from newburrow.decide.decisions import AuthorChoice, Decisions, OldChoice, TermChoice
 from newburrow.formats.exports.export import ExportRequest
 from newburrow.intake.budget import Limits, limits_of
 from newburrow.model import Where
+
+log = logging.getLogger(__name__)
 
 MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
     "move.toml",
@@ -51,12 +55,18 @@ class MoveFolder:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._written: set[str] = set()
         self._now: set[str] = set()
-        if (path / WRITTEN).is_file():
-            self._written = set((path / WRITTEN).read_text("utf-8").splitlines())
-        self._before = frozenset(self._written)
+        self._is_locked = False
+        self._load_names()
         self._made: list[Path] = []  # folders that this run made, the innermost first
+
+    def _load_names(self) -> None:
+        """The names of what earlier runs wrote. One that leads elsewhere is not ours, whoever wrote it there."""
+        self._written: set[str] = set()
+        if (self.path / WRITTEN).is_file():
+            names = (self.path / WRITTEN).read_text("utf-8", "surrogateescape").splitlines()
+            self._written = {name for name in names if self._is_inside(name)}
+        self._before = frozenset(self._written)
 
     @classmethod
     def existing(cls, path: Path) -> MoveFolder:
@@ -76,8 +86,12 @@ class MoveFolder:
         return cls(path)
 
     @classmethod
-    def new(cls, path: Path) -> MoveFolder:
-        """The move folder at a path, created if it is not there. Raises BurrowError if the path holds anything else."""
+    def new(cls, path: Path, read: Iterable[Path] = ()) -> MoveFolder:
+        """The move folder at a path, created if it is not there.
+
+        `read` is what the move reads. Raises BurrowError if the path holds anything else, or lies in that.
+        """
+        out_check.check(read, path)
         if path.exists() and not path.is_dir():
             raise refusal(
                 "not-a-folder", f"{str(path)!r} is a file.", "Give another name for --out."
@@ -105,6 +119,42 @@ class MoveFolder:
             ) from None
         return folder
 
+    @contextmanager
+    def locked(self) -> Iterator[None]:
+        """Let no other process write here. Raises BurrowError, with who does, if one is at it."""
+        if self._is_locked:
+            yield
+            return
+        with folder_lock.locked(self.path) as left:
+            if left:
+                log.warning(
+                    "a run of process %s since %s was broken off", left.process, left.since
+                )
+            self._is_locked = True
+            self._load_names()
+            try:
+                yield
+            finally:
+                self._is_locked = False
+
+    def check_apart(self, read: Iterable[Path]) -> None:
+        """Raises BurrowError if the folder lies in what the move reads."""
+        out_check.check(read, self.path)
+
+    def _is_inside(self, name: str) -> bool:
+        """Whether a name relative to the folder leads to a place within it, also by links."""
+        path = Path(name)
+        if path.is_absolute() or ".." in path.parts or not name:
+            return False
+        try:
+            return (self.path / path).resolve().is_relative_to(self.path.resolve())
+        except (OSError, RuntimeError, ValueError):
+            return False
+
+    def _remove(self, name: str) -> None:
+        if self._is_inside(name):
+            (self.path / name).unlink(missing_ok=True)
+
     def has(self, name: str) -> bool:
         """Whether a file is in the folder."""
         return (self.path / name).is_file()
@@ -119,7 +169,7 @@ class MoveFolder:
     def claim(self, name: str) -> Path:
         """The path of a file that is about to be written, noted as ours."""
         path = self.path / name
-        if not path.resolve().is_relative_to(self.path.resolve()):
+        if not self._is_inside(name):
             raise refusal(
                 "outside-folder", f"The file name {name!r} leads out of the move folder.", ""
             )
@@ -131,7 +181,9 @@ class MoveFolder:
             )
         path.parent.mkdir(parents=True, exist_ok=True)
         if name not in self._written:
-            with (self.path / WRITTEN).open("a", encoding="utf-8") as notes:
+            with (self.path / WRITTEN).open(
+                "a", encoding="utf-8", errors="surrogateescape"
+            ) as notes:
                 notes.write(name + "\n")
             self._written.add(name)
         self._now.add(name)
@@ -140,20 +192,24 @@ class MoveFolder:
     def abandon(self) -> None:
         """Remove what this run created, after a run that cannot go on, so that nothing is left behind."""
         for name in sorted(self._now - self._before):
-            (self.path / name).unlink(missing_ok=True)
+            self._remove(name)
         if not self._before:
             (self.path / WRITTEN).unlink(missing_ok=True)
-        for folder in self._made:
-            folder.rmdir()
+
+    def remove_if_empty(self) -> None:
+        """Remove the folders that this run made, if nothing is in them; to be called when nothing is locked."""
+        with suppress(OSError):
+            for folder in self._made:
+                folder.rmdir()
 
     def tidy(self, within: tuple[str, ...]) -> None:
         """Remove the files below these folders that an earlier run wrote and this run did not."""
         for name in sorted(self._written - self._now):
             if name.startswith(within):
-                (self.path / name).unlink(missing_ok=True)
+                self._remove(name)
                 self._written.discard(name)
         (self.path / WRITTEN).write_text(
-            "".join(f"{name}\n" for name in sorted(self._written)), "utf-8"
+            "".join(f"{name}\n" for name in sorted(self._written)), "utf-8", "surrogateescape"
         )
 
     # -- decisions -----------------------------------------------------------------------------

@@ -10,6 +10,8 @@ import stat
 from pathlib import Path
 from typing import BinaryIO
 
+from msgspec.structs import replace
+
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.intake import archives
@@ -42,7 +44,8 @@ def open_source(path: Path, limits: Limits = USUAL) -> Source:
             f"{str(path)!r} cannot be read: {reason(error)}.",
             "Check the permissions of the file.",
         ) from None
-    return Source(path, found.parts, budget, found.left_out)
+    source = Source(path, found.parts, budget, found.left_out)
+    return replace(source, opened=source.stamp())
 
 
 def _in_file(path: Path, budget: Budget) -> Contents:

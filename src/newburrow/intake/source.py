@@ -21,6 +21,25 @@ class Source(Struct, frozen=True):
     parts: tuple[Part, ...]
     budget: Budget
     left_out: tuple[LeftOut, ...] = ()
+    opened: str = ""  # its stamp when it was opened
+
+    def stamp(self) -> str:
+        """A digest of names, sizes and times of change on the disk; it differs when a file was changed or added."""
+        digest = hashlib.blake2b()
+        names = [self.path]
+        if self.path.is_dir():
+            files = [self.path / part.name for part in self.parts]
+            folders = {folder for file in files for folder in file.parents}
+            names += [folder for folder in folders if self.path in folder.parents] + files
+            names.sort()
+        for name in names:
+            try:
+                facts = name.stat()
+                mark = f"{facts.st_ino} {facts.st_size} {facts.st_mtime_ns}"
+            except OSError as error:
+                mark = str(error.errno)
+            digest.update(f"{name}\0{mark}\0".encode("utf-8", "surrogateescape"))
+        return digest.hexdigest()
 
     def fingerprint(self) -> str:
         """A digest that changes with the content (BLAKE2b, RFC 7693, hexadecimal), without unpacking an archive."""
@@ -31,7 +50,7 @@ class Source(Struct, frozen=True):
             )
         digest = hashlib.blake2b()
         for part in self.parts:
-            digest.update(f"{part.name}\0{part.size}\0".encode("utf-8", "surrogatepass"))
+            digest.update(f"{part.name}\0{part.size}\0".encode("utf-8", "surrogateescape"))
             try:
                 with part.open() as stream:
                     _take(stream, digest)

@@ -10,11 +10,13 @@ from pathlib import Path
 import msgspec
 
 from newburrow.core import workers
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.file_counts import sum_of
+from newburrow.intake.source import Source
 from newburrow.store import fill, migrations, split_reading
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
@@ -26,9 +28,9 @@ _READERS = "2"  # increase it when the readers give different records for the sa
 def fingerprint(exports: Sequence[Export]) -> str:
     """A digest of the sources and dialects that a store is made from; it changes when any of them does."""
     digest = hashlib.sha256()
+    for source in _sources(exports):
+        digest.update(source.fingerprint().encode())
     for export in exports:
-        for whole in (export, *export.beside):
-            digest.update(whole.source.fingerprint().encode())
         digest.update(repr(list(export.request.content)).encode())
         for piece in export.pieces:
             digest.update(repr(piece.dialect).encode())
@@ -79,6 +81,11 @@ def filled_store(
             return usable
 
         def facts() -> dict[str, str]:
+            changed = [
+                source for source in _sources(exports) if source.stamp() != source.opened
+            ]
+            if changed:
+                raise _changed(changed)
             counts = sum_of(export.file_counts() for export in exports)
             return {
                 "fingerprint": mark.result() if is_kept else "",
@@ -97,6 +104,19 @@ def filled_store(
             except split_reading.CannotSplit:
                 pass
         return fill.fill(path, several.records(exports, listener), facts, unite)
+
+
+def _sources(exports: Sequence[Export]) -> list[Source]:
+    return [whole.source for export in exports for whole in (export, *export.beside)]
+
+
+def _changed(sources: Sequence[Source]) -> BurrowError:
+    names = ", ".join(repr(str(source.path)) for source in sources)
+    return refusal(
+        "export-changed",
+        f"The export changed while it was read: {names}.",
+        "Something still writes to it, such as a download. Run the command again when that is done.",
+    )
 
 
 def _usable(path: Path, mark: str, listener: Listener) -> Store | None:
