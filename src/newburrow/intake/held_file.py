@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from typing import BinaryIO
 
 
@@ -10,6 +11,7 @@ class HeldFile:
 
     def __init__(self, file: BinaryIO) -> None:
         self.file = file
+        self._close = weakref.finalize(self, file.close)  # also when it goes with a circle of objects
 
     def __enter__(self) -> HeldFile:
         return self
@@ -17,10 +19,7 @@ class HeldFile:
     def __exit__(self, kind: object, *_rest: object) -> None:
         """Close at once where the archive is refused; else stay open for what was found in it."""
         if kind is not None:
-            self.file.close()
-
-    def __del__(self) -> None:
-        self.file.close()
+            self._close()
 
 
 class HeldView:

@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from newburrow.core import plugins
-from newburrow.core.problem import NOWHERE, Problem, refusal
+from newburrow.core.problem import NOWHERE, BurrowError, Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
@@ -58,7 +58,7 @@ def examine(
     found.choose(candidates.content(request.content))
     if not found.pieces:
         if found.refused:
-            raise found.refused[0][1]
+            raise BurrowError(found.refused[0][1])
         error = nothing_read(source.path, source.parts, chosen)
         if needed or error.problem.code != "no-export":
             raise error

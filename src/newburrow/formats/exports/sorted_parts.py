@@ -41,9 +41,8 @@ class SortedParts:
         self.files: dict[str, Part] = {}
         self.said: list[tuple[str, Problem]] = []  # names of files, and what to report of them
         self.left_out: list[LeftOut] = []
-        self.refused: list[
-            tuple[str, BurrowError]
-        ] = []  # names of files, and why they are not read
+        # names of files, and why they are not read; an error itself would keep files open
+        self.refused: list[tuple[str, Problem]] = []
         self.unpacked: list[str] = []  # names of archives whose files are files of the site
         self._piece_of, self._budget = piece_of, budget
         self._given_up = 0  # archives that would have cost too much
@@ -60,10 +59,10 @@ class SortedParts:
                 raise
             if error.problem.code in UNREADABLE:  # said when it is read as a file
                 self.files[part.name] = part
-                self.refused.append((part.name, error))
+                self.refused.append((part.name, error.problem))
                 return
             if error.problem.code in _OF_CONTENT and _may_be_content(part):
-                self.refused.append((part.name, error))
+                self.refused.append((part.name, error.problem))
             self._keep(part, error)
             return
         if piece:
@@ -133,9 +132,9 @@ class SortedParts:
         lies as high as the content.
         """
         highest = min((piece.part.name.count("/") for piece in chosen), default=-1)
-        for name, error in self.refused:
-            if name.count("/") <= highest and error.problem.code in _OF_CONTENT:
-                raise error
+        for name, problem in self.refused:
+            if name.count("/") <= highest and problem.code in _OF_CONTENT:
+                raise BurrowError(problem)
         names = {piece.part.name for piece in chosen}
         for piece in self.pieces:
             if piece.part.name not in names:
