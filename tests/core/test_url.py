@@ -72,7 +72,8 @@ class Lookups(unittest.TestCase):
     def keys(self, text: str) -> list[tuple[str, str]]:
         parts = url.split(text)
         assert parts is not None
-        return url.lookup_keys(parts)
+        found = url.lookup_keys(parts)
+        return [(key, url.left_over(parts.query, place)) for key, place in found]
 
     def test_the_most_exact_comes_first(self) -> None:
         found = self.keys("https://a.example/?entry=35&from=mail")

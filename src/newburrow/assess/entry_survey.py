@@ -18,7 +18,7 @@ from newburrow.core.workers import Pool
 from newburrow.dialects.loader import is_preset
 from newburrow.dialects.macros import found_in, look_like_macros
 from newburrow.dialects.schema import Dialect
-from newburrow.markup.base import Markup
+from newburrow.markup.base import Markup, Unreadable
 from newburrow.markup.guess import guess
 from newburrow.markup.html import TooDeep
 from newburrow.model import Entry, Site
@@ -216,6 +216,9 @@ class _EntryReader:
             found = list(things(markup.to_html(body.text, self.store.page_address)))
         except TooDeep:
             self.notes.note("too-deep", title)
+            return
+        except Unreadable as error:
+            self.notes.note("markup-unread", f"{title}: {error}")
             return
         for tag, value in found:
             if tag in SPECIAL:

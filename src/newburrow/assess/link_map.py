@@ -99,13 +99,14 @@ class LinkMap:
             fragment = f"#{parts.fragment}"
         else:
             fragment = ""
-        for key, query_part in url.lookup_keys(parts):
+        for key, place in url.lookup_keys(parts):
             answer = self.answers.get(key)
             if answer and answer.status == GONE:
                 return Link(LinkTarget.GONE, old, old)
             if answer:
+                query = url.left_over(parts.query, place)
                 return Link(
-                    LinkTarget.MOVED, answer.new + _query(query_part, answer) + fragment, old
+                    LinkTarget.MOVED, answer.new + _query(query, answer) + fragment, old
                 )
         return (
             self._unplanned(old, site, parts)

@@ -39,7 +39,8 @@ ADVICE = {
     "remote-file": "They stay on the other site, and are gone when that is: fetch them while they are there.",
     "gap": "If the site was active then, a part of the export is missing.",
     "markup-like": 'If it is, set this in the dialect: [entry] markup = "...".',
-    "too-deep": "Its body cannot be read. Write it again on the new host.",
+    "too-deep": "Its innermost elements are taken out; their words stay.",
+    "markup-unread": "Its body stays as plain text. Write it again on the new host.",
 }
 
 

@@ -107,7 +107,7 @@ def add_limits(parser: argparse.ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="NAME=NUMBER",
-        help="let a trusted export cost more: unpacked=20GB, files=1000000 or depth=8",
+        help="let a trusted export cost more: unpacked=20GB, files=1000000, depth=8 or seconds=3000",
     )
 
 

@@ -226,6 +226,24 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing, unless the page needs what it did.",
         "{name} was removed: it could run a script, or no standard knows it.",
     ),
+    "attributes-cut": (
+        "warning",
+        "An element has more attributes than any page needs; the others were left out.",
+        "Look at the body on the old site, and compare.",
+        "An element <{tag}> has more than {most} attributes; the others were left out.",
+    ),
+    "macro-failed": (
+        "warning",
+        "The template of a macro gives nothing; the macro stays as text.",
+        "Correct the template in the dialect.",
+        "The template of {macro} gives nothing: {reason}. The macro stays as text.",
+    ),
+    "markup-unread": (
+        "warning",
+        "A body cannot be read in its markup; it stays as plain text.",
+        "Look at it on the old site and write it again.",
+        "The body cannot be read as {markup}: {reason}. It stays as plain text.",
+    ),
     "words-out": (
         "warning",
         "Words stood where no host shows any, and were removed with what held them.",

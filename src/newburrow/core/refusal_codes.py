@@ -80,6 +80,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "toml": ("A file is not valid TOML.", "Correct that line."),
     "two-answers": ("An old address has two answers.", "Remove one of the two lines."),
     "unknown-name": ("There is nothing of this name.", "Use one of the names in the message."),
+    "stalled": (
+        "Nothing was read for a long time.",
+        "Correct the dialect, or allow more with --limit seconds=NUMBER.",
+    ),
     "unreadable": ("A file cannot be read.", "Check its permissions and its encoding."),
     "usage": ("The command line is wrong.", "See `newburrow COMMAND --help`."),
     "wrong-column": ("A table has an unknown column.", "Correct the name of the column."),

@@ -245,23 +245,34 @@ def compositions(address: str) -> Iterator[str]:
                 yield parts._replace(path=path).geturl()
 
 
-def lookup_keys(parts: SplitResult) -> list[tuple[str, str]]:
-    """Keys under which an address may be known, the most exact first, each with the query it leaves over.
+_WHOLE, _NONE = -1, -2
+
+
+def lookup_keys(parts: SplitResult) -> Iterator[tuple[str, int]]:
+    """Keys under which an address may be known, the most exact first, each with what `left_over` asks for.
 
     `?entry=35&from=mail` may be known as itself, as `?entry=35` (leaving `from=mail`), or as its path alone.
     """
     base = host_key(parts) + path_key(parts.path)
     if not parts.query:
-        return [(base, "")]
+        yield base, _WHOLE
+        return
     pairs = query_pairs(parts.query)
-    found = [(f"{base}?{query_key(pairs)}", "")]
+    yield f"{base}?{query_key(pairs)}", _WHOLE
     if len(pairs) > 1:
-        written = [part for part in parts.query.split("&") if part]
         for place, (name, value) in enumerate(pairs):
-            other_parameters = "&".join(part for i, part in enumerate(written) if i != place)
-            found.append((f"{base}?{name}={value}", other_parameters))
-    found.append((base, parts.query))
-    return found
+            yield f"{base}?{name}={value}", place
+    yield base, _NONE
+
+
+def left_over(query: str, place: int) -> str:
+    """The parameters that are not in the key of `lookup_keys` at this place."""
+    if place == _WHOLE:
+        return ""
+    if place == _NONE:
+        return query
+    written = [part for part in query.split("&") if part]
+    return "&".join(part for number, part in enumerate(written) if number != place)
 
 
 def site_key(address: str) -> str:

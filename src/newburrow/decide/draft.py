@@ -190,7 +190,7 @@ def _decisions(
             document.setdefault(table, {})[key] = question.value(ask(question))
     made = tomlkit.dumps(document)
     if fresh or made != text:
-        with folder.open(MOVE) as stream:
+        with folder.replacing(MOVE) as stream:
             stream.write(made.encode("utf-8"))
 
 
@@ -286,7 +286,7 @@ def _entries(folder: MoveFolder, content: Store) -> None:
                 if row and content.get(Entry, key) is None:
                     yield tuple(row[column] for column in entry_edits.COLUMNS)
 
-        with folder.claim(ENTRIES).open("wb") as stream:
+        with folder.replacing(ENTRIES) as stream:
             csvfile.write(stream, entry_edits.COLUMNS, rows())
 
 
@@ -318,7 +318,7 @@ def _table(
     """Write a decision table: rows that a person may have changed stay as they are."""
     rows = {**{row[0]: known.get(row[0], row) for row in proposed}}
     if not known or set(rows) - set(known):
-        with folder.claim(name).open("wb") as stream:
+        with folder.replacing(name) as stream:
             csvfile.write(stream, columns, {**rows, **known}.values())
 
 

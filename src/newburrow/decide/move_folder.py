@@ -13,7 +13,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow.core import csvfile, tomlfile
+from newburrow.core import atomic_file, csvfile, tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits, folder_lock, out_check
@@ -166,6 +166,15 @@ class MoveFolder:
         """
         return self.claim(name).open("wb")
 
+    @contextmanager
+    def replacing(self, name: str) -> Iterator[BinaryIO]:
+        """A stream for a file that a person may have changed: the old one stays until the new one is whole.
+
+        Raises BurrowError for a file that we did not write.
+        """
+        with atomic_file.replacing(self.claim(name)) as stream:
+            yield stream
+
     def claim(self, name: str) -> Path:
         """The path of a file that is about to be written, noted as ours."""
         path = self.path / name
@@ -208,9 +217,9 @@ class MoveFolder:
             if name.startswith(within):
                 self._remove(name)
                 self._written.discard(name)
-        (self.path / WRITTEN).write_text(
-            "".join(f"{name}\n" for name in sorted(self._written)), "utf-8", "surrogateescape"
-        )
+        names = "".join(f"{name}\n" for name in sorted(self._written))
+        with atomic_file.replacing(self.path / WRITTEN) as stream:
+            stream.write(names.encode("utf-8", "surrogateescape"))
 
     # -- decisions -----------------------------------------------------------------------------
 

@@ -9,11 +9,11 @@ from newburrow.core.problem import refusal
 
 
 def check(paths: Iterable[Path], out: Path) -> None:
-    """Raises BurrowError where `out` is one of these paths or lies in one of these folders."""
+    """Raises BurrowError where `out` is one of these folders or lies in one."""
     target = out.resolve()
     for path in paths:
         source = path.resolve()
-        if target == source or (source.is_dir() and target.is_relative_to(source)):
+        if source.is_dir() and target.is_relative_to(source):
             raise refusal(
                 "out-inside",
                 f"{str(out)!r} lies in {str(path)!r}, which is read.",

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from newburrow.core.template import compiled
+from newburrow.core import template
 from newburrow.dialects.schema import Macro
 
 _OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is replaced for a while
@@ -184,10 +184,10 @@ def rendered(use: MacroUse, inner: str, file: Callable[[str], Mapping[str, str]]
     """What a macro's template gives for one use of it.
 
     `inner` is the HTML between the opening and the closing macro. `file` gives the facts of a media record
-    by its id, or an empty mapping. Values are escaped for HTML.
+    by its id, or an empty mapping. Values are escaped for HTML. Raises template.TemplateFailed.
     """
     from markupsafe import Markup
 
     named, plain = arguments(use.words)
     facts = {**named, "words": plain, "inner": Markup(inner), "file": file, "named": named}
-    return str(compiled(use.macro.template).render(facts))
+    return template.rendered(use.macro.template, facts)

@@ -13,7 +13,7 @@ from newburrow.model.record import Where
 _BASE = 64 * 1024 * 1024  # bytes that any source may unpack to, however small it is
 _SIZE = re.compile(r"(\d+)\s*([kmgt]?)b?", re.IGNORECASE)
 _UNITS = {"": 1, "k": 10**3, "m": 10**6, "g": 10**9, "t": 10**12}
-NAMES = ("unpacked", "files", "depth")
+NAMES = ("unpacked", "files", "depth", "seconds")
 
 
 class Limits(Struct, frozen=True):
@@ -22,6 +22,7 @@ class Limits(Struct, frozen=True):
     unpacked: int = 0  # bytes in all; 0: as many as `ratio` allows
     files: int = 300_000  # in all archives and folders of the source together
     depth: int = 4  # archives within archives
+    seconds: int = 300  # without progress: from one record to the next
     ratio: int = (
         200  # bytes unpacked for each packed one; deflate reaches 1,032, real text about 10
     )

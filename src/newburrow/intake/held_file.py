@@ -11,7 +11,9 @@ class HeldFile:
 
     def __init__(self, file: BinaryIO) -> None:
         self.file = file
-        self._close = weakref.finalize(self, file.close)  # also when it goes with a circle of objects
+        self._close = weakref.finalize(
+            self, file.close
+        )  # also when it goes with a circle of objects
 
     def __enter__(self) -> HeldFile:
         return self

@@ -5,8 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
+DEEPEST_WRITTEN = 100  # levels of HTML that a markup can be written from
+
 # Gives the old address of the page that has a name; empty where no page has it.
 PageLookup = Callable[[str], str]
+
+
+class Unreadable(Exception):
+    """A text cannot be read in its markup; the words say why."""
 
 
 def no_pages(_name: str) -> str:
@@ -25,7 +31,7 @@ class Markup(Protocol):
         A markup whose links name pages asks `pages` for their addresses. A name that no page has is
         left as it is written, so that it is found as a dead link.
 
-        Raises TooDeep for a text that would take minutes.
+        Raises Unreadable for a text that it cannot read, or that would take minutes.
         """
         ...
 
@@ -37,5 +43,5 @@ class WritableMarkup(Markup, Protocol):
     elements: tuple[str, ...]
 
     def from_html(self, text: str) -> str:
-        """An HTML fragment in this markup."""
+        """An HTML fragment, nested no deeper than DEEPEST_WRITTEN, in this markup."""
         ...

@@ -6,10 +6,9 @@ import html
 import re
 from collections.abc import Iterator
 
-from newburrow.markup.base import PageLookup, no_pages
+from newburrow.markup.base import PageLookup, Unreadable, no_pages
 from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
-from newburrow.markup.html import TooDeep
 
 _MOST_BRACES = 5000
 _RULE = re.compile(r"\s*-{4,}\s*")
@@ -47,10 +46,10 @@ class Creole:
     def to_html(self, text: str, pages: PageLookup = no_pages) -> str:
         """The text as HTML; nothing in it is taken for HTML. A link may name a page, and a section of it after `#`.
 
-        Raises TooDeep where it has more braces than any text, which would take minutes.
+        Raises Unreadable where it has more braces than any text, which would take minutes.
         """
         if text.count("{{{") > _MOST_BRACES:
-            raise TooDeep
+            raise Unreadable("it has more braces than any text")
         return _ToHtml(pages).text(text)
 
     def from_html(self, text: str) -> str:

@@ -41,6 +41,13 @@ _CLOSES_ITSELF = frozenset(
 _SWALLOWS_NEWLINE = re.compile(r"<(?:pre|textarea|listing)\b")
 
 
+MOST_ATTRIBUTES = 500  # of one element; parsers compare each with all others
+_LONG = 20_000  # characters; in a shorter text no tag has so many attributes that it matters
+_ATTRIBUTE = re.compile(
+    r"""[\s/]*[^\s/>=]=?[^\s/>=]*(?:\s*=\s*(?:"[^"]*"|'[^']*'|[^\s"'>][^\s>]*))?"""
+)
+
+
 class TooDeep(Exception):
     """The text is nested deeper than DEEPEST levels, or what is in it takes for ever; it was not parsed."""
 
@@ -114,10 +121,32 @@ def flattened(text: str, most: int = DEEPEST // 2) -> str:
     return "".join(pieces) + text[place:]
 
 
+def with_few_attributes(text: str) -> tuple[str, list[str]]:
+    """The text with at most MOST_ATTRIBUTES in each tag, and the names of the tags that had more."""
+    if len(text) < _LONG:
+        return text, []
+    pieces, place, cut = list[str](), 0, list[str]()
+    for found in _WHOLE_TAG.finditer(text):
+        if found.end() - found.start() < 2 * MOST_ATTRIBUTES or found[1]:
+            continue
+        end = found.end(2)
+        attributes = _ATTRIBUTE.finditer(text, found.end(2), found.end())
+        for number, attribute in enumerate(attributes, 1):
+            if number > MOST_ATTRIBUTES:
+                cut.append(found[2])
+                pieces += (text[place:end], ">")
+                place = found.end()
+                break
+            end = attribute.end()
+    return "".join(pieces) + text[place:], cut
+
+
 class Fragment:
     """A parsed piece of HTML. Raises TooDeep where it is nested beyond reason."""
 
     def __init__(self, text: str) -> None:
+        # `cut` has the names of the tags that have lost attributes beyond MOST_ATTRIBUTES
+        text, self.cut = with_few_attributes(text)
         if deeper_than(text, DEEPEST):
             raise TooDeep
         self._parser = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")

@@ -6,8 +6,7 @@ import re
 from functools import cache
 from typing import TYPE_CHECKING
 
-from newburrow.markup.base import PageLookup, no_pages
-from newburrow.markup.html import TooDeep
+from newburrow.markup.base import PageLookup, Unreadable, no_pages
 from newburrow.markup.markdown_writer import to_markdown
 
 if TYPE_CHECKING:
@@ -27,12 +26,12 @@ class Markdown:
     def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
         """The text as HTML; HTML that is in it passes through, as CommonMark section 6.6 says.
 
-        Raises TooDeep where a paragraph has more brackets than any text, which would take minutes.
+        Raises Unreadable where a paragraph has more brackets than any text, which would take minutes.
         """
         if text.count("[") > _MOST_BRACKETS and any(
             paragraph.count("[") > _MOST_BRACKETS for paragraph in _BLANK_LINE.split(text)
         ):
-            raise TooDeep
+            raise Unreadable("a paragraph has more brackets than any text")
         return str(_parser().render(text))
 
     def from_html(self, text: str) -> str:

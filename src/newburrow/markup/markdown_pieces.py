@@ -114,22 +114,21 @@ def task_box(node: LexborNode) -> str:
     return "[ ]"
 
 
+_START = 100  # characters of a text by which its first sign is known
+
+
 def is_space(node: LexborNode) -> bool:
     """Whether a node is text of white space alone."""
     return bool(node.is_text_node) and not (node.text_content or "").strip(" \t\n\r\f")
 
 
-def first_sign(nodes: list[LexborNode]) -> str:
-    """The first character of the nodes, as far as it matters to emphasis."""
-    for node in nodes:
-        if node.is_text_node:
-            text = SPACE.sub(" ", node.text_content or "")
-        else:
-            text = ""
-        if text:
-            return escaped(text)[0]
-        if not node.is_text_node:
-            return MARKS.get(node.tag or "", "<")[0]
+def first_sign(node: LexborNode) -> str:
+    """The first character that a node becomes, as far as it matters to emphasis; empty for a text without any."""
+    if not node.is_text_node:
+        return MARKS.get(node.tag or "", "<")[0]
+    text = SPACE.sub(" ", (node.text_content or "")[:_START])
+    if text:
+        return escaped(text)[0]
     return ""
 
 

@@ -283,19 +283,19 @@ class _NodeWriter:
 
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
         """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
-        made = ""
         # An instruction to some program is nothing to readers.
         nodes = [
             node for node in nodes if node.tag and (node.tag[0] != "-" or node.tag in _READ)
         ]
-        for place, node in enumerate(nodes):
-            following = first_sign(nodes[place + 1 :]) or after
-            is_last = all(is_space(node) for node in nodes[place + 1 :])
-            piece = self._piece(node, made or before, following, is_last or not made.strip())
-            if piece[:1] == " " and made[-1:] in (" ", "\n"):
+        made, last, is_first = list[str](), "", True
+        for node, (following, is_last) in zip(nodes, _followings(nodes), strict=True):
+            piece = self._piece(node, last or before, following or after, is_last or is_first)
+            if piece[:1] == " " and last[-1:] in (" ", "\n"):
                 piece = piece[1:]
-            made += piece
-        return made
+            made.append(piece)
+            last = piece or last
+            is_first = is_first and not piece.strip()
+        return "".join(made)
 
     def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
         tag = node.tag or ""
@@ -386,6 +386,17 @@ class _NodeWriter:
         return start_tag(node) + (
             "" if tag in EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
         )
+
+
+def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
+    """Of each node, the first sign after it, and whether only white space follows."""
+    found: list[tuple[str, bool]] = []
+    following, is_last = "", True
+    for node in reversed(nodes):
+        found.append((following, is_last))
+        following = first_sign(node) or following
+        is_last = is_last and is_space(node)
+    return found[::-1]
 
 
 def escaped_start(text: str) -> str:

@@ -7,6 +7,7 @@ import html
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
+from newburrow.core.template import TemplateFailed
 from newburrow.dialects import macros
 from newburrow.dialects.macros import MacroUse
 from newburrow.markup.base import Markup
@@ -55,7 +56,11 @@ class _Macros:
                 inner = self.to_html(use.inner, depth + 1)
             else:
                 inner = ""
-            return macros.rendered(use, inner, self._file)
+            try:
+                return macros.rendered(use, inner, self._file)
+            except TemplateFailed as error:
+                self.say("macro-failed", macro=f"{shown}{about}", reason=error)
+                return html.escape(use.written, quote=False)
         if macro.do == "inner":
             self.say(
                 "macro-replaced",

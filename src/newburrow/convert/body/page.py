@@ -16,7 +16,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
-from newburrow.markup.html import Fragment
+from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.markup.sanitiser import FORBIDDEN
 from newburrow.model import Media
@@ -54,6 +54,8 @@ class Page:
         """
         self.fragment, self.base, self.context, self.say = Fragment(text), base, context, say
         self.follow = follow
+        for tag in self.fragment.cut:
+            say("attributes-cut", tag=tag, most=MOST_ATTRIBUTES)
         self.allowed = allowed  # empty: all
         # reading them takes less time than asking the parser
         self.text, self.lower = (

@@ -15,8 +15,8 @@ from newburrow.convert.context import Context
 from newburrow.core import plugins
 from newburrow.core.problem import Problem, Say
 from newburrow.dialects.macros import look_like_macros
-from newburrow.markup.base import Markup
-from newburrow.markup.html import TooDeep, flattened
+from newburrow.markup.base import DEEPEST_WRITTEN, Markup, Unreadable, WritableMarkup
+from newburrow.markup.html import TooDeep, deeper_than, flattened
 from newburrow.markup.sanitiser import sanitised
 from newburrow.model import Body, Comment, Entry, Media
 from newburrow.model.bundle import Bundle
@@ -63,9 +63,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         for comment, place in places
         if place == comment_place.FILE
     )
-    entry = replace(
-        entry, body=Body(context.markup.from_html(text), context.markup.name), summary=summary
-    )
+    entry = replace(entry, body=_written(text, context.markup, say), summary=summary)
     if not context.host.media.lead_picture:
         lead = None
     bundle = replace(
@@ -98,7 +96,15 @@ def _of_host(comment: Comment, base: str, context: Context, say: Say) -> Comment
     text = to_host_html(
         comment.body, base, context, say, allowed=context.allowed_in_comments
     ).text
-    return replace(comment, body=Body(written.from_html(text), written.name))
+    return replace(comment, body=_written(text, written, say))
+
+
+def _written(text: str, markup: WritableMarkup, say: Say) -> Body:
+    """An HTML text in the markup of the host; writers go down into it, so that it must not be nested too deep."""
+    if markup.name != "html" and deeper_than(text, DEEPEST_WRITTEN):
+        say("too-deep")
+        text = flattened(text, DEEPEST_WRITTEN)
+    return Body(markup.from_html(text), markup.name)
 
 
 def _only_lines(text: str) -> bool:
@@ -137,6 +143,9 @@ def to_host_html(
             say("macro-like", macro=name)
         if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
             return Body(text)
+    except Unreadable as error:
+        say("markup-unread", markup=body.markup, reason=error)
+    try:
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     except TooDeep:
         say("too-deep")

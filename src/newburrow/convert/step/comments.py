@@ -10,8 +10,7 @@ from newburrow.convert.context import Context
 from newburrow.core import plugins
 from newburrow.core.problem import Problem
 from newburrow.decide.comment_choice import reason_to_leave_comment
-from newburrow.markup.base import Markup
-from newburrow.markup.html import TooDeep
+from newburrow.markup.base import Markup, Unreadable
 from newburrow.model import Body, Comment
 from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
@@ -89,7 +88,7 @@ def _in_reply(body: Body, name: str) -> Body:
     markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
     try:
         return Body(f"<p><em>{words}</em></p>\n{markup.to_html(body.text)}", "html", body.base)
-    except TooDeep:
+    except Unreadable:
         return body
 
 

@@ -14,8 +14,9 @@ from typing import Any
 import msgspec
 
 from newburrow.core import plugins, url
-from newburrow.core.problem import BurrowError, Problem
+from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
+from newburrow.core.time_limit import TimeLimitReached, each_within
 from newburrow.formats.base import Input
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
@@ -57,7 +58,7 @@ def with_files(
     A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
     not in the export stays as it is. A site gets the name of the piece's dialect.
     """
-    for record in _safe(found):
+    for record in _safe(_in_time(export, piece, found)):
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
         if isinstance(record, Site) and not record.address and export.site:
@@ -72,6 +73,23 @@ def with_files(
             )
             continue
         yield record
+
+
+def _in_time(
+    export: Export, piece: Piece, found: Iterator[Item | Problem]
+) -> Iterator[Item | Problem]:
+    """The same. Raises BurrowError where the next takes longer than the limit of the source allows."""
+    seconds = export.request.limits.seconds
+    try:
+        yield from each_within(found, seconds)
+    except TimeLimitReached:
+        raise refusal(
+            "stalled",
+            f"Nothing was read for {seconds:,} seconds.",
+            "An expression of the dialect may take for ever, or the disk does not answer. If it only takes long, "
+            f"allow more: --limit seconds={10 * seconds}.",
+            Where(piece.part.label),
+        ) from None
 
 
 def _safe(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:

@@ -14,7 +14,7 @@ from msgspec import Struct
 from msgspec.structs import asdict, replace
 
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.core.template import compiled, names_in
+from newburrow.core.template import TemplateFailed, names_in, rendered
 from newburrow.formats.base import Job, Output, Refused
 from newburrow.formats.output_parts import Parts
 from newburrow.model import Comment, Media, Record
@@ -165,18 +165,9 @@ class RecordWriter:
 
 def _made(text: str, kind: str, facts: dict[str, Any]) -> str:
     """What a template makes, on one line. Raises Refused where that is no JSON object."""
-    from jinja2 import TemplateError  # heavy: imported where it is used
-
     try:
-        made = compiled(text, escaped=False).render(facts)
-    except (
-        TemplateError,
-        TypeError,
-        ValueError,
-        ArithmeticError,
-        LookupError,
-        AttributeError,
-    ) as error:
+        made = rendered(text, facts, escaped=False)
+    except TemplateFailed as error:
         raise Refused(f"the template {kind}.json.j2 fails: {error}", _ADVICE) from None
     try:
         value = json.loads(made)
