@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser
-from newburrow.cli.screen import Screen
+from newburrow.cli.screen import Screen, in_shell
 from newburrow.cli.summary import follow_ups
 from newburrow.commands.demo import demo
 from newburrow.report.outcome import Outcome
@@ -46,9 +46,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         f"Next: open {move / 'report.html'} in a browser, and see what is left to do by hand."
     )
     screen.line(
-        f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {move}"
+        f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {in_shell(move)}"
     )
-    screen.line(f"Or look at the export itself: newburrow survey {made.export}")
+    screen.line(f"Or look at the export itself: newburrow survey {in_shell(made.export)}")
     if outcome.complete:
         return 0
     return 1

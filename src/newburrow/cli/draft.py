@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_holds, add_paths, add_reading, request_of
-from newburrow.cli.screen import Screen
+from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
 from newburrow.decide.draft import DraftRequest
@@ -84,5 +84,5 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         )
     if folder.has(UNFIT):
         screen.line("  not-taken-over.csv  what did not fit of the earlier move, and why")
-    screen.line(f"Next: look through them, then run: newburrow move {folder.path}")
+    screen.line(f"Next: look through them, then run: newburrow move {in_shell(folder.path)}")
     return 0

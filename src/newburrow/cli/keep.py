@@ -10,7 +10,7 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
-from newburrow.cli.screen import Screen
+from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.keep import keep
 
 EXAMPLE = "newburrow keep export.zip --out kept"
@@ -31,5 +31,5 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         counts = keep(request_of(options), options.out, listener)
     numbers = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
     screen.line(f"Kept in {options.out}: {numbers}.")
-    screen.line(f"Next: newburrow survey {options.out}")
+    screen.line(f"Next: newburrow survey {in_shell(options.out)}")
     return 0

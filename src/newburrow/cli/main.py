@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import gc
 import importlib
+import io
 import logging
 import os
 import sys
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from newburrow.cli.screen import Screen
 
 COMMANDS = {
     "survey": "count and examine what is in an export; writes nothing",
@@ -48,6 +53,9 @@ def overview() -> str:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; gives the exit status."""
     words = list(sys.argv[1:] if arguments is None else arguments)
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # what a terminal cannot show is replaced
+            stream.reconfigure(errors="replace")
     try:
         status = _main(words)
         sys.stdout.flush()  # flushed here, so that a closed pipe is noticed here
@@ -123,23 +131,26 @@ def _run(module: object, name: str, words: list[str]) -> int:
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
         screen.error(f"newburrow: {error}")
         return 2
-    except BrokenPipeError:
+    except (BrokenPipeError, KeyboardInterrupt, SystemExit):
         raise
-    except OSError as error:
+    except BaseException as error:  # a native library may end with one that is no Exception
+        return _fault(error, screen)
+
+
+def _fault(error: BaseException, screen: Screen) -> int:
+    """Say what ended the run; gives the exit status."""
+    from newburrow.cli.faults import in_words
+
+    if words := in_words(error):
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
-        screen.error(
-            f"newburrow: {error.strerror or error}"
-            + (f": {error.filename}" if error.filename else "")
-            + "\n  See that there is room on the disk and that the folder may be written to."
-        )
+        screen.error(f"newburrow: {words}")
         return 2
-    except Exception as error:
-        logging.getLogger("newburrow").critical("a fault", exc_info=error)
-        screen.error(
-            f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
-            "  Run the command again with --log FILE and report the fault with that file."
-        )
-        return 2
+    logging.getLogger("newburrow").critical("a fault", exc_info=error)
+    screen.error(
+        f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
+        "  Run the command again with --log FILE and report the fault with that file."
+    )
+    return 2
 
 
 def _start_log(file: str | None, level: str) -> None:

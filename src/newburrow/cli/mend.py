@@ -11,7 +11,7 @@ from collections import Counter
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_limits, limits_from
-from newburrow.cli.screen import Screen
+from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.mend import mend_path
 from newburrow.intake.repair.record import Repair
 
@@ -79,7 +79,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     screen.line(f"\n{sum(counts.values()):,} repairs, written to {options.out}:")
     for code, number in sorted(counts.items(), key=lambda item: (-item[1], item[0])):
         screen.line(f"  {number:>6,}  {_WORDS[code]}")
-    screen.line(f"Next: newburrow survey {options.out}")
+    screen.line(f"Next: newburrow survey {in_shell(options.out)}")
     if counts["cut-off"] or counts["second-document"]:
         return 1
     return 0

@@ -9,7 +9,7 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser
-from newburrow.cli.screen import Screen, cell, table
+from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands import redirects
 from newburrow.commands.advise import advise
 from newburrow.core import plugins
@@ -71,10 +71,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.line(guidance)
     else:
         screen.line(
-            f"\nTo write the redirects for a server: newburrow redirects {folder.path} --for SERVER"
+            f"\nTo write the redirects for a server: newburrow redirects {in_shell(folder.path)} --for SERVER"
         )
     screen.line(
-        f"To check them on a running server: newburrow redirects {folder.path} --follow http://ITS-ADDRESS"
+        f"To check them on a running server: newburrow redirects {in_shell(folder.path)} --follow http://ITS-ADDRESS"
     )
     return 0
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shlex
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -17,6 +18,19 @@ if TYPE_CHECKING:
     from rich.table import Table
 
 _PIPE_WIDTH = 110  # columns if the output is not a terminal
+
+
+def in_shell(path: object) -> str:
+    """A path as it can be written in a shell."""
+    return shlex.quote(str(path))
+
+
+def _pipe_width() -> int:
+    """The width of tables where there is no terminal; `COLUMNS` can say it."""
+    word = os.environ.get("COLUMNS", "")
+    if word.isascii() and word.isdigit() and 20 <= int(word) <= 10_000:
+        return int(word)
+    return _PIPE_WIDTH
 
 
 class Screen:
@@ -39,7 +53,7 @@ class Screen:
             soft_wrap=False,
             emoji=False,
             color_system=None if self.plain or not terminal else "auto",
-            width=None if terminal else int(os.environ.get("COLUMNS") or _PIPE_WIDTH),
+            width=None if terminal else _pipe_width(),
         )
 
     def line(self, text: str = "") -> None:
@@ -52,7 +66,8 @@ class Screen:
 
         from msgspec import to_builtins
 
-        self.line(json.dumps(to_builtins(value), ensure_ascii=False, indent=2))
+        is_unicode = (sys.stdout.encoding or "").lower().replace("-", "") == "utf8"
+        self.line(json.dumps(to_builtins(value), ensure_ascii=not is_unicode, indent=2))
 
     def message(self, text: str) -> None:
         """Print a message on standard error, unless --quiet was given."""

@@ -6,7 +6,7 @@ import argparse
 
 from newburrow.assess.survey_facts import SourceFacts, Survey, TermFacts
 from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
-from newburrow.cli.screen import Screen, cell, table
+from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands.survey import survey_paths
 
 _SHOWN = 10  # permalink patterns
@@ -89,7 +89,7 @@ def _print(found: Survey, screen: Screen) -> None:
     out.print(
         "\nAn export never has the design, the settings or the passwords of members: set these up on the new host."
     )
-    paths = " ".join(dict.fromkeys(source.path for source in found.sources))
+    paths = " ".join(dict.fromkeys(in_shell(source.path) for source in found.sources))
     out.print(f"Next: newburrow draft {cell(paths)} --to HOST --out FOLDER")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections import Counter
 from collections.abc import Callable, Iterator
 
@@ -50,7 +51,9 @@ def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
     """
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
-        raise refusal("not-moved", message, f"Run `newburrow move {folder.path}` first.")
+        raise refusal(
+            "not-moved", message, f"Run `newburrow move {shlex.quote(str(folder.path))}` first."
+        )
     table.check(folder.path / ADDRESSES)
     return lambda: table.read(folder.path / ADDRESSES)
 

@@ -64,7 +64,9 @@ def _bundle(
     for step_name, step in STEPS:
         try:
             bundle, found = step(bundle, context)
-        except Exception as error:
+        except (KeyboardInterrupt, SystemExit):
+            raise
+        except BaseException as error:  # a native library may end with one that is no Exception
             _crashed(entry, theirs, step_name, error, journal)
             return None
         problems += found
@@ -115,7 +117,7 @@ def _crashed(
     entry: Entry,
     theirs: list[Comment],
     step_name: str,
-    error: Exception,
+    error: BaseException,
     journal: JournalReader,
 ) -> None:
     """A fault of ours in one entry is a failure of that entry, not of the whole run."""

@@ -84,6 +84,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "Nothing was read for a long time.",
         "Correct the dialect, or allow more with --limit seconds=NUMBER.",
     ),
+    "unreadable-name": ("A name of a file is not UTF-8.", "Rename the file."),
     "unreadable": ("A file cannot be read.", "Check its permissions and its encoding."),
     "usage": ("The command line is wrong.", "See `newburrow COMMAND --help`."),
     "wrong-column": ("A table has an unknown column.", "Correct the name of the column."),

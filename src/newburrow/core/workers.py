@@ -24,7 +24,7 @@ from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
 
-from newburrow.core.problem import refusal
+from newburrow.core.problem import BurrowError, refusal
 
 R = TypeVar("R")
 
@@ -103,7 +103,10 @@ class Pool:
 
     def start(self, task: Callable[..., R], *arguments: Any) -> PendingResult[R]:
         """Call a module-level function in one of the processes, without waiting for its result."""
-        return PendingResult(self._executor.submit(task, *arguments))
+        try:
+            return PendingResult(self._executor.submit(task, *arguments))
+        except BrokenProcessPool:
+            raise _ended() from None
 
     def ordered(
         self, task: Callable[..., R], arguments: Iterable[tuple[Any, ...]]
@@ -138,11 +141,15 @@ class PendingResult(Generic[R]):
         try:
             return self._future.result()
         except BrokenProcessPool:
-            raise refusal(
-                "process-ended",
-                "A process of this run was ended from outside.",
-                "Most likely there was not enough memory. Run the command again, with a smaller --jobs.",
-            ) from None
+            raise _ended() from None
+
+
+def _ended() -> BurrowError:
+    return refusal(
+        "process-ended",
+        "A process of this run was ended from outside.",
+        "Most likely there was not enough memory. Run the command again, with a smaller --jobs.",
+    )
 
 
 class _Process(context.ForkServerProcess if _HAS_SERVER else context.SpawnProcess):  # type: ignore[misc]

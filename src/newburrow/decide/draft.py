@@ -340,4 +340,4 @@ def _toml(value: object) -> str:
     """A text, or a list of texts, as TOML has it."""
     if isinstance(value, list):
         return f"[{', '.join(map(_toml, value))}]"
-    return tomlkit.string(" ".join(str(value).splitlines())).as_string()
+    return tomlkit.string(str(value)).as_string()

@@ -55,6 +55,7 @@ class MoveFolder:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        _in_unicode(str(path.resolve()))
         self._now: set[str] = set()
         self._is_locked = False
         self._load_names()
@@ -240,8 +241,11 @@ class MoveFolder:
         return tomlfile.load(self._text(MOVE), str(self.path / MOVE), Decisions)
 
     def relative(self, path: Path) -> str:
-        """A path relative to the move folder, as it is kept in `move.toml`, so that both can be moved together."""
-        return os.path.relpath(path.resolve(), self.path.resolve())
+        """A path relative to the move folder, as it is kept in `move.toml`, so that both can be moved together.
+
+        Raises BurrowError for a name that is not UTF-8.
+        """
+        return _in_unicode(os.path.relpath(path.resolve(), self.path.resolve()))
 
     def exports(self, old: OldChoice) -> ExportRequest:
         """The exports that the decisions name, with their paths and dialects relative to here."""
@@ -354,3 +358,16 @@ class MoveFolder:
         if self.has(name):
             return list(csvfile.read(self._text(name), str(self.path / name), columns))
         return []
+
+
+def _in_unicode(name: str) -> str:
+    """The name. Raises BurrowError for one that is not UTF-8: no table and no database can hold it."""
+    try:
+        name.encode("utf-8")
+    except UnicodeEncodeError:
+        raise refusal(
+            "unreadable-name",
+            f"The name {os.fsencode(name)!r} holds bytes that are not UTF-8.",
+            "Rename that file or folder.",
+        ) from None
+    return name

@@ -5,8 +5,10 @@ Notes go back to the first process, which writes them in the order of the entrie
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from pathlib import Path
+from urllib.parse import quote
 
 from msgspec import Struct
 
@@ -61,7 +63,8 @@ class JournalReader:
 
     def __init__(self, path: Path) -> None:
         # The plan is complete and nobody writes to the file, so no lock is needed.
-        self._db = sqlite3.connect(f"file:{path}?immutable=1", uri=True, isolation_level=None)
+        address = f"file:{quote(os.fsencode(path))}?immutable=1"
+        self._db = sqlite3.connect(address, uri=True, isolation_level=None)
         self._notes = JournalNotes()
         self.plan = PlanReader(self._db)
         self.files = FileReader(self._db)
