@@ -10,6 +10,7 @@ from pathlib import Path
 
 from newburrow.cli import main
 from newburrow.core import plugins
+from newburrow.markup.base import Unreadable
 from tests.assess.dialect_draft.test_record_draft import JSON, TABLES, XML
 from tests.helpers import ROUNDS, SITE, FolderCase, demo_export, item, rss
 from tests.test_fuzz import ODD, broken

@@ -5,7 +5,7 @@ from __future__ import annotations
 import errno
 import sqlite3
 
-_GO_ON = "What was written until then is not complete. Run the same command again: it goes on, or begins anew."
+_GO_ON = "If something was written by then, it is not complete: run the same command again."
 _ADVICE = {
     errno.ENOSPC: "Make room on that disk.",
     errno.EDQUOT: "Make room, or ask for a larger quota.",
@@ -19,15 +19,18 @@ _ADVICE = {
     errno.EIO: "The disk has a fault; copy what is on it.",
     errno.ENAMETOOLONG: "Use shorter names of folders.",
 }
+_NEW_STORE = "Remove content.sqlite from the move folder; it is made again."
+_ROOM = "See that there is room, and that `ulimit -f` allows such files."
+_ALLOWED = "Check who may write in the folder."
 _SQLITE = (
     ("full", "The disk is full", "Make room on it."),
-    ("readonly", "The content store cannot be written", "Check who may write in the folder."),
-    ("unable to open", "The content store cannot be opened", "Check who may write in the folder, and `ulimit -n`."),
-    ("disk i/o", "The content store cannot be written or read", "See that there is room, and that `ulimit -f` allows such files."),
+    ("readonly", "The content store cannot be written", _ALLOWED),
+    ("unable to open", "The content store cannot be opened", _ALLOWED),
+    ("disk i/o", "The content store cannot be written or read", _ROOM),
     ("locked", "Another program uses the content store", "Close it."),
-    ("malformed", "The content store is damaged", "Remove content.sqlite from the move folder; it is made again."),
-    ("not a database", "The content store is damaged", "Remove content.sqlite from the move folder; it is made again."),
-)  # fmt: skip
+    ("malformed", "The content store is damaged", _NEW_STORE),
+    ("not a database", "The content store is damaged", _NEW_STORE),
+)
 
 
 def in_words(error: BaseException) -> str:
@@ -42,6 +45,9 @@ def in_words(error: BaseException) -> str:
         for sign, message, advice in _SQLITE:
             if sign in words:
                 return f"{message} ({error}).\n  {advice} {_GO_ON}"
-    if isinstance(error, MemoryError):
-        return f"There is not enough memory.\n  {_ADVICE[errno.ENOMEM]} {_GO_ON}"
+    if isinstance(error, MemoryError | ImportError) or "start new thread" in str(
+        error
+    ):  # a library that cannot be loaded
+        reason = f" ({error})" if str(error) else ""
+        return f"There is not enough memory{reason}.\n  {_ADVICE[errno.ENOMEM]} {_GO_ON}"
     return ""

@@ -9,10 +9,6 @@ import logging
 import os
 import sys
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    from newburrow.cli.screen import Screen
 
 COMMANDS = {
     "survey": "count and examine what is in an export; writes nothing",
@@ -53,6 +49,10 @@ def overview() -> str:
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; gives the exit status."""
     words = list(sys.argv[1:] if arguments is None else arguments)
+    log = logging.getLogger("newburrow")
+    log.propagate = False
+    log.addHandler(logging.NullHandler())  # without one, errors would go to the screen
+    sys.unraisablehook = _unraisable
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):  # what a terminal cannot show is replaced
             stream.reconfigure(errors="replace")
@@ -67,6 +67,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("newburrow: stopped. Run the same command again to go on.", file=sys.stderr)
         return 130
+    except SystemExit:
+        raise
+    except BaseException as error:  # a native library may end with one that is no Exception
+        return _fault(error)
 
 
 def _main(words: list[str]) -> int:
@@ -131,33 +135,33 @@ def _run(module: object, name: str, words: list[str]) -> int:
         logging.getLogger("newburrow").error("%s", error, exc_info=error)
         screen.error(f"newburrow: {error}")
         return 2
-    except (BrokenPipeError, KeyboardInterrupt, SystemExit):
-        raise
-    except BaseException as error:  # a native library may end with one that is no Exception
-        return _fault(error, screen)
 
 
-def _fault(error: BaseException, screen: Screen) -> int:
+def _fault(error: BaseException) -> int:
     """Say what ended the run; gives the exit status."""
-    from newburrow.cli.faults import in_words
+    logging.getLogger("newburrow").critical("%s", error, exc_info=error)
+    try:
+        from newburrow.cli.faults import in_words
 
-    if words := in_words(error):
-        logging.getLogger("newburrow").error("%s", error, exc_info=error)
-        screen.error(f"newburrow: {words}")
-        return 2
-    logging.getLogger("newburrow").critical("a fault", exc_info=error)
-    screen.error(
-        f"newburrow: a fault in New Burrow: {type(error).__name__}: {error}\n"
+        words = in_words(error)
+    except BaseException:  # not even that can be loaded
+        words = "There is not enough memory."
+    words = words or (
+        f"a fault in New Burrow: {type(error).__name__}: {error}\n"
         "  Run the command again with --log FILE and report the fault with that file."
     )
+    print(f"newburrow: {words}", file=sys.stderr)
     return 2
+
+
+def _unraisable(what: sys.UnraisableHookArgs) -> None:
+    """An error where nobody can catch it, as when a generator is closed: the one that caused it is said."""
+    logging.getLogger("newburrow").error("%s", what.err_msg, exc_info=what.exc_value)
 
 
 def _start_log(file: str | None, level: str) -> None:
     log = logging.getLogger("newburrow")
-    log.propagate = False
     if not file:
-        log.addHandler(logging.NullHandler())
         return
     handler = logging.FileHandler(file, encoding="utf-8")
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s %(message)s"))

@@ -28,6 +28,7 @@ from newburrow.core.problem import BurrowError, refusal
 
 R = TypeVar("R")
 
+_LEAST_OPEN_FILES = 128  # that several processes need
 _AHEAD = 3  # tasks for each process that wait or run; all are held in memory
 _HAS_SERVER = "forkserver" in get_all_start_methods()
 _CGROUP = Path("/sys/fs/cgroup")
@@ -37,13 +38,26 @@ def available() -> int:
     """How many processes can really run at a time.
 
     The smaller of the cores that this process may use (its affinity) and the quota of its control
-    group (cgroup v1 and v2), and at least 1. The number of cores of the machine does not count.
+    group (cgroup v1 and v2), and at least 1; 1 where few files may be open. The number of cores of
+    the machine does not count.
     """
     if hasattr(os, "sched_getaffinity"):
         cores = len(os.sched_getaffinity(0))
     else:
         cores = os.cpu_count() or 1
+    if _open_files() < _LEAST_OPEN_FILES:
+        return 1
     return max(1, min(cores, _quota(_CGROUP) or cores))
+
+
+def _open_files() -> int:
+    """How many files this process may have open."""
+    try:
+        import resource
+    except ImportError:  # no such limit on this system
+        return _LEAST_OPEN_FILES
+    soft, _hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    return soft if soft >= 0 else _LEAST_OPEN_FILES
 
 
 def _quota(folder: Path) -> int:

@@ -6,7 +6,9 @@ from typing import ClassVar
 
 from newburrow.model.record import Record
 
-UNREADABLE_FILE = "unreadable-file"  # name in `extra`: why the bytes of a file cannot be had
+# Names in `extra` for what we note ourselves; in brackets, unlike those of any export.
+NAMED_PATH = "(path)"  # of a file that the export names and lacks
+UNREADABLE_FILE = "(unreadable)"  # why the bytes of a file cannot be had
 
 
 class Media(Record, frozen=True, kw_only=True, omit_defaults=True):

@@ -142,6 +142,8 @@ class NewStore(Store):
     def _count(self, item: Record) -> None:
         self._tally[table_of(type(item)), kind_of(item), getattr(item, "status", "")] += 1
         for name, values in item.extra.items():
+            if name.startswith("("):
+                continue  # noted by ourselves
             found, example = self._extra.get(name, (0, values[0] if values else ""))
             self._extra[name] = (found + 1, example)
 
@@ -245,7 +247,7 @@ class NewStore(Store):
             # counted again below
             self._tally[table_of(kind), kind_of(record), getattr(record, "status", "")] -= 1
             self._use(record, -1)
-            for name in record.extra:
+            for name in record.extra.keys() & self._extra.keys():
                 self._extra[name] = (self._extra[name][0] - 1, self._extra[name][1])
             self._again(record)
         if again:

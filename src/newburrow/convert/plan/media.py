@@ -15,7 +15,7 @@ from newburrow.convert.plan import existing
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.model import Media
-from newburrow.model.media import UNREADABLE_FILE
+from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 from newburrow.model.record_types import FILE_KIND
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -138,7 +138,7 @@ def _missing(media: Media, context: Context) -> None:
         )
         return  # the finding of the reader is the follow-up
     context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
-    old_path = media.extra.get("path", [media.address])[0]
+    old_path = media.extra.get(NAMED_PATH, [media.address])[0]
     context.journal.follow_ups.add(Problem.about(media, "missing-file", file=old_path))
 
 

@@ -24,7 +24,7 @@ from newburrow.formats.exports.unsafe_addresses import without_unsafe
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Record, Site, Where
-from newburrow.model.media import UNREADABLE_FILE
+from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 from newburrow.model.reading import Item, LeftOutFile, Mention
 
 # stands for the address of a site if the export has none
@@ -230,7 +230,7 @@ def _with_file(export: Export, media: Media) -> Iterator[Media | Problem]:
     part = export.part_named(media.path or url.path_of(media.address))
     if part is None:
         if media.path:
-            extra = {**media.extra, "path": [media.path]}
+            extra = {**media.extra, NAMED_PATH: [media.path]}
         else:
             extra = media.extra
         yield msgspec.structs.replace(media, path="", extra=extra)
@@ -255,7 +255,7 @@ def _described(media: Media, part: Part) -> Iterator[Media | Problem]:
             raise
         reason = error.problem.message.rstrip(".")
         yield Problem.at(Where(part.label), "file-unreadable", file=part.name, reason=reason)
-        extra = {**media.extra, "path": [part.name], UNREADABLE_FILE: [reason]}
+        extra = {**media.extra, NAMED_PATH: [part.name], UNREADABLE_FILE: [reason]}
         yield msgspec.structs.replace(media, path="", extra=extra)
         return
     media_type = (
