@@ -75,6 +75,7 @@ class Prologs(unittest.TestCase):
             '<!DOCTYPE rss [<!ENTITY a "b"><!ENTITY c "&a;&a;&a;">]><rss>&c;</rss>',
             '<!DOCTYPE rss [<!ENTITY a SYSTEM "file:///etc/passwd">]><rss>&a;</rss>',
             '<!DOCTYPE rss [<!ENTITY % a "b"> %a;]><rss/>',
+            '<!DOCTYPE rss [%a; <!ENTITY b "c">]><rss>&b;</rss>',
         ):
             for encoding in ("utf-8", "utf-16"):
                 with self.assertRaises(BurrowError) as caught:

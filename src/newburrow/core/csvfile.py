@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
+import re
 from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
 from typing import BinaryIO, TextIO
 
 from newburrow.core.problem import refusal
@@ -13,6 +16,8 @@ from newburrow.model.record import Where
 
 # A spreadsheet reads a cell that begins like this as a formula; an apostrophe before it makes it text.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_DELIMITERS = ",;\t"
+_SEPARATOR = re.compile(r"sep=(.)", re.IGNORECASE)
 _is_plain = frozenset(_FORMULA).isdisjoint
 
 
@@ -59,14 +64,73 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
     return count
 
 
-def read(text: str, file: str, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
-    """The rows of a whole table: (line, column name -> cell), with the guard of cells removed.
+def opened(path: Path, errors: str = "strict") -> TextIO:
+    """A table as a text stream, in the encoding in which spreadsheets save: UTF-8, or UTF-16 as "Unicode text".
 
-    `file` is named in messages. Columns can be in any order; the separator is found by the first line.
-    Raises BurrowError, with the line, if a column of `header` is missing, one is unknown, or the text is
-    not CSV.
+    Reading it raises UnicodeDecodeError where it is in another one, unless `errors` says otherwise.
     """
-    return rows(io.StringIO(text.removeprefix("\ufeff"), newline=""), file, header)
+    with path.open("rb") as stream:
+        start = stream.read(4)
+    encoding = "utf-8-sig"
+    if start.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        encoding = "utf-16"
+    elif start[1:2] == b"\0":
+        encoding = "utf-16-le"
+    return path.open(encoding=encoding, errors=errors, newline="")
+
+
+def read(path: Path, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str]]]:
+    """The rows of a table: (line, column name -> cell), with the guard of cells removed. Read as a stream.
+
+    Columns can be in any order. Raises BurrowError, with the line, if a column of `header` is missing, one is
+    unknown, or the file is not CSV in UTF-8 or UTF-16.
+    """
+    try:
+        with opened(path) as stream:
+            yield from rows(stream, str(path), header)
+    except UnicodeDecodeError:
+        raise refusal(
+            "unreadable",
+            "The table is neither in UTF-8 nor in UTF-16.",
+            "Save it as CSV (UTF-8), or as Unicode text.",
+            Where(str(path)),
+        ) from None
+
+
+class Table:
+    """A table at its first row after the names of its columns."""
+
+    def __init__(self, stream: TextIO) -> None:
+        """`stream` must be at its beginning, without a byte order mark.
+
+        The separator is the one that the first line names, as some spreadsheets write it (`sep=;`), else the
+        sign among comma, semicolon and tabulator that stands there most often.
+        """
+        first = stream.readline()
+        self._before = 0  # lines before those that the reader counts
+        named = _SEPARATOR.fullmatch(first.rstrip("\r\n"))
+        if named:
+            first = stream.readline()
+            self._before = 1
+        delimiter = named[1] if named else max(_DELIMITERS, key=first.count)
+        self.names = [
+            name.strip() for name in next(csv.reader([first], delimiter=delimiter), [])
+        ]
+        self._reader = csv.reader(stream, delimiter=delimiter, strict=False)
+
+    def __iter__(self) -> Iterator[list[str]]:
+        """The rows as they stand, empty ones too. Raises csv.Error."""
+        return self._reader
+
+    @property
+    def line(self) -> int:
+        """The number of the last line read, from 1."""
+        return self._before + 1 + self._reader.line_num
+
+
+def columns(start: str) -> list[str]:
+    """The names of the columns, in small letters, by the beginning of a table."""
+    return [name.lower() for name in Table(io.StringIO(start.lstrip(), newline="")).names]
 
 
 def rows(
@@ -74,43 +138,34 @@ def rows(
 ) -> Iterator[tuple[int, dict[str, str]]]:
     """The rows of a table that is read as a stream: (line, column name -> cell).
 
-    The stream must be seekable and must not begin with a byte order mark. The separator is a comma, or a
-    semicolon if the first line has only those. Raises BurrowError as `read` does.
+    `file` is named in messages. Raises BurrowError as `read` does.
     """
-    # A spreadsheet may save with semicolons.
-    first = stream.readline()
-    if ";" in first and "," not in first:
-        delimiter = ";"
-    else:
-        delimiter = ","
-    stream.seek(0)
-    reader = csv.reader(stream, delimiter=delimiter, strict=False)
-    try:
-        names = [name.strip() for name in next(reader, [])]
-        for name in names:
-            if name and name not in header:
-                raise refusal(
-                    "wrong-column",
-                    f"There is no column {name!r}.",
-                    suggest(name, header, "The columns are"),
-                    Where(file, 1),
-                )
-        missing = [name for name in header if name not in names]
-        if missing:
+    table = Table(stream)
+    for name in table.names:
+        if name and name not in header:
             raise refusal(
-                "missing-column",
-                f"The column {missing[0]!r} is missing.",
-                f"The columns are: {', '.join(header)}.",
-                Where(file, 1),
+                "wrong-column",
+                f"There is no column {name!r}.",
+                suggest(name, header, "The columns are"),
+                Where(file, table.line),
             )
-        for row in reader:
+    missing = [name for name in header if name not in table.names]
+    if missing:
+        raise refusal(
+            "missing-column",
+            f"The column {missing[0]!r} is missing.",
+            f"The columns are: {', '.join(header)}.",
+            Where(file, table.line),
+        )
+    try:
+        for row in table:
             if any(cell.strip() for cell in row):
-                cells = dict(zip(names, row, strict=False))
-                yield reader.line_num, {name: _bare(cells.get(name, "")) for name in header}
+                cells = dict(zip(table.names, row, strict=False))
+                yield table.line, {name: _bare(cells.get(name, "")) for name in header}
     except csv.Error as error:
         raise refusal(
             "csv",
             f"This is not valid CSV: {error}.",
             "Save the table as CSV (UTF-8) again.",
-            Where(file, reader.line_num),
+            Where(file, table.line),
         ) from None

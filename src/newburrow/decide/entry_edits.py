@@ -11,7 +11,8 @@ from datetime import datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core.dates import parse_date, zone_named
+from newburrow.core import local_dates
+from newburrow.core.dates import zone_named
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide.conditions import author_named
@@ -98,7 +99,10 @@ class EntryEdits:
                 )
         if row["date"].strip() and self._date(row["date"]) is None:
             advice = "Write it as 2024-05-06 or 2024-05-06T14:30:00+01:00."
-            raise refusal("wrong-value", f"{row['date']!r} is not a date.", advice, where)
+            fault = "is not a date"
+            if local_dates.is_ambiguous(row["date"]):
+                fault = "is a date that can be read in two ways"
+            raise refusal("wrong-value", f"{row['date']!r} {fault}.", advice, where)
         author = row["author"].strip()
         named = not author or author in self.names or author in self.names.values()
         if not named and author_named(author, self.store) is None:
@@ -106,7 +110,7 @@ class EntryEdits:
             raise refusal("wrong-value", f"The export has no author {author!r}.", advice, where)
 
     def _date(self, text: str) -> datetime | None:
-        return parse_date(text, self.zone)
+        return local_dates.parse(text, self.zone)
 
     def leaves(self, entry: Entry) -> bool:
         """Whether the table says that an entry is left out."""

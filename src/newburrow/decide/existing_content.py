@@ -46,26 +46,21 @@ def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
 def _is_list(path: Path) -> bool:
     if not path.is_file():
         return False
-    with path.open("rb") as stream:
-        first = (
-            stream.read(_PEEKED)
-            .decode("utf-8-sig", "replace")
-            .lstrip()
-            .partition("\n")[0]
-            .strip()
-        )
-    names = [name.strip().strip('"').lower() for name in first.split(",")]
-    return names[0] == "address" or bool(url.key(first) and " " not in first)
+    with csvfile.opened(path, "replace") as stream:
+        start = stream.read(_PEEKED)
+    first = start.lstrip().partition("\n")[0].strip()
+    return csvfile.columns(start)[:1] == ["address"] or bool(
+        url.key(first) and " " not in first
+    )
 
 
 def _learn_list(path: Path, journal: Journal) -> None:
-    with path.open(encoding="utf-8-sig", errors="replace", newline="") as stream:
-        head = stream.readline()
-        table = head.partition(",")[0].strip().strip('"').lower() == "address"
+    with csvfile.opened(path, "replace") as stream:
+        names = csvfile.columns(stream.read(_PEEKED))
         stream.seek(0)
-        if table:
+        if names[:1] == ["address"]:
             columns: tuple[str, ...] = _COLUMNS[:1]
-            if "title" in head.lower():
+            if "title" in names:
                 columns = _COLUMNS
             for line, cells in csvfile.rows(stream, str(path), columns):
                 _hold_address(

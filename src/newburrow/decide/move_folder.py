@@ -293,7 +293,7 @@ class MoveFolder:
     def _rows(self, name: str, columns: tuple[str, ...]) -> dict[str, tuple[str, ...]]:
         if not self.has(name):
             return {}
-        rows = csvfile.read(self._text(name), str(self.path / name), columns)
+        rows = csvfile.read(self.path / name, columns)
         return {
             cells[columns[0]]: tuple(cells[column] for column in columns)
             for _line, cells in rows
@@ -303,17 +303,7 @@ class MoveFolder:
         """The rows of `entries.csv` with their lines, streamed; none if there is no table."""
         if not self.has(ENTRIES):
             return
-        path = self.path / ENTRIES
-        try:
-            with path.open(encoding="utf-8-sig", newline="") as stream:
-                yield from csvfile.rows(stream, str(path), entry_edits.COLUMNS)
-        except UnicodeDecodeError as error:
-            raise refusal(
-                "unreadable",
-                f"The file cannot be read: {error}.",
-                "Save it as UTF-8.",
-                Where(str(path)),
-            ) from None
+        yield from csvfile.read(self.path / ENTRIES, entry_edits.COLUMNS)
 
     def author_choices(self) -> dict[str, AuthorChoice]:
         """The choice in `authors.csv` for each author, by key."""
@@ -356,7 +346,7 @@ class MoveFolder:
 
     def _table(self, name: str, columns: tuple[str, ...]) -> list[tuple[int, dict[str, str]]]:
         if self.has(name):
-            return list(csvfile.read(self._text(name), str(self.path / name), columns))
+            return list(csvfile.read(self.path / name, columns))
         return []
 
 

@@ -41,6 +41,25 @@ class _PrologEnds(Exception):
     pass
 
 
+def _refuse_entities(parser: expat.XMLParserType, name: str) -> None:
+    """Let a parser raise BurrowError where the document declares an entity, or refers to one that is not there."""
+
+    def entity(entity_name: str, *_rest: object) -> None:
+        raise entity_declared(
+            f" ({entity_name})",
+            Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1),
+        )
+
+    def skipped(entity_name: str, is_parameter: bool) -> None:
+        if is_parameter:  # declarations after it are not told any more
+            entity(f"%{entity_name};")
+
+    parser.EntityDeclHandler = entity
+    parser.SkippedEntityHandler = skipped
+    # Without this the parser would not tell of references. Nothing is opened: there is no handler for that.
+    parser.SetParamEntityParsing(expat.XML_PARAM_ENTITY_PARSING_ALWAYS)
+
+
 def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
     """The prolog of the XML in the stream; None where there is no XML (also when it is broken this early).
 
@@ -61,14 +80,8 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
         )
         raise _PrologEnds
 
-    def entity(entity_name: str, *_rest: object) -> None:
-        raise entity_declared(
-            f" ({entity_name})",
-            Where(name, parser.CurrentLineNumber, parser.CurrentColumnNumber + 1),
-        )
-
     parser.StartElementHandler = start
-    parser.EntityDeclHandler = entity
+    _refuse_entities(parser, name)
     parser.StartNamespaceDeclHandler = lambda _prefix, uri: namespaces.append(uri or "")
     bytes_read = 0
     try:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import BinaryIO
@@ -57,17 +56,17 @@ def check(path: Path) -> None:
 
 def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
     """The rows, each with its line."""
-    with path.open(encoding="utf-8", newline="") as stream:
-        reader = csv.reader(stream)
-        if tuple(next(reader, ())) != HEADER:
+    with csvfile.opened(path) as stream:
+        table = csvfile.Table(stream)
+        if tuple(table.names) != HEADER:
             raise refusal(
                 "wrong-column",
                 f"The columns are not {', '.join(HEADER)}.",
                 "Write the table anew with `newburrow move FOLDER`.",
                 Where(str(path), 1),
             )
-        for row in reader:
-            yield reader.line_num, _checked(row, Where(str(path), reader.line_num))
+        for row in table:
+            yield table.line, _checked(row, Where(str(path), table.line))
 
 
 def _checked(row: list[str], where: Where) -> OldAddress:

@@ -226,7 +226,9 @@ class Files(MoveCase):
             for n, digest in enumerate(("a" * 64, "b" * 64, "a" * 64))
         ]
         same_start = Media(key="9", path="bud-1.png", digest="a" * 10 + "c" * 54)
-        missing = Media(key="x", address=SITE + "gone.png", extra={"(path)": ["files/gone.png"]})
+        missing = Media(
+            key="x", address=SITE + "gone.png", extra={"(path)": ["files/gone.png"]}
+        )
         self.converted(*ones, same_start, missing)
         self.assertEqual(
             self.copied,

@@ -6,7 +6,6 @@ since what else it answered is in no list.
 
 from __future__ import annotations
 
-import csv
 import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -15,6 +14,7 @@ from typing import TextIO
 from lxml import etree
 from msgspec import Struct
 
+from newburrow.core import csvfile
 from newburrow.core.problem import Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.model import Where
@@ -79,8 +79,8 @@ def read(path: Path) -> Found:
     forms.
     """
     try:
-        with path.open("rb") as stream:
-            start = stream.read(_PEEKED).decode("utf-8-sig", "replace")
+        with csvfile.opened(path, "replace") as stream:
+            start = stream.read(_PEEKED)
     except OSError as error:
         message = f"The file cannot be read: {error.strerror}."
         raise refusal(
@@ -101,7 +101,7 @@ def read(path: Path) -> Found:
             "Remove it of old.known in move.toml, or convert it.",
             Where(str(path)),
         )
-    with path.open(encoding="utf-8-sig", errors="replace", newline="") as text:
+    with csvfile.opened(path, "replace") as text:
         yield from reader(text, str(path))
 
 
@@ -113,7 +113,8 @@ def _reader(start: str) -> Callable[[TextIO, str], Found] | None:
         return _apache
     if _NGINX.search(start):
         return _nginx
-    if lines and "," in lines[0] and _column(lines[0].lower().split(","), "old"):
+    names = csvfile.columns(start)
+    if len(names) > 1 and _column(names, "old"):
         return _table
     plain = [line for line in lines[:5] if not line.startswith("#")]
     if plain and all(" " not in line and line.startswith(("/", "http")) for line in plain):
@@ -123,7 +124,7 @@ def _reader(start: str) -> Callable[[TextIO, str], Found] | None:
 
 def _column(names: list[str], of: str) -> str:
     """The column of a table that has this fact."""
-    return next((name for name in names if name.strip().strip('"') in _COLUMNS[of]), "")
+    return next((name for name in names if name in _COLUMNS[of]), "")
 
 
 def _sitemap(path: Path) -> Found:
@@ -169,10 +170,11 @@ def _list(text: TextIO, _file: str) -> Found:
 
 
 def _table(text: TextIO, file: str) -> Found:
-    reader = csv.DictReader(text)
-    names = {(name or "").strip().lower(): name for name in reader.fieldnames or ()}
-    column = {of: names.get(_column(list(names), of).strip(), "") for of in _COLUMNS}
-    for row in reader:
+    table = csvfile.Table(text)
+    names = {name.lower(): name for name in table.names}
+    column = {of: names.get(_column(list(names), of), "") for of in _COLUMNS}
+    for cells in table:
+        row = dict(zip(table.names, cells, strict=False))
         old = (row.get(column["old"]) or "").strip()
         if column["visits"]:
             visits = (row.get(column["visits"]) or "").strip().replace(",", "")
@@ -182,7 +184,7 @@ def _table(text: TextIO, file: str) -> Found:
             continue
         if visits and not visits.isdigit():
             advice = suggest(column["visits"], list(names), "The columns are")
-            where = Where(file, reader.line_num)
+            where = Where(file, table.line)
             yield Problem.at(
                 where,
                 "known-file",
