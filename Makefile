@@ -2,7 +2,7 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test check bench fuzz clean
+.PHONY: demo test check bench fuzz campaign clean
 
 demo: .venv/installed
 	@$(BIN)/newburrow demo --out demo-move
@@ -19,8 +19,15 @@ check: .venv/installed-dev
 bench: .venv/installed-dev
 	@$(BIN)/python bench/run.py
 
+# make fuzz MINUTES=60: all parsers, for so long; what is found is kept in fuzz-found/
+MINUTES ?= 10
 fuzz: .venv/installed-dev
+	@$(BIN)/python -m tests.fuzz $(MINUTES)
+
+# Drawn sites and broken exports, 25 times as many as in the tests; moves that are killed, lack room or meet, 200 rounds
+campaign: .venv/installed-dev
 	@NEWBURROW_ROUNDS=25 $(BIN)/python -m unittest tests.test_fuzz tests.test_fuzz_readers tests.test_nothing_is_lost
+	@NEWBURROW_ROUNDS=40 $(BIN)/python -m unittest tests.attacks.test_chaos
 
 clean:
 	rm -rf .venv demo-move build
@@ -42,4 +49,4 @@ clean:
 
 # A target that does not exist, most likely a typing error.
 .DEFAULT:
-	@echo "There is no target '$@'. These exist: make demo, make test, make check, make bench, make fuzz, make clean"; exit 2
+	@echo "There is no target '$@'. These exist: make demo, make test, make check, make bench, make fuzz, make campaign, make clean"; exit 2

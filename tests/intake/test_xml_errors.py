@@ -23,7 +23,7 @@ class Explained(unittest.TestCase):
             ("\n<?xml version='1.0'?><a/>", "there is something before the XML declaration"),
             ("<a/>notice", "there is something after its end"),
             (b"<a>\xff\xfe</a>", "bytes that are not valid in its encoding"),
-            ("<b>" * 300 + "</b>" * 300, "nested too deep"),
+            ("<b>" * 300 + "</b>" * 300, "nested deeper than 2,000 levels"),
         ):
             with self.assertRaises(etree.XMLSyntaxError) as caught:
                 etree.fromstring(text)

@@ -9,16 +9,19 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
+from msgspec.structs import replace
+
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide import out_check
-from newburrow.formats.bag.writer import BagWriter
+from newburrow.formats.bag.writer import DIALECTS, FOLDER, BagWriter
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.model import Media, Site
-from newburrow.model.record_types import all_types
+from newburrow.model.record_types import all_types, ledger_order
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.content_store import Store
+from newburrow.write.safe_paths import SafePaths
 
 
 def keep(request: ExportRequest, out: Path, listener: Listener = nobody) -> dict[str, int]:
@@ -56,14 +59,8 @@ class _Folder:
         self.path = path
 
     def open(self, name: str) -> BinaryIO:
-        """A new file. A name that an export gives cannot lead out of the folder."""
+        """A new file under a name that is safe."""
         target = self.path / name
-        if ".." in Path(name).parts or not target.resolve().is_relative_to(self.path.resolve()):
-            raise refusal(
-                "outside-folder",
-                f"The file name {name!r} leads out of the folder.",
-                "Rename it in the export.",
-            )
         target.parent.mkdir(parents=True, exist_ok=True)
         return target.open("wb")
 
@@ -75,19 +72,25 @@ def _write(
     writer = BagWriter(folder, store.site(), dialects_of(exports))
     counts = {record_type.table: 0 for record_type in all_types() if record_type.planned}
     counts["site"] = store.count(Site)
+    paths = SafePaths(f"{FOLDER}/{name}.jsonl" for name in (*ledger_order(), DIALECTS))
+    placed: dict[str, str] = {}  # path in the export -> path in the bag
     for further in islice(store.all(Site), 1, None):
         writer.record(further)
     for record_type in all_types():
         name, kind = record_type.table, record_type.record
         for record in store.all(kind) if kind is not Site else ():
+            if isinstance(record, Media) and record.path:
+                place = placed.get(record.path) or paths.place(record.path)
+                if record.path not in placed:
+                    with (
+                        several.file_of(exports, record).open() as source,
+                        folder.open(f"data/{place}") as target,
+                    ):
+                        shutil.copyfileobj(source, target, 1 << 18)
+                placed[record.path] = place
+                record = replace(record, path=place)
             writer.record(record)
             counts[name] = counts.get(name, 0) + 1
-            if isinstance(record, Media) and record.path:
-                with (
-                    several.file_of(exports, record).open() as source,
-                    folder.open(f"data/{record.path}") as target,
-                ):
-                    shutil.copyfileobj(source, target, 1 << 18)
             if counts[name] % 50 == 0:
                 listener(Event("Writing the bag", counts[name], store.count(kind), name))
     writer.finish()

@@ -48,8 +48,8 @@ _WORDS = (
         r"Input is not proper UTF-8.*|Invalid bytes in character enc.*",
         "it has bytes that are not valid in its encoding",
     ),
-    (r"Excessive depth in document.*", "elements are nested too deep"),
 )
+_TOO_DEEP = re.compile(r"Excessive depth in document")
 
 
 def explained(message: str) -> str:
@@ -74,6 +74,13 @@ def not_well_formed(error: etree.XMLSyntaxError, label: str) -> BurrowError:
     logged = next((entry for entry in log if entry.level_name == "FATAL"), None)
     if not line and logged:
         line, column, message = logged.line, logged.column, logged.message
+    if _TOO_DEEP.match(message):
+        return refusal(
+            "not-well-formed",
+            "The XML cannot be read: elements are nested deeper than 2,000 levels.",
+            "No export does that. Look at that place in a text editor, and take out what is nested there.",
+            Where(label, line, column),
+        )
     return refusal(
         "not-well-formed",
         f"The XML is not well-formed: {explained(message)}.",
