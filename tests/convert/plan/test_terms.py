@@ -98,7 +98,7 @@ class Descriptions(MoveCase):
 
 
 class Pages(MoveCase):
-    PAGE = {"category/owls": TermChoice("page")}
+    PAGE = {"category/owls": TermChoice("page")}  # noqa: RUF012
 
     def test_only_of_a_term_that_is_used_on_a_host_with_pages(self) -> None:
         owls = term("Owls")

@@ -159,7 +159,7 @@ class Limits(unittest.TestCase):
         self.assertLess(likeness(text[:50], text[:55]), 100)
         self.assertEqual(likeness("a tree …", "a tree"), 100)
         self.assertEqual(likeness("a tree...", "a tree"), 100)
-        changed = lambda n: "x" * n + text[n:]
+        changed = lambda n: "x" * n + text[n:]  # noqa: E731
         most = max(n for n in range(100) if likeness(text, changed(n)) >= LIKE)
         for number, same in ((most, True), (most + 1, False)):
             self.assertEqual(
