@@ -20,7 +20,7 @@ ADVICE = {
     "file-twice": "It is moved once.",
     "form": "Create the form again on the new host.",
     "embed": "Becomes a link where the new host accepts no embeds.",
-    "script": "Is removed where the new host accepts no scripts.",
+    "script": "Is removed: no script leaves, on any host.",
     "macro": "The dialect says what it becomes; else the new host shows it as text, which is a follow-up.",
     "macro-like": "Looks like a placeholder that the dialect does not name: add it to its [[macros]].",
     "dead-link": "The export has nothing there; each is a follow-up.",
