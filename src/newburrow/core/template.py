@@ -41,7 +41,7 @@ def compiled(text: str, escaped: bool = True) -> Template:
     except TemplateError as error:
         line = getattr(error, "lineno", 1)
         raise ValueError(f"{error.message} (line {line} of it)") from None
-    except (RecursionError, MemoryError, OverflowError):
+    except (RecursionError, MemoryError, OverflowError, SyntaxError):
         raise ValueError("it is nested too deep, or too large") from None
 
 

@@ -72,6 +72,16 @@ def parse(text: str, file: str) -> dict[str, Any]:
             Where(file, line, column),
             _excerpt(text, line, column),
         ) from None
+    except (
+        ValueError,
+        RecursionError,
+    ):  # a number of thousands of digits, lists in lists in lists
+        raise refusal(
+            "toml",
+            "This is not valid TOML: a number is too long, or something is nested too deep.",
+            "Correct that place and run the command again.",
+            Where(file),
+        ) from None
 
 
 def _excerpt(text: str, line: int, column: int) -> str:

@@ -10,6 +10,7 @@ import uritemplate
 
 from newburrow.core.suggestions import suggest
 
+_LONGEST = 1000  # characters of a pattern
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 # and what is reserved, section 2.2
 _RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")
@@ -17,8 +18,13 @@ _RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")
 
 @lru_cache(maxsize=64)
 def variables(pattern: str) -> tuple[str, ...]:
-    """The variable names of an RFC 6570 pattern, in order."""
-    return tuple(uritemplate.variables(pattern))
+    """The variable names of an RFC 6570 pattern, in order. Raises ValueError where it is none, or too long."""
+    if len(pattern) > _LONGEST:
+        raise ValueError(f"a pattern has at most {_LONGEST:,} characters")
+    try:
+        return tuple(uritemplate.variables(pattern))
+    except (ValueError, IndexError) as error:
+        raise ValueError(f"{pattern!r} is not a pattern (RFC 6570): {error}") from None
 
 
 @lru_cache(maxsize=64)
@@ -70,14 +76,16 @@ def matcher(pattern: str) -> re.Pattern[str]:
 
     Knows `{name}` (one segment or a part of one) and `{+name}` (slashes too), RFC 6570 levels 1 and 2.
     """
-    regex, last = "", 0
-    for found in re.finditer(r"\{(\+?)(\w+)\}", pattern):
+    regex, last, seen = "", 0, set[str]()
+    for found in re.finditer(r"\{(\+?)([^\W\d]\w*)\}", pattern):
         regex += re.escape(pattern[last : found.start()])
         if found.group(1):
             inner = ".+"
         else:
             inner = "[^/?#]+"
-        regex += f"(?P<{found.group(2)}>{inner})"
+        name = found.group(2)
+        regex += f"(?P={name})" if name in seen else f"(?P<{name}>{inner})"
+        seen.add(name)
         last = found.end()
     return re.compile(regex + re.escape(pattern[last:]))
 
@@ -90,14 +98,23 @@ def unknown_variables(
     Yields key path, message and advice for each variable that nothing fills, and for a pattern without
     any variable.
     """
-    for name in variables(pattern):
+    try:
+        names = variables(pattern)
+    except ValueError as error:
+        yield (
+            keys,
+            f"{str(error)[:200]}.",
+            "Write the names of values in braces, such as /{year}/{slug}.",
+        )
+        return
+    for name in names:
         if name not in known:
             yield (
                 keys,
                 f"The pattern {pattern!r} has an unknown variable {{{name}}}.",
                 suggest(name, known, "The variables here are"),
             )
-    if pattern and not variables(pattern):
+    if pattern and not names:
         yield (
             keys,
             f"The pattern {pattern!r} gives every object the same address.",

@@ -21,7 +21,7 @@ class JsonSelector:
         if not self.name:
             try:
                 self.query = _PATHS.compile(text)
-            except (JSONPathError, RecursionError) as error:
+            except (JSONPathError, RecursionError, OverflowError) as error:
                 raise ValueError(
                     f"{text!r} is not a JSONPath query (RFC 9535): {error}"
                 ) from None

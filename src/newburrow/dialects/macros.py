@@ -14,27 +14,26 @@ from newburrow.dialects.schema import Macro
 
 _OPEN, _CLOSE = "\ue000", "\ue001"  # around the number of a macro that is replaced for a while
 _TOKEN = re.compile(f"{_OPEN}(\\d+){_CLOSE}")
-_QUOTED = r"\"[^\"]*\"|'[^']*'"
+_QUOTED = r"\"[^\"]*+\"|'[^']*+'"
+# How a form begins and ends; the words go up to its end, with the stroke of one that closes itself.
 _PLACES = {
     "bracket": (
-        r"\[\s*({names})(?![\w-])(?P<words>(?:[^\[\]\"']|" + _QUOTED + r")*?)\s*(/?)\]",
-        r"\[\s*/\s*{name}\s*\]",
+        r"\[\s*+({names})(?![\w-])(?P<words>(?:[^\[\]\"']|" + _QUOTED + r")*+)\]",
+        r"\[\s*+/\s*+{name}\s*+\]",
         "[",
     ),
     "brace": (
-        r"\{{\{{\s*({names})(?![\w-])(?P<words>[^{{}}]*?)\s*(/?)\}}\}}",
-        r"\{{\{{\s*/\s*{name}\s*\}}\}}",
+        r"\{{\{{\s*+({names})(?![\w-])(?P<words>[^{{}}]*+)\}}\}}",
+        r"\{{\{{\s*+/\s*+{name}\s*+\}}\}}",
         "{{",
     ),
     "tag": (
-        r"<{{1,2}}\s*({names})(?![\w-])(?P<words>(?:[^<>\"']|"
-        + _QUOTED
-        + r")*?)\s*(/?)>{{1,2}}",
-        r"<\s*/\s*{name}\s*>",
+        r"<{{1,2}}\s*+({names})(?![\w-])(?P<words>(?:[^<>\"']|" + _QUOTED + r")*+)>{{1,2}}",
+        r"<\s*+/\s*+{name}\s*+>",
         "<",
     ),
     "line": (
-        r"(?m)(?:^|(?<=<p>)|(?<=<br>))[ \t]*({names})(?![\w-])(?P<words>[^<\n]*?)[ \t]*()(?=$|</p>|<br)",
+        r"(?m)(?:^|(?<=<p>)|(?<=<br>))[ \t]*+({names})(?![\w-])(?P<words>[^<\n]*+)(?=$|</p>|<br)",
         "",
         "",
     ),
@@ -109,13 +108,17 @@ def uses(text: str, macros: Sequence[Macro]) -> list[MacroUse]:
 
 def _use(match: re.Match[str], macro: Macro, closing: str, text: str) -> MacroUse:
     end, inner = match.end(), ""
-    if closing and not match[3]:
+    words = match["words"].rstrip()
+    closes_itself = closing != "" and words.endswith("/")
+    if closes_itself:
+        words = words[:-1]
+    elif closing:
         close = re.compile(closing.format(name=re.escape(macro.name)), re.IGNORECASE).search(
             text, end
         )
         if close:
             inner, end = text[end : close.start()], close.end()
-    return MacroUse(macro, match.start(), end, text[match.start() : end], match["words"], inner)
+    return MacroUse(macro, match.start(), end, text[match.start() : end], words, inner)
 
 
 def _in_tag(text: str, place: int) -> bool:

@@ -6,6 +6,7 @@ index that answers these about ten times as fast as the XPath engine does.
 
 from __future__ import annotations
 
+import contextlib
 import copy
 import html
 import re
@@ -35,13 +36,29 @@ def text_of(element: etree._Element) -> str:
     return "".join(str(piece) for piece in element.itertext())
 
 
+def local_name(tag: str) -> str:
+    """The name of an element without its namespace, whatever signs a parser lets stand in it."""
+    return tag.rpartition("}")[2]
+
+
+def namespace_of(tag: str) -> str:
+    """The namespace of an element; empty where it has none."""
+    return tag[1:].rpartition("}")[0]
+
+
+def without_namespaces(element: etree._Element) -> None:
+    """Take the namespace away from an element and all in it; one whose name cannot stand alone keeps it."""
+    for descendant in element.iter(tag=etree.Element):
+        with contextlib.suppress(ValueError):
+            descendant.tag = local_name(str(descendant.tag))
+
+
 def inner_html(element: etree._Element) -> str:
     """What is in an element as HTML: its text, or the markup of its children without their namespaces."""
     if len(element) == 0:
         return element.text or ""
     copied = copy.deepcopy(element)
-    for descendant in copied.iterdescendants(etree.Element):
-        descendant.tag = etree.QName(descendant).localname
+    without_namespaces(copied)
     pieces = [html.escape(copied.text or "", quote=False)]
     for child in list(copied):
         copied.remove(child)

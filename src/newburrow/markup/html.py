@@ -44,7 +44,7 @@ _SWALLOWS_NEWLINE = re.compile(r"<(?:pre|textarea|listing)\b")
 MOST_ATTRIBUTES = 500  # of one element; parsers compare each with all others
 _LONG = 20_000  # characters; in a shorter text no tag has so many attributes that it matters
 _ATTRIBUTE = re.compile(
-    r"""[\s/]*[^\s/>=]=?[^\s/>=]*(?:\s*=\s*(?:"[^"]*"|'[^']*'|[^\s"'>][^\s>]*))?"""
+    r"""[^\s/>=]=?[^\s/>=]*+(?:\s*+=\s*+(?:"[^"]*+"|'[^']*+'|[^\s"'>][^\s>]*+))?+"""
 )
 
 

@@ -10,7 +10,7 @@ from newburrow.markup.base import PageLookup, Unreadable, no_pages
 _FOOTNOTE = re.compile(r"\[\d+")
 _RANDOM = re.compile(r"\b(fnrev|fn)[0-9a-f]{32}-(\d+)\b")
 _MOST_FOOTNOTES = 400  # the parser takes quadratic time on their number
-_SECONDS, _SECONDS_A_SIGN = 3.0, 0.0001  # an honest text takes a hundredth of it
+_SECONDS, _SECONDS_A_SIGN = 2.0, 0.0001  # an honest text takes a hundredth of it
 
 
 class Textile:

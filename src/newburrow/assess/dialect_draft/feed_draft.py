@@ -31,7 +31,7 @@ from newburrow.assess.dialect_draft.observations import (
     words_in,
 )
 from newburrow.core import url
-from newburrow.dialects.selector import forget
+from newburrow.dialects.selector import forget, local_name, namespace_of
 from newburrow.formats.feed.feed_map import ATOM, DC
 
 _KNOWN_SPACES = (
@@ -141,7 +141,7 @@ def _look(stream: BinaryIO) -> _Found:
 
 
 def _is_foreign(element: etree._Element, found: _Found) -> bool:
-    space = etree.QName(element).namespace or ""
+    space = namespace_of(str(element.tag))
     if not space or space in _KNOWN_SPACES:
         return False
     found.spaces.setdefault(space)
@@ -417,8 +417,7 @@ class _FeedDraft:
         return ours
 
     def _selector(self, tag: str) -> str:
-        name = etree.QName(tag)
-        prefix = self.prefixes.get(name.namespace or "")
+        prefix = self.prefixes.get(namespace_of(tag))
         if prefix:
-            return f"{prefix}:{name.localname}"
-        return str(name.localname)
+            return f"{prefix}:{local_name(tag)}"
+        return local_name(tag)

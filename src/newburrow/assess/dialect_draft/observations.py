@@ -6,9 +6,8 @@ import re
 from collections import Counter
 from collections.abc import Iterator
 
-from lxml import etree
-
 from newburrow.core.dates import parse_date
+from newburrow.dialects.selector import local_name
 
 VALUES = 2000  # different values kept of one element
 _DIFFERENT = 0.95  # share of values that differ where each record has its own
@@ -112,10 +111,7 @@ def prefixes(spaces: list[str]) -> dict[str, str]:
 
 def words_in(tag: str) -> list[str]:
     """The words that a name is made of, in lower case."""
-    if tag.startswith("{"):
-        local = etree.QName(tag).localname
-    else:
-        local = tag
+    local = local_name(tag)
     return [word.lower() for word in re.findall(r"[A-Z]?[a-z]+|[A-Z]+|\d+", local)]
 
 

@@ -13,7 +13,7 @@ from lxml import etree
 from newburrow.assess.dialect_draft.guesses import type_by_name
 from newburrow.assess.dialect_draft.observations import Observed, prefixes
 from newburrow.assess.dialect_draft.tables import ExportTables, Table
-from newburrow.dialects.selector import forget
+from newburrow.dialects.selector import forget, local_name, namespace_of
 from newburrow.formats import json_stream
 from newburrow.formats.json_stream import Steps
 from newburrow.formats.records.line_records import objects, rows
@@ -211,7 +211,7 @@ def _structure(stream: BinaryIO) -> tuple[Observed, dict[str, None]]:
 def _below(path: str, tag: str, node: Observed, file: str, found: ExportTables) -> None:
     """Look for lists of records at and below one place."""
     if node.many and (node.children or node.attributes):
-        table = found.table(etree.QName(tag).localname, "xml", file, path)
+        table = found.table(local_name(tag), "xml", file, path)
         table.count = node.count
         _fields(table, node, "", found)
         return
@@ -232,7 +232,7 @@ def _fields(table: Table, node: Observed, path: str, found: ExportTables) -> Non
     for tag, child in node.children.items():
         selector = path + _name(tag, found)
         if child.children and (child.many or _holds_one(path, tag)):
-            inner = table.within(selector, etree.QName(tag).localname)
+            inner = table.within(selector, local_name(tag))
             inner.count = child.count
             _fields(inner, child, "", found)
         elif child.children:
@@ -253,8 +253,7 @@ def _local(tag: str) -> str:
 
 
 def _name(tag: str, found: ExportTables) -> str:
-    name = etree.QName(tag)
-    prefix = found.prefixes.get(name.namespace or "")
+    prefix = found.prefixes.get(namespace_of(tag))
     if prefix:
-        return f"{prefix}:{name.localname}"
-    return str(name.localname)
+        return f"{prefix}:{local_name(tag)}"
+    return local_name(tag)

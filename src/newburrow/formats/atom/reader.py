@@ -16,7 +16,7 @@ from msgspec.structs import replace
 
 from newburrow.core import url
 from newburrow.core.problem import Problem
-from newburrow.dialects.selector import text_of
+from newburrow.dialects.selector import text_of, without_namespaces
 from newburrow.formats.feed import enclosures
 from newburrow.formats.feed.feed_map import ATOM, REPLY, TOTAL, FeedSelectors
 from newburrow.formats.feed.item import FeedItem
@@ -341,8 +341,7 @@ def _xhtml(element: etree._Element) -> str:
     if div is None:
         return ""
     div = copy.deepcopy(div)
-    for descendant in div.iter(tag=etree.Element):
-        descendant.tag = etree.QName(descendant).localname
+    without_namespaces(div)
     etree.cleanup_namespaces(div)
     if div.text:
         inner = [html.escape(div.text, quote=False)]

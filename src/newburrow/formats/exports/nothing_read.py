@@ -12,6 +12,7 @@ from lxml import etree
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.dialects.schema import Dialect
+from newburrow.dialects.selector import local_name
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import Head, head_of
 from newburrow.intake.part import Part
@@ -110,7 +111,7 @@ def _why_unread(part: Part, path: Path) -> Problem | None:
                 no_network=True,
                 load_dtd=False,
             ):
-                name = etree.QName(root.tag).localname
+                name = local_name(root.tag)
                 return _no_dialect(
                     f"XML with the root element {name!r}", part.label, path
                 ).problem

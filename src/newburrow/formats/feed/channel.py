@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
 
 from lxml import etree
@@ -127,7 +128,8 @@ class Channel:
             self.renamed = theirs
         if self.renamed:
             for element in channel.iterdescendants(f"{self.renamed}*"):
-                element.tag = ours + element.tag.removeprefix(self.renamed)
+                with contextlib.suppress(ValueError):  # a name that no element can have
+                    element.tag = ours + element.tag.removeprefix(self.renamed)
 
     def _learn(self, channel: etree._Element) -> None:
         """Read the facts of the channel that came so far; they may also come after the items."""

@@ -27,7 +27,7 @@ from newburrow.model.record import Where
 
 _MARK = re.compile(rb"[<&]|\]\]>")
 _ENTITY = re.compile(rb"&([A-Za-z][A-Za-z0-9]{1,31};)")
-_DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*(?:\[[^\]]*\])?[^>]*>")
+_DOCTYPE = re.compile(rb"<!DOCTYPE[^>\[]*+(?:\[[^\]]*+\])?+[^>]*+>")
 _CUT = re.compile(rb"</?[A-Za-z_!?]")
 _TITLE = re.compile(rb"<title[^>]*>(.*?)(?:</title|\Z)", re.DOTALL)
 _VOID = frozenset((b"br", b"hr", b"img", b"wbr"))

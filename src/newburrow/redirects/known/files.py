@@ -17,6 +17,7 @@ from msgspec import Struct
 from newburrow.core import csvfile
 from newburrow.core.problem import Problem, refusal
 from newburrow.core.suggestions import suggest
+from newburrow.dialects.selector import local_name
 from newburrow.model import Where
 
 _PEEKED = 4096
@@ -132,7 +133,7 @@ def _sitemap(path: Path) -> Found:
         for _event, element in etree.iterparse(
             str(path), tag="{*}loc", resolve_entities=False, no_network=True, load_dtd=False
         ):
-            if element.text and etree.QName(element.getparent()).localname == "url":
+            if element.text and local_name(element.getparent().tag) == "url":
                 yield KnownUrl(element.text.strip())
             element.clear()
     except etree.XMLSyntaxError as error:
