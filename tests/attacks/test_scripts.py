@@ -19,6 +19,7 @@ RP, CONTENT = (
     "http://purl.org/rss/1.0/modules/content/",
 )
 DIALECT = 'name = "mine"\nextends = "reedpost"\n[comment]\nmarkup = "html"\n'
+DEEP = 3  # the last payloads, which are long
 _FEW = 40  # of them are tried in comments and summaries too
 _LEAST_THAT_RUN = 150  # of the payloads, where nothing takes them out
 
@@ -39,6 +40,7 @@ def export(pieces: list[str]) -> bytes:
         writer = put(channel, "writer", "", signs=f"w{number}")
         put(writer, "name", f"Writer {number}")
         put(writer, "web", html.unescape(address))
+        put(writer, "about", pieces[-number - 1 - DEEP].translate(_PRINTED))
         put(channel, "signpost", "", board="top", words=f"Sign {number}", to=html.unescape(address.translate(_PRINTED)))  # fmt: skip
     for number, piece in enumerate(pieces):
         item = etree.SubElement(channel, "item")
@@ -57,6 +59,7 @@ def export(pieces: list[str]) -> bytes:
         )
         if number % 9 == 0 or number < _FEW:
             etree.SubElement(item, "description").text = piece
+            put(item, "detail", piece, name="note")
             reply = put(item, "reply", "", id=f"c{number}", sort="reply", state="shown")
             put(reply, "name", "Visitor")
             put(reply, "web", html.unescape(ADDRESSES[number % len(ADDRESSES)]))

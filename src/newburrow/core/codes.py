@@ -86,6 +86,24 @@ _READING = {
         "Look whose it is: it may be an attack.",
         "An address ({place}) runs a script when somebody follows it; it is left out.",
     ),
+    "script-in-text": Code(
+        _WARNING,
+        "A description holds a script, which was removed.",
+        "Look whose it is: it may be an attack.",
+        "A text ({place}) held a script, which was removed.",
+    ),
+    "script-like-name": Code(
+        _WARNING,
+        "A name or title looks like a script to a host that takes it for HTML.",
+        "See on the new host that it is shown as text; else change it.",
+        "A text ({place}) would be a script to a host that takes it for HTML; it stays as it is.",
+    ),
+    "file-with-script": Code(
+        _WARNING,
+        "A drawing or page among the files of the site holds a script; it moves as it is.",
+        "See that it is harmless, or leave it out.",
+        "{file} holds a script; it moves as it is.",
+    ),
     "content-as-file": Code(
         _WARNING,
         "A file looks like content and lies among the files of the site; it is one of them.",

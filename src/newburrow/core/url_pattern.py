@@ -18,13 +18,11 @@ _RESERVED = re.compile(r"[A-Za-z0-9._~:/?#\[\]@!$&'()*+,;=-]*")
 
 @lru_cache(maxsize=64)
 def variables(pattern: str) -> tuple[str, ...]:
-    """The variable names of an RFC 6570 pattern, in order. Raises ValueError where it is none, or too long."""
-    if len(pattern) > _LONGEST:
-        raise ValueError(f"a pattern has at most {_LONGEST:,} characters")
+    """The variable names of an RFC 6570 pattern, in order; none where the text is no pattern."""
     try:
         return tuple(uritemplate.variables(pattern))
-    except (ValueError, IndexError) as error:
-        raise ValueError(f"{pattern!r} is not a pattern (RFC 6570): {error}") from None
+    except (ValueError, IndexError):
+        return ()
 
 
 @lru_cache(maxsize=64)
@@ -98,13 +96,12 @@ def unknown_variables(
     Yields key path, message and advice for each variable that nothing fills, and for a pattern without
     any variable.
     """
-    try:
-        names = variables(pattern)
-    except ValueError as error:
+    names = variables(pattern)
+    if len(pattern) > _LONGEST:
         yield (
             keys,
-            f"{str(error)[:200]}.",
-            "Write the names of values in braces, such as /{year}/{slug}.",
+            f"The pattern is longer than {_LONGEST:,} characters.",
+            "Write a shorter one.",
         )
         return
     for name in names:

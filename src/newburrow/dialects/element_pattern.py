@@ -6,6 +6,8 @@ import re
 
 from lxml import etree
 
+from newburrow.dialects.selector import check_length
+
 _PART = re.compile(r"\s*((?:([\w.-]+):)?([\w.-]+))\s*(\[.*\])?\s*", re.DOTALL)
 
 
@@ -17,6 +19,7 @@ class ElementPattern:
     """
 
     def __init__(self, text: str, namespaces: dict[str, str]) -> None:
+        check_length(text)
         self._tests: list[tuple[str, etree.XPath | None]] = []
         for part in _parts(text):
             found = _PART.fullmatch(part)

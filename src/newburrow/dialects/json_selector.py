@@ -6,6 +6,8 @@ from typing import Any
 
 from jsonpath_rfc9535 import JSONPathEnvironment, JSONPathError, JSONPathQuery
 
+from newburrow.dialects.selector import check_length
+
 _PATHS = JSONPathEnvironment()
 
 
@@ -13,6 +15,7 @@ class JsonSelector:
     """A member's name or a JSONPath query (RFC 9535). Raises ValueError, saying why, where the text is none."""
 
     def __init__(self, text: str) -> None:
+        check_length(text)
         if text.startswith("$"):
             self.name = ""
         else:

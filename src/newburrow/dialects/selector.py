@@ -18,6 +18,7 @@ from lxml import etree
 _NAME = r"(?:([\w.-]+):)?([\w.-]+)"
 _SIMPLE = re.compile(rf"(?:{_NAME})?(?:(?:(?<=\w)/)?@{_NAME})?")
 
+_LONGEST = 2000  # characters of an expression
 Index = dict[str, list[etree._Element]]
 
 
@@ -34,6 +35,14 @@ def text_of(element: etree._Element) -> str:
     if len(element) == 0:
         return element.text or ""
     return "".join(str(piece) for piece in element.itertext())
+
+
+def check_length(text: str) -> None:
+    """Raises ValueError for an expression that is longer than any that a person writes."""
+    if len(text) > _LONGEST:
+        raise ValueError(
+            f"an expression has at most {_LONGEST:,} characters, and this has {len(text):,}"
+        )
 
 
 def local_name(tag: str) -> str:
@@ -90,6 +99,7 @@ class Selector:
     """One compiled selector. Raises ValueError, saying why, where the text is no selector."""
 
     def __init__(self, text: str, namespaces: dict[str, str]) -> None:
+        check_length(text)
         self.text = text
         self._xpath: etree.XPath | None = None
         self.is_child = False  # whether it names a child element and no more

@@ -38,6 +38,9 @@ class RecordType(Struct, frozen=True):
     addresses: tuple[
         str, ...
     ] = ()  # fields that hold an address, several, or named texts that can be one
+    texts: tuple[
+        str, ...
+    ] = ()  # fields with texts besides bodies that a host may take for HTML
     counted_as: str = ""  # what it is counted as, unless one of its fields says that
     counted_by: str = ""  # the field that says what it is counted as
     names: tuple[str, ...] = ("title", "name", "author_name", "label")  # fields to show it by
@@ -58,6 +61,7 @@ _TYPES = (
         "sites",
         references=("front_page",),
         addresses=("address",),
+        texts=("description",),
         counted_as="site",
         repeats=True,
         ledger_rank=0,
@@ -67,6 +71,7 @@ _TYPES = (
         Author,
         "authors",
         addresses=("address",),
+        texts=("about",),
         counted_as="author",
         repeats=True,
         ledger_rank=3,
@@ -76,6 +81,7 @@ _TYPES = (
         Term,
         "terms",
         references=("parent",),
+        texts=("description",),
         counted_by="vocabulary",
         repeats=True,
         ledger_rank=4,
@@ -87,6 +93,7 @@ _TYPES = (
         references=("entry",),
         paths=("path",),
         addresses=("address", "addresses"),
+        texts=("caption", "alternative_text"),
         counted_as="media",
         ledger_rank=5,
         planned=True,
@@ -96,6 +103,7 @@ _TYPES = (
         "entries",
         references=("authors", "terms", "enclosures", "lead_picture", "parent"),
         addresses=("permalink", "addresses", "lead_picture", "feeds", "fields"),
+        texts=("fields",),
         counted_by="kind",
         ledger_rank=1,
         planned=True,

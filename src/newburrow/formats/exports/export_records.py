@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import mimetypes
 from collections.abc import Callable, Iterator
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -21,11 +21,14 @@ from newburrow.formats.base import Input
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.unsafe_addresses import without_unsafe
+from newburrow.formats.exports.unsafe_texts import ScriptSearch, without_active
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Record, Site, Where
 from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 from newburrow.model.reading import Item, LeftOutFile, Mention
+
+R = TypeVar("R", bound=Record)
 
 # stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
@@ -96,15 +99,21 @@ def _safe(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
     """The same without addresses that run a script; the findings about them come before."""
     for item in found:
         if isinstance(item, Mention):
-            record, problems = without_unsafe(item.record)
+            record, problems = _made_safe(item.record)
             yield from problems
             yield item if not problems else Mention(record)
         elif isinstance(item, Record):
-            item, problems = without_unsafe(item)
+            item, problems = _made_safe(item)
             yield from problems
             yield item
         else:
             yield item
+
+
+def _made_safe(record: R) -> tuple[R, list[Problem]]:
+    safe, problems = without_unsafe(record)
+    clean, more = without_active(safe)
+    return clean, [*problems, *more]
 
 
 def rest(export: Export) -> Iterator[Item | Problem]:
@@ -244,11 +253,12 @@ def _described(media: Media, part: Part) -> Iterator[Media | Problem]:
 
     One that is locked or damaged has no path, and the reason in `extra`.
     """
-    digest, size = hashlib.sha256(), 0
+    digest, size, scripts = hashlib.sha256(), 0, ScriptSearch(part.name)
     try:
         with part.open() as stream:
             while block := stream.read(1 << 18):
                 digest.update(block)
+                scripts.feed(block)
                 size += len(block)
     except BurrowError as error:
         if error.problem.code not in UNREADABLE:
@@ -258,6 +268,8 @@ def _described(media: Media, part: Part) -> Iterator[Media | Problem]:
         extra = {**media.extra, NAMED_PATH: [part.name], UNREADABLE_FILE: [reason]}
         yield msgspec.structs.replace(media, path="", extra=extra)
         return
+    if scripts.found:
+        yield Problem.at(Where(part.label), "file-with-script", file=part.name)
     media_type = (
         media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
     )
