@@ -337,7 +337,7 @@ class NothingIsLost(FolderCase):
 
     # A failing site is not made smaller: each attempt is 36 moves.
     @settings(
-        max_examples=4 * ROUNDS,
+        max_examples=3 * ROUNDS,
         deadline=None,
         suppress_health_check=list(HealthCheck),
         phases=(Phase.explicit, Phase.reuse, Phase.generate),

@@ -18,7 +18,7 @@ class Locks(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         self.write("a.xml", FEED)
-        self.run_ok("move", "a.xml", "--to", "jsonfeed", "--out", "m", "--quiet")
+        self.run_ok("draft", "a.xml", "--to", "jsonfeed", "--out", "m", "--quiet")
 
     def test_a_second_run_is_refused_and_says_who_is_at_it(self) -> None:
         before = {path: path.read_bytes() for path in self.folder.rglob("*") if path.is_file()}
@@ -32,11 +32,12 @@ class Locks(FolderCase):
 
     def test_a_lock_of_a_run_that_was_killed_is_told_apart(self) -> None:
         self.write(f"m/{LOCK}", '{"process": 99, "machine": "shed", "since": "2024-01-01T00:00:00+00:00"}')  # fmt: skip
-        self.run_ok("move", "m", "--log", "log")
+        draft = ("draft", "a.xml", "--to", "jsonfeed", "--out", "m")
+        self.run_ok(*draft, "--log", "log")
         self.assertIn("process 99", (self.folder / "log").read_text("utf-8"))
         for data in (b"", b"\xff\x00", b"[]"):
             self.write(f"m/{LOCK}", data)
-            self.run_ok("move", "m")
+            self.run_ok(*draft)
             self.assertFalse((self.folder / "m" / LOCK).exists())
 
     def test_a_lock_that_another_removes_is_taken_anew(self) -> None:
@@ -48,6 +49,7 @@ class Locks(FolderCase):
 
     def test_nothing_is_deleted_outside_the_folder(self) -> None:
         victim, other = self.write("victim", "x"), self.write("m/mine.txt", "x")
+        (self.folder / "m/new").mkdir()
         (self.folder / "m/new/link").symlink_to(self.folder)
         names = ("../victim", str(victim), "new/../../victim", "new/link/victim", "new/\x00", "new/./../../victim")  # fmt: skip
         with (self.folder / "m/.written").open("a") as notes:

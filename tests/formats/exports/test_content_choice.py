@@ -1,5 +1,6 @@
 """What is content of a source, where uploaded files look like content too; and that each file is accounted for."""
 
+import contextlib
 import gzip
 import io
 import json
@@ -7,6 +8,7 @@ import shutil
 import tarfile
 import zipfile
 
+from newburrow.cli import main
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 Files = dict[str, bytes]
@@ -80,8 +82,20 @@ class ContentChoice(FolderCase):
         else:
             for path, content in data.items():
                 self.write(f"{name}/{path}", content)
-        words = ("move", name, "--to", "jsonfeed", "--out", "o", "--json", *more)
-        files = json.loads(self.run_ok(*words, status=status))["files"]
+        words = [
+            "move",
+            str(self.folder / name),
+            "--to",
+            "jsonfeed",
+            "--out",
+            str(out),
+            "--json",
+            *more,
+        ]
+        printed = io.StringIO()
+        with contextlib.redirect_stdout(printed), contextlib.redirect_stderr(io.StringIO()):
+            self.assertEqual(main.main([*words, "--jobs", "1"]), status)
+        files = json.loads(printed.getvalue())["files"]
         ledger = rows(out / "ledger.csv")
         self.assertEqual(files["listed"], sum(files.values()) - files["listed"])
         found = {

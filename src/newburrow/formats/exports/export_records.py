@@ -111,6 +111,7 @@ def _safe(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
 
 
 def _made_safe(record: R) -> tuple[R, list[Problem]]:
+    """The record without what could run a script, and the findings about it."""
     safe, problems = without_unsafe(record)
     clean, more = without_active(safe)
     return clean, [*problems, *more]
