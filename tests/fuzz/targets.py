@@ -32,7 +32,7 @@ from newburrow.dialects.schema import Macro
 from newburrow.dialects.selector import Selector
 from newburrow.formats.exports import detection, export_records
 from newburrow.hosts import loader as hosts
-from newburrow.intake.budget import Limits
+from newburrow.intake.budget import ReadingLimits
 from newburrow.markup import addresses, guess, srcset
 from newburrow.markup.base import DEEPEST_WRITTEN, Unreadable
 from newburrow.markup.html import Fragment, TooDeep, flattened
@@ -44,7 +44,7 @@ from tests.formats.test_fixtures import cases
 
 CORPUS = Path(__file__).parent / "corpus"
 FIXTURES = Path(__file__).parent.parent / "fixtures"
-_LIMITS = Limits(unpacked=20_000_000, files=2000)
+_LIMITS = ReadingLimits(unpacked=20_000_000, files=2000)
 _MACROS = [Macro("signup")]
 
 

@@ -12,7 +12,7 @@ from newburrow.core import url
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.formats.exports.export import ExportRequest
-from newburrow.intake.budget import Limits, limits_of
+from newburrow.intake.budget import ReadingLimits, limits_of
 
 MOST_JOBS = 256
 USAGE = 2  # exit status: wrong usage or unreadable input
@@ -111,7 +111,7 @@ def add_limits(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def limits_from(options: argparse.Namespace) -> Limits:
+def limits_from(options: argparse.Namespace) -> ReadingLimits:
     """The limits, as the command line raises them. Raises BurrowError where one is wrong."""
     try:
         return limits_of(options.limit)

@@ -7,7 +7,7 @@ from pathlib import Path
 from newburrow.assess.dialect_draft import drafting
 from newburrow.dialects import loader
 from newburrow.dialects.schema import Dialect
-from newburrow.intake.budget import USUAL, Limits
+from newburrow.intake.budget import USUAL, ReadingLimits
 
 
 def dialects() -> list[Dialect]:
@@ -25,7 +25,7 @@ def dialect_text(name: str) -> str:
     return loader.DIALECTS.text_of(path)
 
 
-def draft_dialect(export: Path, limits: Limits = USUAL) -> str:
+def draft_dialect(export: Path, limits: ReadingLimits = USUAL) -> str:
     """The text of a first dialect for an export, to correct and to name with --dialect.
 
     Raises BurrowError where the export cannot be read, or holds nothing that a dialect describes.

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import BinaryIO, cast
 
 from newburrow.core.problem import refusal
-from newburrow.intake.budget import USUAL, Limits
+from newburrow.intake.budget import USUAL, ReadingLimits
 from newburrow.intake.opening import open_source
 from newburrow.intake.part import Part
 from newburrow.intake.repair.json_repair import check_json, is_json, mend_json
@@ -21,7 +21,7 @@ _XML_NAMES = (".xml", ".rss", ".atom", ".rdf")
 _XML_STARTS = (b"<?xml", b"<rss", b"<feed", b"<rdf:RDF")
 
 
-def mend_path(path: Path, out: Path, tell: Tell, limits: Limits = USUAL) -> int:
+def mend_path(path: Path, out: Path, tell: Tell, limits: ReadingLimits = USUAL) -> int:
     """Write what lies at a path to `out`, mended; gives the number of files that needed it.
 
     Raises BurrowError where `out` exists already, or where the result would still not be well-formed.

@@ -97,7 +97,7 @@ def read(path: Path, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str
         ) from None
 
 
-class Table:
+class CsvTable:
     """A table at its first row after the names of its columns."""
 
     def __init__(self, stream: TextIO) -> None:
@@ -130,7 +130,7 @@ class Table:
 
 def columns(start: str) -> list[str]:
     """The names of the columns, in small letters, by the beginning of a table."""
-    return [name.lower() for name in Table(io.StringIO(start.lstrip(), newline="")).names]
+    return [name.lower() for name in CsvTable(io.StringIO(start.lstrip(), newline="")).names]
 
 
 def rows(
@@ -140,7 +140,7 @@ def rows(
 
     `file` is named in messages. Raises BurrowError as `read` does.
     """
-    table = Table(stream)
+    table = CsvTable(stream)
     for name in table.names:
         if name and name not in header:
             raise refusal(

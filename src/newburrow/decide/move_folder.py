@@ -19,7 +19,7 @@ from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits, folder_lock, out_check
 from newburrow.decide.decisions import AuthorChoice, Decisions, OldChoice, TermChoice
 from newburrow.formats.exports.export import ExportRequest
-from newburrow.intake.budget import Limits, limits_of
+from newburrow.intake.budget import ReadingLimits, limits_of
 from newburrow.model import Where
 
 log = logging.getLogger(__name__)
@@ -261,7 +261,7 @@ class MoveFolder:
             self._limits(old),
         )
 
-    def _limits(self, old: OldChoice) -> Limits:
+    def _limits(self, old: OldChoice) -> ReadingLimits:
         try:
             return limits_of(old.limits)
         except ValueError as error:

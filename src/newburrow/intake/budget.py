@@ -16,7 +16,7 @@ _UNITS = {"": 1, "k": 10**3, "m": 10**6, "g": 10**9, "t": 10**12}
 NAMES = ("unpacked", "files", "depth", "seconds")
 
 
-class Limits(Struct, frozen=True):
+class ReadingLimits(Struct, frozen=True):
     """The most that one source may cost; whoever hands it in can raise each."""
 
     unpacked: int = 0  # bytes in all; 0: as many as `ratio` allows
@@ -29,7 +29,7 @@ class Limits(Struct, frozen=True):
 
     def raised(self) -> list[str]:
         """The limits that differ from the usual ones, as `limits_of` reads them."""
-        usual = Limits()
+        usual = ReadingLimits()
         return [
             f"{name}={getattr(self, name)}"
             for name in NAMES
@@ -37,10 +37,10 @@ class Limits(Struct, frozen=True):
         ]
 
 
-USUAL = Limits()
+USUAL = ReadingLimits()
 
 
-def limits_of(words: Sequence[str]) -> Limits:
+def limits_of(words: Sequence[str]) -> ReadingLimits:
     """The limits with those that a person raises, such as `unpacked=20GB` or `files=1000000`.
 
     Raises ValueError, with the allowed names, for anything else.
@@ -55,13 +55,13 @@ def limits_of(words: Sequence[str]) -> Limits:
                 "such as unpacked=20GB"
             )
         given[name.strip()] = int(found[1]) * _UNITS[found[2].lower()]
-    return Limits(**given)
+    return ReadingLimits(**given)
 
 
 class Budget:
     """What was spent on one source."""
 
-    def __init__(self, limits: Limits, name: str) -> None:
+    def __init__(self, limits: ReadingLimits, name: str) -> None:
         """`name` is that of the source, for messages."""
         self.limits, self.name = limits, name
         self._packed = 0

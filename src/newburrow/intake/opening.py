@@ -15,13 +15,13 @@ from msgspec.structs import replace
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.intake import archives
-from newburrow.intake.budget import USUAL, Budget, Limits
+from newburrow.intake.budget import USUAL, Budget, ReadingLimits
 from newburrow.intake.part import Contents, LeftOut, Part, junk, reason
 from newburrow.intake.source import Source
 from newburrow.model.record import Where
 
 
-def open_source(path: Path, limits: Limits = USUAL) -> Source:
+def open_source(path: Path, limits: ReadingLimits = USUAL) -> Source:
     """What lies at a path, as a source that can be read more than once.
 
     The path is a file, a folder or an archive. Raises BurrowError if there is nothing at the path, the file

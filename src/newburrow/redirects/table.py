@@ -57,7 +57,7 @@ def check(path: Path) -> None:
 def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
     """The rows, each with its line."""
     with csvfile.opened(path) as stream:
-        table = csvfile.Table(stream)
+        table = csvfile.CsvTable(stream)
         if tuple(table.names) != HEADER:
             raise refusal(
                 "wrong-column",

@@ -12,7 +12,7 @@ from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
 from newburrow.formats.exports.export import ExportRequest
-from newburrow.intake.budget import Limits
+from newburrow.intake.budget import ReadingLimits
 from newburrow.intake.encodings import guessed_encoding
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import Head, as_utf8, head_of
@@ -23,7 +23,7 @@ from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
 
-def draft_dialect(path: Path, limits: Limits) -> str:
+def draft_dialect(path: Path, limits: ReadingLimits) -> str:
     """The text of a first dialect for the export at a path, with what was seen as comments.
 
     The result is valid TOML that `dialects.loader` accepts as it is; a person corrects it. Reads at most

@@ -17,7 +17,7 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.formats.exports.piece import Piece
-from newburrow.intake.budget import Limits
+from newburrow.intake.budget import ReadingLimits
 from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 
@@ -32,7 +32,7 @@ class ExportRequest(Struct, frozen=True):
     content: Sequence[
         str
     ] = ()  # patterns of files that are content, though they lie among uploaded files
-    limits: Limits = Limits()
+    limits: ReadingLimits = ReadingLimits()
 
     @property
     def site_address(self) -> str:

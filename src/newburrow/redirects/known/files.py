@@ -171,7 +171,7 @@ def _list(text: TextIO, _file: str) -> Found:
 
 
 def _table(text: TextIO, file: str) -> Found:
-    table = csvfile.Table(text)
+    table = csvfile.CsvTable(text)
     names = {name.lower(): name for name in table.names}
     column = {of: names.get(_column(list(names), of), "") for of in _COLUMNS}
     for cells in table:
