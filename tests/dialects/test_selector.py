@@ -2,6 +2,9 @@ import unittest
 
 from lxml import etree
 
+from newburrow.core.problem import BurrowError
+from newburrow.dialects.element_pattern import ElementPattern
+from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.selector import Selector, Selectors, index
 
 NAMES = {"rp": "urn:rp"}
@@ -49,3 +52,21 @@ class Selecting(unittest.TestCase):
         for text in ("zz:a", "a[", "rp:a/zz:b", "//zz:b"):
             with self.assertRaises(ValueError, msg=text):
                 Selector(text, NAMES)
+
+
+class Expressions(unittest.TestCase):
+    def test_one_that_takes_for_ever_is_refused(self) -> None:
+        values = [{"t": "a" * 60 + "!"}]
+        for query in ("search(@.t, '(a|aa)+$')", "match(@.t, '(a|aa)+')"):
+            with self.assertRaises(BurrowError) as caught:
+                JsonSelector(f"$[?{query}]").found(values)
+            self.assertIn("takes too long", str(caught.exception))
+        self.assertEqual(len(JsonSelector("$[?search(@.t, '^a+')]").found(values)), 1)
+
+    def test_one_that_no_person_writes_is_refused(self) -> None:
+        for make in (
+            JsonSelector,
+            lambda text: Selector(text, {}),
+            lambda text: ElementPattern(text, {}),
+        ):
+            self.assertRaises(ValueError, make, "a" * 3000)

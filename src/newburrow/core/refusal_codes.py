@@ -80,6 +80,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "toml": ("A file is not valid TOML.", "Correct that line."),
     "two-answers": ("An old address has two answers.", "Remove one of the two lines."),
     "unknown-name": ("There is nothing of this name.", "Use one of the names in the message."),
+    "slow-expression": (
+        "An expression of a dialect takes too long.",
+        "Write it without repetitions within repetitions.",
+    ),
     "stalled": (
         "Nothing was read for a long time.",
         "Correct the dialect, or allow more with --limit seconds=NUMBER.",
