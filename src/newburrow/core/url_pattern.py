@@ -96,7 +96,6 @@ def unknown_variables(
     Yields key path, message and advice for each variable that nothing fills, and for a pattern without
     any variable.
     """
-    names = variables(pattern)
     if len(pattern) > _LONGEST:
         yield (
             keys,
@@ -104,6 +103,7 @@ def unknown_variables(
             "Write a shorter one.",
         )
         return
+    names = variables(pattern)
     for name in names:
         if name not in known:
             yield (
