@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from jsonpath_rfc9535 import JSONPathEnvironment, JSONPathError, JSONPathQuery
-from jsonpath_rfc9535.function_extensions import Match, Search
+from jsonpath_rfc9535.function_extensions import FilterFunction, Match, Search
 
 from newburrow.core.problem import refusal
 from newburrow.core.time_limit import TimeLimitReached, time_limit
@@ -14,40 +14,34 @@ from newburrow.dialects.selector import check_length
 _SECONDS = 0.5  # for one value; an honest expression needs a thousandth of it
 
 
-class _BoundedMatch(Match):
-    """`match` (RFC 9535 2.4.6) with a limit on the time that an expression takes."""
+def _bounded(function: FilterFunction) -> FilterFunction:
+    """The same function of a filter, with a limit on the time that an expression takes.
 
-    def __call__(self, string: str, pattern: object) -> bool:
-        """Raises BurrowError where the limit is reached."""
-        try:
-            with time_limit(_SECONDS):
-                return super().__call__(string, pattern)
-        except TimeLimitReached:
-            raise _too_slow(pattern) from None
+    Called, it raises BurrowError where the limit is reached.
+    """
 
+    class Bounded(FilterFunction):
+        arg_types, return_type = function.arg_types, function.return_type
 
-class _BoundedSearch(Search):
-    """`search` (RFC 9535 2.4.7), likewise."""
+        def __call__(self, text: object, pattern: object) -> object:
+            try:
+                with time_limit(_SECONDS):
+                    return function(text, pattern)
+            except TimeLimitReached:
+                raise refusal(
+                    "slow-expression",
+                    f"The expression {pattern!r} in a filter of the dialect takes too long on a value of the export.",
+                    "Avoid a repetition within a repetition, such as (a+)+.",
+                ) from None
 
-    def __call__(self, string: str, pattern: object) -> bool:
-        """Raises BurrowError where the limit is reached."""
-        try:
-            with time_limit(_SECONDS):
-                return super().__call__(string, pattern)
-        except TimeLimitReached:
-            raise _too_slow(pattern) from None
-
-
-def _too_slow(pattern: object) -> Exception:
-    return refusal(
-        "slow-expression",
-        f"The expression {pattern!r} in a filter of the dialect takes too long on a value of the export.",
-        "Write it without repetitions within repetitions, such as (a+)+.",
-    )
+    return Bounded()
 
 
 _PATHS = JSONPathEnvironment()
-_PATHS.function_extensions |= {"match": _BoundedMatch(), "search": _BoundedSearch()}
+_PATHS.function_extensions |= {
+    "match": _bounded(Match()),
+    "search": _bounded(Search()),
+}  # RFC 9535 2.4.6, 2.4.7
 
 
 class JsonSelector:

@@ -22,7 +22,7 @@ from newburrow.intake import bags
 from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
 from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.opening import open_source
-from newburrow.intake.part import Part
+from newburrow.intake.part import Contents, Part
 from newburrow.intake.replacing import replaced
 from newburrow.intake.source import Source
 from newburrow.model import Where
@@ -47,13 +47,12 @@ def examine(
         chosen = loader.load(dialect_name)
     else:
         chosen = None
-    found = SortedParts(lambda head: _piece(head, chosen), source.budget)
     payload = bags.payload(source.parts)
+    found = _sorted_parts(
+        payload, SortedParts(lambda head: _piece(head, chosen), source.budget)
+    )
     if payload.parts == source.parts:
         found.say_bags(source.parts)
-    for part in payload.parts:
-        found.add(part)
-    found.left_out += payload.left_out
     candidates = Candidates(found.pieces, found.files, found.archives)
     found.choose(candidates.content(request.content))
     if not found.pieces:
@@ -64,6 +63,7 @@ def examine(
             raise error
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
+    of_bag = len(source.parts) - len(payload.parts) - len(payload.left_out)
     before = len(found.files)
     dialects_kept = [
         dialect
@@ -83,14 +83,18 @@ def examine(
         ],
         request,
         left_out=(*source.left_out, *found.left_out),
-        tags=len(source.parts)
-        - len(payload.parts)
-        - len(payload.left_out)
-        + before
-        - len(found.files),
+        tags=of_bag + before - len(found.files),
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
     )
+
+
+def _sorted_parts(payload: Contents, found: SortedParts) -> SortedParts:
+    """All parts of a source, sorted."""
+    for part in payload.parts:
+        found.add(part)
+    found.left_out += payload.left_out
+    return found
 
 
 def _missing_namespaces(pieces: list[Piece], source: Source) -> list[Problem]:
