@@ -19,7 +19,7 @@ class FileCounts(Struct, frozen=True, rename="kebab"):
     @property
     def sentence(self) -> str:
         """The account in words."""
-        parts = [f"{self.content:,} of content", f"{self.media:,} of the site (media)"]
+        parts = [f"{self.content:,} content", f"{self.media:,} media"]
         if self.archives:
             parts.append(f"{self.archives:,} opened archive(s)")
         if self.left_out:
