@@ -125,7 +125,7 @@ class BadInput(FolderCase):
             self.refused("survey", "feed.xml", "--dialect", "redpost"),
         )
         self.assertIn(
-            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost.",
+            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost, sedgewiki, tarnwiki.",
             self.refused("hosts", "qqq"),
         )
         self.assertIn(
@@ -143,7 +143,7 @@ class BadInput(FolderCase):
                 "preset_contents =",
                 ("no key 'preset_contents' in [choose]", "Did you mean 'preset_content' or"),
             ),
-            ("[redirects]", "[redirect]", ("no key 'redirect'", "Did you mean 'redirects'?")),
+            ("[redirects]", "[redirect]", ("no key 'redirect'", "Did you mean 'redirects'")),
             ('"leave-out"\n', '"away"\n', ("preset_content",)),
             ('"published"]', '"publishd"]', ("'publishd'", "Did you mean 'published'?")),
             ('"nginx"', '"ngnix"', ("Did you mean 'nginx'?",)),

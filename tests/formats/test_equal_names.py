@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from newburrow.formats import equal_names
 from newburrow.formats.json_stream import decoded
-from newburrow.formats.markdown import front_matter
+from newburrow.formats.texts import front_matter
 
 _NAMES = st.sampled_from(["a", "b", "a (1)", '":', "\\", '\\":'])
 _MEMBERS = st.lists(st.tuples(_NAMES, st.integers(0, 10**9)), max_size=6)

@@ -7,6 +7,7 @@ gives now: `python -m tests.formats.test_fixtures CASE`.
 import json
 import sys
 import unittest
+import zipfile
 from pathlib import Path
 
 import msgspec
@@ -82,6 +83,10 @@ class Written(FolderCase):
                 self.run_ok(
                     "move", WRITTEN / "orchard.xml", "--to", expected.name, "--out", folder
                 )
+                for packed in (self.folder / folder / "new").glob("*.zip"):
+                    with zipfile.ZipFile(packed) as archive:
+                        archive.extractall(packed.parent)
+                    packed.unlink()
                 found = texts(self.folder / folder / "new")
                 self.assertEqual(found.keys(), texts(expected).keys())
                 for name, text in texts(expected).items():

@@ -1,6 +1,6 @@
 import json
 
-from newburrow.formats.markdown.front_matter import BrokenFrontMatter, split
+from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from tests.helpers import FolderCase, demo_export, rows
 
 YAML = """---

@@ -40,7 +40,7 @@ class Names(FolderCase):
             ("Owl Box", "/2/"), ("owl_box", "/2/"), (" OWL BOX ", "/2/"), ("owls", "/1/"), ("Pears", "/3/"),
             ("Nowhere", ""), ("", ""), ("Owl", ""), ("%", ""),
         ):  # fmt: skip
-            self.assertEqual(names.page_address(name), wanted, name)
+            self.assertEqual(names.page_names.address(name), wanted, name)
 
     def test_links_by_name_lead_to_the_new_address(self) -> None:
         slug = "<w:slug xmlns:w='urn:w'>{}</w:slug>"
@@ -58,7 +58,7 @@ class Names(FolderCase):
         dead = [
             row["what"]
             for row in rows(self.folder / "m/follow-ups.csv")
-            if row["kind"] == "dead-link"
+            if row["kind"] == "red-link"
         ]
         self.assertEqual(len(dead), 1)
         self.assertIn("Nobody", dead[0])

@@ -8,9 +8,10 @@ from pathlib import Path
 
 from newburrow.assess.body_scan import SPECIAL, things
 from newburrow.assess.calendar import Calendar
+from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import day_of
-from newburrow.assess.permalinks import fits, pattern_of
+from newburrow.assess.permalinks import fits, pattern_of, slugs_above
 from newburrow.assess.survey_facts import FindingNotes
 from newburrow.core import plugins, url
 from newburrow.core.dates import zone_named
@@ -118,10 +119,11 @@ class _EntryReader:
             entry_findings,
         )
         self.notes = entry_findings.notes
-        zone = store.site().zone
+        zone, self.front_page = store.site().zone, store.site().front_page
         self.zone = zone_named(zone) if zone else None
         self.macros = [macro for dialect in dialects for macro in dialect.macros]
         self.archives = OldArchives(store, dialects)
+        self.names = NamedLinks(store.page_names, dialects)
         self.common = ""  # the first pattern met, which is mostly the most frequent one
 
     def entries(self, after: int, upto: int, progress: Callable[[int], None]) -> None:
@@ -178,10 +180,11 @@ class _EntryReader:
         local = entry.published
         if local and self.zone:
             local = local.astimezone(self.zone)
-        if self.common and fits(self.common, entry, local):
+        above = slugs_above(entry, self.store, self.front_page) if entry.parent else ""
+        if self.common and fits(self.common, entry, local, above):
             pattern = self.common
         else:
-            pattern = pattern_of(entry, local)
+            pattern = pattern_of(entry, local, above)
         self.common = self.common or pattern
         if pattern and (
             pattern in self.entry_findings.patterns
@@ -210,10 +213,10 @@ class _EntryReader:
         base = body.base or entry.permalink
         for _macro, written in found_in(body.text, self.macros):
             self.notes.note("macro", f"{written} in “{title}”")
-        for name in look_like_macros(body.text, self.macros):
+        for name in look_like_macros(body.text, body.markup, self.macros):
             self.notes.note("macro-like", f"{name} in “{title}”")
         try:
-            found = list(things(markup.to_html(body.text, self.store.page_address)))
+            found = list(things(markup.to_html(body.text, self.names.at(entry.permalink))))
         except TooDeep:
             self.notes.note("too-deep", title)
             return

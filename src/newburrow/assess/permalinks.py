@@ -3,19 +3,38 @@
 from __future__ import annotations
 
 from datetime import datetime
+from urllib.parse import unquote
 
 from newburrow.core import url, url_pattern
 from newburrow.model import Entry
 from newburrow.model.keys import bare
+from newburrow.model.lookup import RecordLookup
+
+_DEEPEST = 50  # levels of a tree; parents in a circle end there
 
 
-def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
+def slugs_above(entry: Entry, store: RecordLookup, front_page: str) -> str:
+    """The slugs of the entries above one, with slashes between them; the front page is no part of a path."""
+    found, seen = list[str](), {entry.key}
+    while entry.parent and entry.parent not in seen and len(seen) < _DEEPEST:
+        seen.add(entry.parent)
+        above = store.get(Entry, entry.parent)
+        if above is None or above.key == front_page:
+            break
+        found.append(above.slug or url.last_name(above.permalink))
+        entry = above
+    return "/".join(filter(None, reversed(found)))
+
+
+def fits(pattern: str, entry: Entry, local: datetime | None, above: str = "") -> bool:
     """Whether a permalink pattern (RFC 6570) gives the permalink that an entry has.
 
     `local` is the date of publication in the zone of the site, None for an entry without a date: then no
-    pattern with a date fits. For a pattern that is known this is faster than finding the pattern.
+    pattern with a date fits. `above` are the slugs of the entries above it, with slashes between them. For a
+    pattern that is known this is faster than finding the pattern.
     """
-    values = {"slug": entry.slug or url.last_name(entry.permalink), "id": bare(entry.key)}
+    slug = entry.slug or url.last_name(entry.permalink)
+    values = {"slug": slug, "id": bare(entry.key), "path": f"{above}/{slug}".lstrip("/")}
     if local:
         values |= {
             "year": f"{local.year:04}",
@@ -32,11 +51,12 @@ def fits(pattern: str, entry: Entry, local: datetime | None) -> bool:
     )
 
 
-def pattern_of(entry: Entry, local: datetime | None) -> str:
+def pattern_of(entry: Entry, local: datetime | None, above: str = "") -> str:
     """The RFC 6570 template of which an entry's permalink is an example, relative to the site.
 
-    `local` is the entry's date as the site shows it. Knows {year}, {month}, {day}, {slug} and {id}; what is none of
-    these is as it was. Empty where the entry has no permalink.
+    `local` is the entry's date as the site shows it, `above` the slugs of the entries above it, with slashes
+    between them. Knows {+path}, {year}, {month}, {day}, {slug} and {id}; what is none of these is as it was.
+    Empty where the entry has no permalink.
     """
     if entry.permalink:
         parts = url.split(entry.permalink)
@@ -45,6 +65,8 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
     if parts is None:
         return ""
     slug = entry.slug or url.last_name(entry.permalink)
+    if above and (found := _with_path(parts.path, f"{above}/{slug}")):
+        return found
     values = {"slug": slug, "id": bare(entry.key)}
     if local:
         values |= {
@@ -62,6 +84,14 @@ def pattern_of(entry: Entry, local: datetime | None) -> str:
         for name, equals, value in pairs
     )
     return path + (f"?{query}" if query else "")
+
+
+def _with_path(path: str, slugs: str) -> str:
+    """The pattern of a path that has all slugs of a tree in it; empty where it has not."""
+    before, found, after = unquote(path).rpartition(f"/{slugs}")
+    if found and (not after or after == "/" or (after[0] == "." and "/" not in after)):
+        return f"{before}/{{+path}}{after}"
+    return ""
 
 
 def _segment(segment: str, values: dict[str, str]) -> str:

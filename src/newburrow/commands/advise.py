@@ -65,9 +65,7 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
     with filled_store(folder.path / STORE, exports, listener) as store:
         found: list[PatternCost] = []
         with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-            for kind, pattern in _candidates(
-                host, decisions, list(own_patterns(store.all(Entry)))
-            ):
+            for kind, pattern in _candidates(host, decisions, list(own_patterns(store))):
                 tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
                 with Journal(Path(name) / "journal") as journal:
                     context = open_context.context_of(

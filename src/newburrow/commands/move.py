@@ -106,6 +106,7 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             result.write(context, converted, writer, site.copy, listener)
             writer.finish()
             site.write_beside(unknown)
+            site.pack()
             return finish.finish(context, site.output, listener, jobs)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import datetime, tzinfo
 from functools import cached_property
@@ -10,6 +11,7 @@ from functools import cached_property
 from msgspec.structs import replace
 
 from newburrow.assess.link_map import LinkMap
+from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import Day, day_of
 from newburrow.convert.body.embeds import Embeds
@@ -19,9 +21,8 @@ from newburrow.decide.conditions import Test, compiled
 from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.decide.entry_edits import EntryEdits
 from newburrow.decide.rules import Rules
-from newburrow.dialects.macros import signs
 from newburrow.dialects.schema import Dialect, Macro
-from newburrow.hosts.archives import NewArchives
+from newburrow.hosts.new_pages import NewPages
 from newburrow.hosts.profile import Profile
 from newburrow.markup.base import WritableMarkup
 from newburrow.model import ENTRY_KINDS, Author, Entry, Media, Site, Term
@@ -29,6 +30,8 @@ from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.view import JournalView
+
+_DEEPEST = 50  # levels of a tree; parents in a circle end there
 
 
 @dataclass
@@ -131,6 +134,32 @@ class Context:
         )
 
     @cached_property
+    def named_links(self) -> NamedLinks:
+        """What the names in links of wiki pages mean."""
+        return NamedLinks(self.store.page_names, self.dialects)
+
+    def ancestors(self, entry: Entry) -> Iterator[Entry]:
+        """The entries above one on the old site, the nearest first, each as it is decided."""
+        seen = {entry.key}
+        while entry.parent and entry.parent not in seen and len(seen) < _DEEPEST:
+            seen.add(entry.parent)
+            above = self.store.get(Entry, entry.parent)
+            if above is None:
+                return
+            entry = self.decided(above)
+            yield entry
+
+    @cached_property
+    def old_archives(self) -> OldArchives:
+        """The addresses of archives on the old site."""
+        return OldArchives(self.store, self.dialects)
+
+    @cached_property
+    def new_pages(self) -> NewPages:
+        """Names and addresses of pages on the new site."""
+        return NewPages(self.host, self.decisions.addresses, self.new.address)
+
+    @cached_property
     def allowed(self) -> frozenset[str]:
         """The HTML elements that a body may hold on the new host; empty allows all."""
         return frozenset(self.host.markup.elements or self.markup.elements)
@@ -180,21 +209,6 @@ class Context:
     def macros(self) -> tuple[Macro, ...]:
         """The placeholders of the old host."""
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)
-
-    @cached_property
-    def macro_signs(self) -> tuple[str, ...]:
-        """What a text must contain to hold one of the macros."""
-        return signs(self.macros)
-
-    @cached_property
-    def old_archives(self) -> OldArchives:
-        """The addresses of archives on the old site."""
-        return OldArchives(self.store, self.dialects)
-
-    @cached_property
-    def new_archives(self) -> NewArchives:
-        """The addresses of archives on the new site."""
-        return NewArchives(self.host, self.new.address)
 
     @cached_property
     def zone(self) -> tzinfo:

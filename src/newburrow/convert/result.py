@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 
 from msgspec.structs import replace
 
-from newburrow.convert import term_page_bundles
+from newburrow.convert import history, term_page_bundles
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
 from newburrow.convert.plan import media, site_settings, to_do_there
@@ -43,6 +43,7 @@ def write(
     for bundle, problems in term_page_bundles.bundles(context):
         problems_of_writer = writer.entry(ids.step(bundle, context)[0])
         context.journal.follow_ups.add(*problems, *problems_of_writer)
+    history.write(context, writer)
     _settle_orphans(context)
     _write_files(context, writer, copy, listener)
     for site in context.store.all(Site):

@@ -192,6 +192,24 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
 }
 
 BODY_CODES: dict[str, tuple[str, ...]] = {
+    "page-without-body": (
+        "warning",
+        "Nothing on a page was found that is its text.",
+        "Look at the page; say in the dialect where its text is, or leave the page out.",
+        "Nothing on the page {file} was found that is its text.",
+    ),
+    "red-link": (
+        "warning",
+        "A link leads to a page that the old wiki did not have.",
+        "Write the page, or leave it: the words of the link stay.",
+        "A link to the page “{page}”, which the old wiki did not have, became plain words.",
+    ),
+    "history-changed": (
+        "note",
+        "Something in earlier versions of a page had to change.",
+        "Nothing.",
+        "In earlier versions of the page: {what}",
+    ),
     "macro": (
         "warning",
         "A body has a macro that no dialect maps; the new host shows it as text.",

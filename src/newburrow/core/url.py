@@ -287,6 +287,12 @@ def site_key(address: str) -> str:
     return host_key(parts)
 
 
+def is_within(address: str, site: str) -> bool:
+    """Whether an address is on the host of a site; one without a host is."""
+    host = site_key(address)
+    return host in ("", site_key(site))
+
+
 def last_name(address: str) -> str:
     """The last name in the path of a permalink, which is its slug; empty where that is a number or there is none.
 

@@ -8,7 +8,7 @@ from itertools import islice
 
 from msgspec import Struct
 
-from newburrow.assess.permalinks import fits, pattern_of
+from newburrow.assess.permalinks import fits, pattern_of, slugs_above
 from newburrow.core import url_pattern
 from newburrow.core.dates import zone_named
 from newburrow.hosts.profile import Kind, Profile
@@ -35,7 +35,7 @@ def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
     """The best permalink pattern for each kind; the host's first one unless another keeps more addresses."""
     tried = {name: list(patterns_of(kind, ())) for name, kind in host.kinds.items()}
     if any("*" in kind.also for kind in host.kinds.values()):
-        own = list(own_patterns(store.all(Entry)))
+        own = list(own_patterns(store))
         tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
     unchanged, entries = Counter[tuple[str, str]](), Counter[str]()
     if any(len(patterns) > 1 for patterns in tried.values()):
@@ -49,10 +49,11 @@ def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
             if local and zone:
                 local = local.astimezone(zone)
             entries[name] += 1
+            above = slugs_above(entry, store, store.site().front_page) if entry.parent else ""
             unchanged.update(
                 (name, pattern)
                 for pattern in tried.get(name, ())
-                if fits(pattern, entry, local)
+                if fits(pattern, entry, local, above)
             )
     for name, patterns in tried.items():
         best = max(
@@ -82,12 +83,13 @@ def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[s
     yield from dict.fromkeys(filter(None, listed))
 
 
-def own_patterns(entries: Iterable[Entry]) -> Iterator[str]:
+def own_patterns(store: Store) -> Iterator[str]:
     """The permalink patterns that are most frequent on the old site."""
+    front = store.site().front_page
     counts = Counter(
         pattern
-        for entry in islice(entries, _LOOKED_AT)
-        if (pattern := pattern_of(entry, entry.published))
+        for entry in islice(store.all(Entry), _LOOKED_AT)
+        if (pattern := pattern_of(entry, entry.published, slugs_above(entry, store, front)))
         and set(url_pattern.variables(pattern)) <= set(ENTRY_VARIABLES)
     )
     yield from (pattern for pattern, _count in counts.most_common(_OWN) if "{" in pattern)

@@ -53,6 +53,13 @@ class Selection(Struct, frozen=True, forbid_unknown_fields=True):
     parents: Literal["move", "leave-out"] = "move"
 
 
+class TreeChoice(Struct, frozen=True, forbid_unknown_fields=True):
+    """What becomes of a tree of pages on a host without one."""
+
+    # where the pages above a page are named: nowhere, in its slug, or in its title
+    flat: Literal["drop", "slug", "title"] = "drop"
+
+
 class DateChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of dates."""
 
@@ -150,6 +157,7 @@ class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     states: dict[str, str] = {}  # state -> what it becomes
     vocabularies: dict[str, str] = {}  # vocabulary -> the host's that its terms go into
     addresses: dict[str, str] = {}  # kind on the new host -> permalink pattern
+    tree: TreeChoice = TreeChoice()
     dates: DateChoice = DateChoice()
     authors: AuthorRules = AuthorRules()
     terms: TermRules = TermRules()

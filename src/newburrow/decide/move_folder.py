@@ -199,6 +199,20 @@ class MoveFolder:
         self._now.add(name)
         return path
 
+    def written_below(self, folder: str) -> list[str]:
+        """The names of the files below a folder that this run wrote."""
+        return [name for name in self._now if name.startswith(folder)]
+
+    def drop(self, name: str) -> None:
+        """Remove a file that this run wrote, and the folders that are then empty."""
+        self._now.discard(name)
+        self._remove(name)
+        with suppress(OSError):
+            for parent in (self.path / name).parents:
+                if parent == self.path:
+                    return
+                parent.rmdir()
+
     def abandon(self) -> None:
         """Remove what this run created, after a run that cannot go on, so that nothing is left behind."""
         for name in sorted(self._now - self._before):

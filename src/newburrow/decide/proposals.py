@@ -131,6 +131,13 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
         else:
             consequence = ""
         yield f"{name} accepts {limits.total_bytes:,} bytes in all; the files have {files:,}{consequence}."
+    if limits.upload_bytes:
+        size = content.text_bytes() + sum(media.size for media in content.all(Media))
+        parts = -(-size // limits.upload_bytes) or 1
+        yield (
+            f"{name} accepts uploads of {limits.upload_bytes:,} bytes; texts and files have about {size:,} bytes "
+            f"before they are packed: {parts:,} {'part' if parts == 1 else 'parts'} at most."
+        )
     if host.media.file_bytes:
         large = sum(
             1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)

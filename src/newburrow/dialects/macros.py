@@ -70,7 +70,8 @@ def _pattern(form: str, names: tuple[str, ...]) -> re.Pattern[str]:
     return re.compile(_PLACES[form][0].format(names=each), re.IGNORECASE)
 
 
-def signs(macros: Sequence[Macro]) -> tuple[str, ...]:
+@lru_cache(maxsize=8)
+def signs(macros: tuple[Macro, ...]) -> tuple[str, ...]:
     """What a text must contain if it uses one of the macros; a text with none of these need not be parsed.
 
     An empty text among them is contained in everything: then there is no short cut.
@@ -135,10 +136,15 @@ def found_in(text: str, macros: Sequence[Macro]) -> Iterator[tuple[Macro, str]]:
         yield use.macro, html.unescape(use.written)
 
 
-def look_like_macros(text: str, macros: Sequence[Macro]) -> Iterator[str]:
-    """Names in a text that are written like macros and that no dialect describes."""
+def look_like_macros(text: str, markup: str, macros: Sequence[Macro]) -> Iterator[str]:
+    """Names in a text that are written like macros and that no dialect describes.
+
+    In Creole, two braces are around a picture.
+    """
     known = {macro.name.lower() for macro in macros}
     for match in _LIKE.finditer(text) if "[" in text or "{{" in text else ():
+        if match["c"] and markup == "creole":
+            continue
         name = match["a"] or match["b"] or match["c"]
         if name.lower() not in known:
             yield name

@@ -30,6 +30,18 @@ FACTS: dict[str, tuple[str, ...]] = {
         "folder",
         "base",
     ),
+    "revision": (
+        "id",
+        "entry",
+        "number",
+        "author",
+        "published",
+        "title",
+        "note",
+        "minor",
+        "body",
+        "markup",
+    ),
     "comment": (
         "id",
         "entry",

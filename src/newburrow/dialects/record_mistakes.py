@@ -11,7 +11,7 @@ from newburrow.dialects.record_facts import FACTS
 from newburrow.dialects.schema import Dialect, RecordMap
 
 Mistake = tuple[list[str], str, str]  # key path, message, advice
-WITH_RECORDS = ("xml", "json", "jsonlines", "csv", "markdown")
+WITH_RECORDS = ("xml", "json", "jsonlines", "csv", "markdown", "creole", "html")
 
 
 def record_mistakes(dialect: Dialect, format_named: Callable[[str], Any]) -> Iterator[Mistake]:
@@ -50,7 +50,7 @@ def _in_map(
         return
     yield from _unknown_facts(rules, path)
     format_ = format_named(format_name)
-    if format_.needs_dialect:
+    if hasattr(format_, "compiler"):
         compile_ = format_.compiler(dialect)
     else:
         compile_ = JsonSelector

@@ -182,7 +182,9 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
 class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     """Where records are in plain XML, JSON, CSV or front matter, and where the facts of each."""
 
-    of: Literal["site", "author", "term", "entry", "comment", "media", "menu", "relation"]
+    of: Literal[
+        "site", "author", "term", "entry", "revision", "comment", "media", "menu", "relation"
+    ]
     each: str = ""  # where records are in the file, or in the record around them; empty: each row, line or document
     file: str = ""  # only in files with this name, with * for any characters
     format: str = ""  # of these files, where it is another than the dialect's
@@ -214,6 +216,25 @@ class MenuMap(Struct, frozen=True, forbid_unknown_fields=True):
     menu: Selectors = []  # the name of the menu
     label: Selectors = []
     target: Selectors = []  # an address, or the id of an entry
+
+
+class WikiMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """How a wiki names its pages, and what stands for what in those names."""
+
+    # prefix of names of pages of other wikis, without its colon -> a pattern of {name}, absolute
+    other_wikis: dict[str, Pattern] = {}
+    # what parts the name of a page from that of the page above it, such as "/"; empty: names are flat
+    parent_mark: str = ""
+    # words before the name of a file in a link, without their colon
+    file_prefixes: list[str] = []
+    # where the files of a page lie in the export: a pattern of {page}, its name, and {+file}
+    files: Pattern = ""
+    # the name of the page that talks about another: a pattern of {name}
+    discussion: Pattern = ""
+    # the name of the page whose lists are the menu of the wiki
+    navigation: str = ""
+    # CSS selector of links to pages that are not there, in wikis that are read as HTML
+    missing: Selector = ""
 
 
 class Preset(Struct, frozen=True, forbid_unknown_fields=True):
@@ -253,6 +274,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     macros: list[Macro] = []
     embeds: list[Embed] = []
     menu: MenuMap = MenuMap()
+    wiki: WikiMap = WikiMap()
     presets: list[Preset] = []
 
     def value(self, of: str, theirs: str) -> str:

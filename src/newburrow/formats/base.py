@@ -7,8 +7,8 @@ entry points. Nothing else needs to know. A format is handed open streams, never
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from typing import Any, BinaryIO, Protocol
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import Any, BinaryIO, Protocol, runtime_checkable
 
 from msgspec import Struct
 
@@ -16,7 +16,7 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.intake.head import Head
 from newburrow.intake.part import Part
-from newburrow.model import Media, MenuItem, Site
+from newburrow.model import Media, MenuItem, Revision, Site
 from newburrow.model.bundle import Bundle
 from newburrow.model.reading import Item
 
@@ -31,6 +31,10 @@ class Input(Struct, frozen=True):
     name: str = ""  # of the file within its source
     base: str = ""  # address of the site, where another part has said it
     zone: str = ""  # time zone of the site, likewise
+    site_title: str = ""  # likewise
+    is_front_page: bool = False  # whether the site's front page is read
+    top: str = ""  # the folder around the whole site, which is no part of its addresses
+    address: str = ""  # that the part had on the web, where the source says it
     # lines of the file before those of the stream, besides those of its frame
     lines: int = 0
     # called with the number of entries read so far
@@ -89,6 +93,15 @@ class Writer(Protocol):
         ...
 
 
+@runtime_checkable
+class HistoryWriter(Protocol):
+    """A writer that also takes the history of entries. It gets them after all entries, page by page."""
+
+    def revision(self, revision: Revision, new_address: str) -> Iterable[Problem]:
+        """Write one state of the entry at a new address; `author` is a name here. Raises Refused."""
+        ...
+
+
 class Format:
     """One open format. Subclasses say what they can."""
 
@@ -97,6 +110,9 @@ class Format:
     needs_dialect = False  # whether it can be read only with a dialect
     is_tree = False  # whether a site is a folder with a file for each entry
     has_parts = True  # whether what is written can be in several files
+    # extensions of files that belong to the layout of a site in this format, and not to its content
+    layout_files: tuple[str, ...] = ()
+    has_history = False  # whether its writer takes the history of entries
     has_menus = False  # whether what is written has a place for menus and the front page
 
     def recognise(self, head: Head) -> bool:
@@ -112,6 +128,10 @@ class Format:
         return Dialect(
             name="plain", format=self.name, title="no dialect: the format as it stands"
         )
+
+    def site_of(self, parts: Sequence[Part]) -> Site | None:
+        """The site as the parts of this format show it together; None where the format does not say that."""
+        return None
 
     def kept_dialects(self, files: dict[str, Part]) -> list[Dialect]:
         """The dialects that an export of this format keeps with its content; their files are removed.

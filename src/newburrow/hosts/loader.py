@@ -14,7 +14,6 @@ from newburrow.hosts.profile_mistakes import mistakes
 from newburrow.model import Where
 
 PROFILES = ShippedFiles(Path(__file__).parent, "host")
-_TEMPLATE = ".json.j2"
 
 
 def load(name: str) -> Profile:
@@ -34,7 +33,7 @@ def load(name: str) -> Profile:
 
 
 def templates(name: str) -> dict[str, str]:
-    """The templates of a host that has some, by kind of record: the files KIND.json.j2 in the folder that it names.
+    """The templates of a host that has some, by kind of record: the files KIND.FORMAT.j2 in the folder that it names.
 
     Raises BurrowError where the folder or one of them is missing, or is no template.
     """
@@ -42,9 +41,10 @@ def templates(name: str) -> dict[str, str]:
     folder = profile.write.get("templates")
     if not isinstance(folder, str):
         return {}
+    ending = f".{profile.format}.j2"
     found: dict[str, str] = {}
-    for file in sorted((path.parent / folder).glob(f"*{_TEMPLATE}")):
-        found[file.name.removesuffix(_TEMPLATE)] = text = PROFILES.text_of(file)
+    for file in sorted((path.parent / folder).glob(f"*{ending}")):
+        found[file.name.removesuffix(ending)] = text = PROFILES.text_of(file)
         try:
             compiled(text, escaped=False)
         except ValueError as error:
@@ -59,6 +59,6 @@ def templates(name: str) -> dict[str, str]:
         where = Where(
             str(path), tomlfile.line_of(PROFILES.text_of(path), ["write", "templates"])
         )
-        message = f"The folder {folder!r} has no template {missing[0]}{_TEMPLATE} for the kind {missing[0]!r}."
+        message = f"The folder {folder!r} has no template {missing[0]}{ending} for the kind {missing[0]!r}."
         raise refusal("template", message, suggest(missing[0], found, "There are"), where)
     return found

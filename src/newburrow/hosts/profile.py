@@ -74,11 +74,20 @@ class Comments(Struct, frozen=True, forbid_unknown_fields=True):
     depth: Count | None = None
 
 
+class History(Struct, frozen=True, forbid_unknown_fields=True):
+    """Whether the host keeps what entries said before."""
+
+    taken: bool = False
+    most: Count | None = None  # versions of one entry; None: any number
+
+
 class MediaRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Where files go, and whether a picture can stand for an entry."""
 
     address: Pattern = "/media/{name}"
     folder: str = "media"  # their folder in the import
+    # whether the files of an entry lie in a folder of its own, under the path of its address
+    by_entry: bool = False
     lead_picture: bool = False
     lead_shown: bool = False  # whether the page of an entry shows it without the body
     # media types that it accepts, with * for any characters: "image/*"; empty: all
@@ -94,13 +103,18 @@ class MarkupRules(Struct, frozen=True, forbid_unknown_fields=True):
     # How a video or frame of another site is written: "frame" (iframe), "address" (its page's address alone in a
     # paragraph), or a text with {address} in it. Empty: a frame where the elements allow it, else a link.
     embed: str = ""
+    # whether links to pages of the new site are written by the name of the page, where the markup can say that
+    links_by_name: bool = False
+    # whether a link to a page that is not there can stay, at the address which that page would have
+    missing_pages: bool = False
 
 
 class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
     """What a slug may be."""
 
     longest: Count = 80  # characters
-    letters: Annotated[str, Meta(pattern="^(ascii|unicode)$")] = "ascii"
+    # "name": the title of the page as it is, with spaces, without the signs that no name can have
+    letters: Annotated[str, Meta(pattern="^(ascii|unicode|name)$")] = "ascii"
     reserved: tuple[str, ...] = ()
     forbidden: tuple[str, ...] = ()  # patterns with * for any letters
 
@@ -116,6 +130,7 @@ class Limits(Struct, frozen=True, forbid_unknown_fields=True):
 
     entries: Count | None = None
     file_bytes: Count | None = None  # of one file of the import; further ones follow
+    upload_bytes: Count | None = None  # of one archive that is handed over; further ones follow
     total_bytes: Count | None = None  # of the whole import
     title: Count | None = None  # characters
     terms_per_entry: Count | None = None
@@ -146,12 +161,18 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     terms: Terms = Terms()
     authors: Authors = Authors()
     comments: Comments = Comments()
+    history: History = History()
     media: MediaRules = MediaRules()
     markup: MarkupRules = MarkupRules()
     slugs: Slugs = Slugs()
     ids: IdRules = IdRules()
     limits: Limits = Limits()
     write: dict[str, Any] = {}  # options of the format's writer
+
+    @property
+    def has_tree(self) -> bool:
+        """Whether any kind can be under another of its kind."""
+        return any(kind.parents for kind in self.kinds.values())
 
     def vocabulary_for(self, theirs: str) -> str:
         """The vocabulary that terms of another one go into."""

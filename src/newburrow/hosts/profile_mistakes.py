@@ -16,7 +16,7 @@ from newburrow.hosts.profile import Kind, Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
 
 DATES = ("year", "month", "day")
-ENTRY_VARIABLES = ("slug", *DATES, "id")
+ENTRY_VARIABLES = ("slug", "path", *DATES, "id")
 
 
 def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
@@ -114,6 +114,13 @@ def _wrong_fields(path: list[str], kind: Kind) -> Iterator[tuple[list[str], str,
 def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     """What the format's writer says against the [write] table, and what it cannot do."""
     format_: Format = plugins.get(plugins.FORMATS, profile.format)
+    if profile.history.taken and not format_.has_history:
+        advice = "Remove it: each earlier version then gets a row in the ledger."
+        yield (
+            ["history", "taken"],
+            "The format has no place for the history of entries.",
+            advice,
+        )
     if (profile.site.menus or profile.site.front_page) and not format_.has_menus:
         advice = "Remove it: a follow-up will say what to set."
         yield (

@@ -15,6 +15,10 @@ from newburrow.hosts.profile import Slugs
 _ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
 
 
+# What no name of a page can hold: signs of links, of addresses and of paths of files, and what is not seen.
+_NOT_IN_NAMES = re.compile(r"[\x00-\x1f\x7f/\\\[\]{}|<>~%]")
+
+
 @lru_cache(maxsize=4096)
 def make(text: str, rules: Slugs) -> str:
     """A slug that the host accepts, from a title or from an old slug.
@@ -22,6 +26,8 @@ def make(text: str, rules: Slugs) -> str:
     By the host's rules: letters of all scripts or ASCII only, length, separator, forbidden slugs. Empty if
     the text has no character that is allowed in a slug.
     """
+    if rules.letters == "name":
+        return _name(text, rules)
     if rules.letters == "ascii":
         # Composed first: decomposed, letters such as が would lose their marks.
         text = unidecode(unicodedata.normalize("NFC", text))
@@ -39,17 +45,31 @@ def make(text: str, rules: Slugs) -> str:
     return next((other for other in others if not _refused(other, rules)), "")
 
 
+def _name(text: str, rules: Slugs) -> str:
+    """A title as the name of a page: single spaces, and `-` for signs that names cannot hold."""
+    words = _NOT_IN_NAMES.sub("-", unicodedata.normalize("NFC", " ".join(text.split())))
+    name = words[: rules.longest].strip(" .-")
+    if name and _refused(name, rules):
+        return numbered(name, 1, rules)
+    return name
+
+
 def numbered(slug: str, number: int, rules: Slugs) -> str:
     """A slug with a number after it, for the second and later entry that wants it.
 
     No longer than the host accepts: the slug is cut, never the number.
     """
-    mark = f"-{number}"
+    if rules.letters == "name":
+        mark = f" {number}"
+    else:
+        mark = f"-{number}"
     return slug[: max(rules.longest - len(mark), 1)].rstrip("-") + mark
 
 
 def accepted(slug: str, rules: Slugs) -> bool:
     """Whether the host takes a slug as it is."""
+    if rules.letters == "name":
+        return slug == make(slug, rules)
     if rules.letters == "ascii":
         letters = _ASCII
     else:

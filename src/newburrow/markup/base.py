@@ -7,16 +7,46 @@ from typing import Protocol
 
 DEEPEST_WRITTEN = 100  # levels of HTML that a markup can be written from
 
-# Gives the old address of the page that has a name; empty where no page has it.
-PageLookup = Callable[[str], str]
+# The class of a link to a page that is not there; its address is the name of that page.
+MISSING_PAGE = "missing-page"
+
+# Gives the name of the page at an address of the new site; empty for an address that no name stands for.
+NameOf = Callable[[str], str]
+
+
+class NameLookup(Protocol):
+    """What the names mean that links and pictures of a wiki's text use."""
+
+    def link(self, target: str) -> str | None:
+        """The address that a link leads to. None for the name of a page that is not there."""
+        ...
+
+    def file(self, name: str) -> str:
+        """The address of a picture that is called by name; the name itself where it is an address."""
+        ...
+
+
+class NoNames:
+    """The lookup for a text that is not from a wiki: every target is an address."""
+
+    def link(self, target: str) -> str | None:
+        """The target itself."""
+        return target
+
+    def file(self, name: str) -> str:
+        """The name itself."""
+        return name
+
+
+NO_NAMES: NameLookup = NoNames()
 
 
 class Unreadable(Exception):
     """A text cannot be read in its markup; the words say why."""
 
 
-def no_pages(_name: str) -> str:
-    """The lookup of page names for a text that is not from a wiki: it knows none."""
+def no_name(_address: str) -> str:
+    """The names of pages for a host whose links are addresses: there are none."""
     return ""
 
 
@@ -25,11 +55,11 @@ class Markup(Protocol):
 
     name: str
 
-    def to_html(self, text: str, pages: PageLookup = no_pages, /) -> str:
+    def to_html(self, text: str, names: NameLookup = NO_NAMES, /) -> str:
         """The text as an HTML fragment.
 
-        A markup whose links name pages asks `pages` for their addresses. A name that no page has is
-        left as it is written, so that it is found as a dead link.
+        A markup whose links name pages asks `names` for their addresses. A link to a page that is not
+        there has the class MISSING_PAGE, and the name as its address.
 
         Raises Unreadable for a text that it cannot read, or that would take minutes.
         """
@@ -42,6 +72,9 @@ class WritableMarkup(Markup, Protocol):
     # the HTML elements that it can express; empty if it takes any HTML
     elements: tuple[str, ...]
 
-    def from_html(self, text: str) -> str:
-        """An HTML fragment, nested no deeper than DEEPEST_WRITTEN, in this markup."""
+    def from_html(self, text: str, name_of: NameOf = no_name, /) -> str:
+        """An HTML fragment, nested no deeper than DEEPEST_WRITTEN, in this markup.
+
+        A markup whose links name pages asks `name_of` for the names of those at an address.
+        """
         ...

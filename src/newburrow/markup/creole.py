@@ -6,7 +6,14 @@ import html
 import re
 from collections.abc import Iterator
 
-from newburrow.markup.base import PageLookup, Unreadable, no_pages
+from newburrow.markup.base import (
+    MISSING_PAGE,
+    NO_NAMES,
+    NameLookup,
+    NameOf,
+    Unreadable,
+    no_name,
+)
 from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
 
@@ -18,8 +25,6 @@ _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
 _NOWIKI = r"\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+"
 _LINK = rf"\[\[(?:~.|{_NOWIKI}|(?!\[\[|\]\](?!\])).)++\]\]"
 _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
-# An address rather than a page name: a scheme, a path from the root, a query or a fragment alone.
-_ADDRESS = re.compile(r"[a-z][a-z0-9+.-]*:|[/?#]", re.IGNORECASE)
 _CELL = re.compile(rf"{_NOWIKI}|{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
 _INLINE = re.compile(
     rf"(?P<nowiki>{_NOWIKI})"
@@ -43,18 +48,18 @@ class Creole:
     name = "creole"
     elements = ELEMENTS
 
-    def to_html(self, text: str, pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; nothing in it is taken for HTML. A link may name a page, and a section of it after `#`.
 
         Raises Unreadable where it has more braces than any text, which would take minutes.
         """
         if text.count("{{{") > _MOST_BRACES:
             raise Unreadable("it has more braces than any text")
-        return _ToHtml(pages).text(text)
+        return _ToHtml(names).text(text)
 
-    def from_html(self, text: str) -> str:
+    def from_html(self, text: str, name_of: NameOf = no_name) -> str:
         """HTML as Creole 1.0; of what Creole cannot express the words stay."""
-        return to_creole(text)
+        return to_creole(text, name_of)
 
 
 MARKUP = Creole()
@@ -63,8 +68,8 @@ MARKUP = Creole()
 class _ToHtml:
     """Makes HTML of one text; links to pages are looked up by name."""
 
-    def __init__(self, pages: PageLookup) -> None:
-        self._pages = pages
+    def __init__(self, names: NameLookup) -> None:
+        self._names = names
 
     def text(self, text: str) -> str:
         return "".join(self._blocks(text.replace("\r\n", "\n").split("\n")))
@@ -192,22 +197,15 @@ class _ToHtml:
         target, _bar, words = piece[2:-2].partition("|")
         target, words = target.strip(), words.strip()
         if kind == "image":
-            return f'<img src="{html.escape(target)}" alt="{html.escape(words)}">'
+            return f'<img src="{html.escape(self._names.file(target))}" alt="{html.escape(words)}">'
         if words:
             shown = self._inline(words)
         else:
             shown = html.escape(target, quote=False)
-        return f'<a href="{html.escape(self._target(target))}">{shown}</a>'
-
-    def _target(self, target: str) -> str:
-        """The address that a link leads to: its own, or that of the page which it names."""
-        if _ADDRESS.match(target):
-            return target
-        name, mark, section = target.partition("#")
-        address = self._pages(name.strip())
-        if address:
-            return address + mark + section
-        return target
+        address = self._names.link(target)
+        if address is None:
+            return f'<a class="{MISSING_PAGE}" href="{html.escape(target)}">{shown}</a>'
+        return f'<a href="{html.escape(address)}">{shown}</a>'
 
 
 def _kind(line: str) -> str:

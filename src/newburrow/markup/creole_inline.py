@@ -53,6 +53,9 @@ _MARKS = {
     "sub": ",,",
     "u": "__",
 }
+# The attribute of a link that has the name of the page it leads to.
+PAGE_NAME = "data-page-name"
+_NOT_IN_NAMES = re.compile(r"[|\[\]{}~\n]")
 _MONOSPACE = "##"  # an addition too: for code with markup in it
 CODE = ("code", "tt", "kbd", "samp")
 SPACE = re.compile(r"[ \t\n\r\f]+")
@@ -162,7 +165,12 @@ def _link(node: LexborNode, target: str, inside: str) -> str:
         return ""
     if words.endswith("]"):
         words = f"{words[:-1]}~]"
-    return f"[[{_target(target)}|{words}]]"
+    name = node.attributes.get(PAGE_NAME) or ""
+    if not name or _NOT_IN_NAMES.search(name):
+        return f"[[{_target(target)}|{words}]]"
+    if words == name:
+        return f"[[{name}]]"
+    return f"[[{name}|{words}]]"
 
 
 def _code_piece(node: LexborNode, inside: str) -> str:

@@ -6,7 +6,15 @@ import re
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.creole_inline import BLOCKS, SPACE, escaped, inline, one_line
+from newburrow.markup.base import NameOf, no_name
+from newburrow.markup.creole_inline import (
+    BLOCKS,
+    PAGE_NAME,
+    SPACE,
+    escaped,
+    inline,
+    one_line,
+)
 from newburrow.markup.html import Fragment, TooDeep, children
 
 ELEMENTS = (
@@ -59,10 +67,17 @@ _TAG = re.compile(r"<[^>]*>")
 _STARTS = re.compile(r"[=*#|]|-{4}|[;:](?=\s)")
 
 
-def to_creole(text: str) -> str:
-    """The HTML as Creole. It ends in a newline, where there is anything."""
+def to_creole(text: str, name_of: NameOf = no_name) -> str:
+    """The HTML as Creole. It ends in a newline, where there is anything.
+
+    A link to an address for which `name_of` gives the name of a page is written by that name.
+    """
     try:
         fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
+        for link in fragment.select("a[href]"):
+            address, _mark, section = (link.attributes.get("href") or "").partition("#")
+            if name := name_of(address):
+                link.attrs[PAGE_NAME] = f"{name}#{section}" if section else name
     except TooDeep:  # if the HTML cannot be parsed, its words stay, without tags
         return _lines(escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()

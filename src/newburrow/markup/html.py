@@ -10,7 +10,7 @@ from collections import Counter
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from newburrow.markup.base import PageLookup, no_pages
+from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, no_name
 
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
@@ -58,11 +58,11 @@ class Html:
     name = "html"
     elements = ()
 
-    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text itself."""
         return text
 
-    def from_html(self, text: str) -> str:
+    def from_html(self, text: str, _name_of: NameOf = no_name) -> str:
         """The text itself."""
         return text
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from newburrow.markup.base import PageLookup, no_pages
+from newburrow.markup.base import NO_NAMES, NameLookup
 
 _BLOCKS = (
     "address",
@@ -86,7 +86,7 @@ class HtmlLines:
 
     name = "html-lines"
 
-    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text with its paragraphs and line breaks marked up; what is in blocks already stays as it is."""
         text = text.replace("\r\n", "\n").replace("\r", "\n")
         open_blocks: list[str] = []

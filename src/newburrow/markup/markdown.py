@@ -6,7 +6,7 @@ import re
 from functools import cache
 from typing import TYPE_CHECKING
 
-from newburrow.markup.base import PageLookup, Unreadable, no_pages
+from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, Unreadable, no_name
 from newburrow.markup.markdown_writer import to_markdown
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ class Markdown:
     name = "markdown"
     elements = ()
 
-    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; HTML that is in it passes through, as CommonMark section 6.6 says.
 
         Raises Unreadable where a paragraph has more brackets than any text, which would take minutes.
@@ -34,7 +34,7 @@ class Markdown:
             raise Unreadable("a paragraph has more brackets than any text")
         return str(_parser().render(text))
 
-    def from_html(self, text: str) -> str:
+    def from_html(self, text: str, _name_of: NameOf = no_name) -> str:
         """HTML as CommonMark; what CommonMark cannot express stays HTML."""
         return to_markdown(text)
 

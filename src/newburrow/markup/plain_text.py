@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 import re
 
-from newburrow.markup.base import PageLookup, no_pages
+from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, no_name
 
 _SPACE = re.compile(r"[ \t\r\n]+")
 _DROPPED = re.compile(
@@ -51,7 +51,7 @@ class Text:
         "ul",
     )
 
-    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""
         blocks = re.split(r"\n[ \t]*\n\s*", text.replace("\r\n", "\n").strip())
         return "".join(
@@ -60,7 +60,7 @@ class Text:
             if block
         )
 
-    def from_html(self, text: str) -> str:
+    def from_html(self, text: str, _name_of: NameOf = no_name) -> str:
         """What a reader sees; the address of a link is in brackets after its words."""
         if "<" not in text:
             return html.unescape(text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from newburrow.core.time_limit import TimeLimitReached, time_limit
-from newburrow.markup.base import PageLookup, Unreadable, no_pages
+from newburrow.markup.base import NO_NAMES, NameLookup, Unreadable
 
 _FOOTNOTE = re.compile(r"\[\d+")
 _RANDOM = re.compile(r"\b(fnrev|fn)[0-9a-f]{32}-(\d+)\b")
@@ -18,7 +18,7 @@ class Textile:
 
     name = "textile"
 
-    def to_html(self, text: str, _pages: PageLookup = no_pages) -> str:
+    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; HTML that is in it passes through.
 
         Raises Unreadable for one that the parser fails on, or that takes it more than a bound of time.

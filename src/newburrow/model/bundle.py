@@ -11,6 +11,13 @@ from newburrow.model.media import Media
 from newburrow.model.term import Term
 
 
+class Above(Struct, frozen=True):
+    """An entry above another in the tree of the new site."""
+
+    title: str
+    address: str
+
+
 class Bundle(Struct, frozen=True):
     """An entry with everything that belongs to it, references resolved.
 
@@ -24,4 +31,5 @@ class Bundle(Struct, frozen=True):
     lead_picture: Media | None = None
     enclosures: tuple[Media, ...] = ()
     new_address: str = ""
+    trail: tuple[Above, ...] = ()  # the entries above it, the topmost first
     set_apart: tuple[Comment, ...] = ()  # comments that the new host has no place for

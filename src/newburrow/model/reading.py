@@ -10,7 +10,17 @@ from newburrow.model.record import Record, Where
 from newburrow.model.site import Site
 from newburrow.model.term import Term
 
-RELATIONS = ("author", "term", "lead_picture", "parent", "field", "comment_author")
+# `above` is the address where the page above an entry may be: it counts only if there is one.
+RELATIONS = (
+    "author",
+    "term",
+    "lead_picture",
+    "parent",
+    "above",
+    "field",
+    "comment_author",
+    "revision_author",
+)
 
 
 class Mention(Struct, frozen=True):
@@ -29,7 +39,7 @@ class Relation(Struct, frozen=True):
     What the word means is known only when everything has been read.
     """
 
-    entry: str  # key of an entry; of a comment for `comment_author`
+    entry: str  # key of an entry; of a comment for `comment_author`, of a revision for `revision_author`
     of: str  # one of RELATIONS
     word: str  # a key, id, login, slug, name or address; the value of a field
     vocabulary: str = ""  # of a term, where that is known; the name of a field

@@ -133,6 +133,8 @@ _TYPES = (
         references=("entry", "author"),
         columns=("entry",),
         counted_as="revision",
+        ledger_rank=7,
+        planned=True,
     ),
     RecordType(
         Unit, "units", references=("parent", "target"), addresses=("target",), counted_as="unit"

@@ -19,7 +19,7 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.core.problem import Problem
-from newburrow.model import Comment, Entry, Record, Site
+from newburrow.model import Comment, Entry, Record, Revision, Site
 from newburrow.model.record_types import sql_table, type_in
 from newburrow.store.page_names import PageNames
 
@@ -53,7 +53,7 @@ class Store:
     def __init__(self, path: Path) -> None:
         self.path = path
         self.db = sqlite3.connect(path, isolation_level=None)
-        self._page_names = PageNames(self)
+        self.page_names = PageNames(self)
 
     def __enter__(self) -> Self:
         return self
@@ -94,10 +94,6 @@ class Store:
         return self.db.execute(
             "SELECT name, found, example FROM extra ORDER BY name"
         ).fetchall()
-
-    def page_address(self, name: str) -> str:
-        """The old address of the page that a link names by its title or slug; empty where there is none."""
-        return self._page_names.address(name)
 
     def site(self) -> Site:
         """The site; the first of several, and an empty one where the export says nothing of it."""
@@ -146,6 +142,43 @@ class Store:
         )
         return [decode(data) for (data,) in rows]
 
+    def first_revision(self, entry: str) -> Revision | None:
+        """The oldest state of an entry in its history; None where no history is kept."""
+        return next(iter(self.revisions_of(entry, 1)), None)
+
+    def revisions_of(self, entry: str, most: int = -1) -> Iterator[Revision]:
+        """The states of an entry in its history, the oldest first; at most so many, where that is not below 0."""
+        number = "CAST(json_extract(CAST(data AS TEXT), '$.number') AS INTEGER)"
+        rows = self.db.execute(
+            f"SELECT seq FROM record_revision WHERE entry = ? ORDER BY {number}, seq LIMIT ?",
+            (entry, most),
+        ).fetchall()
+        for (seq,) in rows:  # the numbers alone are held: a page may have ten thousand versions
+            yield next(self.numbered(Revision, seq - 1, seq))[1]
+
+    def with_history(self) -> Iterator[str]:
+        """Keys of the entries that have a history, also of those that are not in the store."""
+        if self.revision_count(""):
+            yield ""
+        last = ""
+        statement = (
+            "SELECT DISTINCT entry FROM record_revision WHERE entry > ? ORDER BY entry LIMIT ?"
+        )
+        while rows := self.db.execute(statement, (last, BATCH)).fetchall():
+            for (last,) in rows:
+                yield last
+
+    def revision_count(self, entry: str) -> int:
+        """How many states of an entry its history holds."""
+        statement = "SELECT count(*) FROM record_revision WHERE entry = ?"
+        return int(self.db.execute(statement, (entry,)).fetchone()[0])
+
+    def revision_authors(self) -> set[str]:
+        """Keys of the authors of the states in all histories."""
+        author = "json_extract(CAST(data AS TEXT), '$.author')"
+        rows = self.db.execute(f"SELECT DISTINCT {author} FROM record_revision")
+        return {key for (key,) in rows if key}
+
     def orphans(self) -> Iterator[Comment]:
         """Comments whose entry is not in the store."""
         decode = decoder(Comment).decode
@@ -188,6 +221,19 @@ class Store:
             f"SELECT data FROM record_entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)
         ).fetchone()
         return decoder(Entry).decode(row[0]) if row else None
+
+    def text_bytes(self) -> int:
+        """About how many bytes entries and comments have."""
+        tables = (sql_table(Entry), sql_table(Comment))
+        sizes = (
+            self.db.execute(f"SELECT coalesce(sum(length(data)), 0) FROM {table}").fetchone()[0]
+            for table in tables
+        )
+        return sum(map(int, sizes))
+
+    def key_at(self, address: str) -> str:
+        """The key of the entry at an old address, or at the one with or without its index file; else empty."""
+        return self.page_names.key_at(address)
 
     def last(self, kind: type[Record]) -> int:
         """The highest number of a record of this type."""

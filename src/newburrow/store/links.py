@@ -5,9 +5,10 @@ from __future__ import annotations
 import msgspec
 
 from newburrow.core import url
-from newburrow.model import Author, Comment, Entry, Media, Term
+from newburrow.model import Author, Comment, Entry, Media, Revision, Term
 from newburrow.model.keys import bare
 from newburrow.model.reading import Relation
+from newburrow.model.record_types import sql_table
 from newburrow.store.content_store import BATCH, decoder
 from newburrow.store.new_store import NewStore
 from newburrow.store.references import ReferenceNames
@@ -29,6 +30,8 @@ def link(store: NewStore) -> None:
     _find_entries(store)
     _declare_mentioned(store)
     _relate(store)
+    _find_pages(store)
+    _first_versions(store)
 
 
 def _declare_mentioned(store: NewStore) -> None:
@@ -64,14 +67,7 @@ def _relate(store: NewStore) -> None:
             relations = [_relations.decode(data) for (data,) in found]
             if words is None or words.scope != relations[0].scope:
                 words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
-            of_comment = [said for said in relations if said.of == "comment_author"]
-            relations = [said for said in relations if said.of != "comment_author"]
-            if of_comment:
-                comment = store.get(Comment, last)
-            else:
-                comment = None
-            if comment:
-                store.change(words.written(comment, of_comment[0], store))
+            relations = _writers(last, relations, words, store)
             if not relations:
                 continue
             entry = store.get(Entry, last)
@@ -79,10 +75,70 @@ def _relate(store: NewStore) -> None:
                 store.add(words.no_entry(relations))
             else:
                 store.change(words.related(entry, relations, store))
-                for record in words.new:
-                    store.add(record)
-                words.new.clear()
-                store.write_waiting()
+                _add_new(words, store)
+
+
+def _add_new(words: ReferenceNames, store: NewStore) -> None:
+    """Keep the authors and terms that were only named."""
+    for record in words.new:
+        store.add(record)
+    words.new.clear()
+    store.write_waiting()
+
+
+def _writers(
+    key: str, relations: list[Relation], words: ReferenceNames, store: NewStore
+) -> list[Relation]:
+    """Give a comment or a revision the author that a relation names; gives the relations that are left."""
+    left = []
+    for said in relations:
+        if said.of == "comment_author":
+            if comment := store.get(Comment, key):
+                store.change(words.written(comment, said, store))
+        elif said.of == "revision_author":
+            if revision := store.get(Revision, key):
+                store.change(msgspec.structs.replace(revision, author=words.author(said)))
+                _add_new(words, store)
+        else:
+            left.append(said)
+    return left
+
+
+def _find_pages(store: NewStore) -> None:
+    """Files, revisions and comments may name their page by its title, which only now are all known."""
+    for kind in (Media, Revision, Comment):
+        of = "json_extract(CAST(data AS TEXT), '$.entry')"
+        statement = (
+            f"SELECT seq, data FROM {sql_table(kind)} WHERE {of} IS NOT NULL AND {of} != '' "
+            f"AND {of} NOT IN (SELECT key FROM record_entry) AND seq > ? ORDER BY seq LIMIT ?"
+        )
+        last = 0
+        while rows := store.db.execute(statement, (last, BATCH)).fetchall():
+            for _seq, data in rows:
+                record = decoder(kind).decode(data)
+                if key := store.page_names.key(bare(record.entry)):
+                    store.change(msgspec.structs.replace(record, entry=key))
+            last = rows[-1][0]
+
+
+def _first_versions(store: NewStore) -> None:
+    """A page with a history was first published with its first version, by that version's author."""
+    for key in store.with_history():
+        entry, first = store.get(Entry, key), store.first_revision(key)
+        if entry is None or first is None:
+            continue
+        dated = first.published and (
+            entry.published is None or first.published < entry.published
+        )
+        authors = dict.fromkeys(key for key in (first.author, *entry.authors) if key)
+        store.change(
+            msgspec.structs.replace(
+                entry,
+                published=first.published if dated else entry.published,
+                updated=entry.updated or (entry.published if dated else None),
+                authors=tuple(authors),
+            )
+        )
 
 
 def _find_by_address(store: NewStore) -> None:

@@ -24,6 +24,10 @@ class EntryLookup(Protocol):
         """An entry by its slug."""
         ...
 
+    def key_at(self, address: str) -> str:
+        """The key of the entry at an old address; empty where there is none."""
+        ...
+
 
 class AuthorLookup(Protocol):
     """Where authors are looked up."""
@@ -67,7 +71,7 @@ class ReferenceNames:
         single: dict[str, Any] = {}
         for relation in relations:
             if relation.of == "author":
-                authors.append(self._author(relation))
+                authors.append(self.author(relation))
             elif relation.of == "term":
                 terms.append(self._term(relation))
             elif relation.of == "field":
@@ -75,13 +79,11 @@ class ReferenceNames:
                     filter(None, (fields.get(relation.vocabulary), relation.word))
                 )
             elif relation.of == "parent":
-                parent = known.get(Entry, marked(self.scope, relation.word)) or known.with_slug(
-                    relation.word
-                )
-                if parent and belongs(parent.key, self.scope):
-                    single["parent"] = parent.key
-                else:
-                    single["parent"] = relation.word
+                single["parent"] = self._parent(relation.word, known) or relation.word
+            elif relation.of == "above":
+                above = known.key_at(relation.word)
+                if above and above != entry.key and belongs(above, self.scope):
+                    single.setdefault("parent", above)
             else:
                 single[relation.of] = marked(self.scope, relation.word)
         return replace(
@@ -91,6 +93,15 @@ class ReferenceNames:
             fields=fields,
             **single,
         )
+
+    def _parent(self, word: str, known: EntryLookup) -> str:
+        """The key of the entry that a word means: its key, its slug or its address; empty where there is none."""
+        if "://" in word:
+            return known.key_at(word)
+        parent = known.get(Entry, marked(self.scope, word)) or known.with_slug(word)
+        if parent and belongs(parent.key, self.scope):
+            return parent.key
+        return ""
 
     def written(self, comment: Comment, said: Relation, known: AuthorLookup) -> Comment:
         """The comment with what is known of the author that a relation names; what it says itself stays."""
@@ -108,7 +119,8 @@ class ReferenceNames:
             address=comment.address or author.address,
         )
 
-    def _author(self, said: Relation) -> str:
+    def author(self, said: Relation) -> str:
+        """The key of the author that a relation names; one whom nothing declares is added to `new`."""
         if said.word not in self._authors:
             author = Author(
                 key=marked(self.scope, said.word), name=said.word, source=said.source

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from newburrow.convert.context import Context
 from newburrow.convert.plan import menus
 from newburrow.core import plugins
+from newburrow.core.problem import NOWHERE, Problem
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.formats.base import Writer
 from newburrow.formats.exports.export import Export
-from newburrow.write import beside
+from newburrow.write import beside, packing
 from newburrow.write.files import copier
 from newburrow.write.job import job_of
 from newburrow.write.output import FolderOutput
@@ -45,3 +46,21 @@ class NewSite:
         beside.check_total(self.context, self.output)
         beside.write_ids(self.context, self.output)
         beside.write_unknown(unknown, self.output)
+
+    def pack(self) -> None:
+        """Pack what was written into zips, where the host takes those."""
+        host = self.context.host
+        name = host.write.get("zip")
+        if not name or self.output.rehearse:
+            return
+        limit = host.limits.upload_bytes or 0
+        parts = packing.pack(self.output.folder, str(name), limit)
+        for part in parts:
+            size = (self.output.folder.path / "new" / part).stat().st_size
+            if limit and size > limit:
+                problem = Problem.at(
+                    NOWHERE,
+                    "host-limit",
+                    message=f"{part} has {size:,} bytes; the host accepts uploads of {limit:,} bytes.",
+                )
+                self.context.journal.follow_ups.add(problem)

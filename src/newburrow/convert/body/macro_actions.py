@@ -16,20 +16,21 @@ from newburrow.model import Media
 _DEEPEST = 5  # macros within macros
 
 
-def to_html(text: str, markup: Markup, context: Context, say: Say) -> str:
-    """A body as HTML, after the dialects' actions on the macros in it.
+def to_html(text: str, markup: Markup, page: str, context: Context, say: Say) -> str:
+    """A body as HTML, after the dialects' actions on the macros in it. `page` is the old address of its page.
 
     A macro is kept as text, removed, unwrapped or replaced by its template, as its dialect says; each that
     a person must look at is reported with `say`. Raises TooDeep if the body is nested too deep to convert.
     """
-    if not any(sign in text for sign in context.macro_signs):
-        return markup.to_html(text, context.store.page_address)
-    return _Macros(markup, context, say).to_html(text, 0)
+    if not any(sign in text for sign in macros.signs(context.macros)):
+        return markup.to_html(text, context.named_links.at(page))
+    return _Macros(markup, page, context, say).to_html(text, 0)
 
 
 class _Macros:
-    def __init__(self, markup: Markup, context: Context, say: Say) -> None:
+    def __init__(self, markup: Markup, page: str, context: Context, say: Say) -> None:
         self.markup, self.context, self.say = markup, context, say
+        self.names = context.named_links.at(page)
 
     def to_html(self, text: str, depth: int) -> str:
         if depth < _DEEPEST:
@@ -40,7 +41,7 @@ class _Macros:
             bare, found = macros.taken_out(text, known)
         else:
             bare, found = (text, [])
-        made = self.markup.to_html(bare, self.context.store.page_address)
+        made = self.markup.to_html(bare, self.names)
         if found:
             return macros.put_back(made, found, lambda use: self._made(use, depth))
         return made

@@ -16,6 +16,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
+from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.markup.sanitiser import FORBIDDEN
@@ -66,11 +67,30 @@ class Page:
         self.tags = set(_TAG.findall(self.lower))
         if "image" in self.tags:
             self.tags.add("img")  # the parser replaces the one with the other
+        self.missing = set[str]()  # addresses of pages that are not there
         self.silent: list[str] = []  # pictures without alternative text
 
     def addresses(self) -> None:
         """Rewrite every address, wherever it stands."""
         change_any(self.fragment, self.text, self._changed)
+
+    def _missing_page(self, name: str) -> str:
+        kind = self.context.kind_for("wiki-page") or self.context.kind_for("page")
+        return self.context.new_pages.missing(name, kind)
+
+    def missing_pages(self) -> None:
+        """Links to pages that the old wiki did not have: they stay where the new host can say that, else as words."""
+        if MISSING_PAGE not in self.text:
+            return
+        for node in self.fragment.select(f"a.{MISSING_PAGE}"):
+            name = node.attributes.get("href") or ""
+            address = self._missing_page(name)
+            if address:
+                node.attrs["href"] = address
+                self.missing.add(address)
+                continue
+            self.say("red-link", page=name)
+            put_in_place(node, node.inner_html or "")
 
     def handlers(self) -> None:
         """Remove scripts in attributes."""
@@ -90,6 +110,8 @@ class Page:
 
     def _changed(self, value: str, use: str, node: LexborNode) -> str | None:
         """What an address becomes; None for one that runs a script."""
+        if value in self.missing:
+            return value
         link = self.follow(value, self.base)
         if link.leads is LinkTarget.UNSAFE:
             self.say("script", message="A link that runs a script was removed; its words stay.")

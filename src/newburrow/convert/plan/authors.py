@@ -40,7 +40,7 @@ def plan(context: Context, used: set[str]) -> None:
                 reason,
                 author.name,
                 next(context.old_archives.of_author(author), ""),
-                context.new_archives.of_author(name),
+                context.new_pages.archives.of_author(name),
             )
         )
         if fate is Fate.MOVED:

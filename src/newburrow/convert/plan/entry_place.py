@@ -173,6 +173,8 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
     day = context.day(dates.moved(entry.published or entry.updated, context))
     values = {"slug": slug, "id": context.new_id("entry", entry.key)}
+    if "path" in url_pattern.variables(pattern):
+        values["path"] = "/".join([*slugs_above(entry, context), slug])
     if day:
         values |= zip(DATES, day, strict=True)
     elif set(DATES) & set(url_pattern.variables(pattern)):
@@ -180,19 +182,78 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     return url.resolve(context.new.address, url_pattern.expand(pattern, values))
 
 
+def slugs_above(entry: Entry, context: Context) -> list[str]:
+    """The slugs of the entries above one, the topmost first; the front page is no part of a path."""
+    rules, found = context.host.slugs, list[str]()
+    for above in context.ancestors(entry):
+        if above.key == context.old.front_page:
+            break
+        old = above.slug or url.last_name(above.permalink)
+        sources = (old, above.title) if rules.letters != "name" else (above.title, old)
+        slug = next((made for source in sources if (made := slugs.make(source, rules))), "")
+        found.append(slug)
+    return [slug for slug in reversed(found) if slug]
+
+
+def names_above(entry: Entry, context: Context) -> list[str]:
+    """What goes before the slug of an entry on a host without a tree, if that was decided; the topmost first."""
+    kind = context.kind_for(entry.kind)
+    if not entry.parent or not kind or context.host.kinds[kind].parents:
+        return []
+    if context.decisions.tree.flat != "slug":
+        return []
+    if context.host.slugs.letters == "name":
+        above = [
+            found.title for found in context.ancestors(entry) if not _is_front(found, context)
+        ]
+        return list(reversed(above))
+    return slugs_above(entry, context)
+
+
+def _is_front(entry: Entry, context: Context) -> bool:
+    return entry.key == context.old.front_page
+
+
 def new_slug(entry: Entry, context: Context) -> str:
-    """The old slug where the host takes it, else one made of the slug, the title or the key."""
-    rules = context.host.slugs
+    """The old slug where the host takes it, else one made of the slug, the title or the key.
+
+    A host whose slugs are names of pages gets the title first. Where the host has no tree, the path to the
+    entry can be a part of it, as was decided. What changes is noted as a follow-up.
+    """
     old = entry.slug or url.last_name(entry.permalink)
-    if slugs.accepted(old, rules):
+    above = names_above(entry, context)
+    if context.host.slugs.letters == "name":
+        return _name(entry, above, context)
+    if slugs.accepted(old, context.host.slugs) and not above:
         return old
+    made = slug_of(entry, old, above, context)
+    if not above:
+        reason = "The new host does not accept the slug" if old else "The entry has no slug"
+        detail = f"{old} → {made}" if old else made
+        context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=reason))
+    return made
+
+
+def slug_of(entry: Entry, old: str, above: list[str], context: Context) -> str:
+    """A slug that the host accepts, from the old one, the title or the key; with the names above it before it."""
+    rules = context.host.slugs
     sources = (old, entry.title, f"entry-{entry.key}")
-    slug = next(
+    own = next(
         (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
     )
-    if old:
-        had, detail = "The new host does not accept the slug", f"{old} → {slug}"
-    else:
-        had, detail = "The entry has no slug", slug
-    context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=had))
-    return slug
+    if above:
+        return slugs.make("-".join([*above, own]), rules) or own
+    return own
+
+
+def _name(entry: Entry, above: list[str], context: Context) -> str:
+    """The title as the name of a page. A sign that no name can hold is replaced, and that is a follow-up."""
+    title = " ".join(entry.title.split()) or entry.slug or url.last_name(entry.permalink)
+    made = slugs.make(" - ".join([*above, title]), context.host.slugs)
+    if not made:
+        made = slugs.make(entry.key, context.host.slugs) or "entry"
+    if made != title and not above:
+        reason = "The new host does not accept the title as the name of a page"
+        problem = Problem.about(entry, "new-slug", f"{title} → {made}", reason=reason)
+        context.journal.follow_ups.add(problem)
+    return made

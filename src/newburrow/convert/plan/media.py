@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 import mimetypes
+from collections.abc import Iterator
 from urllib.parse import quote
 
 from slugify import slugify
@@ -62,11 +63,11 @@ def plan(context: Context) -> None:
 
 def _named(media: Media, context: Context) -> str:
     """The new address of a file, under a name that nothing else has; one of the same bytes gives way to the first."""
-    name = _name(media, media.digest[:_DIGITS])
-    owner, digest = context.journal.files.with_name(name)
-    if (owner and digest != media.digest) or existing.has_file(name, media, context) == "other":
-        name = _name(media, media.digest)
+    for name in _names(media, context):
         owner, digest = context.journal.files.with_name(name)
+        is_other = owner and digest != media.digest
+        if not is_other and existing.has_file(name, media, context) != "other":
+            break
     same = owner or context.planning.files.with_digest(media.digest)[0]
     if same:
         name, new = context.journal.files.get(same)
@@ -165,7 +166,36 @@ def failed(media: Media, reason: str) -> LedgerRow:
     return _settled(media, Fate.FAILED, reason)
 
 
-def _name(media: Media, mark: str) -> str:
+def _names(media: Media, context: Context) -> Iterator[str]:
+    """Names for a file, the best first; the last is of these bytes alone."""
+    folder = _folder_of(media, context)
+    stem, extension = _parts(media)
+    if folder:
+        yield f"{folder}/{stem}{extension}"
+    for mark in (media.digest[:_DIGITS], media.digest):
+        yield f"{folder}/{stem}-{mark}{extension}".lstrip("/")
+
+
+def _folder_of(media: Media, context: Context) -> str:
+    """The folder for the files of an entry, on a host that has such: the path of its address after what all share."""
+    if not context.host.media.by_entry or not media.entry:
+        return ""
+    place = context.journal.plan.get(media.entry)
+    if place is None:
+        return ""
+    pattern = (
+        context.decisions.addresses.get(place.kind) or context.host.kinds[place.kind].address
+    )
+    shared = f"{url.path_of(context.new.address)}/{pattern.partition('{')[0]}".replace(
+        "//", "/"
+    )
+    path = url.path_of(place.new).removeprefix(shared.lstrip("/"))
+    steps = [step for step in path.split("/") if step not in ("", ".", "..")]
+    return "/".join(steps).removesuffix(".html")
+
+
+def _parts(media: Media) -> tuple[str, str]:
+    """The name of a file in letters that every server takes, and its extension with the dot."""
     last = media.path.rpartition("/")[2]
     stem, dot, extension = last.rpartition(".")
     if dot and stem:
@@ -173,4 +203,4 @@ def _name(media: Media, mark: str) -> str:
     else:
         stem, extension = (last, "")
     plain = slugify(stem, max_length=60) or "file"
-    return f"{plain}-{mark}" + (f".{extension}" if extension else "")
+    return plain, f".{extension}" if extension else ""

@@ -62,16 +62,31 @@ class _AnswerWriter:
 
     def _permalinks(self) -> None:
         for key, old, _others, new, new_key, file in self.journal.plan.claims():
+            if old and key == self.context.old.front_page and self._is_root(old):
+                continue  # answered for as the front page
             if old:
                 self._answer(old, new, "permalink", key, new_key=new_key)
             if file:
                 self.journal.files.add_unaddressed(file, new)
 
+    def _is_root(self, old: str) -> bool:
+        return any(
+            url.key(old) == url.key(url.resolve(site.address, "/"))
+            for site in self.context.sites
+        )
+
+    def _front(self) -> str:
+        """What a visitor of the old front page should see: that of the new site, or the page that it was."""
+        place = self.journal.plan.get(self.context.old.front_page)
+        if place and not self.context.host.site.front_page:
+            return place.new
+        return url.resolve(self.new, "/")
+
     def _site(self) -> None:
         for site in self.context.sites:
             if site.address:
                 front = url.resolve(site.address, "/")
-                self._list(front, url.resolve(self.new, "/"), "front page", self.lists.all)
+                self._list(front, self._front(), "front page", self.lists.all)
         for site, dialect in pairs(self.context.sites, self.context.dialects):
             for feed in dialect.site.feeds:
                 old = url.resolve(site.address, feed)
@@ -94,7 +109,7 @@ class _AnswerWriter:
         for author in self.context.store.all(Author):
             new_author = self.context.authors.get(author.key)
             if new_author:
-                new = self.context.new_archives.of_author(new_author.name)
+                new = self.context.new_pages.archives.of_author(new_author.name)
             else:
                 new = ""
             if new_author:
@@ -108,7 +123,7 @@ class _AnswerWriter:
         for term in self.context.store.all(Term):
             filed = self.context.terms.get(term.key)
             if filed:
-                new = self.context.new_archives.of_term(filed.name)
+                new = self.context.new_pages.archives.of_term(filed.name)
             else:
                 new = ""
             if term.key in self.context.pages_of_terms:
@@ -127,7 +142,7 @@ class _AnswerWriter:
             for pattern in dialect.addresses.dates:
                 for values, count, moves in self.lists.dates(url_pattern.variables(pattern)):
                     if moves:
-                        new = self.context.new_archives.of_date(values)
+                        new = self.context.new_pages.archives.of_date(values)
                     else:
                         new = ""
                     if moves:

@@ -29,6 +29,8 @@ def plan(context: Context, listener: Listener, jobs: int = 1) -> str:
     doubles.settle(context)
     ids.plan(context)
     planned = entries.plan(context, listener, jobs)
+    if context.host.history.taken:
+        planned.authors |= context.store.revision_authors()
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
     context.terms |= terms.made_by_rules(context)

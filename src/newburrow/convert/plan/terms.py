@@ -43,7 +43,7 @@ def plan(context: Context, used: set[str]) -> None:
                 Fate.MERGED,
                 f"becomes the same {vocabulary} as the {same.vocabulary} {same.name}",
             )
-        new = context.new_archives.of_term(name)
+        new = context.new_pages.archives.of_term(name)
         if choice.action == "page" and name:
             new = term_pages.address_of(term, context)
             reason = "became a page (terms.csv)"

@@ -63,7 +63,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         for comment, place in places
         if place == comment_place.FILE
     )
-    entry = replace(entry, body=_written(text, context.markup, say), summary=summary)
+    entry = replace(entry, body=_written(text, context.markup, context, say), summary=summary)
     if not context.host.media.lead_picture:
         lead = None
     bundle = replace(
@@ -91,20 +91,25 @@ def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comme
     return replace(comment, body=to_host_html(comment.body, base, context, say))
 
 
+def written_body(body: Body, page: str, context: Context, say: Say) -> Body:
+    """A body in the markup of the new host; `page` is the old address of its page. See `to_host_html`."""
+    return _written(to_host_html(body, page, context, say).text, context.markup, context, say)
+
+
 def _of_host(comment: Comment, base: str, context: Context, say: Say) -> Comment:
     written = context.markup_of_comments
     text = to_host_html(
         comment.body, base, context, say, allowed=context.allowed_in_comments
     ).text
-    return replace(comment, body=_written(text, written, say))
+    return replace(comment, body=_written(text, written, context, say))
 
 
-def _written(text: str, markup: WritableMarkup, say: Say) -> Body:
+def _written(text: str, markup: WritableMarkup, context: Context, say: Say) -> Body:
     """An HTML text in the markup of the host; writers go down into it, so that it must not be nested too deep."""
     if markup.name != "html" and deeper_than(text, DEEPEST_WRITTEN):
         say("too-deep")
         text = flattened(text, DEEPEST_WRITTEN)
-    return Body(markup.from_html(text), markup.name)
+    return Body(markup.from_html(text, context.new_pages.name_at), markup.name)
 
 
 def _only_lines(text: str) -> bool:
@@ -130,7 +135,7 @@ def to_host_html(
     made flatter, and is reported.
     """
     markup: Markup = plugins.get(plugins.MARKUPS, body.markup)
-    base = body.base or base
+    page_address, base = base, body.base or base
     if body.markup != "html":
         text = f"<pre>{html.escape(body.text, quote=False)}</pre>"
     else:
@@ -138,8 +143,8 @@ def to_host_html(
     if allowed is None:
         allowed = context.allowed
     try:
-        text = macro_actions.to_html(body.text, markup, context, say)
-        for name in look_like_macros(body.text, context.macros):
+        text = macro_actions.to_html(body.text, markup, page_address, context, say)
+        for name in look_like_macros(body.text, body.markup, context.macros):
             say("macro-like", macro=name)
         if not lead and _only_lines(text) and (not allowed or allowed >= _LINES):
             return Body(text)
@@ -151,6 +156,7 @@ def to_host_html(
         say("too-deep")
         text = flattened(text)
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
+    page.missing_pages()
     page.addresses()
     page.handlers()
     page.embeds()

@@ -11,7 +11,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.model import Entry
-from newburrow.model.bundle import Bundle
+from newburrow.model.bundle import Above, Bundle
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -20,14 +20,17 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     name = context.kind_for(entry.kind)
     rules = context.host.kinds[name]
     changes: dict[str, object] = {"kind": name, "slug": _slug(bundle, name, context)}
+    if (title := _title(entry, context)) != entry.title:
+        changes["title"] = title
     if entry.parent and not rules.parents:
         parent = context.store.get(Entry, entry.parent)
         if parent:
-            title = f"“{parent.title}”"
+            parent_title = f"“{parent.title}”"
         else:
-            title = f"the entry {entry.parent}"
+            parent_title = f"the entry {entry.parent}"
         changes["parent"] = ""
-        problems.append(Problem.about(entry, "no-tree", parent=title, kind=name))
+        if context.decisions.tree.flat == "drop":
+            problems.append(Problem.about(entry, "no-tree", parent=parent_title, kind=name))
     elif entry.parent and context.journal.plan.get(entry.parent) is None:
         above = _standing_parent(entry, context)
         if above:
@@ -42,7 +45,31 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     if entry.position is not None and not rules.positions:
         changes["position"] = None
         problems.append(Problem.about(entry, "no-order", str(entry.position), kind=name))
-    return replace(bundle, entry=replace(entry, **changes)), problems
+    trail = _trail(replace(entry, **changes), context) if rules.parents else ()
+    return replace(bundle, entry=replace(entry, **changes), trail=trail), problems
+
+
+def _trail(entry: Entry, context: Context) -> tuple[Above, ...]:
+    """The entries above one that move, the topmost first."""
+    found = [
+        Above(above.title, place.new)
+        for above in context.ancestors(entry)
+        if (place := context.journal.plan.get(above.key))
+    ]
+    return tuple(reversed(found))
+
+
+def _title(entry: Entry, context: Context) -> str:
+    """The title of an entry; on a host without a tree with the titles above it, if that was decided."""
+    kind = context.kind_for(entry.kind)
+    if not entry.parent or not kind or context.host.kinds[kind].parents:
+        return entry.title
+    if context.decisions.tree.flat != "title":
+        return entry.title
+    above = [
+        found.title for found in context.ancestors(entry) if found.key != context.old.front_page
+    ]
+    return " / ".join([*reversed(above), entry.title])
 
 
 def _slug(bundle: Bundle, kind: str, context: Context) -> str:

@@ -27,7 +27,7 @@ class Bag(Format):
     """A bag of records."""
 
     name = "bag"
-    has_menus, has_parts = True, False
+    has_menus, has_history, has_parts = True, True, False
     title = "a BagIt bag of New Burrow (RFC 8493)"
 
     def recognise(self, head: Head) -> bool:

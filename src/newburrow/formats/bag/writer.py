@@ -13,7 +13,7 @@ from msgspec.structs import fields, replace
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.base import Output
-from newburrow.model import Author, Media, MenuItem, Record, Site, Term
+from newburrow.model import Author, Media, MenuItem, Record, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 from newburrow.model.record_types import all_types, table_of
 
@@ -105,6 +105,11 @@ class BagWriter:
         )
         for comment in bundle.comments:
             self.record(comment)
+        return ()
+
+    def revision(self, revision: Revision, _new_address: str) -> Iterable[Problem]:
+        """The record of one state of an entry."""
+        self.record(revision)
         return ()
 
     def _once(self, record: Author | Term) -> None:

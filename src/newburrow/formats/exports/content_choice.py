@@ -37,6 +37,8 @@ _SOFTWARE = (
     ".py",
     ".rb",
 )
+_FEW = 3  # pages that are not yet a site
+_INDEX = ("index.html", "index.htm", "index.xhtml")
 _LOOSE, _FEED, _TEXTS, _NAMED = range(4)  # how much a format says about itself
 
 
@@ -86,7 +88,7 @@ class Candidates:
         for piece in outside or self.pieces:
             groups.setdefault(_group(piece), []).append(piece)
         ranks = {key: self._rank(group) for key, group in groups.items()}
-        best = min(ranks.values(), default=(0, 0, 0))
+        best = min(ranks.values(), default=(0, 0, 0, 0))
         return [
             piece
             for key, group in groups.items()
@@ -95,8 +97,11 @@ class Candidates:
             if _is_tree(piece) or self._depth(piece) == best[1]
         ]
 
-    def _rank(self, group: list[Piece]) -> tuple[int, int, int]:
-        """The least ranks first: loose texts last, then by depth, then by what the format says about itself."""
+    def _rank(self, group: list[Piece]) -> tuple[int, int, int, int]:
+        """The least ranks first: loose texts last, then by depth, then by what the format says about itself.
+
+        Of loose texts in two formats, which say nothing, those count of which there are more.
+        """
         strength = _strength(group)
         if _is_tree(group[0]):
             top = commonpath([self._without_archives(piece.part.name) for piece in group])
@@ -107,7 +112,8 @@ class Candidates:
                 depth = max(0, depth - 1)  # the dialect names the folder of its texts
         else:
             depth = min(self._depth(piece) for piece in group)
-        return int(strength == _LOOSE), depth, -strength
+        is_loose = strength == _LOOSE
+        return int(is_loose), depth, -strength, -len(group) if is_loose else 0
 
     def _depth(self, piece: Piece) -> int:
         return len(folders_around(self._without_archives(piece.part.name)))
@@ -148,10 +154,25 @@ def _strength(group: list[Piece]) -> int:
         return _NAMED
     if not _is_tree(group[0]):
         return _FEED
+    if _is_site_of_pages(group):
+        return _TEXTS
     fronted = sum(_has_front_matter(piece) for piece in group)
     if 2 * fronted > len(group):
         return _TEXTS
     return _LOOSE
+
+
+def _is_site_of_pages(group: list[Piece]) -> bool:
+    """Whether HTML pages are a site: several, with an index that lies as high as any of them."""
+    depths = [piece.part.name.count("/") for piece in group]
+    return (
+        group[0].format == "html"
+        and len(group) >= _FEW
+        and any(
+            _last_name(piece) in _INDEX and piece.part.name.count("/") == min(depths)
+            for piece in group
+        )
+    )
 
 
 def _has_front_matter(piece: Piece) -> bool:

@@ -53,6 +53,7 @@ def examine(
     )
     if payload.parts == source.parts:
         found.say_bags(source.parts)
+    found.pieces = _in_one_dialect(found.pieces)
     candidates = Candidates(found.pieces, found.files, found.archives)
     found.choose(candidates.content(request.content))
     if not found.pieces:
@@ -63,6 +64,7 @@ def examine(
             raise error
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
+    found.leave_out_layout()
     of_bag = len(source.parts) - len(payload.parts) - len(payload.left_out)
     before = len(found.files)
     dialects_kept = [
@@ -87,6 +89,28 @@ def examine(
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
     )
+
+
+def _in_one_dialect(pieces: list[Piece]) -> list[Piece]:
+    """The same, where parts that no dialect recognises are in that of others, if it has records for files so named."""
+    named = {
+        piece.dialect.name: piece.dialect
+        for piece in pieces
+        if any(rules.file for rules in piece.dialect.records)
+    }
+    made = []
+    for piece in pieces:
+        plain = plugins.get(plugins.FORMATS, piece.format).plain() == piece.dialect
+        fitting = [
+            dialect
+            for dialect in (named.values() if plain else ())
+            for rules in dialect.records
+            if rules.file
+            and (rules.format or dialect.format) == piece.format
+            and matches_file(piece.part.name, rules.file)
+        ]
+        made.append(replace(piece, dialect=fitting[0]) if fitting else piece)
+    return made
 
 
 def _sorted_parts(payload: Contents, found: SortedParts) -> SortedParts:

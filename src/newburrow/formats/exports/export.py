@@ -21,6 +21,23 @@ from newburrow.intake.budget import ReadingLimits
 from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 
+# Names of folders that programs write a site into.
+_BUILT = frozenset(
+    (
+        "html",
+        "site",
+        "_site",
+        "public",
+        "build",
+        "dist",
+        "output",
+        "out",
+        "export",
+        "www",
+        "htdocs",
+    )
+)
+
 
 class ExportRequest(Struct, frozen=True):
     """The exports to read, and what a person says of them."""
@@ -81,6 +98,22 @@ class Export:
     def site(self) -> str:
         """Address of the old site, if the export does not state it."""
         return self.request.site_address
+
+    @cached_property
+    def top(self) -> str:
+        """The folder around the whole source, where its name shows that it is no part of the site; else empty.
+
+        It is one that the archive is named for, a host, or a word for what a program has built.
+        """
+        names = [*self.files, *(piece.part.name for piece in self.pieces)]
+        tops = {name.partition("/")[0] if "/" in name else "" for name in names}
+        top = next(iter(tops), "")
+        if len(tops) != 1 or not top:
+            return ""
+        named = self.source.path.name.lower().startswith(top.lower()) or "." in top.strip(".")
+        if named or top.lower() in _BUILT:
+            return top
+        return ""
 
     @cached_property
     def _folders(self) -> list[str]:

@@ -9,11 +9,11 @@ from __future__ import annotations
 import hashlib
 import mimetypes
 from collections.abc import Callable, Iterator
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 import msgspec
 
-from newburrow.core import plugins, url
+from newburrow.core import plugins, url, url_pattern
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
@@ -121,9 +121,21 @@ def rest(export: Export) -> Iterator[Item | Problem]:
     """The files that no record names and no reader has opened, then those that are listed and not read."""
     for name, part in export.files.items():
         if name not in export.used:
-            yield from _described(Media(key=f"file:{name}", source=Where(part.label)), part)
+            media = Media(
+                key=f"file:{name}", entry=_page_of(export, name), source=Where(part.label)
+            )
+            yield from _described(media, part)
     for source in (export, *export.beside):
         yield from (LeftOutFile(file.name, file.reason) for file in source.left_out)
+
+
+def _page_of(export: Export, name: str) -> str:
+    """The name of the page that a file is on, where the dialect says how the files of a page are called."""
+    for pattern in {piece.dialect.wiki.files for piece in export.pieces} - {""}:
+        found = url_pattern.matcher(pattern).fullmatch(name)
+        if found:
+            return str(found["page"])
+    return ""
 
 
 class Progress:
@@ -166,12 +178,28 @@ def site_first(export: Export, unknown: str) -> Site | None:
                     )
     if not with_maps:
         return None
-    return Site(
-        key="site",
-        address=unknown,
-        extra=_not_said(export),
+    shown = _shown_site(export) or Site(key="site")
+    address = export.site or shown.address
+    if shown.front_page and (top := export.top):
+        shown = msgspec.structs.replace(
+            shown, front_page=shown.front_page.removeprefix(f"{top}/")
+        )
+    return msgspec.structs.replace(
+        shown,
+        address=address or unknown,
+        extra={} if address else _not_said(export),
         dialect=with_maps[0].dialect.name,
     )
+
+
+def _shown_site(export: Export) -> Site | None:
+    """The site as the parts of one format show it together, where a format says that."""
+    for name in dict.fromkeys(piece.format for piece in export.pieces):
+        format_: Any = plugins.get(plugins.FORMATS, name)
+        parts = [piece.part for piece in export.pieces if piece.format == name]
+        if site := format_.site_of(parts):
+            return cast(Site, site)
+    return None
 
 
 def _not_said(export: Export) -> Extra:
@@ -190,9 +218,9 @@ def read_piece(
     number of entries read so far. Raises BurrowError, with an excerpt of the line, if the part is not
     well-formed.
     """
-    base, zone = export.site, ""
+    base, zone, title, front = export.site, "", "", ""
     if site:
-        base, zone = site.address, site.zone
+        base, zone, title, front = site.address, site.zone, site.title, site.front_page
     format_: Any = plugins.get(plugins.FORMATS, piece.format)
     dialect = piece.dialect
     yield from _encoding_doubts(piece)
@@ -205,6 +233,9 @@ def read_piece(
             piece.part.name,
             base,
             zone,
+            title,
+            bool(front) and piece.part.name.removeprefix(f"{export.top}/") == front,
+            export.top,
             progress=progress,
             sibling=export.opener_for(piece.part),
         )

@@ -183,6 +183,21 @@ class SortedParts:
                 self.left_out += archive.left_out
                 self.unpacked.append(name)
 
+    def leave_out_layout(self) -> None:
+        """Leave out the styles, scripts and fonts of a site that is read as pages: the new host has its own."""
+        endings = tuple(
+            ending
+            for name in {piece.format for piece in self.pieces}
+            for ending in plugins.get(plugins.FORMATS, name).layout_files
+        )
+        layout = (
+            [name for name in self.files if name.lower().endswith(endings)] if endings else []
+        )
+        for name in layout:
+            part = self.files.pop(name)
+            reason = "belongs to the layout of the old site (styles, scripts, fonts)"
+            self.left_out.append(LeftOut(name, part.label, reason))
+
     @property
     def listed(self) -> int:
         """How many files the opened archives list."""

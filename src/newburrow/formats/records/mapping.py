@@ -27,11 +27,15 @@ from newburrow.model import (
     Entry,
     Media,
     MenuItem,
+    Revision,
     Site,
     Term,
     Where,
 )
 from newburrow.model.reading import Item, Mention, Relation
+
+FRONT_PAGE = "(front page)"  # stands for the name of its file
+_YES = ("true", "yes", "1", "minor")
 
 
 def maps_for(source: Input, format_name: str) -> list[RecordMap]:
@@ -40,8 +44,13 @@ def maps_for(source: Input, format_name: str) -> list[RecordMap]:
         record
         for record in source.dialect.records
         if (record.format or source.dialect.format) == format_name
-        and matches_file(source.name, record.file)
+        and (matches_file(source.name, record.file) or _is_front(source, record))
     ]
+
+
+def _is_front(source: Input, record: RecordMap) -> bool:
+    """Whether the record is of the site's front page, which is read."""
+    return record.file == FRONT_PAGE and source.is_front_page
 
 
 class Mapper:
@@ -60,6 +69,7 @@ class Mapper:
             "author": self._author,
             "term": self._term,
             "entry": self._entry,
+            "revision": self._revision,
             "comment": self._comment,
             "media": self._media,
             "menu": self._menu,
@@ -178,7 +188,7 @@ class Mapper:
             enclosures=tuple(map(self._resolved, facts.each("enclosures"))),
             summary=facts.one("summary"),
             body=self._body(facts, self.dialect.entry.markup),
-            position=self._number(facts, key),
+            position=self._number(facts, "position", key),
             language=facts.one("language"),
             fields=facts.fields(),
             extra=facts.left(),
@@ -199,6 +209,26 @@ class Mapper:
             word = facts.one(name)
             if word not in ("", "0"):
                 yield Relation(key, name, word, source=facts.where)
+
+    def _revision(self, facts: RecordFacts, within: str) -> Iterator[Item]:
+        entry = within or facts.one("entry")
+        number = self._number(facts, "number", entry) or 0
+        key = facts.one("id") or f"{entry}@{number or facts.where}"
+        writer = facts.one("author")
+        yield Revision(
+            key=key,
+            entry=entry,
+            number=number,
+            published=self._date(facts, "published", entry),
+            title=facts.one("title"),
+            note=facts.one("note"),
+            minor=facts.one("minor").lower() in _YES,
+            body=self._body(facts, self.dialect.entry.markup),
+            extra=facts.left(),
+            source=facts.where,
+        )
+        if writer:
+            yield Relation(key, "revision_author", writer, source=facts.where)
 
     def _comment(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         key = facts.key(within)
@@ -256,7 +286,7 @@ class Mapper:
         yield MenuItem(
             key=key,
             **given,
-            position=self._number(facts, key),
+            position=self._number(facts, "position", key),
             extra=facts.left(),
             source=facts.where,
         )
@@ -349,12 +379,12 @@ class Mapper:
             self.problems.append(no_date(name, text, facts.where, key))
         return date
 
-    def _number(self, facts: RecordFacts, key: str) -> int | None:
-        text = facts.one("position")
+    def _number(self, facts: RecordFacts, name: str, key: str) -> int | None:
+        text = facts.one(name)
         try:
             if text:
                 return int(text)
             return None
         except ValueError:
-            self.problems.append(no_number("position", text, facts.where, key))
+            self.problems.append(no_number(name, text, facts.where, key))
             return None

@@ -42,6 +42,13 @@ class Ledger:
         ).fetchone()
         return row is not None
 
+    def has_moved(self, table: str, key: str) -> bool:
+        """Whether an object moved."""
+        row = self._db.execute(
+            "SELECT fate FROM fate WHERE object = ? AND key = ? AND nth = 0", (table, key)
+        ).fetchone()
+        return row is not None and row[0] == Fate.MOVED
+
     def moved(self) -> Iterator[LedgerRow]:
         """The rows of what moved, by type, each type in the order settled."""
         return self._rows("fate = 'moved'")

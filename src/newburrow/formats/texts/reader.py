@@ -1,10 +1,11 @@
-"""A folder of Markdown: the reader. Each file is an entry; its front matter is a record like those of JSON."""
+"""A folder of texts: the reader. Each file is an entry; its front matter is a record like those of JSON."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator
 from typing import Any
+from urllib.parse import unquote
 
 from msgspec.structs import replace
 
@@ -12,33 +13,38 @@ from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.markdown.front_matter import BrokenFrontMatter, split
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import JsonView
+from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from newburrow.model import Where
 from newburrow.model.reading import Item
 
 _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
-# A first heading, which may come after comments (CommonMark 4.2 and 6.6).
-_HEADING = re.compile(r"((?:\s|<!--.*?-->)*)#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)", re.DOTALL)
+# A first heading, which in Markdown may come after comments (CommonMark 4.2 and 6.6).
+_HEADINGS = {
+    "markdown": re.compile(
+        r"((?:\s|<!--.*?-->)*)#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)", re.DOTALL
+    ),
+    "creole": re.compile(r"(\s*)=[ \t]*([^=\n][^\n]*?)[ \t]*=*[ \t]*(?:\n|\Z)"),
+}
 
 # Facts of the file beside its front matter; the brackets keep their names apart from those in it.
-BODY, FOLDER, NAME, PATH, DATE, HEADING = (
+BODY, FOLDER, HOLDER, NAME, PATH, DATE, HEADING = (
     "(body)",
     "(folder)",
+    "(holder)",  # the last name of the folder
     "(name)",
     "(path)",
     "(date)",
     "(heading)",
 )
 
-PLAIN = Dialect(
+_PLAIN = Dialect(
     name="plain",
     format="markdown",
     title="no dialect: front matter in words that several programs share",
-    entry=EntryMap(markup="markdown"),
     values={
         "status": {"true": "draft", "false": "published", "True": "draft", "False": "published"}
     },
@@ -78,8 +84,19 @@ PLAIN = Dialect(
 )
 
 
-def read(source: Input) -> Iterator[Item | Problem]:
-    """The entry of one file."""
+def plain_dialect(markup: str) -> Dialect:
+    """The dialect for texts in a markup where none is known. Without dates, pages in Creole are those of a wiki."""
+    rules = _PLAIN.records[0]
+    if markup == "creole":
+        rules = replace(rules, always={"kind": "wiki-page"})
+    return replace(_PLAIN, format=markup, entry=EntryMap(markup=markup), records=[rules])
+
+
+def read(source: Input, markup: str) -> Iterator[Item | Problem]:
+    """The records of one file: an entry, or what else the dialect says that a file of this name is.
+
+    `markup` is that of the texts, and the name of the format. Raises BurrowError for a text that is too large.
+    """
     data = source.stream.read(_LONGEST + 1)
     where = Where(source.label)
     if len(data) > _LONGEST:
@@ -101,28 +118,38 @@ def read(source: Input) -> Iterator[Item | Problem]:
             key=source.name,
         )
     mapper = Mapper(source)
-    for rules in maps_for(source, "markdown"):
-        record = front | _of_file(source.name, body, front)
+    for rules in maps_for(source, markup):
+        record = front | _of_file(source.name, body, front, markup, rules)
         yield from mapper.records(CompiledMap(rules, JsonSelector), JsonView(record, 1))
     source.progress(1)
 
 
-def _of_file(name: str, body: str, front: dict[str, Any]) -> dict[str, Any]:
+def _of_file(
+    name: str, body: str, front: dict[str, Any], markup: str, rules: RecordMap
+) -> dict[str, Any]:
     """What the file's own name and text say."""
     folder, _slash, last = name.rpartition("/")
     stem = last.rpartition(".")[0] or last
     if stem in ("index", "_index") and folder:
         folder, _slash, stem = folder.rpartition("/")  # a text with its files beside it
+    facts: dict[str, Any] = {}
+    if markup == "creole":
+        stem = unquote(stem)  # signs of a page's name that the name of a file cannot have
+        facts[HOLDER] = folder.rpartition("/")[2]
     dated = _DATED.fullmatch(stem)
-    facts: dict[str, Any] = {
+    facts |= {
         PATH: name,
         FOLDER: folder,
         NAME: dated[2] if dated else stem,
         DATE: dated[1] if dated else "",
         BODY: body,
     }
-    heading = _HEADING.match(body)
-    if heading and "title" not in front:
+    heading = _HEADINGS[markup].match(body)
+    if HEADING in rules.take.get("title", ()):
+        is_title = "title" not in front
+    else:  # the name of the file is the title, which the text may say again
+        is_title = heading is not None and heading[2] == (front.get("title") or facts[NAME])
+    if heading and is_title:
         before = heading[1].strip()
         after = body[heading.end() :].lstrip("\n")
         facts |= {HEADING: heading[2], BODY: f"{before}\n\n{after}" if before else after}

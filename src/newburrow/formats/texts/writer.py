@@ -1,4 +1,4 @@
-"""A folder of Markdown: the writer. Each entry is a file at the path of its address, with its facts as front matter.
+"""A folder of texts: the writer. Each entry is a file at the path of its address, with its facts as front matter.
 
 What a text cannot hold goes into data files in JSON Lines: comments, facts of files, authors and terms that have
 more than a name. A file of the entry's own, `site.json`, says what the site is.
@@ -7,8 +7,9 @@ more than a name. A file of the entry's own, `site.json`, says what the site is.
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 from msgspec import Struct, field
@@ -17,28 +18,35 @@ from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import Parts, check_size
-from newburrow.model import Author, Comment, Media, MenuItem, Term
+from newburrow.model import Author, Comment, Media, MenuItem, Revision, Term
 from newburrow.model.bundle import Bundle
 
+# signs of page names that the names of files cannot have on every system, and the one that stands for them
+_NOT_IN_FILES = re.compile(r'[%:*"<>|?\\\x00-\x1f]')
 _NAMES = {"published": "date", "updated": "updated"}
 
 
-class MarkdownOptions(Struct, frozen=True, forbid_unknown_fields=True):
-    """The [write] table of a host that takes a folder of Markdown."""
+class TextOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes a folder of texts."""
 
     folder: str = "texts"  # of the texts
     data: str = "facts"  # of the data files
+    history: str = "history"  # of what texts said before
+    # where a text lies: by its address, or by the last name of that alone
+    paths: Literal["address", "name"] = "address"
     # vocabulary -> the key that its terms are under in front matter; others are under their own name
     terms: dict[str, str] = field(
         default_factory=lambda: {"tag": "tags", "category": "categories"}
     )
 
 
-class MarkdownWriter:
+class TextWriter:
     """One folder being written."""
 
-    def __init__(self, output: Output, job: Job) -> None:
-        self.options = msgspec.convert(job.options, MarkdownOptions)
+    def __init__(self, output: Output, job: Job, extension: str) -> None:
+        """`extension` is that of the texts, with its dot."""
+        self.extension = extension
+        self.options = msgspec.convert(job.options, TextOptions)
         self.output, self.site = output, job.site
         self.limit = job.file_bytes
         self._data: dict[str, Parts] = {}
@@ -57,11 +65,11 @@ class MarkdownWriter:
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """The text of one entry, and its comments as data."""
         path = self._path(bundle.new_address)
-        front = _yaml(self._front(bundle, path))
-        made = f"---\n{front}---\n\n{bundle.entry.body.text}".encode("utf-8", "replace")
+        front = self._front(bundle, path)
+        made = _text(front, bundle.entry.body.text)
         answers = [_line(_of_comment(comment, bundle.entry.key)) for comment in bundle.comments]
         check_size(max(len(made), *(len(line.encode()) for line in answers), 0), self.limit)
-        with self.output.open(f"{self.options.folder}/{path}.md") as stream:
+        with self.output.open(f"{self.options.folder}/{path}{self.extension}") as stream:
             stream.write(made)
         for author in bundle.authors:
             if author.email or author.address or author.about or author.login:
@@ -75,10 +83,33 @@ class MarkdownWriter:
 
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
+        if self.options.paths == "name":
+            last = url.path_of(new).rstrip("/").rpartition("/")[2]
+            return _NOT_IN_FILES.sub(lambda sign: f"%{ord(sign[0]):02X}", last) or "index"
         base = url.path_of(self.site.address).strip("/")
         path = url.path_of(new).removeprefix(base).strip("/")
         parts = [part for part in path.split("/") if part not in ("", ".", "..")]
-        return "/".join(parts).removesuffix(".html").removesuffix(".md") or "index"
+        return "/".join(parts).removesuffix(".html").removesuffix(self.extension) or "index"
+
+    def revision(self, revision: Revision, new_address: str) -> Iterable[Problem]:
+        """What a text said before, in a file of its own named by its number."""
+        facts = {
+            "id": revision.key,
+            "entry": revision.entry,
+            "number": str(revision.number),
+            "author": revision.author,
+            "date": revision.published.isoformat() if revision.published else "",
+            "title": revision.title,
+            "note": revision.note,
+            "minor": "true" if revision.minor else "",
+        }
+        front = {name: value for name, value in facts.items() if value}
+        made = _text(front, revision.body.text)
+        check_size(len(made), self.limit)
+        folder = f"{self.options.history}/{self._path(new_address)}"
+        with self.output.open(f"{folder}/{revision.number:05}{self.extension}") as stream:
+            stream.write(made)
+        return []
 
     def _front(self, bundle: Bundle, path: str) -> dict[str, Any]:
         entry = bundle.entry
@@ -186,6 +217,10 @@ def _of_comment(comment: Comment, entry: str) -> dict[str, Any]:
         "status": comment.status,
         "text": comment.body.text,
     }
+
+
+def _text(front: dict[str, Any], body: str) -> bytes:
+    return f"---\n{_yaml(front)}---\n\n{body}".encode("utf-8", "replace")
 
 
 def _yaml(front: dict[str, Any]) -> str:

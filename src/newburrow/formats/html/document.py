@@ -1,0 +1,108 @@
+"""One HTML page, parsed by the algorithm of the HTML standard (section 13.2), and where its addresses start."""
+
+from __future__ import annotations
+
+import re
+from urllib.parse import quote
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from newburrow.core import url
+from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
+
+_SPACE = re.compile(r"\s+")
+# What stands between the title of a page and the name of its site.
+INDEX_FILES = ("index.html", "index.htm", "index.xhtml")
+SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|:\s+"
+
+
+class Document:
+    """One page of a site saved as HTML."""
+
+    def __init__(self, text: str, place: str, site: str, site_title: str) -> None:
+        """`place` is the path of the page below the site's address `site`; `site_title` is left out of titles."""
+        text, _cut = with_few_attributes(text)
+        self.was_deep = deeper_than(text, DEEPEST)
+        if self.was_deep:
+            text = flattened(text)
+        self._parser = LexborHTMLParser(text)
+        self.place, self.site, self.site_title = place, site, site_title
+        self.address = url.resolve(site, quote(place))
+        base = self.first("base[href]")
+        self.base = self.address
+        if base is not None:
+            self.base = url.resolve(self.address, (base.attributes.get("href") or "").strip())
+
+    @property
+    def shown_address(self) -> str:
+        """The address at which visitors see the page: of an index file that of its folder."""
+        folder, _slash, last = self.address.rpartition("/")
+        if last.lower() in INDEX_FILES:
+            return f"{folder}/"
+        return self.address
+
+    @property
+    def root(self) -> LexborNode | None:
+        """The root element."""
+        return self._parser.root
+
+    def first(self, css: str) -> LexborNode | None:
+        """The first element that a CSS selector finds."""
+        return self._parser.css_first(css)
+
+    def all(self, css: str) -> list[LexborNode]:
+        """All elements that a CSS selector finds, in document order."""
+        return self._parser.css(css)
+
+    def resolved(self, address: str) -> str:
+        """An address on the page as an absolute one; one that cannot be read stays as it is."""
+        address = address.strip()
+        if not address or address.startswith("#"):
+            return address
+        return url.resolve(self.base, address)
+
+    def meta(self, *names: str) -> list[str]:
+        """The contents of the `<meta>` elements of the first of these names that is there."""
+        for name in names:
+            found = [
+                content
+                for node in self.all(f'meta[name="{name}" i],meta[property="{name}" i]')
+                if (content := words_of(node.attributes.get("content") or ""))
+            ]
+            if found:
+                return found
+        return []
+
+    def without_site(self, title: str) -> str:
+        """A title without the name of the site that layouts add before or after it."""
+        title = words_of(title)
+        if not self.site_title or title.casefold() == self.site_title.casefold():
+            return title
+        name = re.escape(self.site_title)
+        for shape in (rf"(.+?)(?:{SITE_BETWEEN}){name}", rf"{name}(?:{SITE_BETWEEN})(.+)"):
+            found = re.fullmatch(shape, title, re.IGNORECASE)
+            if found:
+                return found[1]
+        return title
+
+
+def words_of(text: str) -> str:
+    """A text with single spaces."""
+    return _SPACE.sub(" ", text).strip()
+
+
+def text_of(node: LexborNode) -> str:
+    """The words in an element."""
+    return words_of(
+        node.text(separator=" " if node.css_matches("ul,ol,table,div") else "") or ""
+    )
+
+
+def is_within(node: LexborNode, holders: set[int]) -> bool:
+    """Whether an element is in one of others, given by their `mem_id`."""
+    above = node.parent
+    while above is not None:
+        if above.mem_id in holders:
+            return True
+        above = above.parent
+    return False

@@ -1,0 +1,170 @@
+"""The parts of a page by the elements of the HTML standard: its text, its menu, its trail, its dates."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from newburrow.formats.html.document import Document, text_of, words_of
+
+# Where a page says which pages it is under (WAI-ARIA Authoring Practices, and words that many layouts use).
+TRAILS = (
+    '[aria-label="breadcrumb" i]',
+    '[aria-label="breadcrumbs" i]',
+    '[role="navigation"][class*="crumb" i]',
+    'nav[class*="crumb" i]',
+    'ol[class*="crumb" i]',
+    'ul[class*="crumb" i]',
+    'div[class*="crumb" i]',
+)
+# What is around a text and no part of it (HTML standard sections 4.3.4 to 4.3.9).
+_AROUND = (
+    "nav,body > header,body > footer,body > aside,[role=navigation],[role=banner],[role=contentinfo],"
+    "[role=search],[role=complementary]"
+)
+_NEVER = "script:not([type^='math']),style,noscript,link,meta,template"
+_DEEPEST_BOX = 20
+_SELF_LINKS = ("¶", "#", "§", "🔗")
+
+
+def body(document: Document, content: LexborNode | None, titles: list[str]) -> str:
+    """The HTML of the text of a page, without what is around it and without the heading that is its title.
+
+    `content` is the element that says of itself that it is the text; without one it is looked for.
+    """
+    stated = content is not None
+    node = content if content is not None else _content(document)
+    if node is None:
+        return ""
+    copy = LexborHTMLParser(node.inner_html or "", is_fragment=True, fragment_tag="div")
+    for unwanted in copy.css(_NEVER if stated else f"{_NEVER},{_AROUND},{','.join(TRAILS)}"):
+        unwanted.decompose()
+    for link in copy.css("a[href^='#']"):
+        holder = link.parent
+        if (
+            text_of(link) in _SELF_LINKS
+            and holder is not None
+            and (holder.tag or "")[:1] == "h"
+        ):
+            link.decompose()
+    _without_title(copy, titles)
+    text = (copy.html or "").strip() if copy.root is not None else ""
+    return _unwrapped(text)
+
+
+def _unwrapped(text: str) -> str:
+    """The text without boxes that are around all of it, which are the layout's."""
+    for _depth in range(_DEEPEST_BOX):
+        parsed = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
+        root = parsed.root
+        if (
+            root is None
+            or root.next is not None
+            or root.tag not in ("div", "section", "article")
+        ):
+            break
+        text = (root.inner_html or "").strip()
+    return text
+
+
+def _content(document: Document) -> LexborNode | None:
+    """The element that the text of a page is in."""
+    for css in ("main article", "main", "[role=main]", "article", '[itemprop="mainEntity"]'):
+        found = document.all(css)
+        if len(found) == 1:
+            return found[0]
+    return document.first("body")
+
+
+def _without_title(copy: LexborHTMLParser, titles: list[str]) -> None:
+    """Remove the first heading where it says the title once more, before any other words."""
+    heading = copy.css_first("h1,h2")
+    if heading is None or heading_words(heading) not in titles:
+        return
+    whole = words_of(
+        copy.root.text() if copy.root is not None and copy.root.next is None else ""
+    )
+    before = words_of("".join(_texts_before(heading)))
+    if not before or whole.startswith(text_of(heading)):
+        heading.decompose()
+
+
+def _texts_before(node: LexborNode) -> Iterator[str]:
+    """The words that come before an element, whatever they are in."""
+    at: LexborNode | None = node
+    while at is not None:
+        before = at.prev
+        while before is not None:
+            if before.tag != "-comment":
+                yield before.text() or ""
+            before = before.prev
+        at = at.parent
+
+
+def heading_words(node: LexborNode) -> str:
+    """The words of a heading, without the sign that links it to itself."""
+    text = text_of(node)
+    for sign in _SELF_LINKS:
+        text = text.removesuffix(sign).rstrip()
+    return text
+
+
+def dates(document: Document) -> list[str]:
+    """When the text of a page was written, by its `<time>` elements: those of its head, not those of comments."""
+    return [
+        value
+        for node in document.all(
+            "time[pubdate],article > header time,article > time,article > p > time,main > header time,"
+            "main > time,main > p > time,header time"
+        )
+        if (value := node.attributes.get("datetime") or text_of(node))
+    ]
+
+
+def menu(document: Document) -> Iterator[dict[str, list[str]]]:
+    """The lines of the menu: the links of the first `<nav>` that is neither a trail nor a table of contents."""
+    trails = {node.mem_id for css in TRAILS for node in document.all(css)}
+    for nav in document.all("nav,[role=navigation]"):
+        links = [link for link in nav.css("a[href]") if text_of(link)]
+        own = [
+            link for link in links if not (link.attributes.get("href") or "").startswith("#")
+        ]
+        if nav.mem_id in trails or 2 * len(own) <= len(links) or not own:
+            continue
+        yield from menu_lines(nav, document)
+        return
+
+
+def menu_lines(nav: LexborNode, document: Document) -> Iterator[dict[str, list[str]]]:
+    """The links in an element, each under the link of the list item around its own."""
+    keys: dict[int, str] = {}  # `mem_id` of a list item -> the key of its line
+    seen = set[tuple[str, str]]()
+    for number, link in enumerate(nav.css("a[href]"), 1):
+        label, target = text_of(link), document.resolved(link.attributes.get("href") or "")
+        if not label or target.startswith("#") or (label, target) in seen:
+            continue
+        seen.add((label, target))
+        own, above = _items_around(link, nav)
+        parent = next((keys[item] for item in above if item in keys), "")
+        key = f"menu/{number}"
+        if own:
+            keys.setdefault(own, key)
+        yield {
+            "id": [key],
+            "label": [label],
+            "target": [target],
+            "parent": [parent] if parent else [],
+            "position": [str(number)],
+        }
+
+
+def _items_around(link: LexborNode, nav: LexborNode) -> tuple[int, list[int]]:
+    """The list item that a link is in, and those around that one, the innermost first."""
+    items = []
+    node = link.parent
+    while node is not None and node.mem_id != nav.mem_id:
+        if node.tag == "li":
+            items.append(node.mem_id)
+        node = node.parent
+    return (items[0], items[1:]) if items else (0, [])

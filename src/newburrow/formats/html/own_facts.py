@@ -1,0 +1,239 @@
+"""The facts that a page states by itself: in open vocabularies, in its head, and by the elements of the HTML standard.
+
+What is said most deliberately counts first: microformats2, then schema.org, then `<meta>` (also of Open Graph and
+Dublin Core), then the elements themselves.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from itertools import islice
+
+from selectolax.lexbor import LexborNode
+
+from newburrow.formats.html import layout, microformats, schema_facts
+from newburrow.formats.html.document import Document, text_of, words_of
+
+Facts = dict[str, list[str]]
+_TITLES = ("og:title", "twitter:title", "dc.title", "dcterms.title")
+_PUBLISHED = (
+    "article:published_time",
+    "dcterms.created",
+    "dcterms.issued",
+    "dc.date.issued",
+    "dc.date",
+    "dcterms.date",
+    "date",
+    "pubdate",
+)
+_UPDATED = (
+    "article:modified_time",
+    "og:updated_time",
+    "dcterms.modified",
+    "last-modified",
+    "revised",
+)
+_AUTHORS = ("author", "article:author", "dc.creator", "dcterms.creator")
+_SUMMARIES = ("description", "og:description", "dc.description", "dcterms.abstract")
+
+
+class OwnFacts:
+    """The facts of one page, each as a list of texts; made when they are asked for."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+
+    def texts(self, name: str) -> list[str]:
+        """The texts of a fact; none where the page does not state it."""
+        if name == "title":
+            return self._titles
+        if name == "body":
+            return (
+                [body]
+                if (body := layout.body(self.document, self._content, self._titles))
+                else []
+            )
+        if name == "parent":
+            return self._parent
+        for facts in (self._microformats, self._schema, self._head, self._elements):
+            if found := facts.get(name):
+                return found
+        return []
+
+    def records(self, name: str) -> list[Facts]:
+        """The records of a kind (`comments` or `menu`) that the page holds."""
+        if name == "comments":
+            return self._comments
+        if name == "menu":
+            return list(layout.menu(self.document))
+        return []
+
+    @cached_property
+    def _entries(self) -> list[LexborNode]:
+        return microformats.entries(self.document)
+
+    @cached_property
+    def _entry(self) -> LexborNode | None:
+        """The entry that the page is; a page with several is a list of them, and is none of them."""
+        if len(self._entries) == 1:
+            return self._entries[0]
+        return None
+
+    @cached_property
+    def _content(self) -> LexborNode | None:
+        if self._entry is not None and (found := microformats.content(self._entry)) is not None:
+            return found
+        bodies = self.document.all('[itemprop~="articleBody"],[itemprop~="mainContentOfPage"]')
+        if len(bodies) == 1:
+            return bodies[0]
+        return None
+
+    @cached_property
+    def _microformats(self) -> Facts:
+        if self._entry is None:
+            return {}
+        return microformats.facts(self._entry, self.document)
+
+    @cached_property
+    def _things(self) -> list[schema_facts.Thing]:
+        return schema_facts.things(self.document)
+
+    @cached_property
+    def _schema(self) -> Facts:
+        return schema_facts.facts(schema_facts.main_thing(self._things), self.document)
+
+    @cached_property
+    def _comments(self) -> list[Facts]:
+        if self._entry is not None:
+            found = list(microformats.comments(self._entry, self.document))
+            if found:
+                return found
+        main = schema_facts.main_thing(self._things)
+        found = list(schema_facts.comments(main, self.document))
+        if not found:
+            loose = {"comment": schema_facts.named(self._things, "Comment")}
+            found = list(schema_facts.comments(loose, self.document))
+        return [facts for facts in found if facts.get("text")]
+
+    @cached_property
+    def _head(self) -> Facts:
+        meta, document = self.document.meta, self.document
+        return {
+            "published": meta(*_PUBLISHED),
+            "updated": meta(*_UPDATED),
+            "author": [name for name in meta(*_AUTHORS) if "://" not in name],
+            "summary": meta(*_SUMMARIES)[:1],
+            "tags": meta("article:tag")
+            or [
+                word.strip()
+                for text in meta("keywords", "dc.subject")
+                for word in text.replace(";", ",").split(",")
+                if word.strip()
+            ],
+            "categories": meta("article:section"),
+            "lead_picture": [
+                document.resolved(address) for address in meta("og:image", "og:image:url")[:1]
+            ],
+            "language": [
+                value
+                for node in document.all("html[lang]")
+                if (value := (node.attributes.get("lang") or "").strip())
+            ],
+            "kind": ["post"] if meta("article:published_time") else [],
+        }
+
+    @cached_property
+    def _elements(self) -> Facts:
+        """What elements and attributes say that the HTML standard gives a meaning."""
+        document = self.document
+        folder, _slash, last = document.place.rpartition("/")
+        stem = last.rpartition(".")[0] or last
+        if stem == "index" and folder:
+            folder, _slash, stem = folder.rpartition("/")
+        links = document.all('link[rel~="canonical"][href],meta[property="og:url"][content]')
+        return {
+            "permalink": [
+                address
+                for node in links
+                if (
+                    address := document.resolved(
+                        node.attributes.get("href") or node.attributes.get("content") or ""
+                    )
+                )
+            ][:1],
+            "published": layout.dates(document)[:1],
+            "author": [
+                text for node in document.all('a[rel~="author"]') if (text := text_of(node))
+            ][:3],
+            "tags": [
+                text
+                for node in document.all('a[rel~="tag"]')
+                if (text := text_of(node).lstrip("#"))
+            ],
+            "place": [document.place],
+            "folder": [folder] if folder else [],
+            "name": [stem],
+            "address": [document.address],
+            "shown_address": [document.shown_address],
+        }
+
+    @cached_property
+    def _titles(self) -> list[str]:
+        """The title, first that of an article, then a single heading, then that of the head without the site's name."""
+        document = self.document
+        stated = self._microformats.get("title") or self._schema.get("title")
+        headings = document.all("main h1,article h1,[role=main] h1") or document.all("h1")
+        in_head = [text_of(node) for node in document.all("head > title,title")[:1]]
+        found = stated or [
+            layout.heading_words(node) for node in headings if layout.heading_words(node)
+        ]
+        if not stated and len(found) != 1:
+            # several headings: the one that the title of the page begins or ends with
+            shared = [
+                text
+                for text in found
+                if any(text.casefold() in title.casefold() for title in in_head)
+            ]
+            found = shared or [*document.meta(*_TITLES), *in_head, *found]
+        titles = [document.without_site(text) for text in islice(found, 1)]
+        return [text for text in titles if text]
+
+    @property
+    def _parent(self) -> list[str]:
+        """The path of the page above: the last step of the trail before the page itself."""
+        document = self.document
+        for trail in schema_facts.named(self._things, "BreadcrumbList"):
+            steps = [
+                step for step in trail.get("itemListElement", []) if isinstance(step, dict)
+            ]
+            addresses = [self._step_address(step) for step in steps]
+            above = [address for address in addresses if address and not self._is_self(address)]
+            if above:
+                return [above[-1]]
+        for css in layout.TRAILS:
+            found = [
+                document.resolved(node.attributes.get("href") or "")
+                for node in document.all(f"{css} a[href]")
+            ]
+            above = [address for address in found if address and not self._is_self(address)]
+            if above:
+                return [above[-1]]
+        up = document.first('link[rel~="up"][href],a[rel~="up"][href]')
+        if up is not None:
+            return [document.resolved(up.attributes.get("href") or "")]
+        return []
+
+    def _step_address(self, step: schema_facts.Thing) -> str:
+        item = step.get("item", "")
+        if isinstance(item, list):
+            item = item[0] if item else ""
+        if isinstance(item, dict):
+            item = item.get("@id") or item.get("url") or ""
+            if isinstance(item, list):
+                item = item[0] if item else ""
+        return self.document.resolved(words_of(str(item)))
+
+    def _is_self(self, address: str) -> bool:
+        bare = address.partition("#")[0]
+        own = (self.document.address, self.document.shown_address, *self._elements["permalink"])
+        return not bare or bare in own

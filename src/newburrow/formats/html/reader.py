@@ -1,0 +1,172 @@
+"""A site saved as HTML pages: the reader. Each page is an entry, with the comments that stand on it."""
+
+from __future__ import annotations
+
+import posixpath
+from collections.abc import Iterator
+from urllib.parse import quote
+
+from msgspec.structs import replace
+
+from newburrow.core import url
+from newburrow.core.problem import Problem, refusal
+from newburrow.dialects.css_selector import CssSelector
+from newburrow.dialects.schema import Addresses, Dialect, RecordMap
+from newburrow.formats.base import Input
+from newburrow.formats.html.document import INDEX_FILES, Document
+from newburrow.formats.html.own_facts import OwnFacts
+from newburrow.formats.html.page_view import PageView
+from newburrow.formats.records.mapping import Mapper, maps_for
+from newburrow.formats.records.record_facts import CompiledMap
+from newburrow.markup.base import MISSING_PAGE
+from newburrow.markup.html import Fragment, TooDeep
+from newburrow.model import Comment, Entry, Where
+from newburrow.model.reading import Item, Relation
+
+_LONGEST = 64 * 1024 * 1024  # bytes of a page
+
+PLAIN = Dialect(
+    name="plain",
+    format="html",
+    title="no dialect: what pages say about themselves in open vocabularies",
+    addresses=Addresses(index=["index.html"]),
+    records=[
+        RecordMap(
+            of="entry",
+            take={
+                "id": "(place)",
+                "kind": "(kind)",
+                "title": ["(title)", "(name)"],
+                "slug": "(name)",
+                "permalink": ["(permalink)", "(shown_address)"],
+                "published": "(published)",
+                "updated": "(updated)",
+                "author": "(author)",
+                "summary": "(summary)",
+                "body": "(body)",
+                "base": "(address)",
+                "language": "(language)",
+                "lead_picture": "(lead_picture)",
+                "parent": "(parent)",
+            },
+            always={"kind": "page"},
+            terms={"tag": "(tags)", "category": "(categories)"},
+            inner=[
+                RecordMap(
+                    of="comment",
+                    each="(comments)",
+                    take={
+                        "id": "(id)",
+                        "author_name": "(author)",
+                        "address": "(address)",
+                        "published": "(published)",
+                        "parent": "(parent)",
+                        "body": "(text)",
+                    },
+                )
+            ],
+        ),
+        RecordMap(
+            of="menu",
+            each="(menu)",
+            file="(front page)",
+            take={
+                "id": "(id)",
+                "label": "(label)",
+                "target": "(target)",
+                "parent": "(parent)",
+                "position": "(position)",
+            },
+            always={"menu": "main"},
+        ),
+    ],
+)
+
+
+def read(source: Input) -> Iterator[Item | Problem]:
+    """The entry of one page, its comments, and of the front page the menu. Raises BurrowError for a page too large."""
+    data = source.stream.read(_LONGEST + 1)
+    if len(data) > _LONGEST:
+        raise refusal(
+            "too-large-text",
+            f"The page is larger than {_LONGEST:,} bytes.",
+            "Remove it from the export.",
+            Where(source.label),
+        )
+    place = posixpath.relpath(source.name, source.top) if source.top else source.name
+    document = Document(data.decode("utf-8", "replace"), place, source.base, source.site_title)
+    view = PageView(document, None, OwnFacts(document))
+    mapper = Mapper(source)
+    for rules in maps_for(source, "html"):
+        compiled = CompiledMap(rules, CssSelector)
+        views = view.inner(compiled.each) if compiled.each else [view]
+        for found in views:
+            yield from _settled(mapper.records(compiled, found), document, source)
+    if document.was_deep:
+        yield Problem.at(Where(source.label), "too-deep")
+    source.progress(1)
+
+
+def _settled(
+    items: Iterator[Item | Problem], document: Document, source: Input
+) -> Iterator[Item | Problem]:
+    """The same with what only the whole page tells: keys of comments, the page above, links to missing pages."""
+    entry, has_parent = "", False
+    for item in items:
+        if isinstance(item, Entry):
+            entry = item.key
+            item = _linked(item, source.dialect)
+            if not item.body.text:
+                yield replace(
+                    Problem.at(Where(source.label), "page-without-body", file=source.name),
+                    object="entry",
+                    key=item.key,
+                )
+        elif isinstance(item, Comment):
+            item = _keyed(item)
+        elif isinstance(item, Relation):
+            has_parent = has_parent or item.of == "parent"
+        yield item
+    if entry and not has_parent:
+        for above in _above(document.place):
+            address = url.resolve(document.site, quote(above))
+            yield Relation(entry, "above", address, source=Where(source.label))
+
+
+def _keyed(comment: Comment) -> Comment:
+    """The comment with a key of its own among those of all pages: pages number their comments each for itself."""
+
+    def key(word: str) -> str:
+        if not word or "://" in word or word.startswith(f"{comment.entry}#"):
+            return word
+        return f"{comment.entry}#{word.removeprefix('#')}"
+
+    return replace(comment, key=key(comment.key), parent=key(comment.parent))
+
+
+def _above(place: str) -> Iterator[str]:
+    """The paths that the page above a page can have, by the folders that it lies in; the front page is above none."""
+    folder, _slash, last = place.rpartition("/")
+    if last.lower() in INDEX_FILES:
+        folder = posixpath.dirname(folder)
+    if folder:
+        yield from (f"{folder}/{name}" for name in INDEX_FILES[:2])
+        yield f"{folder}.html"
+
+
+def _linked(entry: Entry, dialect: Dialect) -> Entry:
+    """The entry with its links to missing pages marked as such, with the name of the page as their address."""
+    css = dialect.wiki.missing
+    if not css or not entry.body.text:
+        return entry
+    try:
+        fragment = Fragment(entry.body.text)
+    except TooDeep:
+        return entry
+    for node in fragment.select(css):
+        if node.tag == "a":
+            node.attrs["class"] = MISSING_PAGE
+            node.attrs["href"] = " ".join(
+                (node.attributes.get("title") or node.text() or "").split()
+            )
+    return replace(entry, body=replace(entry.body, text=fragment.html()))

@@ -1,0 +1,112 @@
+"""What a sample of pages shows of the whole site: its name, its address, its language, its front page."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from urllib.parse import unquote
+
+from newburrow.core import url
+from newburrow.core.problem import BurrowError
+from newburrow.formats.html import schema_facts
+from newburrow.formats.html.document import SITE_BETWEEN, Document, text_of
+from newburrow.intake.part import Part
+from newburrow.model import Site
+
+_SAMPLE = 40  # pages
+_LONGEST = 4_000_000  # bytes of a page that is looked at
+_SHARE = 0.6  # of the titles that must have the same end to be the name of the site
+_FRONT = ("index.html", "index.htm", "home.html", "start.html", "main.html")
+
+
+def site_of(parts: Sequence[Part]) -> Site | None:
+    """The site, as far as a sample shows it; its address is empty where no page states its own."""
+    step = max(1, len(parts) // _SAMPLE)
+    names, languages, addresses = Counter[str](), Counter[str](), Counter[str]()
+    titles, descriptions = list[str](), list[str]()
+    for part in list(parts)[::step][:_SAMPLE]:
+        document = _document(part)
+        if document is None:
+            continue
+        things = schema_facts.named(schema_facts.things(document), "WebSite")
+        stated = [str(thing["name"]) for thing in things if isinstance(thing.get("name"), str)]
+        names.update((document.meta("og:site_name", "application-name") or stated)[:1])
+        languages.update(
+            (node.attributes.get("lang") or "").strip() for node in document.all("html[lang]")
+        )
+        addresses.update(_site_address(document, part.name))
+        titles += [text_of(node) for node in document.all("head > title")[:1]]
+    front = _front_page(parts)
+    if front and (document := _document(front)) is not None:
+        descriptions = document.meta("description", "og:description")
+    name = next((name for name, _number in names.most_common(1)), "") or _shared_end(titles)
+    return Site(
+        key="site",
+        title=name,
+        address=next((address for address, _number in addresses.most_common(1)), ""),
+        language=next((language for language, _number in languages.most_common(1)), ""),
+        description=next(iter(descriptions), ""),
+        front_page=front.name if front else "",
+    )
+
+
+def _document(part: Part) -> Document | None:
+    """A page, parsed; None for one that cannot be read, which its reader says."""
+    if part.size > _LONGEST:
+        return None
+    try:
+        with part.open() as stream:
+            return Document(stream.read().decode("utf-8", "replace"), part.name, "", "")
+    except BurrowError:
+        return None
+
+
+def _site_address(document: Document, name: str) -> list[str]:
+    """The address of the site by that of a page, where this ends in the path of its file."""
+    link = document.first('link[rel~="canonical"][href]')
+    address = (link.attributes.get("href") or "") if link is not None else ""
+    address = address or next(iter(document.meta("og:url")), "")
+    if "://" not in address:
+        return []
+    bare = address.partition("#")[0].partition("?")[0]
+    path = re.sub(r"(?:(?:^|/)index)?\.x?html?$", "", name)
+    if path in ("index", ""):
+        return [bare if bare.endswith("/") else bare.rpartition("/")[0] + "/"]
+    trimmed = re.sub(r"(?:/index)?(?:\.x?html?)?/?$", "", unquote(bare))
+    steps = path.split("/")
+    for number in range(len(steps)):  # folders around the pages may be the export's own
+        tail = "/".join(steps[number:])
+        if trimmed.endswith(f"/{tail}"):
+            return [trimmed.removesuffix(tail)]
+    return [url.resolve(bare, "/")]
+
+
+def _shared_end(titles: Sequence[str]) -> str:
+    """What most titles end in, or begin with, after a sign that parts it: the name of the site."""
+    if len(titles) < 3:
+        return ""
+    for place in (-1, 0):
+        ends = Counter(
+            pieces[place]
+            for title in titles
+            if len(pieces := re.split(SITE_BETWEEN, title)) > 1
+        )
+        for name, number in ends.most_common(1):
+            if number >= _SHARE * len(titles) and name:
+                return name
+    return ""
+
+
+def _front_page(parts: Sequence[Part]) -> Part | None:
+    """The page that a visitor sees first: the index or home page that lies highest."""
+    found = [
+        (part.name.count("/"), _FRONT.index(last), part.name, part)
+        for part in parts
+        if (last := part.name.rpartition("/")[2].lower()) in _FRONT
+    ]
+    if not found:
+        return None
+    depth, _rank, _name, part = min(found, key=lambda candidate: candidate[:3])
+    shallowest = min(part.name.count("/") for part in parts)
+    return part if depth <= shallowest else None
