@@ -10,6 +10,7 @@ from urllib.parse import quote
 from newburrow.core import url_pattern
 from newburrow.core.web_schemes import SAFE_SCHEMES, runs_script
 from newburrow.dialects.schema import Dialect
+from newburrow.markup.base import section_id
 from newburrow.store.page_names import PageNames
 
 # An address rather than a name: a path from the root, a query or a fragment alone; or a scheme (RFC 3986
@@ -50,13 +51,15 @@ class PageLinks:
         A name is sought whole first, since it may hold `#`, `?`, `:` or `/`. A target that is an address
         stays. None for the name of a page that is not there.
         """
-        if not target or "://" in target or target.startswith("#"):
+        if target.startswith("#"):
+            return f"#{quote(section_id(target[1:]), safe='')}"
+        if not target or "://" in target:
             return target
         if found := self._page(target):
             return found
         name, mark, section = target.rpartition("#")
         if mark and name and (found := self._page(name)):
-            return f"{found}#{quote(section.strip(), safe='')}"
+            return f"{found}#{quote(section_id(section), safe='')}"
         prefix, colon, rest = target.partition(":")
         pattern = self._known.other_wikis.get(prefix.strip().casefold()) if colon else None
         if pattern:

@@ -1,4 +1,4 @@
-"""Do the whole job once on made-up data: the news blog of an orchard, moved to another host."""
+"""Do the whole job once on made-up data: the news blog or the wiki of an orchard, moved to another host."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from pathlib import Path
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, in_shell
 from newburrow.cli.summary import follow_ups
-from newburrow.commands.demo import demo
+from newburrow.commands.demo import SITES, demo
 from newburrow.report.outcome import Outcome
 
 EXAMPLE = "newburrow demo --out demo-move"
@@ -21,18 +21,22 @@ def configure(parser: Parser) -> None:
         type=Path,
         default=Path("demo-move"),
         metavar="FOLDER",
-        help="where the export and the move go (demo-move)",
+        help="where the exports and the move go (demo-move)",
+    )
+    parser.add_argument(
+        "--site",
+        choices=SITES,
+        default=SITES[0],
+        help="the site that moves: the news blog of the orchard, or the wiki of its growers (blog)",
     )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Write the demo export, move it, and print the outcome in ten lines."""
     with screen.progress() as listener:
-        made = demo(options.out, listener, options.jobs)
+        made = demo(options.out, options.site, listener, options.jobs)
     outcome, move = made.outcome, options.out / "move"
-    screen.line(
-        f"{made.orchard.site.title}: from {made.orchard.dialect} to {made.orchard.host}"
-    )
+    screen.line(f"{made.title}: from {made.dialect} to {made.host}")
     screen.line(f"found       {_counts_by_fate(outcome, 'found')}")
     screen.line(f"moved       {_counts_by_fate(outcome, 'moved')}")
     screen.line(f"not moved   {_not_moved(outcome)}")
@@ -48,7 +52,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     screen.line(
         f"Then change {move / 'move.toml'} or its tables, and run: newburrow move {in_shell(move)}"
     )
-    screen.line(f"Or look at the export itself: newburrow survey {in_shell(made.export)}")
+    screen.line(f"Or look at the export itself: newburrow survey {in_shell(made.exports[0])}")
+    for other in made.exports[1:]:
+        screen.line(f"The same site as another host exports it: {other}")
     if outcome.complete:
         return 0
     return 1
@@ -57,6 +63,8 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
 _SHOWN = {
     "post": "posts",
     "page": "pages",
+    "wiki-page": "pages",
+    "revision": "earlier versions",
     "comment": "comments",
     "pingback": "pingbacks",
     "category": "categories",

@@ -10,7 +10,7 @@ _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 
 def show_json(outcome: Outcome, screen: Screen) -> None:
-    """One object: counts, files, redirects, follow_ups, out."""
+    """One object: counts, files, redirects, follow_ups, walk, out."""
     if outcome.out:
         out = str(outcome.out)
     else:
@@ -21,6 +21,7 @@ def show_json(outcome: Outcome, screen: Screen) -> None:
             "files": outcome.files,
             "redirects": outcome.redirects,
             "follow_ups": outcome.follow_ups,
+            "walk": outcome.walk,
             "out": out,
         }
     )
@@ -42,6 +43,8 @@ def show(outcome: Outcome, screen: Screen) -> None:
         f"{redirects['gone']:,} gone"
     )
     screen.line(f"Follow-ups: {follow_ups(outcome)}")
+    if outcome.walk:
+        screen.line(f"The walk: {outcome.walk.sentence}")
     for problem in outcome.problems:
         screen.error(problem.text())
     if outcome.out is None:
@@ -53,6 +56,7 @@ def show(outcome: Outcome, screen: Screen) -> None:
         ("new/", "what the new host imports"),
         ("redirects/", "for the server of the old address"),
         ("follow-ups.csv", "what is left to do by hand"),
+        ("walk.csv", "pages that nothing reaches, links that lead nowhere, files on no page"),
         ("ledger.csv", "what became of every object"),
     ):
         screen.line(f"  {name:<16}{description}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 
-from newburrow.convert import pool
+from newburrow.convert import pool, walk
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
@@ -37,7 +37,13 @@ def convert(number: int, entry: Entry, context: Context, journal: JournalReader)
         rows = _rows(entry, theirs, bundle, context)
     else:
         rows = []
-    return Converted(entry.key, bundle, journal.take_notes(), rows, dict(context.tally))
+    notes = journal.take_notes()
+    if bundle:
+        notes.walked = walk.links_of_moved(entry, notes)
+    else:
+        notes.walked = walk.links_of_left_out(entry, context)
+        journal.take_notes()  # what was met on the way is of no page that moves
+    return Converted(entry.key, bundle, notes, rows, dict(context.tally))
 
 
 def _bundle(

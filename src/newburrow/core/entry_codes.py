@@ -198,6 +198,24 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Look at the page; say in the dialect where its text is, or leave the page out.",
         "Nothing on the page {file} was found that is its text.",
     ),
+    "included": (
+        "note",
+        "A page shows another within it; on the new site its words stand in both.",
+        "Nothing, or replace the words by a link where the new host cannot include pages.",
+        "The text of the page “{page}” was copied into it, since the old wiki showed it here.",
+    ),
+    "include-circle": (
+        "warning",
+        "A page includes itself, by way of others.",
+        "Look at the page: a link stands in place of what went in a circle.",
+        "The page includes “{page}” in a circle; a link to it stands there instead.",
+    ),
+    "include-missing": (
+        "warning",
+        "A page includes one that is not in the export.",
+        "Write what belongs there, or remove the gap.",
+        "The page includes “{page}”, which is not in the export.",
+    ),
     "red-link": (
         "warning",
         "A link leads to a page that the old wiki did not have.",

@@ -37,18 +37,19 @@ def write(path: Path) -> Orchard:
     """Write the export of the demo site as a zip, with its pictures; the same bytes every time."""
     orchard = build()
     with zipfile.ZipFile(path, "w") as archive:
-        _add(
+        add(
             archive,
             "export/mistlebank.xml",
             document(orchard).encode("utf-8"),
             zipfile.ZIP_DEFLATED,
         )
         for picture in orchard.pictures:
-            _add(archive, f"export/{picture.media.path}", picture.data, zipfile.ZIP_STORED)
+            add(archive, f"export/{picture.media.path}", picture.data, zipfile.ZIP_STORED)
     return orchard
 
 
-def _add(archive: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
+def add(archive: zipfile.ZipFile, name: str, data: bytes, how: int) -> None:
+    """Add a file to an archive, compressed as `how` says, with a date that is always the same."""
     info = zipfile.ZipInfo(name, _DATE)
     info.compress_type = how
     info.external_attr = 0o644 << 16

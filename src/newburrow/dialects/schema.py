@@ -175,7 +175,7 @@ class Macro(Struct, frozen=True, forbid_unknown_fields=True):
     # [name ...], {{name ...}}, <name ...>, a whole line
     form: Literal["bracket", "brace", "tag", "line"] = "bracket"
     about: str = ""
-    do: Literal["list", "template", "inner", "drop"] = "list"
+    do: Literal["list", "template", "inner", "drop", "include"] = "list"
     template: str = ""  # HTML in place of it, for `template`; Jinja2, of its attributes, `inner` and `words`
 
 
@@ -227,7 +227,7 @@ class WikiMap(Struct, frozen=True, forbid_unknown_fields=True):
     parent_mark: str = ""
     # words before the name of a file in a link, without their colon
     file_prefixes: list[str] = []
-    # where the files of a page lie in the export: a pattern of {page}, its name, and {+file}
+    # where the files of a page lie in the export: a pattern of {+page}, its name, and {file}
     files: Pattern = ""
     # the name of the page that talks about another: a pattern of {name}
     discussion: Pattern = ""

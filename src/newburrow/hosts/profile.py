@@ -105,6 +105,8 @@ class MarkupRules(Struct, frozen=True, forbid_unknown_fields=True):
     embed: str = ""
     # whether links to pages of the new site are written by the name of the page, where the markup can say that
     links_by_name: bool = False
+    # whether it gives each heading an id made of its words: small letters, hyphens for spaces
+    heading_ids: bool = False
     # whether a link to a page that is not there can stay, at the address which that page would have
     missing_pages: bool = False
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Protocol
 
@@ -12,6 +13,12 @@ MISSING_PAGE = "missing-page"
 
 # Gives the name of the page at an address of the new site; empty for an address that no name stands for.
 NameOf = Callable[[str], str]
+
+
+def section_id(words: str) -> str:
+    """The id of the heading with these words: small letters, and hyphens for spaces; other signs are left out."""
+    kept = re.sub(r"[^\w\s-]", "", words.strip().lower())
+    return re.sub(r"\s+", "-", kept)
 
 
 class NameLookup(Protocol):

@@ -13,6 +13,7 @@ from newburrow.markup.base import (
     NameOf,
     Unreadable,
     no_name,
+    section_id,
 )
 from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
@@ -97,12 +98,17 @@ class _ToHtml:
                 place += 1
             elif (heading := _HEADING.fullmatch(line)) and heading[2]:
                 level = len(heading[1])
-                yield f"<h{level}>{self._inline(heading[2])}</h{level}>\n"
+                yield f"<h{level}{self._id(heading[2])}>{self._inline(heading[2])}</h{level}>\n"
                 place += 1
             else:
                 end = _end(lines, place)
                 yield self._block(lines[place:end])
                 place = end
+
+    def _id(self, words: str) -> str:
+        """The attribute by which links lead to a heading, in the text of a wiki."""
+        own = section_id(words) if self._names is not NO_NAMES else ""
+        return f' id="{html.escape(own)}"' if own else ""
 
     def _block(self, lines: list[str]) -> str:
         kind = _kind(lines[0])

@@ -9,7 +9,7 @@ from newburrow.core import csvfile, url
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.redirects import server_files, sitemap, table
-from newburrow.report import accounting, charts, ledger, page
+from newburrow.report import accounting, charts, ledger, page, walk
 from newburrow.report.outcome import Outcome
 from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
@@ -17,7 +17,8 @@ from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 from newburrow.write.output import IDS, FolderOutput
 
 ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
-_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", PLACES, REPORT, IDS)
+WALK = "walk.csv"
+_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", PLACES, REPORT, IDS, WALK)
 
 
 def finish(
@@ -34,6 +35,8 @@ def finish(
     file_counts = accounting.file_counts(context.store)
     problems = accounting.check(counts, file_counts)
     journal.follow_ups.add(*problems)
+    walked = walk.walk(context)
+    csvfile.write(output.plain(WALK), walk.COLUMNS, walk.rows(context))
     chart = ""
     with server_files.writing(decided, journal, output.plain, jobs) as written:
         # Meanwhile, do what takes long and does not need the servers' files.
@@ -56,11 +59,12 @@ def finish(
         journal.follow_ups.count(),
         None if output.rehearse else output.folder.path,
         problems,
+        walked,
         file_counts,
     )
     if not output.rehearse:
         with output.plain(REPORT) as stream:
-            page.write(stream, context, counts, outcome.redirects, chart)
+            page.write(stream, context, outcome, chart)
         output.folder.tidy(_OURS)
     return outcome
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from newburrow.core.problem import Problem
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.report.accounting import Account
+from newburrow.report.walk import Walk
 
 
 class Outcome(Struct, frozen=True):
@@ -19,6 +20,7 @@ class Outcome(Struct, frozen=True):
     follow_ups: dict[str, int]  # severity -> number
     out: Path | None  # the move folder; None for a rehearsal
     problems: list[Problem]  # what does not add up
+    walk: Walk | None = None  # through the site, before and after
     files: FileCounts = FileCounts()  # what the files of the sources were taken for
 
     @property

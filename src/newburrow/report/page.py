@@ -10,8 +10,9 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow.convert.context import Context
 from newburrow.model import Term
-from newburrow.report import accounting
+from newburrow.report import walk
 from newburrow.report.accounting import Account
+from newburrow.report.outcome import Outcome
 
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
 MOST = 3000
@@ -22,8 +23,7 @@ _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "fa
 def write(
     stream: BinaryIO,
     context: Context,
-    counts: dict[str, Account],
-    redirects: dict[str, int],
+    outcome: Outcome,
     chart: str,
 ) -> None:
     """Write the report as one self-contained HTML page.
@@ -46,18 +46,21 @@ def write(
         old=context.old,
         new=context.new,
         host=context.host,
-        counts=counts,
-        redirects=redirects,
-        becomes=_becomes(counts, context),
+        counts=outcome.counts,
+        redirects=outcome.redirects,
+        becomes=_becomes(outcome.counts, context),
+        walked=outcome.walk,
+        walk_rows=list(islice(walk.rows(context), MOST)),
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
         severities=journal.follow_ups.count(),
         ledger=ledger,
         follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
         addresses=list(islice(journal.urls.all(), MOST)),
-        files=accounting.file_counts(context.store).sentence,
-        ledger_total=sum(account.found for account in counts.values()),
+        files=outcome.files.sentence,
+        ledger_total=sum(account.found for account in outcome.counts.values()),
         follow_up_total=sum(journal.follow_ups.count().values()),
-        address_total=sum(redirects.values()),
+        address_total=sum(outcome.redirects.values()),
+        most=MOST,
         fate_words=_FATE_WORDS,
         chart=chart,
     )

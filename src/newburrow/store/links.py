@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from newburrow.core import url
-from newburrow.model import Author, Comment, Entry, Media, Revision, Term
+from newburrow.model import Author, Comment, Entry, Media, MenuItem, Revision, Term
 from newburrow.model.keys import bare
 from newburrow.model.reading import Relation
 from newburrow.model.record_types import sql_table
@@ -31,6 +31,7 @@ def link(store: NewStore) -> None:
     _declare_mentioned(store)
     _relate(store)
     _find_pages(store)
+    _find_targets(store)
     _first_versions(store)
 
 
@@ -119,6 +120,15 @@ def _find_pages(store: NewStore) -> None:
                 if key := store.page_names.key(bare(record.entry)):
                     store.change(msgspec.structs.replace(record, entry=key))
             last = rows[-1][0]
+
+
+def _find_targets(store: NewStore) -> None:
+    """A line of a menu may name its page by the title."""
+    for line in store.all(MenuItem):
+        if not line.target or "://" in line.target or store.get(Entry, line.target):
+            continue
+        if key := store.page_names.key(bare(line.target)):
+            store.change(msgspec.structs.replace(line, target=key))
 
 
 def _first_versions(store: NewStore) -> None:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import html
 
 from newburrow.convert.context import Context
-from newburrow.core import url
+from newburrow.core import plugins, url
 from newburrow.core.problem import Say
 from newburrow.core.template import TemplateFailed
 from newburrow.dialects import macros
 from newburrow.dialects.macros import MacroUse
 from newburrow.markup.base import Markup
-from newburrow.model import Media
+from newburrow.model import Entry, Media
 
 _DEEPEST = 5  # macros within macros
 
@@ -30,7 +30,8 @@ def to_html(text: str, markup: Markup, page: str, context: Context, say: Say) ->
 class _Macros:
     def __init__(self, markup: Markup, page: str, context: Context, say: Say) -> None:
         self.markup, self.context, self.say = markup, context, say
-        self.names = context.named_links.at(page)
+        self.names, self.page = context.named_links.at(page), page
+        self.within = set[str]()  # keys of the pages that are being included
 
     def to_html(self, text: str, depth: int) -> str:
         if depth < _DEEPEST:
@@ -62,6 +63,8 @@ class _Macros:
             except TemplateFailed as error:
                 self.say("macro-failed", macro=f"{shown}{about}", reason=error)
                 return html.escape(use.written, quote=False)
+        if macro.do == "include":
+            return self._included(use, depth)
         if macro.do == "inner":
             self.say(
                 "macro-replaced",
@@ -75,6 +78,26 @@ class _Macros:
         if self.markup.name == "html":
             return use.written
         return html.escape(use.written, quote=False)
+
+    def _included(self, use: MacroUse, depth: int) -> str:
+        """The text of the page that a macro shows; one that is within itself is a link to it."""
+        named, plain = macros.arguments(use.words)
+        name = next(iter([*named.values(), *plain]), "")
+        names = self.context.store.page_names
+        key = names.key(name)
+        entry = self.context.store.get(Entry, key) if key else None
+        if entry is None:
+            self.say("include-missing", page=name or "(none)")
+            return ""
+        link = f'<p><a href="{html.escape(entry.permalink)}">{html.escape(name, quote=False)}</a></p>'
+        if key in self.within or depth >= _DEEPEST or entry.permalink == self.page:
+            self.say("include-circle", page=name)
+            return link
+        self.say("included", page=entry.title or name)
+        markup: Markup = plugins.get(plugins.MARKUPS, entry.body.markup)
+        inner = _Macros(markup, entry.permalink, self.context, self.say)
+        inner.within, inner.page = {*self.within, key}, self.page
+        return inner.to_html(entry.body.text, depth + 1)
 
     def _file(self, key: str) -> dict[str, str]:
         """Facts of a file by its id: `address` (empty where there is none), `alternative_text`, `caption`, `title`."""

@@ -16,7 +16,7 @@ from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
-from newburrow.markup.base import MISSING_PAGE
+from newburrow.markup.base import MISSING_PAGE, section_id
 from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.markup.sanitiser import FORBIDDEN
@@ -88,9 +88,19 @@ class Page:
             if address:
                 node.attrs["href"] = address
                 self.missing.add(address)
+                self.context.journal.lost.add(name, LinkTarget.UNKNOWN.value)
                 continue
+            self.context.journal.lost.add(name, LinkTarget.UNKNOWN.value)
             self.say("red-link", page=name)
             put_in_place(node, node.inner_html or "")
+
+    def headings(self) -> None:
+        """Leave out the ids that the new host gives headings anyway."""
+        if not self.context.host.markup.heading_ids or " id=" not in self.text:
+            return
+        for node in self.fragment.select("h1[id],h2[id],h3[id],h4[id],h5[id],h6[id]"):
+            if node.attributes.get("id") == section_id(node.text() or ""):
+                del node.attrs["id"]
 
     def handlers(self) -> None:
         """Remove scripts in attributes."""
@@ -174,6 +184,8 @@ class Page:
             self.say("no-alternative-text", detail=names)
 
     def _say_dead(self, link: Link, fault: str) -> None:
+        if link.leads in (LinkTarget.GONE, LinkTarget.UNKNOWN):
+            self.context.journal.lost.add(link.old, link.leads.value)
         if link.leads is LinkTarget.GONE:
             self.say("link-to-left-out", thing=fault, address=link.old)
         elif link.leads is LinkTarget.UNKNOWN and fault == "picture":

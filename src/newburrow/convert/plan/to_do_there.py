@@ -34,7 +34,7 @@ def _unreached(context: Context) -> None:
     if not kind:
         return
     has_tree = context.host.kinds[kind].parents
-    named = {context.old.front_page, *_in_menus(context)}
+    named = {context.old.front_page, *in_menus(context)}
     for key in context.planning.plan.unreached(kind):
         entry = context.store.get(Entry, key)
         if entry is None or entry.kind != "page" or key in named:
@@ -43,7 +43,7 @@ def _unreached(context: Context) -> None:
             context.journal.follow_ups.add(Problem.about(entry, "unreached-page"))
 
 
-def _in_menus(context: Context) -> set[str]:
+def in_menus(context: Context) -> set[str]:
     """Keys of the entries that the menus of the old site name."""
     found = set[str]()
     for line in context.store.all(MenuItem):

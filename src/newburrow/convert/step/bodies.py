@@ -157,6 +157,7 @@ def to_host_html(
         text = flattened(text)
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     page.missing_pages()
+    page.headings()
     page.addresses()
     page.handlers()
     page.embeds()

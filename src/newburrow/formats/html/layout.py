@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from newburrow.formats import menu_lines
 from newburrow.formats.html.document import Document, text_of, words_of
 
 # Where a page says which pages it is under (WAI-ARIA Authoring Practices, and words that many layouts use).
@@ -132,39 +133,5 @@ def menu(document: Document) -> Iterator[dict[str, list[str]]]:
         ]
         if nav.mem_id in trails or 2 * len(own) <= len(links) or not own:
             continue
-        yield from menu_lines(nav, document)
+        yield from menu_lines.lines(nav, document.resolved)
         return
-
-
-def menu_lines(nav: LexborNode, document: Document) -> Iterator[dict[str, list[str]]]:
-    """The links in an element, each under the link of the list item around its own."""
-    keys: dict[int, str] = {}  # `mem_id` of a list item -> the key of its line
-    seen = set[tuple[str, str]]()
-    for number, link in enumerate(nav.css("a[href]"), 1):
-        label, target = text_of(link), document.resolved(link.attributes.get("href") or "")
-        if not label or target.startswith("#") or (label, target) in seen:
-            continue
-        seen.add((label, target))
-        own, above = _items_around(link, nav)
-        parent = next((keys[item] for item in above if item in keys), "")
-        key = f"menu/{number}"
-        if own:
-            keys.setdefault(own, key)
-        yield {
-            "id": [key],
-            "label": [label],
-            "target": [target],
-            "parent": [parent] if parent else [],
-            "position": [str(number)],
-        }
-
-
-def _items_around(link: LexborNode, nav: LexborNode) -> tuple[int, list[int]]:
-    """The list item that a link is in, and those around that one, the innermost first."""
-    items = []
-    node = link.parent
-    while node is not None and node.mem_id != nav.mem_id:
-        if node.tag == "li":
-            items.append(node.mem_id)
-        node = node.parent
-    return (items[0], items[1:]) if items else (0, [])

@@ -9,15 +9,18 @@ from urllib.parse import unquote
 
 from msgspec.structs import replace
 
+from newburrow.core import plugins
 from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
+from newburrow.formats import menu_lines
 from newburrow.formats.base import Input
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.formats.records.record_view import JsonView
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
-from newburrow.model import Where
+from newburrow.markup.html import Fragment, TooDeep
+from newburrow.model import Entry, MenuItem, Where
 from newburrow.model.reading import Item
 
 _LONGEST = 64 * 1024 * 1024
@@ -120,8 +123,31 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
     mapper = Mapper(source)
     for rules in maps_for(source, markup):
         record = front | _of_file(source.name, body, front, markup, rules)
-        yield from mapper.records(CompiledMap(rules, JsonSelector), JsonView(record, 1))
+        for item in mapper.records(CompiledMap(rules, JsonSelector), JsonView(record, 1)):
+            yield item
+            if isinstance(item, Entry) and item.title == source.dialect.wiki.navigation != "":
+                yield from _menu(item)
     source.progress(1)
+
+
+def _menu(page: Entry) -> Iterator[MenuItem]:
+    """The lists of the page that is the menu of a wiki; a line leads to the page that it names."""
+    text = plugins.get(plugins.MARKUPS, page.body.markup).to_html(page.body.text)
+    try:
+        holder = Fragment(f"<nav>{text}</nav>").first()
+    except TooDeep:
+        return
+    for facts in menu_lines.lines(holder, str) if holder is not None else ():
+        one = {name: texts[0] for name, texts in facts.items() if texts}
+        yield MenuItem(
+            key=one["id"],
+            menu="main",
+            label=one["label"],
+            target=one["target"],
+            parent=one.get("parent", ""),
+            position=int(one["position"]),
+            source=page.source,
+        )
 
 
 def _of_file(

@@ -21,6 +21,7 @@ from newburrow.store.journal.plan import PlanTable
 from newburrow.store.journal.rows import GONE
 from newburrow.store.journal.schema import OUTCOME, PLAN
 from newburrow.store.journal.urls import UrlTable
+from newburrow.store.journal.walk import NoLinks, WalkTable
 
 
 class Journal:
@@ -52,6 +53,8 @@ class Journal:
         self.follow_ups = FollowUps(self._db)
         self.data_lines = DataLines(self._db)
         self.term_lists = TermLists(self._db)
+        self.walk = WalkTable(self._db)
+        self.lost = NoLinks()
 
     def __enter__(self) -> Journal:
         return self

@@ -21,6 +21,7 @@ from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.plan import PlanReader
 from newburrow.store.journal.rows import LedgerRow, OldAddress
 from newburrow.store.journal.urls import UrlReader
+from newburrow.store.journal.walk import WalkedLink
 
 
 class JournalNotes(Struct, array_like=True):
@@ -31,6 +32,8 @@ class JournalNotes(Struct, array_like=True):
     data_lines: list[str] = []
     term_lists: list[tuple[str, str, str]] = []
     shown: list[str] = []
+    lost: list[tuple[str, str]] = []  # old address, and whether it is gone or unknown
+    walked: list[WalkedLink] = []
     urls: list[OldAddress] = []  # addresses found in bodies for which nothing was planned
 
     def add(self, later: JournalNotes) -> None:
@@ -40,6 +43,7 @@ class JournalNotes(Struct, array_like=True):
         self.data_lines += later.data_lines
         self.term_lists += later.term_lists
         self.shown += later.shown
+        self.walked += later.walked
         self.urls += later.urls
 
     def write(self, journal: Journal) -> None:
@@ -56,6 +60,7 @@ class JournalNotes(Struct, array_like=True):
             journal.shown.add(new)
         for row in self.urls:
             journal.urls.add_late(row)
+        journal.walk.add(*self.walked)
 
 
 class JournalReader:
@@ -76,6 +81,7 @@ class JournalReader:
         self.ledger = _LedgerNotes(self)
         self.follow_ups = _FollowUpNotes(self)
         self.shown = _ShownNotes(self)
+        self.lost = _LostNotes(self)
         self.data_lines = _DataLineNotes(self)
         self.term_lists = _TermListNotes(self)
 
@@ -118,6 +124,14 @@ class _ShownNotes:
 
     def add(self, new: str, /) -> None:
         self.reader.notes.shown.append(new)
+
+
+class _LostNotes:
+    def __init__(self, reader: JournalReader) -> None:
+        self.reader = reader
+
+    def add(self, old: str, leads: str) -> None:
+        self.reader.notes.lost.append((old, leads))
 
 
 class _DataLineNotes:

@@ -30,6 +30,11 @@ CREATE TABLE outcome.late_url (old TEXT, new TEXT, status INTEGER, why TEXT, key
 CREATE TABLE outcome.data_line (data TEXT);
 CREATE TABLE outcome.kept_id (new TEXT, object TEXT, key TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.led (source TEXT, target TEXT, leads TEXT);
+CREATE TABLE outcome.root (key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.node (target TEXT PRIMARY KEY, key TEXT) WITHOUT ROWID;
+CREATE TABLE outcome.reached_before (key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.reached_after (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT,
                            old TEXT, new TEXT, nth INTEGER, rank INTEGER,
                            PRIMARY KEY (object, key, nth));

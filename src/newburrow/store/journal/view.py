@@ -38,6 +38,14 @@ class TextSink(Protocol):
         ...
 
 
+class LostLinkSink(Protocol):
+    """Takes links that lead to nothing on the new site."""
+
+    def add(self, old: str, leads: str) -> None:
+        """Note a link to an old address: `gone`, or `unknown`."""
+        ...
+
+
 class TermListSink(Protocol):
     """Takes entries for the page of a term."""
 
@@ -92,6 +100,11 @@ class JournalView(Protocol):
     @property
     def shown(self) -> TextSink:
         """New addresses that something shows or links to."""
+        ...
+
+    @property
+    def lost(self) -> LostLinkSink:
+        """Links that lead to nothing on the new site."""
         ...
 
     @property

@@ -1,0 +1,126 @@
+"""The walk that a person would do after a move: from the home page and the menu, link by link, before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from msgspec import Struct
+
+from newburrow.convert.context import Context
+from newburrow.convert.plan.to_do_there import in_menus
+from newburrow.model import Entry, Media
+
+COLUMNS = ("what", "title", "old_address", "new_address", "before", "after", "detail")
+
+
+class WalkSide(Struct, frozen=True):
+    """What a walk through one of the two sites finds."""
+
+    reached: int  # pages that the home page or the menu leads to, link by link
+    unreached: int  # pages that nothing leads to
+    dead_links: int  # links that lead nowhere
+    unshown_files: int  # files that no page shows or links to
+
+
+class Walk(Struct, frozen=True):
+    """The walk through both sites."""
+
+    before: WalkSide
+    after: WalkSide
+    has_home: bool  # whether a home page or a menu is known, from which to begin
+
+    @property
+    def sentence(self) -> str:
+        """The walk in one sentence."""
+        if not self.has_home:
+            return "no home page and no menu is known to begin from"
+        before, after = self.before, self.after
+        return (
+            f"{after.reached:,} of {after.reached + after.unreached:,} pages reached from home page and menu "
+            f"(before: {before.reached:,} of {before.reached + before.unreached:,}), "
+            f"{after.dead_links:,} links lead nowhere ({before.dead_links:,}), "
+            f"{after.unshown_files:,} files on no page ({before.unshown_files:,})"
+        )
+
+
+def walk(context: Context) -> Walk:
+    """Walk through both sites. To be called when every entry has been converted."""
+    table, front = context.planning.walk, context.old.front_page
+    named = {front, *in_menus(context)} - {""}
+    posts = (
+        entry.key
+        for entry in context.store.all(Entry)
+        if entry.kind == "post" and entry.status == "published"
+    )
+    has_posts = False
+
+    def roots() -> Iterator[str]:
+        nonlocal has_posts
+        yield from named
+        for key in posts:  # lists of posts lead to each of them
+            has_posts = True
+            yield key
+
+    table.settle(roots())
+    counts = table.counts()
+    unshown = [0, 0]
+    for _media, before, after in _files(context):
+        unshown[0] += not before
+        unshown[1] += not after
+    sides = [
+        WalkSide(counts["reached"][n], counts["unreached"][n], counts["dead"][n], unshown[n])
+        for n in (0, 1)
+    ]
+    return Walk(sides[0], sides[1], bool(named) or has_posts)
+
+
+def rows(context: Context) -> Iterator[tuple[str, ...]]:
+    """The rows of `walk.csv`: pages that nothing reaches, links that lead nowhere, files that no page shows."""
+    table = context.planning.walk
+    for page in table.unreached():
+        yield (
+            "page not reached",
+            _title(page.key, context),
+            page.old,
+            page.new,
+            "reached" if page.before else "not reached",
+            _after(page.new, bool(page.after), "reached"),
+            "",
+        )
+    for page, target in table.dead():
+        title = _title(page.key, context)
+        before = "leads nowhere" if page.before else "leads to a page that is left out"
+        after = "leads nowhere" if page.new else "its page does not move"
+        yield "dead link", title, page.old, page.new, before, after, target
+    for media, shown_before, shown_after in _files(context):
+        if not (shown_before and shown_after):
+            new = context.journal.files.get(media.key)[1]
+            yield (
+                "file not shown",
+                media.path.rpartition("/")[2] or media.address,
+                media.address or media.path,
+                new,
+                "shown" if shown_before else "not shown",
+                _after(new, shown_after, "shown"),
+                media.entry and _title(media.entry, context),
+            )
+
+
+def _after(new: str, good: bool, word: str) -> str:
+    if not new:
+        return "does not move"
+    return word if good else f"not {word}"
+
+
+def _files(context: Context) -> Iterator[tuple[Media, bool, bool]]:
+    """The files of the export, each with whether a page shows it before and after."""
+    for media in context.store.all(Media):
+        if media.path:
+            new = context.journal.files.get(media.key)[1]
+            before, after = context.planning.walk.shows(new) if new else (False, False)
+            yield media, before, after
+
+
+def _title(key: str, context: Context) -> str:
+    entry = context.store.get(Entry, key)
+    return entry.title or entry.slug if entry else key
