@@ -17,7 +17,7 @@ from newburrow.core import foreign_pattern, url, url_pattern
 from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
-from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
+from newburrow.store.journal.rows import GONE, REDIRECTED, WAS_GONE, OldAddress
 
 _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
@@ -102,7 +102,7 @@ class LinkMap:
         for key, place in url.lookup_keys(parts):
             answer = self.answers.get(key)
             if answer and answer.status == GONE:
-                return Link(LinkTarget.GONE, old, old)
+                return _to_nothing(answer, old)
             if answer:
                 query = url.left_over(parts.query, place)
                 return Link(
@@ -168,7 +168,7 @@ class LinkMap:
         if answer is None:
             return None
         if answer.status == GONE:
-            return Link(LinkTarget.GONE, old, old)
+            return _to_nothing(answer, old)
         _address, mark, fragment = old.partition("#")
         return Link(LinkTarget.MOVED, answer.new + (mark + fragment if fragment else ""), old)
 
@@ -246,7 +246,7 @@ class LinkMap:
                 else:
                     known = None
                 if known and known.status == GONE:
-                    return Link(LinkTarget.GONE, old, old)
+                    return _to_nothing(known, old)
                 if known:
                     if query and not tail:
                         carried = _query(query, known)
@@ -261,6 +261,13 @@ class LinkMap:
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
         return self.answers.get(url.key(url.resolve(site, path)))
+
+
+def _to_nothing(answer: OldAddress, old: str) -> Link:
+    """A link to what is left out, or to what was not there on the old site either."""
+    if answer.why == WAS_GONE:
+        return Link(LinkTarget.UNKNOWN, old, old)
+    return Link(LinkTarget.GONE, old, old)
 
 
 def rule_target(path: str, expression: str, target: str) -> str:

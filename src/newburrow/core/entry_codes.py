@@ -216,6 +216,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Write what belongs there, or remove the gap.",
         "The page includes “{page}”, which is not in the export.",
     ),
+    "redirect-to-nothing": (
+        "note",
+        "The old site redirected an address to one at which the export has nothing.",
+        "Nothing, unless you know where it should lead: add it to a table in old.known.",
+        "The old site redirected {address} to {target}, where the export has nothing.",
+    ),
     "red-link": (
         "warning",
         "A link leads to a page that the old wiki did not have.",

@@ -16,7 +16,7 @@ from markupsafe import Markup
 
 from newburrow.demo.export import add
 from newburrow.demo.growers import GrowersWiki, Page
-from newburrow.markup.base import MISSING_PAGE
+from newburrow.markup.base import MISSING_PAGE, section_id
 from newburrow.markup.creole import Creole
 
 _NOT_IN_FILES = re.compile(r'[#?:*"<>|/%]')
@@ -233,7 +233,7 @@ class _Shown:
         if name in self.places:
             return self.relative(self.places[name])
         if (short := target.partition("#")[0]) in self.places:
-            return f"{self.relative(self.places[short])}{mark}{quote(section)}"
+            return f"{self.relative(self.places[short])}{mark}{section_id(section)}"
         if found := self._file(target):
             return found
         if target.startswith("fenside:"):

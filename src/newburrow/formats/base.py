@@ -21,6 +21,15 @@ from newburrow.model.bundle import Bundle
 from newburrow.model.reading import Item
 
 
+class KnownPage(Struct, frozen=True):
+    """What is known of a page from outside of it; texts as they stand there."""
+
+    published: str = ""
+    updated: str = ""
+    authors: tuple[str, ...] = ()
+    terms: tuple[str, ...] = ()
+
+
 class Input(Struct, frozen=True):
     """One part of an export, as a reader gets it."""
 
@@ -39,6 +48,8 @@ class Input(Struct, frozen=True):
     lines: int = 0
     # called with the number of entries read so far
     progress: Callable[[int], None] = lambda _entries: None
+    # what feeds and sitemaps of the source say of the page at one of these addresses
+    known_page: Callable[..., KnownPage | None] = lambda *_addresses: None
     # opens another file of the same source by the name that this part gives it: relative to
     # this part, or to the source. None where the source has no such file. The file is then part
     # of what was read, and not a file of the site that is moved by itself. Raises BurrowError

@@ -16,7 +16,7 @@ _ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
 
 
 # What no name of a page can hold: signs of links, of addresses and of paths of files, and what is not seen.
-_NOT_IN_NAMES = re.compile(r"[\x00-\x1f\x7f/\\\[\]{}|<>~%]")
+_NOT_IN_NAMES = re.compile(r"[\x00-\x1f\x7f\\\[\]{}|<>~%]")
 
 
 @lru_cache(maxsize=4096)

@@ -14,6 +14,7 @@ class ArchiveMember(Struct, frozen=True):
     name: str
     size: int  # bytes, as the archive says
     opener: Callable[[], BinaryIO]
+    address: str = ""  # that it had on the web, where the archive says it
     not_read: str = ""  # why it is none that can be read; completes "it ..."
 
 

@@ -15,8 +15,10 @@ import zlib
 from collections.abc import Callable, Iterable, Sequence
 from typing import BinaryIO, cast
 
+from msgspec.structs import replace
+
 from newburrow.core.problem import BurrowError, refusal
-from newburrow.intake import compressed, tars, zips
+from newburrow.intake import compressed, tars, warcs, zips
 from newburrow.intake.archive_member import ArchiveMember, LockedMember
 from newburrow.intake.budget import Budget
 from newburrow.intake.held_file import HeldFile, HeldView
@@ -45,11 +47,16 @@ _BROKEN = (
 
 
 def kind_of(start: bytes) -> str:
-    """`zip`, `tar`, `gzip`, `bzip2` or `xz` by the first bytes (at least 512 for a tar); empty for anything else."""
+    """The kind by the first bytes (at least 512 for a tar), or empty.
+
+    The kinds are `zip`, `tar`, `warc`, `gzip`, `bzip2` and `xz`.
+    """
     if start[:4] in (b"PK\3\4", b"PK\5\6"):
         return "zip"
     if tars.is_tar(start):
         return "tar"
+    if warcs.is_warc(start):
+        return "warc"
     return compressed.kind_of(start)
 
 
@@ -72,6 +79,13 @@ def unpacked(part: Part, kind: str, budget: Budget) -> Contents:
                 return _contents(part, zips.members(held), budget)
         if kind == "tar":
             return _in_tar(part, budget)
+        if kind == "warc":
+            return _in_warc(part, HeldFile(part.seekable()), budget)
+        if kind == "gzip":
+            with part.open() as packed:
+                is_warc = warcs.is_packed_warc(packed)
+            if is_warc:
+                return _in_packed_warc(part, budget)
         return _in_compressed(part, kind, budget)
     except _BROKEN as error:
         raise _damaged(kind, error, part.label) from None
@@ -81,6 +95,20 @@ def _in_tar(part: Part, budget: Budget) -> Contents:
     held = HeldFile(part.seekable())
     with held:
         return _contents(part, tars.members(held, lambda: budget.file(part.label)), budget)
+
+
+def _in_packed_warc(part: Part, budget: Budget) -> Contents:
+    held = HeldFile(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`held` closes it)
+    with held, part.open() as packed:
+        warcs.unpack(packed, held.file, budget.meter(part.label))
+    return _in_warc(part, held, budget)
+
+
+def _in_warc(part: Part, held: HeldFile, budget: Budget) -> Contents:
+    """What the addresses in a web archive answered last."""
+    with held:
+        found, answers = warcs.members(held, lambda: budget.file(part.label))
+    return replace(_contents(part, found, budget), answers=tuple(answers))
 
 
 def _in_compressed(part: Part, kind: str, budget: Budget) -> Contents:
@@ -115,7 +143,10 @@ def _contents(part: Part, members: Iterable[ArchiveMember], budget: Budget) -> C
             left_out.append(LeftOut(name, label, why))
         else:
             opener = _opener(member, label)
-            found.append(Part(name, member.size, label, opener, meter=budget.meter(label)))
+            meter = budget.meter(label)
+            found.append(
+                Part(name, member.size, label, opener, meter=meter, address=member.address)
+            )
     return Contents(tuple(found), tuple(left_out))
 
 

@@ -22,6 +22,14 @@ _BLOCK = 1 << 18
 _DECLARATION = re.compile(
     rb"""\A(?:\xef\xbb\xbf)?\s*<\?xml\b[^>]*?\sencoding\s*=\s*["']([A-Za-z0-9._:+-]+)["']"""
 )
+_PRESCAN = 1024  # bytes within which a page declares its encoding
+_HTML = re.compile(
+    rb"(?:\xef\xbb\xbf)?(?:\s|<!--.*?-->)*<(?:!doctype\s+html|html|head|meta)",
+    re.IGNORECASE | re.DOTALL,
+)
+_META = re.compile(
+    rb"""<meta\s[^>]*?charset\s*=\s*["']?\s*([A-Za-z0-9._:+-]+)""", re.IGNORECASE
+)
 _IN_TEXT = re.compile(r"""(\A\s*<\?xml\b[^>]*?\sencoding\s*=\s*)(["'])[^"']*\2""")
 _MARKS = (
     (codecs.BOM_UTF32_LE, "utf-32le"),
@@ -120,7 +128,7 @@ def encoding_of(start: bytes) -> TextEncoding | None:
     mark = mark or next((name for form, name in _WITHOUT_MARK if form.match(start)), "")
     if mark:
         return TextEncoding(mark)
-    found = _DECLARATION.match(start)
+    found = _DECLARATION.match(start) or _declared_in_html(start)
     if not found or start.startswith(codecs.BOM_UTF8):
         return None
     label = found[1].decode("ascii")
@@ -130,6 +138,13 @@ def encoding_of(start: bytes) -> TextEncoding | None:
     if name == _UTF_8 or label.lower() in ("us-ascii", "ascii"):
         return None
     return TextEncoding(name)
+
+
+def _declared_in_html(start: bytes) -> re.Match[bytes] | None:
+    """What the head of an HTML page declares (HTML standard section 13.2.3.2)."""
+    if _HTML.match(start[:_PRESCAN]):
+        return _META.search(start[:_PRESCAN])
+    return None
 
 
 def true_encoding(open_file: OpenFile, encoding: TextEncoding) -> TextEncoding:

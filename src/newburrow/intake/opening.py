@@ -44,7 +44,7 @@ def open_source(path: Path, limits: ReadingLimits = USUAL) -> Source:
             f"{str(path)!r} cannot be read: {reason(error)}.",
             "Check the permissions of the file.",
         ) from None
-    source = Source(path, found.parts, budget, found.left_out)
+    source = Source(path, found.parts, budget, found.left_out, found.answers)
     return replace(source, opened=source.stamp())
 
 

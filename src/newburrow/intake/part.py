@@ -13,6 +13,7 @@ from typing import BinaryIO, cast
 from msgspec import Struct
 
 from newburrow.core.problem import refusal
+from newburrow.intake.web_answer import WebAnswer
 from newburrow.model.record import Where
 
 _UNREADABLE = (
@@ -37,13 +38,14 @@ class Part(Struct, frozen=True):
     """One file of an export."""
 
     name: str  # within the source, with forward slashes
-    size: int  # bytes
+    size: int  # bytes; -1 where that is known only when it has been read
     label: str  # for messages: which file in which archive
     opener: Callable[[], BinaryIO]
     # a stream that can be sought in, where there is one
     seek: Callable[[], BinaryIO] | None = None
     # called with the offset up to which it has been read, in bytes; None where that is counted elsewhere
     meter: Callable[[int], None] | None = None
+    address: str = ""  # that it had on the web, where the source says it
 
     def open(self) -> BinaryIO:
         """A new stream of the bytes. Opening and reading it raise BurrowError if the bytes cannot be read."""
@@ -85,6 +87,7 @@ class Contents(Struct, frozen=True):
 
     parts: tuple[Part, ...]
     left_out: tuple[LeftOut, ...] = ()
+    answers: tuple[WebAnswer, ...] = ()  # of a web archive: what other addresses answered
 
 
 def junk(name: str) -> str:

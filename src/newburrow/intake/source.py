@@ -12,6 +12,7 @@ from msgspec import Struct
 from newburrow.core.problem import BurrowError
 from newburrow.intake.budget import Budget
 from newburrow.intake.part import UNREADABLE, LeftOut, Part
+from newburrow.intake.web_answer import WebAnswer
 
 
 class Source(Struct, frozen=True):
@@ -21,6 +22,7 @@ class Source(Struct, frozen=True):
     parts: tuple[Part, ...]
     budget: Budget
     left_out: tuple[LeftOut, ...] = ()
+    answers: tuple[WebAnswer, ...] = ()  # of a web archive
     opened: str = ""  # its stamp when it was opened
 
     def stamp(self) -> str:

@@ -34,7 +34,7 @@ def members(held: HeldFile, count: Callable[[], None]) -> Iterator[ArchiveMember
             return cast(BinaryIO, archive.extractfile(member))
 
         yield ArchiveMember(
-            member.name.removeprefix("./"), member.size, opener, _not_a_file(member)
+            member.name.removeprefix("./"), member.size, opener, not_read=_not_a_file(member)
         )
 
 

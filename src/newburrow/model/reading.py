@@ -10,7 +10,7 @@ from newburrow.model.record import Record, Where
 from newburrow.model.site import Site
 from newburrow.model.term import Term
 
-# `above` is the address where the page above an entry may be: it counts only if there is one.
+# `above` is the address or the name that the page above an entry may have: it counts only if there is one.
 RELATIONS = (
     "author",
     "term",
@@ -54,4 +54,14 @@ class LeftOutFile(Struct, frozen=True):
     reason: str  # completes "it ..."
 
 
-Item = Record | Mention | Relation | LeftOutFile  # what a reader gives, besides problems
+class FormerAddress(Struct, frozen=True):
+    """An address that the old site redirected to another, or that was gone there already."""
+
+    address: str
+    target: str = ""  # empty: it was gone
+    source: Where = Where()
+
+
+Item = (
+    Record | Mention | Relation | LeftOutFile | FormerAddress
+)  # what a reader gives, besides problems

@@ -18,8 +18,9 @@ from typing import Self, TypeVar
 import msgspec
 from msgspec import Struct
 
+from newburrow.core import url
 from newburrow.core.problem import Problem
-from newburrow.model import Comment, Entry, Record, Revision, Site
+from newburrow.model import Comment, Entry, Media, Record, Revision, Site
 from newburrow.model.record_types import sql_table, type_in
 from newburrow.store.page_names import PageNames
 
@@ -221,6 +222,20 @@ class Store:
             f"SELECT data FROM record_entry WHERE {of} = ? ORDER BY seq LIMIT 1", (slug,)
         ).fetchone()
         return decoder(Entry).decode(row[0]) if row else None
+
+    def media_at(self, address: str) -> Media | None:
+        """The file at an old address."""
+        row = self.db.execute(
+            "SELECT key FROM media_address WHERE address = ? LIMIT 1", (url.key(address),)
+        ).fetchone()
+        return self.get(Media, str(row[0])) if row else None
+
+    def gone_addresses(self) -> Iterator[str]:
+        """The addresses that were gone on the old site already."""
+        rows = self.db.execute(
+            "SELECT address FROM former_address WHERE target = '' ORDER BY key"
+        )
+        return (address for (address,) in rows)
 
     def text_bytes(self) -> int:
         """About how many bytes entries and comments have."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 import msgspec
 
 from newburrow.core import url
+from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, MenuItem, Revision, Term
 from newburrow.model.keys import bare
-from newburrow.model.reading import Relation
+from newburrow.model.reading import FormerAddress, Relation
 from newburrow.model.record_types import sql_table
 from newburrow.store.content_store import BATCH, decoder
 from newburrow.store.new_store import NewStore
@@ -17,6 +18,7 @@ from newburrow.store.schema import index_columns
 # Passes over the comments; comments that answer one another in a circle would go on for ever.
 _DEEPEST_THREAD = 1000
 _relations = msgspec.json.Decoder(Relation)
+_former = msgspec.json.Decoder(FormerAddress)
 
 
 def link(store: NewStore) -> None:
@@ -32,6 +34,7 @@ def link(store: NewStore) -> None:
     _relate(store)
     _find_pages(store)
     _find_targets(store)
+    _find_former(store)
     _first_versions(store)
 
 
@@ -120,6 +123,49 @@ def _find_pages(store: NewStore) -> None:
                 if key := store.page_names.key(bare(record.entry)):
                     store.change(msgspec.structs.replace(record, entry=key))
             last = rows[-1][0]
+
+
+def _find_former(store: NewStore) -> None:
+    """Addresses that the old site redirected are further ones of what they led to in the end."""
+    last = ""
+    statement = "SELECT key, data FROM former_address WHERE key > ? AND target != '' ORDER BY key LIMIT ?"
+    while rows := store.db.execute(statement, (last, BATCH)).fetchall():
+        last = rows[-1][0]
+        for _key, data in rows:
+            former = _former.decode(data)
+            target = _end_of(former, store)
+            entry = store.get(Entry, key) if (key := store.key_at(target)) else None
+            media = None if entry else store.media_at(target)
+            found = entry or media
+            if entry is not None:
+                addresses = dict.fromkeys((*entry.addresses, former.address))
+                store.change(msgspec.structs.replace(entry, addresses=tuple(addresses)))
+            elif media is not None:
+                addresses = dict.fromkeys((*media.addresses, former.address))
+                store.change(msgspec.structs.replace(media, addresses=tuple(addresses)))
+            if found is None:
+                store.add(
+                    Problem.at(
+                        former.source,
+                        "redirect-to-nothing",
+                        address=former.address,
+                        target=former.target,
+                    )
+                )
+
+
+def _end_of(former: FormerAddress, store: NewStore) -> str:
+    """Where a redirect leads in the end; one in a circle ends where it began."""
+    target, seen = former.target, {url.key(former.address)}
+    while (key := url.key(target)) not in seen:
+        seen.add(key)
+        row = store.db.execute(
+            "SELECT target FROM former_address WHERE key = ?", (key,)
+        ).fetchone()
+        if row is None or not row[0]:
+            return target
+        target = row[0]
+    return former.address
 
 
 def _find_targets(store: NewStore) -> None:

@@ -14,7 +14,7 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.model import Author, Comment, Entry, Media, Record, Site, Term
-from newburrow.model.reading import Item, LeftOutFile, Mention, Relation
+from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention, Relation
 from newburrow.model.record_types import (
     FILE_KIND,
     all_types,
@@ -34,6 +34,7 @@ _BESIDE = {
     "media_address": "address, key",
     "relation": "entry, data",
     "left_out_file": "name, reason",
+    "former_address": "key, address, target, data",
 }
 _encoder = msgspec.json.Encoder()
 
@@ -83,6 +84,10 @@ class NewStore(Store):
                 "INSERT INTO relation (entry, data) VALUES (?, ?)",
                 (item.entry, _encoder.encode(item)),
             )
+            return
+        if isinstance(item, FormerAddress):
+            values = (url.key(item.address), item.address, item.target, _encoder.encode(item))
+            self.db.execute("INSERT OR IGNORE INTO former_address VALUES (?, ?, ?, ?)", values)
             return
         if isinstance(item, LeftOutFile):
             self.db.execute("INSERT INTO left_out_file VALUES (?, ?)", (item.name, item.reason))

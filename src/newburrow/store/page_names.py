@@ -55,7 +55,12 @@ class PageNames:
         return ""
 
     def key_at(self, address: str) -> str:
-        """The key of the page at an old address, or at the one with or without its index file; else empty."""
+        """The key of the page at an old address, or at the one with or without its index file; else empty.
+
+        What is no address is the name of a page.
+        """
+        if "://" not in address:
+            return self.key(address)
         bare = address.partition("#")[0]
         folder = bare.removesuffix("index.html").rstrip("/")
         for variant in dict.fromkeys((bare, folder, f"{folder}/", f"{folder}/index.html")):

@@ -19,6 +19,7 @@ CREATE TABLE mention (key TEXT PRIMARY KEY, address TEXT, data BLOB);
 CREATE TABLE media_address (address TEXT, key TEXT);
 CREATE TABLE relation (seq INTEGER PRIMARY KEY, entry TEXT, data BLOB);
 CREATE TABLE left_out_file (name TEXT, reason TEXT);
+CREATE TABLE former_address (key TEXT PRIMARY KEY, address TEXT, target TEXT, data BLOB);
 CREATE INDEX relation_entry ON relation (entry, seq);
 """
 

@@ -184,15 +184,12 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
 
 def slugs_above(entry: Entry, context: Context) -> list[str]:
     """The slugs of the entries above one, the topmost first; the front page is no part of a path."""
-    rules, found = context.host.slugs, list[str]()
+    found = list[str]()
     for above in context.ancestors(entry):
-        if above.key == context.old.front_page:
+        if _is_front(above, context):
             break
-        old = above.slug or url.last_name(above.permalink)
-        sources = (old, above.title) if rules.letters != "name" else (above.title, old)
-        slug = next((made for source in sources if (made := slugs.make(source, rules))), "")
-        found.append(slug)
-    return [slug for slug in reversed(found) if slug]
+        found.append(own_slug(above, context))
+    return found[::-1]
 
 
 def names_above(entry: Entry, context: Context) -> list[str]:
@@ -202,11 +199,6 @@ def names_above(entry: Entry, context: Context) -> list[str]:
         return []
     if context.decisions.tree.flat != "slug":
         return []
-    if context.host.slugs.letters == "name":
-        above = [
-            found.title for found in context.ancestors(entry) if not _is_front(found, context)
-        ]
-        return list(reversed(above))
     return slugs_above(entry, context)
 
 
@@ -214,46 +206,45 @@ def _is_front(entry: Entry, context: Context) -> bool:
     return entry.key == context.old.front_page
 
 
-def new_slug(entry: Entry, context: Context) -> str:
-    """The old slug where the host takes it, else one made of the slug, the title or the key.
+def own_slug(entry: Entry, context: Context) -> str:
+    """The slug that an entry has by itself: the old one where the host takes it, else one made of it.
 
-    A host whose slugs are names of pages gets the title first. Where the host has no tree, the path to the
-    entry can be a part of it, as was decided. What changes is noted as a follow-up.
+    On a host whose slugs are names of pages it is the title, as far as a name can be that.
     """
-    old = entry.slug or url.last_name(entry.permalink)
-    above = names_above(entry, context)
-    if context.host.slugs.letters == "name":
-        return _name(entry, above, context)
-    if slugs.accepted(old, context.host.slugs) and not above:
+    rules, old = context.host.slugs, entry.slug or url.last_name(entry.permalink)
+    if rules.letters == "name":
+        sources = (" ".join(entry.title.split()), old, entry.key)
+    elif slugs.accepted(old, rules):
         return old
-    made = slug_of(entry, old, above, context)
-    if not above:
-        reason = "The new host does not accept the slug" if old else "The entry has no slug"
-        detail = f"{old} → {made}" if old else made
-        context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=reason))
-    return made
-
-
-def slug_of(entry: Entry, old: str, above: list[str], context: Context) -> str:
-    """A slug that the host accepts, from the old one, the title or the key; with the names above it before it."""
-    rules = context.host.slugs
-    sources = (old, entry.title, f"entry-{entry.key}")
-    own = next(
+    else:
+        sources = (old, entry.title, f"entry-{entry.key}")
+    return next(
         (made for source in sources if source and (made := slugs.make(source, rules))), "entry"
     )
+
+
+def new_slug(entry: Entry, context: Context) -> str:
+    """The slug of an entry; on a host without a tree with the names above it before it, if that was decided.
+
+    What changes is noted as a follow-up.
+    """
+    own, above = own_slug(entry, context), names_above(entry, context)
+    is_name = context.host.slugs.letters == "name"
     if above:
-        return slugs.make("-".join([*above, own]), rules) or own
-    return own
-
-
-def _name(entry: Entry, above: list[str], context: Context) -> str:
-    """The title as the name of a page. A sign that no name can hold is replaced, and that is a follow-up."""
-    title = " ".join(entry.title.split()) or entry.slug or url.last_name(entry.permalink)
-    made = slugs.make(" - ".join([*above, title]), context.host.slugs)
-    if not made:
-        made = slugs.make(entry.key, context.host.slugs) or "entry"
-    if made != title and not above:
+        return (
+            slugs.make((" - " if is_name else "-").join([*above, own]), context.host.slugs)
+            or own
+        )
+    old = entry.slug or url.last_name(entry.permalink)
+    if is_name:
+        old = " ".join(entry.title.split()) or old
+    if own == old:
+        return own
+    reason = "The entry has no slug"
+    if is_name:
         reason = "The new host does not accept the title as the name of a page"
-        problem = Problem.about(entry, "new-slug", f"{title} → {made}", reason=reason)
-        context.journal.follow_ups.add(problem)
-    return made
+    elif old:
+        reason = "The new host does not accept the slug"
+    detail = f"{old} → {own}" if old else own
+    context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=reason))
+    return own

@@ -16,7 +16,7 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Author, Comment, Media, Term
 from newburrow.store.journal.plan import PlaceFilter
-from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, WAS_GONE, OldAddress
 
 _TOGETHER = 500  # answers that are set at a time
 
@@ -55,6 +55,8 @@ class _AnswerWriter:
         self._write()
         self._index_files()
         self._comments()
+        for old in self.context.store.gone_addresses():
+            self._answer(old, "", "", "", WAS_GONE)
         for place in self.journal.plan.matching(PlaceFilter.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
                 self._answer(old, "", "", place.key, "its entry is left out")

@@ -22,7 +22,9 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     changes: dict[str, object] = {"kind": name, "slug": _slug(bundle, name, context)}
     if (title := _title(entry, context)) != entry.title:
         changes["title"] = title
-    if entry.parent and not rules.parents:
+    if entry.parent == context.old.front_page and not rules.parents:
+        changes["parent"] = ""  # every page of the old wiki was under it
+    elif entry.parent and not rules.parents:
         parent = context.store.get(Entry, entry.parent)
         if parent:
             parent_title = f"“{parent.title}”"

@@ -163,7 +163,9 @@ def _strength(group: list[Piece]) -> int:
 
 
 def _is_site_of_pages(group: list[Piece]) -> bool:
-    """Whether HTML pages are a site: several, with an index that lies as high as any of them."""
+    """Whether HTML pages are a site: from a web archive, or several with an index that lies as high as any."""
+    if any(piece.part.address for piece in group):
+        return True
     depths = [piece.part.name.count("/") for piece in group]
     return (
         group[0].format == "html"

@@ -65,6 +65,7 @@ def examine(
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
     found.leave_out_layout()
+    index = found.take_index()
     of_bag = len(source.parts) - len(payload.parts) - len(payload.left_out)
     before = len(found.files)
     dialects_kept = [
@@ -88,6 +89,8 @@ def examine(
         tags=of_bag + before - len(found.files),
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
+        index=tuple(index),
+        answers=(*source.answers, *found.answers),
     )
 
 

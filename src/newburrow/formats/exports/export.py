@@ -17,9 +17,11 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.formats.exports.piece import Piece
+from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.intake.budget import ReadingLimits
 from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
+from newburrow.intake.web_answer import WebAnswer
 
 # Names of folders that programs write a site into.
 _BUILT = frozenset(
@@ -87,6 +89,9 @@ class Export:
     tags: int = 0  # files that tell of the others: of a bag, or dialects kept with the content
     listed: int = 0  # files that the source and the archives in it list
     unpacked_archives: int = 0  # archives within the source whose files stand for them
+    index: tuple[Part, ...] = ()  # feeds and sitemaps of a site that is read as pages
+    # of web archives: addresses that are redirected or gone
+    answers: tuple[WebAnswer, ...] = ()
     beside: list[Export] = field(default_factory=list)  # further sources that only hold files
     # names of the files that a record names or a reader has opened; filled while the export is read
     used: set[str] = field(default_factory=set)
@@ -98,6 +103,11 @@ class Export:
     def site(self) -> str:
         """Address of the old site, if the export does not state it."""
         return self.request.site_address
+
+    @cached_property
+    def site_index(self) -> SiteIndex:
+        """What feeds and sitemaps say of the pages."""
+        return SiteIndex(self.index)
 
     @cached_property
     def top(self) -> str:

@@ -26,7 +26,7 @@ from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Record, Site, Where
 from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
-from newburrow.model.reading import Item, LeftOutFile, Mention
+from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
 R = TypeVar("R", bound=Record)
 
@@ -122,9 +122,15 @@ def rest(export: Export) -> Iterator[Item | Problem]:
     for name, part in export.files.items():
         if name not in export.used:
             media = Media(
-                key=f"file:{name}", entry=_page_of(export, name), source=Where(part.label)
+                key=f"file:{name}",
+                address=part.address,
+                entry=_page_of(export, name),
+                source=Where(part.label),
             )
             yield from _described(media, part)
+    where = Where(export.source.path.name)
+    for answer in export.answers:
+        yield FormerAddress(answer.address, answer.target, where)
     for source in (export, *export.beside):
         yield from (LeftOutFile(file.name, file.reason) for file in source.left_out)
 
@@ -234,9 +240,11 @@ def read_piece(
             base,
             zone,
             title,
-            bool(front) and piece.part.name.removeprefix(f"{export.top}/") == front,
+            bool(front) and front in (_place(piece.part, export), piece.part.name),
             export.top,
+            piece.part.address,
             progress=progress,
+            known_page=export.site_index.page if export.index else _nothing_known,
             sibling=export.opener_for(piece.part),
         )
         try:
@@ -248,6 +256,17 @@ def read_piece(
             )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None
+
+
+def _place(part: Part, export: Export) -> str:
+    """The path of a part below the site."""
+    if part.address:
+        return url.path_of(part.address) or "index.html"
+    return part.name.removeprefix(f"{export.top}/") if export.top else part.name
+
+
+def _nothing_known(*_addresses: str) -> None:
+    """What is known of pages where the source has no feeds and sitemaps."""
 
 
 def _encoding_doubts(piece: Piece) -> Iterator[Problem]:

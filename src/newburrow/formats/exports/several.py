@@ -16,7 +16,7 @@ from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.intake.part import Part
 from newburrow.model import Entry, Media, Record, Site
 from newburrow.model.keys import mark_of, marked
-from newburrow.model.reading import Item, LeftOutFile, Mention, Relation
+from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention, Relation
 from newburrow.model.record_types import with_references
 
 R = TypeVar("R", bound=Record)
@@ -131,7 +131,7 @@ def file_of(exports: Sequence[Export], media: Media) -> Part:
             part = export.files.get(media.path.removeprefix(mark))
         else:
             part = None
-        if part and part.size == media.size:
+        if part and part.size in (media.size, -1):
             return part
     raise refusal(
         "file-vanished",
@@ -157,6 +157,8 @@ def scoped(
             yield replace(item, key=key(item.key))
         elif isinstance(item, Relation):
             yield replace(item, entry=key(item.entry), scope=key_mark)
+        elif isinstance(item, FormerAddress):
+            yield item
         elif isinstance(item, LeftOutFile):
             yield replace(item, name=path_mark + item.name)
         elif isinstance(item, Mention):

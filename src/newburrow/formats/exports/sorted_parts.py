@@ -10,11 +10,13 @@ from msgspec.structs import replace
 
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, Problem
+from newburrow.formats.exports import site_index
 from newburrow.formats.exports.piece import Piece
 from newburrow.intake import archives, bags
 from newburrow.intake.budget import Budget
 from newburrow.intake.head import Head, head_of
 from newburrow.intake.part import UNREADABLE, LeftOut, Part, folders_around
+from newburrow.intake.web_answer import WebAnswer
 from newburrow.model import Where
 
 _MEDIA = ("image/", "audio/", "video/", "application/pdf")
@@ -24,12 +26,16 @@ _TOO_MUCH = ("zip-bomb", "many-files")
 _MOST_GIVEN_UP = 8  # archives that are kept as files because they cost too much; with more the source is refused
 
 
+_XML = (".xml", ".rss", ".atom", ".rdf")
+
+
 class _Archive(Struct, frozen=True):
     """An archive within the source that was opened."""
 
     part: Part
     inner: tuple[Part, ...]
     left_out: tuple[LeftOut, ...]
+    answers: tuple[WebAnswer, ...] = ()  # of a web archive
 
 
 class SortedParts:
@@ -99,7 +105,7 @@ class SortedParts:
             replace(file, name=f"{part.name}/{file.name}") for file in contents.left_out
         )
         del self.files[part.name]
-        self._archives[part.name] = _Archive(part, inner, left_out)
+        self._archives[part.name] = _Archive(part, inner, left_out, contents.answers)
         for inner_part in inner:
             self.add(inner_part, depth)
 
@@ -183,6 +189,31 @@ class SortedParts:
                 self.left_out += archive.left_out
                 self.unpacked.append(name)
 
+    def take_index(self) -> list[Part]:
+        """The feeds and sitemaps of a site that is read as pages; they are told as read for what they say of these."""
+        if not any(
+            plugins.get(plugins.FORMATS, piece.format).layout_files for piece in self.pieces
+        ):
+            return []
+        found = []
+        for name, part in list(self.files.items()):
+            kind = (
+                site_index.kind_of(part) if name.lower().endswith(_XML) or part.address else ""
+            )
+            if kind:
+                found.append(self.files.pop(name))
+                reason = (
+                    f"is a {kind} of the old site: dates and people of pages were taken from it"
+                )
+                self.left_out.append(LeftOut(name, part.label, reason))
+        names = {part.name for part in found}
+        self.said = [
+            (name, problem)
+            for name, problem in self.said
+            if not (name in names and problem.code == "content-as-file")
+        ]
+        return found
+
     def leave_out_layout(self) -> None:
         """Leave out the styles, scripts and fonts of a site that is read as pages: the new host has its own."""
         endings = tuple(
@@ -203,6 +234,12 @@ class SortedParts:
         """How many files the opened archives list."""
         found = (self._archives[name] for name in self.opened)
         return sum(len(archive.inner) + len(archive.left_out) for archive in found)
+
+    @property
+    def answers(self) -> tuple[WebAnswer, ...]:
+        """What addresses answered besides pages and files, in the web archives among the parts."""
+        opened = (self._archives[name] for name in self.opened)
+        return tuple(answer for archive in opened for answer in archive.answers)
 
     @property
     def opened(self) -> list[str]:

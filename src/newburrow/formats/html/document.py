@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from urllib.parse import quote
+from urllib.parse import quote, unquote
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -27,11 +27,22 @@ class Document:
             text = flattened(text)
         self._parser = LexborHTMLParser(text)
         self.place, self.site, self.site_title = place, site, site_title
+        self.is_front_page = False  # whether it is the first that a visitor of the site sees
         self.address = url.resolve(site, quote(place))
         base = self.first("base[href]")
         self.base = self.address
         if base is not None:
             self.base = url.resolve(self.address, (base.attributes.get("href") or "").strip())
+
+    def stood_at(self, address: str) -> None:
+        """Take an address of the page that is known: links start there, unless the page says otherwise."""
+        if self.base == self.address:
+            self.base = address
+        self.address = address
+        parts = url.split(address)
+        if parts:
+            self.place = unquote(parts.path).lstrip("/") or "index.html"
+            self.site = url.resolve(address, "/")
 
     @property
     def shown_address(self) -> str:

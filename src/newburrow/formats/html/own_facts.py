@@ -172,7 +172,7 @@ class OwnFacts:
             ],
             "place": [document.place],
             "folder": [folder] if folder else [],
-            "name": [stem],
+            "name": [stem] if not document.is_front_page else [],
             "address": [document.address],
             "shown_address": [document.shown_address],
         }

@@ -9,13 +9,15 @@ from urllib.parse import quote
 from msgspec.structs import replace
 
 from newburrow.core import url
+from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import Addresses, Dialect, RecordMap
-from newburrow.formats.base import Input
+from newburrow.formats.base import Input, KnownPage
 from newburrow.formats.html.document import INDEX_FILES, Document
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
+from newburrow.formats.people import mailbox
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import CompiledMap
 from newburrow.markup.base import MISSING_PAGE
@@ -95,6 +97,9 @@ def read(source: Input) -> Iterator[Item | Problem]:
         )
     place = posixpath.relpath(source.name, source.top) if source.top else source.name
     document = Document(data.decode("utf-8", "replace"), place, source.base, source.site_title)
+    if source.address:
+        document.stood_at(source.address)
+    document.is_front_page = source.is_front_page
     view = PageView(document, None, OwnFacts(document))
     mapper = Mapper(source)
     for rules in maps_for(source, "html"):
@@ -111,11 +116,14 @@ def _settled(
     items: Iterator[Item | Problem], document: Document, source: Input
 ) -> Iterator[Item | Problem]:
     """The same with what only the whole page tells: keys of comments, the page above, links to missing pages."""
-    entry, has_parent = "", False
+    entry, said, known = "", set[str](), None
     for item in items:
         if isinstance(item, Entry):
             entry = item.key
             item = _linked(item, source.dialect)
+            known = source.known_page(item.permalink, document.address, document.shown_address)
+            if known:
+                item = _dated(item, known, source)
             if not item.body.text:
                 yield replace(
                     Problem.at(Where(source.label), "page-without-body", file=source.name),
@@ -125,12 +133,34 @@ def _settled(
         elif isinstance(item, Comment):
             item = _keyed(item)
         elif isinstance(item, Relation):
-            has_parent = has_parent or item.of == "parent"
+            said.add(item.of)
         yield item
-    if entry and not has_parent:
+    if known:
+        yield from _relations(entry, known, said, source)
+    if entry and "parent" not in said:
         for above in _above(document.place):
             address = url.resolve(document.site, quote(above))
             yield Relation(entry, "above", address, source=Where(source.label))
+
+
+def _dated(entry: Entry, known: KnownPage, source: Input) -> Entry:
+    """The entry with the dates that a feed or the sitemap gives, where the page has none."""
+    zone, forms = zone_named(source.zone), source.dialect.dates.forms
+    published = entry.published or parse_date(known.published, zone, forms)
+    updated = entry.updated or parse_date(known.updated, zone, forms)
+    return replace(entry, published=published, updated=updated)
+
+
+def _relations(
+    entry: str, known: KnownPage, said: set[str], source: Input
+) -> Iterator[Relation]:
+    """The authors and terms that a feed gives a page, where the page names none."""
+    where = Where(source.label)
+    for author in known.authors if "author" not in said else ():
+        name, mail = mailbox(author)
+        yield Relation(entry, "author", name or mail, source=where)
+    for term in known.terms if "term" not in said else ():
+        yield Relation(entry, "term", term, "tag", where)
 
 
 def _keyed(comment: Comment) -> Comment:

@@ -35,7 +35,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         languages.update(
             (node.attributes.get("lang") or "").strip() for node in document.all("html[lang]")
         )
-        addresses.update(_site_address(document, part.name))
+        addresses.update(_site_address(document, part.name, part.address))
         titles += [text_of(node) for node in document.all("head > title")[:1]]
     front = _front_page(parts)
     if front and (document := _document(front)) is not None:
@@ -47,8 +47,15 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         address=next((address for address, _number in addresses.most_common(1)), ""),
         language=next((language for language, _number in languages.most_common(1)), ""),
         description=next(iter(descriptions), ""),
-        front_page=front.name if front else "",
+        front_page=_key_of(front) if front else "",
     )
+
+
+def _key_of(part: Part) -> str:
+    """The key of the entry that a page is: its place below the site."""
+    if part.address:
+        return url.path_of(part.address) or "index.html"
+    return part.name
 
 
 def _document(part: Part) -> Document | None:
@@ -62,8 +69,10 @@ def _document(part: Part) -> Document | None:
         return None
 
 
-def _site_address(document: Document, name: str) -> list[str]:
+def _site_address(document: Document, name: str, stood_at: str) -> list[str]:
     """The address of the site by that of a page, where this ends in the path of its file."""
+    if stood_at:
+        return [url.resolve(stood_at, "/")]
     link = document.first('link[rel~="canonical"][href]')
     address = (link.attributes.get("href") or "") if link is not None else ""
     address = address or next(iter(document.meta("og:url")), "")
@@ -100,6 +109,9 @@ def _shared_end(titles: Sequence[str]) -> str:
 
 def _front_page(parts: Sequence[Part]) -> Part | None:
     """The page that a visitor sees first: the index or home page that lies highest."""
+    at_root = [part for part in parts if part.address and url.path_of(part.address) == ""]
+    if at_root:
+        return at_root[0]
     found = [
         (part.name.count("/"), _FRONT.index(last), part.name, part)
         for part in parts

@@ -195,6 +195,10 @@ class Mapper:
             source=facts.where,
         )
         yield from related
+        mark = self.dialect.wiki.parent_mark
+        above, found, _own = facts.one("title").rpartition(mark) if mark else ("", "", "")
+        if found and above.strip():
+            yield Relation(key, "above", above.strip(), source=facts.where)
 
     def _relations(self, facts: RecordFacts, key: str) -> Iterator[Relation]:
         """What an entry names by words whose meaning is known only when all is read."""

@@ -10,6 +10,7 @@ import json
 import re
 from collections.abc import Iterable
 from typing import Any, Literal
+from urllib.parse import unquote
 
 import msgspec
 from msgspec import Struct, field
@@ -22,7 +23,7 @@ from newburrow.model import Author, Comment, Media, MenuItem, Revision, Term
 from newburrow.model.bundle import Bundle
 
 # signs of page names that the names of files cannot have on every system, and the one that stands for them
-_NOT_IN_FILES = re.compile(r'[%:*"<>|?\\\x00-\x1f]')
+_NOT_IN_FILES = re.compile(r'[/%:*"<>|?\\\x00-\x1f]')
 _NAMES = {"published": "date", "updated": "updated"}
 
 
@@ -84,7 +85,9 @@ class TextWriter:
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
         if self.options.paths == "name":
-            last = url.path_of(new).rstrip("/").rpartition("/")[2]
+            address = url.split(new)
+            whole = address.path if address else ""
+            last = unquote(whole.rstrip("/").rpartition("/")[2])
             return _NOT_IN_FILES.sub(lambda sign: f"%{ord(sign[0]):02X}", last) or "index"
         base = url.path_of(self.site.address).strip("/")
         path = url.path_of(new).removeprefix(base).strip("/")

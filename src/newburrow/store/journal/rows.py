@@ -17,6 +17,9 @@ UNCHANGED, REDIRECTED, GONE = (
 )
 
 
+WAS_GONE = "it was gone on the old site already"  # why an address is gone
+
+
 class Fate(StrEnum):
     """What became of an object."""
 
