@@ -7,6 +7,7 @@ import zipfile
 from collections.abc import Iterator
 from typing import BinaryIO, cast
 
+from newburrow.intake import zip_names
 from newburrow.intake.archive_member import ArchiveMember, LockedMember
 from newburrow.intake.held_file import HeldFile
 
@@ -20,16 +21,16 @@ def members(held: HeldFile) -> Iterator[ArchiveMember]:
     Raises zipfile.BadZipFile and other errors of that module where the list is damaged.
     """
     archive = zipfile.ZipFile(held.file)
-    for info in sorted(archive.infolist(), key=lambda info: info.filename):
-        if info.is_dir():
-            continue
+    infos = [info for info in archive.infolist() if not info.is_dir()]
+    pairs = zip(zip_names.names(infos), infos, strict=True)
+    for name, info in sorted(pairs, key=lambda pair: pair[0]):
 
         def opener(info: zipfile.ZipInfo = info, _held: HeldFile = held) -> BinaryIO:
             if info.flag_bits & 1:
                 raise LockedMember
             return cast(BinaryIO, archive.open(info))
 
-        yield ArchiveMember(info.filename, info.file_size, opener)
+        yield ArchiveMember(name, info.file_size, opener)
 
 
 def listed(stream: BinaryIO) -> int:

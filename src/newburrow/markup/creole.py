@@ -19,8 +19,8 @@ from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
 
 _MOST_BRACES = 5000
+_MOST_LEVELS = 6  # of headings
 _RULE = re.compile(r"\s*-{4,}\s*")
-_HEADING = re.compile(r"\s*(={1,6})\s*(.*?)\s*=*\s*")
 _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
 # One without an end is given up where the next begins; otherwise many of them would take quadratic time.
 _NOWIKI = r"\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+"
@@ -96,9 +96,9 @@ class _ToHtml:
             elif _RULE.fullmatch(line):
                 yield "<hr>\n"
                 place += 1
-            elif (heading := _HEADING.fullmatch(line)) and heading[2]:
-                level = len(heading[1])
-                yield f"<h{level}{self._id(heading[2])}>{self._inline(heading[2])}</h{level}>\n"
+            elif (heading := _heading(line)) and heading[1]:
+                level, words = heading
+                yield f"<h{level}{self._id(words)}>{self._inline(words)}</h{level}>\n"
                 place += 1
             else:
                 end = _end(lines, place)
@@ -212,6 +212,16 @@ class _ToHtml:
         if address is None:
             return f'<a class="{MISSING_PAGE}" href="{html.escape(target)}">{shown}</a>'
         return f'<a href="{html.escape(address)}">{shown}</a>'
+
+
+def _heading(line: str) -> tuple[int, str] | None:
+    """The level of a heading and its words; None for a line that is none. An expression would take quadratic time."""
+    start = line.lstrip()
+    rest = start.lstrip("=")
+    level = min(len(start) - len(rest), _MOST_LEVELS)
+    if not level:
+        return None
+    return level, start[level:].strip().rstrip("=").strip()
 
 
 def _kind(line: str) -> str:

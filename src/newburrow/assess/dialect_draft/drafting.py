@@ -7,7 +7,7 @@ from pathlib import Path
 
 from lxml import etree
 
-from newburrow.assess.dialect_draft import feed_draft, record_draft, record_tables
+from newburrow.assess.dialect_draft import feed_draft, html_draft, record_draft, record_tables
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.formats.exports import detection
@@ -27,7 +27,7 @@ def draft_dialect(path: Path, limits: ReadingLimits) -> str:
     """The text of a first dialect for the export at a path, with what was seen as comments.
 
     The result is valid TOML that `dialects.loader` accepts as it is; a person corrects it. Reads at most
-    a sample of each file. Raises BurrowError if nothing at the path is XML, JSON or CSV with records.
+    a sample of each file. Raises BurrowError if nothing at the path is XML, JSON or CSV with records, or HTML pages.
     """
     source = open_source(path, limits)
     try:
@@ -39,6 +39,9 @@ def draft_dialect(path: Path, limits: ReadingLimits) -> str:
         if not plain:
             raise
         return record_draft.draft(record_tables.look(plain))
+    pages = [piece.part for piece in pieces if piece.format == "html"]
+    if pages:
+        return html_draft.draft(pages)
     feed = next((piece for piece in pieces if piece.root and not piece.dialect.records), None)
     if feed is None:
         if plain := _records(source):

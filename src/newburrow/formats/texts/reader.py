@@ -27,11 +27,10 @@ _LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
 # A first heading, which in Markdown may come after comments (CommonMark 4.2 and 6.6).
 _HEADINGS = {
-    "markdown": re.compile(
-        r"((?:\s|<!--.*?-->)*)#[ \t]+(.+?)[ \t]*#*[ \t]*(?:\n|\Z)", re.DOTALL
-    ),
-    "creole": re.compile(r"(\s*)=[ \t]*([^=\n][^\n]*?)[ \t]*=*[ \t]*(?:\n|\Z)"),
+    "markdown": re.compile(r"((?:\s|<!--.*?-->)*)#[ \t]+([^\n]+)(?:\n|\Z)", re.DOTALL),
+    "creole": re.compile(r"(\s*)=(?!=)([^\n]+)(?:\n|\Z)"),
 }
+_CLOSES_HEADING = {"markdown": "#", "creole": "="}
 
 # Facts of the file beside its front matter; the brackets keep their names apart from those in it.
 BODY, FOLDER, HOLDER, NAME, PATH, DATE, HEADING = (
@@ -130,6 +129,17 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
     source.progress(1)
 
 
+def _words_of(heading: re.Match[str] | None, markup: str) -> str:
+    """The words of a heading without the signs that may close it; empty where there is none."""
+    if heading is None:
+        return ""
+    words, sign = heading[2].strip(), _CLOSES_HEADING[markup]
+    bare = words.rstrip(sign)
+    if markup == "creole" or not bare or bare[-1] in " \t":
+        words = bare.strip()
+    return words
+
+
 def _menu(page: Entry) -> Iterator[MenuItem]:
     """The lists of the page that is the menu of a wiki; a line leads to the page that it names."""
     text = plugins.get(plugins.MARKUPS, page.body.markup).to_html(page.body.text)
@@ -174,9 +184,12 @@ def _of_file(
     if HEADING in rules.take.get("title", ()):
         is_title = "title" not in front
     else:  # the name of the file is the title, which the text may say again
-        is_title = heading is not None and heading[2] == (front.get("title") or facts[NAME])
+        is_title = _words_of(heading, markup) == (front.get("title") or facts[NAME])
     if heading and is_title:
         before = heading[1].strip()
         after = body[heading.end() :].lstrip("\n")
-        facts |= {HEADING: heading[2], BODY: f"{before}\n\n{after}" if before else after}
+        facts |= {
+            HEADING: _words_of(heading, markup),
+            BODY: f"{before}\n\n{after}" if before else after,
+        }
     return facts

@@ -1,0 +1,293 @@
+"""A first dialect for a site saved as HTML pages: what repeats on all pages is layout, what differs is content.
+
+A guess goes by where an element stands once on each page, by words in classes and properties, and by what the values
+look like. Every selector is shown with how many pages have it, and an example of what it finds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from statistics import median
+
+from newburrow.assess.dialect_draft.observations import quoted
+from newburrow.assess.dialect_draft.page_elements import PageElements, Seen
+from newburrow.core.dates import parse_date, zone_named
+from newburrow.intake.part import Part
+
+_MOST = 0.8  # of the pages that must have what each page has
+_SAME = 0.5  # of the values that may be the same where each page has its own
+_TITLE = 200  # characters of a title
+_SHORT = 60  # and of a name
+
+_AUTHOR = (
+    "author",
+    "writer",
+    "byline",
+    "creator",
+    "owner",
+    "contributor",
+    "who",
+    "user",
+    "editor",
+    "by",
+)
+_UPDATED = ("updated", "modified", "changed", "edited", "revised", "update")
+_TAGS = (
+    "tag",
+    "tags",
+    "label",
+    "labels",
+    "keyword",
+    "keywords",
+    "topic",
+    "topics",
+    "categories",
+    "category",
+)
+_COMMENT = (
+    "comment",
+    "comments",
+    "reply",
+    "response",
+    "remark",
+    "remarks",
+    "discussion",
+    "answer",
+    "note",
+)
+_TRAIL = ("breadcrumb", "breadcrumbs", "crumbs", "crumb", "trail", "path")
+_FILES = ("attachment", "attachments", "files", "downloads", "file", "download")
+_TEXT = ("text", "body", "content", "message", "said")
+
+
+_BEGINNING = (
+    "# A first draft of a dialect, guessed from a sample of pages. Read it through, correct it, and give it a name.",
+    "# A selector is CSS; `time @datetime` is an attribute; facts in brackets are what a page states by itself.",
+    'name = "draft"',
+    'title = "A platform that somebody knows"',
+    'format = "html"',
+    "",
+    "# To have such exports recognised, name words that only they have at the beginning of a page:",
+    "# [recognise]",
+    "# generator = ...",
+    "",
+    "[addresses]",
+    'index = ["index.html"]',
+)
+
+
+def draft(parts: Sequence[Part]) -> str:
+    """The text of a dialect file for pages."""
+    return "\n".join(_HtmlDraft(PageElements(parts)).lines()) + "\n"
+
+
+class _HtmlDraft:
+    def __init__(self, pages: PageElements) -> None:
+        self.pages = pages
+        self.comment = self._comment()
+        inside = self.comment.selector if self.comment else ""
+        self.once = [
+            seen
+            for seen in pages.seen.values()
+            if seen.pages >= _MOST * pages.count and seen.most == 1 and not seen.is_in(inside)
+        ]
+        self.own = [
+            seen for seen in self.once if len(set(seen.texts)) > _SAME * len(seen.texts)
+        ]
+
+    def lines(self) -> Iterator[str]:
+        """The whole file, line by line."""
+        yield from _BEGINNING
+        yield f"\n# {self.pages.count} pages were looked at."
+        yield '[[records]]\nof = "entry"\nalways = { kind = "page" }\n\n[records.take]\nid = "(place)"'
+        yield from self._fact("title", self._title(), "(title)")
+        yield 'slug = "(name)"\npermalink = ["(permalink)", "(shown_address)"]'
+        published, updated = self._dates()
+        yield from self._fact("published", published, "(published)")
+        yield from self._fact("updated", updated, "(updated)")
+        yield from self._fact("author", self._author(), "(author)")
+        yield 'summary = "(summary)"'
+        yield from self._fact("body", self._body(), "(body)")
+        yield 'base = "(address)"\nlanguage = "(language)"\nlead_picture = "(lead_picture)"'
+        trail = self._named(_TRAIL)
+        if trail:
+            yield _shown(
+                f'parent = ["{quoted(trail.selector)} a:last-of-type @href", "(parent)"]',
+                trail,
+                self.pages,
+            )
+        else:
+            yield 'parent = "(parent)"'
+        tags = self._links(_TAGS)
+        yield "\n[records.terms]"
+        if tags:
+            yield _shown(
+                f'tag = ["{quoted(tags)}", "(tags)"]', self.pages.seen.get(tags), self.pages
+            )
+        else:
+            yield 'tag = "(tags)"'
+        yield from self._comments()
+        files = self._links(_FILES)
+        if files:
+            yield '\n[[records.inner]]\nof = "media"'
+            yield _shown(
+                f'each = "{quoted(files)}[href]"', self.pages.seen.get(files), self.pages
+            )
+            yield 'take = { address = "@href", title = "." }'
+        yield '\n[[records]]\nof = "menu"\nfile = "(front page)"\neach = "(menu)"'
+        yield (
+            'take = { id = "(id)", label = "(label)", target = "(target)", parent = "(parent)", '
+            'position = "(position)" }\nalways = { menu = "main" }'
+        )
+        yield from self._layout()
+
+    # -- what is what ----------------------------------------------------------------------------
+
+    def _title(self) -> Seen | None:
+        """A heading of its own on each page that the title in the head repeats."""
+        heads = self.pages.titles
+        fitting = [
+            seen
+            for seen in self.own
+            if median(map(len, seen.texts)) <= _TITLE
+            and sum(
+                text.casefold() in heads.get(page, "").casefold()
+                for page, text in zip(seen.on, seen.texts, strict=True)
+            )
+            >= _MOST * seen.pages
+        ]
+        return max(
+            fitting,
+            key=lambda seen: (seen.is_heading, seen.has_class, -seen.depth),
+            default=None,
+        )
+
+    def _body(self) -> Seen | None:
+        """The box with the most words that differ from page to page, and with no other fact of the page in it."""
+        others = [
+            self._title(),
+            self.comment,
+            self._named(_TRAIL),
+            self._named(_TAGS),
+            self._author(),
+        ]
+        known = [seen for seen in others if seen is not None]
+        fitting = [
+            seen
+            for seen in self.own
+            if seen.is_box
+            and not any(fact is seen or fact.is_in(seen.selector) for fact in known)
+        ]
+        return max(
+            fitting, key=lambda seen: (seen.own_words, seen.has_class, seen.depth), default=None
+        )
+
+    def _dates(self) -> tuple[Seen | None, Seen | None]:
+        zone = zone_named("")
+        dated = [
+            seen
+            for seen in self.once
+            if all(parse_date(text, zone, []) for text in seen.values)
+        ]
+        changed = next((seen for seen in dated if seen.has_word(_UPDATED)), None)
+        published = next((seen for seen in dated if seen is not changed), None)
+        return published, changed
+
+    def _author(self) -> Seen | None:
+        named = [
+            seen
+            for seen in self.once
+            if seen.has_word(_AUTHOR) and 0 < median(map(len, seen.texts)) <= _SHORT
+        ]
+        return max(named, key=lambda seen: seen.depth, default=None)
+
+    def _links(self, words: Sequence[str]) -> str:
+        """The selector of links in an element whose class says what they are."""
+        holder = self._named(words)
+        if holder is None or (self.comment and holder.is_in(self.comment.selector)):
+            return ""
+        if holder.tag == "a":
+            return holder.selector
+        return f"{holder.selector} a" if f"{holder.selector} a" in self.pages.seen else ""
+
+    def _named(self, words: Sequence[str]) -> Seen | None:
+        """The element with such a word in its name that most pages have."""
+        found = [
+            seen
+            for seen in self.pages.seen.values()
+            if seen.has_word(words) and " " not in seen.selector
+        ]
+        return max(found, key=lambda seen: (seen.pages, -seen.depth), default=None)
+
+    def _comment(self) -> Seen | None:
+        """An element of which a page can have several, each with words of its own."""
+        found = [
+            seen
+            for seen in self.pages.seen.values()
+            if seen.has_word(_COMMENT)
+            and seen.most > 1
+            and " " not in seen.selector
+            and seen.is_box
+        ]
+        return max(found, key=lambda seen: (seen.total, -seen.depth), default=None)
+
+    # -- writing ---------------------------------------------------------------------------------
+
+    def _fact(self, fact: str, seen: Seen | None, otherwise: str) -> Iterator[str]:
+        if seen is None:
+            yield f'{fact} = "{otherwise}"  # not found among the elements'
+            return
+        yield _shown(f'{fact} = ["{quoted(seen.with_value)}", "{otherwise}"]', seen, self.pages)
+
+    def _comments(self) -> Iterator[str]:
+        if self.comment is None:
+            yield "\n# No element was found that repeats within a page and is called a comment."
+            return
+        within = [
+            seen for seen in self.pages.seen.values() if seen.is_in(self.comment.selector)
+        ]
+        zone = zone_named("")
+        date = next(
+            (
+                seen
+                for seen in within
+                if seen.values and all(parse_date(text, zone, []) for text in seen.values)
+            ),
+            None,
+        )
+        author = next((seen for seen in within if seen.has_word(_AUTHOR)), None)
+        text = next((seen for seen in within if seen.has_word(_TEXT)), None) or max(
+            (seen for seen in within if seen.is_box),
+            key=lambda seen: seen.own_words,
+            default=None,
+        )
+        yield '\n[[records.inner]]\nof = "comment"'
+        yield _shown(f'each = "{quoted(self.comment.selector)}"', self.comment, self.pages)
+        yield 'take.id = "@id"'
+        for fact, seen in (("author_name", author), ("published", date), ("body", text)):
+            if seen is not None:
+                yield _shown(f'take.{fact} = "{quoted(seen.with_value)}"', seen, self.pages)
+
+    def _layout(self) -> Iterator[str]:
+        """What says the same on every page, which is not read."""
+        same = [
+            seen
+            for seen in self.once
+            if len(set(seen.texts)) == 1 and seen.texts[0] and " " not in seen.selector
+        ]
+        if same:
+            yield "\n# The same on every page, and taken for layout:"
+        for seen in same[:12]:
+            yield f"#   {seen.selector}: {_short(seen.texts[0])}"
+
+
+def _shown(line: str, seen: Seen | None, pages: PageElements) -> str:
+    if seen is None:
+        return line
+    example = next(iter(seen.values), "") or next(iter(seen.texts), "")
+    return f"{line}  # on {seen.pages} of {pages.count} pages: {_short(example)}"
+
+
+def _short(text: str) -> str:
+    text = " ".join(text.split())
+    return text if len(text) <= _SHORT else f"{text[:_SHORT]}…"

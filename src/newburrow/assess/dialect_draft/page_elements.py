@@ -1,0 +1,174 @@
+"""What was seen of the elements on a sample of pages, by selectors that name them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from newburrow.core.problem import BurrowError
+from newburrow.intake.part import Part
+from newburrow.markup.html import DEEPEST, deeper_than
+
+_SAMPLE = 40  # pages
+_LONGEST = 2_000_000  # bytes of a page that is looked at
+_MOST_ELEMENTS = 4000  # of one page
+_KEPT = 4000  # characters of a text
+_BOXES = ("div", "main", "article", "section", "td", "body", "li", "blockquote", "p", "dd")
+_CLASS = re.compile(r"-?[A-Za-z_][\w-]*")
+_PROPERTIES = ("itemprop", "rel", "property", "role")
+
+
+class Seen:
+    """What was seen of the elements that one selector finds."""
+
+    def __init__(self, selector: str, tag: str) -> None:
+        self.selector, self.tag = selector, tag
+        self.on: list[int] = []  # numbers of the pages
+        self.texts: list[str] = []  # of the first on each page
+        self.values: list[str] = []  # of its `datetime`, or its text
+        self.most = self.total = 0  # on one page, and on all
+        self.depth = 0
+        self.attribute = ""
+        self.own_words = 0  # that no other page has in the same place
+        self.within: set[str] = set()  # selectors of elements around it
+
+    @property
+    def pages(self) -> int:
+        """How many pages have such an element."""
+        return len(self.on)
+
+    @property
+    def with_value(self) -> str:
+        """The selector of its value: of an attribute, if that says it to machines."""
+        return f"{self.selector} @{self.attribute}" if self.attribute else self.selector
+
+    @property
+    def is_heading(self) -> bool:
+        """Whether it is a heading."""
+        return re.fullmatch("h[1-6]", self.tag) is not None
+
+    @property
+    def has_class(self) -> bool:
+        """Whether the selector is more than the name of an element."""
+        return self.selector != self.tag
+
+    @property
+    def is_box(self) -> bool:
+        """Whether such an element can hold paragraphs."""
+        return self.tag in _BOXES
+
+    def is_in(self, selector: str) -> bool:
+        """Whether such elements stand within those of another selector."""
+        return selector in self.within
+
+    def has_word(self, words: Sequence[str]) -> bool:
+        """Whether its classes, its id or its properties have one of these words in their names."""
+        own = re.split(r"[^a-z]+", self.selector.lower())
+        return any(word in own for word in words)
+
+
+class PageElements:
+    """The elements on a sample of pages."""
+
+    def __init__(self, parts: Sequence[Part]) -> None:
+        self.count = 0
+        self.seen: dict[str, Seen] = {}
+        self.titles: dict[int, str] = {}  # number of a page -> the title in its head
+        step = max(1, len(parts) // _SAMPLE)
+        for part in list(parts)[::step][:_SAMPLE]:
+            self._add(part)
+        self._count_words()
+
+    def _add(self, part: Part) -> None:
+        try:
+            with part.open() as stream:
+                text = stream.read(_LONGEST).decode("utf-8", "replace")
+        except BurrowError:
+            return
+        if deeper_than(text, DEEPEST):
+            return
+        parsed = LexborHTMLParser(text)
+        body = parsed.body
+        if body is None:
+            return
+        for unwanted in body.css("script,style,noscript,template"):
+            unwanted.decompose()
+        title = parsed.css_first("head > title")
+        self.titles[self.count] = " ".join((title.text() or "").split()) if title else ""
+        on_page: dict[str, int] = {}
+        for place, (node, around) in enumerate(_walked(body)):
+            if place > _MOST_ELEMENTS:
+                break
+            for selector in _selectors(node, around):
+                on_page[selector] = on_page.get(selector, 0) + 1
+                self._note(selector, node, around, on_page[selector])
+        self.count += 1
+
+    def _note(
+        self, selector: str, node: LexborNode, around: tuple[LexborNode, ...], nth: int
+    ) -> None:
+        seen = self.seen.setdefault(selector, Seen(selector, node.tag or ""))
+        seen.total, seen.most = seen.total + 1, max(seen.most, nth)
+        seen.depth = max(seen.depth, len(around))
+        for above in around:
+            seen.within.update(_own_selectors(above))
+        if nth > 1:
+            return
+        text = " ".join((node.text(separator=" ") or "").split())[:_KEPT]
+        if node.attributes.get("datetime"):
+            seen.attribute = "datetime"
+        seen.on.append(self.count)
+        seen.texts.append(text)
+        seen.values.append(node.attributes.get("datetime") or text)
+
+    def _count_words(self) -> None:
+        """How many words of each element differ from page to page."""
+        for seen in self.seen.values():
+            if len(seen.texts) < 2:
+                continue
+            pages = [text.split() for text in seen.texts]
+            shared = set(pages[0]).intersection(*map(set, pages[1:]))
+            seen.own_words = sum(sum(word not in shared for word in words) for words in pages)
+
+
+def _walked(body: LexborNode) -> Iterator[tuple[LexborNode, tuple[LexborNode, ...]]]:
+    """All elements with those around each, in document order."""
+    waiting: list[tuple[LexborNode, tuple[LexborNode, ...]]] = [(body, ())]
+    while waiting:
+        node, around = waiting.pop()
+        yield node, around
+        children = []
+        child = node.child
+        while child is not None:
+            if child.tag and not child.tag.startswith(("-", "!")):
+                children.append((child, (*around, node)))
+            child = child.next
+        waiting += reversed(children)
+
+
+def _selectors(node: LexborNode, around: tuple[LexborNode, ...]) -> Iterator[str]:
+    """Selectors that find an element; those of links also by what is around them."""
+    yield from _own_selectors(node)
+    if node.tag == "a":
+        for above in around:
+            for selector in _own_selectors(above):
+                if selector != above.tag:
+                    yield f"{selector} a"
+
+
+def _own_selectors(node: LexborNode) -> Iterator[str]:
+    """Selectors of an element by itself: its name, with a class, its id, or a property."""
+    tag, attributes = node.tag or "", node.attributes
+    yield tag
+    for name in (attributes.get("class") or "").split():
+        if _CLASS.fullmatch(name):
+            yield f"{tag}.{name}"
+    own = attributes.get("id") or ""
+    if _CLASS.fullmatch(own):
+        yield f"{tag}#{own}"
+    for name in _PROPERTIES:
+        value = attributes.get(name) or ""
+        if value and '"' not in value:
+            yield f'{tag}[{name}="{value}"]'
