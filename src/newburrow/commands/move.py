@@ -84,7 +84,7 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
     if not rehearse:
         read = [*request.paths, *(folder.path / path for path in decisions.new.holds)]
         folder.check_apart(read)
-    exports = several.examine_all(request)
+    exports = several.examine_again(request)
     with _workplace(folder, rehearse) as (work, store_path):
         if not rehearse:
             folder.claim(STORE)

@@ -222,6 +222,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing, unless you know where it should lead: add it to a table in old.known.",
         "The old site redirected {address} to {target}, where the export has nothing.",
     ),
+    "file-apart": (
+        "note",
+        "A file belongs to a page that is not in the export.",
+        "Put it on a page of the new site, or leave it.",
+        "The file {file} belongs to the page “{page}”, which is not in the export; it moves without a page.",
+    ),
     "red-link": (
         "warning",
         "A link leads to a page that the old wiki did not have.",

@@ -76,6 +76,7 @@ def draft(
     try:
         with folder.locked():
             _fill(folder, _Drafting(plan, exports, host, earlier, listener, ask, jobs))
+        several.keep_opened(plan.exports, exports)
     except BurrowError:
         folder.remove_if_empty()
         raise

@@ -11,7 +11,7 @@ import os
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, TextIO
 
 from newburrow.core import atomic_file, csvfile, tomlfile
 from newburrow.core.problem import refusal
@@ -58,6 +58,9 @@ class MoveFolder:
         _in_unicode(str(path.resolve()))
         self._now: set[str] = set()
         self._is_locked = False
+        self._notes: TextIO | None = None  # the list of what we wrote, while it grows
+        self._folders: set[Path] = set()  # that are there
+        self._inside: set[str] = set()  # folders that are known to be within this one
         self._load_names()
         self._made: list[Path] = []  # folders that this run made, the innermost first
 
@@ -136,6 +139,7 @@ class MoveFolder:
             try:
                 yield
             finally:
+                self._close_notes()
                 self._is_locked = False
 
     def check_apart(self, read: Iterable[Path]) -> None:
@@ -144,11 +148,20 @@ class MoveFolder:
 
     def _is_inside(self, name: str) -> bool:
         """Whether a name relative to the folder leads to a place within it, also by links."""
-        path = Path(name)
-        if path.is_absolute() or ".." in path.parts or not name:
+        steps = name.split("/")
+        if not name or name.startswith("/") or ".." in steps:
             return False
         try:
-            return (self.path / path).resolve().is_relative_to(self.path.resolve())
+            folder = "/".join(steps[:-1])
+            if (
+                folder not in self._inside
+            ):  # links can lead elsewhere; a folder is followed once
+                inside = (self.path / folder).resolve().is_relative_to(self.path.resolve())
+                if not inside:
+                    return False
+                self._inside.add(folder)
+            path = self.path / name
+            return not path.is_symlink() or path.resolve().is_relative_to(self.path.resolve())
         except (OSError, RuntimeError, ValueError):
             return False
 
@@ -189,32 +202,48 @@ class MoveFolder:
                 f"{str(path)!r} was not written by New Burrow; it is left alone.",
                 "Move it elsewhere and run the command again.",
             )
-        path.parent.mkdir(parents=True, exist_ok=True)
+        if path.parent not in self._folders:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._folders.add(path.parent)
         if name not in self._written:
-            with (self.path / WRITTEN).open(
-                "a", encoding="utf-8", errors="surrogateescape"
-            ) as notes:
-                notes.write(name + "\n")
+            self._note(name)
             self._written.add(name)
         self._now.add(name)
         return path
+
+    def _note(self, name: str) -> None:
+        """Note a file as ours before it is there, so that a run that is killed leaves nothing unknown."""
+        if self._notes is None:
+            self._notes = (self.path / WRITTEN).open(
+                "a", encoding="utf-8", errors="surrogateescape", buffering=1
+            )
+        self._notes.write(name + "\n")
+
+    def _close_notes(self) -> None:
+        if self._notes is not None:
+            self._notes.close()
+            self._notes = None
 
     def written_below(self, folder: str) -> list[str]:
         """The names of the files below a folder that this run wrote."""
         return [name for name in self._now if name.startswith(folder)]
 
-    def drop(self, name: str) -> None:
-        """Remove a file that this run wrote, and the folders that are then empty."""
-        self._now.discard(name)
-        self._remove(name)
-        with suppress(OSError):
-            for parent in (self.path / name).parents:
-                if parent == self.path:
-                    return
-                parent.rmdir()
+    def drop(self, names: Iterable[str]) -> None:
+        """Remove files that this run wrote, and the folders that are then empty."""
+        folders = set[Path]()
+        for name in names:
+            self._now.discard(name)
+            path = self.path / name
+            path.unlink(missing_ok=True)
+            folders.update(parent for parent in path.parents if self.path in parent.parents)
+        for folder in sorted(folders, key=lambda folder: -len(folder.parts)):
+            with suppress(OSError):
+                folder.rmdir()
+                self._folders.discard(folder)
 
     def abandon(self) -> None:
         """Remove what this run created, after a run that cannot go on, so that nothing is left behind."""
+        self._close_notes()
         for name in sorted(self._now - self._before):
             self._remove(name)
         if not self._before:
@@ -232,6 +261,7 @@ class MoveFolder:
             if name.startswith(within):
                 self._remove(name)
                 self._written.discard(name)
+        self._close_notes()
         names = "".join(f"{name}\n" for name in sorted(self._written))
         with atomic_file.replacing(self.path / WRITTEN) as stream:
             stream.write(names.encode("utf-8", "surrogateescape"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from functools import partial
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -225,14 +225,17 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
             yield ["entry", "fields", str(number), key], getattr(field, key)
 
 
+@lru_cache(maxsize=1)  # each part of an export is compared with all of them
+def _shipped() -> list[Dialect]:
+    return list(map(load, DIALECTS.names()))
+
+
 def recognise(format_name: str, head: Head) -> list[Dialect]:
     """The shipped dialects of a format whose marks a part bears, the one with most marks first.
 
     There are several only if they bear equally many: then nothing says which it is.
     """
-    known = [
-        dialect for dialect in map(load, DIALECTS.names()) if dialect.format == format_name
-    ]
+    known = [dialect for dialect in _shipped() if dialect.format == format_name]
     marks = [
         (count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))
     ]

@@ -120,8 +120,13 @@ def _find_pages(store: NewStore) -> None:
         while rows := store.db.execute(statement, (last, BATCH)).fetchall():
             for _seq, data in rows:
                 record = decoder(kind).decode(data)
-                if key := store.page_names.key(bare(record.entry)):
+                key = store.page_names.key(bare(record.entry))
+                if key or isinstance(record, Media):
                     store.change(msgspec.structs.replace(record, entry=key))
+                if isinstance(record, Media) and not key:
+                    store.add(
+                        Problem.about(record, "file-apart", file=record.path, page=record.entry)
+                    )
             last = rows[-1][0]
 
 

@@ -32,8 +32,7 @@ def pack(folder: MoveFolder, name: str, limit: int) -> list[str]:
         with folder.open(f"new/{of_part}") as stream:
             _write(folder, part, stream)
         written.append(of_part)
-    for file in files:
-        folder.drop(file)
+    folder.drop(files)
     return written
 
 

@@ -17,6 +17,7 @@ from newburrow.core import plugins, url, url_pattern
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
+from newburrow.dialects.file_pattern import matches_file
 from newburrow.formats.base import Input
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
@@ -166,7 +167,11 @@ def site_first(export: Export, unknown: str) -> Site | None:
     unknown = export.site or unknown
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
-        maps = [record for record in piece.dialect.records if record.of == "site"]
+        maps = [
+            record
+            for record in piece.dialect.records
+            if record.of == "site" and matches_file(piece.part.name, record.file)
+        ]
         if maps:
             only = msgspec.structs.replace(piece.dialect, records=maps)
             for record in read_piece(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import islice
+from pathlib import Path
 from typing import TypeVar
 
 from msgspec.structs import replace
@@ -21,6 +22,37 @@ from newburrow.model.record_types import with_references
 
 R = TypeVar("R", bound=Record)
 _PEEKED = 1000  # records of a part, in which a site is looked for
+
+
+# What was opened for a draft, for the move that follows it at once: opening a zip of many pages takes seconds.
+_opened: list[tuple[tuple[object, ...], list[Export]]] = []
+
+
+def examine_again(request: ExportRequest) -> list[Export]:
+    """The sources as `examine_all` has opened them just now, if they are the same and unchanged; else opened anew."""
+    while _opened:
+        asked, exports = _opened.pop()
+        sources = [export.source for export in exports]
+        if asked == _asked(request) and all(
+            source.stamp() == source.opened for source in sources
+        ):
+            return exports
+    return examine_all(request)
+
+
+def keep_opened(request: ExportRequest, exports: list[Export]) -> None:
+    """Keep what was opened for the next call of `examine_again`."""
+    _opened[:] = [(_asked(request), exports)]
+
+
+def _asked(request: ExportRequest) -> tuple[object, ...]:
+    dialects = [
+        str(Path(dialect).resolve()) if dialect.endswith(".toml") else dialect
+        for dialect in request.dialects
+    ]
+    paths = [str(path.resolve()) for path in request.paths]
+    content, site = tuple(request.content), request.site_address
+    return (*paths, "", *filter(None, dialects), "", site, content, request.limits)
 
 
 def examine_all(request: ExportRequest) -> list[Export]:

@@ -19,6 +19,7 @@ TRAILS = (
     'ul[class*="crumb" i]',
     'div[class*="crumb" i]',
 )
+TRAIL_LINKS = ",".join(f"{css} a[href]" for css in TRAILS)
 # What is around a text and no part of it (HTML standard sections 4.3.4 to 4.3.9).
 _AROUND = (
     "nav,body > header,body > footer,body > aside,[role=navigation],[role=banner],[role=contentinfo],"

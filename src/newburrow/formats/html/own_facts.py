@@ -15,6 +15,7 @@ from newburrow.formats.html import layout, microformats, schema_facts
 from newburrow.formats.html.document import Document, text_of, words_of
 
 Facts = dict[str, list[str]]
+_OF_PLACE = ("place", "folder", "name", "address", "shown_address")
 _TITLES = ("og:title", "twitter:title", "dc.title", "dcterms.title")
 _PUBLISHED = (
     "article:published_time",
@@ -55,6 +56,8 @@ class OwnFacts:
             )
         if name == "parent":
             return self._parent
+        if name in _OF_PLACE:
+            return self._place.get(name, [])
         for facts in (self._microformats, self._schema, self._head, self._elements):
             if found := facts.get(name):
                 return found
@@ -146,10 +149,6 @@ class OwnFacts:
     def _elements(self) -> Facts:
         """What elements and attributes say that the HTML standard gives a meaning."""
         document = self.document
-        folder, _slash, last = document.place.rpartition("/")
-        stem = last.rpartition(".")[0] or last
-        if stem == "index" and folder:
-            folder, _slash, stem = folder.rpartition("/")
         links = document.all('link[rel~="canonical"][href],meta[property="og:url"][content]')
         return {
             "permalink": [
@@ -170,6 +169,17 @@ class OwnFacts:
                 for node in document.all('a[rel~="tag"]')
                 if (text := text_of(node).lstrip("#"))
             ],
+        }
+
+    @cached_property
+    def _place(self) -> Facts:
+        """What the place of the page says; the parser is not needed for it."""
+        document = self.document
+        folder, _slash, last = document.place.rpartition("/")
+        stem = last.rpartition(".")[0] or last
+        if stem == "index" and folder:
+            folder, _slash, stem = folder.rpartition("/")
+        return {
             "place": [document.place],
             "folder": [folder] if folder else [],
             "name": [stem] if not document.is_front_page else [],
@@ -210,14 +220,13 @@ class OwnFacts:
             above = [address for address in addresses if address and not self._is_self(address)]
             if above:
                 return [above[-1]]
-        for css in layout.TRAILS:
-            found = [
-                document.resolved(node.attributes.get("href") or "")
-                for node in document.all(f"{css} a[href]")
-            ]
-            above = [address for address in found if address and not self._is_self(address)]
-            if above:
-                return [above[-1]]
+        found = [
+            document.resolved(node.attributes.get("href") or "")
+            for node in document.all(layout.TRAIL_LINKS)
+        ]
+        above = [address for address in found if address and not self._is_self(address)]
+        if above:
+            return [above[-1]]
         up = document.first('link[rel~="up"][href],a[rel~="up"][href]')
         if up is not None:
             return [document.resolved(up.attributes.get("href") or "")]

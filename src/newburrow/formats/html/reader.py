@@ -19,7 +19,7 @@ from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
 from newburrow.formats.people import mailbox
 from newburrow.formats.records.mapping import Mapper, maps_for
-from newburrow.formats.records.record_facts import CompiledMap
+from newburrow.formats.records.record_facts import compiled_map
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Comment, Entry, Where
@@ -103,7 +103,7 @@ def read(source: Input) -> Iterator[Item | Problem]:
     view = PageView(document, None, OwnFacts(document))
     mapper = Mapper(source)
     for rules in maps_for(source, "html"):
-        compiled = CompiledMap(rules, CssSelector)
+        compiled = compiled_map(rules, CssSelector)
         views = view.inner(compiled.each) if compiled.each else [view]
         for found in views:
             yield from _settled(mapper.records(compiled, found), document, source)

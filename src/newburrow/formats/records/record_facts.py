@@ -39,6 +39,22 @@ class CompiledMap:
         self.inner = [CompiledMap(inner_map, compile_) for inner_map in rules.inner]
 
 
+_compiled: dict[int, tuple[RecordMap, CompiledMap]] = {}  # by the identity of the rules
+_MOST_COMPILED = 256
+
+
+def compiled_map(rules: RecordMap, compile_: Compile) -> CompiledMap:
+    """The compiled form of a record map, kept for the next part: an export may have a file for each entry."""
+    known = _compiled.get(id(rules))
+    if known and known[0] is rules:
+        return known[1]
+    if len(_compiled) >= _MOST_COMPILED:
+        _compiled.clear()
+    made = CompiledMap(rules, compile_)
+    _compiled[id(rules)] = (rules, made)
+    return made
+
+
 class RecordFacts:
     """The facts of one record, taken through its view."""
 

@@ -16,7 +16,7 @@ from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
 from newburrow.formats import menu_lines
 from newburrow.formats.base import Input
 from newburrow.formats.records.mapping import Mapper, maps_for
-from newburrow.formats.records.record_facts import CompiledMap
+from newburrow.formats.records.record_facts import compiled_map
 from newburrow.formats.records.record_view import JsonView
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from newburrow.markup.html import Fragment, TooDeep
@@ -122,7 +122,7 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
     mapper = Mapper(source)
     for rules in maps_for(source, markup):
         record = front | _of_file(source.name, body, front, markup, rules)
-        for item in mapper.records(CompiledMap(rules, JsonSelector), JsonView(record, 1)):
+        for item in mapper.records(compiled_map(rules, JsonSelector), JsonView(record, 1)):
             yield item
             if isinstance(item, Entry) and item.title == source.dialect.wiki.navigation != "":
                 yield from _menu(item)
