@@ -66,7 +66,18 @@ class Fixtures(unittest.TestCase):
 
     def test_every_reader_has_one(self) -> None:
         self.assertLessEqual(
-            {"rss", "atom", "jsonfeed", "markdown", "csv", "json", "jsonlines", "xml"},
+            {
+                "rss",
+                "atom",
+                "jsonfeed",
+                "markdown",
+                "creole",
+                "html",
+                "csv",
+                "json",
+                "jsonlines",
+                "xml",
+            },
             {path.parent.name for path in cases()},
         )
 

@@ -8,11 +8,15 @@ import fnmatch
 def matches_file(name: str, pattern: str) -> bool:
     """Whether a dialect's `file` pattern names a file.
 
-    `*` is any run of characters. The pattern is compared with the whole path and with its last part. An
-    empty pattern matches every file.
+    `*` is any run of characters. The pattern is compared with the whole path, and with what is left of it
+    without the folders or archives around, down to its last part. An empty pattern matches every file.
     """
-    return (
-        not pattern
-        or fnmatch.fnmatchcase(name, pattern)
-        or fnmatch.fnmatchcase(name.rpartition("/")[2], pattern)
-    )
+    if not pattern:
+        return True
+    tail = name
+    while True:
+        if fnmatch.fnmatchcase(tail, pattern):
+            return True
+        _folder, slash, tail = tail.partition("/")
+        if not slash:
+            return False

@@ -283,8 +283,8 @@ def _end(file: BinaryIO, begin: int, length: str, size: int) -> tuple[int, str]:
             return after, "is damaged: it says that it is longer than it is"
         return size, "is cut off"
     file.seek(end)
-    rest = file.read(16)
-    if not rest.strip(b"\r\n") or rest.lstrip(b"\r\n").startswith(b"WARC/1."):
+    rest = file.read(32).lstrip(b"\r\n")
+    if not rest or rest.startswith((b"WARC/1.", _DAMAGED.strip())):
         return end, ""
     return _next_record(file, begin, size), "is damaged: its length is wrong"
 

@@ -17,6 +17,7 @@ DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
 # A whole tag; its attributes can hold a sign that would end it, in quotes.
 _WHOLE_TAG = re.compile(r"""<(/?)([a-zA-Z][^\s/>]*+)(?:[^>"']|"[^"]*+"|'[^']*+'|["'])*+>?""")
+_SCRIPTS = re.compile(r"<(script|style)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
 _VOID = frozenset(
     [
         "area",
@@ -93,8 +94,9 @@ def deeper_than(text: str, most: int) -> bool:
 def flattened(text: str, most: int = DEEPEST // 2) -> str:
     """The text without tags that are nested deeper than `most` levels; what is in them stays.
 
-    Depth is counted as in `deeper_than`, so that this text can be parsed.
+    Of scripts and styles nothing stays: it would be shown as words. Depth is counted as in `deeper_than`, so that this text can be parsed.
     """
+    text = _SCRIPTS.sub("", text)
     depth, open_tags, dropped = 0, Counter[str](), Counter[str]()
     pieces, place = list[str](), 0
     for found in _WHOLE_TAG.finditer(text):

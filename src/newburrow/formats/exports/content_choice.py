@@ -107,7 +107,8 @@ class Candidates:
             top = commonpath([self._without_archives(piece.part.name) for piece in group])
             if len(group) == 1:
                 top = dirname(top)
-            depth = len(folders_around(f"{top}/x"))
+            is_site = _is_site_of_pages(group)
+            depth = len(folders_around(f"{top}/x" if top or not is_site else "x"))
             if strength == _NAMED:
                 depth = max(0, depth - 1)  # the dialect names the folder of its texts
         else:

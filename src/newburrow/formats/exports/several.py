@@ -12,8 +12,10 @@ from msgspec.structs import replace
 from newburrow.core import url
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Listener
+from newburrow.dialects.file_pattern import matches_file
 from newburrow.formats.exports import detection, export_records
 from newburrow.formats.exports.export import Export, ExportRequest
+from newburrow.formats.exports.piece import Piece
 from newburrow.intake.part import Part
 from newburrow.model import Entry, Media, Record, Site
 from newburrow.model.keys import mark_of, marked
@@ -109,7 +111,10 @@ def records(
             # Tables of one site can come one by one; anything else, or two of one name, may be of different sites.
             names = {part.name for part in export.source.parts}
             tables = len(names) == 1 and all(piece.dialect.records for piece in export.pieces)
-            if not (tables and not names & seen):
+            earlier = [key for key in firsts if key[:-1] == same[:-1]]
+            if earlier and all(map(_tells_of_others, export.pieces)):
+                same = earlier[0]
+            elif not (tables and not names & seen):
                 same = (*same, f"export {number}")
             seen |= names
         first = firsts.setdefault(same, number)
@@ -123,6 +128,17 @@ def records(
             mark_of(first),
             mark_of(number).replace(":", "/"),
         )
+
+
+def _tells_of_others(piece: Piece) -> bool:
+    """Whether a part only says something of entries that are elsewhere, as a table of tags that comes later."""
+    rules = [
+        record
+        for record in piece.dialect.records
+        if (record.format or piece.dialect.format) == piece.format
+        and matches_file(piece.part.name, record.file)
+    ]
+    return bool(rules) and all(record.of == "relation" for record in rules)
 
 
 def _dated(items: Iterator[Item | Problem], export: Export) -> Iterator[Item | Problem]:

@@ -1,0 +1,93 @@
+"""A site saved as HTML pages, read by the real program: tree, menu, layout, titles, links, comments there and back."""
+
+import json
+
+from tests.helpers import FolderCase, rows
+
+LAYOUT = """<!DOCTYPE html><html lang="en"><head><title>{title} :: The Guide</title><link rel="stylesheet" href="{up}look/s.css"></head>
+<body><header><nav><ul><li><a href="{up}index.html">Start</a></li><li><a href="{up}trees/index.html">Trees</a>
+<ul><li><a href="{up}trees/pear.html">Pear</a></li></ul></li></ul></nav></header><main><h1>{title}</h1>{body}</main>
+<footer>Printed on paper</footer></body></html>"""
+PAGES = {
+    "index.html": ("Welcome", "", '<p>To <a href="trees/">trees</a>, <a href="trees/pear.html#cut">cuts</a>, <a href="no.html">no</a>.</p>'),
+    "trees/index.html": ("Trees", "../", '<p><a href="./pear.html">Pear</a> <img src="../pics/a.png" alt="a"></p>'),
+    "trees/pear.html": ("Pear", "../", '<h2 id="cut">Cut<a href="#cut">¶</a></h2><p><a href="../index.html">back</a> <a href="deep/er/root.html">root</a></p>'),
+    "trees/deep/er/root.html": ("Root", "../../../", '<p><a href="../../pear.html">up</a></p>'),
+}  # fmt: skip
+
+
+class Pages(FolderCase):
+    def site(self) -> None:
+        for name, (title, up, body) in PAGES.items():
+            self.write(f"guide/{name}", LAYOUT.format(title=title, up=up, body=body))
+        self.write("guide/look/s.css", "b{}")
+        self.write("guide/pics/a.png", b"\x89PNG\r\n")
+        self.write("guide/feed.xml", "<rss version='2.0'><channel><item><link>https://g.example/trees/pear.html</link>"
+                   "<pubDate>Tue, 02 Feb 2021 10:00:00 GMT</pubDate><author>i@g.example (Idris)</author><category>fruit</category></item></channel></rss>")  # fmt: skip
+
+    def test_a_documentation_tree(self) -> None:
+        self.site()
+        self.run_ok(
+            "move", "guide", "--site", "https://g.example/", "--to", "plainleaf", "--out", "m"
+        )
+        ledger = {row["title"]: row for row in rows(self.folder / "m/ledger.csv")}
+        self.assertEqual(ledger["look/s.css"]["fate"], "left-out")
+        self.assertEqual(ledger["feed.xml"]["fate"], "left-out")
+        pear = ledger["Pear"]["new_address"]
+        self.assertEqual(ledger["Pear"]["old_address"], "https://g.example/trees/pear.html")
+        self.assertEqual(ledger["Welcome"]["kind"], "page")  # without the name of the site
+        shown = {}
+        for path in (self.folder / "m/new/texts").rglob("*.md"):
+            front, _line, body = path.read_text().partition("\n---\n")
+            shown[path.stem] = (front, body)
+        self.assertIn("parent: trees/index.html", shown["pear"][0])
+        self.assertIn("date: '2021-02-02T10:00:00+00:00'", shown["pear"][0])  # of the feed
+        self.assertIn("Idris", shown["pear"][0])
+        self.assertNotIn("parent", shown["root"][0])  # no page is above it
+        self.assertNotIn("¶", shown["pear"][1])
+        self.assertNotIn("Printed on paper", shown["pear"][1])
+        self.assertIn(f"({pear}#cut)", shown["index"][1])
+        self.assertIn("/files/a-", shown["trees"][1])
+        menu = [json.loads(line) for line in (self.folder / "m/new/facts/menu.jsonl").open()]
+        self.assertEqual([line["label"] for line in menu], ["Start", "Trees", "Pear"])
+        self.assertEqual(menu[2]["parent"], menu[1]["id"])
+        what = [
+            row["what"]
+            for row in rows(self.folder / "m/follow-ups.csv")
+            if row["kind"] == "dead-link"
+        ]
+        self.assertEqual(len(what), 1)
+        self.assertIn("https://g.example/no.html", what[0])
+
+    def test_a_selector_that_is_none(self) -> None:
+        self.site()
+        for line, words in (
+            ('take = { title = "h1[" }', "is not a CSS selector"),
+            ('take = { title = "(tite)" }', "is not a fact of a page"),
+            ('take = { titel = "h1" }', "Did you mean 'title'"),
+        ):
+            self.write(
+                "d.toml", f'name = "d"\nformat = "html"\n[[records]]\nof = "entry"\n{line}\n'
+            )
+            message = self.refused("survey", "guide", "--dialect", "d.toml")
+            self.assertIn(words, message)
+            self.assertIn("line 5", message)
+
+    def test_pages_that_are_none(self) -> None:
+        self.write("s/index.html", b"\x00\x01<html>")
+        self.write("s/a.html", "no markup at all")
+        self.write("s/b.html", "<p>a paragraph alone")
+        self.write("s/c.html", "<div>" * 5000 + "deep" + "<script>x()</script>")
+        self.write(
+            "s/d.html",
+            "<html><head><meta charset=windows-1252></head><body><main>caf\xe9</main>".encode(
+                "cp1252"
+            ),
+        )
+        found = self.survey("s")
+        self.assertEqual(found["counts"]["page"], 3)
+        self.assertEqual(found["counts"]["media"], 2)  # what is no page is a file
+        self.run_ok("move", "s", "--to", "lanternlog", "--out", "m")
+        feed = (self.folder / "m/new/lanternlog-import.atom").read_text()
+        self.assertIn("café", feed)
+        self.assertNotIn("x()", feed)
