@@ -96,10 +96,10 @@ def _blog(folder: Path) -> _Written:
 
 def _wiki(folder: Path) -> _Written:
     wiki = growers.build()
-    names = [f"growers-{dialect}.zip" for dialect in wiki.dialects]
-    for dialect, name in zip(wiki.dialects, names, strict=True):
+    names = [f"growers-{dialect}.zip" for dialect in wiki.exports]
+    for dialect, name in zip(wiki.exports, names, strict=True):
         wiki_exports.write(wiki, dialect, folder / name)
-    return _Written(wiki.site.title, wiki.dialects, wiki.host, names)
+    return _Written(wiki.site.title, list(wiki.exports), wiki.host, names)
 
 
 _SITES: dict[str, Callable[[Path], _Written]] = {"blog": _blog, "wiki": _wiki}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 
-from newburrow.convert import pool, walk
+from newburrow.convert import discussion, pool, walk
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
@@ -62,10 +62,26 @@ def _bundle(
         ]
         context.journal.ledger.add(*rows)
         return None
+    if place.existing and (talked_of := discussion.subject(context.decided(entry), context)):
+        reason = f"its text is a comment on “{talked_of.title}” (move.toml, comments.discussion_pages)"
+        context.journal.ledger.add(settle_entry(entry, Fate.MERGED, reason, place.new))
+        left = [
+            comments.settled(
+                comment, Fate.LEFT_OUT, "its page became a comment", old=entry.permalink
+            )
+            for comment in theirs
+        ]
+        context.journal.ledger.add(*left)
+        return None
     if place.existing:
         _already_there(entry, theirs, place.new, context)
         return None
-    bundle = Bundle(context.decided(entry), comments=tuple(theirs), new_address=place.new)
+    talk = discussion.comment(entry, context)
+    bundle = Bundle(
+        context.decided(entry),
+        comments=(*theirs, *([talk] if talk else [])),
+        new_address=place.new,
+    )
     problems: list[Problem] = []
     for step_name, step in STEPS:
         try:

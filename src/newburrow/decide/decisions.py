@@ -87,6 +87,8 @@ class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
     """Where comments go that the host has no place for."""
 
     without_place: Literal["data-file", "closing-section", "leave-out"] = "data-file"
+    # what pages become that talk about another page of a wiki
+    discussion_pages: Literal["pages", "comments"] = "pages"
     pingbacks: Literal["keep", "data-file", "leave-out"] = "keep"  # also trackbacks
 
 

@@ -32,7 +32,9 @@ class Page(Struct, frozen=True):
 class GrowersWiki(Struct, frozen=True):
     """The whole wiki."""
 
-    dialects: list[str]  # that its exports are written in
+    exports: dict[
+        str, str
+    ]  # the dialects that its exports are written in -> the markup of pages there
     host: str  # that the demo moves it to
     site: Site
     members: list[Author]
@@ -54,7 +56,7 @@ def build() -> GrowersWiki:
         for number, row in enumerate(rows)
     ]
     return GrowersWiki(
-        dialects=data["exports"],
+        exports=data["exports"],
         host=data["host"],
         site=Site(key="site", front_page="Home", **data["site"]),
         members=[Author(key=member["login"], **member) for member in data["members"]],

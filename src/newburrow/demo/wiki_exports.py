@@ -26,7 +26,10 @@ _MACRO = re.compile(r"<<(\w+)(?: page=\"([^\"]*)\")?>>")
 def write(wiki: GrowersWiki, dialect: str, path: Path) -> None:
     """Write the export of the wiki in a dialect as a zip; the same bytes every time."""
     with zipfile.ZipFile(path, "w") as archive:
-        _WRITERS[dialect](wiki, archive)
+        if wiki.exports[dialect] == "creole":
+            _write_creole(wiki, archive)
+        else:
+            _write_pages(wiki, dialect, archive)
 
 
 def _put(archive: zipfile.ZipFile, name: str, text: str) -> None:
@@ -36,7 +39,7 @@ def _put(archive: zipfile.ZipFile, name: str, text: str) -> None:
 # -- Creole pages --------------------------------------------------------------------------------
 
 
-def _write_tarnwiki(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
+def _write_creole(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
     site = {
         name: getattr(wiki.site, name)
         for name in ("title", "address", "language", "zone", "description", "front_page")
@@ -115,14 +118,14 @@ def _pool(name: str) -> str:
 # -- HTML pages in a tree ------------------------------------------------------------------------
 
 
-def _write_sedgewiki(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
+def _write_pages(wiki: GrowersWiki, dialect: str, archive: zipfile.ZipFile) -> None:
     environment = Environment(
         loader=FileSystemLoader(Path(__file__).parent),
         autoescape=True,
         undefined=StrictUndefined,
         keep_trailing_newline=True,
     )
-    template = environment.get_template("sedgewiki.html.j2")
+    template = environment.get_template(f"{dialect}.html.j2")
     places = _places(wiki)
     by_name = {page.entry.key: page for page in wiki.pages}
     names = {member.key: member.name for member in wiki.members}
@@ -155,12 +158,12 @@ def _write_sedgewiki(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
     _put(
         archive,
         "wiki.html",
-        environment.get_template("sedgewiki-facts.html.j2").render(site=wiki.site),
+        environment.get_template(f"{dialect}-facts.html.j2").render(site=wiki.site),
     )
     _put(
         archive,
         "people.html",
-        environment.get_template("sedgewiki-people.html.j2").render(members=wiki.members),
+        environment.get_template(f"{dialect}-people.html.j2").render(members=wiki.members),
     )
     _put(archive, "layout/wiki.css", "body { max-width: 60em }\n")
 
@@ -249,6 +252,3 @@ class _Shown:
             if media.path.endswith(f"/{name}"):
                 return self.relative(_file(media.path))
         return ""
-
-
-_WRITERS = {"tarnwiki": _write_tarnwiki, "sedgewiki": _write_sedgewiki}

@@ -18,16 +18,7 @@ from newburrow.intake.head import Head
 from newburrow.intake.part import Part
 from newburrow.model import Media, MenuItem, Revision, Site
 from newburrow.model.bundle import Bundle
-from newburrow.model.reading import Item
-
-
-class KnownPage(Struct, frozen=True):
-    """What is known of a page from outside of it; texts as they stand there."""
-
-    published: str = ""
-    updated: str = ""
-    authors: tuple[str, ...] = ()
-    terms: tuple[str, ...] = ()
+from newburrow.model.reading import Item, KnownPage
 
 
 class Input(Struct, frozen=True):

@@ -94,7 +94,8 @@ def deeper_than(text: str, most: int) -> bool:
 def flattened(text: str, most: int = DEEPEST // 2) -> str:
     """The text without tags that are nested deeper than `most` levels; what is in them stays.
 
-    Of scripts and styles nothing stays: it would be shown as words. Depth is counted as in `deeper_than`, so that this text can be parsed.
+    Of scripts and styles nothing stays: it would be shown as words.
+    Depth is counted as in `deeper_than`, so that this text can be parsed.
     """
     text = _SCRIPTS.sub("", text)
     depth, open_tags, dropped = 0, Counter[str](), Counter[str]()

@@ -54,6 +54,15 @@ class LeftOutFile(Struct, frozen=True):
     reason: str  # completes "it ..."
 
 
+class KnownPage(Struct, frozen=True):
+    """What is known of a page from outside of it; texts as they stand there."""
+
+    published: str = ""
+    updated: str = ""
+    authors: tuple[str, ...] = ()
+    terms: tuple[str, ...] = ()
+
+
 class FormerAddress(Struct, frozen=True):
     """An address that the old site redirected to another, or that was gone there already."""
 

@@ -4,43 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from msgspec import Struct
-
 from newburrow.convert.context import Context
 from newburrow.convert.plan.to_do_there import in_menus
 from newburrow.model import Entry, Media
+from newburrow.report.outcome import Walk, WalkSide
 
 COLUMNS = ("what", "title", "old_address", "new_address", "before", "after", "detail")
-
-
-class WalkSide(Struct, frozen=True):
-    """What a walk through one of the two sites finds."""
-
-    reached: int  # pages that the home page or the menu leads to, link by link
-    unreached: int  # pages that nothing leads to
-    dead_links: int  # links that lead nowhere
-    unshown_files: int  # files that no page shows or links to
-
-
-class Walk(Struct, frozen=True):
-    """The walk through both sites."""
-
-    before: WalkSide
-    after: WalkSide
-    has_home: bool  # whether a home page or a menu is known, from which to begin
-
-    @property
-    def sentence(self) -> str:
-        """The walk in one sentence."""
-        if not self.has_home:
-            return "no home page and no menu is known to begin from"
-        before, after = self.before, self.after
-        return (
-            f"{after.reached:,} of {after.reached + after.unreached:,} pages reached from home page and menu "
-            f"(before: {before.reached:,} of {before.reached + before.unreached:,}), "
-            f"{after.dead_links:,} links lead nowhere ({before.dead_links:,}), "
-            f"{after.unshown_files:,} files on no page ({before.unshown_files:,})"
-        )
 
 
 def walk(context: Context) -> Walk:

@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.assess.old_lists import DATES, ListMembership
-from newburrow.convert import choice
+from newburrow.convert import choice, discussion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.convert.step import dates
@@ -96,6 +96,12 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         failed = ""
     else:
         failed = f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
+    talked_of = None if reason or failed else discussion.subject(entry, context)
+    if talked_of:
+        kind = context.kind_for(talked_of.kind)
+        new = new_address(talked_of, kind, own_slug(talked_of, context), context)
+        # it goes where the page is that it talks about, and is not written by itself
+        return _placed(seq, entry, kind, (new, new), True), _at(entry), ""
     if reason or failed:
         slug = ""
     else:
@@ -122,8 +128,17 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         wished = new = held.address or new
     else:
         wished, new = new, _beside_others(entry, kind, slug, new, context)
-    moment = entry.published or entry.updated
-    place = Place(
+    is_there = held is not None and context.decisions.new.already_there == "skip"
+    placed = _placed(seq, entry, kind, (new, wished), is_there)
+    return placed, _at(entry), held.id if held and context.has_ids else ""
+
+
+def _placed(
+    seq: int, entry: Entry, kind: str, addresses: tuple[str, str], is_there: bool
+) -> Place:
+    """The row of the plan; `addresses` are the new one, and the one before collisions are solved."""
+    new, wished = addresses
+    return Place(
         seq,
         entry.key,
         kind,
@@ -135,13 +150,14 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         entry.status == "published",
         url.full_path(entry.body.base),
         "\n".join(entry.feeds),
-        held is not None and context.decisions.new.already_there == "skip",
+        is_there,
     )
-    if moment:
-        at = format(moment.timestamp(), "020.6f")
-    else:
-        at = ""
-    return place, at, held.id if held and context.has_ids else ""
+
+
+def _at(entry: Entry) -> str:
+    """When an entry was published, in the form in which dates are compared; empty for an undated one."""
+    moment = entry.published or entry.updated
+    return format(moment.timestamp(), "020.6f") if moment else ""
 
 
 def _no_kind(entry: Entry, failed: str) -> Problem:

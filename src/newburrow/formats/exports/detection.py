@@ -14,9 +14,10 @@ from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.content_choice import Candidates
-from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest
+from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest, nothing_known
 from newburrow.formats.exports.nothing_read import nothing_read
 from newburrow.formats.exports.piece import Piece
+from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.formats.exports.sorted_parts import SortedParts
 from newburrow.intake import bags
 from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
@@ -89,7 +90,7 @@ def examine(
         tags=of_bag + before - len(found.files),
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
-        index=tuple(index),
+        known_page=SiteIndex(index).page if index else nothing_known,
         answers=(*source.answers, *found.answers),
     )
 

@@ -17,11 +17,11 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.formats.exports.piece import Piece
-from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.intake.budget import ReadingLimits
 from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 from newburrow.intake.web_answer import WebAnswer
+from newburrow.model.reading import KnownPage
 
 # Names of folders that programs write a site into.
 _BUILT = frozenset(
@@ -71,6 +71,10 @@ class Seen(Struct):
     newest: datetime | None = None  # when its newest entry was published or changed
 
 
+def nothing_known(*_addresses: str) -> None:
+    """What is known of pages where the source has no feeds and sitemaps."""
+
+
 @dataclass(frozen=True)
 class Export:
     """One source, looked through: the parts that hold content, and the files beside them."""
@@ -89,7 +93,8 @@ class Export:
     tags: int = 0  # files that tell of the others: of a bag, or dialects kept with the content
     listed: int = 0  # files that the source and the archives in it list
     unpacked_archives: int = 0  # archives within the source whose files stand for them
-    index: tuple[Part, ...] = ()  # feeds and sitemaps of a site that is read as pages
+    # what feeds and sitemaps say of the page at one of these addresses
+    known_page: Callable[..., KnownPage | None] = nothing_known
     # of web archives: addresses that are redirected or gone
     answers: tuple[WebAnswer, ...] = ()
     beside: list[Export] = field(default_factory=list)  # further sources that only hold files
@@ -103,11 +108,6 @@ class Export:
     def site(self) -> str:
         """Address of the old site, if the export does not state it."""
         return self.request.site_address
-
-    @cached_property
-    def site_index(self) -> SiteIndex:
-        """What feeds and sitemaps say of the pages."""
-        return SiteIndex(self.index)
 
     @cached_property
     def top(self) -> str:

@@ -249,7 +249,7 @@ def read_piece(
             export.top,
             piece.part.address,
             progress=progress,
-            known_page=export.site_index.page if export.index else _nothing_known,
+            known_page=export.known_page,
             sibling=export.opener_for(piece.part),
         )
         try:
@@ -268,10 +268,6 @@ def _place(part: Part, export: Export) -> str:
     if part.address:
         return url.path_of(part.address) or "index.html"
     return part.name.removeprefix(f"{export.top}/") if export.top else part.name
-
-
-def _nothing_known(*_addresses: str) -> None:
-    """What is known of pages where the source has no feeds and sitemaps."""
 
 
 def _encoding_doubts(piece: Piece) -> Iterator[Problem]:

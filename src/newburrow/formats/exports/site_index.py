@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-import sqlite3
+import hashlib
+import tempfile
+import weakref
 from collections.abc import Iterator, Sequence
 
 import msgspec
@@ -11,9 +13,8 @@ from lxml import etree
 from newburrow.core import url
 from newburrow.core.problem import BurrowError
 from newburrow.dialects.selector import forget, local_name
-from newburrow.formats.base import KnownPage
-from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
+from newburrow.model.reading import KnownPage
 
 _FEEDS = ("rss", "feed", "RDF")
 _SITEMAP = "urlset"
@@ -23,52 +24,60 @@ _UPDATED = ("updated", "modified", "lastmod")
 _AUTHORS = ("creator", "author")
 
 
-def kind_of(part: Part) -> str:
-    """`feed` or `sitemap` by the root element of a part; empty for anything else."""
-    try:
-        prolog = head_of(part).prolog
-    except BurrowError:
-        return ""
-    root = local_name(prolog.root) if prolog else ""
+def kind_of(root: str) -> str:
+    """`feed` or `sitemap` by the name of the root element of a part; empty for anything else."""
+    root = local_name(root)
     if root in _FEEDS:
         return "feed"
     return "sitemap" if root == _SITEMAP else ""
 
 
 class SiteIndex:
-    """The pages that feeds and sitemaps name, on disk."""
+    """The pages that feeds and sitemaps name: in a temporary file, found by a short digest of their addresses."""
 
     def __init__(self, parts: Sequence[Part]) -> None:
         """Read them. One that is not well-formed is read as far as it is."""
-        self._db = sqlite3.connect(
-            ""
-        )  # a database on disk, which goes away with the connection
-        self._db.execute("CREATE TABLE page (key TEXT, data BLOB)")
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115 (stays open as long as pages are asked for)
+        weakref.finalize(self, self._file.close)
+        self._places: dict[int, tuple[int, ...]] = {}  # digest -> where its lines begin
         for part in parts:
-            rows = (
-                (url.key(address), msgspec.json.encode(page))
-                for address, page in _pages(part)
-                if url.key(address)
-            )
-            self._db.executemany("INSERT INTO page VALUES (?, ?)", rows)
-        self._db.execute("CREATE INDEX page_key ON page (key)")
+            for address, page in _pages(part):
+                if key := url.key(address):
+                    digest = _digest(key)
+                    self._places[digest] = (*self._places.get(digest, ()), self._file.tell())
+                    self._file.write(msgspec.json.encode((key, page)) + b"\n")
 
     def page(self, *addresses: str) -> KnownPage | None:
         """What is known of the page at one of these addresses; what several say of it is put together."""
-        found = KnownPage()
-        known = False
-        for address in addresses:
-            for (data,) in self._db.execute(
-                "SELECT data FROM page WHERE key = ? ORDER BY rowid", (url.key(address),)
-            ):
-                page, known = msgspec.json.decode(data, type=KnownPage), True
-                found = KnownPage(
-                    found.published or page.published,
-                    found.updated or page.updated,
-                    found.authors or page.authors,
-                    found.terms or page.terms,
+        found = [page for address in addresses for page in self._said_of(url.key(address))]
+        if not found:
+            return None
+        return KnownPage(
+            *(
+                next((value for page in found if (value := getattr(page, name))), empty)
+                for name, empty in (
+                    ("published", ""),
+                    ("updated", ""),
+                    ("authors", ()),
+                    ("terms", ()),
                 )
-        return found if known else None
+            )
+        )
+
+    def _said_of(self, key: str) -> Iterator[KnownPage]:
+        for place in self._places.get(_digest(key), ()):
+            self._file.seek(place)
+            known_key, page = msgspec.json.decode(
+                self._file.readline(), type=tuple[str, KnownPage]
+            )
+            if known_key == key:
+                yield page
+
+
+def _digest(key: str) -> int:
+    return int.from_bytes(
+        hashlib.blake2b(key.encode("utf-8", "replace"), digest_size=8).digest(), "big"
+    )
 
 
 def _pages(part: Part) -> Iterator[tuple[str, KnownPage]]:

@@ -197,9 +197,7 @@ class SortedParts:
             return []
         found = []
         for name, part in list(self.files.items()):
-            kind = (
-                site_index.kind_of(part) if name.lower().endswith(_XML) or part.address else ""
-            )
+            kind = self._kind_of_index(part)
             if kind:
                 found.append(self.files.pop(name))
                 reason = (
@@ -213,6 +211,16 @@ class SortedParts:
             if not (name in names and problem.code == "content-as-file")
         ]
         return found
+
+    @staticmethod
+    def _kind_of_index(part: Part) -> str:
+        if not (part.name.lower().endswith(_XML) or part.address):
+            return ""
+        try:
+            prolog = head_of(part).prolog
+        except BurrowError:
+            return ""
+        return site_index.kind_of(prolog.root) if prolog else ""
 
     def leave_out_layout(self) -> None:
         """Leave out the styles, scripts and fonts of a site that is read as pages: the new host has its own."""

@@ -13,7 +13,7 @@ from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import Addresses, Dialect, RecordMap
-from newburrow.formats.base import Input, KnownPage
+from newburrow.formats.base import Input
 from newburrow.formats.html.document import INDEX_FILES, Document
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
@@ -23,7 +23,7 @@ from newburrow.formats.records.record_facts import compiled_map
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Comment, Entry, Where
-from newburrow.model.reading import Item, Relation
+from newburrow.model.reading import Item, KnownPage, Relation
 
 _LONGEST = 64 * 1024 * 1024  # bytes of a page
 

@@ -1,0 +1,43 @@
+"""Pages that talk about another page of a wiki: pages of their own, or comments on that page, as was decided."""
+
+from __future__ import annotations
+
+from newburrow.convert.context import Context
+from newburrow.core import url_pattern
+from newburrow.markup.base import section_id
+from newburrow.model import Author, Comment, Entry
+
+
+def subject(entry: Entry, context: Context) -> Entry | None:
+    """The page that an entry talks about, if such pages become comments; None for any other entry."""
+    if context.decisions.comments.discussion_pages != "comments":
+        return None
+    for dialect in context.dialects:
+        pattern = dialect.wiki.discussion
+        found = url_pattern.matcher(pattern).fullmatch(entry.title) if pattern else None
+        key = context.store.page_names.key(found["name"]) if found else ""
+        if key and key != entry.key:
+            return context.store.get(Entry, key)
+    return None
+
+
+def comment(entry: Entry, context: Context) -> Comment | None:
+    """What was said of a page on the page that talks about it, as a comment; None where there is none."""
+    if context.decisions.comments.discussion_pages != "comments":
+        return None
+    for dialect in context.dialects:
+        pattern = dialect.wiki.discussion
+        name = pattern.replace("{name}", entry.title) if pattern else ""
+        key = context.store.page_names.key(name) if name else ""
+        talk = context.store.get(Entry, key) if key and key != entry.key else None
+        if talk and talk.body.text.strip():
+            authors = (context.store.get(Author, author) for author in talk.authors)
+            return Comment(
+                key=f"discussion-{section_id(talk.key)}",
+                entry=entry.key,
+                author_name=", ".join(author.name for author in authors if author),
+                published=talk.updated or talk.published,
+                body=talk.body,
+                source=talk.source,
+            )
+    return None
