@@ -36,6 +36,7 @@ page() {
 }
 
 terminal demo 14 newburrow demo --out demo-move
+terminal demo-wiki 14 newburrow demo --site wiki --out demo-wiki
 terminal survey 97 newburrow survey demo-move/mistlebank-export.zip
 terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
 terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions
@@ -60,6 +61,8 @@ TABLE
 terminal describe 34 newburrow dialects --draft-from articles.csv
 terminal help 27 newburrow
 page report "file://$work/demo-move/move/report.html" 1000
+sed "s|</style>|header,section:not(#walk){display:none}</style>|" demo-wiki/move/report.html > walk.html
+page report-walk "file://$work/walk.html"
 # A section alone: what a reader sees on scrolling there.
 for section in follow-ups redirects ledger; do
   sed "s|</style>|header,section:not(#$section){display:none}</style>|" demo-move/move/report.html > "$section.html"

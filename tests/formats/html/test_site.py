@@ -46,7 +46,7 @@ class Pages(FolderCase):
         self.assertNotIn("parent", shown["root"][0])  # no page is above it
         self.assertNotIn("¶", shown["pear"][1])
         self.assertNotIn("Printed on paper", shown["pear"][1])
-        self.assertIn(f"({pear}#cut)", shown["index"][1])
+        self.assertIn(f"({pear}#cut)", shown["welcome"][1])
         self.assertIn("/files/a-", shown["trees"][1])
         menu = [json.loads(line) for line in (self.folder / "m/new/facts/menu.jsonl").open()]
         self.assertEqual([line["label"] for line in menu], ["Start", "Trees", "Pear"])

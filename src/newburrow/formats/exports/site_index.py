@@ -53,15 +53,10 @@ class SiteIndex:
         if not found:
             return None
         return KnownPage(
-            *(
-                next((value for page in found if (value := getattr(page, name))), empty)
-                for name, empty in (
-                    ("published", ""),
-                    ("updated", ""),
-                    ("authors", ()),
-                    ("terms", ()),
-                )
-            )
+            next((page.published for page in found if page.published), ""),
+            next((page.updated for page in found if page.updated), ""),
+            next((page.authors for page in found if page.authors), ()),
+            next((page.terms for page in found if page.terms), ()),
         )
 
     def _said_of(self, key: str) -> Iterator[KnownPage]:
