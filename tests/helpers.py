@@ -100,6 +100,14 @@ def demo_export() -> bytes:
         return path.read_bytes()
 
 
+def unpack_zips(folder: Path) -> None:
+    """Replace the zips in a folder by what is in them."""
+    for path in sorted(folder.glob("*.zip")):
+        with zipfile.ZipFile(path) as archive:
+            archive.extractall(folder)
+        path.unlink()
+
+
 def zipped(path: Path, **files: bytes) -> Path:
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in files.items():

@@ -4,11 +4,12 @@ import contextlib
 import io
 import json
 import re
+import shutil
 from pathlib import Path
 
 from newburrow.cli import main
 from newburrow.hosts import loader as hosts
-from tests.helpers import FolderCase, demo_export
+from tests.helpers import FolderCase, demo_export, unpack_zips
 
 # A sentence of a body, of a comment and of a page, each written plainly in every markup.
 WORDS = (
@@ -39,10 +40,12 @@ class AnyToAny(FolderCase):
         self.assertEqual(
             moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}"
         )
+        shutil.copytree(out / "new", out / "unpacked")
+        unpack_zips(out / "unpacked")
         texts = "".join(
             path.read_text("utf-8")
-            for path in out.glob("new/**/*")
-            if path.suffix in (".xml", ".atom", ".json", ".jsonl", ".md")
+            for path in out.glob("unpacked/**/*")
+            if path.suffix in (".xml", ".atom", ".json", ".jsonl", ".md", ".html", ".creole")
         )
         for words in WORDS:
             self.assertIn(words, texts, what)
@@ -57,7 +60,9 @@ class AnyToAny(FolderCase):
         self.assertEqual(left, set(), what)
         found = self.run_main("survey", out / "new")
         self.assertEqual(
-            sum(found["counts"].get(kind, 0) for kind in ("post", "page")), 68, what
+            sum(found["counts"].get(kind, 0) for kind in ("post", "page", "wiki-page")),
+            68,
+            what,
         )
         self.assertEqual(found["counts"]["comment"], comments, what)
 

@@ -22,7 +22,7 @@ from lxml import etree
 
 from newburrow.cli import main
 from newburrow.hosts import loader as hosts
-from tests.helpers import ROUNDS, SITE, FolderCase
+from tests.helpers import ROUNDS, SITE, FolderCase, unpack_zips
 
 ATOM, THR = "http://www.w3.org/2005/Atom", "http://purl.org/syndication/thread/1.0"
 RP = "https://reedpost.example/ns/archive/2"
@@ -333,6 +333,7 @@ class NothingIsLost(FolderCase):
                 ["move", str(source), "--to", host, "--out", str(out), "--jobs", "1"]
             )
         self.assertIn(status, (0, 1), said.getvalue())
+        unpack_zips(out / "new")
         return out, "\n".join(readable(out))
 
     # A failing site is not made smaller: each attempt is 36 moves.

@@ -36,7 +36,7 @@ class OfTheDemo(FolderCase):
 
     def test_a_finished_move_folder(self) -> None:
         found = {path.name for path in self.move().iterdir()}
-        self.assertEqual(found, {"move.toml", "authors.csv", "terms.csv", "content.sqlite", "new", "redirects", "ledger.csv",
+        self.assertEqual(found, {"move.toml", "authors.csv", "terms.csv", "content.sqlite", "new", "redirects", "ledger.csv", "walk.csv",
                                  "follow-ups.csv", "follow-up-places.csv", "report.html", ".written"})  # fmt: skip
 
     def test_everything_has_a_fate(self) -> None:
@@ -55,7 +55,9 @@ class OfTheDemo(FolderCase):
                 self.assertEqual(account[fate], fates.count(fate), (kind, fate))
         self.assertEqual({row["reason"] for row in ledger if row["fate"] == "moved"}, {""})
         self.assertNotIn("", {row["reason"] for row in ledger if row["fate"] != "moved"})
-        self.assertEqual(set(printed), {"counts", "files", "redirects", "follow_ups", "out"})
+        self.assertEqual(
+            set(printed), {"counts", "files", "redirects", "follow_ups", "walk", "out"}
+        )
         # What a parser of its own counts in the export is what was found.
         from zipfile import ZipFile
 

@@ -7,7 +7,6 @@ gives now: `python -m tests.formats.test_fixtures CASE`.
 import json
 import sys
 import unittest
-import zipfile
 from pathlib import Path
 
 import msgspec
@@ -15,7 +14,7 @@ import msgspec
 from newburrow.core.problem import Problem
 from newburrow.formats.exports import detection, export_records
 from newburrow.model.reading import Mention, Relation
-from tests.helpers import FolderCase
+from tests.helpers import FolderCase, unpack_zips
 
 FIXTURES = Path(__file__).parent.parent / "fixtures"
 WRITTEN = FIXTURES / "written"
@@ -94,10 +93,7 @@ class Written(FolderCase):
                 self.run_ok(
                     "move", WRITTEN / "orchard.xml", "--to", expected.name, "--out", folder
                 )
-                for packed in (self.folder / folder / "new").glob("*.zip"):
-                    with zipfile.ZipFile(packed) as archive:
-                        archive.extractall(packed.parent)
-                    packed.unlink()
+                unpack_zips(self.folder / folder / "new")
                 found = texts(self.folder / folder / "new")
                 self.assertEqual(found.keys(), texts(expected).keys())
                 for name, text in texts(expected).items():

@@ -26,6 +26,7 @@ from newburrow.core.problem import BurrowError
 from newburrow.core.web_schemes import runs_script
 from newburrow.decide.decisions import Decisions
 from newburrow.dialects import loader, macros
+from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.element_pattern import ElementPattern
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import Macro
@@ -41,6 +42,7 @@ from newburrow.redirects import table
 from newburrow.redirects.known import files as known_files
 from tests.attacks.payloads import payloads
 from tests.formats.test_fixtures import cases
+from tests.intake.test_warcs import archive
 
 CORPUS = Path(__file__).parent / "corpus"
 FIXTURES = Path(__file__).parent.parent / "fixtures"
@@ -125,7 +127,8 @@ def _address(text: str) -> object:
 
 def _selectors(text: str) -> object:
     names = {"rp": "urn:x"}
-    for make in (ElementPattern, Selector, lambda word, _names: JsonSelector(word)):
+    of_words = (lambda word, _names: JsonSelector(word), lambda word, _names: CssSelector(word))
+    for make in (ElementPattern, Selector, *of_words):
         try:
             make(text, names)
         except ValueError:
@@ -193,9 +196,12 @@ def targets() -> dict[str, Target]:
         "feeds": Target(_export("e.xml"), xml),
         "records": Target(_export("e.json"), [*json_texts, *others]),
         "texts": Target(_export("e.md"), _texts("---\ntitle: A\ntags: [b]\n---\n# C\n", "+++\ntitle='A'\n+++\nx", '{\n"title": "A"\n}\nx')),
+        "pages": Target(_export("e.html"), _fixture_files(".html")),
+        "creole pages": Target(_export("e.creole"), _texts("---\ntitle: A\n---\n= B\n* [[c|d]] {{e.png}}\n", "= A =\n|=b|c|\n")),
+        "web archives": Target(_export("e.warc"), [archive(False), archive(True)]),
         "mend xml": Target(_mend("e.xml"), xml),
         "mend json": Target(_mend("e.json"), json_texts),
-        "draft of a dialect": Target(_draft, [*xml, *json_texts]),
+        "draft of a dialect": Target(_draft, [*xml, *json_texts, *_fixture_files(".html")]),
         "dialects": Target(_dialect, [*_shipped("dialects"), b'name="x"\nextends="reedpost"\n']),
         "host profiles": Target(_host, list(_shipped("hosts"))),
         "decisions": Target(lambda data, _folder: tomlfile.load(data.decode("utf-8", "replace"), "m", Decisions),
@@ -209,7 +215,7 @@ def targets() -> dict[str, Target]:
                          _texts('a [signup day="1"] b [/signup]', "[signup][signup /]")),
         "addresses": Target(_text(_address), _texts("https://a.example/b/\n../c?d=e#f", "http://é.example:80/\n//x", "https://[::1]/\nx:y")),
         "address patterns": Target(_text(_pattern), _texts("/{year}/{slug}/\n/2024/x/", "{+list}older/{page}\n/a/older/2"), (BurrowError, ValueError)),
-        "selectors": Target(_text(_selectors), _texts("rp:a/@b", "$.a[?@.b=='c'].d", "a | b[c='d']", "//x[position()=1]"), (BurrowError,)),
+        "selectors": Target(_text(_selectors), _texts("rp:a/@b", "$.a[?@.b=='c'].d", "a | b[c='d']", "//x[position()=1]", "ul.a > li:not(.b) @href", "(title)"), (BurrowError,)),
         "templates": Target(_text(lambda text: template.rendered(text, {"a": "b"})), _texts("{{ a }}{% for i in 'abc' %}{{ i }}{% endfor %}"),
                             (ValueError, template.TemplateFailed)),
         "dates": Target(_text(lambda text: (dates.parse_date(text), local_dates.parse(text, dates.UTC))),

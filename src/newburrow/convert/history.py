@@ -61,9 +61,11 @@ def _settle_all(
 def _row(
     revision: Revision, entry: Entry | None, fate: Fate, reason: str = "", new: str = ""
 ) -> LedgerRow:
-    title = revision.title or (entry.title if entry else "") or revision.entry
-    old = entry.permalink if entry else ""
-    title = f"{title}, version {revision.number}" if revision.number else title
+    title, old = revision.title or revision.entry, ""
+    if entry is not None:
+        title, old = revision.title or entry.title, entry.permalink
+    if revision.number:
+        title = f"{title}, version {revision.number}"
     return LedgerRow("revision", revision.key, "revision", fate, reason, title, old, new)
 
 

@@ -198,3 +198,10 @@ def utc(moment: datetime | None) -> str:
     if moment:
         return moment.astimezone(UTC).isoformat().replace("+00:00", "Z")
     return ""
+
+
+def iso(moment: datetime | None) -> str:
+    """A date as ISO 8601; empty where there is none."""
+    if moment is None:
+        return ""
+    return moment.isoformat()

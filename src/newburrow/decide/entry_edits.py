@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import local_dates
-from newburrow.core.dates import zone_named
+from newburrow.core.dates import iso, zone_named
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide.conditions import author_named
@@ -55,7 +55,7 @@ def cells(entry: Entry, names: dict[str, str]) -> tuple[str, ...]:
         "move",
         entry.kind,
         entry.status,
-        entry.published.isoformat() if entry.published else "",
+        iso(entry.published),
         entry.slug,
         entry.title,
         names.get(entry.authors[0], entry.authors[0]) if entry.authors else "",

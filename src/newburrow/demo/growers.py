@@ -19,7 +19,7 @@ _DAYS = 4200  # over which the pages were written
 _COMMENTS = 60
 
 
-class Page(Struct, frozen=True):
+class WikiPage(Struct, frozen=True):
     """A page of the wiki with all that belongs to it."""
 
     entry: Entry  # in Creole; its key is the name of the page
@@ -38,7 +38,7 @@ class GrowersWiki(Struct, frozen=True):
     host: str  # that the demo moves it to
     site: Site
     members: list[Author]
-    pages: list[Page]
+    pages: list[WikiPage]
 
 
 def build() -> GrowersWiki:
@@ -82,7 +82,7 @@ def _page(
     logins: list[str],
     below: list[str],
     comments: list[Comment],
-) -> Page:
+) -> WikiPage:
     name, chance = row["name"], random.Random(f"page {row['name']}")
     made = _BEGIN + timedelta(days=chance.randint(0, _DAYS - 900), hours=number % 9)
     versions = row.get("versions", 1 + number % 2)
@@ -118,7 +118,9 @@ def _page(
         parent=row.get("under", ""),
         body=Body(text, "creole"),
     )
-    return Page(entry, tuple(row.get("tags", ())), tuple(history), tuple(comments), _files(row))
+    return WikiPage(
+        entry, tuple(row.get("tags", ())), tuple(history), tuple(comments), _files(row)
+    )
 
 
 def _earlier(text: str, nth: int, versions: int) -> str:

@@ -14,8 +14,9 @@ from urllib.parse import quote
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
+from newburrow.core.dates import iso
 from newburrow.demo.export import add
-from newburrow.demo.growers import GrowersWiki, Page
+from newburrow.demo.growers import GrowersWiki, WikiPage
 from newburrow.markup.base import MISSING_PAGE, section_id
 from newburrow.markup.creole import Creole
 
@@ -49,7 +50,7 @@ def _write_creole(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
         name = _encoded(page.entry.key)
         facts = {
             "authors": list(page.entry.authors),
-            "date": page.entry.published.isoformat() if page.entry.published else "",
+            "date": iso(page.entry.published),
             "formerly": [_pool(old) for old in page.entry.addresses],
         }
         _put(archive, f"pages/{name}.creole", _front(facts) + page.entry.body.text + "\n")
@@ -57,7 +58,7 @@ def _write_creole(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
             facts = {
                 "page": page.entry.key,
                 "author": revision.author,
-                "date": revision.published.isoformat() if revision.published else "",
+                "date": iso(revision.published),
                 "note": revision.note,
                 "minor": "yes" if revision.minor else "",
             }
@@ -75,7 +76,7 @@ def _write_creole(wiki: GrowersWiki, archive: zipfile.ZipFile) -> None:
     _put(archive, "facts/authors.jsonl", "".join(map(_line, members)))
 
 
-def _comments(page: Page) -> str:
+def _comments(page: WikiPage) -> str:
     return "".join(
         _line(
             {
@@ -83,7 +84,7 @@ def _comments(page: Page) -> str:
                 "entry": page.entry.key,
                 "parent": comment.parent,
                 "name": comment.author_name,
-                "date": comment.published.isoformat() if comment.published else "",
+                "date": iso(comment.published),
                 "text": comment.body.text,
             }
         )
@@ -177,7 +178,7 @@ def _slug(name: str) -> str:
     return re.sub(r"[^\w'.()-]+", "-", name).strip("-")
 
 
-def _above(page: Page, by_name: dict[str, Page]) -> list[str]:
+def _above(page: WikiPage, by_name: dict[str, WikiPage]) -> list[str]:
     found: list[str] = []
     while page.entry.parent:
         found.append(page.entry.parent)
@@ -209,8 +210,8 @@ class _Shown:
 
     def __init__(
         self,
-        page: Page,
-        by_name: dict[str, Page],
+        page: WikiPage,
+        by_name: dict[str, WikiPage],
         places: dict[str, str],
         relative: Callable[[str], str],
     ) -> None:

@@ -17,12 +17,13 @@ from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.file_counts import sum_of
 from newburrow.intake.source import Source
-from newburrow.store import fill, migrations, split_reading
+from newburrow.store import fill, migrations, parts_reading, split_reading
 from newburrow.store.content_store import Store
 from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
+from newburrow.store.new_store import CannotSplit
 
-_READERS = "2"  # increase it when the readers give different records for the same export
+_READERS = "3"  # increase it when the readers give different records for the same export
 
 
 def fingerprint(exports: Sequence[Export]) -> str:
@@ -30,10 +31,13 @@ def fingerprint(exports: Sequence[Export]) -> str:
     digest = hashlib.sha256()
     for source in _sources(exports):
         digest.update(source.fingerprint().encode())
+    words: dict[int, bytes] = {}  # of each dialect, by its identity
     for export in exports:
         digest.update(repr(list(export.request.content)).encode())
         for piece in export.pieces:
-            digest.update(repr(piece.dialect).encode())
+            if id(piece.dialect) not in words:
+                words[id(piece.dialect)] = repr(piece.dialect).encode()
+            digest.update(words[id(piece.dialect)])
     return digest.hexdigest()
 
 
@@ -101,7 +105,17 @@ def filled_store(
                     facts,
                     unite,
                 )
-            except split_reading.CannotSplit:
+            except CannotSplit:
+                pass
+        if many := parts_reading.find(exports, jobs):
+            try:
+                return fill.filled(
+                    path,
+                    lambda new: parts_reading.put(new, exports[0], many, listener),
+                    facts,
+                    unite,
+                )
+            except CannotSplit:
                 pass
         return fill.fill(path, several.records(exports, listener), facts, unite)
 

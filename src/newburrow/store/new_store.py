@@ -39,6 +39,10 @@ _BESIDE = {
 _encoder = msgspec.json.Encoder()
 
 
+class CannotSplit(Exception):
+    """A half of an export cannot be read without the other; then one process reads it all."""
+
+
 class PartialStore(Struct, frozen=True):
     """What a store that is half of one holds in memory."""
 

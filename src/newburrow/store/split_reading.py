@@ -19,14 +19,10 @@ from newburrow.intake import xml_cut
 from newburrow.intake.xml_cut import Cut
 from newburrow.model import Site
 from newburrow.model.reading import Item, Mention
-from newburrow.store.new_store import NewStore, PartialStore
+from newburrow.store.new_store import CannotSplit, NewStore, PartialStore
 
 LARGE = 20_000_000  # bytes of a file for which starting another process pays
 _ITEMS = {"rss": b"item", "atom": b"entry"}
-
-
-class CannotSplit(Exception):
-    """A half cannot be read without the other; then one process reads it all."""
 
 
 class SplitExport(Struct, frozen=True):

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from statistics import median
 
 from newburrow.assess.dialect_draft.observations import quoted
-from newburrow.assess.dialect_draft.page_elements import PageElements, Seen
+from newburrow.assess.dialect_draft.page_elements import ObservedElement, PageElements
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.intake.part import Part
 
@@ -143,7 +143,7 @@ class _HtmlDraft:
 
     # -- what is what ----------------------------------------------------------------------------
 
-    def _title(self) -> Seen | None:
+    def _title(self) -> ObservedElement | None:
         """A heading of its own on each page that the title in the head repeats."""
         heads = self.pages.titles
         fitting = [
@@ -162,7 +162,7 @@ class _HtmlDraft:
             default=None,
         )
 
-    def _body(self) -> Seen | None:
+    def _body(self) -> ObservedElement | None:
         """The box with the most words that differ from page to page, and with no other fact of the page in it."""
         others = [
             self._title(),
@@ -182,7 +182,7 @@ class _HtmlDraft:
             fitting, key=lambda seen: (seen.own_words, seen.has_class, seen.depth), default=None
         )
 
-    def _dates(self) -> tuple[Seen | None, Seen | None]:
+    def _dates(self) -> tuple[ObservedElement | None, ObservedElement | None]:
         zone = zone_named("")
         dated = [
             seen
@@ -193,7 +193,7 @@ class _HtmlDraft:
         published = next((seen for seen in dated if seen is not changed), None)
         return published, changed
 
-    def _author(self) -> Seen | None:
+    def _author(self) -> ObservedElement | None:
         named = [
             seen
             for seen in self.once
@@ -210,7 +210,7 @@ class _HtmlDraft:
             return holder.selector
         return f"{holder.selector} a" if f"{holder.selector} a" in self.pages.seen else ""
 
-    def _named(self, words: Sequence[str]) -> Seen | None:
+    def _named(self, words: Sequence[str]) -> ObservedElement | None:
         """The element with such a word in its name that most pages have."""
         found = [
             seen
@@ -219,7 +219,7 @@ class _HtmlDraft:
         ]
         return max(found, key=lambda seen: (seen.pages, -seen.depth), default=None)
 
-    def _comment(self) -> Seen | None:
+    def _comment(self) -> ObservedElement | None:
         """An element of which a page can have several, each with words of its own."""
         found = [
             seen
@@ -233,7 +233,7 @@ class _HtmlDraft:
 
     # -- writing ---------------------------------------------------------------------------------
 
-    def _fact(self, fact: str, seen: Seen | None, otherwise: str) -> Iterator[str]:
+    def _fact(self, fact: str, seen: ObservedElement | None, otherwise: str) -> Iterator[str]:
         if seen is None:
             yield f'{fact} = "{otherwise}"  # not found among the elements'
             return
@@ -281,7 +281,7 @@ class _HtmlDraft:
             yield f"#   {seen.selector}: {_short(seen.texts[0])}"
 
 
-def _shown(line: str, seen: Seen | None, pages: PageElements) -> str:
+def _shown(line: str, seen: ObservedElement | None, pages: PageElements) -> str:
     if seen is None:
         return line
     example = next(iter(seen.values), "") or next(iter(seen.texts), "")

@@ -20,7 +20,7 @@ _CLASS = re.compile(r"-?[A-Za-z_][\w-]*")
 _PROPERTIES = ("itemprop", "rel", "property", "role")
 
 
-class Seen:
+class ObservedElement:
     """What was seen of the elements that one selector finds."""
 
     def __init__(self, selector: str, tag: str) -> None:
@@ -74,7 +74,7 @@ class PageElements:
 
     def __init__(self, parts: Sequence[Part]) -> None:
         self.count = 0
-        self.seen: dict[str, Seen] = {}
+        self.seen: dict[str, ObservedElement] = {}
         self.titles: dict[int, str] = {}  # number of a page -> the title in its head
         step = max(1, len(parts) // _SAMPLE)
         for part in list(parts)[::step][:_SAMPLE]:
@@ -109,7 +109,7 @@ class PageElements:
     def _note(
         self, selector: str, node: LexborNode, around: tuple[LexborNode, ...], nth: int
     ) -> None:
-        seen = self.seen.setdefault(selector, Seen(selector, node.tag or ""))
+        seen = self.seen.setdefault(selector, ObservedElement(selector, node.tag or ""))
         seen.total, seen.most = seen.total + 1, max(seen.most, nth)
         seen.depth = max(seen.depth, len(around))
         for above in around:

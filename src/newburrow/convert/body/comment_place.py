@@ -7,6 +7,7 @@ import json
 from collections.abc import Sequence
 
 from newburrow.convert.context import Context
+from newburrow.core.dates import iso
 from newburrow.model import Comment
 
 HOST, FILE, SECTION = "host", "data-file", "closing-section"
@@ -78,7 +79,7 @@ def line(comment: Comment, new: str) -> str:
         "author": comment.author_name,
         "email": comment.email,
         "address": comment.address,
-        "published": comment.published.isoformat() if comment.published else "",
+        "published": iso(comment.published),
         "text": comment.body.text,
     }
     return json.dumps(

@@ -90,6 +90,7 @@ def examine(
         tags=of_bag + before - len(found.files),
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
+        index=tuple(index),
         known_page=SiteIndex(index).page if index else nothing_known,
         answers=(*source.answers, *found.answers),
     )

@@ -93,6 +93,9 @@ class Export:
     tags: int = 0  # files that tell of the others: of a bag, or dialects kept with the content
     listed: int = 0  # files that the source and the archives in it list
     unpacked_archives: int = 0  # archives within the source whose files stand for them
+    index: tuple[Part, ...] = ()  # feeds and sitemaps of a site that is read as pages
+    # the folder around it, where another process has found it; None: to be found
+    top_folder: str | None = None
     # what feeds and sitemaps say of the page at one of these addresses
     known_page: Callable[..., KnownPage | None] = nothing_known
     # of web archives: addresses that are redirected or gone
@@ -115,6 +118,8 @@ class Export:
 
         It is one that the archive is named for, a host, or a word for what a program has built.
         """
+        if self.top_folder is not None:
+            return self.top_folder
         names = [*self.files, *(piece.part.name for piece in self.pieces)]
         tops = {name.partition("/")[0] if "/" in name else "" for name in names}
         top = next(iter(tops), "")

@@ -17,6 +17,7 @@ from msgspec import Struct
 from msgspec.structs import asdict
 
 from newburrow.core import url
+from newburrow.core.dates import iso
 from newburrow.core.problem import Problem
 from newburrow.core.template import TemplateFailed, rendered
 from newburrow.formats.base import Job, Output, Refused
@@ -88,7 +89,7 @@ class HtmlWriter:
                 **asdict(comment),
                 "id": _bare(comment, entry.key),
                 "parent": comment.parent and _bare_key(comment.parent, entry.key),
-                "published": comment.published.isoformat() if comment.published else "",
+                "published": iso(comment.published),
                 "body": Markup(comment.body.text),
             }
             for comment in bundle.comments
@@ -98,8 +99,8 @@ class HtmlWriter:
             "id": entry.key,
             "address": bundle.new_address,
             "language": entry.language or self.job.site.language,
-            "published": entry.published.isoformat() if entry.published else "",
-            "updated": entry.updated.isoformat() if entry.updated else "",
+            "published": iso(entry.published),
+            "updated": iso(entry.updated),
             "authors": [asdict(author) for author in bundle.authors],
             "terms": [asdict(term) for term in bundle.terms],
             "fields": [{"name": name, "value": value} for name, value in entry.fields.items()],

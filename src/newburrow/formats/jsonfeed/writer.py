@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
+from newburrow.core.dates import iso
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.jsonfeed.extension import (
@@ -103,8 +104,8 @@ class JsonFeedWriter:
                 content: entry.body.text,
                 "summary": entry.summary,
                 "image": lead.address if lead else "",
-                "date_published": entry.published.isoformat() if entry.published else "",
-                "date_modified": entry.updated.isoformat() if entry.updated else "",
+                "date_published": iso(entry.published),
+                "date_modified": iso(entry.updated),
                 "authors": [
                     _filled({"name": author.name, "url": author.address})
                     for author in bundle.authors
@@ -157,7 +158,7 @@ def _comment(comment: Comment) -> dict[str, Any]:
             "author_name": comment.author_name,
             "email": comment.email,
             "address": comment.address,
-            "published": comment.published.isoformat() if comment.published else "",
+            "published": iso(comment.published),
             "content_html": comment.body.text,
         }
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -353,7 +354,8 @@ class Mapper:
         text = "\n".join(facts.markup("body"))
         return Body(
             text,
-            named if named in facts.markups else otherwise,
+            # interned: what is encoded leaves out a default only if it is the same object
+            sys.intern(named if named in facts.markups else otherwise),
             self._resolved(facts.one("base")),
         )
 

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import TypeVar
 
+from newburrow.core.dates import iso
 from newburrow.dialects.schema import Dialect, Selectors
 from newburrow.formats.xml_output import attribute, text
 from newburrow.model import Author, Comment, Entry, Media, MenuItem, Term
@@ -84,7 +85,7 @@ class DialectElements:
             "slug": (rules.slug, entry.slug, False),
             "change": (
                 rules.updated or ["a:updated"],
-                entry.updated.isoformat() if entry.updated else "",
+                iso(entry.updated),
                 False,
             ),
             "parent": (rules.parent, bare(entry.parent), True),
@@ -149,7 +150,7 @@ class DialectElements:
                     "address": (rules.address, comment.address),
                     "published": (
                         rules.published,
-                        comment.published.isoformat() if comment.published else "",
+                        iso(comment.published),
                     ),
                     "body": (rules.body, comment.body.text),
                 }

@@ -16,6 +16,7 @@ import msgspec
 from msgspec import Struct, field
 
 from newburrow.core import url
+from newburrow.core.dates import iso
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import Parts, check_size
@@ -101,7 +102,7 @@ class TextWriter:
             "entry": revision.entry,
             "number": str(revision.number),
             "author": revision.author,
-            "date": revision.published.isoformat() if revision.published else "",
+            "date": iso(revision.published),
             "title": revision.title,
             "note": revision.note,
             "minor": "true" if revision.minor else "",
@@ -216,7 +217,7 @@ def _of_comment(comment: Comment, entry: str) -> dict[str, Any]:
         "name": comment.author_name,
         "email": comment.email,
         "address": comment.address,
-        "date": comment.published.isoformat() if comment.published else "",
+        "date": iso(comment.published),
         "status": comment.status,
         "text": comment.body.text,
     }

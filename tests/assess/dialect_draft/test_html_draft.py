@@ -1,0 +1,45 @@
+"""Selectors proposed from a sample of pages: the draft can be used as it is, and finds what the pages hold."""
+
+from tests.commands.test_wikis import export
+from tests.helpers import FolderCase
+
+PAGE = """<html><head><title>{title} | Shed</title></head><body><div id="top">Shed of all things</div>
+<div class="crumbs"><a href="/">Start</a> <a href="/{n}">Shelf {n}</a></div>
+<div class="entry"><h3 class="heading">{title}</h3><div class="meta">by <span class="author">Writer {n}</span>,
+<span class="date">2020-0{n}-11</span></div><div class="story"><p>{words}</p></div>
+<div class="tags"><a href="/t/a">a{n}</a> <a href="/t/b">b</a></div></div>
+<div class="comments"><div class="comment" id="k1"><span class="author">Ann</span><p class="text">First {n}</p></div>
+<div class="comment" id="k2"><span class="author">Bo</span><p class="text">Second {n}</p></div></div>
+<div id="foot">All rights</div></body></html>"""
+
+
+class Drafts(FolderCase):
+    def test_of_a_platform_that_nobody_knows(self) -> None:
+        for n in range(1, 10):
+            words = " ".join(f"word{n}{place}" for place in range(40))
+            self.write(f"s/p{n}.html", PAGE.format(n=n, title=f"Thing {n}", words=words))
+        draft = self.run_ok("dialects", "--draft-from", "s")
+        for line in (
+            'title = ["h3.heading", "(title)"]', 'published = ["span.date", "(published)"]', 'body = ["div.story", "(body)"]',
+            'each = "div.comment"', 'tag = ["div.tags a", "(tags)"]', 'take.body = "p.text"', "div#foot: All rights",
+        ):  # fmt: skip
+            self.assertIn(line, draft)
+        self.assertIn("on 9 of 9 pages: Thing 1", draft)
+        self.write("d.toml", draft)
+        found = self.survey("s", "--dialect", "d.toml")
+        self.assertEqual(found["counts"]["page"], 9)
+        self.assertEqual(found["counts"]["comment"], 18)
+        self.assertEqual(found["counts"]["tag"], 10)
+        self.assertEqual(
+            found["largest"][0][0],
+            len("<p></p>") + len(" ".join(f"word1{place}" for place in range(40))),
+        )
+
+    def test_of_the_wiki(self) -> None:
+        self.write("w.zip", export("sedgewiki"))
+        self.write("d.toml", self.run_ok("dialects", "--draft-from", "w.zip"))
+        found = self.survey("w.zip", "--dialect", "d.toml")
+        self.assertEqual(
+            (found["counts"]["comment"], found["counts"]["tag"], found["counts"]["media"]),
+            (60, 12, 30),
+        )
