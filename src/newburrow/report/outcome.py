@@ -33,10 +33,10 @@ class Walk(Struct, frozen=True):
         if not self.has_home:
             return "no home page and no menu is known to begin from"
         before, after = self.before, self.after
+        pages, earlier = after.reached + after.unreached, before.reached + before.unreached
         return (
-            f"{after.reached:,} of {after.reached + after.unreached:,} pages reached from home page and menu "
-            f"(before: {before.reached:,} of {before.reached + before.unreached:,}), "
-            f"{after.dead_links:,} links lead nowhere ({before.dead_links:,}), "
+            f"{after.reached:,} of {pages:,} pages reached (before: {before.reached:,} of {earlier:,}), "
+            f"{after.dead_links:,} dead links ({before.dead_links:,}), "
             f"{after.unshown_files:,} files on no page ({before.unshown_files:,})"
         )
 
