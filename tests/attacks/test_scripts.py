@@ -8,11 +8,12 @@ from pathlib import Path
 from lxml import etree
 from markdown_it import MarkdownIt
 
+from newburrow.core import plugins
 from newburrow.core.web_schemes import runs_script
 from newburrow.hosts import loader as hosts
 from tests.attacks import browser
 from tests.attacks.payloads import ADDRESSES, payloads
-from tests.helpers import SITE, FolderCase, rows
+from tests.helpers import SITE, FolderCase, rows, unpack_zips
 
 RP, CONTENT = (
     "https://reedpost.example/ns/archive/2",
@@ -84,6 +85,10 @@ def shown(folder: Path) -> Iterator[str]:
             front, _mark, text = path.read_text("utf-8")[4:].partition("\n---\n")
             yield front
             yield MarkdownIt("commonmark", {"html": True}).enable("table").render(text)
+        elif path.suffix == ".creole":
+            front, _mark, text = path.read_text("utf-8")[4:].partition("\n---\n")
+            yield front
+            yield plugins.get(plugins.MARKUPS, "creole").to_html(text)
         elif path.is_file():
             yield path.read_text("utf-8", "replace")
 
@@ -111,6 +116,7 @@ class Scripts(FolderCase):
             self.run_ok(
                 "move", "all.xml", "--dialect", "mine.toml", "--to", host, "--out", host
             )
+            unpack_zips(self.folder / host / "new")
             texts |= dict.fromkeys(shown(self.folder / host / "new"))
             moved = [
                 row for row in rows(self.folder / host / "ledger.csv") if row["kind"] == "post"

@@ -112,6 +112,12 @@ _READING = {
         "entries are not read.",
         "If they are to move, name it: --content {file!r}.",
     ),
+    "page-alone": Code(
+        _WARNING,
+        "A single web page was handed in: it may have been saved instead of the export.",
+        "If you meant the export, download it from the old host itself; you may have to log in first.",
+        "{file} is a single web page. It is read as a page of the site.",
+    ),
     "namespace-missing": Code(
         _WARNING,
         "A dialect names a namespace that no part of the export has.",

@@ -96,10 +96,6 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "An archive is in a format that is not read.",
         "Unpack it, and hand in the folder.",
     ),
-    "web-page": (
-        "What was handed in is a web page.",
-        "Download the export from the old host itself.",
-    ),
     "wrong-dialect": ("A dialect is for another format.", "Name another dialect."),
     "wrong-key": ("A file has an unknown key.", "Correct the name of the key."),
     "wrong-row": ("A row of a table is wrong.", "Correct the row."),

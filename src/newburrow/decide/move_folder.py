@@ -149,7 +149,7 @@ class MoveFolder:
     def _is_inside(self, name: str) -> bool:
         """Whether a name relative to the folder leads to a place within it, also by links."""
         steps = name.split("/")
-        if not name or name.startswith("/") or ".." in steps:
+        if not name or name.startswith("/") or ".." in steps or "\0" in name:
             return False
         try:
             folder = "/".join(steps[:-1])

@@ -111,6 +111,7 @@ class Format:
     title: str  # with the standard that rules it
     needs_dialect = False  # whether it can be read only with a dialect
     is_tree = False  # whether a site is a folder with a file for each entry
+    is_one_page = False  # whether a file in it can be a web page that was saved by mistake
     has_parts = True  # whether what is written can be in several files
     # extensions of files that belong to the layout of a site in this format, and not to its content
     layout_files: tuple[str, ...] = ()

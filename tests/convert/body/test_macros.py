@@ -50,7 +50,7 @@ class Finding(unittest.TestCase):
 
     def test_what_looks_like_one(self) -> None:
         text = '[row a=b] [form id="3"] [note] [quote]x[/quote] {{box}} [a](b) [1=2]'
-        self.assertEqual(list(look_like_macros(text, MACROS)), ["form", "quote", "box"])
+        self.assertEqual(list(look_like_macros(text, "html", MACROS)), ["form", "quote", "box"])
 
     @given(st.text(alphabet="[]{}<>/rowtcx-note@see= \"'\n\ue0000\ue0011", max_size=60))
     def test_what_is_taken_out_can_be_put_back(self, text: str) -> None:

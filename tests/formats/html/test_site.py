@@ -48,7 +48,10 @@ class Pages(FolderCase):
         self.assertNotIn("Printed on paper", shown["pear"][1])
         self.assertIn(f"({pear}#cut)", shown["welcome"][1])
         self.assertIn("/files/a-", shown["trees"][1])
-        menu = [json.loads(line) for line in (self.folder / "m/new/facts/menu.jsonl").open()]
+        menu = [
+            json.loads(line)
+            for line in (self.folder / "m/new/facts/menu.jsonl").read_text("utf-8").splitlines()
+        ]
         self.assertEqual([line["label"] for line in menu], ["Start", "Trees", "Pear"])
         self.assertEqual(menu[2]["parent"], menu[1]["id"])
         what = [

@@ -84,6 +84,7 @@ def examine(
         [
             *(problem for _name, problem in found.said),
             *_missing_namespaces(found.pieces, source),
+            *_page_alone(found.pieces),
         ],
         request,
         left_out=(*source.left_out, *found.left_out),
@@ -146,6 +147,17 @@ def _missing_namespaces(pieces: list[Piece], source: Source) -> list[Problem]:
                     )
                 )
     return problems
+
+
+def _page_alone(pieces: list[Piece]) -> list[Problem]:
+    """A warning for one page that no dialect recognises: it may be what an export's link showed before a login."""
+    if len(pieces) != 1:
+        return []
+    format_ = plugins.get(plugins.FORMATS, pieces[0].format)
+    if not format_.is_one_page or pieces[0].dialect != format_.plain():
+        return []
+    part = pieces[0].part
+    return [Problem.at(Where(part.label), "page-alone", file=part.name)]
 
 
 def _holds(part: Part, words: bytes) -> bool:

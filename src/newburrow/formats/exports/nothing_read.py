@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import html
-import re
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -14,17 +12,11 @@ from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.dialects.schema import Dialect
 from newburrow.dialects.selector import local_name
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.head import Head, head_of
+from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
-# A document type or the root element, after comments (HTML standard section 13.2.6.4.1).
-_HTML = re.compile(
-    rb"(?:\xef\xbb\xbf)?(?:\s|<!--.*?-->|<\?xml[^>]*>)*<(?:!doctype\s+html\b|html\b)",
-    re.IGNORECASE | re.DOTALL,
-)
-_TITLE = re.compile(rb"<title[^>]*>(.*?)</title", re.IGNORECASE | re.DOTALL)
 _LOOKED_THROUGH = 1000  # files; with more, those that would need a dialect are not named
 
 
@@ -36,8 +28,6 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
     """
     formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
     heads = [head_of(part) for part in parts[:_LOOKED_THROUGH]]
-    if heads and all(_is_web_page(head) for head in heads):
-        return _web_page(heads[0], len(parts), path)
     broken = next(
         (part for part in parts if part.name.lower().endswith((".xml", ".rss"))), None
     )
@@ -64,28 +54,6 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
         "no-export",
         f"{finding} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
         "Hand in the file, folder or zip that the old host's export gave you.",
-        Where(str(path)),
-    )
-
-
-def _is_web_page(head: Head) -> bool:
-    return bool(_HTML.match(head.start))
-
-
-def _web_page(head: Head, count: int, path: Path) -> BurrowError:
-    title = _TITLE.search(head.start)
-    named = ""
-    if title:
-        words = html.unescape(title[1].decode("utf-8", "replace"))
-        named = f" with the title “{' '.join(words.split())[:60]}”"
-    saved = f"These are {count:,} saved web pages, the first"
-    if count == 1:
-        saved = "This is a saved web page"
-    return refusal(
-        "web-page",
-        f"{saved}{named}; it is not an export.",
-        "Download the export from the old host itself; its help says where. If what you downloaded is this "
-        "page, you may have to log in first.",
         Where(str(path)),
     )
 

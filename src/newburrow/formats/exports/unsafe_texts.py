@@ -10,7 +10,7 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.core.problem import Problem
 from newburrow.core.web_schemes import runs_script
-from newburrow.markup.html import Fragment, flattened
+from newburrow.markup.html import DEEPEST, Fragment, deeper_than, flattened
 from newburrow.markup.sanitiser import FORBIDDEN, sanitised
 from newburrow.model import Record
 from newburrow.model.record_types import type_of
@@ -53,9 +53,12 @@ def _clean(text: str) -> str:
     """The text without what could run a script in HTML; the text itself if there is nothing of it."""
     if not _LIKE_HTML.search(text):
         return text
-    found = Fragment(flattened(text))
-    if not any(_is_active(node) for node in found.elements()):
-        return text
+    if deeper_than(text, DEEPEST // 2):
+        found = Fragment(flattened(text))
+    else:
+        found = Fragment(text)
+        if not any(_is_active(node) for node in found.elements()):
+            return text
     return sanitised(found.html(), frozenset(), lambda *_what: None)
 
 

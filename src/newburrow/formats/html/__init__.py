@@ -27,7 +27,7 @@ class HtmlPages(Format):
 
     name = "html"
     title = "HTML pages"
-    is_tree = has_menus = True
+    is_tree = has_menus = is_one_page = True
     layout_files = (
         ".css", ".js", ".mjs", ".map", ".scss", ".less",
         ".woff", ".woff2", ".ttf", ".eot", ".otf", ".ico", ".inv", ".webmanifest",
