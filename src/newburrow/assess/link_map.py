@@ -40,6 +40,9 @@ class Link(Struct, frozen=True):
     leads: LinkTarget
     address: str  # to be written
     old: str = ""  # absolute, where it leads into the old site
+    is_version: bool = (
+        False  # whether it asked for an older version of the page that it leads to
+    )
 
 
 class UnaddressedFiles(Protocol):
@@ -69,6 +72,7 @@ class LinkMap:
         self.further = [
             pattern for dialect in dialects if (pattern := dialect.addresses.further)
         ]
+        self.versions = [pattern for dialect in dialects if (pattern := dialect.wiki.versions)]
         self.feeds = [
             (pattern, feed)
             for dialect in dialects
@@ -95,6 +99,8 @@ class LinkMap:
         site = self._sites.get(url.site_key(old))
         if parts is None or site is None:
             return Link(LinkTarget.ELSEWHERE, found)
+        if of_version := self._of_version(old, site, parts):
+            return of_version
         if parts.fragment:
             fragment = f"#{parts.fragment}"
         else:
@@ -133,6 +139,25 @@ class LinkMap:
             row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
             self.answers.add(row)
             return Link(LinkTarget.MOVED, beside + fragment, old)
+        return None
+
+    def _of_version(self, old: str, site: str, parts: SplitResult) -> Link | None:
+        """Where an address leads that asks for an older version of a page: to the page as it is now."""
+        address, mark, fragment = old.partition("#")
+        asked = parts._replace(scheme="", netloc="", fragment="").geturl()
+        for pattern in self.versions:
+            found = url_pattern.matcher(pattern).fullmatch(asked)
+            page = self.follow(found["page"], site) if found else None
+            if page and page.leads is LinkTarget.MOVED:
+                row = OldAddress(
+                    address, page.address, REDIRECTED, "an older version of a page"
+                )
+                self.answers.add(row)
+                return replace(
+                    page, address=page.address + mark + fragment, old=old, is_version=True
+                )
+            if page and page.leads is LinkTarget.GONE:
+                return replace(page, address=old, old=old)
         return None
 
     def _by_rule(self, old: str, site: str, path: str) -> Link | None:

@@ -32,6 +32,7 @@ class NamedLinks:
         self.file_prefixes = {
             prefix.casefold() for dialect in dialects for prefix in dialect.wiki.file_prefixes
         }
+        self.versions = [pattern for dialect in dialects if (pattern := dialect.wiki.versions)]
         self.marks = {mark for dialect in dialects if (mark := dialect.wiki.parent_mark)}
 
     def at(self, base: str) -> PageLinks:
@@ -60,6 +61,8 @@ class PageLinks:
         name, mark, section = target.rpartition("#")
         if mark and name and (found := self._page(name)):
             return f"{found}#{quote(section_id(section), safe='')}"
+        if version := self._version(target):
+            return version
         prefix, colon, rest = target.partition(":")
         pattern = self._known.other_wikis.get(prefix.strip().casefold()) if colon else None
         if pattern:
@@ -89,6 +92,15 @@ class PageLinks:
                 if found := known.names.address(path.replace("/", mark)):
                     return found
         return known.names.address(name)
+
+    def _version(self, target: str) -> str:
+        """The address of an older version of a page that is named; empty where the target names none."""
+        for pattern in self._known.versions:
+            found = url_pattern.matcher(pattern).fullmatch(target)
+            page = self._page(found["page"]) if found else ""
+            if found and page:
+                return url_pattern.expand(pattern, found.groupdict() | {"page": page})
+        return ""
 
     def _file(self, name: str) -> str:
         names, prefix = self._known.names, name.partition(":")

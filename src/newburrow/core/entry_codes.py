@@ -168,6 +168,12 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         'To add them there, set new.already_there = "update" in move.toml.',
         "The new host already has this entry, but not {number:,} of its comments.",
     ),
+    "older-version": (
+        "note",
+        "A link leads to an older version of a page.",
+        "Nothing, if the page as it is now will do. Else quote the older words in the text.",
+        "A link asked for an older version of a page; it leads to the page as it is now.",
+    ),
     "remote-file": (
         "warning",
         "An entry shows pictures or films that are on another site.",

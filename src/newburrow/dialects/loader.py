@@ -153,7 +153,7 @@ def _wrong_zones(dialect: Dialect) -> Iterator[Mistake]:
 
 
 def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
-    lists = dialect.addresses
+    lists, wiki = dialect.addresses, dialect.wiki
     for path, patterns, known in (
         (["addresses", "dates"], lists.dates, ("year", "month", "day")),
         (["addresses", "further"], [lists.further], ("list", "page")),
@@ -162,6 +162,10 @@ def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
         (["author", "archive"], [dialect.author.archive], ("login", "slug")),
         (["term", "archives"], list(dialect.term.archives.values()), ("slug", "path", "id")),
         (["entry", "id_addresses"], dialect.entry.id_addresses, ("id",)),
+        (["wiki", "other_wikis"], list(wiki.other_wikis.values()), ("name",)),
+        (["wiki", "files"], [wiki.files], ("page", "file")),
+        (["wiki", "discussion"], [wiki.discussion], ("name",)),
+        (["wiki", "versions"], [wiki.versions], ("page", "number")),
     ):
         for pattern in patterns:
             yield from unknown_variables(path, pattern, known)

@@ -233,6 +233,8 @@ class WikiMap(Struct, frozen=True, forbid_unknown_fields=True):
     discussion: Pattern = ""
     # the name of the page whose lists are the menu of the wiki
     navigation: str = ""
+    # the address of an older version of a page: a pattern of {+page}, the page's own address, and {number}
+    versions: Pattern = ""
     # CSS selector of links to pages that are not there, in wikis that are read as HTML
     missing: Selector = ""
 

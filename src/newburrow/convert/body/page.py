@@ -126,6 +126,8 @@ class Page:
         if link.leads is LinkTarget.UNSAFE:
             self.say("script", message="A link that runs a script was removed; its words stay.")
             return None
+        if link.is_version:
+            self.say("older-version", detail=link.old)
         if link.leads is LinkTarget.MOVED:
             self.context.show(link.address)
         elif link.leads is LinkTarget.ELSEWHERE:
