@@ -24,6 +24,7 @@ from newburrow.report import finish
 from newburrow.report.outcome import Outcome
 from newburrow.store.build import dialects_of, filled_store, prepare
 from newburrow.store.journal.journal import Journal
+from newburrow.verify.questions import QuestionCheck
 from newburrow.write.new_site import NewSite
 
 JOURNAL = ".journal.sqlite"
@@ -101,12 +102,14 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             order.check_any(context)
             unknown = known_addresses.learn(folder, context).unknown()
             site = NewSite(folder, rehearse, context, exports)
-            writer = site.writer(updated, templates)
+            check = QuestionCheck(host.format, rehearse)
+            writer = check.watching(site.writer(updated, templates))
             converted = conversion.converted(context, jobs)
             result.write(context, converted, writer, site.copy, listener)
             writer.finish()
             site.write_beside(unknown)
             site.pack()
+            context.journal.follow_ups.add(*check.problems(folder.path / "new"))
             return finish.finish(context, site.output, listener, jobs)
 
 

@@ -10,11 +10,11 @@ from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import settle_entry
-from newburrow.convert.step import comments
+from newburrow.convert.step import comments, questions
 from newburrow.convert.step.order import STEPS
 from newburrow.core.problem import Problem
 from newburrow.decide.comment_choice import reason_to_leave_comment
-from newburrow.model import Comment, Entry
+from newburrow.model import Comment, Entry, Question
 from newburrow.model.bundle import Bundle
 from newburrow.store.journal.existing_keys import comment_key
 from newburrow.store.journal.reader import JournalReader
@@ -32,9 +32,12 @@ def convert(number: int, entry: Entry, context: Context, journal: JournalReader)
     """
     context.tally.clear()
     theirs = context.store.comments_of(entry)
-    bundle = _bundle(entry, journal.plan.at(number), theirs, context, journal)
+    asked = context.store.questions_of(entry.key) if entry.kind in questions.QUIZ_KINDS else []
+    place = journal.plan.at(number)
+    bundle = _bundle(entry, place, theirs, asked, context, journal)
     if bundle:
         rows = _rows(entry, theirs, bundle, context)
+        rows[-1:-1] = _question_rows(entry, asked, Fate.MOVED, "", bundle.new_address)
     else:
         rows = []
     notes = journal.take_notes()
@@ -50,10 +53,14 @@ def _bundle(
     entry: Entry,
     place: Place | None,
     theirs: list[Comment],
+    asked: list[Question],
     context: Context,
     journal: JournalReader,
 ) -> Bundle | None:
     if place is None:
+        context.journal.ledger.add(
+            *_question_rows(entry, asked, Fate.LEFT_OUT, "its quiz is left out")
+        )
         rows = [
             comments.settled(
                 comment, Fate.LEFT_OUT, "its entry is left out", old=entry.permalink
@@ -74,12 +81,15 @@ def _bundle(
         context.journal.ledger.add(*left)
         return None
     if place.existing:
+        there = "its quiz is on the new host already"
+        context.journal.ledger.add(*_question_rows(entry, asked, Fate.MERGED, there, place.new))
         _already_there(entry, theirs, place.new, context)
         return None
     talk = discussion.comment(entry, context)
     bundle = Bundle(
         context.decided(entry),
         comments=(*theirs, *([talk] if talk else [])),
+        questions=tuple(asked),
         new_address=place.new,
     )
     problems: list[Problem] = []
@@ -90,6 +100,7 @@ def _bundle(
             raise
         except BaseException as error:  # a native library may end with one that is no Exception
             _crashed(entry, theirs, step_name, error, journal)
+            journal.ledger.add(*_question_rows(entry, asked, Fate.FAILED, "its quiz failed"))
             return None
         problems += found
     context.journal.follow_ups.add(*problems)
@@ -110,6 +121,16 @@ def _rows(
         if comment_place.where(comment, context) == comment_place.FILE:
             context.journal.data_lines.add(comment_place.line(comment, new))
     return [*rows, settle_entry(entry, Fate.MOVED, new=new)]
+
+
+def _question_rows(
+    quiz: Entry, asked: list[Question], fate: Fate, reason: str, new: str = ""
+) -> list[LedgerRow]:
+    """The rows of the ledger for the questions of a quiz or a question bank."""
+    return [
+        questions.settled(question, quiz, number, fate, reason, new)
+        for number, question in enumerate(asked, 1)
+    ]
 
 
 def _already_there(entry: Entry, theirs: list[Comment], there: str, context: Context) -> None:

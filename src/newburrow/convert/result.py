@@ -11,7 +11,7 @@ from newburrow.convert import history, term_page_bundles
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
 from newburrow.convert.plan import media, site_settings, to_do_there
-from newburrow.convert.step import comments, ids
+from newburrow.convert.step import comments, ids, questions
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.formats.base import Refused, Writer
@@ -45,6 +45,7 @@ def write(
         context.journal.follow_ups.add(*problems, *problems_of_writer)
     history.write(context, writer)
     _settle_orphans(context)
+    _settle_questions_apart(context)
     _write_files(context, writer, copy, listener)
     for site in context.store.all(Site):
         row = LedgerRow(
@@ -134,6 +135,16 @@ def _settle_orphans(context: Context) -> None:
                 reason=reason,
             )
         )
+
+
+def _settle_questions_apart(context: Context) -> None:
+    """Questions that belong to no quiz or question bank of the export fail."""
+    for question in context.store.questions_apart():
+        reason = "its quiz is not in the export"
+        quiz = Entry(key=question.entry)
+        row = questions.settled(question, quiz, question.position or 0, Fate.FAILED, reason)
+        context.journal.ledger.add(row)
+        context.journal.follow_ups.add(Problem.about(question, "question-apart", reason=reason))
 
 
 def _write_files(context: Context, writer: Writer, copy: Copy, listener: Listener) -> None:

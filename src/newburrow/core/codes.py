@@ -112,6 +112,36 @@ _READING = {
         "entries are not read.",
         "If they are to move, name it: --content {file!r}.",
     ),
+    "cartridge-version": Code(
+        _WARNING,
+        "A cartridge is of a version that is not known.",
+        "Look at what was read.",
+        "The cartridge is of version {version}, which is not known; it was read as version 1.3.",
+    ),
+    "manifest-within": Code(
+        _WARNING,
+        "A manifest holds another manifest, which is not read.",
+        "Hand in the package within the package by itself.",
+        "The manifest holds another one, which was not read.",
+    ),
+    "resource-missing": Code(
+        _WARNING,
+        "The tree of a course names a resource that the manifest does not list.",
+        "Export the course again, or add it by hand.",
+        "“{title}” stands for the resource {resource}, which the manifest does not list.",
+    ),
+    "package-file-missing": Code(
+        _WARNING,
+        "A manifest lists a file that is not in the package.",
+        "Find the file on the old host, and add it by hand.",
+        "The file {file} of {of} is not in the package.",
+    ),
+    "resource-unread": Code(
+        _WARNING,
+        "A resource is of a type that is not read.",
+        "Add it by hand; its files are moved as they are.",
+        "The resource {resource} is of the type {type}, which is not read.",
+    ),
     "page-alone": Code(
         _WARNING,
         "A single web page was handed in: it may have been saved instead of the export.",

@@ -92,6 +92,14 @@ class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):
     pingbacks: Literal["keep", "data-file", "leave-out"] = "keep"  # also trackbacks
 
 
+class QuizChoice(Struct, frozen=True, forbid_unknown_fields=True):
+    """What becomes of quizzes."""
+
+    # on a host without quizzes: whether the answers stand at the end of the page with the questions
+    answers: Literal["leave-out", "at-end"] = "leave-out"
+    draws: Literal["keep", "write-out"] = "keep"  # questions drawn at random
+
+
 class MediaChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """Which files move."""
 
@@ -164,6 +172,7 @@ class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     authors: AuthorRules = AuthorRules()
     terms: TermRules = TermRules()
     comments: CommentRules = CommentRules()
+    quizzes: QuizChoice = QuizChoice()
     media: MediaChoice = MediaChoice()
     fields: list[FieldChoice] = []
     ids: IdChoice = IdChoice()

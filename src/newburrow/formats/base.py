@@ -46,6 +46,8 @@ class Input(Struct, frozen=True):
     # of what was read, and not a file of the site that is moved by itself. Raises BurrowError
     # where it cannot be read. A reader closes what it opened.
     sibling: Callable[[str], BinaryIO | None] = lambda _name: None
+    # whether the same source has a file of that name; the file stays one of the site
+    has: Callable[[str], bool] = lambda _name: False
 
 
 class Output(Protocol):
@@ -111,11 +113,15 @@ class Format:
     title: str  # with the standard that rules it
     needs_dialect = False  # whether it can be read only with a dialect
     is_tree = False  # whether a site is a folder with a file for each entry
+    is_manifest = False  # whether a file in it says what all other files of its folder are
     is_one_page = False  # whether a file in it can be a web page that was saved by mistake
     has_parts = True  # whether what is written can be in several files
     # extensions of files that belong to the layout of a site in this format, and not to its content
     layout_files: tuple[str, ...] = ()
     has_history = False  # whether its writer takes the history of entries
+    has_questions = (
+        False  # whether its writer takes quizzes and question banks with their questions
+    )
     has_menus = False  # whether what is written has a place for menus and the front page
 
     def recognise(self, head: Head) -> bool:
@@ -149,6 +155,10 @@ class Format:
     def write(self, output: Output, job: Job) -> Writer:
         """A writer for one site."""
         raise NotImplementedError
+
+    def written_name(self, key: str) -> str:
+        """The last part of the key that a question has when what was written is read again."""
+        return key
 
     @property
     def reads(self) -> bool:

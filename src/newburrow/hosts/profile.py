@@ -111,6 +111,17 @@ class MarkupRules(Struct, frozen=True, forbid_unknown_fields=True):
     missing_pages: bool = False
 
 
+class QuizRules(Struct, frozen=True, forbid_unknown_fields=True):
+    """Which quizzes the host has."""
+
+    # kinds of questions that it takes; empty: it has no quizzes, and their questions are written into pages
+    questions: tuple[str, ...] = ()
+    draws: bool = False  # whether a quiz can draw questions from a bank, or some of its own
+    sections: bool = False  # whether a quiz has sections, each with an order of its own
+    dates: bool = False  # whether it opens, is due and closes at a date
+    gaps: int = 0  # in the text of one question; 0: any number
+
+
 class Slugs(Struct, frozen=True, forbid_unknown_fields=True):
     """What a slug may be."""
 
@@ -166,6 +177,7 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     history: History = History()
     media: MediaRules = MediaRules()
     markup: MarkupRules = MarkupRules()
+    quizzes: QuizRules = QuizRules()
     slugs: Slugs = Slugs()
     ids: IdRules = IdRules()
     limits: Limits = Limits()

@@ -14,10 +14,8 @@ from newburrow.model.course import (
     Choice,
     Feedback,
     Question,
-    QuestionBank,
     Quiz,
     QuizSection,
-    Unit,
 )
 from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, Entry
 from newburrow.model.media import Media
@@ -45,13 +43,11 @@ __all__ = [
     "Media",
     "MenuItem",
     "Question",
-    "QuestionBank",
     "Quiz",
     "QuizSection",
     "Record",
     "Revision",
     "Site",
     "Term",
-    "Unit",
     "Where",
 ]

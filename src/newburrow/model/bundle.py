@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from newburrow.model.author import Author
 from newburrow.model.comment import Comment
+from newburrow.model.course import Question
 from newburrow.model.entry import Entry
 from newburrow.model.media import Media
 from newburrow.model.term import Term
@@ -28,6 +29,10 @@ class Bundle(Struct, frozen=True):
     authors: tuple[Author, ...] = ()
     terms: tuple[Term, ...] = ()
     comments: tuple[Comment, ...] = ()  # parents before their answers
+    questions: tuple[Question, ...] = ()  # of a quiz or a question bank, in their order
+    banks: dict[
+        str, tuple[str, ...]
+    ] = {}  # key of a bank that a quiz draws from -> keys of its questions
     lead_picture: Media | None = None
     enclosures: tuple[Media, ...] = ()
     new_address: str = ""

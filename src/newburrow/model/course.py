@@ -1,7 +1,8 @@
-"""Courses: a tree of units, quizzes, question banks and questions.
+"""Courses: what a quiz or a question bank says besides what every entry says, and its questions.
 
-Names follow QTI (1EdTech QTI 1.2 and 2.1) where it has one word for a thing; kinds of questions are
-ours, since the two versions of the standard name interactions in different ways.
+A module, a lesson, a quiz and a question bank are entries, under one another as pages are. Names follow QTI
+(1EdTech QTI 1.2 and 2.1) where it has one word for a thing; kinds of questions are ours, since the two
+versions of the standard name interactions in different ways.
 """
 
 from __future__ import annotations
@@ -31,20 +32,7 @@ QUESTION_KINDS = (
     "upload",
     "text-only",
 )
-
-
-class Unit(Record, frozen=True, kw_only=True, omit_defaults=True):
-    """One node of a course's tree: a module, a heading within one, or something that it holds."""
-
-    table: ClassVar[str] = "unit"
-
-    title: str = ""
-    parent: str = ""  # key of a unit; empty for one at the top
-    position: int | None = None  # among those of the same parent
-    target: str = ""  # key of what this links to, or an address; empty for a heading
-    target_table: str = ""  # table of that record (`entry`, `quiz`, ...); empty for an address
-    status: str = "published"  # one of ENTRY_STATES
-    description: str = ""
+GAP_BEGINS, GAP_ENDS = "\u27e6", "\u27e7"  # around the name of a gap in a prompt
 
 
 class QuizSection(Struct, frozen=True, omit_defaults=True):
@@ -58,35 +46,20 @@ class QuizSection(Struct, frozen=True, omit_defaults=True):
     points_each: float | None = None  # for each question drawn; None: as the questions say
 
 
-class Quiz(Record, frozen=True, kw_only=True, omit_defaults=True):
-    """A test, an exam or a survey."""
-
-    table: ClassVar[str] = "quiz"
+class Quiz(Struct, frozen=True, omit_defaults=True):
+    """What makes an entry a test, an exam or a survey."""
 
     kind: str = "quiz"  # one of QUIZ_KINDS
-    title: str = ""
-    permalink: str = ""
-    status: str = "published"  # one of ENTRY_STATES
-    instructions: Body = Body()
     sections: tuple[QuizSection, ...] = ()  # in their order
-    minutes: int | None = None  # the time limit
+    minutes: float | None = None  # the time limit
     attempts: int | None = 1  # how often a student may try; None: as often as they like
-    shuffle_choices: bool = False
     shows_answers: bool = False  # whether a student sees the right answers afterwards
-    points: float | None = None  # of the whole; None: the sum of its questions
+    gives_feedback: bool = True  # whether a student is told what an answer's feedback says
+    gives_hints: bool = True
     passing_points: float | None = None
     opens: datetime | None = None
     due: datetime | None = None
     closes: datetime | None = None
-
-
-class QuestionBank(Record, frozen=True, kw_only=True, omit_defaults=True):
-    """A store of questions that quizzes draw from."""
-
-    table: ClassVar[str] = "question_bank"
-
-    title: str = ""
-    description: str = ""
 
 
 class Choice(Struct, frozen=True, omit_defaults=True):
@@ -107,6 +80,9 @@ class Answer(Struct, frozen=True, omit_defaults=True):
     gap: str = ""  # name of the blank that it belongs to, where there are several
     share: float = 1.0  # of the question's points; below 0 where a wrong answer costs some
     case_sensitive: bool = False
+    is_pattern: bool = (
+        False  # whether `value` need only stand somewhere in what a student writes
+    )
     lower: float | None = None  # the least number that is right
     upper: float | None = None  # the greatest number that is right
 
@@ -115,7 +91,7 @@ class Feedback(Struct, frozen=True, omit_defaults=True):
     """What a student is told about an answer."""
 
     body: Body
-    on: str = "any"  # `any`, `right`, `wrong`, or the name of a choice
+    on: str = "any"  # `any`, `right`, `wrong`, or the value of an answer
     is_hint: bool = False  # shown on request, before the answer counts
 
 
@@ -126,17 +102,18 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
 
     kind: str = "choice"  # one of QUESTION_KINDS
     title: str = ""
-    quiz: str = ""  # key of the quiz that it is in
-    bank: str = ""  # key of the question bank that it is in
+    entry: str = ""  # key of the quiz or question bank that it is in
     section: str = ""  # name of the section of its quiz
-    position: int | None = None  # within its section or bank
+    position: int | None = None  # within its section or bank, counted from 1
     prompt: Body = Body()
     choices: tuple[Choice, ...] = ()
     answers: tuple[Answer, ...] = ()
     feedback: tuple[Feedback, ...] = ()
     points: float | None = None
-    shuffle: bool = False
-    order_counts: bool = False  # whether answers count only in their order
+    shuffle: bool = False  # whether the order of the choices differs from student to student
+    # whether each answer counts by itself, for its share; else they count only all together
+    is_partial: bool = False
+    most: int = 0  # how many choices a student may take; 0: any number
     rubric: Body = Body()  # what the teacher grades by
     # response processing that `answers` cannot say, as the export has it
     scoring: str = ""

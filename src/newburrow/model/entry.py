@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import ClassVar
 
+from newburrow.model.course import Quiz
 from newburrow.model.record import Body, Record
 
 ENTRY_KINDS = (
@@ -16,6 +17,9 @@ ENTRY_KINDS = (
     "link",
     "discussion",
     "assignment",
+    "module",
+    "quiz",
+    "question-bank",
 )
 ENTRY_STATES = ("published", "draft", "scheduled", "private", "removed")
 
@@ -45,3 +49,4 @@ class Entry(Record, frozen=True, kw_only=True, omit_defaults=True):
     position: int | None = None
     language: str = ""  # BCP 47
     fields: dict[str, str] = {}  # named metadata
+    quiz: Quiz | None = None  # what a quiz says besides

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from newburrow.model.author import Author
 from newburrow.model.comment import Comment
-from newburrow.model.course import Question, QuestionBank, Quiz, Unit
+from newburrow.model.course import Question
 from newburrow.model.entry import Entry
 from newburrow.model.media import Media
 from newburrow.model.menu import MenuItem
@@ -101,7 +101,14 @@ _TYPES = (
     RecordType(
         Entry,
         "entries",
-        references=("authors", "terms", "enclosures", "lead_picture", "parent"),
+        references=(
+            "authors",
+            "terms",
+            "enclosures",
+            "lead_picture",
+            "parent",
+            "quiz.sections.bank",
+        ),
         addresses=("permalink", "addresses", "lead_picture", "feeds", "fields"),
         texts=("fields",),
         counted_by="kind",
@@ -137,16 +144,13 @@ _TYPES = (
         planned=True,
     ),
     RecordType(
-        Unit, "units", references=("parent", "target"), addresses=("target",), counted_as="unit"
-    ),
-    RecordType(Quiz, "quizzes", references=("sections.bank",), counted_as="quiz"),
-    RecordType(QuestionBank, "question banks", counted_as="question-bank"),
-    RecordType(
         Question,
         "questions",
-        references=("quiz", "bank"),
-        columns=("quiz", "bank"),
+        references=("entry",),
+        columns=("entry",),
         counted_as="question",
+        ledger_rank=2,
+        planned=True,
     ),
 )
 
@@ -227,10 +231,13 @@ def with_references(record: R, new_key: Callable[[str], str], path_mark: str = "
 
 
 def _rekeyed(value: Any, inner: str, new_key: Callable[[str], str]) -> Any:
-    if inner:
-        return tuple(replace(part, **{inner: new_key(getattr(part, inner))}) for part in value)
+    if value is None:
+        return None
     if isinstance(value, tuple):
-        return tuple(map(new_key, value))
+        return tuple(_rekeyed(part, inner, new_key) for part in value)
+    if inner:
+        field, _dot, further = inner.partition(".")
+        return replace(value, **{field: _rekeyed(getattr(value, field), further, new_key)})
     return new_key(value)
 
 

@@ -20,7 +20,7 @@ from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.core.problem import Problem
-from newburrow.model import Comment, Entry, Media, Record, Revision, Site
+from newburrow.model import Comment, Entry, Media, Question, Record, Revision, Site
 from newburrow.model.record_types import sql_table, type_in
 from newburrow.store.page_names import PageNames
 
@@ -143,6 +143,23 @@ class Store:
         )
         return [decode(data) for (data,) in rows]
 
+    def questions_of(self, entry: str) -> list[Question]:
+        """The questions of a quiz or a question bank, in the order read."""
+        decode = decoder(Question).decode
+        rows = self.db.execute(
+            "SELECT data FROM record_question WHERE entry = ? ORDER BY seq", (entry,)
+        )
+        return [decode(data) for (data,) in rows]
+
+    def key_of_guid(self, guid: str, kind: str) -> str:
+        """The key of the entry of a kind with a lasting identifier; empty where there is none."""
+        statement = (
+            "SELECT key FROM record_entry WHERE json_extract(CAST(data AS TEXT), '$.guid') = ? "
+            "AND json_extract(CAST(data AS TEXT), '$.kind') = ? LIMIT 1"
+        )
+        row = self.db.execute(statement, (guid, kind)).fetchone()
+        return str(row[0]) if row else ""
+
     def first_revision(self, entry: str) -> Revision | None:
         """The oldest state of an entry in its history; None where no history is kept."""
         return next(iter(self.revisions_of(entry, 1)), None)
@@ -185,6 +202,14 @@ class Store:
         decode = decoder(Comment).decode
         rows = self.db.execute(
             "SELECT data FROM record_comment WHERE entry NOT IN (SELECT key FROM record_entry) ORDER BY seq"
+        )
+        return (decode(data) for (data,) in rows)
+
+    def questions_apart(self) -> Iterator[Question]:
+        """Questions whose quiz or bank is not in the store."""
+        decode = decoder(Question).decode
+        rows = self.db.execute(
+            "SELECT data FROM record_question WHERE entry NOT IN (SELECT key FROM record_entry) ORDER BY seq"
         )
         return (decode(data) for (data,) in rows)
 

@@ -17,7 +17,7 @@ from newburrow.store.views import create_views
 Step = tuple[str, Callable[[sqlite3.Connection], None]]
 
 # Tables come before the records, indexes and views after them.
-TABLES: Step = ("tables of records and of files left out", create_tables)
+TABLES: Step = ("tables of records, questions by entry", create_tables)
 AFTER_FILLING: tuple[Step, ...] = (
     ("indexes of columns", index_columns),
     ("views of records", create_views),

@@ -25,12 +25,24 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         )
         for comment in bundle.comments
     )
+    quiz = entry.quiz
+    if quiz:
+        sections = (
+            replace(section, bank=new("entry", section.bank) if section.bank else "")
+            for section in quiz.sections
+        )
+        quiz = replace(quiz, sections=tuple(sections))
     lead, files = bundle.lead_picture, bundle.enclosures
     return replace(
         bundle,
         entry=replace(
-            entry, key=own, parent=new("entry", entry.parent) if entry.parent else ""
+            entry,
+            key=own,
+            parent=new("entry", entry.parent) if entry.parent else "",
+            quiz=quiz,
         ),
+        questions=tuple(replace(question, entry=own) for question in bundle.questions),
+        banks={new("entry", bank): keys for bank, keys in bundle.banks.items()},
         comments=comments,
         lead_picture=of_media(lead, context) if lead else None,
         enclosures=tuple(of_media(file, context) for file in files),

@@ -15,6 +15,7 @@ from newburrow.convert.step import (
     kinds,
     limits,
     media,
+    questions,
     states,
     terms,
 )
@@ -32,6 +33,7 @@ STEPS: tuple[tuple[str, Step], ...] = (
     ("file it under the host's terms", terms.step),
     ("choose and order its comments", comments.step),
     ("find its lead picture", media.step),
+    ("make its questions ones that the host has", questions.step),
     ("convert its bodies", bodies.step),
     ("keep it within the host's limits", limits.step),
     ("give it its id", ids.step),

@@ -103,8 +103,8 @@ class BagWriter:
                 lead_picture=(lead.key or lead.address) if lead else "",
             )
         )
-        for comment in bundle.comments:
-            self.record(comment)
+        for record in (*bundle.comments, *bundle.questions):
+            self.record(record)
         return ()
 
     def revision(self, revision: Revision, _new_address: str) -> Iterable[Problem]:

@@ -39,7 +39,7 @@ _SOFTWARE = (
 )
 _FEW = 3  # pages that are not yet a site
 _INDEX = ("index.html", "index.htm", "index.xhtml")
-_LOOSE, _FEED, _TEXTS, _NAMED = range(4)  # how much a format says about itself
+_LOOSE, _FEED, _TEXTS, _NAMED, _MANIFEST = range(5)  # how much a format says about itself
 
 
 class Candidates:
@@ -151,6 +151,8 @@ class Candidates:
 
 def _strength(group: list[Piece]) -> int:
     dialect = group[0].dialect
+    if plugins.get(plugins.FORMATS, group[0].format).is_manifest:
+        return _MANIFEST
     if dialect != plugins.get(plugins.FORMATS, group[0].format).plain():
         return _NAMED
     if not _is_tree(group[0]):

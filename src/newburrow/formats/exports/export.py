@@ -157,18 +157,27 @@ class Export:
         A name is relative to the part, or else to the source. Only files of the source can be named:
         `..` leads to a folder above and never out of it.
         """
-        folder = posixpath.dirname(part.name)
 
         def opened(name: str) -> BinaryIO | None:
-            for path in (posixpath.join(folder, name), name.lstrip("/")):
-                found = self._all_parts.get(posixpath.normpath(path))
-                if found:
-                    self.used.add(found.name)
-                    self.siblings.add(found.name)
-                    return found.open()
-            return None
+            found = self._beside(part, name)
+            if found is None:
+                return None
+            self.used.add(found.name)
+            self.siblings.add(found.name)
+            return found.open()
 
         return opened
+
+    def knows_beside(self, part: Part) -> Callable[[str], bool]:
+        """What says whether this source has a file that a part names, as `opener_for` understands names."""
+        return lambda name: self._beside(part, name) is not None
+
+    def _beside(self, part: Part, name: str) -> Part | None:
+        folder = posixpath.dirname(part.name)
+        for path in (posixpath.join(folder, name), name.lstrip("/")):
+            if found := self._all_parts.get(posixpath.normpath(path)):
+                return found
+        return None
 
     @cached_property
     def _all_parts(self) -> dict[str, Part]:

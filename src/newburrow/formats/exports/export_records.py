@@ -187,7 +187,8 @@ def site_first(export: Export, unknown: str) -> Site | None:
                     return msgspec.structs.replace(
                         named, address=unknown, extra=_not_said(export)
                     )
-    if not with_maps:
+    manifests = [piece for piece in export.pieces if _is_manifest(piece)]
+    if not with_maps and not manifests:
         return None
     shown = _shown_site(export) or Site(key="site")
     address = export.site or shown.address
@@ -199,8 +200,12 @@ def site_first(export: Export, unknown: str) -> Site | None:
         shown,
         address=address or unknown,
         extra={} if address else _not_said(export),
-        dialect=with_maps[0].dialect.name,
+        dialect=(with_maps or manifests)[0].dialect.name,
     )
+
+
+def _is_manifest(piece: Piece) -> bool:
+    return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)
 
 
 def _shown_site(export: Export) -> Site | None:
@@ -251,6 +256,7 @@ def read_piece(
             progress=progress,
             known_page=export.known_page,
             sibling=export.opener_for(piece.part),
+            has=export.knows_beside(piece.part),
         )
         try:
             # The site was given before, because what follows it depends on its address.

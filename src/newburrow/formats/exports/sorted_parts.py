@@ -142,8 +142,18 @@ class SortedParts:
             if name.count("/") <= highest and problem.code in _OF_CONTENT:
                 raise BurrowError(problem)
         names = {piece.part.name for piece in chosen}
+        described = [
+            piece.part.name.rpartition("/")[0] + "/" if "/" in piece.part.name else ""
+            for piece in chosen
+            if _is_manifest(piece)
+        ]
         for piece in self.pieces:
-            if piece.part.name not in names:
+            if (
+                any(piece.part.name.startswith(folder) for folder in described)
+                and piece.part.name not in names
+            ):
+                self.files[piece.part.name] = self._bytes[piece.part.name]
+            elif piece.part.name not in names:
                 self._make_file(piece)
         self.pieces = chosen
         self._close_archives()
@@ -276,3 +286,7 @@ def _may_be_content(part: Part) -> bool:
         part.name.lower().endswith((".xml", ".rss", ".atom", ".rdf", ".json"))
         or "." not in part.name
     )
+
+
+def _is_manifest(piece: Piece) -> bool:
+    return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)

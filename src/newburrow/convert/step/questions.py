@@ -1,0 +1,186 @@
+"""Questions: each becomes one that the host has; on a host without quizzes they are written into the page."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from newburrow.convert.context import Context
+from newburrow.convert.quiz import fitting, sheet
+from newburrow.convert.step.bodies import to_host_html
+from newburrow.core import plugins
+from newburrow.core.problem import Problem, Say
+from newburrow.markup.base import Markup, Unreadable
+from newburrow.model import Body, Entry, Feedback, Question, QuizSection
+from newburrow.model.bundle import Bundle
+from newburrow.store.journal.rows import Fate, LedgerRow
+
+QUIZ_KINDS = ("quiz", "question-bank")
+
+
+def settled(
+    question: Question, quiz: Entry, number: int, fate: Fate, reason: str = "", new: str = ""
+) -> LedgerRow:
+    """The ledger's row for a question: its title is the quiz, the number and the first words."""
+    title = f"{quiz.title or quiz.key}, {number}: {fitting.words_of(question)}"
+    return LedgerRow(
+        "question", question.key, "question", fate, reason, title, quiz.permalink, new
+    )
+
+
+def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The questions as the new host takes them, their texts with links and files as those of pages."""
+    taken = context.host.quizzes.questions
+    if not bundle.questions and not (bundle.entry.quiz and bundle.entry.quiz.sections):
+        return bundle, []
+    bundle, problems = _with_drawn(bundle, context)
+    if not taken:
+        return _as_page(bundle, context), problems
+    if bundle.entry.quiz:
+        problems += _lost_settings(bundle, context)
+    made: list[Question] = []
+    for number, question in enumerate(bundle.questions, 1):
+        became = fitting.fitted(question, taken)
+        if context.host.quizzes.gaps == 1 and fitting.needs_parts(question):
+            became = fitting.one_gap_each(question, taken)
+        problems += _said(question, became, bundle.entry, number)
+        made += (_written(one, bundle.entry, number, context, problems) for one in became)
+    numbered = (replace(question, position=number) for number, question in enumerate(made, 1))
+    return replace(bundle, questions=tuple(numbered)), problems
+
+
+def _said(
+    question: Question, became: list[Question], quiz: Entry, number: int
+) -> list[Problem]:
+    """What to say of a question that became another kind."""
+    place = f"“{quiz.title}”, question {number} (“{fitting.words_of(question)}”)"
+    if not became:
+        return [Problem.about(question, "question-lost", place=place, kind=question.kind)]
+    if became[0].kind == "essay" and question.kind != "essay":
+        return [Problem.about(question, "question-as-essay", place=place, kind=question.kind)]
+    if len(became) > 1:
+        return [
+            Problem.about(
+                question,
+                "question-in-parts",
+                place=place,
+                kind=question.kind,
+                number=len(became),
+            )
+        ]
+    return []
+
+
+def _with_drawn(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The quiz with the banks that it draws from, or with their questions written out, as the host or you decide."""
+    entry, quiz = bundle.entry, bundle.entry.quiz
+    if quiz is None:
+        return bundle, []
+    problems: list[Problem] = []
+    keeps = context.host.quizzes.draws and context.decisions.quizzes.draws == "keep"
+    banks: dict[str, tuple[str, ...]] = {}
+    questions, sections = list(bundle.questions), list[QuizSection]()
+    for section in quiz.sections:
+        bank = section.bank and context.store.get(Entry, _bank_key(section.bank, context))
+        drawn = context.store.questions_of(bank.key) if bank else []
+        if section.bank and not bank:
+            problems.append(Problem.about(entry, "no-bank", bank=section.bank))
+        if bank and keeps:
+            banks[bank.key] = tuple(question.key for question in drawn)
+            sections.append(replace(section, bank=bank.key))
+            continue
+        if section.draw and not keeps:
+            total = len(drawn) or sum(
+                question.section == section.name for question in questions
+            )
+            problems.append(
+                Problem.about(entry, "draw-written-out", draw=section.draw, total=total)
+            )
+        questions += (_copied(question, entry, section) for question in drawn)
+        sections.append(section if keeps else replace(section, draw=0, bank=""))
+    entry = replace(entry, quiz=replace(quiz, sections=tuple(sections)))
+    return replace(bundle, entry=entry, questions=tuple(questions), banks=banks), problems
+
+
+def _bank_key(word: str, context: Context) -> str:
+    """The key of the bank that a quiz names, by key or by the identifier that its file has."""
+    if context.store.get(Entry, word):
+        return word
+    return context.store.key_of_guid(word, "question-bank")
+
+
+def _copied(question: Question, quiz: Entry, section: QuizSection) -> Question:
+    points = question.points if section.points_each is None else section.points_each
+    return replace(
+        question,
+        key=f"{quiz.key}/{question.key}",
+        entry=quiz.key,
+        section=section.name,
+        points=points,
+    )
+
+
+def _as_page(bundle: Bundle, context: Context) -> Bundle:
+    """The entry with its questions in its text."""
+    entry = bundle.entry
+    made = sheet.page(bundle.questions, context.decisions.quizzes.answers == "at-end")
+    markup: Markup = plugins.get(plugins.MARKUPS, entry.body.markup)
+    try:
+        text = markup.to_html(entry.body.text)
+    except Unreadable:
+        return bundle
+    body = Body("\n".join(filter(None, (sheet.plain(replace(entry.body, text=text)), made))))
+    return replace(bundle, entry=replace(entry, body=body, quiz=None), questions=())
+
+
+def _lost_settings(bundle: Bundle, context: Context) -> list[Problem]:
+    """Dates of a quiz, and sections, that the host does not have."""
+    quiz, rules = bundle.entry.quiz, context.host.quizzes
+    assert quiz is not None
+    lost = []
+    if not rules.dates:
+        lost += [name for name in ("opens", "due", "closes") if getattr(quiz, name)]
+    if not rules.sections and len(quiz.sections) > 1:
+        lost.append(f"its {len(quiz.sections)} sections")
+    if not rules.sections and any(section.shuffle for section in quiz.sections):
+        lost.append("the shuffled order of its questions")
+    if quiz.passing_points is not None:
+        lost.append("the points to pass")
+    return [Problem.about(bundle.entry, "quiz-setting", setting=setting) for setting in lost]
+
+
+def _written(
+    question: Question, quiz: Entry, number: int, context: Context, problems: list[Problem]
+) -> Question:
+    """The question with its texts as the host takes them."""
+    seen: set[tuple[str, str, str]] = set()
+
+    def say(code: str, **facts: object) -> None:
+        detail = str(facts.pop("detail", ""))
+        problem = Problem.about(question, code, detail, **facts)
+        if (code, problem.message, detail) not in seen:
+            seen.add((code, problem.message, detail))
+            problems.append(
+                replace(
+                    problem, message=f"“{quiz.title}”, question {number}: {problem.message}"
+                )
+            )
+
+    def body(text: Body) -> Body:
+        return _body(text, quiz, context, say)
+
+    return replace(
+        question,
+        prompt=body(question.prompt),
+        choices=tuple(replace(choice, body=body(choice.body)) for choice in question.choices),
+        feedback=tuple(
+            Feedback(body(feedback.body), feedback.on, feedback.is_hint)
+            for feedback in question.feedback
+        ),
+        rubric=body(question.rubric),
+    )
+
+
+def _body(body: Body, quiz: Entry, context: Context, say: Say) -> Body:
+    if not body.text:
+        return Body()
+    return to_host_html(body, quiz.permalink, context, say)

@@ -1,0 +1,174 @@
+"""The manifest of a package: its resources and its organisation.
+
+IMS Content Packaging 1.1.4 and 1.2 (section 4), and its profile in Common Cartridge 1.0 to 1.3 (section 2).
+"""
+
+from __future__ import annotations
+
+import posixpath
+import re
+from collections.abc import Iterator
+from urllib.parse import unquote
+
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.formats import xml_stream
+from newburrow.formats.xml_names import (
+    attribute,
+    child,
+    children,
+    line_of,
+    local,
+    namespace,
+    words,
+)
+
+FILE_NAME = "imsmanifest.xml"
+ROOT = "manifest"
+_CARTRIDGE = re.compile(r"http://www\.imsglobal\.org/xsd/imscc(?:v1p(\d)|/imscp_v1p1)")
+
+
+class Resource(Struct, frozen=True):
+    """One resource of a package."""
+
+    identifier: str
+    type: str
+    path: str  # of its file within the package; empty where it names none
+    files: tuple[str, ...]  # paths of all its files
+    depends: tuple[str, ...]  # identifiers of other resources
+    intended_use: str = ""
+    line: int = 0
+
+
+class Node(Struct, frozen=True):
+    """One item of the organisation."""
+
+    identifier: str
+    title: str
+    resource: str  # identifier of what it stands for; empty for a heading
+    parent: str  # identifier of the item around it; empty at the top
+    position: int  # among those of the same parent, counted from 1
+    is_visible: bool = True
+    parameters: str = ""  # added to the address of what it stands for
+    line: int = 0
+
+
+class Manifest(Struct, frozen=True):
+    """What a manifest says. It is held in memory: it names files, and holds none."""
+
+    version: str  # of Common Cartridge, such as "1.3"; empty for another package
+    title: str
+    description: str
+    language: str
+    address: str
+    resources: dict[str, Resource]
+    nodes: tuple[Node, ...]  # each after the one around it
+    unknown: tuple[str, ...] = ()  # what it has beside these, such as manifests within it
+    schema_version: str = ""  # as it stands there
+
+
+def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
+    """The manifest in a file. Raises BurrowError for one that is not well-formed or declares entities."""
+    root = xml_stream.root_of(opener, label)
+    base = attribute(root, "base")
+    resources: dict[str, Resource] = {}
+    for holder in children(root, "resources"):
+        inner = posixpath.join(base, attribute(holder, "base"))
+        for element in children(holder, "resource"):
+            resource = _resource(element, inner)
+            resources.setdefault(
+                resource.identifier or f"resource {line_of(element)}", resource
+            )
+    metadata = child(root, "metadata")
+    lom = child(metadata, "lom")
+    organisation = _organisation(root)
+    nodes = tuple(_nodes(organisation)) if organisation is not None else ()
+    named = words(child(organisation, "title")) if organisation is not None else ""
+    return Manifest(
+        _version(root),
+        _text(lom, "general/title") or named,
+        _text(lom, "general/description"),
+        _text(lom, "general/language") or attribute(root, "lang"),
+        _text(lom, "technical/location"),
+        resources,
+        nodes,
+        tuple(local(found) for found in children(root, ROOT)),
+        words(child(metadata, "schemaversion")),
+    )
+
+
+def _version(root: etree._Element) -> str:
+    """The version of Common Cartridge that a namespace or the schema names."""
+    found = _CARTRIDGE.match(namespace(root))
+    if found:
+        return f"1.{found[1] or 0}"
+    metadata = child(root, "metadata")
+    if "cartridge" in words(child(metadata, "schema")).lower():
+        return ".".join(words(child(metadata, "schemaversion")).split(".")[:2]) or "1.0"
+    return ""
+
+
+def _text(lom: etree._Element | None, path: str) -> str:
+    """A text of the metadata: LOM wraps it in `string` or `langstring`."""
+    return words(child(lom, path))
+
+
+def _resource(element: etree._Element, base: str) -> Resource:
+    own = posixpath.join(base, attribute(element, "base"))
+
+    def path(href: str) -> str:
+        bare = unquote(re.split("[?#]", href)[0])
+        if "://" in bare:
+            return ""
+        return posixpath.normpath(posixpath.join("/", own, bare)).lstrip("/") if bare else ""
+
+    files = [path(attribute(found, "href")) for found in children(element, "file")]
+    href = path(attribute(element, "href"))
+    return Resource(
+        attribute(element, "identifier"),
+        attribute(element, "type").strip(),
+        href or next(iter(files), ""),
+        tuple(filter(None, dict.fromkeys((href, *files)))),
+        tuple(attribute(found, "identifierref") for found in children(element, "dependency")),
+        attribute(element, "intendeduse"),
+        line_of(element),
+    )
+
+
+def _organisation(root: etree._Element) -> etree._Element | None:
+    """The organisation that is the default, else the first."""
+    holder = child(root, "organizations")
+    found = list(children(holder, "organization")) if holder is not None else []
+    chosen = attribute(holder, "default") if holder is not None else ""
+    return next(
+        (one for one in found if attribute(one, "identifier") == chosen),
+        next(iter(found), None),
+    )
+
+
+def _nodes(organisation: etree._Element) -> Iterator[Node]:
+    """The items of an organisation; one without title and resource around all others is the tree itself."""
+    top = list(children(organisation, "item"))
+    if (
+        len(top) == 1
+        and not attribute(top[0], "identifierref")
+        and not words(child(top[0], "title"))
+    ):
+        top = list(children(top[0], "item"))
+    waiting = [(element, "", number) for number, element in enumerate(top, 1)][::-1]
+    while waiting:
+        element, parent, position = waiting.pop()
+        identifier = attribute(element, "identifier") or f"item {line_of(element)}"
+        yield Node(
+            identifier,
+            words(child(element, "title")),
+            attribute(element, "identifierref"),
+            parent,
+            position,
+            attribute(element, "isvisible").lower() != "false",
+            attribute(element, "parameters"),
+            line_of(element),
+        )
+        inner = list(children(element, "item"))
+        waiting += [(found, identifier, number) for number, found in enumerate(inner, 1)][::-1]

@@ -1,0 +1,61 @@
+"""Writing a manifest: the organisation from the places, the resources from the list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import BinaryIO
+from urllib.parse import quote
+
+from newburrow.formats.cartridge.package_files import PackageList, Standing, identifier
+from newburrow.formats.xml_output import BufferedFile, attribute, text
+
+_DEEPEST = 100  # levels of the tree
+
+
+def write(stream: BinaryIO, head: str, organisation: str, listed: PackageList) -> None:
+    """Write a manifest.
+
+    `head` is its beginning with the metadata, `organisation` the attributes of the organisation; what stands under
+    nothing that is written stands at the top.
+    """
+    file = BufferedFile(stream)
+    file.put(f"{head}\n<organizations>\n<organization {organisation}>\n")
+    file.put(f'<item identifier="{identifier("the course")}">\n')
+    for line in _items(listed, "", 0):
+        file.put(line)
+    file.put("</item>\n</organization>\n</organizations>\n<resources>\n")
+    for resource, depends in listed.resources():
+        href = f" href={attribute(quote(resource.href, safe='/~-._'))}" if resource.href else ""
+        file.put(
+            f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}{resource.attributes}>\n'
+        )
+        for path in resource.files:
+            file.put(f"<file href={attribute(quote(path, safe='/~-._'))}/>\n")
+        for other in depends:
+            file.put(f'<dependency identifierref="{other}"/>\n')
+        file.put("</resource>\n")
+    file.put("</resources>\n</manifest>\n")
+    file.close()
+
+
+def _items(listed: PackageList, parent: str, depth: int) -> Iterator[str]:
+    for standing in listed.under(parent) if depth < _DEEPEST else ():
+        inner = [] if not standing.key else list(_items(listed, standing.key, depth + 1))
+        if not inner:
+            yield _item(standing, standing.resource, standing.key)
+            continue
+        # An item that stands for a resource holds no others, so that a page with pages under it is the first of them.
+        yield _item(standing, "", f"{standing.key} and what is under it", closed=False)
+        if standing.resource:
+            yield _item(standing, standing.resource, standing.key)
+        yield from inner
+        yield "</item>\n"
+
+
+def _item(standing: Standing, resource: str, key: str, closed: bool = True) -> str:
+    reference = f' identifierref="{resource}"' if resource else ""
+    hidden = "" if standing.is_visible else ' isvisible="false"'
+    own = identifier(f"item {key}")
+    title = f"<title>{text(standing.title)}</title>"
+    begun = f'<item identifier="{own}"{reference}{hidden}>\n{title}\n'
+    return begun + "</item>\n" if closed else begun

@@ -1,0 +1,235 @@
+"""Reading a package: its manifest, and each resource as an entry at its place in the course."""
+
+from __future__ import annotations
+
+import html
+import posixpath
+from collections.abc import Iterator
+from typing import BinaryIO
+from urllib.parse import quote
+
+from msgspec.structs import replace
+
+from newburrow.core import url
+from newburrow.core.problem import BurrowError, Problem
+from newburrow.formats import xml_stream
+from newburrow.formats.base import Input
+from newburrow.formats.cartridge import small_files
+from newburrow.formats.cartridge.course_tree import CourseTree
+from newburrow.formats.cartridge.kinds import ResourceKind, kind_of
+from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manifest
+from newburrow.formats.cartridge.page import lesson_of
+from newburrow.formats.qti1 import reader as qti1
+from newburrow.formats.qti2 import reader as qti2
+from newburrow.model import Body, Entry, Question, Site, Where
+from newburrow.model.reading import Item
+
+_KINDS = {
+    ResourceKind.WEB_LINK: "link",
+    ResourceKind.DISCUSSION: "discussion",
+    ResourceKind.ASSIGNMENT: "assignment",
+    ResourceKind.TOOL: "link",
+}
+
+
+def read(source: Input) -> Iterator[Item | Problem]:
+    """The records of the package that a manifest describes. Raises BurrowError where the manifest cannot be read."""
+    yield from _Package(source).records()
+
+
+class _Package:
+    """One package being read."""
+
+    def __init__(self, source: Input) -> None:
+        self.source = source
+        self.folder = posixpath.dirname(source.name)
+        own = posixpath.basename(source.name)
+        self.manifest = read_manifest(lambda: self._opened(own), source.label)
+        self.tree = CourseTree(self.manifest)
+        self.site = (
+            url.resolve(source.base, quote(f"{self.folder}/")) if self.folder else source.base
+        )
+        self.done = 0
+
+    def records(self) -> Iterator[Item | Problem]:
+        """The site, then what is in the package."""
+        manifest = self.manifest
+        yield Site(
+            key="site",
+            title=manifest.title,
+            address=manifest.address,
+            language=manifest.language,
+            description=manifest.description,
+            source=Where(self.source.label),
+        )
+        yield from self._doubts(manifest)
+        for entry in self.tree.modules(self.source.label):
+            yield self._site_of(entry)
+        banks = self.tree.banks()
+        held = {name for names in banks.values() for name in names}
+        in_banks = {
+            manifest.resources[name].path: bank
+            for bank, names in banks.items()
+            for name in names
+        }
+        for identifier, resource in manifest.resources.items():
+            if identifier in held:
+                continue
+            yield from self._resource(resource, in_banks)
+            self.done += 1
+            self.source.progress(self.done)
+        for bank, names in banks.items():
+            yield from self._bank(bank, [manifest.resources[name].path for name in names])
+        for entry in self.tree.repeated(self.source.label):
+            yield replace(entry, body=self._link_to(entry))
+
+    def _opened(self, name: str) -> BinaryIO:
+        stream = self.source.sibling(name)
+        if stream is None:
+            raise FileNotFoundError(name)
+        return stream
+
+    def _address(self, path: str) -> str:
+        return url.resolve(self.site, quote(path))
+
+    def _site_of(self, entry: Entry) -> Entry:
+        return replace(entry, body=Body(entry.body.text, base=self.site))
+
+    def _doubts(self, manifest: Manifest) -> Iterator[Problem]:
+        where = Where(self.source.label)
+        if manifest.version and manifest.version not in ("1.0", "1.1", "1.2", "1.3"):
+            yield Problem.at(where, "cartridge-version", version=manifest.version)
+        for _name in manifest.unknown:
+            yield Problem.at(where, "manifest-within")
+        known = manifest.resources
+        for node in manifest.nodes:
+            if node.resource and node.resource not in known:
+                line = Where(self.source.label, node.line)
+                yield Problem.at(
+                    line, "resource-missing", title=node.title, resource=node.resource
+                )
+
+    def _resource(
+        self, resource: Resource, in_banks: dict[str, str]
+    ) -> Iterator[Item | Problem]:
+        """What one resource holds; a problem where its file is not in the package or cannot be read."""
+        kind = kind_of(resource)
+        entry = self.tree.placed(resource, Where(self.source.label, resource.line))
+        try:
+            if kind is ResourceKind.QTI_2_TEST:
+                yield from self._placed(self._test(resource, entry, in_banks), entry)
+            elif kind in (ResourceKind.QTI_1, ResourceKind.QTI_1_BANK):
+                yield from self._placed(self._quiz(resource, entry, kind), entry)
+            elif kind is ResourceKind.PAGE:
+                yield from lesson_of(resource, entry, self.site, self._opened)
+            elif kind in _KINDS:
+                yield from self._small(resource, replace(entry, kind=_KINDS[kind]), kind)
+            elif kind is ResourceKind.FILE:
+                yield from self._file(resource, entry)
+            elif kind is not ResourceKind.QTI_2_ITEM:
+                yield self._unread(resource, kind)
+        except FileNotFoundError:
+            yield self._missing(resource, entry)
+        except BurrowError as error:
+            yield error.problem
+
+    def _missing(self, resource: Resource, entry: Entry) -> Problem:
+        where = Where(self.source.label, resource.line)
+        of = f"“{entry.title}”" if entry.title else f"the resource {resource.identifier}"
+        return Problem.at(where, "package-file-missing", file=resource.path or "(none)", of=of)
+
+    def _unread(self, resource: Resource, kind: ResourceKind) -> Problem:
+        where = Where(self.source.label, resource.line)
+        named = "QTI 3.0" if kind is ResourceKind.NEWER_QTI else resource.type
+        return Problem.at(
+            where, "resource-unread", type=named, resource=resource.path or resource.identifier
+        )
+
+    def _placed(
+        self, found: Iterator[Entry | Question | Problem], entry: Entry
+    ) -> Iterator[Item | Problem]:
+        """The same, the quiz or bank at its place in the course."""
+        for item in found:
+            if isinstance(item, Entry):
+                item = replace(
+                    item,
+                    title=item.title or entry.title,
+                    parent=entry.parent,
+                    position=entry.position,
+                    status=entry.status,
+                )
+            yield item
+
+    def _quiz(
+        self, resource: Resource, entry: Entry, kind: ResourceKind
+    ) -> Iterator[Entry | Question | Problem]:
+        path = self._xml_of(resource)
+        file = qti1.QtiFile(
+            lambda: self._opened(path),
+            path,
+            entry.key,
+            self._address(path),
+            entry.title,
+            kind is ResourceKind.QTI_1_BANK,
+        )
+        yield from qti1.read(file)
+
+    @staticmethod
+    def _xml_of(resource: Resource) -> str:
+        named = [name for name in resource.files if name.lower().endswith(".xml")]
+        return (
+            resource.path
+            if resource.path.lower().endswith(".xml")
+            else next(iter(named), resource.path)
+        )
+
+    def _test(
+        self, resource: Resource, entry: Entry, in_banks: dict[str, str]
+    ) -> Iterator[Entry | Question | Problem]:
+        path = self._xml_of(resource)
+        yield from qti2.read_test(
+            qti2.TestFile(
+                path, path, entry.key, self._opened_or_none, self.site, entry.title, in_banks
+            )
+        )
+
+    def _opened_or_none(self, name: str) -> BinaryIO | None:
+        return self.source.sibling(name)
+
+    def _bank(self, key: str, paths: list[str]) -> Iterator[Item | Problem]:
+        entry = self.tree.bank_entry(key, self.source.label)
+        yield from qti2.read_bank(paths, entry, self.site, self._opened_or_none)
+
+    def _small(
+        self, resource: Resource, entry: Entry, kind: ResourceKind
+    ) -> Iterator[Item | Problem]:
+        path = resource.path
+        entry = replace(entry, body=Body("", base=self._address(path)))
+        root = xml_stream.root_of(lambda: self._opened(path), path)
+        made = small_files.entry_of(root, entry)
+        if made is None:
+            yield self._unread(resource, kind)
+            return
+        yield made
+        if kind is ResourceKind.TOOL:
+            yield Problem.about(made, "tool-link", address=made.fields.get("tool", ""))
+
+    def _file(self, resource: Resource, entry: Entry) -> Iterator[Item | Problem]:
+        """A document for a file that has a place in the course; any other is a file of the site."""
+        if not resource.path or not self.source.has(resource.path):
+            yield self._missing(resource, entry)
+            return
+        if entry.position is None:
+            return
+        name = f"{self.folder}/{resource.path}" if self.folder else resource.path
+        yield replace(
+            entry, kind="document", enclosures=(f"file:{name}",), body=Body("", base=self.site)
+        )
+
+    def _link_to(self, entry: Entry) -> Body:
+        """A link to what stands at another place of the course already."""
+        target = self.manifest.resources[self.tree.target_of(entry.key)].path
+        words = html.escape(entry.title or target, quote=False)
+        return Body(
+            f'<p><a href="{html.escape(self._address(target))}">{words}</a></p>', base=self.site
+        )

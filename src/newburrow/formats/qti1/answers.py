@@ -1,0 +1,221 @@
+"""The right answers of an item of QTI 1.2, found by trying what each answer scores."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.formats.qti1.scoring import Response, Scoring
+from newburrow.formats.xml_names import attribute, children, descendants, local, number
+from newburrow.model import Answer, Choice
+
+_NEAR = 1e-6  # of shares that are the same
+_MOST_TRIED = 2000  # answers of one question
+
+
+class Answers(Struct, frozen=True):
+    """What counts as right."""
+
+    answers: tuple[Answer, ...] = ()
+    is_partial: bool = False
+    scoring: str = ""  # the response processing, where `answers` cannot say it
+
+
+def of(
+    kind: str, responses: Sequence[etree._Element], choices: Sequence[Choice], scoring: Scoring
+) -> Answers:
+    """The answers of a question of a kind; its response processing where trying gives no full score."""
+    if kind in ("essay", "text-only", "upload") or not scoring.elements:
+        return Answers()
+    finder = _Finder(responses, choices, scoring)
+    found = {
+        "choice": finder.single,
+        "true-false": finder.single,
+        "multiple-choice": finder.several,
+        "order": finder.ordered,
+        "match": finder.pairs,
+        "numerical": finder.numbers,
+    }.get(kind, finder.texts)()
+    if scoring.unknown or (not found.answers and any(_sets_score(scoring))):
+        return Answers(found.answers, found.is_partial, _written(scoring))
+    return found
+
+
+def _sets_score(scoring: Scoring) -> Iterator[bool]:
+    for condition in scoring.conditions:
+        if any(
+            (number(change.text or "") or 0) > 0 for change in children(condition, "setvar")
+        ):
+            yield True
+
+
+def _written(scoring: Scoring) -> str:
+    return "".join(
+        etree.tostring(element, encoding="unicode", with_tail=False)
+        for element in scoring.elements
+    )
+
+
+class _Finder:
+    """Tries answers to one item."""
+
+    def __init__(
+        self, responses: Sequence[etree._Element], choices: Sequence[Choice], scoring: Scoring
+    ) -> None:
+        self.responses, self.choices, self.scoring = responses, choices, scoring
+        self.idents = [attribute(response, "ident") for response in responses]
+        self.most = scoring.most or 1.0
+        self.nothing = self._share({})
+
+    def _share(self, response: Response) -> float:
+        return round(self.scoring.of(response).score / self.most, 9)
+
+    def single(self) -> Answers:
+        """Each choice by itself."""
+        ident = self.idents[0]
+        shares = (
+            (choice.name, self._share({ident: (choice.name,)})) for choice in self.choices
+        )
+        return Answers(
+            tuple(Answer(name, share=share) for name, share in shares if abs(share) > _NEAR)
+        )
+
+    def several(self) -> Answers:
+        """The choices that score by themselves, or those that score together."""
+        ident = self.idents[0]
+        named = self._named(ident)
+        right = tuple(choice.name for choice in self.choices if choice.name in named)
+        alone = {
+            choice.name: self._share({ident: (choice.name,)}) - self.nothing
+            for choice in self.choices
+        }
+        gains = {name: share for name, share in alone.items() if abs(share) > _NEAR}
+        together = sum(share for share in gains.values() if share > 0)
+        is_partial = abs(together - 1) < 0.02 and len(gains) > 1
+        if is_partial:
+            return Answers(
+                tuple(Answer(name, share=round(share, 9)) for name, share in gains.items()),
+                True,
+            )
+        if right and self._share({ident: right}) > 1 - _NEAR:
+            return Answers(tuple(Answer(name) for name in right))
+        return Answers(tuple(Answer(name, share=share) for name, share in gains.items()))
+
+    def _named(self, ident: str) -> set[str]:
+        """The values that conditions with a score ask for, and that they do not exclude."""
+        found: set[str] = set()
+        for condition in self.scoring.conditions:
+            if not any(
+                (number(change.text or "") or 0) > 0 for change in children(condition, "setvar")
+            ):
+                continue
+            for test in descendants(condition, "varequal"):
+                negations = sum(local(above) == "not" for above in test.iterancestors())
+                if negations % 2 == 0 and attribute(test, "respident") == ident:
+                    found.add((test.text or "").strip())
+        return found
+
+    def ordered(self) -> Answers:
+        """The choices in the order in which the conditions name them."""
+        names: list[str] = []
+        for condition in self.scoring.conditions:
+            tests = sorted(
+                descendants(condition, "varequal"),
+                key=lambda test: number(attribute(test, "index")) or 0,
+            )
+            names = names or [(test.text or "").strip() for test in tests]
+        return Answers(tuple(Answer(name) for name in names if name))
+
+    def pairs(self) -> Answers:
+        """Each source with each target, in its own response or in a group."""
+        sources = [choice.name for choice in self.choices if choice.group == "source"]
+        targets = [choice.name for choice in self.choices if choice.group == "target"]
+        if len(sources) * len(targets) > _MOST_TRIED:
+            return Answers()
+        found: dict[tuple[str, str], float] = {}
+        for source in sources:
+            for target in targets:
+                share = self._share(self._pair(source, target)) - self.nothing
+                if share > _NEAR:
+                    found[source, target] = share
+        if found and abs(sum(found.values()) - 1) < 0.02:
+            return Answers(
+                tuple(
+                    Answer(s, partner=t, share=round(share, 9))
+                    for (s, t), share in found.items()
+                ),
+                len(found) > 1,
+            )
+        named = [(s, t) for s in sources for t in targets if t in self._named(s)]
+        whole: dict[str, tuple[str, ...]] = {}
+        for source, target in named:
+            whole[source] = (*whole.get(source, ()), target)
+        if named and self._share(whole) > 1 - _NEAR:
+            return Answers(tuple(Answer(s, partner=t) for s, t in named))
+        return Answers()
+
+    def _pair(self, source: str, target: str) -> Response:
+        if source in self.idents:
+            return {source: (target,)}
+        return {self.idents[0]: (source, target, f"{source},{target}")}
+
+    def texts(self) -> Answers:
+        """The texts that conditions ask for, of each response."""
+        found: dict[tuple[str, str, bool], Answer] = {}
+        gaps = len(self.idents) > 1
+        for test in self._tests("varequal", "varsubstring"):
+            ident, value = attribute(test, "respident"), (test.text or "").strip()
+            is_pattern = local(test) == "varsubstring"
+            share = self._share({ident: (value,)}) - self.nothing
+            if abs(share) > _NEAR or gaps:
+                found[ident, value, is_pattern] = Answer(
+                    value,
+                    gap=ident if gaps else "",
+                    share=round(share, 9) if abs(share) > _NEAR else 1.0,
+                    case_sensitive=attribute(test, "case").lower() == "yes",
+                    is_pattern=is_pattern,
+                )
+        partial = gaps and any(answer.share < 1 - _NEAR for answer in found.values())
+        return Answers(tuple(found.values()), partial)
+
+    def numbers(self) -> Answers:
+        """The numbers and ranges that conditions ask for."""
+        found = []
+        for condition in self.scoring.conditions:
+            limits: dict[str, float] = {}
+            for test in descendants(
+                condition, "varequal", "varlt", "varlte", "vargt", "vargte"
+            ):
+                value = number((test.text or "").strip())
+                if value is not None:
+                    limits.setdefault(local(test), value)
+            exact = limits.get("varequal")
+            lower = limits.get("vargte", limits.get("vargt"))
+            upper = limits.get("varlte", limits.get("varlt"))
+            if lower is None and upper is None:
+                lower = upper = exact
+            tried = next(
+                (v for v in (exact, _middle(lower, upper), lower, upper) if v is not None), None
+            )
+            share = self._share({self.idents[0]: (repr(tried),)}) if tried is not None else 0.0
+            if tried is not None and share > _NEAR:
+                shown = f"{exact if exact is not None else tried:g}"
+                found.append(Answer(shown, share=share, lower=lower, upper=upper))
+        return Answers(tuple(found))
+
+    def _tests(self, *names: str) -> Iterator[etree._Element]:
+        for condition in self.scoring.conditions:
+            if any(
+                (number(change.text or "") or 0) for change in children(condition, "setvar")
+            ):
+                for test in descendants(condition, *names):
+                    if not any(local(above) == "not" for above in test.iterancestors()):
+                        yield test
+
+
+def _middle(lower: float | None, upper: float | None) -> float | None:
+    if lower is None or upper is None:
+        return None
+    return (lower + upper) / 2

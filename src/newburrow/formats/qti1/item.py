@@ -1,0 +1,242 @@
+"""One `item` of QTI 1.2 as a question (ASI information model, section 3.4; Common Cartridge 1.3, section 4.6)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.core.problem import Problem
+from newburrow.formats.qti1 import answers, feedback
+from newburrow.formats.qti1.material import RESPONSES, html_of
+from newburrow.formats.qti1.scoring import Scoring
+from newburrow.formats.xml_names import (
+    attribute,
+    child,
+    children,
+    descendants,
+    local,
+    number,
+    words,
+)
+from newburrow.model import Body, Choice, Question, Where
+
+_MANY_LINES = 2  # of a field in which an essay is written
+_PROFILES = {
+    "cc.essay": "essay",
+    "cc.true_false": "true-false",
+    "cc.pattern_match": "pattern-match",
+    "cc.multiple_response": "multiple-choice",
+    "cc.multiple_choice": "choice",
+    "cc.fib": "text-entry",
+}
+
+
+class ItemPlace(Struct, frozen=True):
+    """Where an item stands."""
+
+    entry: str  # key of its quiz or question bank
+    section: str
+    position: int
+    base: str  # address that links in it start from
+    where: Where
+
+
+def metadata(element: etree._Element) -> dict[str, str]:
+    """The metadata of an assessment, a section or an item: label in lower case -> value."""
+    found: dict[str, str] = {}
+    for holder in children(element, "itemmetadata", "qtimetadata"):
+        for field in descendants(holder, "qtimetadatafield"):
+            label = words(child(field, "fieldlabel")).lower()
+            found.setdefault(label, words(child(field, "fieldentry")))
+        for own in children(holder):
+            if local(own).startswith("qmd_"):
+                found.setdefault(local(own), words(own))
+    return found
+
+
+def read_item(item: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:
+    """The question, and what has to be said of it."""
+    reader = _Item(item, place)
+    return reader.question(), reader.problems
+
+
+class _Item:
+    """One item being read."""
+
+    def __init__(self, item: etree._Element, place: ItemPlace) -> None:
+        self.item, self.place = item, place
+        self.facts = metadata(item)
+        presentation = child(item, "presentation")
+        self.presentation = presentation if presentation is not None else item
+        self.responses = list(descendants(self.presentation, *RESPONSES))
+        self.scoring = Scoring(item)
+        self.scoring.exact = {
+            attribute(found, "ident")
+            for found in self.responses
+            if local(found) in ("response_lid", "response_grp")
+        }
+        self.problems: list[Problem] = []
+        self.key = f"{place.entry}/{attribute(item, 'ident') or place.position}"
+
+    def question(self) -> Question:
+        """The question that the item asks."""
+        kind = self._kind()
+        choices = self._choices(kind)
+        found = answers.of(kind, self.responses, choices, self.scoring)
+        shown = feedback.of(self.item, self.scoring, self.responses, choices, self.place.base)
+        gaps = kind == "text-entry" and len(self.responses) > 1
+        made = Question(
+            key=self.key,
+            kind=kind,
+            title=attribute(self.item, "title"),
+            entry=self.place.entry,
+            section=self.place.section,
+            position=self.place.position,
+            prompt=self._body(html_of(self.presentation, gaps)),
+            choices=choices,
+            answers=found.answers,
+            feedback=shown,
+            points=self._points(),
+            shuffle=self._shuffles(),
+            is_partial=found.is_partial,
+            most=self._most(),
+            scoring=found.scoring,
+            source=self.place.where,
+        )
+        if found.scoring:
+            self._say(made, "scoring-kept")
+        for message in _doubts(made, self.responses):
+            self._say(made, "question-doubtful", message=message)
+        return made
+
+    def _body(self, text: str) -> Body:
+        return Body(text, base=self.place.base)
+
+    def _say(self, question: Question, code: str, **facts: str) -> None:
+        self.problems.append(Problem.about(question, code, **facts))
+
+    def _kind(self) -> str:
+        """The kind of question: by the response types, and among those by what the profile says."""
+        if not self.responses:
+            return "text-only"
+        profile = self.facts.get("cc_profile", "").rpartition(".v")[0]
+        first = self.responses[0]
+        name = local(first)
+        if name == "response_grp" or (name == "response_lid" and len(self.responses) > 1):
+            return "match"
+        if name == "response_num":
+            return "numerical"
+        if name == "response_lid":
+            return self._kind_of_choice(first, profile)
+        if name == "response_str":
+            return self._kind_of_text(first, profile)
+        return "essay"
+
+    def _kind_of_choice(self, response: etree._Element, profile: str) -> str:
+        cardinality = (attribute(response, "rcardinality") or "Single").lower()
+        if cardinality == "ordered":
+            return "order"
+        if cardinality == "multiple":
+            return "multiple-choice"
+        texts = {words(label).casefold() for label in descendants(response, "response_label")}
+        if profile == "cc.true_false" or texts == {"true", "false"}:
+            return "true-false"
+        return "choice"
+
+    def _kind_of_text(self, response: etree._Element, profile: str) -> str:
+        if profile in ("cc.essay", "cc.pattern_match"):
+            return _PROFILES[profile]
+        field = next(descendants(response, "render_fib"), None)
+        rows = number(attribute(field, "rows")) if field is not None else None
+        tests = list(descendants(self.item, "varequal", "varsubstring"))
+        if not tests and not profile:
+            return "essay"
+        if any(local(test) == "varsubstring" for test in tests):
+            return "pattern-match"
+        if rows and rows >= _MANY_LINES and not tests:
+            return "essay"
+        fib = attribute(field, "fibtype").lower() if field is not None else ""
+        if fib in ("integer", "decimal") and len(self.responses) == 1:
+            return "numerical"
+        return "text-entry"
+
+    def _choices(self, kind: str) -> tuple[Choice, ...]:
+        if kind == "match":
+            return tuple(self._pairs())
+        return tuple(
+            Choice(
+                attribute(label, "ident"),
+                self._body(html_of(label)),
+                fixed=attribute(label, "rshuffle").lower() == "no",
+            )
+            for response in self.responses
+            for label in descendants(response, "response_label")
+            if local(response) == "response_lid"
+        )
+
+    def _pairs(self) -> Iterator[Choice]:
+        """The choices of a match: each `response_lid` is a source; of a group those that name others are."""
+        targets: dict[str, Choice] = {}
+        for response in self.responses:
+            if local(response) == "response_lid":
+                yield Choice(
+                    attribute(response, "ident"), self._body(html_of(response)), "source"
+                )
+            for label in descendants(response, "response_label"):
+                name, body = attribute(label, "ident"), self._body(html_of(label))
+                if attribute(label, "match_group"):
+                    most = int(number(attribute(label, "match_max")) or 1)
+                    yield Choice(name, body, "source", most=most)
+                else:
+                    targets.setdefault(name, Choice(name, body, "target", most=0))
+        yield from targets.values()
+
+    def _points(self) -> float | None:
+        """The points: the weight in the CC profile, where a score is in percent; else the greatest score."""
+        weight = number(
+            self.facts.get("cc_weighting", "") or self.facts.get("qmd_weighting", "")
+        )
+        if weight is not None:
+            return weight
+        named = number(self.facts.get("points_possible", ""))
+        if named is not None:
+            return named
+        if not self.scoring.elements:
+            return None
+        most = self.scoring.most
+        if "cc_profile" in self.facts and most == 100:
+            return 1.0
+        return most or None
+
+    def _shuffles(self) -> bool:
+        return any(
+            attribute(render, "shuffle").lower() == "yes"
+            for render in descendants(self.presentation, "render_choice")
+        )
+
+    def _most(self) -> int:
+        found = [
+            int(number(attribute(render, "maxnumber")) or 0)
+            for render in descendants(self.presentation, "render_choice")
+        ]
+        return max(found, default=0)
+
+
+def _doubts(question: Question, responses: list[etree._Element]) -> Iterator[str]:
+    """What looks wrong in a question: two right answers where one counts, none at all, answers without a choice."""
+    names = [choice.name for choice in question.choices]
+    if len(set(names)) < len(names):
+        yield "Two of its choices have the same identifier."
+    full = [answer for answer in question.answers if answer.share >= 1]
+    if question.kind in ("choice", "true-false") and len(full) > 1:
+        yield f"It takes one choice, and {len(full)} choices are right."
+    marked = question.kind not in ("essay", "upload", "text-only")
+    if marked and not question.answers and not question.scoring:
+        yield "No answer of it is right."
+    known = {*names, *(attribute(response, "ident") for response in responses)}
+    if question.kind in ("choice", "true-false", "multiple-choice", "order", "match"):
+        for answer in question.answers:
+            if answer.value not in known:
+                yield f"The right answer {answer.value!r} is none of its choices."

@@ -1,0 +1,115 @@
+"""Texts of QTI 1.2: `material` and what may stand in it, as HTML (ASI information model, section 3.6)."""
+
+from __future__ import annotations
+
+import html
+import re
+
+from lxml import etree
+
+from newburrow.formats.xml_names import attribute, children, local
+from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+
+RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")
+_FLOWS = (
+    "flow",
+    "flow_mat",
+    "flow_label",
+    "material",
+    "material_ref",
+    "altmaterial",
+    "presentation_material",
+)
+_TAG = re.compile(
+    r"<(?:p|br|b|i|u|em|strong|img|a|div|span|ul|ol|li|table|h[1-6]|pre|code|sub|sup)\b[^<>]*>",
+    re.IGNORECASE,
+)
+FILE_BASE = re.compile(r"(?:\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)/*")
+
+
+def html_of(element: etree._Element | None, gaps: bool = False) -> str:
+    """The texts, pictures and files in an element as HTML; responses are left out, or become gaps."""
+    if element is None:
+        return ""
+    pieces = []
+    for child in children(element):
+        name = local(child)
+        if name in _FLOWS:
+            pieces.append(html_of(child, gaps))
+        elif name in RESPONSES:
+            if gaps:
+                pieces.append(f"{GAP_BEGINS}{attribute(child, 'ident')}{GAP_ENDS}")
+        elif name in ("mattext", "matemtext"):
+            pieces.append(_text(child))
+        elif name == "matbreak":
+            pieces.append("<br>")
+        elif name.startswith("mat"):
+            pieces.append(_file(child, name))
+    return _joined(pieces)
+
+
+def _joined(pieces: list[str]) -> str:
+    """Texts beside one another with a space between their words."""
+    made = ""
+    for piece in filter(None, pieces):
+        between = made and not made[-1:].isspace() and not piece[:1].isspace()
+        made += f" {piece}" if between else piece
+    return made
+
+
+def _text(element: etree._Element) -> str:
+    kind = attribute(element, "texttype").lower()
+    if len(element):
+        return _inner(element)
+    text = element.text or ""
+    if "html" in kind or _TAG.search(text):
+        return FILE_BASE.sub("", text).strip()
+    return html.escape(text, quote=False).replace("\n", "<br>\n").strip()
+
+
+def _inner(element: etree._Element) -> str:
+    """XHTML that stands in the XML itself, as HTML."""
+    pieces = [html.escape(element.text or "", quote=False)]
+    for child in element:
+        name = local(child)
+        attributes = "".join(
+            f' {str(key).rpartition("}")[2]}="{html.escape(FILE_BASE.sub("", str(value)))}"'
+            for key, value in child.attrib.items()
+        )
+        if name:
+            end = "" if name in VOID else f"{_inner(child)}</{name}>"
+            pieces.append(f"<{name}{attributes}>{end}")
+        pieces.append(html.escape(child.tail or "", quote=False))
+    return "".join(pieces).strip()
+
+
+VOID = frozenset(
+    [
+        "area",
+        "base",
+        "br",
+        "col",
+        "embed",
+        "hr",
+        "img",
+        "input",
+        "link",
+        "meta",
+        "source",
+        "track",
+        "wbr",
+    ]
+)
+
+
+def _file(element: etree._Element, name: str) -> str:
+    address = html.escape(FILE_BASE.sub("", attribute(element, "uri")))
+    label = html.escape(attribute(element, "label"))
+    if not address:
+        return ""
+    if name == "matimage":
+        return f'<img src="{address}" alt="{label}">'
+    if name in ("mataudio", "matvideo"):
+        tag = name.removeprefix("mat")
+        return f'<{tag} src="{address}" controls></{tag}>'
+    return f'<a href="{address}">{label or address.rpartition("/")[2]}</a>'

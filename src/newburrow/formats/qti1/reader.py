@@ -1,0 +1,182 @@
+"""Reading QTI 1.2: an assessment or an object bank, question by question (ASI information model, section 3)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lxml import etree
+from msgspec import Struct
+from msgspec.structs import replace
+
+from newburrow.core.problem import Problem
+from newburrow.formats import xml_stream
+from newburrow.formats.qti1.item import ItemPlace, metadata, read_item
+from newburrow.formats.qti1.material import html_of
+from newburrow.formats.xml_names import (
+    attribute,
+    child,
+    children,
+    line_of,
+    local,
+    number,
+    words,
+)
+from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
+
+ROOT = "questestinterop"
+_CLEARED = frozenset(("item",))
+_SURVEYS = ("survey", "questionnaire", "poll")
+
+
+class QtiFile(Struct, frozen=True):
+    """One file of QTI 1.2, as its package names it."""
+
+    opener: xml_stream.Opener
+    label: str
+    key: str  # of the entry that its quiz or bank becomes
+    base: str = ""  # address that links in it start from
+    title: str = ""  # for one that has none
+    is_bank: bool = False  # whether the package says that it is a question bank
+
+
+class _Section(Struct):
+    name: str
+    title: str = ""
+    bank: str = ""
+    draw: int = 0
+    shuffle: bool = False
+    points_each: float | None = None
+    items: int = 0
+
+
+def read(file: QtiFile) -> Iterator[Entry | Question | Problem]:
+    """The questions of a file, then the quiz or bank that they are in. Raises BurrowError as `xml_stream` does."""
+    yield from _Reader(file).records()
+
+
+class _Reader:
+    """One file being read."""
+
+    def __init__(self, file: QtiFile) -> None:
+        self.file = file
+        self.sections: list[_Section] = []
+        self.open: list[_Section] = []
+        self.ident = self.title = ""
+        self.facts: dict[str, str] = {}
+        self.instructions = ""
+        self.is_bank = file.is_bank
+        self.count = 0
+        self.line = 0
+        self.seen: set[str] = set()  # keys of questions
+
+    def records(self) -> Iterator[Entry | Question | Problem]:
+        """What the file holds."""
+        for event, element in xml_stream.events(self.file.opener, self.file.label, _CLEARED):
+            name = local(element)
+            if event == "start":
+                self._begins(name, element)
+            elif name == "item":
+                yield from self._item(element)
+            else:
+                self._ends(name, element)
+        yield self._entry()
+
+    def _begins(self, name: str, element: etree._Element) -> None:
+        if name in ("assessment", "objectbank"):
+            self.ident, self.title = attribute(element, "ident"), attribute(element, "title")
+            self.is_bank = self.is_bank or name == "objectbank"
+            self.line = line_of(element)
+        elif name == "section":
+            section = _Section(attribute(element, "ident"), attribute(element, "title"))
+            self.open.append(section)
+            self.sections.append(section)
+
+    def _ends(self, name: str, element: etree._Element) -> None:
+        above = element.getparent()
+        parent = local(above) if above is not None else ""
+        if name == "section":
+            if self.open:
+                self.open.pop()
+        elif name == "qtimetadata" and parent in ("assessment", "objectbank"):
+            self.facts |= metadata(above) if above is not None else {}
+        elif name in ("rubric", "presentation_material") and parent in (
+            "assessment",
+            "section",
+        ):
+            self.instructions = "\n".join(filter(None, (self.instructions, html_of(element))))
+        elif name == "selection_ordering" and self.open:
+            self._select(self.open[-1], element)
+
+    def _select(self, section: _Section, element: etree._Element) -> None:
+        """How a section draws questions, and in which order (Selection and Ordering specification)."""
+        for selection in children(element, "selection"):
+            section.bank = words(child(selection, "sourcebank_ref")) or section.bank
+            section.draw = int(
+                number(words(child(selection, "selection_number"))) or section.draw
+            )
+            extension = child(selection, "selection_extension")
+            for found in children(extension) if extension is not None else ():
+                if local(found) == "points_per_item":
+                    section.points_each = number(words(found))
+        for order in children(element, "order"):
+            section.shuffle = attribute(order, "order_type").lower().startswith("random")
+
+    def _item(self, element: etree._Element) -> Iterator[Question | Problem]:
+        self.count += 1
+        if not self.open and not self.sections:
+            self.sections.append(_Section(""))
+        section = self.open[-1] if self.open else self.sections[-1]
+        section.items += 1
+        where = Where(self.file.label, line_of(element))
+        place = ItemPlace(self.file.key, section.name, self.count, self.file.base, where)
+        question, problems = read_item(element, place)
+        if question.key in self.seen:
+            question = replace(question, key=f"{question.key}-{self.count}")
+            problems = [replace(problem, key=question.key) for problem in problems]
+        self.seen.add(question.key)
+        yield question
+        yield from problems
+
+    def _entry(self) -> Entry:
+        title = self.title or self.file.title
+        sections = tuple(
+            QuizSection(s.name, s.title, s.bank, s.draw, s.shuffle, s.points_each)
+            for s in self.sections
+            if s.items or s.bank or s.draw
+        )
+        return Entry(
+            key=self.file.key,
+            kind="question-bank" if self.is_bank else "quiz",
+            title=title,
+            guid=self.ident,
+            body=Body(self.instructions, base=self.file.base),
+            quiz=None if self.is_bank else self._quiz(sections),
+            source=Where(self.file.label, self.line),
+        )
+
+    def _quiz(self, sections: tuple[QuizSection, ...]) -> Quiz:
+        facts = self.facts
+        kind = facts.get("qmd_assessmenttype", facts.get("cc_assessmenttype", "")).lower()
+        attempts = facts.get("cc_maxattempts", "").lower()
+        if attempts in ("unlimited", "-1", "0"):
+            tries: int | None = None
+        else:
+            tries = int(number(attempts) or 1)
+        return Quiz(
+            kind=kind_of(kind),
+            sections=sections,
+            minutes=number(facts.get("qmd_timelimit", "")) or None,
+            attempts=tries,
+            shows_answers=facts.get("qmd_solutionspermitted", "").lower() == "yes",
+            gives_feedback=facts.get("qmd_feedbackpermitted", "yes").lower() != "no",
+            gives_hints=facts.get("qmd_hintspermitted", "yes").lower() != "no",
+        )
+
+
+def kind_of(theirs: str) -> str:
+    """Whether a test is a quiz, an exam or a survey, by the word for it."""
+    if theirs in _SURVEYS:
+        return "survey"
+    if theirs in ("examination", "exam", "test"):
+        return "exam"
+    return "quiz"

@@ -1,0 +1,71 @@
+"""Texts of QTI 2: XHTML in its own namespace, as HTML (QTI 2.1, section 6)."""
+
+from __future__ import annotations
+
+import html
+
+from lxml import etree
+
+from newburrow.formats.qti1.material import FILE_BASE, VOID
+from newburrow.formats.xml_names import attribute, local, words
+from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+
+# Interactions that stand within the text; all others are apart from it.
+INLINE = ("textEntryInteraction", "inlineChoiceInteraction", "gap")
+_APART = (
+    "rubricBlock",
+    "feedbackBlock",
+    "feedbackInline",
+    "templateInline",
+    "templateBlock",
+    "stylesheet",
+)
+_KEEP = ("src", "href", "alt", "title", "width", "height", "lang", "dir", "class", "id", "colspan", "rowspan",
+         "scope", "headers", "cite", "span", "summary", "longdesc")  # fmt: skip
+
+
+def html_of(element: etree._Element | None, gaps: bool = True) -> str:
+    """What is in an element as HTML, without interactions and feedback; those within the text become gaps."""
+    if element is None:
+        return ""
+    pieces = [html.escape(element.text or "", quote=False)]
+    for child in element:
+        pieces.append(_element(child, gaps))
+        pieces.append(html.escape(child.tail or "", quote=False))
+    return "".join(pieces).strip()
+
+
+def _element(element: etree._Element, gaps: bool) -> str:
+    name = local(element)
+    if name in INLINE:
+        ident = attribute(element, "responseIdentifier") or attribute(element, "identifier")
+        return f"{GAP_BEGINS}{ident}{GAP_ENDS}" if gaps else ""
+    if not name or name in _APART or name == "prompt":
+        return ""
+    if name == "hottext":
+        return f"<mark>{html_of(element, gaps)}</mark>"
+    if name in ("gapMatchInteraction", "hottextInteraction"):
+        return html_of(element, gaps)
+    if name in ("gapText", "gapImg") or name.endswith("Interaction"):
+        return ""
+    if name == "object":
+        return _object(element)
+    attributes = "".join(
+        f' {key}="{html.escape(FILE_BASE.sub("", str(value)))}"'
+        for full, value in element.attrib.items()
+        if (key := str(full).rpartition("}")[2]) in _KEEP or name in ("math", "mi", "mo", "mn")
+    )
+    if name in VOID:
+        return f"<{name}{attributes}>"
+    return f"<{name}{attributes}>{html_of(element, gaps)}</{name}>"
+
+
+def _object(element: etree._Element) -> str:
+    address = html.escape(FILE_BASE.sub("", attribute(element, "data")))
+    kind = attribute(element, "type")
+    label = html.escape(words(element))
+    if kind.startswith("image/"):
+        return f'<img src="{address}" alt="{label}">'
+    if kind.startswith(("audio/", "video/")):
+        return f'<{kind[:5]} src="{address}" controls>{label}</{kind[:5]}>'
+    return f'<a href="{address}">{label or address.rpartition("/")[2]}</a>'

@@ -1,0 +1,181 @@
+"""Questions as items of QTI 2.1 (Assessment Test, Section and Item Information Model, sections 5 to 8)."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from html import unescape
+
+from newburrow.formats.qti2 import rules
+from newburrow.formats.qti2.names import Names
+from newburrow.formats.xml_output import attribute, text
+from newburrow.markup.xhtml import blocks, xhtml
+from newburrow.model import Body, Choice, Feedback, Question
+from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+
+NAMESPACE = "http://www.imsglobal.org/xsd/imsqti_v2p1"
+SCHEMA = (
+    f'xmlns="{NAMESPACE}" xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance" '
+    f'xsi:schemaLocation="{NAMESPACE} http://www.imsglobal.org/xsd/qti/qtiv2p1/imsqti_v2p1.xsd"'
+)
+Html = Callable[[Body], str]  # a body as the HTML that stands in the package
+_GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
+_MARK = re.compile(r"<mark>(.*?)</mark>", re.DOTALL)
+_ATTRIBUTES = re.compile(r' (?!(?:href|src|alt|height|width|headers|scope|rowspan|colspan|class|cite|type|xml:lang)=)'
+                         r'[\w:.-]+="[^"]*"')  # fmt: skip
+_NO_ALT = re.compile(r"<img(?![^>]* alt=)([^>]*)/>")
+
+
+def item(question: Question, ident: str, html: Html) -> str:
+    """The `assessmentItem` of a question."""
+    return "".join(_Item(question, html).lines(ident))
+
+
+def plain(made: str) -> str:
+    """XHTML with the attributes that QTI takes (section 6)."""
+    return _NO_ALT.sub(
+        r'<img alt=""\1/>', _ATTRIBUTES.sub("", made.replace(" lang=", " xml:lang="))
+    )
+
+
+class _Item:
+    """One item being written."""
+
+    def __init__(self, question: Question, html: Html) -> None:
+        self.question, self.html = question, html
+        self.names = Names(question)
+
+    def lines(self, ident: str) -> Iterator[str]:
+        """The item, line by line."""
+        question = self.question
+        title = attribute(question.title or "Question")
+        yield (
+            f'<?xml version="1.0" encoding="UTF-8"?>\n<assessmentItem {SCHEMA} identifier="{ident}" title={title} '
+            'adaptive="false" timeDependent="false">\n'
+        )
+        yield from rules.declarations(question, self.names)
+        yield "<itemBody>\n"
+        yield from self._body()
+        yield "</itemBody>\n"
+        yield from rules.processing(question, self.names)
+        for name, feedback in rules.named_feedback(question, self.names):
+            yield self._modal(name, feedback)
+        yield "</assessmentItem>\n"
+
+    def _flow(self, body: Body) -> str:
+        return plain(blocks(self.html(body)))
+
+    def _inline(self, body: Body) -> str:
+        return plain(xhtml(self.html(body)))
+
+    def _body(self) -> Iterator[str]:
+        question = self.question
+        if question.rubric.text:
+            yield f'<rubricBlock view="scorer">\n{self._flow(question.rubric)}\n</rubricBlock>\n'
+        kind = question.kind
+        prompt = self._flow(question.prompt)
+        if kind in ("gap-match", "hot-text"):
+            yield from self._around(prompt)
+        elif kind in ("inline-choice", "text-entry", "numerical", "pattern-match"):
+            filled = _GAP.sub(self._gap, prompt)
+            yield f"{filled}\n"
+            if filled == prompt:
+                yield f"<p>{self._gap(None)}</p>\n"
+        else:
+            yield f"{prompt}\n" if prompt else ""
+            yield from self._interaction()
+        if any(feedback.is_hint for feedback in question.feedback):
+            yield '<p><endAttemptInteraction responseIdentifier="HINT" title="Hint"/></p>\n'
+
+    def _gap(self, found: re.Match[str] | None) -> str:
+        """The interaction at a gap in the text."""
+        name = found[1] if found else ""
+        ident = self.names.response(name)
+        if self.question.kind != "inline-choice":
+            return f'<textEntryInteraction responseIdentifier="{ident}" expectedLength="20"/>'
+        choices = "".join(
+            self._listed(choice)
+            for choice in self.question.choices
+            if choice.group in (name, "")
+        )
+        named = f'responseIdentifier="{ident}" shuffle="{self._shuffle()}"'
+        return f"<inlineChoiceInteraction {named}>{choices}</inlineChoiceInteraction>"
+
+    def _listed(self, choice: Choice) -> str:
+        words = text(_words(self._inline(choice.body)))
+        return f'<inlineChoice identifier="{self.names.choice(choice)}">{words}</inlineChoice>'
+
+    def _shuffle(self) -> str:
+        return "true" if self.question.shuffle else "false"
+
+    def _around(self, prompt: str) -> Iterator[str]:
+        """Interactions that hold the text: gaps to drop something into, and words to choose."""
+        question = self.question
+        if question.kind == "hot-text":
+            waiting = iter(question.choices)
+
+            def hot(found: re.Match[str]) -> str:
+                choice = next(waiting, None)
+                if choice is None:
+                    return found[1]
+                return f'<hottext identifier="{self.names.choice(choice)}">{found[1]}</hottext>'
+
+            marked = _MARK.sub(hot, prompt)
+            named = f'responseIdentifier="RESPONSE" maxChoices="{question.most}"'
+            yield f"<hottextInteraction {named}>\n{marked}\n</hottextInteraction>\n"
+            return
+        yield f'<gapMatchInteraction responseIdentifier="RESPONSE" shuffle="{self._shuffle()}">\n'
+        for choice in question.choices:
+            if choice.group != "target":
+                words = text(_words(self._inline(choice.body)))
+                yield f'<gapText identifier="{self.names.choice(choice)}" matchMax="{choice.most}">{words}</gapText>\n'
+        yield _GAP.sub(lambda found: f'<gap identifier="{self.names.of(found[1])}"/>', prompt)
+        yield "\n</gapMatchInteraction>\n"
+
+    def _interaction(self) -> Iterator[str]:
+        question, shuffle = self.question, f' shuffle="{self._shuffle()}"'
+        kind, named = question.kind, 'responseIdentifier="RESPONSE"'
+        if kind in ("choice", "true-false", "multiple-choice"):
+            most = 1 if kind != "multiple-choice" else question.most
+            yield f'<choiceInteraction {named}{shuffle} maxChoices="{most}">\n'
+            yield from (self._choice("simpleChoice", choice) for choice in question.choices)
+            yield "</choiceInteraction>\n"
+        elif kind == "order":
+            yield f"<orderInteraction {named}{shuffle}>\n"
+            yield from (self._choice("simpleChoice", choice) for choice in question.choices)
+            yield "</orderInteraction>\n"
+        elif kind == "associate":
+            yield f'<associateInteraction {named}{shuffle} maxAssociations="{question.most}">\n'
+            yield from (
+                self._choice("simpleAssociableChoice", choice) for choice in question.choices
+            )
+            yield "</associateInteraction>\n"
+        elif kind == "match":
+            yield f'<matchInteraction {named}{shuffle} maxAssociations="{question.most}">\n'
+            for group in ("source", "target"):
+                yield "<simpleMatchSet>\n"
+                chosen = [choice for choice in question.choices if choice.group == group]
+                yield from (self._choice("simpleAssociableChoice", choice) for choice in chosen)
+                yield "</simpleMatchSet>\n"
+            yield "</matchInteraction>\n"
+        elif kind == "essay":
+            yield f'<extendedTextInteraction {named} expectedLines="10"/>\n'
+        elif kind == "upload":
+            yield f"<uploadInteraction {named}/>\n"
+
+    def _choice(self, tag: str, choice: Choice) -> str:
+        fixed = ' fixed="true"' if choice.fixed else ""
+        most = f' matchMax="{choice.most}"' if tag == "simpleAssociableChoice" else ""
+        return f'<{tag} identifier="{self.names.choice(choice)}"{fixed}{most}>{self._inline(choice.body)}</{tag}>\n'
+
+    def _modal(self, name: str, feedback: Feedback) -> str:
+        outcome = "SOLUTION" if name == "solution" else "FEEDBACK"
+        return (
+            f'<modalFeedback outcomeIdentifier="{outcome}" identifier="{name}" showHide="show">'
+            f"{self._flow(feedback.body)}</modalFeedback>\n"
+        )
+
+
+def _words(made: str) -> str:
+    """The words of XHTML, for what takes no markup."""
+    return unescape(" ".join(re.sub(r"<[^>]*>", " ", made).split()))

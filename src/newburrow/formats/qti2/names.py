@@ -1,0 +1,47 @@
+"""Identifiers of an item of QTI 2: a letter first, then letters, digits, `-`, `_` and `.` (section 3.3)."""
+
+from __future__ import annotations
+
+import re
+
+from newburrow.model import Choice, Question
+
+_ALLOWED = re.compile(r"[A-Za-z_][A-Za-z0-9_.-]{0,31}\Z")
+
+
+class Names:
+    """The names of choices and responses of one question as its item has them."""
+
+    def __init__(self, question: Question) -> None:
+        gaps = dict.fromkeys(answer.gap for answer in question.answers if answer.gap)
+        grouped = dict.fromkeys(
+            choice.group
+            for choice in question.choices
+            if choice.group not in ("", "source", "target")
+        )
+        self.gaps = list({**gaps, **(grouped if question.kind == "inline-choice" else {})})
+        self._given: dict[str, str] = {}
+        for name in (*(choice.name for choice in question.choices), *self.gaps):
+            self.of(name)
+
+    def of(self, name: str) -> str:
+        """The identifier for a name; a name that is one stays."""
+        if name not in self._given:
+            taken = set(self._given.values())
+            made = name if _ALLOWED.match(name) else f"n{len(self._given) + 1}"
+            while made in taken:
+                made += "_"
+            self._given[name] = made
+        return self._given[name]
+
+    def choice(self, choice: Choice) -> str:
+        """The identifier of a choice."""
+        return self.of(choice.name)
+
+    def response(self, gap: str) -> str:
+        """The identifier of the response for a gap; that of the only one is RESPONSE."""
+        return self.of(gap) if gap and self.gaps else "RESPONSE"
+
+    def responses(self) -> list[str]:
+        """The gaps that have a response each; the empty name where there is one response."""
+        return self.gaps or [""]

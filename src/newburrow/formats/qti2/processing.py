@@ -1,0 +1,233 @@
+"""What scores by the response processing of QTI 2: the standard templates, mappings, and rules that say as much.
+
+QTI 2.1, section 8. Rules may ask whether a response is the correct one, map it, look for a text in it, or hold a
+number against limits; anything else is kept as it stands.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from lxml import etree
+from msgspec import Struct
+
+from newburrow.formats.xml_names import (
+    attribute,
+    child,
+    children,
+    descendants,
+    local,
+    number,
+    words,
+)
+from newburrow.model import Answer
+
+_BRANCHES = ("responseIf", "responseElseIf")
+
+
+class Processing(Struct, frozen=True):
+    """How an item is scored."""
+
+    most: float | None = None  # the greatest score; None where nothing is scored
+    is_mapped: bool = False  # whether each answer has a value of its own
+    found: tuple[Answer, ...] = ()  # answers that the rules themselves name
+    kept: str = ""  # what says more than correct answers, mappings and such rules can
+
+
+class _Unknown(Exception):
+    """A rule says what is not understood here."""
+
+
+def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
+    """The scoring of an item."""
+    element = child(root, "responseProcessing")
+    mapped = [found for found in declared.values() if child(found, "mapping") is not None]
+    scored = _declared_most(root)
+    if element is None:
+        return Processing(scored)
+    template = (
+        attribute(element, "template").rstrip("/").rpartition("/")[2].removesuffix(".xml")
+    )
+    if template == "match_correct":
+        return Processing(1.0 if scored is None else scored)
+    if template == "map_response":
+        return Processing(scored or _most_mapped(mapped), True)
+    try:
+        rules = _Rules(element)
+    except _Unknown:
+        kept = etree.tostring(element, encoding="unicode", with_tail=False)
+        return Processing(scored, bool(mapped) and _maps(element), kept=kept)
+    if rules.is_mapped:
+        return Processing(scored or _most_mapped(mapped), True)
+    most = scored if scored is not None else max(rules.values, default=None)
+    found = tuple(
+        Answer(a.value, gap=a.gap, share=round(value / (most or 1.0), 9), case_sensitive=a.case_sensitive,
+               is_pattern=a.is_pattern, lower=a.lower, upper=a.upper)
+        for a, value in rules.answers
+    )  # fmt: skip
+    return Processing(most, found=found)
+
+
+class _Rules:
+    """The rules of an item that set its score. Raises _Unknown for one that says what is not understood."""
+
+    def __init__(self, element: etree._Element) -> None:
+        self.is_mapped = False
+        self.values: list[float] = []
+        self.answers: list[tuple[Answer, float]] = []
+        if attribute(element, "template"):
+            raise _Unknown
+        for rule in children(element):
+            if not _sets_score(rule):
+                continue
+            if local(rule) == "setOutcomeValue":
+                self._mapping(rule)
+            elif local(rule) == "responseCondition":
+                for branch in children(rule):
+                    self._branch(branch)
+            else:
+                raise _Unknown
+
+    def _mapping(self, rule: etree._Element) -> None:
+        """A score that is the sum of mapped responses."""
+        inside = {local(found) for found in rule.iterdescendants()}
+        if "mapResponse" not in inside or inside - {"mapResponse", "sum", "variable"}:
+            raise _Unknown
+        self.is_mapped = True
+
+    def _branch(self, branch: etree._Element) -> None:
+        rules = [
+            rule
+            for rule in children(branch, "setOutcomeValue")
+            if attribute(rule, "identifier") == "SCORE"
+        ]
+        if local(branch) == "responseElse":
+            if any((number(words(child(rule, "baseValue"))) or 0) for rule in rules):
+                raise _Unknown
+            return
+        tests = [found for found in children(branch) if local(found) != "setOutcomeValue"]
+        if local(branch) not in _BRANCHES or len(tests) != 1:
+            raise _Unknown
+        for rule in rules:
+            if _maps(rule):
+                self._mapping(rule)
+                continue
+            self._test(tests[0], self._value(rule))
+
+    @staticmethod
+    def _value(rule: etree._Element) -> float | None:
+        """The score that a rule gives; None for the greatest one."""
+        variable = child(rule, "variable")
+        if variable is not None and attribute(variable, "identifier") == "MAXSCORE":
+            return None
+        value = number(words(child(rule, "baseValue")))
+        if value is None:
+            raise _Unknown
+        return value
+
+    def _test(self, test: etree._Element, value: float | None) -> None:
+        name = local(test)
+        if name == "isNull":
+            return
+        if _is_correct(test) or (name == "and" and all(map(_is_correct, children(test)))):
+            if value is not None:
+                self.values.append(value)
+            return
+        if value is None:
+            raise _Unknown
+        self.values.append(value)
+        self.answers += [(answer, value) for answer in _asked(test)]
+
+
+def _asked(test: etree._Element) -> Iterator[Answer]:
+    """The answer that a test looks for."""
+    name = local(test)
+    if name == "stringMatch":
+        wanted = words(child(test, "baseValue"))
+        case = attribute(test, "caseSensitive") == "true"
+        yield Answer(
+            wanted, case_sensitive=case, is_pattern=attribute(test, "substring") == "true"
+        )
+        return
+    limits = {}
+    for part in children(test) if name == "and" else [test]:
+        limits[local(part)] = number(words(child(part, "baseValue")))
+    lower, upper = limits.get("gte", limits.get("gt")), limits.get("lte", limits.get("lt"))
+    if not limits.keys() <= {"gte", "gt", "lte", "lt"} or (lower is None and upper is None):
+        raise _Unknown
+    middle = [value for value in (lower, upper) if value is not None]
+    yield Answer(f"{sum(middle) / len(middle):g}", lower=lower, upper=upper)
+
+
+def _is_correct(test: etree._Element) -> bool:
+    return (
+        local(test) in ("match", "equal")
+        and child(test, "correct") is not None
+        and child(test, "variable") is not None
+    )
+
+
+def _sets_score(rule: etree._Element) -> bool:
+    if local(rule) == "setOutcomeValue":
+        return attribute(rule, "identifier") == "SCORE"
+    return any(
+        attribute(found, "identifier") == "SCORE"
+        for found in descendants(rule, "setOutcomeValue")
+    )
+
+
+def _maps(element: etree._Element) -> bool:
+    return next(descendants(element, "mapResponse"), None) is not None
+
+
+def mapping_of(declared: etree._Element) -> dict[str, tuple[float, bool]]:
+    """The values of answers of a response: key -> value, whether letter case counts."""
+    mapping = child(declared, "mapping")
+    found = {}
+    for entry in children(mapping, "mapEntry") if mapping is not None else ():
+        value = number(attribute(entry, "mappedValue")) or 0.0
+        found[attribute(entry, "mapKey")] = (value, attribute(entry, "caseSensitive") == "true")
+    return found
+
+
+def shown_on(root: etree._Element, name: str) -> str:
+    """What a modal feedback is shown on: `any`, `right`, `wrong`, `solution`, or the value of an answer."""
+    lowered = name.lower()
+    if lowered == "solution":
+        return lowered
+    if "incorrect" in lowered or "wrong" in lowered:
+        return "wrong"
+    if "correct" in lowered or lowered == "right":
+        return "right"
+    known = {
+        attribute(found, "identifier")
+        for found in descendants(root, "simpleChoice", "inlineChoice")
+    }
+    if name in known:
+        return name
+    return "any"
+
+
+def _declared_most(root: etree._Element) -> float | None:
+    named = {
+        attribute(found, "identifier"): found for found in children(root, "outcomeDeclaration")
+    }
+    if "MAXSCORE" in named:
+        value = number(words(child(named["MAXSCORE"], "defaultValue/value")))
+        if value is not None:
+            return value
+    if "SCORE" in named:
+        return number(attribute(named["SCORE"], "normalMaximum"))
+    return None
+
+
+def _most_mapped(mapped: list[etree._Element]) -> float:
+    total = 0.0
+    for declared in mapped:
+        values = [value for value, _case in mapping_of(declared).values() if value > 0]
+        several = attribute(declared, "cardinality") != "single"
+        most = sum(values) if several else max(values, default=0.0)
+        mapping = child(declared, "mapping")
+        bound = number(attribute(mapping, "upperBound")) if mapping is not None else None
+        total += min(most, bound) if bound is not None else most
+    return total or 1.0

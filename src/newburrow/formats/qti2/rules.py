@@ -1,0 +1,249 @@
+"""Declarations and response processing of an item of QTI 2.1 (sections 5.2, 5.3 and 8)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from newburrow.formats.qti2.names import Names
+from newburrow.formats.xml_output import text
+from newburrow.model import Answer, Feedback, Question
+
+_TEMPLATE = "http://www.imsglobal.org/question/qti_v2p1/rptemplates/"
+_PAIRS = ("match", "associate", "gap-match")
+_CARDINALITY = {"multiple-choice": "multiple", "hot-text": "multiple", "order": "ordered",
+                "match": "multiple", "associate": "multiple", "gap-match": "multiple"}  # fmt: skip
+_UNSCORED = ("essay", "upload", "text-only")
+_GENERAL = ("any", "right", "wrong", "solution")
+
+
+def declarations(question: Question, names: Names) -> Iterator[str]:
+    """The responses with the right answers and the mapping, then the outcomes."""
+    for gap in names.responses() if question.kind != "text-only" else ():
+        yield from _response(question, names, gap)
+    if any(feedback.is_hint for feedback in question.feedback):
+        yield '<responseDeclaration identifier="HINT" cardinality="single" baseType="boolean"/>\n'
+    points = question.points
+    most = f' normalMaximum="{points:.12g}"' if points is not None else ""
+    single = 'cardinality="single" baseType="float"'
+    yield f'<outcomeDeclaration identifier="SCORE" {single}{most}>\n{_default("0")}</outcomeDeclaration>\n'
+    if points is not None:
+        full = _default(f"{points:.12g}")
+        yield f'<outcomeDeclaration identifier="MAXSCORE" {single}>\n{full}</outcomeDeclaration>\n'
+    if question.feedback:
+        yield '<outcomeDeclaration identifier="FEEDBACK" cardinality="multiple" baseType="identifier"/>\n'
+    if any(feedback.on == "solution" for feedback in question.feedback):
+        yield '<outcomeDeclaration identifier="SOLUTION" cardinality="single" baseType="identifier"/>\n'
+
+
+def _default(value: str) -> str:
+    return f"<defaultValue>\n<value>{value}</value>\n</defaultValue>\n"
+
+
+def _response(question: Question, names: Names, gap: str) -> Iterator[str]:
+    cardinality = _CARDINALITY.get(question.kind, "single")
+    named, type_ = names.response(gap), _type(question)
+    yield f'<responseDeclaration identifier="{named}" cardinality="{cardinality}" baseType="{type_}">\n'
+    answers = [answer for answer in question.answers if answer.gap == gap or not gap]
+    if not _by_tests(question):
+        right = [
+            answer for answer in answers if question.is_partial or answer.share >= 1
+        ] or answers
+        if cardinality == "single":
+            right = sorted(right, key=lambda answer: -answer.share)[:1]
+        values = "".join(
+            f"<value>{text(_value(answer, question, names))}</value>\n"
+            for answer in right
+            if answer.share > 0
+        )
+        if values:
+            yield f"<correctResponse>\n{values}</correctResponse>\n"
+        if _is_mapped(question):
+            yield from _mapping(question, names, answers)
+    yield "</responseDeclaration>\n"
+
+
+def _type(question: Question) -> str:
+    if question.kind == "associate":
+        return "pair"
+    if question.kind in _PAIRS:
+        return "directedPair"
+    types = {"numerical": "float", "upload": "file"}
+    texts = ("text-entry", "pattern-match", "essay")
+    return types.get(question.kind, "string" if question.kind in texts else "identifier")
+
+
+def _value(answer: Answer, question: Question, names: Names) -> str:
+    if question.kind in _PAIRS:
+        return f"{names.of(answer.value)} {names.of(answer.partner)}"
+    if _type(question) == "identifier":
+        return names.of(answer.value)
+    return answer.value
+
+
+def _mapping(question: Question, names: Names, answers: list[Answer]) -> Iterator[str]:
+    points = 1.0 if question.points is None else question.points
+    yield '<mapping defaultValue="0">\n'
+    for answer in answers:
+        case = ' caseSensitive="true"' if answer.case_sensitive else ""
+        key = text(_value(answer, question, names)).replace('"', "&quot;")
+        yield f'<mapEntry mapKey="{key}" mappedValue="{round(answer.share * points, 9):.12g}"{case}/>\n'
+    yield "</mapping>\n"
+
+
+def _by_tests(question: Question) -> bool:
+    """Whether rules hold each answer against the response: parts of texts, and ranges of numbers."""
+    return question.kind in ("pattern-match", "numerical") and any(
+        answer.is_pattern or answer.lower != answer.upper for answer in question.answers
+    )
+
+
+def _is_mapped(question: Question) -> bool:
+    """Whether answers have values of their own: they share the points, or are texts, of which several can be right."""
+    return (
+        question.kind in ("text-entry", "pattern-match", "numerical")
+        or question.is_partial
+        or any(answer.share != 1 for answer in question.answers)
+    )
+
+
+def processing(question: Question, names: Names) -> Iterator[str]:
+    """The response processing: a standard template where that says it all, else rules."""
+    scored = question.kind not in _UNSCORED and bool(question.answers)
+    if not scored and not question.feedback:
+        return
+    plain = not question.feedback and not _by_tests(question) and len(names.responses()) == 1
+    if scored and plain and _is_mapped(question):
+        yield f'<responseProcessing template="{_TEMPLATE}map_response"/>\n'
+        return
+    if scored and plain and question.points == 1:
+        yield f'<responseProcessing template="{_TEMPLATE}match_correct"/>\n'
+        return
+    yield "<responseProcessing>\n"
+    if scored:
+        yield from _scoring(question, names)
+    yield from _feedback_rules(question, names, scored)
+    yield "</responseProcessing>\n"
+
+
+def _scoring(question: Question, names: Names) -> Iterator[str]:
+    if _by_tests(question):
+        yield from _tests(question)
+        return
+    responses = [names.response(gap) for gap in names.responses()]
+    if _is_mapped(question):
+        mapped = "".join(f'<mapResponse identifier="{name}"/>\n' for name in responses)
+        total = f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped
+        yield f'<setOutcomeValue identifier="SCORE">\n{total}</setOutcomeValue>\n'
+        return
+    full = (
+        '<variable identifier="MAXSCORE"/>\n'
+        if question.points is not None
+        else _base("float", "1")
+    )
+    yield _condition(
+        [
+            (
+                _correct(responses),
+                f'<setOutcomeValue identifier="SCORE">\n{full}</setOutcomeValue>\n',
+            )
+        ]
+    )
+
+
+def _correct(responses: list[str]) -> str:
+    tests = "".join(
+        f'<match>\n<variable identifier="{name}"/>\n<correct identifier="{name}"/>\n</match>\n'
+        for name in responses
+    )
+    return f"<and>\n{tests}</and>\n" if len(responses) > 1 else tests
+
+
+def _tests(question: Question) -> Iterator[str]:
+    points = 1.0 if question.points is None else question.points
+    branches = []
+    for answer in question.answers:
+        score = _base("float", f"{round(answer.share * points, 9):.12g}")
+        branches.append(
+            (
+                _test(answer),
+                f'<setOutcomeValue identifier="SCORE">\n{score}</setOutcomeValue>\n',
+            )
+        )
+    yield _condition(branches)
+
+
+def _test(answer: Answer) -> str:
+    variable = '<variable identifier="RESPONSE"/>\n'
+    if answer.lower is None and answer.upper is None:
+        case, part = str(answer.case_sensitive).lower(), str(answer.is_pattern).lower()
+        wanted = _base("string", answer.value)
+        return f'<stringMatch caseSensitive="{case}" substring="{part}">\n{variable}{wanted}</stringMatch>\n'
+    limits = [
+        f"<{name}>\n{variable}{_base('float', f'{limit:.12g}')}</{name}>\n"
+        for name, limit in (("gte", answer.lower), ("lte", answer.upper))
+        if limit is not None
+    ]
+    return f"<and>\n{''.join(limits)}</and>\n" if len(limits) > 1 else limits[0]
+
+
+def _base(type_: str, value: str) -> str:
+    return f'<baseValue baseType="{type_}">{text(value)}</baseValue>\n'
+
+
+def _condition(branches: list[tuple[str, str]]) -> str:
+    """One condition of branches: a test, and what it does."""
+    made = ""
+    for number, (test, action) in enumerate(branches):
+        tag = "responseElseIf" if number else "responseIf"
+        made += f"<{tag}>\n{test}{action}</{tag}>\n"
+    return f"<responseCondition>\n{made}</responseCondition>\n"
+
+
+def named_feedback(question: Question, names: Names) -> Iterator[tuple[str, Feedback]]:
+    """The feedback of a question, each with its identifier; those shown on the same have the same."""
+    hints = 0
+    fixed = {"any": "general", "right": "correct", "wrong": "incorrect", "solution": "solution"}
+    for feedback in question.feedback:
+        if feedback.is_hint:
+            hints += 1
+            yield f"hint{hints}", feedback
+        else:
+            yield fixed.get(feedback.on) or names.of(feedback.on), feedback
+
+
+def _feedback_rules(question: Question, names: Names, scored: bool) -> Iterator[str]:
+    shown = dict.fromkeys(
+        (name, feedback.is_hint, feedback.on)
+        for name, feedback in named_feedback(question, names)
+    )
+    for name, is_hint, on in shown:
+        show = _show(name)
+        if is_hint:
+            yield _condition([('<variable identifier="HINT"/>\n', show)])
+        elif on == "any":
+            yield show
+        elif on in ("right", "wrong") and scored:
+            yield _condition([(_is_right(question, names, on == "right"), show)])
+        elif on not in _GENERAL:
+            yield _condition([(_given(on, question, names), show)])
+
+
+def _show(name: str) -> str:
+    both = f'<multiple>\n<variable identifier="FEEDBACK"/>\n{_base("identifier", name)}</multiple>\n'
+    return f'<setOutcomeValue identifier="FEEDBACK">\n{both}</setOutcomeValue>\n'
+
+
+def _is_right(question: Question, names: Names, right: bool) -> str:
+    if _is_mapped(question) and question.points:
+        full = f'<gte>\n<variable identifier="SCORE"/>\n{_base("float", f"{question.points:.12g}")}</gte>\n'
+    else:
+        full = _correct([names.response(gap) for gap in names.responses()])
+    return full if right else f"<not>\n{full}</not>\n"
+
+
+def _given(value: str, question: Question, names: Names) -> str:
+    name = names.response("")
+    type_ = "identifier" if _type(question) == "identifier" else "string"
+    wanted = _base(type_, names.of(value) if type_ == "identifier" else value)
+    test = "match" if _CARDINALITY.get(question.kind, "single") == "single" else "member"
+    return f'<{test}>\n{wanted}<variable identifier="{name}"/>\n</{test}>\n'

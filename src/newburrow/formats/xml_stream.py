@@ -1,0 +1,65 @@
+"""One XML file of a package, element by element: no entities, nothing from outside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import BinaryIO
+
+from lxml import etree
+
+from newburrow.core.problem import refusal
+from newburrow.formats.xml_names import local
+from newburrow.intake.prolog import read_prolog
+from newburrow.intake.xml_errors import not_well_formed
+from newburrow.model import Where
+
+Opener = Callable[[], BinaryIO]
+
+
+def events(
+    opener: Opener, label: str, cleared: frozenset[str] = frozenset()
+) -> Iterator[tuple[str, etree._Element]]:
+    """`start` and `end` of each element of an XML file.
+
+    Elements whose names without namespace are in `cleared` are emptied after their end, with all before them. The
+    file is opened twice. Raises BurrowError for a file that declares entities or is not well-formed.
+    """
+    with opener() as stream:
+        read_prolog(stream, label)
+    with opener() as stream:
+        parser = etree.iterparse(
+            stream,
+            events=("start", "end"),
+            resolve_entities=False,
+            load_dtd=False,
+            no_network=True,
+            huge_tree=True,
+            remove_comments=True,
+            remove_pis=True,
+        )
+        try:
+            for event, element in parser:
+                yield event, element
+                if event == "end" and local(element) in cleared:
+                    _clear(element)
+        except etree.XMLSyntaxError as error:
+            raise not_well_formed(error, label) from None
+
+
+def _clear(element: etree._Element) -> None:
+    """Empty an element, and drop those before it, which were emptied too."""
+    element.clear()
+    parent = element.getparent()
+    while parent is not None and element.getprevious() is not None:
+        del parent[0]
+
+
+def root_of(opener: Opener, label: str) -> etree._Element:
+    """The whole of a small XML file. Raises BurrowError as `events` does, and for a file without an element."""
+    root: etree._Element | None = None
+    for _event, element in events(opener, label):
+        if root is None:
+            root = element
+    if root is None:
+        raise refusal("not-well-formed", "The file is empty.", "Export it again.", Where(label))
+    return root

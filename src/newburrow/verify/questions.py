@@ -1,0 +1,164 @@
+"""Questions held equal before and after: what was written is read back by the format's own reader, and compared.
+
+Answers, points, feedback, shuffling, choices and the words of the prompt count; markup does not.
+"""
+
+from __future__ import annotations
+
+import html
+import re
+import sqlite3
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from newburrow.core import plugins
+from newburrow.core.problem import NOWHERE, BurrowError, Problem
+from newburrow.formats.base import Format, Writer
+from newburrow.formats.exports import detection, export_records
+from newburrow.model import Body, Media, Question
+from newburrow.model.bundle import Bundle
+from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+
+_TAG = re.compile(r"<[^>]*>")
+_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
+_PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
+
+
+class QuestionCheck:
+    """The questions that were handed to the writer of a format, on disk until they are compared."""
+
+    def __init__(self, format_: str, rehearse: bool) -> None:
+        """`format_` is the name of the host's; a rehearsal writes nothing that could be read back."""
+        self._format: Format = plugins.get(plugins.FORMATS, format_)
+        self._is_asked = self._format.has_questions and not rehearse
+        self._db = sqlite3.connect(
+            ""
+        )  # a database on disk, which goes away with the connection
+        self._db.execute(
+            "CREATE TABLE expected (name TEXT PRIMARY KEY, place TEXT, facts TEXT)"
+        )
+
+    def watching(self, writer: Writer) -> Writer:
+        """The writer itself; of a host with quizzes one that notes the questions that it is handed."""
+        return WatchedWriter(writer, self) if self._is_asked else writer
+
+    def expect(self, bundle: Bundle) -> None:
+        """Note the questions of an entry that was written."""
+        rows = []
+        for number, question in enumerate(bundle.questions, 1):
+            place = f"“{bundle.entry.title}”, question {number}"
+            rows.append((self._format.written_name(question.key), place, _encoded(question)))
+        self._db.executemany("INSERT OR REPLACE INTO expected VALUES (?, ?, ?)", rows)
+
+    def problems(self, folder: Path) -> Iterator[Problem]:
+        """A problem for each question that is missing in the result in `folder`, or differs there."""
+        if not self._db.execute("SELECT 1 FROM expected LIMIT 1").fetchone():
+            return
+        try:
+            for question in _read(folder):
+                yield from self._compared(question)
+        except BurrowError as error:
+            yield Problem.at(
+                NOWHERE, "question-changed", place="The result", what=error.problem.message
+            )
+            return
+        for (place,) in self._db.execute("SELECT place FROM expected ORDER BY rowid"):
+            yield Problem.at(
+                NOWHERE, "question-changed", place=place, what="it is not in the result"
+            )
+
+    def _compared(self, question: Question) -> Iterator[Problem]:
+        name = question.key.rpartition("/")[2]
+        row = self._db.execute(
+            "SELECT place, facts FROM expected WHERE name = ?", (name,)
+        ).fetchone()
+        if row is None:
+            return
+        self._db.execute("DELETE FROM expected WHERE name = ?", (name,))
+        before, after = msgspec.json.decode(row[1]), msgspec.json.decode(_encoded(question))
+        different = [fact for fact in before if before[fact] != after[fact]]
+        if different:
+            yield Problem.at(
+                NOWHERE, "question-changed", place=row[0], what=", ".join(different)
+            )
+
+
+class WatchedWriter:
+    """A writer whose questions are noted for the comparison."""
+
+    def __init__(self, writer: Writer, check: QuestionCheck) -> None:
+        self._writer, self._check = writer, check
+
+    def entry(self, bundle: Bundle) -> Iterable[Problem]:
+        """Write an entry, and note its questions."""
+        problems = list(self._writer.entry(bundle))
+        self._check.expect(bundle)
+        return problems
+
+    def media(self, media: Media) -> Iterable[Problem]:
+        """Write what is known of a file."""
+        return self._writer.media(media)
+
+    def finish(self) -> None:
+        """Write the end."""
+        self._writer.finish()
+
+
+def _read(folder: Path) -> Iterator[Question]:
+    export = detection.examine(folder)
+    for item in export_records.records(export):
+        if isinstance(item, Question):
+            yield item
+
+
+def _encoded(question: Question) -> str:
+    return msgspec.json.encode(facts(question)).decode()
+
+
+def facts(question: Question) -> dict[str, Any]:
+    """What of a question counts, with choices by their number and texts by their words."""
+    numbers = {choice.name: number for number, choice in enumerate(question.choices)}
+    gaps: dict[str, int] = {}
+    for answer in question.answers:
+        gaps.setdefault(answer.gap, len(gaps))
+
+    def known(name: str) -> int | str:
+        return numbers.get(name, name)
+
+    answers = sorted(
+        (
+            str(known(answer.value)),
+            str(known(answer.partner)),
+            gaps[answer.gap] if len(gaps) > 1 else 0,
+            round(answer.share, 6),
+            answer.case_sensitive,
+            answer.is_pattern,
+            answer.lower,
+            answer.upper,
+        )
+        for answer in question.answers
+    )
+    if question.kind == "order":
+        answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
+    kind = "choice" if question.kind == "true-false" else question.kind
+    return {
+        "kind": kind,
+        "points": None if question.points is None else round(question.points, 6),
+        "shuffle": question.shuffle,
+        "shared points": question.is_partial,
+        "answers": answers,
+        "choices": [(_words(choice.body), choice.fixed) for choice in question.choices],
+        "feedback": sorted(
+            (str(known(f.on)), f.is_hint, _words(f.body)) for f in question.feedback
+        ),
+        "prompt": _words(question.prompt),
+    }
+
+
+def _words(body: Body) -> str:
+    """The words of a text, with a mark for each picture."""
+    text = _TAG.sub(" ", _PICTURE.sub("(picture) <img", body.text))
+    return " ".join(html.unescape(_GAP.sub("(gap)", text)).split())
