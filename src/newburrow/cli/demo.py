@@ -1,4 +1,4 @@
-"""Do the whole job once on made-up data: the news blog or the wiki of an orchard, moved to another host."""
+"""Do the whole job once on made-up data: the news blog, the wiki or the course of an orchard, moved to another host."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def configure(parser: Parser) -> None:
         "--site",
         choices=SITES,
         default=SITES[0],
-        help="the site that moves: the news blog of the orchard, or the wiki of its growers (blog)",
+        help="the site that moves: the orchard's news blog, its growers' wiki or its grafting course (blog)",
     )
 
 
@@ -64,6 +64,14 @@ _SHOWN = {
     "post": "posts",
     "page": "pages",
     "wiki-page": "pages",
+    "module": "modules",
+    "lesson": "lessons",
+    "quiz": "quizzes",
+    "question-bank": "question banks",
+    "question": "questions",
+    "discussion": "discussions",
+    "assignment": "assignments",
+    "link": "links",
     "revision": "earlier versions",
     "comment": "comments",
     "pingback": "pingbacks",
@@ -77,10 +85,14 @@ _SHOWN = {
 
 def _counts_by_fate(outcome: Outcome, fate: str) -> str:
     return ", ".join(
-        f"{getattr(outcome.counts[kind], fate)} {word}"
+        _counted(getattr(outcome.counts[kind], fate), kind, word)
         for kind, word in _SHOWN.items()
         if kind in outcome.counts
     )
+
+
+def _counted(number: int, kind: str, plural: str) -> str:
+    return f"1 {kind.replace('-', ' ')}" if number == 1 else f"{number} {plural}"
 
 
 def _not_moved(outcome: Outcome) -> str:

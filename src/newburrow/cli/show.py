@@ -11,7 +11,8 @@ from datetime import datetime
 from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen
 from newburrow.commands.show import ShownObject, find
-from newburrow.model import Comment, Record
+from newburrow.convert.quiz import text_sheet
+from newburrow.model import Comment, Entry, Record
 
 EXAMPLE = "newburrow show export.zip open-day"
 
@@ -49,7 +50,7 @@ def _print(found: ShownObject, screen: Screen) -> None:
         "parent": f"{found.parent.title} ({found.parent.key})" if found.parent else "",
     }
     for name in record.__struct_fields__:
-        if name not in ("source", "extra", "body", "fields"):
+        if name not in ("source", "extra", "body", "fields", "quiz"):
             value = shown.get(name) or _shown_value(getattr(record, name))
             if value:
                 screen.line(f"{name + ':':<18}{value}")
@@ -59,7 +60,24 @@ def _print(found: ShownObject, screen: Screen) -> None:
         screen.line(f"not in the model, {name.rpartition('}')[2]}: {'; '.join(values)}")
     if hasattr(record, "body"):
         screen.line(f"\nbody ({record.body.markup}):\n{record.body.text}")
+    _quiz(found, screen)
     _thread(found.comments, screen)
+
+
+def _quiz(found: ShownObject, screen: Screen) -> None:
+    """A quiz or a question bank: its settings, then what a student sees, and what a teacher sees besides."""
+    record = found.record
+    if isinstance(record, Entry) and record.quiz:
+        screen.line("")
+        for line in text_sheet.settings(record.quiz):
+            screen.line(line)
+    if found.questions:
+        screen.line("\nas a student sees it:")
+        for line in text_sheet.student(found.questions):
+            screen.line(line)
+        screen.line("\nas a teacher sees it:")
+        for line in text_sheet.teacher(found.questions):
+            screen.line(line)
 
 
 def _thread(comments: list[Comment], screen: Screen) -> None:

@@ -12,12 +12,12 @@ from newburrow.commands.move import move_paths
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide.draft import DraftRequest
-from newburrow.demo import export, growers, wiki_exports
+from newburrow.demo import course, export, growers, wiki_exports
 from newburrow.formats.exports.export import ExportRequest
 from newburrow.report.outcome import Outcome
 
 MOVE = "move"
-SITES = ("blog", "wiki")
+SITES = ("blog", "wiki", "course")
 
 
 class Demo(Struct, frozen=True):
@@ -102,4 +102,16 @@ def _wiki(folder: Path) -> _Written:
     return _Written(wiki.site.title, list(wiki.exports), wiki.host, names)
 
 
-_SITES: dict[str, Callable[[Path], _Written]] = {"blog": _blog, "wiki": _wiki}
+def _course(folder: Path) -> _Written:
+    grafting = course.build()
+    names = [f"grafting-{host}.zip" for host in grafting.exports]
+    for host, name in zip(grafting.exports, names, strict=True):
+        course.write(grafting, host, folder / name)
+    return _Written(grafting.site.title, grafting.exports, grafting.host, names)
+
+
+_SITES: dict[str, Callable[[Path], _Written]] = {
+    "blog": _blog,
+    "wiki": _wiki,
+    "course": _course,
+}

@@ -14,7 +14,7 @@ from newburrow.core.progress import Listener, nobody
 from newburrow.core.suggestions import nearest
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import ExportRequest
-from newburrow.model import Author, Comment, Entry, Media, Term
+from newburrow.model import Author, Comment, Entry, Media, Question, Term
 from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
 
@@ -29,6 +29,7 @@ class ShownObject(Struct, frozen=True):
     authors: list[Author] = []
     terms: list[Term] = []
     comments: list[Comment] = []
+    questions: list[Question] = []  # of a quiz or a question bank
     lead_picture: Media | None = None
     parent: Entry | None = None
 
@@ -125,6 +126,7 @@ def _shown_object(record: Entry | Media | Comment, store: Store) -> ShownObject:
         [author for key in record.authors if (author := store.get(Author, key))],
         [term for key in record.terms if (term := store.get(Term, key))],
         store.comments_of(record),
+        store.questions_of(record.key),
         store.get(Media, record.lead_picture) if record.lead_picture else None,
         store.get(Entry, record.parent) if record.parent else None,
     )

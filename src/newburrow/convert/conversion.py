@@ -5,11 +5,14 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from newburrow.convert import discussion, pool, walk
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
 from newburrow.convert.plan.entry_place import settle_entry
+from newburrow.convert.quiz import sides
 from newburrow.convert.step import comments, questions
 from newburrow.convert.step.order import STEPS
 from newburrow.core.problem import Problem
@@ -37,10 +40,14 @@ def convert(number: int, entry: Entry, context: Context, journal: JournalReader)
     bundle = _bundle(entry, place, theirs, asked, context, journal)
     if bundle:
         rows = _rows(entry, theirs, bundle, context)
+        shown = [sides.sides(entry.title, asked, bundle)] if asked or entry.quiz else []
+        if shown:
+            rows[-1] = replace(rows[-1], reason=shown[0].sentence)
         rows[-1:-1] = _question_rows(entry, asked, Fate.MOVED, "", bundle.new_address)
     else:
-        rows = []
+        rows, shown = [], []
     notes = journal.take_notes()
+    notes.quizzes += shown
     if bundle:
         notes.walked = walk.links_of_moved(entry, notes)
     else:

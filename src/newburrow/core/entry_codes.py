@@ -178,19 +178,19 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "warning",
         "The new host has no kind for a question, nor one in which nothing of it would be lost.",
         "Make the question again on the new host; the essay shows the original and the right answers to the teacher.",
-        "{place} was a {kind} question and became an essay.",
+        "{place} became an essay. Its kind was: {kind}.",
     ),
     "question-in-parts": (
         "note",
         "A question became several, since the new host has no such kind. Their points add up to its own.",
         "Nothing.",
-        "{place} was a {kind} question and became {number} questions.",
+        "{place} became {number} questions. Its kind was: {kind}.",
     ),
     "question-lost": (
         "error",
         "The new host has no kind for a question, not even the essay.",
         "Add the question by hand.",
-        "{place} was not moved: the new host has no kind for a {kind} question.",
+        "{place} was not moved: the new host has no place for its kind: {kind}.",
     ),
     "question-doubtful": (
         "warning",

@@ -162,6 +162,11 @@ def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
         (["author", "archive"], [dialect.author.archive], ("login", "slug")),
         (["term", "archives"], list(dialect.term.archives.values()), ("slug", "path", "id")),
         (["entry", "id_addresses"], dialect.entry.id_addresses, ("id",)),
+        (
+            ["course", "addresses"],
+            list(dialect.course.addresses.values()),
+            ("path", "name", "id"),
+        ),
         (["wiki", "other_wikis"], list(wiki.other_wikis.values()), ("name",)),
         (["wiki", "files"], [wiki.files], ("page", "file")),
         (["wiki", "discussion"], [wiki.discussion], ("name",)),

@@ -239,6 +239,13 @@ class WikiMap(Struct, frozen=True, forbid_unknown_fields=True):
     missing: Selector = ""
 
 
+class CourseMap(Struct, frozen=True, forbid_unknown_fields=True):
+    """Where the entries of a package with a manifest had their pages on the old site, which no manifest says."""
+
+    # kind -> a pattern of {+path}, its file without the extension, {name}, the last name of that, and {id}
+    addresses: dict[str, Pattern] = {}
+
+
 class Preset(Struct, frozen=True, forbid_unknown_fields=True):
     """An entry that the host puts on every new site; all that is given must be equal."""
 
@@ -277,6 +284,7 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     embeds: list[Embed] = []
     menu: MenuMap = MenuMap()
     wiki: WikiMap = WikiMap()
+    course: CourseMap = CourseMap()
     presets: list[Preset] = []
 
     def value(self, of: str, theirs: str) -> str:

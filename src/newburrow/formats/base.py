@@ -48,6 +48,8 @@ class Input(Struct, frozen=True):
     sibling: Callable[[str], BinaryIO | None] = lambda _name: None
     # whether the same source has a file of that name; the file stays one of the site
     has: Callable[[str], bool] = lambda _name: False
+    # the first bytes of such a file, which stays one of the site; empty where there is none
+    start_of: Callable[[str], bytes] = lambda _name: b""
 
 
 class Output(Protocol):

@@ -17,6 +17,7 @@ from newburrow.report.outcome import Outcome
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
 MOST = 3000
 
+_QUIZZES_SHOWN = 40  # of which the report shows the questions
 _FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "failed": "failed"}
 
 
@@ -50,6 +51,8 @@ def write(
         redirects=outcome.redirects,
         becomes=_becomes(outcome.counts, context),
         walked=outcome.walk,
+        quizzes=list(islice(journal.quizzes.all(), MOST)),
+        quizzes_shown=_QUIZZES_SHOWN,
         walk_rows=list(islice(walk.rows(context), MOST)),
         dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
         severities=journal.follow_ups.count(),

@@ -5,7 +5,6 @@ Where something would be, it becomes an essay that shows the original to the tea
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Callable
 
@@ -209,6 +208,5 @@ def needs_parts(question: Question) -> bool:
 
 def words_of(question: Question, most: int = 60) -> str:
     """The first words of a question, as people know it by."""
-    text = _GAP.sub(_BLANK, html.unescape(re.sub(r"<[^>]*>", " ", question.prompt.text)))
-    words = " ".join(text.split()) or question.title
+    words = sheet.words(question.prompt) or question.title
     return words[:most] + ("…" if len(words) > most else "")

@@ -11,6 +11,8 @@ from newburrow.model import Answer, Body, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 _GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
+_BLANK = "_____"
+_PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
 _ADDRESS = re.compile(r'\b(src|href|poster)="([^"]*)"')
 
 
@@ -30,7 +32,7 @@ def plain(body: Body) -> str:
 
 def question(asked: Question) -> str:
     """A question as a student sees it."""
-    pieces = [_GAP.sub("_____", plain(asked.prompt)), *_choices(asked)]
+    pieces = [_GAP.sub(_BLANK, plain(asked.prompt)), *_choices(asked)]
     return "\n".join(filter(None, pieces))
 
 
@@ -50,7 +52,7 @@ def _list(lines: list[str]) -> str:
 
 def answers(asked: Question) -> list[str]:
     """The right answers in words, each with its share where they share the points."""
-    shown = {choice.name: _words(choice.body) or choice.name for choice in asked.choices}
+    shown = {choice.name: words(choice.body) or choice.name for choice in asked.choices}
     made = []
     for answer in asked.answers:
         if answer.share <= 0:
@@ -73,8 +75,11 @@ def _answer(answer: Answer, shown: dict[str, str]) -> str:
     return shown.get(answer.value, answer.value)
 
 
-def _words(body: Body) -> str:
-    return " ".join(html.unescape(re.sub(r"<[^>]*>", " ", body.text)).split())
+def words(body: Body) -> str:
+    """The words of a text, with the names of its pictures; a gap is a line."""
+    text = _PICTURE.sub(lambda found: f" (picture {found[1].rpartition('/')[2]}) ", body.text)
+    text = re.sub(r"<[^>]*>", " ", _GAP.sub(_BLANK, text))
+    return " ".join(html.unescape(text).split())
 
 
 def for_teachers(asked: Question) -> str:

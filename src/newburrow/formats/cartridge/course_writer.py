@@ -33,6 +33,12 @@ class CourseWriter:
         self.listed = PackageList()
         self.links = Links(job.site, media)
 
+    @staticmethod
+    def manifest_identifier(mark: str) -> str:
+        """The identifier of the manifest, which begins with the word of the host."""
+        own = identifier("the manifest")
+        return f"{mark}-{own}" if mark else own
+
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
         raise NotImplementedError

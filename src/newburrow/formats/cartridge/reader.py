@@ -10,7 +10,7 @@ from urllib.parse import quote
 
 from msgspec.structs import replace
 
-from newburrow.core import url
+from newburrow.core import url, url_pattern
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
 from newburrow.formats.base import Input
@@ -75,7 +75,8 @@ class _Package:
         for identifier, resource in manifest.resources.items():
             if identifier in held:
                 continue
-            yield from self._resource(resource, in_banks)
+            for item in self._resource(resource, in_banks):
+                yield self._addressed(item, resource)
             self.done += 1
             self.source.progress(self.done)
         for bank, names in banks.items():
@@ -114,6 +115,8 @@ class _Package:
     ) -> Iterator[Item | Problem]:
         """What one resource holds; a problem where its file is not in the package or cannot be read."""
         kind = kind_of(resource)
+        if kind is ResourceKind.FILE and self._is_qti(resource):
+            kind = ResourceKind.QTI_1
         entry = self.tree.placed(resource, Where(self.source.label, resource.line))
         try:
             if kind is ResourceKind.QTI_2_TEST:
@@ -132,6 +135,27 @@ class _Package:
             yield self._missing(resource, entry)
         except BurrowError as error:
             yield error.problem
+
+    def _addressed(self, item: Item | Problem, resource: Resource) -> Item | Problem:
+        """The same; an entry gets the address that it had on the old site, where the dialect says how it is made."""
+        if not isinstance(item, Entry):
+            return item
+        pattern = self.source.dialect.course.addresses.get(item.kind)
+        if not pattern:
+            return item
+        path = posixpath.splitext(resource.path)[0]
+        values = {"path": path, "name": posixpath.basename(path), "id": resource.identifier}
+        return replace(
+            item, permalink=url.resolve(self.source.base, url_pattern.expand(pattern, values))
+        )
+
+    def _is_qti(self, resource: Resource) -> bool:
+        """Whether a file of an application is QTI 1.2, as further question banks are: a cartridge has one at most."""
+        if not resource.type.startswith("associatedcontent") or not resource.path.endswith(
+            ".xml"
+        ):
+            return False
+        return f"<{qti1.ROOT}".encode() in self.source.start_of(resource.path)
 
     def _missing(self, resource: Resource, entry: Entry) -> Problem:
         where = Where(self.source.label, resource.line)

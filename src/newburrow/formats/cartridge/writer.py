@@ -45,6 +45,7 @@ class CartridgeOptions(Struct, frozen=True, forbid_unknown_fields=True):
     """The [write] table of a host that takes cartridges."""
 
     media: str = "files"  # the folder of files, as media.folder has it
+    mark: str = ""  # the word that the identifier of the manifest begins with
     zip: str = ""  # name of the zip in which all of it is handed over; empty: a folder
 
 
@@ -54,12 +55,13 @@ class CartridgeWriter(CourseWriter):
     structure = "rooted-hierarchy"
 
     def __init__(self, output: Output, job: Job) -> None:
-        super().__init__(output, job, msgspec.convert(job.options, CartridgeOptions).media)
+        self.options = msgspec.convert(job.options, CartridgeOptions)
+        super().__init__(output, job, self.options.media)
         self._has_bank = False
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata (section 2.2)."""
-        site, id_ = self.job.site, identifier("the manifest")
+        site, id_ = self.job.site, self.manifest_identifier(self.options.mark)
         return _HEAD.format(
             id=id_, title=text(site.title), more=_more(site), place=_place(site)
         )

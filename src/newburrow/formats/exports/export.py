@@ -18,6 +18,7 @@ from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.formats.exports.piece import Piece
 from newburrow.intake.budget import ReadingLimits
+from newburrow.intake.head import HEAD
 from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 from newburrow.intake.web_answer import WebAnswer
@@ -171,6 +172,18 @@ class Export:
     def knows_beside(self, part: Part) -> Callable[[str], bool]:
         """What says whether this source has a file that a part names, as `opener_for` understands names."""
         return lambda name: self._beside(part, name) is not None
+
+    def start_beside(self, part: Part) -> Callable[[str], bytes]:
+        """What gives the first bytes of a file that a part names, without noting it as used."""
+
+        def start(name: str) -> bytes:
+            found = self._beside(part, name)
+            if found is None:
+                return b""
+            with found.open() as stream:
+                return stream.read(HEAD)
+
+        return start
 
     def _beside(self, part: Part, name: str) -> Part | None:
         folder = posixpath.dirname(part.name)

@@ -257,6 +257,7 @@ def read_piece(
             known_page=export.known_page,
             sibling=export.opener_for(piece.part),
             has=export.knows_beside(piece.part),
+            start_of=export.start_beside(piece.part),
         )
         try:
             # The site was given before, because what follows it depends on its address.

@@ -41,6 +41,7 @@ class PackageOptions(Struct, frozen=True, forbid_unknown_fields=True):
     """The [write] table of a host that takes content packages."""
 
     media: str = "files"  # the folder of files, as media.folder has it
+    mark: str = ""  # the word that the identifier of the manifest begins with
     zip: str = ""  # name of the zip in which all of it is handed over; empty: a folder
 
 
@@ -50,7 +51,8 @@ class PackageWriter(CourseWriter):
     structure = "hierarchical"
 
     def __init__(self, output: Output, job: Job) -> None:
-        super().__init__(output, job, msgspec.convert(job.options, PackageOptions).media)
+        self.options = msgspec.convert(job.options, PackageOptions)
+        super().__init__(output, job, self.options.media)
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
@@ -63,7 +65,7 @@ class PackageWriter(CourseWriter):
             more += f"<imsmd:description>\n{words}\n</imsmd:description>\n"
         location = f'<imsmd:location type="URI">{text(site.address)}</imsmd:location>\n'
         place = f"<imsmd:technical>\n{location}</imsmd:technical>\n"
-        id_ = identifier("the manifest")
+        id_ = self.manifest_identifier(self.options.mark)
         return _HEAD.format(id=id_, title=text(site.title), more=more, place=place)
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:

@@ -41,6 +41,7 @@ class ItemPlace(Struct, frozen=True):
     position: int
     base: str  # address that links in it start from
     where: Where
+    is_survey: bool = False  # whether no answer is right or wrong
 
 
 def metadata(element: etree._Element) -> dict[str, str]:
@@ -107,7 +108,7 @@ class _Item:
         )
         if found.scoring:
             self._say(made, "scoring-kept")
-        for message in _doubts(made, self.responses):
+        for message in _doubts(made, self.responses, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
 
@@ -224,7 +225,9 @@ class _Item:
         return max(found, default=0)
 
 
-def _doubts(question: Question, responses: list[etree._Element]) -> Iterator[str]:
+def _doubts(
+    question: Question, responses: list[etree._Element], is_survey: bool
+) -> Iterator[str]:
     """What looks wrong in a question: two right answers where one counts, none at all, answers without a choice."""
     names = [choice.name for choice in question.choices]
     if len(set(names)) < len(names):
@@ -232,7 +235,7 @@ def _doubts(question: Question, responses: list[etree._Element]) -> Iterator[str
     full = [answer for answer in question.answers if answer.share >= 1]
     if question.kind in ("choice", "true-false") and len(full) > 1:
         yield f"It takes one choice, and {len(full)} choices are right."
-    marked = question.kind not in ("essay", "upload", "text-only")
+    marked = not is_survey and question.kind not in ("essay", "upload", "text-only")
     if marked and not question.answers and not question.scoring:
         yield "No answer of it is right."
     known = {*names, *(attribute(response, "ident") for response in responses)}

@@ -72,7 +72,7 @@ class _Item:
         yield "</render_choice>\n</response_lid>\n"
 
     def _processing(self) -> Iterator[str]:
-        if self.question.kind == "essay" and not self._shows("any"):
+        if not self.question.answers and not any(not f.is_hint for f in self.question.feedback):
             return
         yield (
             '<resprocessing>\n<outcomes>\n<decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/>\n'
@@ -104,11 +104,15 @@ class _Item:
     def _scores(self) -> Iterator[str]:
         question = self.question
         right = self._shows("right")
+        if not question.answers:
+            return
         if question.kind == "multiple-choice" and not question.is_partial:
             yield condition(self._all_right(), 100, right, False)
         elif question.kind == "multiple-choice":
             for answer in question.answers:
                 yield condition(equal(answer.value), answer.share * 100, [], True, "Add")
+            if right:
+                yield condition(self._all_right(), None, right, False)
         else:
             for answer in question.answers:
                 shown = right if answer.share >= 1 else []

@@ -128,7 +128,10 @@ class _Reader:
         section = self.open[-1] if self.open else self.sections[-1]
         section.items += 1
         where = Where(self.file.label, line_of(element))
-        place = ItemPlace(self.file.key, section.name, self.count, self.file.base, where)
+        is_survey = self._quiz_kind() == "survey"
+        place = ItemPlace(
+            self.file.key, section.name, self.count, self.file.base, where, is_survey
+        )
         question, problems = read_item(element, place)
         if question.key in self.seen:
             question = replace(question, key=f"{question.key}-{self.count}")
@@ -138,7 +141,7 @@ class _Reader:
         yield from problems
 
     def _entry(self) -> Entry:
-        title = self.title or self.file.title
+        title = self.title or self.facts.get("bank_title", "") or self.file.title
         sections = tuple(
             QuizSection(s.name, s.title, s.bank, s.draw, s.shuffle, s.points_each)
             for s in self.sections
@@ -154,16 +157,24 @@ class _Reader:
             source=Where(self.file.label, self.line),
         )
 
+    def _quiz_kind(self) -> str:
+        """Whether it is a quiz, an exam or a survey, by the word of its metadata."""
+        theirs = self.facts.get("qmd_assessmenttype", "").lower()
+        if theirs in _SURVEYS:
+            return "survey"
+        if theirs in ("examination", "exam", "test"):
+            return "exam"
+        return "quiz"
+
     def _quiz(self, sections: tuple[QuizSection, ...]) -> Quiz:
         facts = self.facts
-        kind = facts.get("qmd_assessmenttype", facts.get("cc_assessmenttype", "")).lower()
         attempts = facts.get("cc_maxattempts", "").lower()
         if attempts in ("unlimited", "-1", "0"):
             tries: int | None = None
         else:
             tries = int(number(attempts) or 1)
         return Quiz(
-            kind=kind_of(kind),
+            kind=self._quiz_kind(),
             sections=sections,
             minutes=number(facts.get("qmd_timelimit", "")) or None,
             attempts=tries,
@@ -171,12 +182,3 @@ class _Reader:
             gives_feedback=facts.get("qmd_feedbackpermitted", "yes").lower() != "no",
             gives_hints=facts.get("qmd_hintspermitted", "yes").lower() != "no",
         )
-
-
-def kind_of(theirs: str) -> str:
-    """Whether a test is a quiz, an exam or a survey, by the word for it."""
-    if theirs in _SURVEYS:
-        return "survey"
-    if theirs in ("examination", "exam", "test"):
-        return "exam"
-    return "quiz"

@@ -44,6 +44,7 @@ class ItemPlace(Struct, frozen=True):
     position: int
     base: str  # address that links in it start from
     where: Where
+    is_survey: bool = False  # whether no answer is right or wrong
     weight: float | None = None  # that the test multiplies its score with
 
 
@@ -103,7 +104,7 @@ class _Item:
             self._say(made, "scoring-kept")
         if self.others:
             self._say(made, "interaction-unread", interaction=self.others[0])
-        for message in _doubts(made):
+        for message in _doubts(made, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
 
@@ -257,14 +258,14 @@ class _Item:
             )
 
 
-def _doubts(question: Question) -> Iterator[str]:
+def _doubts(question: Question, is_survey: bool) -> Iterator[str]:
     names = [choice.name for choice in question.choices]
     if len(set(names)) < len(names) and question.kind != "inline-choice":
         yield "Two of its choices have the same identifier."
     full = [answer for answer in question.answers if answer.share >= 1]
     if question.kind in ("choice", "true-false") and len(full) > 1:
         yield f"It takes one choice, and {len(full)} choices are right."
-    marked = question.kind not in ("essay", "upload", "text-only")
+    marked = not is_survey and question.kind not in ("essay", "upload", "text-only")
     if marked and not question.answers and not question.scoring:
         yield "No answer of it is right."
     if question.choices:

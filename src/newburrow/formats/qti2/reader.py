@@ -66,8 +66,11 @@ def _opener(sibling: Sibling, name: str) -> xml_stream.Opener:
 class _Items:
     """Items being read, in their order."""
 
-    def __init__(self, entry: str, site: str, sibling: Sibling) -> None:
+    def __init__(
+        self, entry: str, site: str, sibling: Sibling, is_survey: bool = False
+    ) -> None:
         self.entry, self.site, self.sibling = entry, site, sibling
+        self.is_survey = is_survey
         self.count = 0
         self.seen: set[str] = set()
 
@@ -88,7 +91,13 @@ class _Items:
             return
         base = url.resolve(self.site, quote(name))
         place = ItemPlace(
-            self.entry, section, self.count, base, Where(name, line_of(root)), weight
+            self.entry,
+            section,
+            self.count,
+            base,
+            Where(name, line_of(root)),
+            self.is_survey,
+            weight,
         )
         question, problems = read_item(root, place)
         if question.key in self.seen:
@@ -104,7 +113,8 @@ class _Test:
 
     def __init__(self, file: TestFile, root: etree._Element) -> None:
         self.file, self.root = file, root
-        self.items = _Items(file.key, file.site, file.sibling)
+        is_survey = self._kind() == "survey"
+        self.items = _Items(file.key, file.site, file.sibling, is_survey)
         self.sections: list[QuizSection] = []
         self.instructions: list[str] = []
 

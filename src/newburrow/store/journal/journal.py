@@ -18,6 +18,7 @@ from newburrow.store.journal.ids import IdTable
 from newburrow.store.journal.ledger import Ledger
 from newburrow.store.journal.pending import DataLines, TermLists
 from newburrow.store.journal.plan import PlanTable
+from newburrow.store.journal.quizzes import QuizTable
 from newburrow.store.journal.rows import GONE
 from newburrow.store.journal.schema import OUTCOME, PLAN
 from newburrow.store.journal.urls import UrlTable
@@ -54,6 +55,7 @@ class Journal:
         self.data_lines = DataLines(self._db)
         self.term_lists = TermLists(self._db)
         self.walk = WalkTable(self._db)
+        self.quizzes = QuizTable(self._db)
         self.lost = NoLinks()
 
     def __enter__(self) -> Journal:

@@ -19,6 +19,7 @@ from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.ids import IdReader
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.plan import PlanReader
+from newburrow.store.journal.quizzes import QuizSides
 from newburrow.store.journal.rows import LedgerRow, OldAddress
 from newburrow.store.journal.urls import UrlReader
 from newburrow.store.journal.walk import WalkedLink
@@ -34,6 +35,7 @@ class JournalNotes(Struct, array_like=True):
     shown: list[str] = []
     lost: list[tuple[str, str]] = []  # old address, and whether it is gone or unknown
     walked: list[WalkedLink] = []
+    quizzes: list[QuizSides] = []
     urls: list[OldAddress] = []  # addresses found in bodies for which nothing was planned
 
     def add(self, later: JournalNotes) -> None:
@@ -44,6 +46,7 @@ class JournalNotes(Struct, array_like=True):
         self.term_lists += later.term_lists
         self.shown += later.shown
         self.walked += later.walked
+        self.quizzes += later.quizzes
         self.urls += later.urls
 
     def write(self, journal: Journal) -> None:
@@ -61,6 +64,7 @@ class JournalNotes(Struct, array_like=True):
         for row in self.urls:
             journal.urls.add_late(row)
         journal.walk.add(*self.walked)
+        journal.quizzes.add(*self.quizzes)
 
 
 class JournalReader:

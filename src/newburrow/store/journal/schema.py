@@ -30,6 +30,7 @@ CREATE TABLE outcome.late_url (old TEXT, new TEXT, status INTEGER, why TEXT, key
 CREATE TABLE outcome.data_line (data TEXT);
 CREATE TABLE outcome.kept_id (new TEXT, object TEXT, key TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE outcome.quiz (data BLOB);
 CREATE TABLE outcome.led (source TEXT, target TEXT, leads TEXT);
 CREATE TABLE outcome.root (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.node (target TEXT PRIMARY KEY, key TEXT) WITHOUT ROWID;
