@@ -118,6 +118,12 @@ _READING = {
         "Look at what was read.",
         "The cartridge is of version {version}, which is not known; it was read as version 1.3.",
     ),
+    "manifest-missing": Code(
+        _WARNING,
+        "A quiz is in a file of its own, and no manifest says what else belongs to it.",
+        "Hand in the whole package as the old host exported it, if you have it.",
+        "{file} holds questions, and the source has no manifest (imsmanifest.xml).",
+    ),
     "manifest-within": Code(
         _WARNING,
         "A manifest holds another manifest, which is not read.",

@@ -306,7 +306,9 @@ def write(course: GraftingCourse, host: str, path: Path) -> None:
     }
     with zipfile.ZipFile(path, "w") as archive:
         output = _Archive(archive)
-        job = Job(course.site, profile.write | {"mark": host})
+        known = {bundle.new_address for bundle in course.bundles}
+        known |= {course.site.address + media.path for media, _data in course.files}
+        job = Job(course.site, profile.write | {"mark": host}, goes_to=known.__contains__)
         writer = plugins.get(plugins.FORMATS, profile.format).write(output, job)
         for bundle in course.bundles:
             writer.entry(_as_held(bundle, host, banks))

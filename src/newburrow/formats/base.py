@@ -71,6 +71,8 @@ class Job(Struct, frozen=True):
     dialect: Dialect | None = None
     file_bytes: int = 0  # the largest file that the host accepts; 0: any size
     templates: dict[str, str] = {}  # kind -> text, where the profile has templates
+    # whether an entry or a file goes to an address of the new site
+    goes_to: Callable[[str], bool] = lambda _address: True
     # of the new site, each after the one it is under; targets are addresses
     menus: tuple[MenuItem, ...] = ()
 

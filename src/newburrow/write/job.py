@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan import menus
+from newburrow.core import url
 from newburrow.dialects import loader as dialects
 from newburrow.formats.base import Job
 
@@ -22,5 +23,12 @@ def job_of(context: Context, updated: str, templates: dict[str, str]) -> Job:
         dialect=dialects.load(name) if name else None,
         file_bytes=host.limits.file_bytes or 0,
         templates=templates,
+        goes_to=lambda address: _goes_to(address, context),
         menus=menus.plan(context),
     )
+
+
+def _goes_to(address: str, context: Context) -> bool:
+    """Whether an entry or a file goes to an address of the new site."""
+    journal = context.planning
+    return bool(journal.files.key_at(address) or journal.plan.key_at(url.key(address)))

@@ -10,6 +10,8 @@ from newburrow.formats.qti1.item import ItemPlace, read_item
 from newburrow.formats.qti1.item_writer import KINDS, item
 from newburrow.model import Question, Where
 from newburrow.verify.questions import facts
+from tests.formats.cartridge.packages import choices, condition, equals, text
+from tests.formats.cartridge.packages import item as item_of
 from tests.formats.generated_questions import questions
 
 PLACE = ItemPlace("quiz", "", 1, "", Where("quiz.xml"))
@@ -26,3 +28,101 @@ class RoundTrip(unittest.TestCase):
     def test_what_is_written_is_read_the_same(self, question: Question) -> None:
         made = item(question, "q", lambda body: body.text)
         self.assertEqual(facts(read(made)), facts(question), made)
+
+
+class OfOtherPrograms(unittest.TestCase):
+    def question(self, presentation: str, conditions: str, **more: str) -> Question:
+        return read(item_of(presentation, conditions, **more))
+
+    def test_scores_are_tried(self) -> None:
+        """What scores is found whatever the rules look like."""
+        for presentation, conditions, kind, answers, is_partial in (
+            (choices("a", "b"), condition(equals("b"), "100"), "choice", {"b": 1.0}, False),
+            (choices("a", "b"), condition(f"<not>{equals('a')}</not>", "100"), "choice", {"b": 1.0}, False),
+            (choices("a", "b"), condition(f"<or>{equals('a')}{equals('b')}</or>", "50"), "choice", {"a": 0.5, "b": 0.5}, False),
+            (
+                choices("a", "b", "c", cardinality="Multiple"),
+                condition(f"<and>{equals('a')}{equals('c')}<not>{equals('b')}</not></and>", "100"),
+                "multiple-choice", {"a": 1.0, "c": 1.0}, False,
+            ),
+            (
+                choices("a", "b", "c", cardinality="Multiple"),
+                condition(equals("a"), "50", "Add", "Yes") + condition(equals("c"), "50", "Add", "Yes") + condition(equals("b"), "50", "Subtract", "Yes"),
+                "multiple-choice", {"a": 0.5, "b": -0.5, "c": 0.5}, True,
+            ),
+        ):  # fmt: skip
+            question = self.question(presentation, conditions)
+            self.assertEqual(question.kind, kind)
+            self.assertEqual({a.value: a.share for a in question.answers}, answers, conditions)
+            self.assertEqual(question.is_partial, is_partial)
+            self.assertEqual(question.scoring, "")
+
+    def test_a_match_of_several_responses(self) -> None:
+        left = [choices("x", "y", ident=name, before=text(name)) for name in ("p", "q")]
+        right = condition(equals("x", "p"), "50", "Add", "Yes") + condition(
+            equals("y", "q"), "50", "Add", "Yes"
+        )
+        question = self.question("".join(left), right)
+        self.assertEqual(question.kind, "match")
+        self.assertEqual(
+            {(a.value, a.partner, a.share) for a in question.answers},
+            {("p", "x", 0.5), ("q", "y", 0.5)},
+        )
+        self.assertEqual(
+            [c.group for c in question.choices], ["source", "source", "target", "target"]
+        )
+
+    def test_numbers(self) -> None:
+        blank = '<response_num ident="r"><render_fib fibtype="Decimal"/></response_num>'
+        within = (
+            '<and><vargte respident="r">1.5</vargte><varlte respident="r">2.5</varlte></and>'
+        )
+        question = self.question(blank, condition(within, "4"), most="4")
+        answer = question.answers[0]
+        self.assertEqual(
+            (question.kind, question.points, answer.lower, answer.upper),
+            ("numerical", 4.0, 1.5, 2.5),
+        )
+
+    def test_gaps_stand_in_the_text(self) -> None:
+        blank = '<response_str ident="{0}"><render_fib/></response_str>'
+        flow = f"<flow>{text('One ')}{blank.format('g1')}{text(' and ')}{blank.format('g2')}</flow>"
+        rules = condition(equals("a", "g1"), "1", "Add", "Yes") + condition(
+            equals("b", "g2"), "1", "Add", "Yes"
+        )
+        question = self.question(flow, rules, most="2")
+        self.assertEqual(question.prompt.text, "One ⟦g1⟧ and ⟦g2⟧")
+        self.assertEqual(
+            [(a.gap, a.value, a.share) for a in question.answers],
+            [("g1", "a", 0.5), ("g2", "b", 0.5)],
+        )
+
+    def test_what_cannot_be_right_is_said(self) -> None:
+        for presentation, conditions, words in (
+            (
+                choices("a", "b"),
+                condition(f"<or>{equals('a')}{equals('b')}</or>", "100"),
+                "2 choices are right",
+            ),
+            (choices("a", "b"), "", "No answer"),
+            (choices("a", "a"), condition(equals("a"), "100"), "same identifier"),
+        ):
+            root = etree.parse(io.BytesIO(item_of(presentation, conditions).encode())).getroot()
+            said = [problem.message for problem in read_item(root, PLACE)[1]]
+            self.assertTrue(any(words in message for message in said), said)
+
+    def test_rules_that_are_not_understood_are_kept(self) -> None:
+        odd = condition('<durlt respident="r">30</durlt>', "100")
+        question = self.question(choices("a", "b"), odd)
+        self.assertIn("durlt", question.scoring)
+
+    def test_plain_text_with_markup_and_without(self) -> None:
+        for words, kind, wanted in (
+            ("a < b & c", "text/plain", "a &lt; b &amp; c"),
+            ("<p>a</p>", "text/plain", "<p>a</p>"),
+            ("a < b", "text/html", "a < b"),
+        ):
+            question = self.question(
+                text(words, kind) + choices("a"), condition(equals("a"), "100")
+            )
+            self.assertEqual(question.prompt.text, wanted)

@@ -28,3 +28,47 @@ class RoundTrip(unittest.TestCase):
     def test_what_is_written_is_read_the_same(self, question: Question) -> None:
         made = item(question, "q", lambda body: body.text)
         self.assertEqual(facts(read(made)), facts(question), made)
+
+
+class OfOtherPrograms(unittest.TestCase):
+    BODY = (
+        '<itemBody><p>Q</p><choiceInteraction responseIdentifier="RESPONSE" maxChoices="{0}">'
+        '<simpleChoice identifier="A">a</simpleChoice><simpleChoice identifier="B">b</simpleChoice></choiceInteraction></itemBody>'
+    )
+
+    def question(
+        self, cardinality: str, declared: str, processing: str, most: int = 1
+    ) -> Question:
+        space = "http://www.imsglobal.org/xsd/imsqti_v2p2"
+        return read(
+            f'<assessmentItem xmlns="{space}" identifier="x" title="T"><responseDeclaration identifier="RESPONSE" '
+            f'cardinality="{cardinality}" baseType="identifier">{declared}</responseDeclaration>'
+            f'<outcomeDeclaration identifier="SCORE" cardinality="single" baseType="float"/>'
+            f"{self.BODY.format(most)}{processing}</assessmentItem>"
+        )
+
+    def test_templates(self) -> None:
+        right = "<correctResponse><value>B</value></correctResponse>"
+        template = '<responseProcessing template="http://www.imsglobal.org/question/qti_v2p2/rptemplates/{0}"/>'
+        question = self.question("single", right, template.format("match_correct"))
+        self.assertEqual((question.points, [a.value for a in question.answers]), (1.0, ["B"]))
+        mapped = '<mapping upperBound="3"><mapEntry mapKey="A" mappedValue="-1"/><mapEntry mapKey="B" mappedValue="3"/></mapping>'
+        question = self.question("multiple", right + mapped, template.format("map_response"), 0)
+        self.assertEqual(question.points, 3.0)
+        self.assertEqual(
+            {a.value: a.share for a in question.answers}, {"A": round(-1 / 3, 9), "B": 1.0}
+        )
+
+    def test_rules_that_say_what_a_template_says(self) -> None:
+        right = "<correctResponse><value>A</value></correctResponse>"
+        rules = (
+            "<responseProcessing><responseCondition><responseIf><match><variable identifier='RESPONSE'/>"
+            "<correct identifier='RESPONSE'/></match><setOutcomeValue identifier='SCORE'><baseValue baseType='float'>2"
+            "</baseValue></setOutcomeValue></responseIf><responseElse><setOutcomeValue identifier='SCORE'>"
+            "<baseValue baseType='float'>{0}</baseValue></setOutcomeValue></responseElse></responseCondition></responseProcessing>"
+        )
+        question = self.question("single", right, rules.format(0))
+        self.assertEqual((question.points, question.scoring), (2.0, ""))
+        self.assertIn("responseElse", self.question("single", right, rules.format(1)).scoring)
+        self.assertIn("random", self.question("single", right, "<responseProcessing><setOutcomeValue identifier='SCORE'>"
+                                              "<random/></setOutcomeValue></responseProcessing>").scoring)  # fmt: skip

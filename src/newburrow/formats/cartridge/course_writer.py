@@ -31,7 +31,7 @@ class CourseWriter:
         """`media` is the folder of files."""
         self.output, self.job = output, job
         self.listed = PackageList()
-        self.links = Links(job.site, media)
+        self.links = Links(job, media)
 
     @staticmethod
     def manifest_identifier(mark: str) -> str:

@@ -11,7 +11,7 @@ from urllib.parse import quote, unquote
 
 from msgspec import Struct
 
-from newburrow.model import Site
+from newburrow.formats.base import Job
 
 _ADDRESS = re.compile(r'\b(href|src|poster|data)="([^"]*)"')
 _ONLY_LINK = re.compile(r'<p><a href="([^"#]*)">[^<]*</a></p>')
@@ -43,9 +43,10 @@ class Linked(Struct, frozen=True):
 class Links:
     """Turns addresses of the new site into paths in the package, where the package has the file."""
 
-    def __init__(self, site: Site, media: str) -> None:
+    def __init__(self, job: Job, media: str) -> None:
         """`media` is the folder of files, in addresses as in the package."""
-        self.site, self.media = site.address.rstrip("/") + "/", media
+        self.site, self.media = job.site.address.rstrip("/") + "/", media
+        self._goes_to = job.goes_to
 
     def of(self, text: str, before: str) -> Linked:
         """The text with `before` put before paths, such as `../`."""
@@ -70,7 +71,7 @@ class Links:
 
     def path(self, address: str) -> str:
         """The path in the package of the page or the file at an address; empty for what is neither."""
-        if not address.startswith(self.site):
+        if not address.startswith(self.site) or not self._goes_to(address):
             return ""
         path = unquote(address.removeprefix(self.site))
         if path.startswith(f"{self.media}/"):

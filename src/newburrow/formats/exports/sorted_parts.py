@@ -138,22 +138,18 @@ class SortedParts:
         lies as high as the content.
         """
         highest = min((piece.part.name.count("/") for piece in chosen), default=-1)
+        described = [_folder_of(piece) for piece in chosen if _is_manifest(piece)]
         for name, problem in self.refused:
-            if name.count("/") <= highest and problem.code in _OF_CONTENT:
+            is_high = name.count("/") <= highest and not name.startswith(tuple(described))
+            if is_high and problem.code in _OF_CONTENT:
                 raise BurrowError(problem)
         names = {piece.part.name for piece in chosen}
-        described = [
-            piece.part.name.rpartition("/")[0] + "/" if "/" in piece.part.name else ""
-            for piece in chosen
-            if _is_manifest(piece)
-        ]
         for piece in self.pieces:
-            if (
-                any(piece.part.name.startswith(folder) for folder in described)
-                and piece.part.name not in names
-            ):
+            if piece.part.name in names:
+                continue
+            if piece.part.name.startswith(tuple(described)):  # its manifest says what it is
                 self.files[piece.part.name] = self._bytes[piece.part.name]
-            elif piece.part.name not in names:
+            else:
                 self._make_file(piece)
         self.pieces = chosen
         self._close_archives()
@@ -286,6 +282,12 @@ def _may_be_content(part: Part) -> bool:
         part.name.lower().endswith((".xml", ".rss", ".atom", ".rdf", ".json"))
         or "." not in part.name
     )
+
+
+def _folder_of(piece: Piece) -> str:
+    """The folder of a piece with its slash; empty at the top, where every name begins with it."""
+    folder, slash, _last = piece.part.name.rpartition("/")
+    return folder + slash
 
 
 def _is_manifest(piece: Piece) -> bool:

@@ -1,0 +1,107 @@
+"""Cartridges of all versions, and packages in which something is missing, twice, or wrong."""
+
+import json
+
+from tests.formats.cartridge import packages
+from tests.formats.cartridge.packages import (
+    choices,
+    condition,
+    equals,
+    item,
+    manifest,
+    node,
+    quiz,
+    resource,
+)
+from tests.helpers import FolderCase, newburrow, zipped
+
+QTI = "imsqti_xmlv1p2/imscc_xmlv1p1/assessment"
+RIGHT = item(
+    choices("a", "b"),
+    condition(equals("a"), "100"),
+    {"cc_profile": "cc.multiple_choice.v0p1", "cc_weighting": "3"},
+)
+
+
+class Packages(FolderCase):
+    def package(self, text: str, **files: str | bytes) -> None:
+        data = {
+            name: value.encode() if isinstance(value, str) else value
+            for name, value in files.items()
+        }
+        zipped(self.folder / "c.zip", **{"imsmanifest.xml": text.encode(), **data})
+
+    def found(self, *more: str) -> dict[str, object]:
+        return json.loads(self.run_ok("survey", "c.zip", "--json", *more))  # type: ignore[no-any-return]
+
+    def codes(self) -> set[str]:
+        return {finding["code"] for finding in self.found()["findings"]}  # type: ignore[index, attr-defined]
+
+    def test_every_version(self) -> None:
+        for version in packages.VERSIONS:
+            self.package(
+                manifest(
+                    resource("q", QTI, "q.xml"),
+                    node("m", "M", inner=node("n", "N", "q")),
+                    version,
+                ),
+                **{"q.xml": quiz([RIGHT])},
+            )
+            found = self.found()
+            self.assertEqual(found["counts"], {"module": 1, "quiz": 1, "question": 1}, version)
+            self.assertEqual(found["sources"][0]["format"], "common-cartridge")  # type: ignore[index]
+        self.package(manifest("", version="1.7"))
+        self.assertIn(
+            "cartridge-version", newburrow("survey", "c.zip", folder=self.folder).stdout
+        )
+
+    def test_what_is_missing(self) -> None:
+        text = manifest(
+            resource("p", "webcontent", "p.html") + resource("f", "webcontent", "none.png")
+            + '<resource identifier="e" type="webcontent"/>' + resource("x", "made-up", "x.bin"),
+            node("a", "Page", "p") + node("b", "Gone", "nothing"),
+        )  # fmt: skip
+        self.package(
+            text,
+            **{"p.html": "<p>x <img src='lost.png'></p>", "x.bin": b"x", "loose.png": b"y"},
+        )
+        self.assertLessEqual(
+            {"package-file-missing", "resource-missing", "resource-unread"}, self.codes()
+        )
+        self.assertEqual(self.found()["counts"], {"lesson": 1, "media": 2})
+
+    def test_one_thing_at_two_places_and_a_tree_within(self) -> None:
+        inner = node("i", "Inner", inner=node("c", "Again", "p"))
+        self.package(
+            manifest(
+                resource("p", "webcontent", "w/p.html"),
+                node("a", "Page", "p") + node("m", "Outer", inner=inner),
+            ),
+            **{"w__p.html": "<p>x</p>"},
+        )
+        self.assertEqual(self.found()["counts"], {"lesson": 1, "link": 1, "module": 2})
+        self.run_ok("move", "c.zip", "--to", "chalkmere", "--out", "m")
+        self.run_ok("survey", "m/new")
+
+    def test_a_manifest_in_a_folder_and_none_at_all(self) -> None:
+        zipped(self.folder / "c.zip", **{
+            "export__imsmanifest.xml": manifest(resource("q", QTI, "q.xml"), node("n", "N", "q")).encode(),
+            "export__q.xml": quiz([RIGHT]).encode(),
+        })  # fmt: skip
+        self.assertEqual(self.found()["counts"], {"quiz": 1, "question": 1})
+        zipped(self.folder / "c.zip", **{"export__q.xml": quiz([RIGHT]).encode()})
+        self.assertEqual(self.found()["counts"], {"quiz": 1, "question": 1})
+
+    def test_hostile_files(self) -> None:
+        entity = '<!DOCTYPE q [<!ENTITY x SYSTEM "file:///etc/passwd">]>'
+        self.package(
+            manifest(
+                resource("q", QTI, "q.xml") + resource("r", QTI, "r.xml"), node("n", "N", "q")
+            ),
+            **{"q.xml": entity + quiz([RIGHT]), "r.xml": quiz([RIGHT])[:-40]},
+        )
+        self.assertLessEqual({"entity-declaration", "not-well-formed"}, self.codes())
+        self.package(entity + manifest("").partition("?>")[2])
+        self.assertEqual(newburrow("survey", "c.zip", folder=self.folder).returncode, 2)
+        self.package(manifest(resource("q", QTI, "../../etc/passwd")))
+        self.assertIn("package-file-missing", self.codes())
