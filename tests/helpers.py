@@ -102,7 +102,7 @@ def demo_export() -> bytes:
 
 def unpack_zips(folder: Path) -> None:
     """Replace the zips in a folder by what is in them."""
-    for path in sorted(folder.glob("*.zip")):
+    for path in sorted((*folder.glob("*.zip"), *folder.glob("*.imscc"))):
         with zipfile.ZipFile(path) as archive:
             archive.extractall(folder)
         path.unlink()

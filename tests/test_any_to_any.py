@@ -36,7 +36,8 @@ class AnyToAny(FolderCase):
                 account["found"], sum(account.values()) - account["found"], f"{what}: {kind}"
             )
             self.assertEqual(account["failed"], 0, f"{what}: {kind}")
-        self.assertEqual(moved["counts"]["comment"]["moved"], comments, what)
+        if comments:
+            self.assertEqual(moved["counts"]["comment"]["moved"], comments, what)
         self.assertEqual(
             moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}"
         )
@@ -59,12 +60,17 @@ class AnyToAny(FolderCase):
         }
         self.assertEqual(left, set(), what)
         found = self.run_main("survey", out / "new")
+        kinds = ("post", "page", "wiki-page", "lesson")
+        modules = moved["counts"].get("module", {"moved": 0})["moved"]
+        if hosts.load(host).kind_for("module") in kinds or host == "bag":
+            kinds = (*kinds, "module")
+        else:
+            modules = 0
         self.assertEqual(
-            sum(found["counts"].get(kind, 0) for kind in ("post", "page", "wiki-page")),
-            68,
-            what,
+            sum(found["counts"].get(kind, 0) for kind in kinds), 68 + modules, what
         )
-        self.assertEqual(found["counts"]["comment"], comments, what)
+        left_there = comments if hosts.load(host).comments.taken else 0
+        self.assertEqual(found["counts"].get("comment", 0), left_there, what)
 
     def test_every_reader_with_every_writer(self) -> None:
         self.write("export.zip", demo_export())
@@ -74,6 +80,8 @@ class AnyToAny(FolderCase):
         for host in names:
             self.check(self.folder / "export.zip", host, self.folder / host, 142)
             sources[host] = self.folder / host / "new"
-        for old, source in sources.items():
-            for host in names:
-                self.check(source, host, self.folder / f"{old}-{host}", 142)
+        # Each source goes to every second host, so that each host gets what every second one has written.
+        for number, (old, source) in enumerate(sources.items()):
+            comments = 142 if hosts.load(old).comments.taken else 0
+            for host in names[number % 2 :: 2]:
+                self.check(source, host, self.folder / f"{old}-{host}", comments)

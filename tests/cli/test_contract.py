@@ -125,7 +125,7 @@ class BadInput(FolderCase):
             self.refused("survey", "feed.xml", "--dialect", "redpost"),
         )
         self.assertIn(
-            "The hosts are: bag, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost, sedgewiki, tarnwiki.",
+            "The hosts are: bag, chalkmere, jsonfeed, lanternlog, plainleaf, quarrydesk, reedpost, sedgewiki, slatewell, tarnwiki.",
             self.refused("hosts", "qqq"),
         )
         self.assertIn(

@@ -109,7 +109,7 @@ class Courses(FolderCase):
         self.write("c.zip", export("slatewell"))
         self.run_ok("draft", "c.zip", "--to", "plainleaf", "--out", "m")
         toml = (self.folder / "m/move.toml").read_text()
-        self.write("m/move.toml", toml.replace('answers = "leave-out"', 'answers = "at-end"'))
+        self.write("m/move.toml", toml.replace('answers = "hidden"', 'answers = "at-end"'))
         self.run_ok("move", "m")
         (page,) = (self.folder / "m/new/texts").rglob("tools-and-times*")
         text = page.read_text()

@@ -240,6 +240,12 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Register the tool with the new host; the old key and secret are not in the export.",
         "It opens the tool at {address}; it is moved as a link.",
     ),
+    "fact-without-place": (
+        "warning",
+        "The new host has no place for a fact of an entry of this kind.",
+        "Add it by hand, if it matters; follow-up-places.csv has it.",
+        "Entries of the kind {kind} have no place for {fact} on the new host.",
+    ),
     "older-version": (
         "note",
         "A link leads to an older version of a page.",

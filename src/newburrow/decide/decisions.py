@@ -96,7 +96,7 @@ class QuizChoice(Struct, frozen=True, forbid_unknown_fields=True):
     """What becomes of quizzes."""
 
     # on a host without quizzes: whether the answers stand at the end of the page with the questions
-    answers: Literal["leave-out", "at-end"] = "leave-out"
+    answers: Literal["hidden", "at-end"] = "hidden"
     draws: Literal["keep", "write-out"] = "keep"  # questions drawn at random
 
 

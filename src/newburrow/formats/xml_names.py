@@ -3,15 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 
 from lxml import etree
 
+_XML = "{http://www.w3.org/XML/1998/namespace}"
+
+
+@lru_cache(maxsize=1024)
+def _bare(tag: str) -> str:
+    return tag.rpartition("}")[2]
+
+
+@lru_cache(maxsize=1024)
+def _in_any(name: str) -> str:
+    """The name in any namespace or none, as the parser's own filters want it."""
+    return f"{{*}}{name}"
+
 
 def local(element: etree._Element) -> str:
     """The name of an element without its namespace; empty for a comment or a processing instruction."""
-    if isinstance(element.tag, str):
-        return element.tag.rpartition("}")[2]
+    tag = element.tag
+    if isinstance(tag, str):
+        return _bare(tag)
     return ""
 
 
@@ -22,10 +37,9 @@ def namespace(element: etree._Element) -> str:
 
 def children(element: etree._Element, *names: str) -> Iterator[etree._Element]:
     """The child elements, those of these names where any are given."""
-    for child in element:
-        name = local(child)
-        if name and (not names or name in names):
-            yield child
+    if names:
+        return element.iterchildren(*map(_in_any, names))
+    return element.iterchildren("*")
 
 
 def child(element: etree._Element | None, path: str) -> etree._Element | None:
@@ -33,15 +47,13 @@ def child(element: etree._Element | None, path: str) -> etree._Element | None:
     for name in path.split("/"):
         if element is None:
             return None
-        element = next(children(element, name), None)
+        element = next(element.iterchildren(_in_any(name)), None)
     return element
 
 
 def descendants(element: etree._Element, *names: str) -> Iterator[etree._Element]:
     """All elements below one, in document order, of these names."""
-    for found in element.iterdescendants():
-        if local(found) in names:
-            yield found
+    return element.iterdescendants(*map(_in_any, names))
 
 
 def words(element: etree._Element | None) -> str:
@@ -63,13 +75,13 @@ def line_of(element: etree._Element) -> int:
 
 
 def attribute(element: etree._Element, name: str) -> str:
-    """An attribute by its name without the namespace; empty where there is none."""
-    if name in element.attrib:
-        return str(element.attrib[name]).strip()
-    for key, value in element.attrib.items():
-        if str(key).rpartition("}")[2] == name:
-            return str(value).strip()
-    return ""
+    """An attribute that has no namespace; empty where there is none."""
+    return (element.get(name) or "").strip()
+
+
+def xml_attribute(element: etree._Element, name: str) -> str:
+    """An attribute of XML itself, `base` or `lang`; also one that lacks its prefix."""
+    return (element.get(f"{_XML}{name}") or element.get(name) or "").strip()
 
 
 def number(text: str) -> float | None:

@@ -17,11 +17,11 @@ Opener = Callable[[], BinaryIO]
 
 
 def events(
-    opener: Opener, label: str, cleared: frozenset[str] = frozenset()
+    opener: Opener, label: str, names: tuple[str, ...] = (), cleared: str = ""
 ) -> Iterator[tuple[str, etree._Element]]:
-    """`start` and `end` of each element of an XML file.
+    """`start` and `end` of the elements of an XML file with these names in any namespace; without names, of all.
 
-    Elements whose names without namespace are in `cleared` are emptied after their end, with all before them. The
+    Those that are called `cleared` are emptied after their end, with all before them. The
     file is opened twice. Raises BurrowError for a file that declares entities or is not well-formed.
     """
     with opener() as stream:
@@ -30,6 +30,7 @@ def events(
         parser = etree.iterparse(
             stream,
             events=("start", "end"),
+            tag=[f"{{*}}{name}" for name in names] or None,
             resolve_entities=False,
             load_dtd=False,
             no_network=True,
@@ -40,7 +41,7 @@ def events(
         try:
             for event, element in parser:
                 yield event, element
-                if event == "end" and local(element) in cleared:
+                if event == "end" and cleared and local(element) == cleared:
                     _clear(element)
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, label) from None

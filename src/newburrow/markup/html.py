@@ -18,7 +18,7 @@ _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
 # A whole tag; its attributes can hold a sign that would end it, in quotes.
 _WHOLE_TAG = re.compile(r"""<(/?)([a-zA-Z][^\s/>]*+)(?:[^>"']|"[^"]*+"|'[^']*+'|["'])*+>?""")
 _SCRIPTS = re.compile(r"<(script|style)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
-_VOID = frozenset(
+VOID = frozenset(
     [
         "area",
         "base",
@@ -78,7 +78,7 @@ def deeper_than(text: str, most: int) -> bool:
     depth, open_tags = 0, Counter[str]()
     for found in _TAG.finditer(text):
         tag = found[2].lower()
-        if tag in _VOID or tag in _CLOSES_ITSELF:
+        if tag in VOID or tag in _CLOSES_ITSELF:
             continue
         if not found[1]:
             open_tags[tag] += 1
@@ -102,7 +102,7 @@ def flattened(text: str, most: int = DEEPEST // 2) -> str:
     pieces, place = list[str](), 0
     for found in _WHOLE_TAG.finditer(text):
         tag, closes = found[2].lower(), bool(found[1])
-        kept = tag in _VOID or tag in _CLOSES_ITSELF
+        kept = tag in VOID or tag in _CLOSES_ITSELF
         if not kept and not closes and depth < most:
             kept = True
             open_tags[tag] += 1

@@ -8,26 +8,9 @@ from xml.sax.saxutils import escape
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import Fragment, TooDeep, children, flattened
+from newburrow.markup.html import VOID, Fragment, TooDeep, children, flattened
 
 _NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
-_VOID = frozenset(
-    (
-        "area",
-        "base",
-        "br",
-        "col",
-        "embed",
-        "hr",
-        "img",
-        "input",
-        "link",
-        "meta",
-        "source",
-        "track",
-        "wbr",
-    )
-)
 _BLOCKS = frozenset(
     ("address", "article", "aside", "blockquote", "dd", "details", "div", "dl", "dt", "fieldset", "figure", "footer",
      "form", "h1", "h2", "h3", "h4", "h5", "h6", "header", "hr", "li", "main", "nav", "ol", "p", "pre", "section",
@@ -82,7 +65,7 @@ def _node(node: LexborNode) -> Iterator[str]:
     if node.is_comment_node or not tag or not set(tag) <= _NAME or tag.startswith("-"):
         return
     yield f"<{tag}{''.join(_attributes(node))}"
-    if tag in _VOID:
+    if tag in VOID:
         yield "/>"
         return
     yield ">"

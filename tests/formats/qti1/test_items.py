@@ -6,7 +6,8 @@ import unittest
 from hypothesis import given, settings
 from lxml import etree
 
-from newburrow.formats.qti1.item import ItemPlace, read_item
+from newburrow.formats.item_place import ItemPlace
+from newburrow.formats.qti1.item import read_item
 from newburrow.formats.qti1.item_writer import KINDS, item
 from newburrow.model import Question, Where
 from newburrow.verify.questions import facts

@@ -10,9 +10,10 @@ import msgspec
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.cartridge import reader
+from newburrow.formats.cartridge.course_writer import CourseOptions
 from newburrow.formats.cartridge.manifest import ROOT, read_manifest
 from newburrow.formats.cartridge.package_files import identifier
-from newburrow.formats.cartridge.writer import CartridgeOptions, CartridgeWriter
+from newburrow.formats.cartridge.writer import CartridgeWriter
 from newburrow.intake.head import Head
 from newburrow.intake.part import Part
 from newburrow.model import Site
@@ -27,6 +28,10 @@ class CourseManifest(Format):
     is_manifest = True
     has_parts = False
     has_questions = True
+
+    def check_options(self, options: dict[str, Any]) -> None:
+        """Check the options of `write`. Raises msgspec.ValidationError if one is unknown or wrong."""
+        msgspec.convert(options, CourseOptions)
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The modules, pages, quizzes and questions of the course, and what else is in the package."""
@@ -69,10 +74,6 @@ class Cartridge(CourseManifest):
     def recognise(self, head: Head) -> bool:
         """Whether it is the manifest of a cartridge."""
         return self.is_root(head) and self.names_cartridge(head)
-
-    def check_options(self, options: dict[str, Any]) -> None:
-        """Check the options of `write`. Raises msgspec.ValidationError if one is unknown or wrong."""
-        msgspec.convert(options, CartridgeOptions)
 
     def write(self, output: Output, job: Job) -> Writer:
         """A writer for one course."""

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
+import msgspec
+from msgspec import Struct
+
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge import manifest_writer
@@ -18,26 +21,39 @@ from newburrow.formats.cartridge.package_files import (
     name_of,
 )
 from newburrow.formats.cartridge.small_files_writer import page
+from newburrow.formats.xml_output import text
 from newburrow.model import Body, Entry, Media
 from newburrow.model.bundle import Bundle
+
+# Fields that an assignment has a place for, and those of a tool, which is a link.
+_OF_ASSIGNMENTS = ("points", "graded", "hand_in", "for_teachers", "tool")
+
+
+class CourseOptions(Struct, frozen=True, forbid_unknown_fields=True):
+    """The [write] table of a host that takes packages with a manifest."""
+
+    media: str = "files"  # the folder of files, as media.folder has it
+    mark: str = ""  # the word that the identifier of the manifest begins with
+    zip: str = ""  # name of the zip in which all of it is handed over; empty: a folder
 
 
 class CourseWriter:
     """The base of these writers. A subclass says `head`, and hands each entry to `place`."""
 
     structure = ""  # of the organisation
+    lom = ""  # namespace of what is known of a resource
+    string = ""  # the element that holds a text there
 
-    def __init__(self, output: Output, job: Job, media: str) -> None:
-        """`media` is the folder of files."""
+    def __init__(self, output: Output, job: Job) -> None:
         self.output, self.job = output, job
+        self.options = msgspec.convert(job.options, CourseOptions)
         self.listed = PackageList()
-        self.links = Links(job, media)
+        self.links = Links(job, self.options.media)
 
-    @staticmethod
-    def manifest_identifier(mark: str) -> str:
+    def manifest_identifier(self) -> str:
         """The identifier of the manifest, which begins with the word of the host."""
         own = identifier("the manifest")
-        return f"{mark}-{own}" if mark else own
+        return f"{self.options.mark}-{own}" if self.options.mark else own
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
@@ -47,7 +63,10 @@ class CourseWriter:
         """The resource of a file."""
         if media.path:
             path = media.path
-            self.listed.add(Written(identifier(f"file {path}"), "webcontent", path, (path,)))
+            known = self._facts(media)
+            self.listed.add(
+                Written(identifier(f"file {path}"), "webcontent", path, (path,), (), known)
+            )
         return ()
 
     def finish(self) -> None:
@@ -57,6 +76,28 @@ class CourseWriter:
         )
         with self.output.open("imsmanifest.xml") as stream:
             manifest_writer.write(stream, self.head(), organisation, self.listed)
+
+    def _facts(self, media: Media) -> str:
+        """Title, caption and alternative text of a file (LOM sections 1.2, 1.4 and 8.3)."""
+        general = "".join(
+            self._text(name, words)
+            for name, words in (("title", media.title), ("description", media.caption))
+            if words
+        )
+        if not general and not media.alternative_text:
+            return ""
+        note = (
+            self._text("description", media.alternative_text) if media.alternative_text else ""
+        )
+        return (
+            f'<metadata>\n<lom xmlns="{self.lom}">\n'
+            + (f"<general>\n{general}</general>\n" if general else "")
+            + (f"<annotation>\n{note}</annotation>\n" if note else "")
+            + "</lom>\n</metadata>\n"
+        )
+
+    def _text(self, name: str, words: str) -> str:
+        return f"<{name}>\n<{self.string}>{text(words)}</{self.string}>\n</{name}>\n"
 
     def place(self, entry: Entry, resource: str) -> None:
         """Put an entry at its place in the course; `resource` is its identifier, empty for a heading."""
@@ -75,6 +116,27 @@ class CourseWriter:
     def file_name(self, bundle: Bundle, kind: str) -> str:
         """The name of an XML file for an entry; these lie at the top, as what their links start from."""
         return f"{kind}-{name_of(bundle.new_address, bundle.entry.key)}.xml"
+
+    @staticmethod
+    def lost(bundle: Bundle) -> Iterable[Problem]:
+        """What an entry says that only a page has a place for."""
+        entry = bundle.entry
+        facts = {
+            "summary": entry.summary,
+            "authors": ", ".join(author.name for author in bundle.authors),
+            "terms": ", ".join(term.name for term in bundle.terms),
+            "files": ", ".join(file.address for file in bundle.enclosures),
+            "fields": ", ".join(
+                f"{name}: {value}"
+                for name, value in entry.fields.items()
+                if name not in _OF_ASSIGNMENTS
+            ),
+        }
+        for name, value in facts.items():
+            if value:
+                yield Problem.about(
+                    entry, "fact-without-place", value, fact=name, kind=entry.kind
+                )
 
     def page(self, bundle: Bundle) -> str:
         """Write the HTML page of an entry; gives the identifier of its resource."""

@@ -22,6 +22,7 @@ from newburrow.formats.xml_names import (
     local,
     namespace,
     words,
+    xml_attribute,
 )
 
 FILE_NAME = "imsmanifest.xml"
@@ -39,6 +40,9 @@ class Resource(Struct, frozen=True):
     depends: tuple[str, ...]  # identifiers of other resources
     intended_use: str = ""
     line: int = 0
+    title: str = ""  # this and the next two: of its file, where the metadata say it
+    caption: str = ""
+    alternative_text: str = ""
 
 
 class Node(Struct, frozen=True):
@@ -71,10 +75,10 @@ class Manifest(Struct, frozen=True):
 def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
     """The manifest in a file. Raises BurrowError for one that is not well-formed or declares entities."""
     root = xml_stream.root_of(opener, label)
-    base = attribute(root, "base")
+    base = xml_attribute(root, "base")
     resources: dict[str, Resource] = {}
     for holder in children(root, "resources"):
-        inner = posixpath.join(base, attribute(holder, "base"))
+        inner = posixpath.join(base, xml_attribute(holder, "base"))
         for element in children(holder, "resource"):
             resource = _resource(element, inner)
             resources.setdefault(
@@ -89,7 +93,7 @@ def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
         _version(root),
         _text(lom, "general/title") or named,
         _text(lom, "general/description"),
-        _text(lom, "general/language") or attribute(root, "lang"),
+        _text(lom, "general/language") or xml_attribute(root, "lang"),
         _text(lom, "technical/location"),
         resources,
         nodes,
@@ -115,7 +119,7 @@ def _text(lom: etree._Element | None, path: str) -> str:
 
 
 def _resource(element: etree._Element, base: str) -> Resource:
-    own = posixpath.join(base, attribute(element, "base"))
+    own = posixpath.join(base, xml_attribute(element, "base"))
 
     def path(href: str) -> str:
         bare = unquote(re.split("[?#]", href)[0])
@@ -125,6 +129,7 @@ def _resource(element: etree._Element, base: str) -> Resource:
 
     files = [path(attribute(found, "href")) for found in children(element, "file")]
     href = path(attribute(element, "href"))
+    lom = child(element, "metadata/lom")
     return Resource(
         attribute(element, "identifier"),
         attribute(element, "type").strip(),
@@ -133,6 +138,9 @@ def _resource(element: etree._Element, base: str) -> Resource:
         tuple(attribute(found, "identifierref") for found in children(element, "dependency")),
         attribute(element, "intendeduse"),
         line_of(element),
+        _text(lom, "general/title"),
+        _text(lom, "general/description"),
+        _text(lom, "annotation/description"),
     )
 
 

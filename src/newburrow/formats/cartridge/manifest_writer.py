@@ -27,8 +27,9 @@ def write(stream: BinaryIO, head: str, organisation: str, listed: PackageList) -
     for resource, depends in listed.resources():
         href = f" href={attribute(quote(resource.href, safe='/~-._'))}" if resource.href else ""
         file.put(
-            f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}{resource.attributes}>\n'
+            f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}>\n'
         )
+        file.put(resource.metadata)
         for path in resource.files:
             file.put(f"<file href={attribute(quote(path, safe='/~-._'))}/>\n")
         for other in depends:

@@ -89,7 +89,7 @@ class Written(Struct, frozen=True):
     href: str  # empty where the standard wants none
     files: tuple[str, ...]
     depends: tuple[str, ...] = ()  # paths of files that it refers to
-    attributes: str = ""  # further ones, as XML
+    metadata: str = ""  # what is known of its file, as XML
 
 
 class Standing(Struct, frozen=True):
@@ -124,7 +124,7 @@ class PackageList:
         self._db.execute(
             "INSERT OR IGNORE INTO resource VALUES (?, ?, ?, ?, ?, ?)",
             (resource.identifier, resource.type, resource.href, "\n".join(resource.files),
-             "\n".join(resource.depends), resource.attributes),
+             "\n".join(resource.depends), resource.metadata),
         )  # fmt: skip
         for path in resource.files:
             self._db.execute(

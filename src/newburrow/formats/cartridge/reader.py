@@ -21,7 +21,7 @@ from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manife
 from newburrow.formats.cartridge.page import lesson_of
 from newburrow.formats.qti1 import reader as qti1
 from newburrow.formats.qti2 import reader as qti2
-from newburrow.model import Body, Entry, Question, Site, Where
+from newburrow.model import Body, Entry, Media, Question, Site, Where
 from newburrow.model.reading import Item
 
 _KINDS = {
@@ -243,9 +243,18 @@ class _Package:
         if not resource.path or not self.source.has(resource.path):
             yield self._missing(resource, entry)
             return
+        name = f"{self.folder}/{resource.path}" if self.folder else resource.path
+        if resource.title or resource.caption or resource.alternative_text:
+            yield Media(
+                key=f"file:{name}",
+                path=name,
+                title=resource.title,
+                caption=resource.caption,
+                alternative_text=resource.alternative_text,
+                source=entry.source,
+            )
         if entry.position is None:
             return
-        name = f"{self.folder}/{resource.path}" if self.folder else resource.path
         yield replace(
             entry, kind="document", enclosures=(f"file:{name}",), body=Body("", base=self.site)
         )

@@ -7,7 +7,9 @@ from __future__ import annotations
 
 import html
 import re
+from collections.abc import Iterator
 
+from newburrow.core.dates import iso
 from newburrow.formats.xml_names import number
 from newburrow.formats.xml_output import attribute, text
 from newburrow.model import Entry, Site
@@ -24,13 +26,37 @@ _FORMATS = ("html", "text", "url", "file")
 
 
 def page(bundle: Bundle, body: str, site: Site) -> str:
-    """An HTML page."""
+    """An HTML page; what is known of it besides its text stands in its head."""
     language = html.escape(bundle.entry.language or site.language or "en")
     title = html.escape(bundle.entry.title, quote=False)
     return (
         f'<!DOCTYPE html>\n<html lang="{language}">\n<head>\n<meta charset="utf-8">\n<title>{title}</title>\n'
-        f"</head>\n<body>\n{body}\n</body>\n</html>\n"
+        f"{''.join(_facts(bundle))}</head>\n<body>\n{body}\n</body>\n</html>\n"
     )
+
+
+def _facts(bundle: Bundle) -> Iterator[str]:
+    """What the head of a page says of it (HTML standard section 4.2.5; `link` with `enclosure` as in feeds)."""
+    entry = bundle.entry
+    facts = [
+        ("description", entry.summary),
+        *(("author", author.name) for author in bundle.authors),
+        ("date", iso(entry.published)),
+        ("last-modified", iso(entry.updated)),
+        *(("keywords", term.name) for term in bundle.terms),
+    ]
+    for name, value in facts:
+        if value:
+            yield f'<meta name="{name}" content="{html.escape(value)}">\n'
+    for author in bundle.authors:
+        mail = f"mailto:{author.email}" if author.email else ""
+        for address in filter(None, (mail, author.address)):
+            named = f'href="{html.escape(address)}" title="{html.escape(author.name)}"'
+            yield f'<link rel="author" {named}>\n'
+    for name, value in entry.fields.items():
+        yield f'<meta name="field" property="{html.escape(name)}" content="{html.escape(value)}">\n'
+    for file in bundle.enclosures:
+        yield f'<link rel="enclosure" href="{html.escape(file.address)}">\n'
 
 
 def web_link(entry: Entry) -> str:

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-import msgspec
-from msgspec import Struct
-
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge.course_writer import CourseWriter
@@ -41,27 +38,19 @@ http://www.imsglobal.org/profile/cc/ccv1p3/LOM/ccv1p3_lommanifest_v1p0.xsd">
 </metadata>"""
 
 
-class CartridgeOptions(Struct, frozen=True, forbid_unknown_fields=True):
-    """The [write] table of a host that takes cartridges."""
-
-    media: str = "files"  # the folder of files, as media.folder has it
-    mark: str = ""  # the word that the identifier of the manifest begins with
-    zip: str = ""  # name of the zip in which all of it is handed over; empty: a folder
-
-
 class CartridgeWriter(CourseWriter):
     """One course as a cartridge."""
 
     structure = "rooted-hierarchy"
+    lom, string = "http://ltsc.ieee.org/xsd/imsccv1p3/LOM/resource", "string"
 
     def __init__(self, output: Output, job: Job) -> None:
-        self.options = msgspec.convert(job.options, CartridgeOptions)
-        super().__init__(output, job, self.options.media)
+        super().__init__(output, job)
         self._has_bank = False
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata (section 2.2)."""
-        site, id_ = self.job.site, self.manifest_identifier(self.options.mark)
+        site, id_ = self.job.site, self.manifest_identifier()
         return _HEAD.format(
             id=id_, title=text(site.title), more=_more(site), place=_place(site)
         )
@@ -80,7 +69,7 @@ class CartridgeWriter(CourseWriter):
         resource = writers.get(entry.kind, self.page)(bundle)
         if entry.kind != "question-bank":
             self.place(entry, resource)
-        return ()
+        return self.lost(bundle) if entry.kind in writers else ()
 
     def _module(self, bundle: Bundle) -> str:
         return self.page(bundle) if bundle.entry.body.text.strip() else ""

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-import msgspec
-
 from newburrow.formats.base import Job, Output, Writer
 from newburrow.formats.cartridge import CourseManifest
-from newburrow.formats.package.writer import PackageOptions, PackageWriter
+from newburrow.formats.package.writer import PackageWriter
 from newburrow.intake.head import Head
 
 
@@ -21,10 +17,6 @@ class ContentPackage(CourseManifest):
     def recognise(self, head: Head) -> bool:
         """Whether it is the manifest of a package that is no cartridge."""
         return self.is_root(head) and not self.names_cartridge(head)
-
-    def check_options(self, options: dict[str, Any]) -> None:
-        """Check the options of `write`. Raises msgspec.ValidationError if one is unknown or wrong."""
-        msgspec.convert(options, PackageOptions)
 
     def write(self, output: Output, job: Job) -> Writer:
         """A writer for one course."""

@@ -4,11 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import msgspec
-from msgspec import Struct
-
 from newburrow.core.problem import Problem
-from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge.course_writer import CourseWriter
 from newburrow.formats.cartridge.package_files import Standing, Written, identifier
 from newburrow.formats.qti2 import item_writer, test_writer
@@ -37,22 +33,11 @@ http://www.imsglobal.org/xsd/imsmd_v1p2 http://www.imsglobal.org/xsd/imsmd_v1p2p
 </metadata>"""
 
 
-class PackageOptions(Struct, frozen=True, forbid_unknown_fields=True):
-    """The [write] table of a host that takes content packages."""
-
-    media: str = "files"  # the folder of files, as media.folder has it
-    mark: str = ""  # the word that the identifier of the manifest begins with
-    zip: str = ""  # name of the zip in which all of it is handed over; empty: a folder
-
-
 class PackageWriter(CourseWriter):
     """One course as a content package."""
 
     structure = "hierarchical"
-
-    def __init__(self, output: Output, job: Job) -> None:
-        self.options = msgspec.convert(job.options, PackageOptions)
-        super().__init__(output, job, self.options.media)
+    lom, string = "http://www.imsglobal.org/xsd/imsmd_v1p2", "langstring"
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
@@ -65,7 +50,7 @@ class PackageWriter(CourseWriter):
             more += f"<imsmd:description>\n{words}\n</imsmd:description>\n"
         location = f'<imsmd:location type="URI">{text(site.address)}</imsmd:location>\n'
         place = f"<imsmd:technical>\n{location}</imsmd:technical>\n"
-        id_ = self.manifest_identifier(self.options.mark)
+        id_ = self.manifest_identifier()
         return _HEAD.format(id=id_, title=text(site.title), more=more, place=place)
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
@@ -78,7 +63,7 @@ class PackageWriter(CourseWriter):
         elif entry.kind != "chapter" or entry.body.text.strip():
             resource = self.second_place(bundle) or self.page(bundle)
         self.place(entry, resource)
-        return ()
+        return self.lost(bundle) if entry.kind in ("quiz", "question-bank") else ()
 
     def _bank(self, bundle: Bundle) -> None:
         """The items of a question bank, each at its place under the heading of the bank."""

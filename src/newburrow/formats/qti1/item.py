@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from lxml import etree
-from msgspec import Struct
 
 from newburrow.core.problem import Problem
+from newburrow.formats.item_place import ItemPlace, doubts
 from newburrow.formats.qti1 import answers, feedback
 from newburrow.formats.qti1.material import RESPONSES, html_of
 from newburrow.formats.qti1.scoring import Scoring
@@ -20,7 +20,7 @@ from newburrow.formats.xml_names import (
     number,
     words,
 )
-from newburrow.model import Body, Choice, Question, Where
+from newburrow.model import Body, Choice, Question
 
 _MANY_LINES = 2  # of a field in which an essay is written
 _PROFILES = {
@@ -31,17 +31,6 @@ _PROFILES = {
     "cc.multiple_choice": "choice",
     "cc.fib": "text-entry",
 }
-
-
-class ItemPlace(Struct, frozen=True):
-    """Where an item stands."""
-
-    entry: str  # key of its quiz or question bank
-    section: str
-    position: int
-    base: str  # address that links in it start from
-    where: Where
-    is_survey: bool = False  # whether no answer is right or wrong
 
 
 def metadata(element: etree._Element) -> dict[str, str]:
@@ -108,7 +97,7 @@ class _Item:
         )
         if found.scoring:
             self._say(made, "scoring-kept")
-        for message in _doubts(made, self.responses, self.place.is_survey):
+        for message in doubts(made, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
 
@@ -223,23 +212,3 @@ class _Item:
             for render in descendants(self.presentation, "render_choice")
         ]
         return max(found, default=0)
-
-
-def _doubts(
-    question: Question, responses: list[etree._Element], is_survey: bool
-) -> Iterator[str]:
-    """What looks wrong in a question: two right answers where one counts, none at all, answers without a choice."""
-    names = [choice.name for choice in question.choices]
-    if len(set(names)) < len(names):
-        yield "Two of its choices have the same identifier."
-    full = [answer for answer in question.answers if answer.share >= 1]
-    if question.kind in ("choice", "true-false") and len(full) > 1:
-        yield f"It takes one choice, and {len(full)} choices are right."
-    marked = not is_survey and question.kind not in ("essay", "upload", "text-only")
-    if marked and not question.answers and not question.scoring:
-        yield "No answer of it is right."
-    known = {*names, *(attribute(response, "ident") for response in responses)}
-    if question.kind in ("choice", "true-false", "multiple-choice", "order", "match"):
-        for answer in question.answers:
-            if answer.value not in known:
-                yield f"The right answer {answer.value!r} is none of its choices."

@@ -8,6 +8,7 @@ import re
 from lxml import etree
 
 from newburrow.formats.xml_names import attribute, children, local
+from newburrow.markup.html import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")
@@ -81,25 +82,6 @@ def _inner(element: etree._Element) -> str:
             pieces.append(f"<{name}{attributes}>{end}")
         pieces.append(html.escape(child.tail or "", quote=False))
     return "".join(pieces).strip()
-
-
-VOID = frozenset(
-    [
-        "area",
-        "base",
-        "br",
-        "col",
-        "embed",
-        "hr",
-        "img",
-        "input",
-        "link",
-        "meta",
-        "source",
-        "track",
-        "wbr",
-    ]
-)
 
 
 def _file(element: etree._Element, name: str) -> str:

@@ -10,7 +10,8 @@ from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
 from newburrow.formats import xml_stream
-from newburrow.formats.qti1.item import ItemPlace, metadata, read_item
+from newburrow.formats.item_place import ItemPlace
+from newburrow.formats.qti1.item import metadata, read_item
 from newburrow.formats.qti1.material import html_of
 from newburrow.formats.xml_names import (
     attribute,
@@ -24,7 +25,8 @@ from newburrow.formats.xml_names import (
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
 ROOT = "questestinterop"
-_CLEARED = frozenset(("item",))
+_READ = ("assessment", "objectbank", "section", "item", "qtimetadata", "rubric", "presentation_material",
+         "selection_ordering")  # fmt: skip
 _SURVEYS = ("survey", "questionnaire", "poll")
 
 
@@ -71,7 +73,9 @@ class _Reader:
 
     def records(self) -> Iterator[Entry | Question | Problem]:
         """What the file holds."""
-        for event, element in xml_stream.events(self.file.opener, self.file.label, _CLEARED):
+        for event, element in xml_stream.events(
+            self.file.opener, self.file.label, _READ, "item"
+        ):
             name = local(element)
             if event == "start":
                 self._begins(name, element)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
 from lxml import etree
 from msgspec import Struct
@@ -11,6 +12,30 @@ from newburrow.formats.xml_names import attribute, child, children, descendants,
 
 Response = dict[str, tuple[str, ...]]  # ident of a response -> what a student gave
 _SCORE = ("SCORE", "QUE_SCORE", "")
+
+
+_JOINED = ("and", "or", "not")
+_LIMITS = ("varlt", "varlte", "vargt", "vargte")
+_KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *_LIMITS)
+
+
+class _Test(Struct):
+    """One test of a condition."""
+
+    name: str
+    ident: str = ""  # of the response
+    wanted: str = ""
+    is_exact: bool = False  # whether letter case counts
+    parts: list[_Test] = []  # of one that joins others
+
+
+class _Rule(Struct):
+    """One condition: what it asks, what it does to the score, what it shows, and whether the next ones are asked."""
+
+    tests: list[_Test]
+    changes: list[tuple[str, float]]
+    shown: list[str]
+    goes_on: bool
 
 
 class Outcome(Struct):
@@ -62,75 +87,92 @@ class Scoring:
     def of(self, response: Response) -> Outcome:
         """What comes of a response."""
         score, shown = self.start, list[str]()
-        for condition in self.conditions:
-            variable = child(condition, "conditionvar")
-            if variable is None or not self._holds_all(variable, response):
+        for rule in self._rules:
+            if not all([self._holds(test, response) for test in rule.tests]):
                 continue
-            for change in children(condition, "setvar"):
-                if attribute(change, "varname") in _SCORE:
-                    score = self._changed(score, change)
-            shown += [
-                attribute(found, "linkrefid")
-                for found in children(condition, "displayfeedback")
-            ]
-            if (attribute(condition, "continue") or "No").lower() != "yes":
+            for action, value in rule.changes:
+                score = _changed(score, action, value)
+            shown += rule.shown
+            if not rule.goes_on:
                 break
         return Outcome(score, tuple(shown))
 
-    def _changed(self, score: float, change: etree._Element) -> float:
-        value = number((change.text or "").strip())
-        action = attribute(change, "action") or "Set"
-        if value is None:
-            self.unknown = True
-            return score
-        if action == "Add":
-            return score + value
-        if action == "Subtract":
-            return score - value
-        if action == "Multiply":
-            return score * value
-        if action == "Divide" and value:
-            return score / value
-        return value
-
-    def _holds_all(self, element: etree._Element, response: Response) -> bool:
-        return all([self._holds(test, response) for test in children(element)])
-
-    def _holds(self, test: etree._Element, response: Response) -> bool:
-        name = local(test)
-        if name in ("not", "and"):
-            return self._holds_all(test, response) == (name == "and")
-        if name == "or":
-            return any([self._holds(part, response) for part in children(test)])
-        if name == "other":
-            return True
-        return self._is_given(name, test, response)
-
-    def _is_given(self, name: str, test: etree._Element, response: Response) -> bool:
-        """Whether a response is what a test asks for."""
-        ident = attribute(test, "respident")
-        given = response.get(ident, ())
-        wanted = (test.text or "").strip()
-        if name == "unanswered":
-            return not given
-        if name in ("varequal", "varsubstring"):
-            if ident in self.exact or attribute(test, "case").lower() == "yes":
-                pairs = [(value, wanted) for value in given]
-            else:
-                pairs = [(value.casefold(), wanted.casefold()) for value in given]
-            if name == "varequal":
-                return any(value == right for value, right in pairs)
-            return any(right in value for value, right in pairs)
-        if name in ("varlt", "varlte", "vargt", "vargte"):
-            limit = number(wanted)
-            return limit is not None and any(
-                _within(number(value), name, limit) for value in given
+    @cached_property
+    def _rules(self) -> list[_Rule]:
+        """The conditions, taken apart once: each answer that is tried asks all of them."""
+        return [
+            _Rule(
+                [self._test(test) for test in children(variable)],
+                list(self._changes(condition)),
+                [
+                    attribute(found, "linkrefid")
+                    for found in children(condition, "displayfeedback")
+                ],
+                (attribute(condition, "continue") or "No").lower() == "yes",
             )
-        if name == "varsubset":
-            parts = {part.strip() for part in wanted.split(",")}
-            return parts <= set(given)
-        self.unknown = True
-        return False
+            for condition in self.conditions
+            if (variable := child(condition, "conditionvar")) is not None
+        ]
+
+    def _changes(self, condition: etree._Element) -> Iterator[tuple[str, float]]:
+        for change in children(condition, "setvar"):
+            if attribute(change, "varname") in _SCORE:
+                value = number((change.text or "").strip())
+                if value is None:
+                    self.unknown = True
+                else:
+                    yield attribute(change, "action") or "Set", value
+
+    def _test(self, test: etree._Element) -> _Test:
+        name, ident = local(test), attribute(test, "respident")
+        if name in _JOINED:
+            return _Test(name, parts=[self._test(part) for part in children(test)])
+        if name not in _KNOWN:
+            self.unknown = True
+        wanted = (test.text or "").strip()
+        is_exact = ident in self.exact or attribute(test, "case").lower() == "yes"
+        return _Test(name, ident, wanted if is_exact else wanted.casefold(), is_exact)
+
+    def _holds(self, test: _Test, response: Response) -> bool:
+        if test.name == "or":
+            return any([self._holds(part, response) for part in test.parts])
+        if test.name in _JOINED:
+            return all([self._holds(part, response) for part in test.parts]) == (
+                test.name == "and"
+            )
+        return test.name == "other" or _is_given(test, response.get(test.ident, ()))
+
+
+def _changed(score: float, action: str, value: float) -> float:
+    """The score after a change."""
+    if action == "Add":
+        return score + value
+    if action == "Subtract":
+        return score - value
+    if action == "Multiply":
+        return score * value
+    if action == "Divide" and value:
+        return score / value
+    return value
+
+
+def _is_given(test: _Test, given: tuple[str, ...]) -> bool:
+    """Whether a response is what a test asks for."""
+    if test.name == "unanswered":
+        return not given
+    if test.name in _LIMITS:
+        limit = number(test.wanted)
+        return limit is not None and any(
+            _within(number(value), test.name, limit) for value in given
+        )
+    values = given if test.is_exact else [value.casefold() for value in given]
+    if test.name == "varequal":
+        return test.wanted in values
+    if test.name == "varsubstring":
+        return any(test.wanted in value for value in values)
+    if test.name == "varsubset":
+        return {part.strip() for part in test.wanted.split(",")} <= set(values)
+    return False
 
 
 def _within(value: float | None, name: str, limit: float) -> bool:

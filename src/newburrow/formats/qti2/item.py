@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from lxml import etree
-from msgspec import Struct
 
 from newburrow.core.problem import Problem
+from newburrow.formats.item_place import ItemPlace, doubts
 from newburrow.formats.qti2 import processing
 from newburrow.formats.qti2.body import html_of
 from newburrow.formats.xml_names import (
@@ -19,7 +19,7 @@ from newburrow.formats.xml_names import (
     number,
     words,
 )
-from newburrow.model import Answer, Body, Choice, Feedback, Question, Where
+from newburrow.model import Answer, Body, Choice, Feedback, Question
 
 ROOT = "assessmentItem"
 _KINDS = {
@@ -34,18 +34,6 @@ _KINDS = {
     "hottextInteraction": "hot-text",
     "uploadInteraction": "upload",
 }
-
-
-class ItemPlace(Struct, frozen=True):
-    """Where an item stands."""
-
-    entry: str  # key of its quiz or question bank
-    section: str
-    position: int
-    base: str  # address that links in it start from
-    where: Where
-    is_survey: bool = False  # whether no answer is right or wrong
-    weight: float | None = None  # that the test multiplies its score with
 
 
 def read_item(root: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:
@@ -104,7 +92,7 @@ class _Item:
             self._say(made, "scoring-kept")
         if self.others:
             self._say(made, "interaction-unread", interaction=self.others[0])
-        for message in _doubts(made, self.place.is_survey):
+        for message in doubts(made, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
 
@@ -256,21 +244,3 @@ class _Item:
             yield Feedback(
                 self._body(html_of(element)), attribute(element, "identifier") or "any"
             )
-
-
-def _doubts(question: Question, is_survey: bool) -> Iterator[str]:
-    names = [choice.name for choice in question.choices]
-    if len(set(names)) < len(names) and question.kind != "inline-choice":
-        yield "Two of its choices have the same identifier."
-    full = [answer for answer in question.answers if answer.share >= 1]
-    if question.kind in ("choice", "true-false") and len(full) > 1:
-        yield f"It takes one choice, and {len(full)} choices are right."
-    marked = not is_survey and question.kind not in ("essay", "upload", "text-only")
-    if marked and not question.answers and not question.scoring:
-        yield "No answer of it is right."
-    if question.choices:
-        known = set(names)
-        for answer in question.answers:
-            for name in filter(None, (answer.value, answer.partner)):
-                if name not in known:
-                    yield f"The right answer {name!r} is none of its choices."

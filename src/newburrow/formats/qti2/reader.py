@@ -14,8 +14,9 @@ from msgspec.structs import replace
 from newburrow.core import url
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
+from newburrow.formats.item_place import ItemPlace
 from newburrow.formats.qti2.body import html_of
-from newburrow.formats.qti2.item import ItemPlace, read_item
+from newburrow.formats.qti2.item import read_item
 from newburrow.formats.xml_names import attribute, child, children, descendants, line_of, number
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
