@@ -6,6 +6,7 @@ import shutil
 import subprocess
 from collections.abc import Sequence
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 _CHROMIUM = shutil.which("chromium") or "chromium"
 _A_PAGE = 120  # pieces shown at a time
@@ -62,9 +63,15 @@ def hits_of_page(page: Path) -> set[str]:
 
 
 def _run(page: Path) -> set[str]:
+    # A browser that is stopped may go on writing for a moment.
+    with TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        return _shown(page, profile)
+
+
+def _shown(page: Path, profile: str) -> set[str]:
     words = [
         _CHROMIUM, "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
-        "--host-resolver-rules=MAP * ~NOTFOUND", f"--user-data-dir={page.parent / 'profile'}", "--virtual-time-budget=4000",
+        "--host-resolver-rules=MAP * ~NOTFOUND", f"--user-data-dir={profile}", "--virtual-time-budget=4000",
         "--enable-logging=stderr", "--dump-dom", page.as_uri(),
     ]  # fmt: skip
     try:

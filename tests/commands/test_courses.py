@@ -13,7 +13,7 @@ from lxml import etree
 
 from newburrow.demo import course
 from newburrow.hosts.loader import PROFILES
-from tests.helpers import FolderCase, rows
+from tests.helpers import FolderCase, newburrow, rows
 
 COURSE = course.build()
 
@@ -124,6 +124,45 @@ class Courses(FolderCase):
         self.write("m/move.toml", toml.replace(kinds, 'kinds = ["quiz", "question-bank"]'))
         counts = json.loads(self.run_ok("move", "m", "--json"))["counts"]
         self.assertEqual((counts["quiz"]["moved"], counts["lesson"]["moved"]), (6, 0))
+
+    def test_one_question(self) -> None:
+        self.write("c.zip", export("slatewell"))
+        self.run_ok("draft", "c.zip", "--to", "chalkmere", "--out", "m")
+        toml = (self.folder / "m/move.toml").read_text()
+        self.write(
+            "m/move.toml", toml.replace("questions = []", 'questions = ["Cuts and ties, 8"]')
+        )
+        self.write(
+            "m/move.toml", toml.replace("questions = []", 'questions = ["Cuts and ties, 9"]')
+        )
+        self.assertIn(
+            "no question 'Cuts and ties, 9'", newburrow("move", "m", folder=self.folder).stderr
+        )
+        self.write(
+            "m/move.toml", toml.replace("questions = []", 'questions = ["Cuts and ties, 8"]')
+        )
+        counts = json.loads(self.run_ok("move", "m", "--json"))["counts"]["question"]
+        self.assertEqual((counts["moved"], counts["left-out"]), (1, 60))
+        (moved,) = [
+            row
+            for row in rows(self.folder / "m/ledger.csv")
+            if (row["kind"], row["fate"]) == ("question", "moved")
+        ]
+        self.assertTrue(moved["title"].startswith("Cuts and ties, 8: R&D asks"))
+
+    def test_two_packages_of_one_course(self) -> None:
+        """What is in both is united by identifier and content."""
+        self.write("a.zip", export("slatewell"))
+        self.write("b.zip", export("slatewell"))
+        counts = json.loads(
+            self.run_ok("move", "a.zip", "b.zip", "--to", "slatewell", "--out", "m", "--json")
+        )["counts"]
+        for kind in ("quiz", "question", "lesson", "question-bank"):
+            self.assertEqual(
+                (counts[kind]["moved"], counts[kind]["merged"]),
+                (counts[kind]["found"] / 2,) * 2,
+                kind,
+            )
 
     def test_two_sides_in_show(self) -> None:
         self.write("c.zip", export("slatewell"))

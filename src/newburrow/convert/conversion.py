@@ -26,6 +26,9 @@ from newburrow.store.journal.rows import Fate, LedgerRow, Place
 log = logging.getLogger(__name__)
 
 
+Numbered = tuple[int, Question]  # a question with its number in its quiz, counted from 1
+
+
 def convert(number: int, entry: Entry, context: Context, journal: JournalReader) -> Converted:
     """Take one entry through the steps of the conversion.
 
@@ -35,15 +38,25 @@ def convert(number: int, entry: Entry, context: Context, journal: JournalReader)
     """
     context.tally.clear()
     theirs = context.store.comments_of(entry)
-    asked = context.store.questions_of(entry.key) if entry.kind in questions.QUIZ_KINDS else []
+    asked = list(enumerate(_questions(entry, context), 1))
     place = journal.plan.at(number)
-    bundle = _bundle(entry, place, theirs, asked, context, journal)
+    chosen = [pair for pair in asked if questions.is_chosen(*pair, entry, context)]
+    bundle = _bundle(
+        entry, place, theirs, chosen if place and place.new else asked, context, journal
+    )
     if bundle:
+        left = [pair for pair in asked if pair not in chosen]
+        why = "is not among those chosen (move.toml, choose.questions)"
+        journal.ledger.add(*_question_rows(entry, left, Fate.LEFT_OUT, why))
         rows = _rows(entry, theirs, bundle, context)
-        shown = [sides.sides(entry.title, asked, bundle)] if asked or entry.quiz else []
+        shown = (
+            [sides.sides(entry.title, [question for _number, question in chosen], bundle)]
+            if asked or entry.quiz
+            else []
+        )
         if shown:
             rows[-1] = replace(rows[-1], reason=shown[0].sentence)
-        rows[-1:-1] = _question_rows(entry, asked, Fate.MOVED, "", bundle.new_address)
+        rows[-1:-1] = _question_rows(entry, chosen, Fate.MOVED, "", bundle.new_address)
     else:
         rows, shown = [], []
     notes = journal.take_notes()
@@ -60,7 +73,7 @@ def _bundle(
     entry: Entry,
     place: Place | None,
     theirs: list[Comment],
-    asked: list[Question],
+    asked: list[Numbered],
     context: Context,
     journal: JournalReader,
 ) -> Bundle | None:
@@ -96,7 +109,7 @@ def _bundle(
     bundle = Bundle(
         context.decided(entry),
         comments=(*theirs, *([talk] if talk else [])),
-        questions=tuple(asked),
+        questions=tuple(question for _number, question in asked),
         new_address=place.new,
     )
     problems: list[Problem] = []
@@ -130,13 +143,20 @@ def _rows(
     return [*rows, settle_entry(entry, Fate.MOVED, new=new)]
 
 
+def _questions(entry: Entry, context: Context) -> list[Question]:
+    """The questions of a quiz or a question bank; any other entry has none."""
+    if entry.kind in questions.QUIZ_KINDS:
+        return context.store.questions_of(entry.key)
+    return []
+
+
 def _question_rows(
-    quiz: Entry, asked: list[Question], fate: Fate, reason: str, new: str = ""
+    quiz: Entry, asked: list[Numbered], fate: Fate, reason: str, new: str = ""
 ) -> list[LedgerRow]:
     """The rows of the ledger for the questions of a quiz or a question bank."""
     return [
         questions.settled(question, quiz, number, fate, reason, new)
-        for number, question in enumerate(asked, 1)
+        for number, question in asked
     ]
 
 

@@ -24,6 +24,7 @@ from newburrow.model import (
     ENTRY_STATES,
     Author,
     Entry,
+    Question,
     Term,
     Where,
 )
@@ -202,6 +203,28 @@ def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
                 suggest(word, existing_names, "There are"),
                 folder.line_in_move([*keys, key]),
             )
+
+    for word in decisions.choose.questions:
+        if not _is_question(word, store):
+            raise refusal(
+                "wrong-value",
+                f"The export has no question {word!r}.",
+                "Name it by its id, or by its quiz and number as in ledger.csv: “Roots, 3”.",
+                folder.line_in_move(["choose", "questions"]),
+            )
+
+
+def _is_question(word: str, store: Store) -> bool:
+    """Whether a word is the id of a question, or the title of its quiz and its number."""
+    if store.get(Question, word):
+        return True
+    title, _comma, number = word.rpartition(", ")
+    if not number.isdigit():
+        return False
+    return any(
+        entry.title == title and 1 <= int(number) <= len(store.questions_of(entry.key))
+        for entry in store.all(Entry)
+    )
 
 
 def say_unknown_rows(

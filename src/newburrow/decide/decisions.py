@@ -46,6 +46,8 @@ class Selection(Struct, frozen=True, forbid_unknown_fields=True):
         state for state in COMMENT_STATES if state in ("approved", "pending")
     )
     preset_content: Literal["leave-out", "move"] = "leave-out"
+    # which questions of quizzes move: keys, or "QUIZ, NUMBER" as in the ledger; empty: all
+    questions: tuple[str, ...] = ()
     # which of those move; an empty condition matches everything
     only: Condition = Condition()
     leave: list[Condition] = []  # which of those are left out

@@ -27,6 +27,12 @@ def settled(
     )
 
 
+def is_chosen(number: int, question: Question, quiz: Entry, context: Context) -> bool:
+    """Whether a question is one of those that move: by its id, or by its quiz and number."""
+    wanted = context.decisions.choose.questions
+    return not wanted or bool({question.key, f"{quiz.title}, {number}"} & set(wanted))
+
+
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     """The questions as the new host takes them, their texts with links and files as those of pages."""
     taken = context.host.quizzes.questions

@@ -11,6 +11,7 @@ from urllib.parse import quote, unquote
 
 from msgspec import Struct
 
+from newburrow.core import url
 from newburrow.formats.base import Job
 
 _ADDRESS = re.compile(r'\b(href|src|poster|data)="([^"]*)"')
@@ -45,7 +46,7 @@ class Links:
 
     def __init__(self, job: Job, media: str) -> None:
         """`media` is the folder of files, in addresses as in the package."""
-        self.site, self.media = job.site.address.rstrip("/") + "/", media
+        self.site, self.media = url.resolve(job.site.address, "/"), media
         self._goes_to = job.goes_to
 
     def of(self, text: str, before: str) -> Linked:
