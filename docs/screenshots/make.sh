@@ -37,6 +37,7 @@ page() {
 
 terminal demo 14 newburrow demo --out demo-move
 terminal demo-wiki 14 newburrow demo --site wiki --out demo-wiki
+terminal demo-course 14 newburrow demo --site course --out demo-course
 terminal survey 97 newburrow survey demo-move/mistlebank-export.zip
 terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
 terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions
@@ -63,6 +64,8 @@ terminal help 27 newburrow
 page report "file://$work/demo-move/move/report.html" 1000
 sed "s|</style>|header,section:not(#walk){display:none}</style>|" demo-wiki/move/report.html > walk.html
 page report-walk "file://$work/walk.html"
+sed "s|</style>|header,section:not(#quizzes){display:none}</style>|; s|<details>|<details open>|" demo-course/move/report.html > quizzes.html
+page report-quizzes "file://$work/quizzes.html"
 # A section alone: what a reader sees on scrolling there.
 for section in follow-ups redirects ledger; do
   sed "s|</style>|header,section:not(#$section){display:none}</style>|" demo-move/move/report.html > "$section.html"

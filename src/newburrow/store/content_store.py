@@ -151,6 +151,17 @@ class Store:
         )
         return [decode(data) for (data,) in rows]
 
+    def under(self, key: str) -> list[Entry]:
+        """The entries right under another one, by their positions, then in the order read."""
+        of = "json_extract(CAST(data AS TEXT), '$.{0}')"
+        rows = self.db.execute(
+            f"SELECT data FROM record_entry WHERE {of.format('parent')} = ? "
+            f"ORDER BY {of.format('position')} IS NULL, {of.format('position')}, seq",
+            (key,),
+        )
+        decode = decoder(Entry).decode
+        return [decode(data) for (data,) in rows]
+
     def key_of_guid(self, guid: str, kind: str) -> str:
         """The key of the entry of a kind with a lasting identifier; empty where there is none."""
         statement = (

@@ -6,6 +6,7 @@ What is removed or left as it is, and needs a person, is a follow-up that says w
 from __future__ import annotations
 
 import html
+from collections.abc import Iterable
 
 from msgspec.structs import replace
 
@@ -41,7 +42,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
             problems.append(problem)
 
     base, lead = entry.permalink, bundle.lead_picture
-    text = to_host_html(_with_files(bundle, context), base, context, say, lead).text
+    text = to_host_html(entry.body, base, context, say, lead).text + _lists(bundle, context)
     if entry.summary:
         summary = to_host_html(Body(entry.summary), base, context, say).text
     else:
@@ -72,19 +73,33 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     return bundle, problems
 
 
-def _with_files(bundle: Bundle, context: Context) -> Body:
-    """The body of an entry; a document that becomes another kind leads to its files in it."""
-    body, files = bundle.entry.body, bundle.enclosures
-    if not files or body.text.strip() or bundle.entry.kind == "document":
-        return body
-    read = context.store.get(Entry, bundle.entry.key)
-    if read is None or context.decided(read).kind != "document":
-        return body
-    links = "".join(
-        f'<li><a href="{html.escape(file.address)}">{html.escape(file.title or file.address, quote=False)}</a></li>\n'
-        for file in files
+def _lists(bundle: Bundle, context: Context) -> str:
+    """What is said by a list of links, at new addresses, where a page has no text of its own.
+
+    A document that becomes another kind leads to its files; a module on a host without courses to what is in it.
+    """
+    entry = bundle.entry
+    read = None if entry.body.text.strip() else context.store.get(Entry, entry.key)
+    if read is None:
+        return ""
+    kind = context.decided(read).kind
+    if kind == "document" and entry.kind != "document":
+        return _list((file.address, file.title or file.address) for file in bundle.enclosures)
+    if kind == "module" and not context.host.quizzes.questions:
+        return _list(
+            (place.new, inner.title)
+            for inner in context.store.under(entry.key)
+            if (place := context.journal.plan.get(inner.key)) and place.new
+        )
+    return ""
+
+
+def _list(links: Iterable[tuple[str, str]]) -> str:
+    lines = "".join(
+        f'<li><a href="{html.escape(address)}">{html.escape(title, quote=False)}</a></li>\n'
+        for address, title in links
     )
-    return Body(f"<ul>\n{links}</ul>")
+    return f"<ul>\n{lines}</ul>" if lines else ""
 
 
 def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comment:

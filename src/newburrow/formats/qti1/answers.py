@@ -12,6 +12,7 @@ from newburrow.formats.xml_names import attribute, children, descendants, local,
 from newburrow.model import Answer, Choice
 
 _NEAR = 1e-6  # of shares that are the same
+_MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would take seconds
 _MOST_TRIED = 2000  # answers of one question
 
 
@@ -29,6 +30,8 @@ def of(
     """The answers of a question of a kind; its response processing where trying gives no full score."""
     if kind in ("essay", "text-only", "upload") or not scoring.elements:
         return Answers()
+    if len(choices) * scoring.size > _MOST_TESTS:
+        return Answers(scoring=_written(scoring))
     finder = _Finder(responses, choices, scoring)
     found = {
         "choice": finder.single,

@@ -70,6 +70,11 @@ class Scoring:
             yield from children(element, "respcondition")
 
     @property
+    def size(self) -> int:
+        """How many tests the conditions have."""
+        return sum(1 for element in self.elements for _test in descendants(element, *_KNOWN))
+
+    @property
     def most(self) -> float:
         """The greatest score: what is declared, else what the conditions add up to or set."""
         if self.declared:
