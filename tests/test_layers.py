@@ -14,7 +14,7 @@ TOP = Path(newburrow.__file__).parent
 # site is data for the commands, so it stands before them.
 FOLDERS = (
     "model", "core", "intake", "markup", "dialects", "formats", "store", "hosts", "assess", "decide", "convert",
-    "write", "redirects", "report", "demo", "commands", "cli",
+    "write", "redirects", "verify", "report", "demo", "commands", "cli",
 )  # fmt: skip
 MOST_FOLDERS = 20
 MOST_IMPORTS = 20

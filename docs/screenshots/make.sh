@@ -37,7 +37,7 @@ page() {
 
 terminal demo 14 newburrow demo --out demo-move
 terminal demo-wiki 14 newburrow demo --site wiki --out demo-wiki
-terminal demo-course 14 newburrow demo --site course --out demo-course
+terminal demo-course 17 newburrow demo --site course --out demo-course
 terminal survey 97 newburrow survey demo-move/mistlebank-export.zip
 terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
 terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions

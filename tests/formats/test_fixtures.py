@@ -102,7 +102,7 @@ class Written(FolderCase):
     def test_every_host_has_one(self) -> None:
         hosts = {line.split()[0] for line in self.run_ok("hosts").splitlines() if line.strip()}
         self.assertLessEqual({path.name for path in WRITTEN.iterdir() if path.is_dir()}, hosts)
-        self.assertEqual(len([path for path in WRITTEN.iterdir() if path.is_dir()]), 8)
+        self.assertEqual(len([path for path in WRITTEN.iterdir() if path.is_dir()]), 10)
 
 
 def texts(folder: Path) -> dict[str, str]:

@@ -164,7 +164,9 @@ class _EntryReader:
         self.linked.know(entry.permalink, *entry.addresses)
         self.linked.know(*self._listed(entry))
         if entry.body.base:
-            self.linked.add_unaddressed(url.full_path(entry.body.base), entry.permalink)
+            self.linked.add_unaddressed(
+                url.full_path(entry.body.base), entry.permalink or entry.body.base
+            )
         self._body(entry, title)
 
     def _listed(self, entry: Entry) -> Iterator[str]:

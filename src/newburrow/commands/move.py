@@ -12,7 +12,6 @@ from newburrow.convert import conversion, open_context, result
 from newburrow.convert.context import Context
 from newburrow.convert.plan import order
 from newburrow.core import workers
-from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import checks, existing_content
 from newburrow.decide.draft import DraftRequest, draft
@@ -81,7 +80,7 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
     name = folder.name_or_path(decisions.new.host)
     host, templates = hosts.load(name), hosts.templates(name)
     checks.check(folder, decisions, host)
-    _check_exports(folder, decisions.old.paths)
+    checks.check_exports(folder, decisions.old.paths)
     if not rehearse:
         read = [*request.paths, *(folder.path / path for path in decisions.new.holds)]
         folder.check_apart(read)
@@ -111,17 +110,6 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             site.pack()
             context.journal.follow_ups.add(*check.problems(folder.path / "new"))
             return finish.finish(context, site.output, listener, jobs)
-
-
-def _check_exports(folder: MoveFolder, paths: list[str]) -> None:
-    for path in paths:
-        if not (folder.path / path).exists():
-            raise refusal(
-                "no-such-file",
-                f"The export {path!r} no longer exists.",
-                "Put it back, or correct old.paths (relative to the move folder).",
-                folder.line_in_move(["old", "paths"]),
-            )
 
 
 def _learn_decisions(folder: MoveFolder, context: Context, listener: Listener) -> None:

@@ -174,6 +174,18 @@ def _conditions(decisions: Decisions) -> Iterator[tuple[list[str], Condition]]:
     )
 
 
+def check_exports(folder: MoveFolder, paths: list[str]) -> None:
+    """Raises BurrowError where an export that the move folder names is no longer there."""
+    for path in paths:
+        if not (folder.path / path).exists():
+            raise refusal(
+                "no-such-file",
+                f"The export {path!r} no longer exists.",
+                "Put it back, or correct old.paths (relative to the move folder).",
+                folder.line_in_move(["old", "paths"]),
+            )
+
+
 def check_words(folder: MoveFolder, decisions: Decisions, store: Store) -> None:
     """Refuse names of authors and terms in conditions and rules that the export does not have.
 

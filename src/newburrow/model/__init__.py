@@ -9,17 +9,15 @@ from newburrow.model.author import Author
 from newburrow.model.comment import COMMENT_KINDS, COMMENT_STATES, Comment
 from newburrow.model.course import (
     QUESTION_KINDS,
-    QUIZ_KINDS,
     Answer,
     Choice,
     Feedback,
     Question,
-    Quiz,
-    QuizSection,
 )
 from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, Entry
 from newburrow.model.media import Media
 from newburrow.model.menu import MenuItem
+from newburrow.model.quiz import QUIZ_KINDS, Quiz, QuizSection
 from newburrow.model.record import Body, Extra, Record, Where
 from newburrow.model.revision import Revision
 from newburrow.model.site import Site

@@ -1,4 +1,4 @@
-"""Courses: what a quiz or a question bank says besides what every entry says, and its questions.
+"""Questions of quizzes and question banks.
 
 A module, a lesson, a quiz and a question bank are entries, under one another as pages are. Names follow QTI
 (1EdTech QTI 1.2 and 2.1) where it has one word for a thing; kinds of questions are ours, since the two
@@ -7,14 +7,12 @@ versions of the standard name interactions in different ways.
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import ClassVar
 
 from msgspec import Struct
 
 from newburrow.model.record import Body, Record
 
-QUIZ_KINDS = ("quiz", "exam", "survey")
 QUESTION_KINDS = (
     "choice",
     "multiple-choice",
@@ -33,33 +31,6 @@ QUESTION_KINDS = (
     "text-only",
 )
 GAP_BEGINS, GAP_ENDS = "\u27e6", "\u27e7"  # around the name of a gap in a prompt
-
-
-class QuizSection(Struct, frozen=True, omit_defaults=True):
-    """A part of a quiz, in which questions are chosen and ordered together."""
-
-    name: str
-    title: str = ""
-    bank: str = ""  # key of the question bank that it draws from; empty: its own questions
-    draw: int = 0  # how many questions a student gets; 0: all
-    shuffle: bool = False  # whether the order of the questions differs from student to student
-    points_each: float | None = None  # for each question drawn; None: as the questions say
-
-
-class Quiz(Struct, frozen=True, omit_defaults=True):
-    """What makes an entry a test, an exam or a survey."""
-
-    kind: str = "quiz"  # one of QUIZ_KINDS
-    sections: tuple[QuizSection, ...] = ()  # in their order
-    minutes: float | None = None  # the time limit
-    attempts: int | None = 1  # how often a student may try; None: as often as they like
-    shows_answers: bool = False  # whether a student sees the right answers afterwards
-    gives_feedback: bool = True  # whether a student is told what an answer's feedback says
-    gives_hints: bool = True
-    passing_points: float | None = None
-    opens: datetime | None = None
-    due: datetime | None = None
-    closes: datetime | None = None
 
 
 class Choice(Struct, frozen=True, omit_defaults=True):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import ClassVar
 
-from newburrow.model.course import Quiz
+from newburrow.model.quiz import Quiz
 from newburrow.model.record import Body, Record
 
 ENTRY_KINDS = (

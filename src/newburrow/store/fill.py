@@ -10,6 +10,7 @@ from newburrow.model.reading import Item
 from newburrow.store import migrations
 from newburrow.store.content_store import Store
 from newburrow.store.links import link
+from newburrow.store.menu_tree import place_by_menu
 from newburrow.store.new_store import NewStore
 
 
@@ -50,6 +51,7 @@ def filled(
         try:
             put(store)
             link(store)
+            place_by_menu(store)
             unite(store)
             store.finish(meta)
             migrations.finish(store.db)

@@ -11,7 +11,6 @@ from newburrow.model.keys import bare
 from newburrow.model.reading import FormerAddress, Relation
 from newburrow.model.record_types import sql_table
 from newburrow.store.content_store import BATCH, decoder
-from newburrow.store.menu_tree import place_by_menu
 from newburrow.store.new_store import NewStore
 from newburrow.store.references import ReferenceNames
 from newburrow.store.schema import index_columns
@@ -35,7 +34,6 @@ def link(store: NewStore) -> None:
     _relate(store)
     _find_pages(store)
     _find_targets(store)
-    place_by_menu(store)
     _find_former(store)
     _first_versions(store)
 

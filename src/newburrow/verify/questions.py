@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import html
 import re
-import sqlite3
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
@@ -21,6 +20,7 @@ from newburrow.formats.exports import detection, export_records
 from newburrow.model import Body, Media, Question
 from newburrow.model.bundle import Bundle
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.store.question_table import QuestionTable
 
 _TAG = re.compile(r"<[^>]*>")
 _GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
@@ -34,12 +34,7 @@ class QuestionCheck:
         """`format_` is the name of the host's; a rehearsal writes nothing that could be read back."""
         self._format: Format = plugins.get(plugins.FORMATS, format_)
         self._is_asked = self._format.has_questions and not rehearse
-        self._db = sqlite3.connect(
-            ""
-        )  # a database on disk, which goes away with the connection
-        self._db.execute(
-            "CREATE TABLE expected (name TEXT PRIMARY KEY, place TEXT, facts TEXT)"
-        )
+        self._table = QuestionTable()
 
     def watching(self, writer: Writer) -> Writer:
         """The writer itself; of a host with quizzes one that notes the questions that it is handed."""
@@ -51,38 +46,37 @@ class QuestionCheck:
         for number, question in enumerate(bundle.questions, 1):
             place = f"“{bundle.entry.title}”, question {number}"
             rows.append((self._format.written_name(question.key), place, _encoded(question)))
-        self._db.executemany("INSERT OR REPLACE INTO expected VALUES (?, ?, ?)", rows)
+        self._table.add(rows)
 
     def problems(self, folder: Path) -> Iterator[Problem]:
         """A problem for each question that is missing in the result in `folder`, or differs there."""
-        if not self._db.execute("SELECT 1 FROM expected LIMIT 1").fetchone():
+        if self._table.is_empty():
             return
         try:
             for question in _read(folder):
                 yield from self._compared(question)
         except BurrowError as error:
-            yield Problem.at(
-                NOWHERE, "question-changed", place="The result", what=error.problem.message
-            )
+            what = error.problem.message
+            yield Problem.at(NOWHERE, "question-changed", place="The result", what=what)
             return
-        for (place,) in self._db.execute("SELECT place FROM expected ORDER BY rowid"):
+        for place in self._table.places():
             yield Problem.at(
                 NOWHERE, "question-changed", place=place, what="it is not in the result"
             )
 
     def _compared(self, question: Question) -> Iterator[Problem]:
-        name = question.key.rpartition("/")[2]
-        row = self._db.execute(
-            "SELECT place, facts FROM expected WHERE name = ?", (name,)
-        ).fetchone()
-        if row is None:
+        expected = self._table.take(question.key.rpartition("/")[2])
+        if expected is None:
             return
-        self._db.execute("DELETE FROM expected WHERE name = ?", (name,))
-        before, after = msgspec.json.decode(row[1]), msgspec.json.decode(_encoded(question))
+        place, facts_before = expected
+        before, after = (
+            msgspec.json.decode(facts_before),
+            msgspec.json.decode(_encoded(question)),
+        )
         different = [fact for fact in before if before[fact] != after[fact]]
         if different:
             yield Problem.at(
-                NOWHERE, "question-changed", place=row[0], what=", ".join(different)
+                NOWHERE, "question-changed", place=place, what=", ".join(different)
             )
 
 

@@ -19,7 +19,7 @@ from newburrow.dialects.macros import look_like_macros
 from newburrow.markup.base import DEEPEST_WRITTEN, Markup, Unreadable, WritableMarkup
 from newburrow.markup.html import TooDeep, deeper_than, flattened
 from newburrow.markup.sanitiser import sanitised
-from newburrow.model import Body, Comment, Entry, Media
+from newburrow.model import Body, Comment, Entry, Media, Question
 from newburrow.model.bundle import Bundle
 
 _LINES = frozenset(("p", "br"))
@@ -65,10 +65,18 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         if place == comment_place.FILE
     )
     entry = replace(entry, body=_written(text, context.markup, context, say), summary=summary)
+    questions = tuple(
+        _question(question, entry, context, problems) for question in bundle.questions
+    )
     if not context.host.media.lead_picture:
         lead = None
     bundle = replace(
-        bundle, entry=entry, comments=stay, set_apart=(*aside, *ends), lead_picture=lead
+        bundle,
+        entry=entry,
+        comments=stay,
+        questions=questions,
+        set_apart=(*aside, *ends),
+        lead_picture=lead,
     )
     return bundle, problems
 
@@ -100,6 +108,34 @@ def _list(links: Iterable[tuple[str, str]]) -> str:
         for address, title in links
     )
     return f"<ul>\n{lines}</ul>" if lines else ""
+
+
+def _question(
+    question: Question, quiz: Entry, context: Context, problems: list[Problem]
+) -> Question:
+    """The question with its texts as the host takes them; what is said names quiz and number."""
+    seen: set[tuple[str, str, str]] = set()
+    place = f"“{quiz.title}”, question {question.position}"
+
+    def say(code: str, **facts: object) -> None:
+        detail = str(facts.pop("detail", ""))
+        problem = Problem.about(question, code, detail, **facts)
+        if (code, problem.message, detail) not in seen:
+            seen.add((code, problem.message, detail))
+            problems.append(replace(problem, message=f"{place}: {problem.message}"))
+
+    def body(text: Body) -> Body:
+        if not text.text:
+            return Body()
+        return to_host_html(text, quiz.permalink, context, say)
+
+    return replace(
+        question,
+        prompt=body(question.prompt),
+        choices=tuple(replace(choice, body=body(choice.body)) for choice in question.choices),
+        feedback=tuple(replace(told, body=body(told.body)) for told in question.feedback),
+        rubric=body(question.rubric),
+    )
 
 
 def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comment:

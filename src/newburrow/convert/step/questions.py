@@ -6,11 +6,10 @@ from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.convert.quiz import fitting, sheet
-from newburrow.convert.step.bodies import to_host_html
 from newburrow.core import plugins
-from newburrow.core.problem import Problem, Say
+from newburrow.core.problem import Problem
 from newburrow.markup.base import Markup, Unreadable
-from newburrow.model import Body, Entry, Feedback, Question, QuizSection
+from newburrow.model import Body, Entry, Question, QuizSection
 from newburrow.model.bundle import Bundle
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -45,13 +44,15 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         problems += _lost_settings(bundle, context)
     made: list[Question] = []
     for number, question in enumerate(bundle.questions, 1):
+        question = replace(
+            question, position=number
+        )  # its number in the old quiz, also for parts of it
         became = fitting.fitted(question, taken)
         if context.host.quizzes.gaps == 1 and fitting.needs_parts(question):
             became = fitting.one_gap_each(question, taken)
         problems += _said(question, became, bundle.entry, number)
-        made += (_written(one, bundle.entry, number, context, problems) for one in became)
-    numbered = (replace(question, position=number) for number, question in enumerate(made, 1))
-    return replace(bundle, questions=tuple(numbered)), problems
+        made += became
+    return replace(bundle, questions=tuple(made)), problems
 
 
 def _said(
@@ -152,41 +153,3 @@ def _lost_settings(bundle: Bundle, context: Context) -> list[Problem]:
     if quiz.passing_points is not None:
         lost.append("the points to pass")
     return [Problem.about(bundle.entry, "quiz-setting", setting=setting) for setting in lost]
-
-
-def _written(
-    question: Question, quiz: Entry, number: int, context: Context, problems: list[Problem]
-) -> Question:
-    """The question with its texts as the host takes them."""
-    seen: set[tuple[str, str, str]] = set()
-
-    def say(code: str, **facts: object) -> None:
-        detail = str(facts.pop("detail", ""))
-        problem = Problem.about(question, code, detail, **facts)
-        if (code, problem.message, detail) not in seen:
-            seen.add((code, problem.message, detail))
-            problems.append(
-                replace(
-                    problem, message=f"“{quiz.title}”, question {number}: {problem.message}"
-                )
-            )
-
-    def body(text: Body) -> Body:
-        return _body(text, quiz, context, say)
-
-    return replace(
-        question,
-        prompt=body(question.prompt),
-        choices=tuple(replace(choice, body=body(choice.body)) for choice in question.choices),
-        feedback=tuple(
-            Feedback(body(feedback.body), feedback.on, feedback.is_hint)
-            for feedback in question.feedback
-        ),
-        rubric=body(question.rubric),
-    )
-
-
-def _body(body: Body, quiz: Entry, context: Context, say: Say) -> Body:
-    if not body.text:
-        return Body()
-    return to_host_html(body, quiz.permalink, context, say)

@@ -11,13 +11,13 @@ from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge import manifest_writer
 from newburrow.formats.cartridge.package_files import (
-    BY_PATH,
     PAGES,
     Links,
     PackageList,
     Standing,
     Written,
     identifier,
+    identifier_of_file,
     name_of,
 )
 from newburrow.formats.cartridge.small_files_writer import page
@@ -65,7 +65,7 @@ class CourseWriter:
             path = media.path
             known = self._facts(media)
             self.listed.add(
-                Written(identifier(f"file {path}"), "webcontent", path, (path,), (), known)
+                Written(identifier_of_file(path), "webcontent", path, (path,), (), known)
             )
         return ()
 
@@ -76,6 +76,7 @@ class CourseWriter:
         )
         with self.output.open("imsmanifest.xml") as stream:
             manifest_writer.write(stream, self.head(), organisation, self.listed)
+        self.listed.close()
 
     def _facts(self, media: Media) -> str:
         """Title, caption and alternative text of a file (LOM sections 1.2, 1.4 and 8.3)."""
@@ -145,15 +146,14 @@ class CourseWriter:
         name = self.links.path(bundle.new_address) or own
         linked = self.links.of(entry.body.text, "../")
         self.write(name, [page(bundle, linked.text, self.job.site)])
-        self.listed.add(
-            Written(identifier(entry.key), "webcontent", name, (name,), linked.files)
-        )
-        return identifier(entry.key)
+        id_ = identifier_of_file(name)
+        self.listed.add(Written(id_, "webcontent", name, (name,), linked.files))
+        return id_
 
     def second_place(self, bundle: Bundle) -> str:
         """For an entry that is only a link to a page of the course: that page's resource; else empty."""
         path = self.links.only_link(bundle.entry.body.text)
-        return f"{BY_PATH}{path}" if path else ""
+        return identifier_of_file(path) if path else ""
 
     def noted_links(self, before: str) -> tuple[Callable[[Body], str], dict[str, None]]:
         """What gives bodies with the links of the package, and the paths that these refer to, filled meanwhile."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from typing import BinaryIO
-from urllib.parse import quote
 
 from newburrow.formats.cartridge.package_files import PackageList, Standing, identifier
-from newburrow.formats.xml_output import BufferedFile, attribute, text
+from newburrow.formats.xml_output import BufferedFile, text
 
 _DEEPEST = 100  # levels of the tree
+_PIECE = 1 << 16  # characters copied at a time
 
 
 def write(stream: BinaryIO, head: str, organisation: str, listed: PackageList) -> None:
@@ -21,27 +21,19 @@ def write(stream: BinaryIO, head: str, organisation: str, listed: PackageList) -
     file = BufferedFile(stream)
     file.put(f"{head}\n<organizations>\n<organization {organisation}>\n")
     file.put(f'<item identifier="{identifier("the course")}">\n')
-    for line in _items(listed, "", 0):
+    for line in _items(listed.tree(), "", 0):
         file.put(line)
     file.put("</item>\n</organization>\n</organizations>\n<resources>\n")
-    for resource, depends in listed.resources():
-        href = f" href={attribute(quote(resource.href, safe='/~-._'))}" if resource.href else ""
-        file.put(
-            f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}>\n'
-        )
-        file.put(resource.metadata)
-        for path in resource.files:
-            file.put(f"<file href={attribute(quote(path, safe='/~-._'))}/>\n")
-        for other in depends:
-            file.put(f'<dependency identifierref="{other}"/>\n')
-        file.put("</resource>\n")
+    listed.resources.seek(0)
+    while piece := listed.resources.read(_PIECE):
+        file.put(piece)
     file.put("</resources>\n</manifest>\n")
     file.close()
 
 
-def _items(listed: PackageList, parent: str, depth: int) -> Iterator[str]:
-    for standing in listed.under(parent) if depth < _DEEPEST else ():
-        inner = [] if not standing.key else list(_items(listed, standing.key, depth + 1))
+def _items(under: dict[str, list[Standing]], parent: str, depth: int) -> Iterator[str]:
+    for standing in under.get(parent, ()) if depth < _DEEPEST else ():
+        inner = list(_items(under, standing.key, depth + 1)) if standing.key in under else []
         if not inner:
             yield _item(standing, standing.resource, standing.key)
             continue

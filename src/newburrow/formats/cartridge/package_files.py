@@ -5,14 +5,14 @@ from __future__ import annotations
 import hashlib
 import html
 import re
-import sqlite3
-from collections.abc import Iterable, Iterator
+from tempfile import TemporaryFile
 from urllib.parse import quote, unquote
 
 from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.formats.base import Job
+from newburrow.formats.xml_output import attribute
 
 _ADDRESS = re.compile(r'\b(href|src|poster|data)="([^"]*)"')
 _ONLY_LINK = re.compile(r'<p><a href="([^"#]*)">[^<]*</a></p>')
@@ -31,7 +31,9 @@ def name_of(address: str, key: str) -> str:
     return f"{plain or 'entry'}-{identifier(key)[1:7]}"
 
 
-BY_PATH = "path "  # before the path of a file, where a place names its resource by that
+def identifier_of_file(path: str) -> str:
+    """The identifier of the resource that a file of a package is."""
+    return identifier(f"file {path}")
 
 
 class Linked(Struct, frozen=True):
@@ -105,74 +107,55 @@ class Standing(Struct, frozen=True):
 
 
 class PackageList:
-    """Resources and places of a package, on disk until the manifest is written at the end."""
+    """Resources and places of a package until the manifest is written at the end.
+
+    Resources wait on disk as they will stand in the manifest. Places name things and hold none, and are in memory.
+    """
 
     def __init__(self) -> None:
-        # An empty path is a database on disk, which goes away with the connection.
-        self._db = sqlite3.connect("")
-        self._db.execute(
-            "CREATE TABLE resource (id TEXT PRIMARY KEY, type TEXT, href TEXT, files TEXT, depends TEXT, more TEXT)"
-        )
-        self._db.execute("CREATE TABLE file (path TEXT PRIMARY KEY, id TEXT)")
-        self._db.execute(
-            "CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT UNIQUE, parent TEXT, position INTEGER, "
-            "title TEXT, resource TEXT, visible INTEGER)"
-        )
-        self._db.execute("CREATE INDEX place_parent ON place (parent)")
+        self.resources = TemporaryFile("w+", encoding="utf-8", newline="\n")  # noqa: SIM115 (closed by `close`)
+        self._known: set[str] = set()  # digests of identifiers
+        self._places: dict[str, Standing] = {}
+
+    def close(self) -> None:
+        """Remove what waits on disk."""
+        self.resources.close()
 
     def add(self, resource: Written) -> None:
-        """A resource with its files."""
-        self._db.execute(
-            "INSERT OR IGNORE INTO resource VALUES (?, ?, ?, ?, ?, ?)",
-            (resource.identifier, resource.type, resource.href, "\n".join(resource.files),
-             "\n".join(resource.depends), resource.metadata),
-        )  # fmt: skip
-        for path in resource.files:
-            self._db.execute(
-                "INSERT OR IGNORE INTO file VALUES (?, ?)", (path, resource.identifier)
-            )
+        """A resource with its files. One that is known already stays as it is."""
+        if resource.identifier in self._known:
+            return
+        self._known.add(resource.identifier)
+        href = f" href={attribute(_quoted(resource.href))}" if resource.href else ""
+        lines = [
+            f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}>',
+            resource.metadata,
+        ]
+        lines += (f"<file href={attribute(_quoted(path))}/>" for path in resource.files)
+        depends = dict.fromkeys(identifier_of_file(path) for path in resource.depends)
+        lines += (
+            f'<dependency identifierref="{other}"/>'
+            for other in depends
+            if other != resource.identifier
+        )
+        self.resources.write("\n".join(filter(None, lines)) + "\n</resource>\n")
 
     def place(self, standing: Standing) -> None:
         """A place in the course."""
-        self._db.execute(
-            "INSERT OR IGNORE INTO place (key, parent, position, title, resource, visible) VALUES (?, ?, ?, ?, ?, ?)",
-            (standing.key, standing.parent, standing.position, standing.title, standing.resource, standing.is_visible),
-        )  # fmt: skip
+        self._places.setdefault(standing.key, standing)
 
-    def resources(self) -> Iterator[tuple[Written, list[str]]]:
-        """Each resource, with the identifiers of those that it depends on."""
-        for id_, type_, href, files, depends, more in self._db.execute(
-            "SELECT * FROM resource ORDER BY rowid"
-        ).fetchall():
-            found = []
-            for path in filter(None, depends.split("\n")):
-                row = self._db.execute("SELECT id FROM file WHERE path = ?", (path,)).fetchone()
-                if row and row[0] != id_ and row[0] not in found:
-                    found.append(row[0])
-            yield (
-                Written(id_, type_, href, tuple(filter(None, files.split("\n"))), (), more),
-                found,
+    def tree(self) -> dict[str, list[Standing]]:
+        """What stands under each key, in its order; under the empty key what stands under nothing that is written."""
+        under: dict[str, list[Standing]] = {}
+        for standing in self._places.values():
+            parent = standing.parent if standing.parent in self._places else ""
+            under.setdefault(parent, []).append(standing)
+        for places in under.values():
+            places.sort(
+                key=lambda standing: (standing.position is None, standing.position or 0)
             )
+        return under
 
-    def under(self, parent: str) -> list[Standing]:
-        """What stands under a key, in its order; with the empty key what stands under nothing that is written."""
-        where = "parent = ?"
-        if not parent:
-            where = "(parent = ? OR parent NOT IN (SELECT key FROM place))"
-        rows: Iterable[tuple[str, str, int | None, str, str, int]] = self._db.execute(
-            f"SELECT key, parent, position, title, resource, visible FROM place WHERE {where} "
-            "ORDER BY position IS NULL, position, seq",
-            (parent,),
-        ).fetchall()
-        return [
-            Standing(key, above, position, title, self._resolved(resource), bool(visible))
-            for key, above, position, title, resource, visible in rows
-        ]
 
-    def _resolved(self, resource: str) -> str:
-        """The identifier of a resource, which may be named by the path of its file."""
-        if not resource.startswith(BY_PATH):
-            return resource
-        path = resource.removeprefix(BY_PATH)
-        row = self._db.execute("SELECT id FROM file WHERE path = ?", (path,)).fetchone()
-        return str(row[0]) if row else ""
+def _quoted(path: str) -> str:
+    return quote(path, safe="/~-._")

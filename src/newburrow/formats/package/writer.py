@@ -6,7 +6,12 @@ from collections.abc import Iterable
 
 from newburrow.core.problem import Problem
 from newburrow.formats.cartridge.course_writer import CourseWriter
-from newburrow.formats.cartridge.package_files import Standing, Written, identifier
+from newburrow.formats.cartridge.package_files import (
+    Standing,
+    Written,
+    identifier,
+    identifier_of_file,
+)
 from newburrow.formats.qti2 import item_writer, test_writer
 from newburrow.formats.xml_output import text
 from newburrow.model import Question
@@ -72,7 +77,13 @@ class PackageWriter(CourseWriter):
             title = question.title or f"Question {number}"
             key = f"item of {question.key}"
             self.listed.place(
-                Standing(key, bundle.entry.key, number, title, identifier(question.key))
+                Standing(
+                    key,
+                    bundle.entry.key,
+                    number,
+                    title,
+                    identifier_of_file(_path(question.key)),
+                )
             )
 
     def _test(self, bundle: Bundle) -> str:
@@ -91,9 +102,9 @@ class PackageWriter(CourseWriter):
     def _item(self, question: Question) -> str:
         """Write the item of a question; gives its path."""
         html, files = self.noted_links("../")
-        name, id_ = _path(question.key), identifier(question.key)
-        self.write(name, [item_writer.item(question, id_, html)])
-        self.listed.add(Written(id_, _ITEM, name, (name,), tuple(files)))
+        name = _path(question.key)
+        self.write(name, [item_writer.item(question, identifier(question.key), html)])
+        self.listed.add(Written(identifier_of_file(name), _ITEM, name, (name,), tuple(files)))
         return name
 
 
