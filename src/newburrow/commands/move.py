@@ -106,8 +106,8 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             converted = conversion.converted(context, jobs)
             result.write(context, converted, writer, site.copy, listener)
             writer.finish()
-            site.write_beside(unknown)
             site.pack()
+            site.write_beside(unknown)
             context.journal.follow_ups.add(*check.problems(folder.path / "new"))
             return finish.finish(context, site.output, listener, jobs)
 
