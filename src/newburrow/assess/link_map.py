@@ -19,6 +19,8 @@ from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, WAS_GONE, OldAddress
 
+_ELSEWHERE = "file of the same name in another place: "
+_SITE_AND_NAME = 2  # steps of a path that has no folders
 _RULE = "rule of the old site"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
 
@@ -40,6 +42,8 @@ class Link(Struct, frozen=True):
     leads: LinkTarget
     address: str  # to be written
     old: str = ""  # absolute, where it leads into the old site
+    # path of a file that has no more than its name in common with what was asked for
+    found_at: str = ""
     is_version: bool = (
         False  # whether it asked for an older version of the page that it leads to
     )
@@ -134,11 +138,12 @@ class LinkMap:
             return Link(LinkTarget.MOVED, answer.new + fragment, old)
         if found := self._spelled_otherwise(old, fragment):
             return found
-        beside = self._beside(url.full_path(old))
+        beside, found_at = self._beside(url.full_path(old))
         if beside:
-            row = OldAddress(old.partition("#")[0], beside, REDIRECTED, "file of the same name")
+            why = f"{_ELSEWHERE}{found_at}" if found_at else "file of the same name"
+            row = OldAddress(old.partition("#")[0], beside, REDIRECTED, why)
             self.answers.add(row)
-            return Link(LinkTarget.MOVED, beside + fragment, old)
+            return Link(LinkTarget.MOVED, beside + fragment, old, found_at)
         return None
 
     def _of_version(self, old: str, site: str, parts: SplitResult) -> Link | None:
@@ -195,23 +200,32 @@ class LinkMap:
         if answer.status == GONE:
             return _to_nothing(answer, old)
         _address, mark, fragment = old.partition("#")
-        return Link(LinkTarget.MOVED, answer.new + (mark + fragment if fragment else ""), old)
+        found_at = (
+            answer.why.removeprefix(_ELSEWHERE) if answer.why.startswith(_ELSEWHERE) else ""
+        )
+        new = answer.new + (mark + fragment if fragment else "")
+        return Link(LinkTarget.MOVED, new, old, found_at)
 
-    def _beside(self, path: str) -> str:
-        """The new address of the one file beside the feed whose path ends most like this; empty for none or two."""
+    def _beside(self, path: str) -> tuple[str, str]:
+        """The new address of the one file beside the feed whose path ends most like this; empty for none or two.
+
+        The second text is its path, where both paths have folders and share only the name of the file.
+        """
         segments = path.split("/")
-        best, found = 0, list[str]()
+        best, found = 0, list[tuple[str, str]]()
         for other, new in self.files.unaddressed(segments[-1]) if segments[-1] else ():
             pairs = zip(reversed(segments), reversed(other.split("/")), strict=False)
             shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
             if shared == best:
-                found = [*found, new]
+                found = [*found, (new, other)]
             elif shared > best:
-                found = [new]
+                found = [(new, other)]
             best = max(best, shared)
-        if len(set(found)) == 1:
-            return found[0]
-        return ""
+        if len({new for new, _other in found}) != 1:
+            return "", ""
+        new, other = found[0]
+        is_elsewhere = best == 1 and "/" in other and len(segments) > _SITE_AND_NAME
+        return new, other if is_elsewhere else ""
 
     def _original(self, path: str, site: str) -> OldAddress | None:
         """The answer to the file of which a path is a resized variant."""

@@ -211,6 +211,12 @@ class Context:
         return tuple(macro for dialect in self.dialects for macro in dialect.macros)
 
     @cached_property
+    def is_package(self) -> bool:
+        """Whether the old site is a package whose manifest says where each file lies."""
+        formats = (plugins.get(plugins.FORMATS, dialect.format) for dialect in self.dialects)
+        return any(format_.is_manifest for format_ in formats)
+
+    @cached_property
     def zone(self) -> tzinfo:
         """The time zone of the dates in permalinks."""
         return zone_named(self.old.zone)

@@ -210,6 +210,18 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Set its scoring again on the new host. The rules are in content.sqlite, and shown to the teacher.",
         "It is scored by rules of its own, which cannot be moved.",
     ),
+    "test-rule-unread": (
+        "warning",
+        "A quiz has rules that the content model has no place for, such as conditions for a section.",
+        "Look at the quiz on the old host, and set them by hand where the new host has anything like them.",
+        "It has rules that are not moved: {rules}.",
+    ),
+    "file-elsewhere": (
+        "warning",
+        "A file is not where a page or a question expects it; one of the same name lies elsewhere.",
+        "Look whether it is the right one.",
+        "The file {expected} is not there; {found}, which has the same name, was taken instead.",
+    ),
     "interaction-unread": (
         "warning",
         "A question asks in a way that is not read.",

@@ -12,8 +12,9 @@ from tests.formats.cartridge.packages import (
     node,
     quiz,
     resource,
+    text,
 )
-from tests.helpers import FolderCase, newburrow, zipped
+from tests.helpers import FolderCase, newburrow, rows, zipped
 
 QTI = "imsqti_xmlv1p2/imscc_xmlv1p1/assessment"
 RIGHT = item(
@@ -105,3 +106,33 @@ class Packages(FolderCase):
         self.assertEqual(newburrow("survey", "c.zip", folder=self.folder).returncode, 2)
         self.package(manifest(resource("q", QTI, "../../etc/passwd")))
         self.assertIn("package-file-missing", self.codes())
+
+    def test_a_file_that_lies_elsewhere_is_named(self) -> None:
+        asked = item(
+            text("<p><img src='../img/a.png' alt='a'></p>") + choices("a", "b"),
+            condition(equals("a"), "100"),
+        )
+        self.package(
+            manifest(
+                resource("q", QTI, "q/q.xml") + resource("i", "webcontent", "pictures/a.png"),
+                node("n", "N", "q"),
+            ),
+            **{"q__q.xml": quiz([asked, asked], title="Roots"), "pictures__a.png": b"png"},
+        )
+        self.run_ok("move", "c.zip", "--to", "slatewell", "--out", "m")
+        said = [row["what"] for row in rows(self.folder / "m/follow-ups.csv")]
+        self.assertTrue(
+            any(
+                "Roots" in what and "img/a.png" in what and "pictures/a.png" in what
+                for what in said
+            ),
+            said,
+        )
+
+    def test_what_a_test_says_besides_is_told(self) -> None:
+        rules = "<sectionprecondition>x</sectionprecondition>"
+        self.package(
+            manifest(resource("q", QTI, "q.xml"), node("n", "N", "q")),
+            **{"q.xml": quiz([rules, RIGHT], {"own_colour": "green"})},
+        )
+        self.assertLessEqual({"test-rule-unread", "unread-element"}, self.codes())

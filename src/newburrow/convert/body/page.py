@@ -126,8 +126,7 @@ class Page:
         if link.leads is LinkTarget.UNSAFE:
             self.say("script", message="A link that runs a script was removed; its words stay.")
             return None
-        if link.is_version:
-            self.say("older-version", detail=link.old)
+        self._say_likely(link)
         if link.leads is LinkTarget.MOVED:
             self.context.show(link.address)
         elif link.leads is LinkTarget.ELSEWHERE:
@@ -141,6 +140,14 @@ class Page:
         if link.leads is LinkTarget.ELSEWHERE:
             return self._with_query(link.address)
         return link.address
+
+    def _say_likely(self, link: Link) -> None:
+        """A link that does not lead to what it asked for, but to what is nearest."""
+        if link.found_at and self.context.is_package:
+            expected = url.path_of(link.old)
+            self.say("file-elsewhere", expected=expected, found=link.found_at)
+        if link.is_version:
+            self.say("older-version", detail=link.old)
 
     def _with_query(self, address: str) -> str:
         """An address of another site whose query holds one of the old site, as those that share a page do."""

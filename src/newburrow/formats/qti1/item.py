@@ -22,6 +22,9 @@ from newburrow.formats.xml_names import (
 )
 from newburrow.model import Body, Choice, Question
 
+# Metadata that are read, or that only repeat what the item itself says.
+_KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd_computerscored", "qmd_itemtype",
+          "qmd_scoringpermitted", "question_type")  # fmt: skip
 _MANY_LINES = 2  # of a field in which an essay is written
 _PROFILES = {
     "cc.essay": "essay",
@@ -93,6 +96,11 @@ class _Item:
             is_partial=found.is_partial,
             most=self._most(),
             scoring=found.scoring,
+            extra={
+                name: [value]
+                for name, value in self.facts.items()
+                if value and name not in _KNOWN
+            },
             source=self.place.where,
         )
         if found.scoring:

@@ -25,8 +25,15 @@ from newburrow.formats.xml_names import (
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
 ROOT = "questestinterop"
+# Metadata that are read, or that only say which version of the profile a file is in.
+_KNOWN = ("cc_profile", "qmd_assessmenttype", "qmd_timelimit", "cc_maxattempts", "qmd_solutionspermitted", "bank_title",
+          "qmd_feedbackpermitted", "qmd_hintspermitted", "qmd_scoretype")  # fmt: skip
+# What a test says besides, which has no place in the content model.
+_UNREAD = ("assessmentcontrol", "sectioncontrol", "sectionprecondition", "sectionpostcondition", "assessfeedback",
+           "sectionfeedback", "outcomes_processing", "assessproc_extension", "sectionproc_extension", "objectives",
+           "itemcontrol", "itemprecondition", "itempostcondition")  # fmt: skip
 _READ = ("assessment", "objectbank", "section", "item", "qtimetadata", "rubric", "presentation_material",
-         "selection_ordering")  # fmt: skip
+         "selection_ordering", *_UNREAD)  # fmt: skip
 _SURVEYS = ("survey", "questionnaire", "poll")
 
 
@@ -70,6 +77,7 @@ class _Reader:
         self.count = 0
         self.line = 0
         self.seen: set[str] = set()  # keys of questions
+        self.unread: dict[str, None] = {}  # names of elements that have no place in the model
 
     def records(self) -> Iterator[Entry | Question | Problem]:
         """What the file holds."""
@@ -83,7 +91,10 @@ class _Reader:
                 yield from self._item(element)
             else:
                 self._ends(name, element)
-        yield self._entry()
+        entry = self._entry()
+        yield entry
+        if self.unread:
+            yield Problem.about(entry, "test-rule-unread", rules=", ".join(self.unread))
 
     def _begins(self, name: str, element: etree._Element) -> None:
         if name in ("assessment", "objectbank"):
@@ -96,6 +107,9 @@ class _Reader:
             self.sections.append(section)
 
     def _ends(self, name: str, element: etree._Element) -> None:
+        if name in _UNREAD:
+            self.unread[name] = None
+            return
         above = element.getparent()
         parent = local(above) if above is not None else ""
         if name == "section":
@@ -158,6 +172,11 @@ class _Reader:
             guid=self.ident,
             body=Body(self.instructions, base=self.file.base),
             quiz=None if self.is_bank else self._quiz(sections),
+            extra={
+                name: [value]
+                for name, value in self.facts.items()
+                if value and name not in _KNOWN
+            },
             source=Where(self.file.label, self.line),
         )
 

@@ -17,9 +17,19 @@ from newburrow.formats import xml_stream
 from newburrow.formats.item_place import ItemPlace
 from newburrow.formats.qti2.body import html_of
 from newburrow.formats.qti2.item import read_item
-from newburrow.formats.xml_names import attribute, child, children, descendants, line_of, number
+from newburrow.formats.xml_names import (
+    attribute,
+    child,
+    children,
+    descendants,
+    line_of,
+    local,
+    number,
+)
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
+# What a test says besides, which has no place in the content model.
+_UNREAD = ("preCondition", "branchRule", "outcomeProcessing", "testFeedback", "templateDefault")
 TEST, ITEM = "assessmentTest", "assessmentItem"
 NAMESPACES = ("http://www.imsglobal.org/xsd/imsqti_v2p0", "http://www.imsglobal.org/xsd/imsqti_v2p1",
               "http://www.imsglobal.org/xsd/imsqti_v2p2")  # fmt: skip
@@ -125,7 +135,7 @@ class _Test:
             for section in children(part, "assessmentSection"):
                 yield from self._section(section)
         base = url.resolve(self.file.site, quote(self.file.name))
-        yield Entry(
+        entry = Entry(
             key=self.file.key,
             kind="quiz",
             title=attribute(self.root, "title") or self.file.title,
@@ -134,6 +144,10 @@ class _Test:
             quiz=self._quiz(),
             source=Where(self.file.name, line_of(self.root)),
         )
+        yield entry
+        unread = dict.fromkeys(local(found) for found in descendants(self.root, *_UNREAD))
+        if unread:
+            yield Problem.about(entry, "test-rule-unread", rules=", ".join(unread))
 
     def _section(self, section: etree._Element) -> Iterator[Question | Problem]:
         name = attribute(section, "identifier")
