@@ -7,6 +7,7 @@ import os
 import re
 import subprocess
 import sys
+import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -28,13 +29,15 @@ def some(names: list[str]) -> int:
     return 0 if result.wasSuccessful() and result.testsRun and not result.skipped else 1
 
 
-def module(path: Path) -> tuple[str, subprocess.CompletedProcess[str]]:
-    """Run the tests of one file in a process of their own."""
+def module(path: Path) -> tuple[str, subprocess.CompletedProcess[str], float]:
+    """Run the tests of one file in a process of their own; gives its name, what came of it, and the seconds it took."""
     name = ".".join(path.relative_to(TOP.parent).with_suffix("").parts)
     warnings = [f"-W{option}" for option in sys.warnoptions]
-    return name, subprocess.run(
+    started = time.monotonic()
+    done = subprocess.run(
         [sys.executable, *warnings, "-m", "tests", name], capture_output=True, text=True
     )
+    return name, done, time.monotonic() - started
 
 
 def everything() -> int:
@@ -48,7 +51,7 @@ def everything() -> int:
     )
     totals, wrong = [0, 0, 0], 0
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        for name, done in pool.map(module, paths):
+        for name, done, seconds in pool.map(module, paths):
             counts = _COUNTS.search(done.stdout)
             totals = (
                 [a + int(b) for a, b in zip(totals, counts.groups(), strict=True)]
@@ -59,7 +62,7 @@ def everything() -> int:
             if done.returncode or "Warning" in done.stderr:
                 print(f"{name}\n{done.stderr}{'' if counts else done.stdout}", flush=True)
             else:
-                print(f"{name}: {counts[1] if counts else 0}", flush=True)
+                print(f"{name}: {counts[1] if counts else 0} ({seconds:.0f} s)", flush=True)
     print(f"{totals[0]} passed, {totals[1]} failed, {totals[2]} skipped")
     return 1 if wrong or not totals[0] else 0
 
