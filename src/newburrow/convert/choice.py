@@ -7,6 +7,8 @@ from newburrow.decide.condition import Condition
 from newburrow.dialects.loader import is_preset
 from newburrow.model import Entry
 
+_NOT_CHOSEN = "does not match choose.only"
+
 
 def reason_to_leave(entry: Entry, context: Context) -> str:
     """Why an entry is left out; empty for one that moves."""
@@ -22,11 +24,16 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return "preset content of the old host (move.toml, choose.preset_content)"
     only, leave = context.chosen
     if not only(entry) and not context.journal.plan.is_ancestor(entry.key):
-        return f"does not match choose.only by {_names(choose.only)} (move.toml)"
+        return f"{_NOT_CHOSEN} by {_names(choose.only)} (move.toml)"
     for number, test in enumerate(leave):
         if test(entry):
             return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"
     return ""
+
+
+def is_aside(reason: str) -> bool:
+    """Whether this reason to leave an entry is only that something else was chosen."""
+    return reason.startswith(_NOT_CHOSEN)
 
 
 def find_parents(context: Context) -> None:

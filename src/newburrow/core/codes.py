@@ -302,9 +302,9 @@ _FILES = {
 _ADDRESSES = {
     "address-taken": Code(
         _NOTE,
-        "Two entries want the same address; the older one gets it.",
+        "Two entries want the same address; the one that stood there gets it, else the older one.",
         "Nothing, unless you want another address: then change the slug.",
-        "{wanted} is already the address of an older entry; this one goes to {new}.",
+        "{wanted} is the address of another entry; this one goes to {new}.",
     ),
     "address-held": Code(
         _NOTE,

@@ -133,6 +133,10 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     servers: tuple[str, ...] = ("nginx",)
     # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
     status: Literal[301, 308] = 301
+    # What readers find at the old address of what is left out, and of what is left out only because something else
+    # was chosen (choose.only): `gone` (410), `stays` (the old server answers on), or the address of a site that has it.
+    left_out: str = "gone"
+    not_chosen: str = "stays"
 
 
 class Change(Struct, frozen=True, forbid_unknown_fields=True):

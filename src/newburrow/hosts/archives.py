@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from functools import cached_property
+
 from newburrow.core import url, url_pattern
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Profile
+
+_SAMPLE = {"slug": "a-sample", "year": "2014", "month": "05", "day": "17", "page": "2"}
 
 
 class NewArchives:
@@ -20,6 +25,37 @@ class NewArchives:
     def of_term(self, name: str) -> str:
         """The archive of a term's entries, by the term's name."""
         return self._of(self.host.terms.address, name)
+
+    def is_list(self, address: str) -> bool:
+        """Whether this is a list or a feed that the new host makes by itself: of a date, a further page, a feed."""
+        if not url.is_within(address, self.site):
+            return False
+        path = f"/{url.path_of(address)}"
+        return any(pattern.fullmatch(path) for pattern in self._lists)
+
+    def samples(self) -> list[str]:
+        """The paths of some lists and feeds of the new site, one of each form; a rule for old addresses must spare them."""
+        return [url_pattern.expand(pattern, _SAMPLE) for pattern in self._patterns()]
+
+    @cached_property
+    def _lists(self) -> list[re.Pattern[str]]:
+        known = {self.host.terms.address, self.host.authors.address}
+        return [
+            url_pattern.matcher(pattern) for pattern in self._patterns() if pattern not in known
+        ]
+
+    def _patterns(self) -> list[str]:
+        """The patterns of the lists that the profile names, and of their further pages."""
+        site = self.host.site
+        lists = [*site.dates, self.host.terms.address, self.host.authors.address]
+        lists = list(filter(None, lists))
+        further = [
+            pattern
+            for list_ in ("/", *lists)
+            if site.further
+            for pattern in [site.further.replace("{+list}", list_)]
+        ]
+        return [*lists, *further, *filter(None, [site.feed])]
 
     def of_date(self, values: dict[str, str]) -> str:
         """The list of what was published on a day, else in its month, else in its year, as the host has it."""

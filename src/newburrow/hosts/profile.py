@@ -155,6 +155,8 @@ class SiteRules(Struct, frozen=True, forbid_unknown_fields=True):
     feed: str = ""  # relative to the new site
     # lists of what was published then: of {year}, {month}, {day}
     dates: tuple[Pattern, ...] = ()
+    # a further page of a list: {+list} is the address of the list, {page} the number
+    further: str = ""
     zone: str = ""  # IANA name of the zone in which it shows dates
     own_pages: tuple[str, ...] = ()  # addresses of what it creates on every new site
     menus: bool = False  # whether the import has a place for menus

@@ -45,6 +45,7 @@ def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     yield from unknown_variables(["terms", "address"], profile.terms.address, ("slug",))
     for pattern in profile.site.dates:
         yield from unknown_variables(["site", "dates"], pattern, DATES)
+    yield from unknown_variables(["site", "further"], profile.site.further, ("list", "page"))
     yield from unknown_variables(["comments", "fragment"], profile.comments.fragment, ("id",))
     yield from unknown_variables(["authors", "address"], profile.authors.address, ("slug",))
     yield from unknown_variables(["media", "address"], profile.media.address, ("name",))

@@ -35,6 +35,7 @@ def finish(
     file_counts = accounting.file_counts(context.store)
     problems = accounting.check(counts, file_counts)
     journal.follow_ups.add(*problems)
+    journal.urls.shorten()
     walked = walk.walk(context)
     csvfile.write(output.plain(WALK), walk.COLUMNS, walk.rows(context))
     chart = ""

@@ -20,7 +20,7 @@ from newburrow.hosts import slugs
 from newburrow.hosts.profile import Slugs
 from newburrow.model import Entry
 from newburrow.store.journal.reader import JournalNotes
-from newburrow.store.journal.rows import Fate
+from newburrow.store.journal.rows import Fate, Place
 
 
 @dataclass
@@ -85,24 +85,42 @@ def _write(placed: list[Placed], context: Context) -> None:
 
 
 def _part(context: Context) -> None:
-    """Where several entries want one address the oldest gets it; the others get -2, -3, ..."""
+    """Where several entries want one address, the one that had it keeps it, else the oldest; others get -2, -3, ..."""
     for places in context.planning.plan.collisions():
-        number = 1
+        places.sort(key=_moves)
         for other in places[1:]:
-            new = other.new
-            while context.journal.plan.key_at(url.key(new)) or context.journal.existing.has(
-                "entry", url.key(new)
-            ):
-                number += 1
-                new = _numbered(other.wished, number, context.host.slugs)
-            context.planning.plan.change(other.key, new, url.key(new))
-            context.journal.follow_ups.add(
-                replace(
-                    Problem.at(NOWHERE, "address-taken", wanted=other.wished, new=new),
-                    object="entry",
-                    key=other.key,
-                )
-            )
+            _move_aside(other, context)
+    _spare_old_pages(context)
+
+
+def _moves(place: Place) -> bool:
+    """Whether an entry gets another address than it had."""
+    return url.key(place.old) != place.new_key
+
+
+def _spare_old_pages(context: Context) -> None:
+    """No entry takes over the old address of another one: its readers would find the wrong page there."""
+    site = url.site_key(context.new.address)
+    for key, old, _others, _new, new_key, _file, _public in context.planning.plan.claims():
+        old_key = url.key(old)
+        if old_key == new_key or old_key.partition("/")[0] != site:
+            continue
+        taker = context.planning.plan.get(context.journal.plan.key_at(old_key))
+        if taker and taker.key != key and _moves(taker) and not taker.existing:
+            _move_aside(taker, context)
+
+
+def _move_aside(place: Place, context: Context) -> None:
+    """Give an entry the next free address like the one that it wants."""
+    number, new = 1, place.new
+    while context.journal.plan.key_at(url.key(new)) or context.journal.existing.has(
+        "entry", url.key(new)
+    ):
+        number += 1
+        new = _numbered(place.wished, number, context.host.slugs)
+    context.planning.plan.change(place.key, new, url.key(new))
+    problem = Problem.at(NOWHERE, "address-taken", wanted=place.wished, new=new)
+    context.journal.follow_ups.add(replace(problem, object="entry", key=place.key))
 
 
 def _numbered(wished: str, number: int, rules: Slugs) -> str:

@@ -130,6 +130,8 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         wished, new = new, _beside_others(entry, kind, slug, new, context)
     is_there = held is not None and context.decisions.new.already_there == "skip"
     placed = _placed(seq, entry, kind, (new, wished), is_there)
+    if choice.is_aside(reason):
+        placed = replace(placed, aside=True)
     return placed, _at(entry), held.id if held and context.has_ids else ""
 
 

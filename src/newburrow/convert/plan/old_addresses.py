@@ -16,8 +16,16 @@ from newburrow.core import url, url_pattern
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import Author, Comment, Media, Term
 from newburrow.store.journal.plan import PlaceFilter
-from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, WAS_GONE, OldAddress
+from newburrow.store.journal.rows import (
+    GONE,
+    NOT_PUBLIC,
+    REDIRECTED,
+    UNCHANGED,
+    WAS_GONE,
+    OldAddress,
+)
 
+HELD = "a page that the new host holds already"
 _TOGETHER = 500  # answers that are set at a time
 
 
@@ -32,12 +40,16 @@ class _AnswerWriter:
         # answers, each with the entry it is for
         self._waiting: list[tuple[OldAddress, str]] = []
         self.new = context.new.address
+        self.has_chosen = bool(context.decisions.choose.only.names())
+        self.sites = {url.site_key(site.address) for site in context.sites} - {""}
 
     def fill(self) -> None:
+        self._held()
         self._permalinks()
-        for key, _old, others, new, new_key, _file in self.journal.plan.claims():
+        for key, _old, others, new, new_key, _file, public in self.journal.plan.claims():
+            why = "other address of the entry" if public else NOT_PUBLIC
             for other in filter(None, others.split("\n")):
-                self._answer(other, new, "other address of the entry", key, new_key=new_key)
+                self._answer(other, new, why, key, new_key=new_key)
         for media in self.context.store.all(Media):
             _name, new = self.journal.files.get(media.key)
             for old in filter(None, (media.address, *media.addresses)):
@@ -56,18 +68,42 @@ class _AnswerWriter:
         self._index_files()
         self._comments()
         for old in self.context.store.gone_addresses():
-            self._answer(old, "", "", "", WAS_GONE)
+            self._set(OldAddress(old, "", GONE, WAS_GONE), "")
         for place in self.journal.plan.matching(PlaceFilter.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
-                self._answer(old, "", "", place.key, "its entry is left out")
+                self._left_out(old, place.key, "its entry is left out", place.aside)
         self._write()
 
+    def _held(self) -> None:
+        """What the new host holds on the same site keeps its address, whatever was there on the old one."""
+        for address in self.journal.existing.addresses():
+            if url.site_key(address) in self.sites and not self.journal.plan.key_at(
+                url.key(address)
+            ):
+                self._waiting.append((OldAddress(address, address, UNCHANGED, HELD), ""))
+        self._write()
+
+    def _left_out(self, old: str, key: str, why: str, aside: bool) -> None:
+        """Answer for an address of which nothing moves, as decided."""
+        decided = self.context.decisions.redirects
+        policy = decided.not_chosen if aside else decided.left_out
+        if policy == "gone":
+            self._set(OldAddress(old, "", GONE, why), key)
+        elif policy == "stays":
+            self._set(OldAddress(old, old, UNCHANGED, f"{why}; the old server keeps it"), key)
+        else:
+            parts = url.split(old)
+            path = parts._replace(scheme="", netloc="").geturl() if parts else ""
+            new = policy.rstrip("/") + path
+            self._set(OldAddress(old, new, REDIRECTED, f"{why}; another site has it"), key)
+
     def _permalinks(self) -> None:
-        for key, old, _others, new, new_key, file in self.journal.plan.claims():
+        for key, old, _others, new, new_key, file, public in self.journal.plan.claims():
             if old and key == self.context.old.front_page and self._is_root(old):
                 continue  # answered for as the front page
             if old:
-                self._answer(old, new, "permalink", key, new_key=new_key)
+                why = "permalink" if public else NOT_PUBLIC
+                self._answer(old, new, why, key, new_key=new_key)
             if file:
                 self.journal.files.add_unaddressed(file, new)
 
@@ -88,11 +124,15 @@ class _AnswerWriter:
         for site in self.context.sites:
             if site.address:
                 front = url.resolve(site.address, "/")
-                self._list(front, self._front(), "front page", self.lists.all)
+                new = "" if self.has_chosen else self._front()
+                self._list(
+                    front, new, "front page", self.lists.all, "most of the site does not move"
+                )
         for site, dialect in pairs(self.context.sites, self.context.dialects):
             for feed in dialect.site.feeds:
                 old = url.resolve(site.address, feed)
-                self._answer(old, self._feed(), "feed", "", "the new host has no feed")
+                new = "" if self.has_chosen else self._feed()
+                self._answer(old, new, "feed", "", "the new host has no feed")
 
     def _feed(self) -> str:
         if self.context.host.site.feed:
@@ -194,14 +234,18 @@ class _AnswerWriter:
     def _answer(
         self, old: str, new: str, why: str, key: str = "", gone: str = "", new_key: str = ""
     ) -> None:
-        """Set one answer, unless the old address is another entry's new one or has an answer already."""
-        row = OldAddress(
-            old, new, REDIRECTED if new else GONE, why if new else gone, new_key=new_key
-        )
+        """Set one answer; `gone` is why there is none where nothing new stands there."""
+        if new:
+            self._set(OldAddress(old, new, REDIRECTED, why, new_key=new_key), key)
+        else:
+            self._left_out(old, key, gone, self.has_chosen)
+
+    def _set(self, row: OldAddress, key: str) -> None:
+        """Set an answer, unless the old address is another entry's new one or has an answer already."""
         if not row.key:
             return
-        if new and row.new_key == row.key:
-            row = OldAddress(old, old, UNCHANGED, why, row.key, row.key)
+        if row.new_key == row.key or self.context.new_pages.archives.is_list(row.old):
+            row = OldAddress(row.old, row.old, UNCHANGED, row.why, row.key, row.key)
         self._waiting.append((row, key))
         if len(self._waiting) >= _TOGETHER:
             self._write()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
 from functools import cached_property
 
 from msgspec.structs import astuple
@@ -36,6 +37,14 @@ class ExistingReader:
     def has(self, kind: str, key: str) -> bool:
         """Whether the new host has something of this kind and key."""
         return self.get(kind, key) is not None
+
+    def addresses(self) -> Iterator[str]:
+        """The addresses of the entries that the new host has."""
+        rows = self._db.execute(
+            "SELECT DISTINCT address FROM existing WHERE kind = 'entry' AND address != '' "
+            "ORDER BY address"
+        )
+        return (address for (address,) in rows.fetchall())
 
     def count(self, kind: str) -> int:
         """How many of a kind the new host has."""

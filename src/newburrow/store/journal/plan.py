@@ -10,7 +10,9 @@ from msgspec.structs import astuple, replace
 
 from newburrow.store.journal.rows import Place
 
-_COLUMNS = "seq, key, kind, old, others, new, new_key, wished, public, file, feeds, existing"
+_COLUMNS = (
+    "seq, key, kind, old, others, new, new_key, wished, public, file, feeds, existing, aside"
+)
 _BATCH = 500  # places fetched at a time
 _AHEAD = 100  # places read along with one that is asked for by its number
 
@@ -66,7 +68,12 @@ class PlanReader:
         rows = self._db.execute(f"SELECT {_COLUMNS} FROM place {condition}", values).fetchall()
         for row in rows:
             place = Place(*row)
-            yield replace(place, public=bool(place.public), existing=bool(place.existing))
+            yield replace(
+                place,
+                public=bool(place.public),
+                existing=bool(place.existing),
+                aside=bool(place.aside),
+            )
 
 
 class PlanTable(PlanReader):
@@ -77,7 +84,7 @@ class PlanTable(PlanReader):
 
         A rank is compared as text: the date of publication, then the key.
         """
-        holders = ", ".join("?" * 13)
+        holders = ", ".join("?" * 14)
         self._db.executemany(
             f"INSERT INTO place VALUES ({holders})",
             [(*astuple(place), rank) for place, rank in places],
@@ -103,11 +110,11 @@ class PlanTable(PlanReader):
             yield from rows
             last = rows[-1].seq
 
-    def claims(self) -> Iterator[tuple[str, str, str, str, str, str]]:
-        """Of all that moves: key, old address, others (one a line), new address, its key, file."""
+    def claims(self) -> Iterator[tuple[str, str, str, str, str, str, bool]]:
+        """Of all that moves: key, old address, others (one a line), new address, its key, file, and if it is public."""
         last = 0
         statement = (
-            "SELECT key, old, others, new, new_key, file, seq FROM place "
+            "SELECT key, old, others, new, new_key, file, public, seq FROM place "
             f"WHERE seq > ? AND new != '' ORDER BY seq LIMIT {_BATCH}"
         )
         while rows := self._db.execute(statement, (last,)).fetchall():

@@ -18,6 +18,7 @@ UNCHANGED, REDIRECTED, GONE = (
 
 
 WAS_GONE = "it was gone on the old site already"  # why an address is gone
+NOT_PUBLIC = "not public: only links lead there"  # why an answer is in no table for servers
 
 
 class Fate(StrEnum):
@@ -58,6 +59,7 @@ class Place(Struct, frozen=True, array_like=True):
     file: str = ""  # the path by which links name it, if links are paths of files
     feeds: str = ""  # addresses of feeds about it alone, one a line
     existing: bool = False  # whether the new host has it already, and it is not written again
+    aside: bool = False  # left out only because something else was chosen
 
 
 class ExistingItem(Struct, frozen=True):

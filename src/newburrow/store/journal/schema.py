@@ -5,7 +5,7 @@ from __future__ import annotations
 PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, others TEXT, new TEXT,
                     new_key TEXT, wished TEXT, public INTEGER, file TEXT, feeds TEXT,
-                    existing INTEGER, rank TEXT);
+                    existing INTEGER, aside INTEGER, rank TEXT);
 CREATE TABLE ancestor (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE url (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT)
   WITHOUT ROWID;

@@ -7,10 +7,11 @@ from collections.abc import Iterator
 
 from msgspec.structs import astuple
 
-from newburrow.store.journal.rows import OldAddress
+from newburrow.store.journal.rows import GONE, NOT_PUBLIC, REDIRECTED, UNCHANGED, OldAddress
 
 _COLUMNS = "old, new, status, why, key, new_key"
 _BATCH = 500  # rows fetched at a time
+_LONGEST_CHAIN = 20  # answers that lead to each other
 
 
 class UrlReader:
@@ -25,12 +26,13 @@ class UrlReader:
         return OldAddress(*row) if row else None
 
     def all(self) -> Iterator[OldAddress]:
-        """All old addresses with their answers, the most visited first, in the order of their keys."""
+        """All public old addresses with their answers, the most visited first, in the order of their keys."""
         visited = self._db.execute("SELECT 1 FROM visit LIMIT 1").fetchone() is not None
         order = "ORDER BY key"
         if visited:
             order = "LEFT JOIN visit USING (key) ORDER BY coalesce(visits, 0) DESC, key"
-        rows = self._db.execute(f"SELECT {_COLUMNS} FROM url {order}")
+        order = order.replace("ORDER", "WHERE why != ? ORDER")
+        rows = self._db.execute(f"SELECT {_COLUMNS} FROM url {order}", (NOT_PUBLIC,))
         return (OldAddress(*row) for row in rows)
 
 
@@ -67,6 +69,26 @@ class UrlTable(UrlReader):
         """Set the answers that `add_late` kept."""
         self._db.execute("INSERT OR IGNORE INTO url SELECT * FROM late_url ORDER BY key")
 
+    def shorten(self) -> None:
+        """Let no answer lead to an address that is answered again: each takes the answer at its end.
+
+        Where two lead to each other, what stands there is left to the server.
+        """
+        for _step in range(_LONGEST_CHAIN):
+            done = self._db.execute(
+                "UPDATE url SET new = v.new, status = v.status, new_key = v.new_key, "
+                "why = CASE v.status WHEN ?2 THEN v.why ELSE url.why END FROM url v "
+                "WHERE v.key = url.new_key AND url.status = ?1 AND v.key != url.key AND v.status != ?3",
+                (REDIRECTED, GONE, UNCHANGED),
+            )
+            if not done.rowcount:
+                break
+        self._db.execute(
+            "UPDATE url SET new = old, new_key = key, status = ?2 WHERE status = ?1 AND (new_key = key "
+            "OR EXISTS (SELECT 1 FROM url v WHERE v.key = url.new_key AND v.status = ?1))",
+            (REDIRECTED, UNCHANGED),
+        )
+
     def folders(self) -> Iterator[OldAddress]:
         """The answers to old addresses that end in a slash; others may be set meanwhile."""
         statement = (
@@ -81,7 +103,8 @@ class UrlTable(UrlReader):
     def count(self) -> dict[int, int]:
         """How many old addresses there are for each status."""
         rows = self._db.execute(
-            "SELECT status, count(*) FROM url GROUP BY status ORDER BY status"
+            "SELECT status, count(*) FROM url WHERE why != ? GROUP BY status ORDER BY status",
+            (NOT_PUBLIC,),
         )
         return dict(rows.fetchall())
 
