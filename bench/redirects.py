@@ -1,82 +1,96 @@
-"""Measures learning rules and writing redirects: `python bench/redirects.py [ADDRESSES ...]` (100,000 and 1,000,000).
+"""Measures `newburrow redirects FOLDER --for nginx`, from files to files: `python bench/redirects.py [ADDRESSES ...]`.
 
-Regular addresses of three shapes with an exception in a hundred; nginx then loads what was written.
+Without numbers: 100,000 mixed addresses, which no rule covers, and 1,000,000 of three shapes with an exception in a
+hundred. Told are the processor time and the memory of the command, and how long nginx takes to load what was written.
 """
 
 from __future__ import annotations
 
+import resource
 import shutil
 import subprocess
 import sys
 import tempfile
 import time
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
 
-from newburrow.redirects.redirect_map import Map
-from newburrow.redirects.servers.nginx import SERVER
-from newburrow.store.journal.rows import REDIRECTED, OldAddress
+from run import PROGRAM
 
 OLD, NEW = "https://old.example", "https://new.example"
+MOVE = f"""[old]
+paths = ["../none.zip"]
+
+[new]
+host = "lanternlog"
+address = "{NEW}/"
+"""
 CONFIG = """daemon off; pid {folder}/pid; error_log {folder}/log; events {{}}
-http {{ access_log off; include {folder}/newburrow-maps.conf; server {{ listen 127.0.0.1:8999; include {folder}/newburrow-server.conf; }} }}
+http {{ access_log off; include {maps}/newburrow-maps.conf; server {{ listen 127.0.0.1:8999; include {maps}/newburrow-server.conf; }} }}
 """
 
 
-def rows(count: int) -> Iterator[OldAddress]:
+def shaped(count: int) -> Iterator[tuple[str, str]]:
+    """Old and new addresses of three shapes, with an exception in a hundred."""
     for n in range(count):
         year, month, day, slug = 2006 + n % 20, 1 + n % 12, 1 + n % 28, f"a-post-{n}"
-        if n % 100 == 0:
-            yield OldAddress(
-                f"{OLD}/{year}/{month:02}/{day:02}/{slug}/",
-                f"{NEW}/other/{n * 7}",
-                REDIRECTED,
-                "",
-            )
-        elif n % 4 == 1:
-            yield OldAddress(f"{OLD}/blog/{slug}", f"{NEW}/articles/{slug}/", REDIRECTED, "")
-        elif n % 4 == 2:
-            yield OldAddress(f"{OLD}/cider/{slug}.php", f"{NEW}/p/{slug}.html", REDIRECTED, "")
+        if zlib.crc32(slug.encode()) % 100 == 0:
+            yield f"/{year}/{month:02}/{day:02}/{slug}/", f"/other/{n * 7}"
+        elif n % 3 == 1:
+            yield f"/blog/{slug}", f"/articles/{slug}/"
+        elif n % 3 == 2:
+            yield f"/cider/{slug}.php", f"/p/{slug}.html"
         else:
-            yield OldAddress(
-                f"{OLD}/{year}/{month:02}/{day:02}/{slug}/",
-                f"{NEW}/{year}/{month:02}/{slug}.html",
-                REDIRECTED,
-                "",
-            )
+            yield f"/{year}/{month:02}/{day:02}/{slug}/", f"/{year}/{month:02}/{slug}.html"
 
 
-def measure(count: int) -> None:
-    data = list(rows(count))
-    began = time.perf_counter()
-    redirects = Map.learnt(lambda: iter(data))
-    learnt = time.perf_counter()
-    exceptions = sum(1 for _row in redirects.exact())
-    with tempfile.TemporaryDirectory() as name:
-        folder = Path(name)
-        told = time.perf_counter()
-        SERVER.write(redirects, lambda file: (folder / file).open("wb"))
-        written = time.perf_counter()
-        # Without rules every address is a line of a map: the most that nginx ever has to load.
-        SERVER.write(
-            Map(redirects.answers, (), redirects.site), lambda file: (folder / file).open("wb")
+def mixed(count: int) -> Iterator[tuple[str, str]]:
+    """Old and new addresses that have nothing in common, some with a parameter."""
+    for n in range(count):
+        word = f"{zlib.crc32(str(n).encode()):08x}"
+        old = (
+            f"/?entry={n}"
+            if n % 4 == 0
+            else f"/{word[:2]}/{word[2:]}-{n}{('/', '.html', '')[n % 3]}"
         )
+        yield old, f"/{zlib.crc32(word.encode()):08x}/{n % 7}"
+
+
+def measure(name: str, pairs: Iterator[tuple[str, str]], count: int) -> None:
+    with tempfile.TemporaryDirectory() as base:
+        folder = Path(base) / "move"
+        (folder / "redirects").mkdir(parents=True)
+        (folder / "move.toml").write_text(MOVE)
+        with (folder / "redirects/addresses.csv").open("w") as stream:
+            stream.write("old,new,status,why\r\n")
+            for old, new in pairs:
+                stream.write(f"{OLD}{old},{NEW}{new},301,permalink\r\n")
+        before = resource.getrusage(resource.RUSAGE_CHILDREN)
+        command = [PROGRAM, "redirects", str(folder), "--for", "nginx"]
+        done = subprocess.run(command, check=True, capture_output=True, text=True)
+        after = resource.getrusage(resource.RUSAGE_CHILDREN)
+        seconds = after.ru_utime - before.ru_utime + after.ru_stime - before.ru_stime
+        words = next((line for line in done.stdout.splitlines() if "one by one" in line), "")
         loads = "-"
         if nginx := shutil.which("nginx", path="/usr/sbin:/usr/bin"):
-            (folder / "conf").write_text(CONFIG.format(folder=folder))
+            config = Path(base) / "conf"
+            config.write_text(CONFIG.format(folder=base, maps=folder / "redirects/nginx"))
             start = time.perf_counter()
-            subprocess.run([nginx, "-t", "-q", "-c", folder / "conf"], check=True)
+            subprocess.run([nginx, "-t", "-q", "-c", config], check=True)
             loads = f"{time.perf_counter() - start:.1f} s"
+    memory = after.ru_maxrss / 1024
     print(
-        f"| {count:,} | {learnt - began:.1f} s | {len(redirects.rules)} | {exceptions:,} | {written - told:.1f} s | {loads} |",
+        f"| {count:,} {name} | {seconds:.1f} s | {memory:.0f} MB | {words} | {loads} |",
         flush=True,
     )
 
 
 if __name__ == "__main__":
-    print(
-        "| addresses | rules learnt in | rules | exceptions | nginx written in | nginx loads all as single ones in |"
-    )
-    print("|---|---|---|---|---|---|")
-    for many in map(int, sys.argv[1:] or ("100000", "1000000")):
-        measure(many)
+    print("| addresses | processor time | peak memory | what was found | nginx loads it in |")
+    print("|---|---|---|---|---|")
+    given = [int(word) for word in sys.argv[1:]]
+    for many in given or (100_000,):
+        measure("mixed", mixed(many), many)
+    for many in given or (1_000_000,):
+        measure("of three shapes", shaped(many), many)

@@ -8,7 +8,12 @@ import shutil
 import socket
 import subprocess
 import time
+from collections.abc import Sequence
 from pathlib import Path
+
+from newburrow.decide.decisions import Redirects
+from newburrow.redirects.redirect_map import RedirectMap, RedirectMaps
+from newburrow.store.journal.rows import OldAddress
 
 NGINX = (
     shutil.which("nginx", path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/local/sbin")
@@ -29,6 +34,7 @@ LIGHTTPD = (
 )
 MODULES = "/usr/lib/apache2/modules"
 HERE = "a page of the new site"
+HOST = "mistlebank.example"
 
 _CONFIG = """
 daemon off; master_process off; pid {folder}/pid; error_log {folder}/error.log; worker_rlimit_nofile 512;
@@ -44,6 +50,11 @@ http {{
   }}
 }}
 """
+
+
+def map_of(rows: Sequence[OldAddress], choice: Redirects | None = None) -> RedirectMap:
+    """The redirect map of the first site of these answers."""
+    return RedirectMaps.learnt(lambda: iter(rows), choice).maps[0]
 
 
 class Nginx:
@@ -87,12 +98,12 @@ class Nginx:
         self.process.terminate()
         self.process.wait(10)
 
-    def ask(self, *targets: str) -> list[tuple[int, str]]:
+    def ask(self, *targets: str, host: str = HOST) -> list[tuple[int, str]]:
         """Status and Location for each request target, over one connection."""
         answers = []
         connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=10)
         for target in targets:
-            connection.request("GET", target)
+            connection.request("GET", target, headers={"Host": host})
             answer = connection.getresponse()
             answer.read()
             answers.append((answer.status, answer.getheader("Location", "")))
@@ -188,7 +199,7 @@ class Balancer(Nginx):
 
     def check(self) -> str:
         done = subprocess.run(
-            [HAPROXY, "-c", "-q", "-f", self.config], capture_output=True, text=True
+            [HAPROXY, "-c", "-f", self.config], capture_output=True, text=True
         )
         return done.stderr if done.returncode else ""
 
@@ -202,7 +213,7 @@ _CADDY = """{{
   admin off
   auto_https off
 }}
-http://127.0.0.1:{port} {{
+http://:{port} {{
   bind 127.0.0.1
   import {redirects}/newburrow.caddy
   respond "here" 200
@@ -271,9 +282,9 @@ class LighttpdServer(Nginx):
         self._wait()
         return self
 
-    def ask(self, *targets: str) -> list[tuple[int, str]]:
+    def ask(self, *targets: str, host: str = HOST) -> list[tuple[int, str]]:
         """What is let pass counts as there; what is gone comes with an address that says nothing."""
-        told = super().ask(*targets)
+        told = super().ask(*targets, host=host)
         return [
             (200 if status == 404 else status, "" if status == 410 else at)
             for status, at in told

@@ -10,11 +10,11 @@ from lxml import etree
 
 from newburrow.core import url
 from newburrow.redirects import sitemap
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
 from newburrow.redirects.servers import json_file, pages
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
+from tests.redirects.server import map_of
 from tests.redirects.servers.test_nginx import NASTY
 
 REF = re.compile(r'href="([^"]*)"|url=([^"]*)"')
@@ -29,7 +29,7 @@ class Kept(io.BytesIO):
 def written(server: object, *rows: OldAddress) -> tuple[dict[str, str], int]:
     files: dict[str, Kept] = {}
     done = server.write(
-        RedirectMap.learnt(lambda: iter(rows)),
+        map_of(rows),
         lambda name: files.setdefault(name, Kept()),
     )
     return {name: file.kept.decode() for name, file in files.items()}, done.skipped
@@ -81,7 +81,7 @@ class AsJson(FolderCase):
             (["https://new.example/$1/"], 1),
         )
         for one in rows[:9]:
-            path = learning.path_on("mistlebank.example", one.key)
+            path = learning.subject_on("mistlebank.example", one.key)
             self.assertTrue(re.fullmatch(told["rules"][0]["path"], path))
         self.assertEqual(
             json.loads(written(json_file.SERVER)[0]["redirects.json"])["addresses"], []

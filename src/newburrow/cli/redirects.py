@@ -61,11 +61,8 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         return _advise(folder, screen)
     if options.follow:
         return _follow(folder, Sites(options.follow, options.new_at), screen)
-    if options.server:
-        guidance = redirects.write(folder, options.server)
-    else:
-        guidance = ""
-    _tell(redirects.summary(folder), screen)
+    found, guidance = redirects.summary(folder, options.server)
+    _tell(found, screen)
     if guidance:
         screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
         screen.line(guidance)
@@ -152,7 +149,7 @@ def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
         )
     for name in names[1:]:
         screen.line(
-            f"  {hosts[name]:,} are on {name}: its server must answer them; the files below list them at their end."
+            f"  {hosts[name]:,} are on {name}: its server must answer them; they have files of their own."
         )
 
 

@@ -22,7 +22,7 @@ from newburrow.hosts import loader as hosts
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry
 from newburrow.redirects.known import learn
-from newburrow.redirects.redirect_map import RedirectMap
+from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.store.build import dialects_of, filled_store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
@@ -110,8 +110,10 @@ def _candidates(
 
 def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> PatternCost:
     counts = context.planning.urls.count()
-    redirects = RedirectMap.learnt(context.planning.urls.all)
-    exact = sum(1 for row in redirects.exact() if row.status == REDIRECTED)
+    maps = RedirectMaps.learnt(context.planning.urls.all).maps
+    exact = sum(
+        1 for redirects in maps for row in redirects.exact() if row.status == REDIRECTED
+    )
     return PatternCost(
         kind,
         pattern,
@@ -119,7 +121,7 @@ def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> PatternC
         counts.get(UNCHANGED, 0),
         counts.get(REDIRECTED, 0),
         counts.get(GONE, 0),
-        len(redirects.rules),
+        sum(len(redirects.rules) for redirects in maps),
         exact,
         context.planning.follow_ups.count_code("address-taken"),
         context.planning.urls.count_visits(),

@@ -5,16 +5,19 @@ from __future__ import annotations
 import shlex
 from collections import Counter
 from collections.abc import Callable, Iterator
+from itertools import chain, repeat
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core import plugins, url
+from newburrow.core import plugins
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.hosts import loader as hosts
+from newburrow.hosts.archives import NewArchives
 from newburrow.redirects import server_check, server_files, table
-from newburrow.redirects.redirect_map import RedirectMap
+from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.redirects.rules import learning
 from newburrow.redirects.server_check import FailedAnswer, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
@@ -40,64 +43,83 @@ class Summary(Struct, frozen=True):
     rules: list[RuleFacts]
     exceptions: int  # lines besides the rules
     reasons: dict[str, int]  # why an old address is gone -> addresses
-    # host of the old addresses, without www -> addresses; the first is the one the rules are for
+    # host of the old addresses, without www -> addresses; the first has the most
     hosts: dict[str, int]
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
-    """A function that reads the answers of a move folder.
+    """A function that reads the answers of a move folder; the first reading checks them.
 
-    Raises BurrowError if there are none yet, or two for one address.
+    Raises BurrowError if there are none yet, and when the first reading finds two for one address.
     """
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
         raise refusal(
             "not-moved", message, f"Run `newburrow move {shlex.quote(str(folder.path))}` first."
         )
-    table.check(folder.path / ADDRESSES)
-    return lambda: table.read(folder.path / ADDRESSES)
+    readers = chain([table.checked], repeat(table.read))
+    return lambda: next(readers)(folder.path / ADDRESSES)
 
 
-def summary(folder: MoveFolder) -> Summary:
+class _Seen:
+    """Answers that are counted while they are read for the first time."""
+
+    def __init__(self, answers: Callable[[], Iterator[OldAddress]]) -> None:
+        self.counts = dict.fromkeys(_NAMES.values(), 0)
+        self.reasons: dict[str, int] = {}
+        self._answers, self._is_first = answers, True
+
+    def __call__(self) -> Iterator[OldAddress]:
+        if not self._is_first:
+            return self._answers()
+        self._is_first = False
+        return self._counted()
+
+    def _counted(self) -> Iterator[OldAddress]:
+        statuses, reasons = Counter[int](), Counter[str]()
+        for row in self._answers():
+            statuses[row.status] += 1
+            if row.status == GONE:
+                reasons[row.why] += 1
+            yield row
+        self.counts = {name: statuses[status] for status, name in _NAMES.items()}
+        self.reasons = dict(sorted(reasons.items()))
+
+
+def summary(folder: MoveFolder, server: str = "") -> tuple[Summary, str]:
     """Count what is kept, redirected and gone in a finished move, and describe the rules in words.
 
-    Reads `redirects/addresses.csv`, which a person may have changed. Raises BurrowError if the move is
-    not finished or an address has two answers.
+    Reads `redirects/addresses.csv`, which a person may have changed. With a server, its redirects are written to
+    `redirects/SERVER/`, and the instructions for installing them come with the summary. Raises BurrowError
+    if there is no server of that name, the move is not finished, or an address has two answers.
     """
-    answers = answers_of(folder)
-    counts, reasons, hosts = dict.fromkeys(_NAMES.values(), 0), dict[str, int](), Counter[str]()
-    for row in answers():
-        counts[_NAMES[row.status]] += 1
-        hosts[url.key(row.old).partition("/")[0]] += 1
-        if row.status == GONE:
-            reasons[row.why] = reasons.get(row.why, 0) + 1
-    redirects = RedirectMap.learnt(answers)
-    numbers = learning.counted(redirects.rules, redirects.site, answers)
-    rules = [
-        RuleFacts(rule.old_pattern(), rule.new_pattern(), learning.in_words(rule), number)
-        for rule, number in zip(redirects.rules, numbers, strict=True)
-    ]
-    exact = sum(1 for _row in redirects.exact())
-    ordered = sorted(
-        hosts.items(), key=lambda item: (item[0] != redirects.site, -item[1], item[0])
-    )
-    return Summary(counts, rules, exact, dict(sorted(reasons.items())), dict(ordered))
-
-
-def write(folder: MoveFolder, server: str) -> str:
-    """Write the redirects of a finished move again, for one server.
-
-    The files go to `redirects/SERVER/`. Gives the instructions for installing them. Raises BurrowError
-    if there is no server of that name, or the move is not finished.
-    """
+    if not server:
+        return _summary(folder, "")
     plugins.get(plugins.SERVERS, server)
     with folder.locked():
-        return _written(folder, server)
+        return _summary(folder, server)
 
 
-def _written(folder: MoveFolder, server: str) -> str:
-    choice = replace(folder.decisions().redirects, servers=(server,))
-    return server_files.write(choice, folder.open, answers_of(folder))[server].guidance
+def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
+    decisions = folder.decisions()
+    host = hosts.load(folder.name_or_path(decisions.new.host))
+    new_lists = NewArchives(host, decisions.new.address).samples()
+    answers = _Seen(answers_of(folder))
+    maps = RedirectMaps.learnt(answers, decisions.redirects, new_lists)
+    guidance = server_files.write_all(maps, server, folder.open).guidance if server else ""
+    rules = [
+        RuleFacts(
+            rule.old_pattern(),
+            rule.new_pattern(),
+            learning.in_words(rule),
+            maps.right[site.site, number],
+        )
+        for site in maps.sites
+        for number, rule in enumerate(site.rules)
+    ]
+    exact = sum(redirects.count() for redirects in maps.maps)
+    found = {site.site: site.addresses for site in maps.sites}
+    return Summary(answers.counts, rules, exact, answers.reasons, found), guidance
 
 
 def follow(

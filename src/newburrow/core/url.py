@@ -29,6 +29,10 @@ _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
 _SAFE = re.compile(r"[A-Za-z0-9._~%/:?#\[\]@!$&'()*+,;=-]*\Z")
+# An address of plain words: its path.
+_PLAIN_WORDS = re.compile(
+    r"https?://[A-Za-z0-9.:-]+(?P<path>(?:/[\w-][\w.~-]{0,200}){1,10}/?)\Z", re.ASCII
+)
 _WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
@@ -79,6 +83,10 @@ def other_slash(address: str) -> str:
 
     Empty for a file, a query, the root, and a path of other than words: of that servers think differently.
     """
+    if plain := _PLAIN_WORDS.match(address):  # most are
+        if address.endswith("/"):
+            return address[:-1]
+        return "" if "." in plain["path"].rpartition("/")[2] else f"{address}/"
     if "?" not in address:
         parts = split(address)
     else:
@@ -187,7 +195,8 @@ def query_pairs(query: str) -> list[tuple[str, str]]:
     pairs = []
     for part in query.split("&"):
         if part:
-            name, _, value = part.partition("=")
+            # A plus sign is a space there (WHATWG URL standard, section 5.1).
+            name, _, value = part.replace("+", "%20").partition("=")
             pairs.append((_canonical(name, _QUERY_SAFE), _canonical(value, _QUERY_SAFE)))
     return pairs
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Annotated, Literal
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
 from newburrow.decide.condition import Condition
 from newburrow.model.comment import COMMENT_STATES
 from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES
+
+Count = Annotated[int, Meta(ge=1)]
 
 
 class OldChoice(Struct, frozen=True, forbid_unknown_fields=True):
@@ -131,8 +133,13 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     """What the redirects are written for."""
 
     servers: tuple[str, ...] = ("nginx",)
-    # of a lasting redirect (RFC 9110 sections 15.4.2 and 15.4.9)
-    status: Literal[301, 308] = 301
+    # 301 and 308 last, 302 and 307 are for a first try (RFC 9110 section 15.4)
+    status: Literal[301, 302, 307, 308] = 301
+    # whether the query of a visitor goes along to the new address, where the old one is known by its path alone
+    queries: Literal["keep", "drop"] = "keep"
+    most: Count | None = (
+        None  # rules and single addresses that a server takes; the rest is listed
+    )
     # What readers find at the old address of what is left out, and of what is left out only because something else
     # was chosen (choose.only): `gone` (410), `stays` (the old server answers on), or the address of a site that has it.
     left_out: str = "gone"

@@ -34,8 +34,11 @@ class NewArchives:
         return any(pattern.fullmatch(path) for pattern in self._lists)
 
     def samples(self) -> list[str]:
-        """The paths of some lists and feeds of the new site, one of each form; a rule for old addresses must spare them."""
-        return [url_pattern.expand(pattern, _SAMPLE) for pattern in self._patterns()]
+        """Addresses of lists and feeds of the new site, one of each form; a rule for old addresses must spare them."""
+        return [
+            url.resolve(self.site, url_pattern.expand(pattern, _SAMPLE))
+            for pattern in self._patterns()
+        ]
 
     @cached_property
     def _lists(self) -> list[re.Pattern[str]]:

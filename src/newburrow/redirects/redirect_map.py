@@ -2,96 +2,163 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import cached_property
-from itertools import islice
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from itertools import islice, starmap
 from pathlib import Path
 
-from msgspec.structs import astuple
+from msgspec.structs import astuple, replace
 
 from newburrow.core import url
+from newburrow.decide.decisions import Redirects
 from newburrow.redirects.rules import learning
+from newburrow.redirects.rules.learning import SiteRules
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 from newburrow.store.redirects.exceptions import ExceptionRow, Exceptions
-from newburrow.store.redirects.parameters import Parameters, has_several
 
 _LONGEST = 1000  # characters of an address that is also written in other spellings
 
 
 class RedirectMap:
-    """All answers of a move; the rules are for a site, which most old addresses are of, as sites are compared."""
+    """The answers for the addresses of one old site, and how they are to be given."""
 
     def __init__(
-        self,
-        answers: AllAnswers,
-        rules: tuple[RedirectRule, ...],
-        site: str = "",
-        permanent: int = REDIRECTED,
-        exceptions: Exceptions | None = None,
+        self, answers: AllAnswers, learnt: SiteRules, exceptions: Exceptions, number: int = 1
     ) -> None:
-        self.answers, self.rules, self.site = answers, rules, site
-        self.permanent = permanent  # the status of a redirect: 301 or 308 (RFC 9110 sections 15.4.2 and 15.4.9)
-        self._before = exceptions
+        self.learnt = learnt
+        self.site, self.rules = learnt.site, learnt.rules
+        self.number = number  # of the site, counted from 1: the first has the most addresses
+        self.choice = Redirects()
+        self._answers, self._exceptions = answers, exceptions
 
-    @classmethod
-    def learnt(cls, answers: AllAnswers, permanent: int = REDIRECTED) -> RedirectMap:
-        """The redirect map of these answers, with the rules learnt from them."""
-        site, rules = learning.learn(answers)
-        return cls(answers, rules, site, permanent)
+    @property
+    def status(self) -> int:
+        """The status of a redirect (RFC 9110 section 15.4)."""
+        return self.choice.status
 
-    def keep(self, path: Path) -> None:
-        """Write the exceptions before the rules into a file, for others to read by `Exceptions`."""
-        self._before = Exceptions(path)
-        self._before.fill(self._exceptions(), self.answers)
+    def status_of(self, row: OldAddress) -> int:
+        """The status with which a server answers for an address."""
+        return self.status if row.status == REDIRECTED else row.status
+
+    @property
+    def keeps_query(self) -> bool:
+        """Whether the query of a visitor goes along, if the address is known by its path alone."""
+        return self.choice.queries == "keep"
+
+    @property
+    def mark(self) -> str:
+        """What tells the names of this site's files and variables from those of others; empty for the first site."""
+        return f"_{self.number}" if self.number > 1 else ""
+
+    @property
+    def path_rules(self) -> tuple[RedirectRule, ...]:
+        """The rules about the path alone."""
+        return tuple(rule for rule in self.rules if not rule.parameter)
+
+    @property
+    def parameter_rules(self) -> tuple[RedirectRule, ...]:
+        """The rules about a parameter."""
+        return tuple(rule for rule in self.rules if rule.parameter)
+
+    def answers(self) -> Iterator[OldAddress]:
+        """All answers for this site."""
+        return (row for row in self._answers() if row.key.partition("/")[0] == self.site)
 
     def exact(self) -> Iterator[OldAddress]:
         """The exceptions to the rules: answers that no rule gives, and pages that no rule may redirect."""
-        return (row for row, _other in self._exceptions_kept.rows())
+        return (row for row, _other in self._exceptions.rows(self.site))
 
     def spelled_out(self) -> Iterator[OldAddress]:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
         Old hosts answered both, and so do the rules. Where something else is at the other it has its own answer.
-        Letters that can be composed in two ways are told in both, and of several parameters the one that tells most.
+        Letters that can be composed in two ways are told in both.
         """
-        for row, other in self._looked_up():
+        for row, other in self._exceptions.rows(self.site):
             yield from _composed(row)
             if other:
                 yield from _composed(other)
 
-    def looked_up(self) -> Iterator[OldAddress]:
-        """The exceptions before the rules, with the one parameter by which an address is looked up."""
-        return (row for row, _other in self._looked_up())
-
-    def _looked_up(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
-        for row, other in self._exceptions_kept.rows():
-            yield (self._parameters.by_one(row) if has_several(row.key) else row), other
-
     def others(self) -> Iterator[OldAddress]:
         """The addresses that are written only because a slash at the end is added or missing."""
-        return self._exceptions_kept.others()
+        return self._exceptions.others(self.site)
+
+    def count(self) -> int:
+        """How many exceptions there are."""
+        return self._exceptions.count(self.site)
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """How many single addresses there are, of all sites, and the bytes of the longest."""
+        return self._exceptions.size()
+
+    def left_out(self) -> Iterator[OldAddress]:
+        """What is above the number of lines that the server takes."""
+        return self._exceptions.left_out(self.site)
 
     @property
     def has_capitals(self) -> bool:
         """Whether any address, old or new, may hold a capital letter; else none differs from another in case."""
-        return self._exceptions_kept.has_capitals
+        return self._exceptions.has_capitals
 
-    @cached_property
-    def _parameters(self) -> Parameters:
-        return Parameters(self.answers)
 
-    @cached_property
-    def _exceptions_kept(self) -> Exceptions:
-        if self._before is None:
-            self._before = Exceptions()
-            self._before.fill(self._exceptions(), self.answers)
-        return self._before
+class RedirectMaps:
+    """The redirect maps of a move, one for each old site; that with the most addresses first."""
 
-    def _exceptions(self) -> Iterator[ExceptionRow]:
-        for row in learning.exceptions(self.rules, self.answers, self.site):
-            yield _with_other(row, self.site)
+    def __init__(
+        self,
+        answers: AllAnswers,
+        sites: Sequence[SiteRules],
+        exceptions: Exceptions,
+        choice: Redirects | None = None,
+    ) -> None:
+        self.right = Counter[tuple[str, int]]()  # by site and number of a rule: right answers
+        self.sites = tuple(sites) or (SiteRules("", (), 0),)  # files are written all the same
+        self.maps = [
+            RedirectMap(answers, site, exceptions, number)
+            for number, site in enumerate(self.sites, 1)
+        ]
+        for redirects in self.maps:
+            redirects.choice = choice or Redirects()
+
+    @classmethod
+    def learnt(
+        cls,
+        answers: AllAnswers,
+        choice: Redirects | None = None,
+        new_lists: Sequence[str] = (),
+        kept: Path | str = "",
+    ) -> RedirectMaps:
+        """The maps of these answers, with the rules learnt from them.
+
+        `new_lists` are addresses of lists on the new site, which no rule may answer. The exceptions are kept in the
+        file `kept`, for others to read by `Exceptions`, or in one that goes away.
+        """
+        decided = choice or Redirects()
+        sites = learning.learn(answers(), new_lists)
+        exceptions = Exceptions(kept)
+        right = Counter[tuple[str, int]]()
+        rows = learning.exceptions(sites, answers, right)
+        exceptions.fill(starmap(_with_other, rows), answers)
+        if decided.most:
+            sites = [_limited(site, exceptions, decided.most) for site in sites]
+        maps = cls(answers, sites, exceptions, choice)
+        maps.right = right
+        return maps
+
+
+def _limited(learnt: SiteRules, exceptions: Exceptions, most: int) -> SiteRules:
+    """Keep no more lines than a server takes. Rules stay only if there is room for what they must not answer."""
+    if len(learnt.rules) + exceptions.guards(learnt.site) > most:
+        learnt = replace(learnt, rules=())
+    exceptions.limit(learnt.site, most - len(learnt.rules), _lines_of)
+    return learnt
+
+
+def _lines_of(row: OldAddress, other: OldAddress | None) -> int:
+    return sum(1 for one in (row, other) if one for _spelling in _composed(one))
 
 
 def _composed(row: OldAddress) -> Iterator[OldAddress]:
@@ -110,16 +177,12 @@ def _is_short(row: OldAddress) -> bool:
     return max(len(row.old), len(row.new)) < _LONGEST
 
 
-def _with_other(row: OldAddress, site: str) -> ExceptionRow:
-    if _is_short(row) and row.key.startswith(f"{site}/"):
-        other = url.other_slash(row.old)
-    else:
-        other = ""
-    if other:
-        if row.key.endswith("/"):
-            other_key = row.key.removesuffix("/")
-        else:
-            other_key = f"{row.key}/"
-    else:
+def _with_other(row: OldAddress, guards: bool) -> ExceptionRow:
+    other = url.other_slash(row.old) if _is_short(row) else ""
+    if not other:
         other_key = ""
-    return *astuple(row), other, other_key
+    elif row.key.endswith("/"):
+        other_key = row.key.removesuffix("/")
+    else:
+        other_key = f"{row.key}/"
+    return *astuple(row), guards, other, other_key

@@ -4,49 +4,76 @@ from __future__ import annotations
 
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow.core import plugins
+from newburrow.core import csvfile, plugins
 from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
-from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.redirect_map import RedirectMap, RedirectMaps
+from newburrow.redirects.rules.learning import SiteRules
 from newburrow.redirects.servers.base import Server, ServerFiles
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
-from newburrow.store.journal.rows import OldAddress
 from newburrow.store.redirects.exceptions import Exceptions
 
 Open = Callable[[str], BinaryIO]
 SHARED = 4000  # old addresses; with fewer, starting other processes does not pay
+NOT_COVERED = "not-covered.csv"  # what is above redirects.most
 _TOGETHER = 2  # servers written at a time
 _KEPT = "kept.sqlite"
 
 
-def write(
-    choice: Redirects, open_file: Open, answers: Callable[[], Iterator[OldAddress]]
-) -> dict[str, ServerFiles]:
-    """Write the redirects for each chosen server below `redirects/NAME/`.
+def write_all(maps: RedirectMaps, name: str, open_file: Open) -> ServerFiles:
+    """Write the redirects of all old sites for a server.
 
-    `open_file` opens a file of the move folder for writing. `answers` gives all answers, any number of
-    times. The rules are learnt once and shared. Gives the files of each server by its name.
+    Those of the first site go to `redirects/NAME/`, those of another to `redirects/NAME/HOST/`. `open_file` opens a
+    file of the move folder for writing.
     """
-    redirects = RedirectMap.learnt(answers, choice.status)
-    return {name: _write_for(name, redirects, open_file) for name in choice.servers}
-
-
-def _write_for(name: str, redirects: RedirectMap, open_file: Open) -> ServerFiles:
     server: Server = plugins.get(plugins.SERVERS, name)
-    return server.write(redirects, lambda file: open_file(f"redirects/{name}/{file}"))
+    guidance, skipped = list[str](), 0
+    for redirects in maps.maps:
+        host = _folder_of(redirects)
+        written = _write_for(server, redirects, open_file, f"redirects/{name}/{host}")
+        skipped += written.skipped
+        if len(maps.maps) > 1:
+            guidance.append(f"For {redirects.site}, in redirects/{name}/{host}:")
+        guidance.append(written.guidance)
+    return ServerFiles("\n".join(guidance), skipped)
+
+
+def _folder_of(redirects: RedirectMap) -> str:
+    return f"{redirects.site.replace(':', '-')}/" if redirects.mark else ""
+
+
+def _write_for(
+    server: Server, redirects: RedirectMap, open_file: Open, folder: str
+) -> ServerFiles:
+    written = server.write(redirects, lambda file: open_file(f"{folder}{file}"))
+    if not redirects.choice.most:
+        return written
+    rows = (
+        (row.old, row.new, redirects.status_of(row), row.why) for row in redirects.left_out()
+    )
+    number = csvfile.write(
+        open_file(f"{folder}{NOT_COVERED}"), ("old", "new", "status", "why"), rows
+    )
+    if not number:
+        return written
+    said = f"{number:,} addresses are above redirects.most; {NOT_COVERED} lists them."
+    return ServerFiles(f"{written.guidance}\n{said}", written.skipped)
 
 
 @contextmanager
 def writing(
-    choice: Redirects, journal: Journal, open_file: Open, jobs: int
+    choice: Redirects,
+    journal: Journal,
+    open_file: Open,
+    jobs: int,
+    new_lists: Sequence[str] = (),
 ) -> Iterator[dict[str, ServerFiles]]:
     """Write the redirects for all servers wanted, beside the body of the `with` where that pays.
 
@@ -54,7 +81,8 @@ def writing(
     """
     written: dict[str, ServerFiles] = {}
     if jobs < 2 or sum(journal.urls.count().values()) < SHARED:
-        written |= write(choice, open_file, journal.urls.all)
+        maps = RedirectMaps.learnt(journal.urls.all, choice, new_lists)
+        written |= {name: write_all(maps, name, open_file) for name in choice.servers}
         yield written
         return
     journal.publish()
@@ -63,7 +91,7 @@ def writing(
         Pool(min(jobs, _TOGETHER)) as pool,
         ThreadPoolExecutor(1) as waiting,
     ):
-        job = waiting.submit(_shared, pool, choice, journal.path, Path(folder))
+        job = waiting.submit(_shared, pool, choice, journal.path, Path(folder), new_lists)
         yield written
         written |= job.result()
         for path in sorted(path for path in Path(folder).rglob("*") if path.is_file()):
@@ -73,15 +101,13 @@ def writing(
 
 
 def _shared(
-    pool: Pool, choice: Redirects, journal: Path, folder: Path
+    pool: Pool, choice: Redirects, journal: Path, folder: Path, new_lists: Sequence[str]
 ) -> dict[str, ServerFiles]:
     """Learn the rules in one process, then write for each server in one of its own."""
     exceptions_file = folder / _KEPT
-    rules, site = pool.start(_rules, journal, exceptions_file).result()
+    sites = pool.start(_rules, journal, exceptions_file, choice, new_lists).result()
     jobs = {
-        name: pool.start(
-            _apart, name, rules, site, choice.status, journal, exceptions_file, folder
-        )
+        name: pool.start(_apart, name, sites, choice, journal, exceptions_file, folder)
         for name in choice.servers
     }
     written_by_name = {name: job.result() for name, job in jobs.items()}
@@ -89,18 +115,18 @@ def _shared(
     return written_by_name
 
 
-def _rules(journal: Path, exceptions_file: Path) -> tuple[tuple[RedirectRule, ...], str]:
+def _rules(
+    journal: Path, exceptions_file: Path, choice: Redirects, new_lists: Sequence[str]
+) -> tuple[SiteRules, ...]:
     with JournalReader(journal) as answers:
-        learnt = RedirectMap.learnt(answers.planned_urls.all)
-        learnt.keep(exceptions_file)
-        return learnt.rules, learnt.site
+        maps = RedirectMaps.learnt(answers.planned_urls.all, choice, new_lists, exceptions_file)
+        return maps.sites
 
 
 def _apart(
     server: str,
-    rules: tuple[RedirectRule, ...],
-    site: str,
-    status: int,
+    sites: tuple[SiteRules, ...],
+    choice: Redirects,
     journal: Path,
     exceptions_file: Path,
     folder: Path,
@@ -113,10 +139,6 @@ def _apart(
         return path.open("wb")
 
     with JournalReader(journal) as answers:
-        return _write_for(
-            server,
-            RedirectMap(
-                answers.planned_urls.all, rules, site, status, Exceptions(exceptions_file)
-            ),
-            open_file,
-        )
+        exceptions = Exceptions(exceptions_file)
+        maps = RedirectMaps(answers.planned_urls.all, sites, exceptions, choice)
+        return write_all(maps, server, open_file)

@@ -7,19 +7,26 @@ from pathlib import Path
 from typing import BinaryIO
 
 from newburrow.core import csvfile, url
-from newburrow.core.problem import refusal
+from newburrow.core.problem import BurrowError, refusal
 from newburrow.model import Where
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.seen_keys import SeenKeys
 
 HEADER = ("old", "new", "status", "why")
-_STATUSES = {"200": UNCHANGED, "301": REDIRECTED, "308": REDIRECTED, "410": GONE}
+_STATUSES = {
+    "200": UNCHANGED,
+    "301": REDIRECTED,
+    "302": REDIRECTED,
+    "307": REDIRECTED,
+    "308": REDIRECTED,
+    "410": GONE,
+}
 
 
 def write(stream: BinaryIO, rows: Iterable[OldAddress], permanent: int = REDIRECTED) -> int:
     """Write answers as the table `addresses.csv` (old, new, status, why).
 
-    `permanent` is the status of redirected addresses, 301 or 308. Gives the number of rows. Closes the
+    `permanent` is the status of redirected addresses. Gives the number of rows. Closes the
     stream.
     """
     statuses = {UNCHANGED: UNCHANGED, REDIRECTED: permanent, GONE: GONE}
@@ -36,22 +43,23 @@ def read(path: Path) -> Iterator[OldAddress]:
     return (row for _line, row in _numbered(path))
 
 
-def check(path: Path) -> None:
-    """Check a table that a person may have changed, in one pass.
+def checked(path: Path) -> Iterator[OldAddress]:
+    """The rows of a table that a person may have changed, checked while they are read.
 
-    Raises BurrowError, with the line, if a row is wrong or an old address has two answers. Addresses
-    seen so far are kept on disk.
+    Raises BurrowError, with the line, if a row is wrong or an old address has two answers.
     """
-    with SeenKeys() as seen:
-        for line, row in _numbered(path):
-            first = seen.add(url.key(row.old), line)
+    seen = SeenKeys()
+    for line, row in _numbered(path):
+        if seen.may_have(row.key):
+            first = next(n for n, other in _numbered(path) if other.key == row.key)
             if first != line:
                 raise refusal(
                     "two-answers",
-                    f"{row.old} has two answers; the first is in line {first}.",
+                    f"{row.old} has two answers, in line {first} and in line {line}.",
                     "Remove one of the two lines.",
                     Where(str(path), line),
                 )
+        yield row
 
 
 def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
@@ -65,23 +73,17 @@ def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
                 "Write the table anew with `newburrow move FOLDER`.",
                 Where(str(path), 1),
             )
-        for row in table:
-            yield table.line, _checked(row, Where(str(path), table.line))
+        for cells in table:
+            if len(cells) == len(HEADER) and (status := _STATUSES.get(cells[2])):
+                row = OldAddress(cells[0], cells[1], status, cells[3])
+                if row.key and (row.new_key or status != REDIRECTED):
+                    yield table.line, row
+                    continue
+            raise _wrong(cells, Where(str(path), table.line))
 
 
-def _checked(row: list[str], where: Where) -> OldAddress:
-    if len(row) != len(HEADER) or row[2] not in _STATUSES:
-        raise refusal(
-            "wrong-row",
-            "The row is not one of old address, new address, status (200, 301, 308 or 410) and why.",
-            "Correct the row.",
-            where,
-        )
-    if not url.key(row[0]) or (_STATUSES[row[2]] == REDIRECTED and not url.key(row[1])):
-        raise refusal(
-            "wrong-row",
-            f"{row[0] if not url.key(row[0]) else row[1]!r} is not a web address.",
-            "Correct the row.",
-            where,
-        )
-    return OldAddress(row[0], row[1], _STATUSES[row[2]], row[3])
+def _wrong(cells: list[str], where: Where) -> BurrowError:
+    message = "The row is not one of old address, new address, status (200, 301, 302, 307, 308 or 410) and why."
+    if len(cells) == len(HEADER) and cells[2] in _STATUSES:
+        message = f"{cells[1] if url.key(cells[0]) else cells[0]!r} is not a web address."
+    return refusal("wrong-row", message, "Correct the row.", where)

@@ -10,6 +10,7 @@ from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules import learning
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE
+from tests.redirects.server import map_of
 
 WORDS = (
     "news",
@@ -36,7 +37,7 @@ def told(redirects: RedirectMap, old: str) -> tuple[int, str]:
     exact = {url.key(row.old): row for row in redirects.exact()}
     if row := exact.get(url.key(old)):
         return row.status, row.new if row.status == REDIRECTED else ""
-    path = learning.path_on(redirects.site, url.key(old))
+    path = learning.subject_on(redirects.site, url.key(old))
     answer = learning.first_answer(redirects.rules)(path) if path else ""
     return (REDIRECTED, answer) if answer else (UNCHANGED, "")
 
@@ -70,7 +71,7 @@ class Exactly(unittest.TestCase):
         # An address of the new site that is an old one too is that page.
         pages = {url.key(row.new) for row in rows.values() if row.new}
         kept = [row for key, row in rows.items() if row.status == UNCHANGED or key not in pages]
-        redirects = RedirectMap.learnt(lambda: iter(kept))
+        redirects = map_of(kept)
         for row in kept:
             self.assertEqual(
                 told(redirects, row.old),
@@ -90,7 +91,7 @@ class Learnt(unittest.TestCase):
             OldAddress(SITE + old.format(n=n, d=n % 28 + 1, m=n % 12 + 1), "https://new.example/" + new.format(n=n, d=n % 28 + 1, m=n % 12 + 1), REDIRECTED, "")
             for old, new in pairs for n in range(count)
         ]  # fmt: skip
-        redirects = RedirectMap.learnt(lambda: iter(rows))
+        redirects = map_of(rows)
         self.assertLessEqual(len(list(redirects.exact())), len(rows) // 10)
         return [
             (rule.old_pattern(), rule.new_pattern(), learning.in_words(rule))
@@ -138,6 +139,6 @@ class Learnt(unittest.TestCase):
             OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "")
             for n in range(20)
         ]
-        redirects = RedirectMap.learnt(lambda: iter(rows))
+        redirects = map_of(rows)
         self.assertEqual((redirects.rules, list(redirects.exact())), ((), rows))
-        self.assertEqual(list(RedirectMap.learnt(lambda: iter(())).exact()), [])
+        self.assertEqual(list(map_of(()).exact()), [])

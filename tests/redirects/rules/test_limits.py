@@ -2,10 +2,10 @@
 
 import unittest
 
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.redirect_rule import candidate_rules
 from newburrow.store.journal.rows import OldAddress
 from tests.helpers import SITE
+from tests.redirects.server import map_of
 
 
 def learnt(count: int, wrong: int = 0) -> list[str]:
@@ -19,7 +19,7 @@ def learnt(count: int, wrong: int = 0) -> list[str]:
         )
         for n in range(count)
     ]
-    return [rule.old_pattern() for rule in RedirectMap.learnt(lambda: iter(rows)).rules]
+    return [rule.old_pattern() for rule in map_of(rows).rules]
 
 
 class Worth(unittest.TestCase):
@@ -27,11 +27,12 @@ class Worth(unittest.TestCase):
         self.assertEqual(learnt(3), [])
         self.assertEqual(learnt(4), ["/blog/{name}/"])
 
-    def test_what_it_answers_wrongly_counts_against_it(self) -> None:
-        worth = [wrong for wrong in range(31) if learnt(30, wrong)]
-        self.assertEqual(worth, list(range(max(worth) + 1)))
-        self.assertLess(max(worth), 27)
-        self.assertGreater(max(worth), 15)
+    def test_nearly_all_that_it_answers_is_right(self) -> None:
+        for count, wrong, worth in (
+            (30, 0, True), (30, 1, False), (31, 1, True), (31, 2, False), (400, 4, True), (400, 5, False),
+        ):  # fmt: skip
+            with self.subTest(count=count, wrong=wrong):
+                self.assertEqual(bool(learnt(count, wrong)), worth)
 
 
 class Candidates(unittest.TestCase):
@@ -58,4 +59,4 @@ class Candidates(unittest.TestCase):
     def test_none_for_a_new_address_with_a_query_or_fragment(self) -> None:
         for new in ("/a?x=1", "/a#b"):
             self.assertEqual(self.found("/blog/p-1", new), [])
-        self.assertEqual(self.found("/blog/p-1", "/a"), [("/{name}/{name}/", "/a")])
+        self.assertEqual(self.found("/blog/p", "/a"), [("/{name}/{name}/", "/a")])

@@ -5,12 +5,11 @@ from pathlib import Path
 
 from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.apache import SERVER
 from newburrow.redirects.servers.nginx import SERVER as NGINX
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
-from tests.redirects.server import Httpd, Nginx
+from tests.redirects.server import Httpd, Nginx, map_of
 from tests.redirects.servers.test_nginx import NASTY, target_of
 
 
@@ -23,9 +22,7 @@ class Written(FolderCase):
     def answers(self, how: str, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
         out = self.folder / "redirects"
         out.mkdir()
-        SERVER.write(
-            RedirectMap.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb")
-        )
+        SERVER.write(map_of(rows), lambda name: (out / name).open("wb"))
         server = Httpd(self.folder, out, how)
         self.assertEqual(server.check(), "")
         with server:
@@ -55,7 +52,7 @@ class Written(FolderCase):
             OldAddress(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
             OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress(SITE + "?entry=6", "", GONE, ""),
         ]  # fmt: skip
-        self.assertEqual(len(RedirectMap.learnt(lambda: iter(rows)).rules), 1)
+        self.assertEqual(len(map_of(rows).rules), 1)
         asked = ("/2023/05/03/post-3/", "/2023/05/03/post-3", "/2023/05/09/odd/", "/2023/05/10/old/", "/2023/05/11/stay/", "/?entry=5",
                  "/?x=1&entry=5&y", "/?entry=6", "/?entry=55", "/none", "/2023/05/03/post-3/?from=mail")  # fmt: skip
         self.assertEqual(self.both(rows, *asked), 2 * [
@@ -87,7 +84,7 @@ class Written(FolderCase):
         out = self.folder / "redirects"
         out.mkdir()
         NGINX.write(
-            RedirectMap.learnt(lambda: iter(rows.values())),
+            map_of(list(rows.values())),
             lambda name: (out / name).open("wb"),
         )
         with Nginx(self.folder, out) as server:
@@ -98,9 +95,7 @@ class Written(FolderCase):
     def test_what_httpd_cannot_be_told_is_said(self) -> None:
         rows = [
             OldAddress(SITE + old, f"{SITE}x{n}", REDIRECTED, "")
-            for n, old in enumerate(
-                ("?a=1&b=2", "?a=1&b=3", "?a=2&b=2", "a%00\nevil", "a%2Fb", "a" * 5000)
-            )
+            for n, old in enumerate(("a%00\nevil", "a%2Fb", "a" * 5000))
         ]
         out: dict[str, Path] = {}
 
@@ -108,9 +103,9 @@ class Written(FolderCase):
             out[name] = self.folder / name
             return out[name].open("wb")
 
-        written = SERVER.write(RedirectMap.learnt(lambda: iter(rows)), open_file)
-        self.assertEqual(written.skipped, 4)
-        self.assertEqual(out["htaccess"].read_text().count("# Not written"), 4)
+        written = SERVER.write(map_of(rows), open_file)
+        self.assertEqual(written.skipped, 3)
+        self.assertEqual(out["htaccess"].read_text().count("# Not written"), 3)
         self.assertNotIn("\nevil", out["htaccess"].read_text())
 
 

@@ -3,11 +3,10 @@ from pathlib import Path
 
 from newburrow.core import url
 from newburrow.redirects import table
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.nginx import SERVER
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase, demo_export
-from tests.redirects.server import Nginx
+from tests.redirects.server import Nginx, map_of
 
 NASTY = ['"', "'", "{", "}", ";", "$uri", "${host}", "\\", "\\n", "\n", "\r\n", "\t", " ", "~^", "*", "(.*)", "[a-z]+", "|", "#", "?", "%",
          "\u202eabc", "日本", "é", "e\u0301", "\x7f", "\x01", "a" * 8000, "default", "include x;", "..", "%2F", "%00", "<script>", "A", "a"]  # fmt: skip
@@ -24,9 +23,7 @@ class Written(FolderCase):
     def write_rows(self, rows: list[OldAddress]) -> Path:
         out = self.folder / "redirects"
         out.mkdir()
-        SERVER.write(
-            RedirectMap.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb")
-        )
+        SERVER.write(map_of(rows), lambda name: (out / name).open("wb"))
         return out
 
     def answers(self, rows: list[OldAddress], *targets: str) -> list[tuple[int, str]]:
@@ -103,13 +100,11 @@ class Written(FolderCase):
 
     def test_what_nginx_cannot_be_told_is_said(self) -> None:
         out = self.write_rows([
-            *(OldAddress(f"{SITE}?a={a}&b={b}", f"{SITE}{a}{b}", REDIRECTED, "") for a, b in ((1, 2), (1, 3), (2, 2))),
             OldAddress(SITE + "a%00\nevil;", SITE + "y", REDIRECTED, ""),
             OldAddress(SITE + "a" * 5000, SITE + "y", REDIRECTED, ""),
-            OldAddress("https://other.example/z", SITE + "z", REDIRECTED, ""),
         ])  # fmt: skip
         text = (out / "newburrow-maps.conf").read_text()
-        self.assertEqual(text.count("# Not written"), 4)
+        self.assertEqual(text.count("# Not written"), 2)
         self.assertNotIn("\nevil", text)
 
     def test_the_bytes_are_the_same_each_time(self) -> None:

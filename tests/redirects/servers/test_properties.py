@@ -10,7 +10,6 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from newburrow.core import url
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.apache import SERVER as APACHE
 from newburrow.redirects.servers.base import Server
 from newburrow.redirects.servers.caddy import SERVER as CADDY
@@ -19,7 +18,7 @@ from newburrow.redirects.servers.lighttpd import SERVER as LIGHTTPD
 from newburrow.redirects.servers.nginx import SERVER as NGINX
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 from tests.helpers import SITE, FolderCase
-from tests.redirects.server import Balancer, CaddyServer, Httpd, LighttpdServer, Nginx
+from tests.redirects.server import Balancer, CaddyServer, Httpd, LighttpdServer, Nginx, map_of
 from tests.redirects.servers.test_nginx import target_of
 
 HOSTS = ("https://new.example", "https://elsewhere.example")
@@ -78,9 +77,7 @@ class OfNginx(FolderCase):
         shutil.rmtree(self.folder)
         out = self.folder / "redirects"
         out.mkdir(parents=True)
-        self.server.write(
-            RedirectMap.learnt(lambda: iter(rows)), lambda name: (out / name).open("wb")
-        )
+        self.server.write(map_of(rows), lambda name: (out / name).open("wb"))
         asked = [
             url.safe(target_of(one))
             for one in (*(row.old for row in rows), *(SITE + one for one in others))

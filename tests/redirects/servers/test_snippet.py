@@ -13,10 +13,10 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.servers.snippet import SERVER
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
+from tests.redirects.server import map_of
 from tests.redirects.servers.test_nginx import NASTY
 from tests.redirects.test_files import written
 
@@ -106,7 +106,7 @@ class Safe(FolderCase):
         made = io.BytesIO()
         made.close = lambda: None  # type: ignore[method-assign]
         SERVER.write(
-            RedirectMap.learnt(lambda: iter(rows)),
+            map_of(rows),
             lambda name: made if name == "snippet.html" else io.BytesIO(),
         )
         text = made.getvalue().decode()

@@ -1,16 +1,19 @@
-"""Rules learnt from the answers: few patterns that give exactly the answer of the map, and the exceptions.
+"""Rules learnt from the answers: few patterns that give the answers of the map, and the exceptions.
 
-Candidates are the rules that turn many old addresses into their new ones. Each answer and each address of the new
-site is run through all candidates; those are taken, one by one, that spare the most lines. What a rule would answer
-wrongly is an exception that is before it: so no address gets another answer than the map gives.
+Candidates are the rules that turn many old addresses into their new ones. They are tried on a sample of all addresses,
+and on the pages of the new site; those are taken, one by one, that spare the most lines, if nearly all that they
+answer is right: an address that nobody listed gets the right page, or none. What a rule would answer wrongly is an
+exception that is before it: so no listed address gets another answer than the map gives.
 """
 
 from __future__ import annotations
 
 import zlib
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from heapq import heappush, heapreplace
+
+from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.redirects.rules.redirect_rule import (
@@ -24,28 +27,61 @@ from newburrow.redirects.rules.redirect_rule import (
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 
-MOST = 20  # rules
+MOST = 20  # rules of a site
 _CANDIDATES = 24
 _FAMILIES = 1000  # of addresses that look alike
 _SAMPLE = 60  # answers of each family that are searched for candidates
+_TRIED = 20_000  # addresses of a site on which candidates are tried
 _FREQUENT = 40  # words that can be fixed
 _WORTH = 3  # lines that a rule must save
+_RIGHT = 0.99  # share of right answers that a rule must give
+_ENOUGH = 30  # right answers for which one wrong one is forgiven
 
-_Sample = tuple[str, str, int]  # path, new address, and how many redirects it represents
+_Sample = tuple[str, str, int]  # subject, new address, and how many redirects it represents
 
 
-def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRule, ...]]:
-    """Find the rules that give exactly the recorded answers of most old addresses.
+class SiteRules(Struct, frozen=True):
+    """What was learnt about one old site."""
 
-    Gives the site (as `url.site_key`) that most old addresses are on, and its rules in the order in which
-    a server must try them, at most `most`. A rule is taken only if it saves more lines than it needs
-    exceptions. Reads all answers several times; memory is bound by a sample of each family.
+    site: str  # as `url.site_key`
+    rules: tuple[RedirectRule, ...]  # in the order in which a server must try them
+    addresses: int
+
+
+def learn(
+    rows: Iterable[OldAddress], new_lists: Sequence[str] = (), most: int = MOST
+) -> list[SiteRules]:
+    """Find the rules that give the recorded answers of most old addresses, for each old site.
+
+    The sites with the most addresses come first. A rule is taken only if it saves more lines than it needs
+    exceptions, and at least 99 in 100 of its answers are right. `new_lists` are addresses of lists on the new
+    site, which no rule may answer. Reads the rows once; memory is bound by samples of each site.
     """
-    site, sample = _sampled(answers)
-    candidates = _candidates(site, sample)
+    sites: dict[str, _SiteSample] = {}  # these are few
+    for row in rows:
+        site, slash, subject = row.key.partition("/")
+        if site not in sites:
+            sites[site] = _SiteSample()
+        sites[site].take(row, slash + subject)
+    ordered = sorted(sites.items(), key=lambda item: (-item[1].count, item[0]))
+    return [
+        SiteRules(site, _rules(site, sample, new_lists, most), sample.count)
+        for site, sample in ordered
+    ]
+
+
+def _rules(
+    site: str, sample: _SiteSample, new_lists: Sequence[str], most: int
+) -> tuple[RedirectRule, ...]:
+    spared = [path for address in new_lists if (path := subject_on(site, url.key(address)))]
+    candidates = [
+        candidate
+        for candidate in _candidates(site, sample.families.sample())
+        if not any(map(candidate.asked(), spared))
+    ]
     if not candidates:
-        return site, ()
-    looked = _looked_at(site, candidates, answers)
+        return ()
+    looked = _looked_at(site, candidates, sample.tried())
     others = [
         n
         for n, candidate in enumerate(candidates)
@@ -57,38 +93,43 @@ def learn(answers: AllAnswers, most: int = MOST) -> tuple[str, tuple[RedirectRul
     orders = [_chosen(looked, [*others, *with_parameters], most)]
     # A rule that keeps all paths answers everything, so it follows the rules that say more.
     if others:
-        orders.append(
-            [
-                *_chosen(
-                    looked,
-                    [n for n in with_parameters if not candidates[n].keeps_path],
-                    most - 1,
-                ),
-                others[0],
-            ]
-        )
+        narrow = [n for n in with_parameters if not candidates[n].keeps_path]
+        order = [*_chosen(looked, narrow, most - 1), others[0]]
+        if _is_right(looked, order):
+            orders.append(order)
     best = min(orders, key=lambda order: (_lines(looked, order), len(order)))
-    return site, tuple(candidates[number] for number in best)
+    return tuple(candidates[number] for number in best)
 
 
-def path_on(site: str, key: str) -> str:
-    """The path of an address (by its key) of this site, as it is compared; empty for another, and one with a query."""
-    if key.startswith(f"{site}/") and "?" not in key:
+def subject_on(site: str, key: str) -> str:
+    """What rules ask of an address (by its key): its path, with the parameter if it has one; else empty."""
+    if key.startswith(f"{site}/") and key.count("=") <= 1 and "&" not in key:
         return key[len(site) :]
     return ""
 
 
-def _sampled(answers: AllAnswers) -> tuple[str, list[_Sample]]:
-    """The site that most addresses are of, and some of its redirects."""
-    counts: Counter[str] = Counter()
-    families: dict[str, _Families] = {}  # by site; these are few
-    for row in answers():
-        site, slash, path = row.key.partition("/")
-        counts[site] += 1
-        if row.status == REDIRECTED and "?" not in path:
-            families.setdefault(site, _Families()).take(slash + path, row.new)
-    most = min(counts, key=lambda site: (-counts[site], site), default="")
-    return most, families[most].sample() if most in families else []
+class _SiteSample:
+    """What is kept of the addresses of one site: some of each family, and some of all."""
+
+    def __init__(self) -> None:
+        self.families = _Families()
+        self.count = 0
+        self._tried: list[tuple[int, int, OldAddress]] = []
+
+    def take(self, row: OldAddress, subject: str) -> None:
+        """Look at the answer for a path, or a path with a query."""
+        self.count += 1
+        if row.status == REDIRECTED and "&" not in subject:
+            self.families.take(subject, row.new)
+        rank = -zlib.crc32(subject.encode("utf-8", "replace"))
+        if len(self._tried) < _TRIED:
+            heappush(self._tried, (rank, self.count, row))
+        elif rank > self._tried[0][0]:
+            heapreplace(self._tried, (rank, self.count, row))
+
+    def tried(self) -> list[OldAddress]:
+        """The addresses on which candidates are tried."""
+        return [row for _rank, _number, row in self._tried]
 
 
 class _Families:
@@ -128,6 +169,9 @@ class _Families:
 def _family(path: str, new: str) -> tuple[str | int, ...]:
     """What is plain to see of an old and a new address: first words, the new host, numbers of parts, extensions."""
     host, _slash, new_path = new.partition("://")[2].partition("/")
+    path, _mark, query = path.partition("?")
+    if query:  # the name of the parameter tells most
+        path = f"{path}?{query.partition('=')[0]}/"
     old_word, *old = _plain(path)
     new_word, *others = _plain(new_path)
     return (old_word, new_word, host, *old, *others)
@@ -148,7 +192,7 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
     """The rules that answer most."""
     words: Counter[str] = Counter()
     for path, _new, weight in sample:
-        seen = split(path)
+        seen = split(path) if "?" not in path else None
         for word in {part.word for part in (seen[0] if seen else ()) if part.look == "word"}:
             words[word] += weight
     frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > _WORTH}
@@ -156,15 +200,18 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
     counts_by_shape: Counter[RedirectRule] = Counter()
     bases: Counter[str] = Counter()
     for path, new, weight in sample:
-        if url.site_key(new) != site:
+        if url.site_key(new) != site and "?" not in path:
             bases[url.resolve(new, "/").rstrip("/")] += weight
         for candidate in candidate_rules(path, new, frequent):
+            if candidate.has_own_number:
+                continue
             if candidate.anchored or candidate.keeps_path:
                 counts[candidate] += weight
                 counts_by_shape[candidate] += 1
     # Of two that give the same answers the stricter comes first: it says less about unknown addresses.
     ordered = sorted(
-        counts.items(), key=lambda item: (-item[1], len(item[0].groups()), repr(item[0]))
+        counts.items(),
+        key=lambda item: (-item[1], item[0].is_cut, len(item[0].groups()), repr(item[0])),
     )
     # A rule for any name at all would answer for unknown pages, unless each keeps its path.
     # A rule met once mostly belongs to an address unlike any other.
@@ -178,15 +225,20 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
 _Looked = Counter[tuple[int, int, bool]]
 
 
-def _looked_at(site: str, candidates: Sequence[RedirectRule], answers: AllAnswers) -> _Looked:
+def _looked_at(
+    site: str, candidates: Sequence[RedirectRule], rows: Iterable[OldAddress]
+) -> _Looked:
     """How many addresses there are of each kind that the candidates tell apart."""
     looked: _Looked = Counter()
     asked = _CandidateIndex(candidates)
-    for row in answers():
-        if path := path_on(site, row.key):
-            looked[_masks(asked, path, row.new if row.status == REDIRECTED else "")] += 1
-        if row.status == REDIRECTED and (path := path_on(site, row.new_key)):
-            masks = _masks(asked, path, "")
+    for row in rows:
+        subject = subject_on(site, row.key)
+        if (
+            subject and row.status != GONE
+        ):  # what is gone is gone by decision, and says nothing of its kind
+            looked[_masks(asked, subject, row.new if row.status == REDIRECTED else "")] += 1
+        if row.status == REDIRECTED and (subject := subject_on(site, row.new_key)):
+            masks = _masks(asked, subject, "")
             if masks[0]:
                 looked[masks] += 1
     return looked
@@ -202,7 +254,7 @@ class _CandidateIndex:
 
     def about(self, path: str) -> list[tuple[int, Callable[[str], str]]]:
         """Number and rule of the candidates for paths with so many segments and such a first and last one."""
-        segments = path.strip("/").split("/")
+        segments = path.partition("?")[0].strip("/").split("/")
         count = min(len(segments), MOST_PARTS + 1)
         seen = count, self._seen(segments[0]), self._seen(segments[-1])
         if seen not in self._found:
@@ -219,10 +271,10 @@ class _CandidateIndex:
 
 def _can_be(rule: RedirectRule, count: int, first: str, last: str) -> bool:
     """Whether a rule can be about such a path; of a file's name nothing is told."""
-    if rule.parts[0].kind == "path":
+    if rule.parts[0].kind == "path" or rule.parameter:
         return True
     segments = [
-        [part, *(later for later in rule.parts[n + 1 :][:1] if later.mark == "-")]
+        [part, *(later for later in rule.parts[n + 1 :][:1] if later.mark != "/")]
         for n, part in enumerate(rule.parts)
         if part.mark == "/"
     ]
@@ -240,9 +292,11 @@ def _can_be(rule: RedirectRule, count: int, first: str, last: str) -> bool:
 def _may_be(parts: list[PathPart], seen: str) -> bool:
     """Whether a segment of a rule can be this one; of a date with hyphens nothing is told."""
     part = parts[0]
+    if len(parts) > 1:
+        return True
     if not part.kind:
         return seen == part.word
-    return len(parts) > 1 or part.kind == "name" or seen.isdigit()
+    return part.kind == "name" or seen.isdigit()
 
 
 def _masks(asked: _CandidateIndex, path: str, new: str) -> tuple[int, int, bool]:
@@ -260,14 +314,28 @@ def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
     chosen: list[int] = []
     lines = _lines(looked, chosen)
     while len(chosen) < most:
-        orders = [
-            order for n in among if n not in chosen for order in ([*chosen, n], [n, *chosen])
-        ]
-        best = min(orders, key=lambda order: _lines(looked, order), default=chosen)
+        orders = sorted(
+            (order for n in among if n not in chosen for order in ([*chosen, n], [n, *chosen])),
+            key=lambda order: _lines(looked, order),
+        )
+        best = next((order for order in orders if _is_right(looked, order)), chosen)
         if lines - _lines(looked, best) < _WORTH:
             break
         chosen, lines = best, _lines(looked, best)
     return chosen
+
+
+def _is_right(looked: _Looked, order: Sequence[int]) -> bool:
+    """Whether nearly all that each rule answers in this order is right."""
+    right, wrong = Counter[int](), Counter[int]()
+    for (answering, right_ones, _redirect), count in looked.items():
+        first = next((number for number in order if answering >> number & 1), None)
+        if first is not None:
+            (right if right_ones >> first & 1 else wrong)[first] += count
+    return all(
+        right[n] >= _RIGHT * (right[n] + wrong[n]) or (wrong[n] == 1 and right[n] >= _ENOUGH)
+        for n in order
+    )
 
 
 def _is_mostly_right(looked: _Looked, number: int) -> bool:
@@ -297,73 +365,60 @@ def _lines(looked: _Looked, order: Sequence[int]) -> int:
     return lines
 
 
-def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], str]:
-    """A function from a path to the answer of the first rule that matches it; empty if none does."""
-    asked = [rule.asked() for rule in rules]
+def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], tuple[str, int]]:
+    """A function from a path to the answer of the first rule that matches it, and its number; empty if none does."""
+    asked = list(enumerate(rule.asked() for rule in rules))
 
-    def answer(path: str) -> str:
-        for ask in asked:
+    def answer(path: str) -> tuple[str, int]:
+        for number, ask in asked:
             if found := ask(path):
-                return found
-        return ""
+                return found, number
+        return "", 0
 
     return answer
 
 
 def exceptions(
-    rules: Sequence[RedirectRule], answers: AllAnswers, site: str
-) -> Iterator[OldAddress]:
-    """The answers that must be before the rules.
+    sites: Sequence[SiteRules], answers: AllAnswers, right: Counter[tuple[str, int]]
+) -> Iterator[tuple[OldAddress, bool]]:
+    """The answers that must be before the rules, each with whether a rule would answer otherwise.
 
-    These are the answers that no rule gives, and the addresses of the site, old or new, that a rule would
+    In `right` it counts how many addresses each rule, by site and number, answers rightly.
+
+    These are the answers that no rule gives, and the addresses of old sites, old or new, that a rule would
     answer and must not.
     """
-    if not rules:
-        yield from (row for row in answers() if row.status != UNCHANGED)
-        return
-    ask = first_answer(rules)
+    asked = {found.site: first_answer(found.rules) for found in sites if found.rules}
+    known = {found.site for found in sites}
     # pages that a rule would answer: few, or it would not have been taken
     seen_keys: set[str] = set()
     for row in answers():
-        path = path_on(site, row.key)
-        if path:
-            answer = ask(path)
-        else:
-            answer = ""
-        if row.status == UNCHANGED and answer and row.key not in seen_keys:
+        site = row.key.partition("/")[0]
+        ask = asked.get(site)
+        answer = ""
+        if ask and (subject := subject_on(site, row.key)):
+            answer, number = ask(subject)
+            if answer and answer == row.new and row.status == REDIRECTED:
+                right[site, number] += 1
+        # An address with a query must not get the answer of its path alone.
+        may_change = answer or "?" in row.key
+        if row.status == UNCHANGED and may_change and row.key not in seen_keys:
             seen_keys.add(row.key)
-            yield row
+            yield row, True
         elif row.status == GONE or (row.status == REDIRECTED and answer != row.new):
-            yield row
-        if row.status == REDIRECTED:
-            path = path_on(site, row.new_key)
-        else:
-            path = ""
-        if path and ask(path) and row.new_key not in seen_keys:
+            yield row, bool(answer)
+        if row.status != REDIRECTED:
+            continue
+        new_site = row.new_key.partition("/")[0]
+        if new_site not in known or row.new_key in seen_keys:
+            continue
+        ask = asked.get(new_site)
+        subject = subject_on(new_site, row.new_key)
+        if "?" in row.new_key or (ask and subject and ask(subject)[0]):
             seen_keys.add(row.new_key)
-            yield OldAddress(
-                row.new, row.new, UNCHANGED, "a page of the new site", row.new_key, row.new_key
-            )
-
-
-def counted(rules: Sequence[RedirectRule], site: str, answers: AllAnswers) -> list[int]:
-    """How many old addresses of a site each rule answers rightly, in the order of the rules.
-
-    An address counts for the first rule that answers it. Reads all answers once.
-    """
-    counts = [0] * len(rules)
-    asked = [rule.asked() for rule in rules]
-    for row in answers() if rules else ():
-        if row.status == REDIRECTED:
-            path = path_on(site, row.key)
-        else:
-            path = ""
-        found = next(
-            ((n, answer) for n, ask in enumerate(asked) if path and (answer := ask(path))), None
-        )
-        if found and found[1] == row.new:
-            counts[found[0]] += 1
-    return counts
+            why = "a page of the new site"
+            page = OldAddress(row.new, row.new, UNCHANGED, why, row.new_key, row.new_key)
+            yield page, True
 
 
 def in_words(rule: RedirectRule) -> str:

@@ -24,6 +24,17 @@ _SEGMENT = re.compile(rf"(?P<year>{KINDS['year']})|(?P<number>\d+)|(?P<word>{WOR
 # A date within one segment: year and month, or year, month and day.
 _DATE = re.compile(rf"{KINDS['year']}-{KINDS['month']}(?:-{KINDS['day']})?")
 _FILE = re.compile(rf"(?P<stem>{_STEM})(?P<extension>\.[a-z][a-z0-9]{{1,4}})")
+# A number at the start or the end of a name, or behind letters alone.
+_NUMBER_FIRST = re.compile(
+    r"(?P<number>\d+)(?P<mark>[-_.])(?P<name>[A-Za-z_~][A-Za-z0-9._~-]*)"
+)
+_NUMBER_LAST = re.compile(r"(?P<name>[A-Za-z0-9._~-]*[A-Za-z~])(?P<mark>[-_.])(?P<number>\d+)")
+_LETTERS_FIRST = re.compile(r"(?P<name>[A-Za-z]+)(?P<number>\d+)")
+_PIECE = r"[A-Za-z0-9.~-]+"  # of a name that is cut at its underscores
+_MOST_PIECES = 6
+_QUERY = re.compile(
+    r"(?P<path>/[A-Za-z0-9._~/-]*)\?(?P<name>[a-z0-9_]+)=(?P<value>[A-Za-z0-9._~-]+)"
+)
 MOST_PARTS, _MOST_CHOICES = 8, 3
 _DATE_PARTS = ("month", "day")
 
@@ -31,9 +42,12 @@ _DATE_PARTS = ("month", "day")
 class PathPart(Struct, frozen=True):
     """One segment of an old address, or a part of a date in one: of a kind, or a fixed word."""
 
-    kind: str  # `year`, `month`, `day`, `number`, `name`, `path` (all of it), or empty for a fixed word
+    # `year`, `month`, `day`, `number`, `name`, `piece` (of a name cut at its underscores), `path` (all of it), or empty
+    # for a fixed word
+    kind: str
     word: str = ""  # of a fixed one
-    mark: str = "/"  # what precedes it: a slash, or a hyphen within a date
+    # what precedes it: a slash; within a segment a hyphen or the like, or nothing; or `?name=` for a parameter's value
+    mark: str = "/"
 
 
 class RedirectRule(Struct, frozen=True):
@@ -47,8 +61,30 @@ class RedirectRule(Struct, frozen=True):
 
     @property
     def anchored(self) -> bool:
-        """Whether the rule has a fixed word, a part of a date or an extension, and so cannot match any page."""
+        """Whether the rule has a fixed word, a number, a part of a date or an extension, and so cannot match any page."""
         return bool(self.extension) or any(part.kind != "name" for part in self.parts)
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether a name is cut at a number or at underscores; a rule with whole names says the same more simply."""
+        return any(
+            part.mark != "/" and part.kind not in ("month", "day") and "?" not in part.mark
+            for part in self.parts
+        )
+
+    @property
+    def parameter(self) -> str:
+        """The name of the parameter that the rule is about; empty for one about the path alone."""
+        return self.parts[-1].mark.strip("/?=") if "?" in self.parts[-1].mark else ""
+
+    @property
+    def has_own_number(self) -> bool:
+        """Whether the new address has a number that is in no old one: that fits what is known by chance only."""
+        text = "/".join(piece for piece in self.new if isinstance(piece, str))
+        fixed = {part.word for part in self.parts}
+        return any(
+            word.isdigit() and word not in fixed for word in re.split(r"[^A-Za-z0-9]+", text)
+        )
 
     @property
     def keeps_path(self) -> bool:
@@ -57,14 +93,26 @@ class RedirectRule(Struct, frozen=True):
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
-        pieces = []
-        for part in self.parts:
-            inner = f"({_regex_of(part, self)})" if part.kind else re.escape(part.word)
-            pieces.append(part.mark + inner)
-        path = "".join(pieces)
-        if self.extension:
+        path = self._expression(self.parts)
+        if self.extension or self.parameter:
             return f"^{path}{re.escape(self.extension)}$"
         return f"^{path}/?$"
+
+    def path_regex(self) -> str:
+        """The expression for the path of a rule about a parameter, whose value is not in it."""
+        before = self.parts[-1].mark.partition("?")[0]
+        return f"^{self._expression(self.parts[:-1])}{before}$"
+
+    def value_regex(self) -> str:
+        """The expression, without a group, for the value of the parameter that the rule is about."""
+        return _regex_of(self.parts[-1], self)
+
+    def _expression(self, parts: tuple[PathPart, ...]) -> str:
+        pieces = []
+        for part in parts:
+            inner = f"({_regex_of(part, self)})" if part.kind else _literally(part.word)
+            pieces.append(_literally(part.mark) + inner)
+        return "".join(pieces)
 
     def groups(self) -> dict[int, int]:
         """The number of a part -> that of its group in the expression, counted from 1."""
@@ -103,7 +151,7 @@ class RedirectRule(Struct, frozen=True):
         for part in self.parts:
             shown = f"{{{part.kind}}}" if part.kind else part.word
             pieces.append(part.mark + shown)
-        return "".join(pieces) + (self.extension or "/")
+        return "".join(pieces) + (self.extension or ("" if self.parameter else "/"))
 
     def new_pattern(self) -> str:
         """The pattern of the new addresses, for a person."""
@@ -113,10 +161,17 @@ class RedirectRule(Struct, frozen=True):
         )
 
 
+_INNER = {"path": _PATH, "piece": _PIECE}
+
+
+def _literally(text: str) -> str:
+    return re.escape(text).replace(r"\-", "-")
+
+
 def _regex_of(part: PathPart, rule: RedirectRule) -> str:
     last = part is rule.parts[-1]
-    if part.kind == "path":
-        return _PATH
+    if part.kind in _INNER:
+        return _INNER[part.kind]
     return KINDS.get(part.kind) or (_STEM if last and rule.extension else WORD)
 
 
@@ -129,7 +184,8 @@ class Segment(Struct, frozen=True):
     """A segment of a path, or a part of a date in one."""
 
     word: str
-    look: str  # `year`, `number` or `word`
+    # `year`, `number`, `word`; of a segment that is cut also `prefix` (always the same) or `piece` (between underscores)
+    look: str
     mark: str = "/"  # what precedes it
 
 
@@ -163,29 +219,93 @@ def split(path: str) -> tuple[list[Segment], str] | None:
 
 
 def candidate_rules(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[RedirectRule]:
-    """The rules that would turn a path into this new address.
+    """The rules that would turn a path, or a path with one parameter, into this new address.
 
     Words that are `frequent` are tried both as fixed words and as names. Dates, numbers and names become
     parameters of the rule; the new address is made of them and fixed text.
     """
-    seen, parts = split(path), url.split(new)
-    if seen is None or parts is None or parts.query or parts.fragment:
+    parts = url.split(new)
+    if parts is None or parts.query or parts.fragment:
+        return
+    base = f"{parts.scheme}://{parts.netloc}"
+    if "?" in path:
+        yield from _by_parameter(path, parts.path, base)
+        return
+    seen = split(path)
+    if seen is None:
         return
     words, extension = seen
-    kinds = _kinds(words)
-    base = f"{parts.scheme}://{parts.netloc}"
-    known = [
-        n for n, segment in enumerate(words) if kinds[n] == "name" and segment.word in frequent
-    ]
-    open_ones = sorted(known, key=lambda n: -frequent[words[n].word])[:_MOST_CHOICES]
-    for fixed in product((True, False), repeat=len(open_ones)):
-        stay = {n for n, piece in zip(open_ones, fixed, strict=True) if piece}
-        made = tuple(
-            PathPart("", segment.word) if n in stay else PathPart(kinds[n], mark=segment.mark)
-            for n, segment in enumerate(words)
-        )
-        pieces = _pieces(parts.path, [segment.word for segment in words], made)
-        yield RedirectRule(made, extension, base, pieces)
+    for cut in _cuts(words):
+        kinds = _kinds(cut)
+        known = [
+            n
+            for n, segment in enumerate(cut)
+            if kinds[n] == "name" and segment.look != "prefix" and segment.word in frequent
+        ]
+        open_ones = sorted(known, key=lambda n: -frequent[cut[n].word])[:_MOST_CHOICES]
+        for fixed in product((True, False), repeat=len(open_ones)):
+            stay = {n for n, piece in zip(open_ones, fixed, strict=True) if piece}
+            stay |= {n for n, segment in enumerate(cut) if segment.look == "prefix"}
+            made = tuple(
+                PathPart("", segment.word, segment.mark)
+                if n in stay
+                else PathPart(kinds[n], mark=segment.mark)
+                for n, segment in enumerate(cut)
+            )
+            pieces = _pieces(parts.path, [segment.word for segment in cut], made)
+            yield RedirectRule(made, extension, base, pieces)
+
+
+def _by_parameter(path: str, new: str, base: str) -> Iterator[RedirectRule]:
+    """The rule for the value of a parameter; the path before it is fixed."""
+    found = _QUERY.fullmatch(path)
+    if found is None or "//" in found["path"]:
+        return
+    *above, last = found["path"].removeprefix("/").split("/")
+    fixed = [PathPart("", word) for word in (*above, *filter(None, [last]))]
+    mark = ("" if last else "/") + f"?{found['name']}="
+    value = PathPart("number" if found["value"].isdigit() else "name", mark=mark)
+    made = (*fixed, value)
+    words = [*(part.word for part in fixed), found["value"]]
+    yield RedirectRule(made, "", base, _pieces(new, words, made))
+
+
+def _cuts(words: list[Segment]) -> Iterator[list[Segment]]:
+    """The segments, and again with the last one cut: at a number in it, or at its underscores."""
+    yield words
+    *before, last = words
+    if last.look != "word":
+        return
+    for expression in (_NUMBER_FIRST, _NUMBER_LAST):
+        if found := expression.fullmatch(last.word):
+            first, second = sorted(("number", "name"), key=found.start)
+            looks = {"number": "number", "name": "word"}
+            yield [
+                *before,
+                Segment(found[first], looks[first], last.mark),
+                Segment(found[second], looks[second], found["mark"]),
+            ]
+            if second == "number":  # the letters may be the same in all
+                yield [
+                    *before,
+                    Segment(found["name"], "prefix", last.mark),
+                    Segment(found["number"], "number", found["mark"]),
+                ]
+    if found := _LETTERS_FIRST.fullmatch(last.word):
+        yield [
+            *before,
+            Segment(found["name"], "prefix", last.mark),
+            Segment(found["number"], "number", ""),
+        ]
+    pieces = last.word.split("_")
+    if 1 < len(pieces) <= _MOST_PIECES and all(pieces):
+        yield [
+            *before,
+            *(
+                Segment(piece, "piece", "_" if n else last.mark)
+                for n, piece in enumerate(pieces)
+            ),
+        ]
 
 
 def _kinds(words: list[Segment]) -> list[str]:
@@ -194,7 +314,7 @@ def _kinds(words: list[Segment]) -> list[str]:
     waiting: list[str] = []
     for segment in words:
         kind = segment.look
-        if kind == "word":
+        if kind in ("word", "prefix"):
             kind = "name"
         if kind == "year":
             waiting = list(_DATE_PARTS)
@@ -210,20 +330,44 @@ def _pieces(path: str, words: list[str], parts: tuple[PathPart, ...]) -> tuple[s
     """A new path as fixed text and parts of the old one; those that come later are looked at first."""
     pieces: list[str | int] = []
     last = -1
+    open_parts = [n for n, part in enumerate(parts) if part.kind]
+
+    def part_of(word: str) -> int | None:
+        order = [n for n in open_parts if n > last] + [n for n in open_parts if n <= last]
+        return next((n for n in order if words[n] == word), None)
+
     for token in _tokens(path):
-        order = [*range(last + 1, len(words)), *range(last + 1)]
-        file = _FILE.fullmatch(token)
-        whole = next((n for n in order if parts[n].kind and words[n] == token), None)
-        stem = next(
-            (n for n in order if file and parts[n].kind and words[n] == file["stem"]), None
-        )
-        if whole is not None:
-            pieces.append(last := whole)
-        elif stem is not None and file:
-            last = stem
-            pieces += [stem, file["extension"]]
-        else:
-            pieces.append(token)
+        for text in _cut_token(token, part_of):
+            number = part_of(text) if text else None
+            if number is None:
+                pieces.append(text)
+            else:
+                pieces.append(last := number)
+    return _joined(pieces)
+
+
+def _cut_token(token: str, part_of: Callable[[str], int | None]) -> list[str]:
+    """A word of a new path as it is, or cut where a piece of it is a part of the old one."""
+    if part_of(token) is not None:
+        return [token]
+    if file := _FILE.fullmatch(token):
+        inner = _cut_token(file["stem"], part_of)
+        if any(part_of(text) is not None for text in inner):
+            return [*inner, file["extension"]]
+    for expression in (_NUMBER_FIRST, _NUMBER_LAST):
+        if found := expression.fullmatch(token):
+            first, second = sorted(("number", "name"), key=found.start)
+            if part_of(found["number"]) is not None:
+                return [found[first], found["mark"], found[second]]
+    if (found := _LETTERS_FIRST.fullmatch(token)) and part_of(found["number"]) is not None:
+        return [found["name"], found["number"]]
+    cut = re.split("(-)", token)
+    if len(cut) > 1 and all(part_of(text) is not None for text in cut[::2]):
+        return cut
+    return [token]
+
+
+def _joined(pieces: list[str | int]) -> tuple[str | int, ...]:
     joined: list[str | int] = []
     for piece in pieces:
         if joined and isinstance(piece, str) and isinstance(joined[-1], str):

@@ -8,20 +8,22 @@ signs that a substitution would expand are told not to.
 from __future__ import annotations
 
 import re
+import shutil
+import tempfile
 from collections.abc import Iterator
 from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.redirects.server_key import (
     GONE_WORD,
     PASS_WORD,
     Key,
+    asks_for,
     exactly,
+    is_at,
     key_of,
     shown,
-    site_of,
     word_for,
 )
 from newburrow.redirects.servers.base import Open, ServerFiles
@@ -29,6 +31,7 @@ from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
 
 _MAP, _SERVER, _FOLDER = "newburrow-map.txt", "newburrow-server.conf", "htaccess"
 _LONGEST = 4000  # bytes of a key or target; httpd takes lines of 8,190
+_LONGEST_LINE = 1000  # bytes of a line of the map; httpd cuts off at 1,024
 _BLANK = re.compile(rb"[\x00-\x20\x7f]")
 _ALL = '"(?s)^/.*$"'
 
@@ -66,131 +69,200 @@ SERVER = Apache()
 class _ApacheFiles:
     """What is written, gathered from the answers where it is few, and streamed where it is not.
 
-    In a folder the path has no slash before it.
+    In a folder the path has no slash before it. The first rule skips all others for requests to other hosts.
     """
 
     def __init__(self, redirects: RedirectMap) -> None:
         self.redirects = redirects
-        self.site = redirects.site
-        self.rules = redirects.rules
+        self.status = redirects.status
         self.skipped = 0
-        self.parameters: set[str] = set()  # few
+        self.sets: set[tuple[str, ...]] = set()  # of parameters; few
         # what the map cannot hold: few, mostly none
         self.apart: list[tuple[Key, OldAddress]] = []
 
     def write(self, table: BinaryIO, folder: BinaryIO) -> None:
         """The table of a RewriteMap, and the same as expressions alone, for a folder's own file."""
         table.write(b"# Old addresses and where they are now.\n")
-        folder.write(
-            b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\nRewriteEngine On\n"
-        )
-        status = self.redirects.permanent
-        for row in self.redirects.spelled_out():
-            key = self._key(row)
-            if key is None:
-                self.skipped += 1
-                folder.write(
-                    f"# Not written, since httpd cannot express it: {shown(row.old)}\n".encode()
-                )
-                continue
-            self._to_table(table, key, row)
+        rules = 0
+        with tempfile.TemporaryFile() as body:
+            for row in self.redirects.spelled_out():
+                key = self._key(row)
+                if key is None:
+                    self.skipped += 1
+                    body.write(
+                        f"# Not written, since httpd cannot express it: {shown(row.old)}\n".encode()
+                    )
+                    continue
+                self._to_table(table, key, row)
+                lines = self._lines_for(key, row, "")
+                rules += sum(line.startswith("RewriteRule") for line in lines)
+                body.write("".join([f"{line}\n" for line in lines]).encode())
+            last = list(self._patterns(""))
+            rules += sum(line.startswith("RewriteRule") for line in last)
+            body.write("".join(f"{line}\n" for line in last).encode())
+            body.seek(0)
             folder.write(
-                "".join([f"{line}\n" for line in _lines_for(key, row, "", status)]).encode()
+                b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\n"
             )
-        folder.write(
-            "".join(f"{line}\n" for line in _patterns(self.rules, "", status)).encode()
-        )
+            folder.write("".join(f"{line}\n" for line in self._head(rules)).encode())
+            shutil.copyfileobj(body, folder)
+
+    def _head(self, rules: int) -> list[str]:
+        return [
+            "RewriteEngine On",
+            f'RewriteCond "%{{HTTP_HOST}}" "!{is_at(self.redirects.site)}" [NC]',
+            f'RewriteRule "^" - [S={rules}]',
+        ]
 
     def _to_table(self, table: BinaryIO, key: Key, row: OldAddress) -> None:
         """A key, a blank, an answer."""
-        name = key.path + (f"?{key.parameter}={key.value}".encode() if key.parameter else b"")
-        if key.parameter:
-            self.parameters.add(key.parameter)
-        if _BLANK.search(name):
+        name = key.path + key.query.encode()
+        at, mark, query = word_for(row).partition("?")
+        line = name + b" " + (at + mark + query.replace("?", "%3F")).encode() + b"\n"
+        if _BLANK.search(name) or len(line) > _LONGEST_LINE or not key.is_plain:
             self.apart.append((key, row))
-        else:
-            at, mark, query = word_for(row).partition("?")
-            table.write(name + b" " + (at + mark + query.replace("?", "%3F")).encode() + b"\n")
+            return
+        if key.pairs:
+            self.sets.add(key.names)
+        table.write(line)
 
     def _key(self, row: OldAddress) -> Key | None:
         """An encoded slash is refused by httpd before anything is asked."""
-        slashes = "%" in row.old and "%2F" in row.old.upper()
-        if site_of(row) == self.site and not slashes:
-            key = key_of(row)
-        else:
-            key = None
+        if "%" in row.old and "%2F" in row.old.upper().partition("?")[0]:
+            return None
+        key = key_of(row)
         # an escaped byte takes four
         if key is None or len(row.new) * 4 + len(key.path) * 4 <= _LONGEST:
             return key
-        if max(len(exactly(key.path)), len(word_for(row))) <= _LONGEST:
+        if max(len(exactly(key.path)), len(word_for(row)), len(key.query) * 4) <= _LONGEST:
             return key
         return None
 
     def server(self) -> str:
         """What uses the map. To be called after that was written."""
-        lines = [
-            "# Answers old addresses. Include this in the virtual host; the map is next to the main configuration.",
-            "RewriteEngine On",
-            f'RewriteMap newburrow "txt:{_MAP}"',
-        ]
+        lines = [f'RewriteMap newburrow{self.redirects.mark} "txt:{_MAP}"']
+        if self.redirects.mark:
+            lines = [
+                f'RewriteMap newburrow{self.redirects.mark} "txt:{self.redirects.site}/{_MAP}"'
+            ]
+        body: list[str] = []
         for key, row in self.apart:
-            lines += _lines_for(key, row, "/", self.redirects.permanent)
-        status = self.redirects.permanent
-        for name in sorted(self.parameters):
-            lines += _asked(
-                f"$0?{name}=%1",
-                [f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){name}=([^&]*)"'],
-                ",QSD",
-                status,
+            body += self._lines_for(key, row, "/")
+        for names in sorted(self.sets, key=lambda names: (-len(names), names)):
+            ahead = "".join(f"(?=(?:.*&)?{name}=([^&]*))" for name in names)
+            pairs = "&".join(f"{name}=%{n}" for n, name in enumerate(names, 1))
+            condition = f'RewriteCond "%{{QUERY_STRING}}" "^{ahead}"'
+            body += self._asked(f"$0?{pairs}", [condition])
+        body += self._asked("$0", [])
+        body += self._patterns("/")
+        rules = sum(line.startswith("RewriteRule") for line in body)
+        head = self._head(rules)
+        return (
+            "\n".join(
+                [
+                    "# Answers old addresses. Include this in the virtual host; the map is next to the main configuration.",
+                    head[0],
+                    *lines,
+                    *head[1:],
+                    *body,
+                ]
             )
-        lines += _asked("$0", [], "", status)
-        lines += _patterns(self.rules, "/", status)
-        return "\n".join(lines) + "\n"
+            + "\n"
+        )
 
+    def _lines_for(self, key: Key, row: OldAddress, top: str) -> list[str]:
+        """One address by itself."""
+        path = exactly(key.path.removeprefix(b"/"))
+        before = []
+        if key.pairs:
+            before = [f'RewriteCond "%{{QUERY_STRING}}" "^{asks_for(key.pairs)}"']
+        pattern = f'"^{top}{path}$"'
+        if row.status == UNCHANGED:
+            return [*before, f"RewriteRule {pattern} - [END]"]
+        if row.status == GONE:
+            return [*before, f"RewriteRule {pattern} - [G]"]
+        return self._sent(pattern, _plain(word_for(row)), before, not key.pairs)
 
-def _lines_for(key: Key, row: OldAddress, top: str, status: int) -> list[str]:
-    """One address by itself."""
-    path = exactly(key.path.removeprefix(b"/"))
-    condition = [
-        f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"'
-    ]
-    if key.parameter:
-        flags = ",QSD"
-    else:
-        flags = ""
-    if row.status == UNCHANGED:
-        rule = f'RewriteRule "^{top}{path}$" - [END]'
-    elif row.status == GONE:
-        rule = f'RewriteRule "^{top}{path}$" - [G]'
-    else:
-        rule = f'RewriteRule "^{top}{path}$" "{_plain(word_for(row))}" [R={status},L,NE{flags}]'
-    return [*(condition if key.parameter else []), rule]
+    def _sent(self, pattern: str, target: str, before: list[str], by_path: bool) -> list[str]:
+        """The rule for a redirect; with a query to keep, that stands before a fragment."""
+        at, mark, fragment = target.partition("#")
+        flags = f"R={self.status},L,NE"
+        if not by_path or not self.redirects.keeps_query:
+            return [*before, f'RewriteRule {pattern} "{target}" [{flags},QSD]']
+        if not mark:
+            return [*before, f'RewriteRule {pattern} "{target}" [{flags},QSA]']
+        sign = "&" if "?" in at else "?"
+        return [
+            *before,
+            'RewriteCond "%{QUERY_STRING}" "."',
+            f'RewriteRule {pattern} "{at}{sign}%{{QUERY_STRING}}#{fragment}" [{flags}]',
+            *before,
+            f'RewriteRule {pattern} "{target}" [{flags},QSD]',
+        ]
 
+    def _asked(self, key: str, before: list[str]) -> list[str]:
+        """What the map says of a key: gone, let pass, or an address."""
+        looked = f'"${{newburrow{self.redirects.mark}:{key}}}"'
+        by_path = not before
+        return [
+            *before,
+            f'RewriteCond {looked} "^{GONE_WORD}$"',
+            f"RewriteRule {_ALL} - [G]",
+            *before,
+            f'RewriteCond {looked} "^{PASS_WORD}$"',
+            f"RewriteRule {_ALL} - [END]",
+            # httpd refuses a question mark from an expansion, so it is in the rule itself.
+            *self._sent(
+                _ALL, "%1", [*before, f'RewriteCond {looked} "^(https?://[^?#]+)$"'], by_path
+            ),
+            *self._sent(
+                _ALL,
+                "%1?%2",
+                [*before, f'RewriteCond {looked} "^(https?://[^?#]+)[?]([^?#]*)$"'],
+                by_path,
+            ),
+            *self._with_fragment(
+                "%1",
+                "%2",
+                [*before, f'RewriteCond {looked} "^(https?://[^?#]+)#(.*)$"'],
+                by_path,
+            ),
+            *self._with_fragment(
+                "%1?%2",
+                "%3",
+                [*before, f'RewriteCond {looked} "^(https?://[^?#]+)[?]([^?#]*)#(.*)$"'],
+                by_path,
+            ),
+        ]
 
-def _asked(key: str, before: list[str], flags: str, status: int) -> list[str]:
-    """What the map says of a key: gone, let pass, or an address."""
-    looked = f'"${{newburrow:{key}}}"'
-    return [
-        *before,
-        f'RewriteCond {looked} "^{GONE_WORD}$"',
-        f"RewriteRule {_ALL} - [G]",
-        *before,
-        f'RewriteCond {looked} "^{PASS_WORD}$"',
-        f"RewriteRule {_ALL} - [END]",
-        *before,
-        f'RewriteCond {looked} "^(https?://[^?]+)$"',
-        f'RewriteRule {_ALL} "%1" [R={status},L,NE{flags}]',
-        # httpd refuses a question mark from an expansion, so it is in the rule itself.
-        *before,
-        f'RewriteCond {looked} "^(https?://[^?]+)[?]([^?]*)$"',
-        f'RewriteRule {_ALL} "%1?%2" [R={status},L,NE{flags}]',
-    ]
+    def _with_fragment(
+        self, at: str, fragment: str, before: list[str], by_path: bool
+    ) -> list[str]:
+        """A redirect to what the last condition has found; a condition after it would hide that."""
+        flags = f"R={self.status},L,NE"
+        if not by_path or not self.redirects.keeps_query:
+            return [*before, f'RewriteRule {_ALL} "{at}#{fragment}" [{flags},QSD]']
+        sign = "&" if "?" in at else "?"
+        return [
+            'RewriteCond "%{QUERY_STRING}" "."',
+            *before,
+            f'RewriteRule {_ALL} "{at}{sign}%{{QUERY_STRING}}#{fragment}" [{flags}]',
+            *before,
+            f'RewriteRule {_ALL} "{at}#{fragment}" [{flags},QSD]',
+        ]
 
-
-def _patterns(rules: tuple[RedirectRule, ...], top: str, status: int) -> Iterator[str]:
-    for rule in rules:
-        yield f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
-        yield f'RewriteRule "^{top}{rule.regex().removeprefix("^/")}" "{rule.target()}" [R={status},L,NE]'
+    def _patterns(self, top: str) -> Iterator[str]:
+        for rule in self.redirects.rules:
+            yield f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
+            if rule.parameter:
+                value = f"{rule.parameter}=({rule.value_regex()})"
+                yield f'RewriteCond "%{{QUERY_STRING}}" "(?:^|&){value}(?:&|$)"'
+                path = rule.path_regex().removeprefix("^/")
+                flags = f"R={self.status},L,NE,QSD"
+                yield f'RewriteRule "^{top}{path}" "{rule.target("%1")}" [{flags}]'
+                continue
+            path = rule.regex().removeprefix("^/")
+            yield from self._sent(f'"^{top}{path}"', rule.target(), [], True)
 
 
 def _plain(target: str) -> str:

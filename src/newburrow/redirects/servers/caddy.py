@@ -1,31 +1,36 @@
-"""Caddy: maps from the path, and from the path with one parameter, and the lines that use them.
+"""Caddy: maps from the path, and from the path with parameters, and the lines that use them.
 
-The path is asked as Caddy has decoded it. A key that is not plain is an expression in which all other characters are
-number, so that nothing in it is taken for a placeholder; a target is percent-encoded.
+The path and single parameters are asked as Caddy has decoded them. A key that is not plain is an expression in which all
+other characters are numbers, so that nothing in it is taken for a placeholder; a target is percent-encoded. A parameter
+that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
 """
 
 from __future__ import annotations
 
 import re
 import tempfile
+from contextlib import ExitStack
 from typing import BinaryIO
+from urllib.parse import unquote
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.redirects.server_key import (
     GONE_WORD,
-    PASS_WORD,
     Key,
+    asks_in_order,
     key_of,
     shown,
-    site_of,
     word_for,
 )
 from newburrow.redirects.servers.base import Open, ServerFiles
-from newburrow.store.journal.rows import UNCHANGED, OldAddress
+from newburrow.store.journal.rows import OldAddress
 
 _FILE = "newburrow.caddy"
-_PLAIN = re.compile(r"[A-Za-z0-9/_.~?=-]+")
+_PLAIN = re.compile(r"[A-Za-z0-9/_.~?=&-]+")
+_NAME = re.compile(r"[A-Za-z0-9_-]+\Z")
+_WHOLE = ("",)  # the set of those that are asked of the whole query
 
 
 class Caddy:
@@ -36,8 +41,8 @@ class Caddy:
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """One file for the site block of the old address."""
-        with open_file(_FILE) as stream:
-            skipped = _write(stream, redirects)
+        with open_file(_FILE) as stream, ExitStack() as stack:
+            skipped = _CaddyFile(redirects, stream, stack).write()
         return ServerFiles(
             f"Put {_FILE} beside the Caddyfile, and `import {_FILE}` in the site block of the old address.\n"
             "Check with `caddy validate`, then `caddy reload`."
@@ -53,85 +58,129 @@ class Caddy:
 SERVER = Caddy()
 
 
-def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
-    """Write all maps, that of the path first; gives how many addresses it could not express."""
-    stream.write(
-        b"# Old addresses and where they are now. Import this in the site block of the old address.\n"
-    )
-    stream.write(b"map {path} {newburrow} {\n")
-    skipped, by_parameter, site = 0, dict[str, BinaryIO](), redirects.site
-    left: list[str] = []
-    for row in redirects.spelled_out():
-        if site_of(row) == site:
+class _CaddyFile:
+    """All maps, that of the path first, and what uses them."""
+
+    def __init__(self, redirects: RedirectMap, stream: BinaryIO, stack: ExitStack) -> None:
+        self.redirects, self.stream = redirects, stream
+        self._stack = stack
+        self._by_names: dict[tuple[str, ...], BinaryIO] = {}
+        self._name = f"newburrow{redirects.mark}"
+
+    def write(self) -> int:
+        """Write the file; gives how many addresses it could not express."""
+        self._line(
+            "# Old addresses and where they are now. Import this in the site block of the old address."
+        )
+        self._line(f"map {{path}} {{{self._name}}} {{{self._name}_end}} {{")
+        skipped = 0
+        for row in self.redirects.spelled_out():
             key = key_of(row, merged=False)
-        else:
-            key = None
-        if key:
-            line = _line(key, row)
-        else:
-            line = ""
-        if key is None or not line:
-            skipped += 1
-            stream.write(
-                f"\t# Not written, since Caddy cannot express it: {shown(row.old)}\n".encode()
-            )
-        elif key.parameter:
-            if key.parameter not in by_parameter:
-                by_parameter[key.parameter] = tempfile.TemporaryFile()  # noqa: SIM115 (closed below)
-            by_parameter[key.parameter].write(line.encode())
-        else:
-            stream.write(line.encode())
-    for rule in redirects.rules:
+            asked, found = _expression(key) if key else (_WHOLE, "")
+            if not found:
+                skipped += 1
+                self._line(f"\t# Not written, since Caddy cannot express it: {shown(row.old)}")
+            elif asked:
+                self._of(asked).write(_row(found, row).encode())
+            else:
+                self.stream.write(_row(found, row).encode())
+        for rule in self.redirects.path_rules:
+            self._rule(self.stream, rule)
+        self._line('\tdefault "" ""\n}')
+        for rule in self.redirects.parameter_rules:
+            self._rule(self._of((rule.parameter,)), rule)
+        placeholders = self._with_parameters()
+        # by default Caddy tries all redirects before anything else
+        host = self.redirects.site.partition(":")[0]
+        self._line(f"@{self._name}_here host {host} www.{host}")
+        self._line(f"route @{self._name}_here {{")
+        for number, name in enumerate(placeholders):
+            self._use(name, placeholders[:number], False)
+        self._use(f"{{{self._name}}}", placeholders, self.redirects.keeps_query)
+        self._line("}")
+        return skipped
+
+    def _with_parameters(self) -> list[str]:
+        """Write the maps of paths with parameters, those with the most first; gives their placeholders."""
+        placeholders = []
+        ordered = sorted(self._by_names.items(), key=lambda item: (-len(item[0]), item[0]))
+        for number, (names, lines) in enumerate(ordered):
+            placeholders.append(f"{{{self._name}_by_{number}}}")
+            pairs = "&".join(f"{name}={{query.{name}}}" for name in names)
+            source = "{path}?{query}" if names == _WHOLE else f"{{path}}?{pairs}"
+            end = f"{placeholders[-1][:-1]}_end}}"
+            self._line(f"map {source} {placeholders[-1]} {end} {{")
+            lines.seek(0)
+            self.stream.writelines(lines)
+            self._line('\tdefault "" ""\n}')
+        return placeholders
+
+    def _of(self, names: tuple[str, ...]) -> BinaryIO:
+        if names not in self._by_names:
+            self._by_names[names] = self._stack.enter_context(tempfile.TemporaryFile())
+        return self._by_names[names]
+
+    def _rule(self, stream: BinaryIO, rule: RedirectRule) -> None:
         stream.write(
             f"\t# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
         )
-        stream.write(f'\t`~{rule.regex()}` "{rule.target("${{{}}}")}"\n'.encode())
-    stream.write(b'\tdefault ""\n}\n')
-    for number, (name, rows_of_parameter) in enumerate(sorted(by_parameter.items())):
-        left.append(f"{{newburrow_by_{number}}}")
-        stream.write(f"map {{path}}?{name}={{query.{name}}} {left[-1]} {{\n".encode())
-        rows_of_parameter.seek(0)
-        stream.writelines(rows_of_parameter)
-        rows_of_parameter.close()
-        stream.write(b'\tdefault ""\n}\n')
-    # by default Caddy tries all redirects before anything else
-    stream.write(b"route {\n")
-    for number, name in enumerate([*left, "{newburrow}"]):
-        stream.write(_use(name, number, redirects.permanent).encode())
-    stream.write(b"}\n")
-    return skipped
+        stream.write(f'\t`~{rule.regex()}` "{rule.target("${{{}}}")}" ""\n'.encode())
+
+    def _use(self, name: str, before: list[str], keeps_query: bool) -> None:
+        """What a map says, done: gone; redirected; redirected with the query, before a fragment.
+
+        A map is asked only where those `before` it say nothing.
+        """
+        mark, status = f"{self._name}_{len(before)}", self.redirects.status
+        unless = "".join(f' && {placeholder} == ""' for placeholder in before)
+        self._line(f'\t@{mark}_gone expression `{name} == "{GONE_WORD}"{unless}`')
+        self._line(f"\trespond @{mark}_gone 410")
+        moved, end = f'{name}.startsWith("http"){unless}', f"{name[:-1]}_end}}"
+        if keeps_query:
+            for sign, which, has in (("&", "more", ""), ("?", "query", "!")):
+                condition = f'{has}{name}.contains("?") && {moved} && {{query}} != ""'
+                self._line(f"\t@{mark}_{which} expression `{condition}`")
+                self._line(f"\tredir @{mark}_{which} {name}{sign}{{query}}{end} {status}")
+        self._line(f"\t@{mark}_moved expression `{moved}`")
+        self._line(f"\tredir @{mark}_moved {name}{end} {status}")
+
+    def _line(self, text: str) -> None:
+        self.stream.write(f"{text}\n".encode())
 
 
-def _line(key: Key, row: OldAddress) -> str:
-    """One line of a map; empty for a path that is no UTF-8."""
-    name = key.path + (f"?{key.parameter}={key.value}".encode() if key.parameter else b"")
+def _row(found: str, row: OldAddress) -> str:
+    """One line of a map: what is asked, the new address, and its fragment, which follows a query."""
+    target = word_for(row).replace("$", "%24")  # Caddy would expand it
+    at, mark, fragment = target.partition("#")
+    return f'\t{found} "{at}" "{mark}{fragment}"\n'
+
+
+def _expression(key: Key) -> tuple[tuple[str, ...], str]:
+    """The names that are asked for, and what matches the path and their values; empty for what is not UTF-8."""
     try:
-        text = name.decode("utf-8")
+        path = key.path.decode("utf-8")
+        values = [unquote(value, errors="strict") for _name, value in key.pairs]
     except UnicodeDecodeError:
-        return ""
+        return (), ""
+    single = all(values) and all(map(_NAME.match, key.names))
+    if key.pairs and not single:
+        whole = asks_in_order(key.pairs)
+        # RE2 reads text, not bytes: what is encoded is asked for encoded.
+        if not whole or re.search(r"\\x[89a-f]", whole):
+            return (), ""
+        return _WHOLE, f"`~^{_numbered(path)}\\?{whole}$`"
+    query = "&".join(f"{name}={value}" for name, value in zip(key.names, values, strict=True))
+    text = f"{path}?{query}" if key.pairs else path
     if _PLAIN.fullmatch(text):
-        found = f'"{text}"'
-    else:
-        found = f"`~^{''.join(map(_by_number, text))}$`"
-    # Caddy would expand it
-    if row.status == UNCHANGED:
-        target = PASS_WORD
-    else:
-        target = word_for(row).replace("$", "%24")
-    return f'\t{found} "{target}"\n'
+        return key.names, f'"{text}"'
+    return key.names, f"`~^{_numbered(text)}$`"
+
+
+def _numbered(text: str) -> str:
+    return "".join(map(_by_number, text))
 
 
 def _by_number(letter: str) -> str:
     if letter.isascii() and (letter.isalnum() or letter in "/_-"):
         return letter
     return f"\\x{{{ord(letter):x}}}"
-
-
-def _use(name: str, number: int, status: int) -> str:
-    """What a map says, done."""
-    return (
-        f'\t@newburrow_gone_{number} expression `{name} == "{GONE_WORD}"`\n'
-        f"\trespond @newburrow_gone_{number} 410\n"
-        f'\t@newburrow_moved_{number} expression `{name}.startsWith("http")`\n'
-        f"\tredir @newburrow_moved_{number} {name} {status}\n"
-    )

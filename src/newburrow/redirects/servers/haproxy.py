@@ -1,98 +1,181 @@
-"""HAProxy: a map file, a map of expressions, and the lines for a frontend that use them.
+"""HAProxy: a map file, two maps of expressions, and the lines for a frontend that use them.
 
-The path is asked as it comes, percent-encoded; the keys are written in its one usual spelling, which holds no blank.
+Paths and parameters are asked decoded. A key that holds a blank is an expression, since a blank ends the key of a map; a
+parameter that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
 """
 
 from __future__ import annotations
 
+import re
+import tempfile
 from typing import BinaryIO
+from urllib.parse import unquote_to_bytes
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.server_key import GONE_WORD, key_of, shown, site_of, word_for
+from newburrow.redirects.server_key import (
+    GONE_WORD,
+    Key,
+    asks_for,
+    exactly,
+    key_of,
+    shown,
+    word_for,
+)
 from newburrow.redirects.servers.base import Open, ServerFiles
-from newburrow.store.journal.rows import UNCHANGED
 
-_MAP, _RULES, _CONFIG = "newburrow.map", "newburrow-rules.map", "newburrow-frontend.cfg"
+_MAP, _RULES, _QUERIES = "newburrow.map", "newburrow-rules.map", "newburrow-queries.map"
+_CONFIG = "newburrow-frontend.cfg"
 _LONGEST = 1500  # bytes of a key and its answer; a line of a map has to fit into a buffer
+_BLANK = re.compile(rb"[\x00-\x20\x7f]")
+_NAME = re.compile(r"[A-Za-z0-9_-]+\Z")
 
 
 class Haproxy:
-    """HAProxy 2.2 and later."""
+    """HAProxy 2.4 and later."""
 
     name = "haproxy"
     title = "HAProxy"
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
-        """Both maps, and the lines that use them."""
-        with open_file(_MAP) as stream:
-            skipped, parameters = _write_map(stream, redirects)
-        with open_file(_RULES) as stream:
-            stream.write(b"# Asked in this order where the other map says nothing.\n")
-            for rule in redirects.rules:
-                stream.write(
-                    f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
-                )
-                stream.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
+        """The maps, and the lines that use them."""
+        maps = _HaproxyMaps(redirects)
+        with (
+            open_file(_MAP) as exact,
+            open_file(_RULES) as rules,
+            open_file(_QUERIES) as queries,
+        ):
+            maps.write(exact, rules, queries)
         with open_file(_CONFIG) as stream:
-            stream.write(_config(parameters, redirects.permanent).encode())
+            stream.write(maps.config().encode())
         return ServerFiles(
-            f"Put {_MAP} and {_RULES} into /etc/haproxy, and the lines of {_CONFIG} into the frontend of the old\n"
-            "address. Check with `haproxy -c -f haproxy.cfg`, then reload."
+            f"Put {_MAP}, {_RULES} and {_QUERIES} into {maps.folder}, and the lines of {_CONFIG} into the frontend\n"
+            "of the old address. Check with `haproxy -c -f haproxy.cfg`, then reload."
             + (
-                f"\n{skipped:,} addresses cannot be expressed for HAProxy; {_MAP} lists them."
-                if skipped
+                f"\n{maps.skipped:,} addresses cannot be expressed for HAProxy; {_MAP} lists them."
+                if maps.skipped
                 else ""
             ),
-            skipped,
+            maps.skipped,
         )
 
 
 SERVER = Haproxy()
 
 
-def _write_map(stream: BinaryIO, redirects: RedirectMap) -> tuple[int, list[str]]:
-    """Write the exceptions; gives how many could not be, and the names of the parameters."""
-    skipped, parameters, site = 0, set[str](), redirects.site
-    for row in redirects.spelled_out():
-        key, text = key_of(row), row.spelled.partition("/")
-        name = text[1] + text[2]
-        if (
-            key is None
-            or site_of(row) != site
-            or len(name) + len(word_for(row)) > _LONGEST
-            or "%00" in name
-        ):
-            skipped += 1
-            stream.write(
-                f"# Not written, since HAProxy cannot express it: {shown(row.old)}\n".encode()
+class _HaproxyMaps:
+    """What is written, and what is learnt meanwhile: the sets of parameters."""
+
+    def __init__(self, redirects: RedirectMap) -> None:
+        self.redirects = redirects
+        self.skipped = 0
+        self._sets: set[tuple[str, ...]] = {
+            (rule.parameter,) for rule in redirects.parameter_rules
+        }
+        host = f"/{redirects.site.replace(':', '-')}" if redirects.mark else ""
+        self.folder = f"/etc/haproxy{host}"
+
+    def write(self, exact: BinaryIO, rules: BinaryIO, queries: BinaryIO) -> None:
+        """Write the exceptions to the map of their form, and the rules after those that are expressions."""
+        rules.write(b"# Asked in this order where the first map says nothing.\n")
+        queries.write(b"# Asked in this order, of a path with its query.\n")
+        with tempfile.TemporaryFile() as later:  # rules by path come after the exceptions
+            for row in self.redirects.spelled_out():
+                key = key_of(row, merged=False)
+                answer = word_for(row).encode()
+                if key is None:
+                    self._skip(exact, row.old)
+                    continue
+                simple = all(_NAME.match(name) and value for name, value in key.pairs)
+                word = key.path + _decoded(key)
+                if key.pairs and not simple:
+                    line, stream = _of_query(key) + b" " + answer + b"\n", queries
+                elif _BLANK.search(word) or word.startswith(b"#"):
+                    line, stream = f"^{exactly(word)}$".encode() + b" " + answer + b"\n", later
+                else:
+                    line, stream = word + b" " + answer + b"\n", exact
+                if len(line) > _LONGEST:
+                    self._skip(exact, row.old)
+                    continue
+                if key.pairs and simple:
+                    self._sets.add(key.names)
+                stream.write(line)
+            later.seek(0)
+            rules.write(later.read())
+        for rule in self.redirects.rules:
+            rules.write(
+                f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
             )
-            continue
-        if key.parameter:
-            parameters.add(key.parameter)
-        stream.write(
-            f"{name} {word_for(row) if row.status != UNCHANGED else 'pass'}\n".encode()
-        )
-    return skipped, sorted(parameters)
+            rules.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
 
+    def _skip(self, stream: BinaryIO, old: str) -> None:
+        self.skipped += 1
+        stream.write(f"# Not written, since HAProxy cannot express it: {shown(old)}\n".encode())
 
-def _config(parameters: list[str], status: int) -> str:
-    lines = [
-        "    # Answers old addresses. These lines belong into the frontend of the old address."
-    ]
-    unless = "unless { var(txn.newburrow) -m found }"
-    for name in parameters:
-        lines += [
-            f"    http-request set-var(txn.newburrow_value) urlp({name}) if {{ urlp({name}) -m found }}",
-            f'    http-request set-var(txn.newburrow) path,concat("?{name}=",txn.newburrow_value),'
-            f"map(/etc/haproxy/{_MAP}) "
-            f"if {{ urlp({name}) -m found }}",
+    def config(self) -> str:
+        """The lines for the frontend. To be called after the maps were written."""
+        mark = self.redirects.mark
+        here, to = f"newburrow_here{mark}", f"txn.newburrow{mark}"
+        host = self.redirects.site.partition(":")[0]
+        unset = f"if {here} !{{ var({to}) -m found }}"
+        lines = [
+            "    # Answers old addresses. These lines belong into the frontend of the old address.",
+            f"    acl {here} req.hdr(host),field(1,:),lower -m str {host} www.{host}",
         ]
-    lines += [
-        f"    http-request set-var(txn.newburrow) path,map(/etc/haproxy/{_MAP}) {unless}",
-        f"    http-request set-var(txn.newburrow) path,map_regm(/etc/haproxy/{_RULES}) {unless}",
-        f"    http-request return status 410 if {{ var(txn.newburrow) -m str {GONE_WORD} }}",
-        f"    http-request redirect location %[var(txn.newburrow)] code {status} "
-        "if { var(txn.newburrow) -m beg http }",
-    ]
-    return "\n".join(lines) + "\n"
+        whole = f"{to}_query"
+        lines += [
+            f"    http-request set-var({whole}) query if {here}",
+            f'    http-request set-var({to}) path,url_dec,concat("?",{whole}),map_regm({self.folder}/{_QUERIES}) '
+            f"if {here} {{ query -m len gt 0 }}",
+        ]
+        for names in sorted(self._sets, key=lambda names: (-len(names), names)):
+            has_all = " ".join(f"{{ urlp({name}) -m found }}" for name in names)
+            lines += [
+                f"    http-request set-var({to}_{n}) urlp({name}),url_dec(1) {unset} {has_all}"
+                for n, name in enumerate(names)
+            ]
+            pairs = ",".join(
+                f'concat("{"&" if n else "?"}{name}=",{to}_{n})' for n, name in enumerate(names)
+            )
+            for lookup in (f"map({self.folder}/{_MAP})", f"map_regm({self.folder}/{_RULES})"):
+                lines.append(
+                    f"    http-request set-var({to}) path,url_dec,{pairs},{lookup} {unset} {has_all}"
+                )
+        by_path = f"{to}_by_path"
+        lines += [
+            f"    http-request set-var({by_path}) str(1) {unset}",
+            f"    http-request set-var({to}) path,url_dec,map({self.folder}/{_MAP}) {unset}",
+            f"    http-request set-var({to}) path,url_dec,map_regm({self.folder}/{_RULES}) {unset}",
+            f"    http-request return status 410 if {here} {{ var({to}) -m str {GONE_WORD} }}",
+        ]
+        status = self.redirects.status
+        if self.redirects.keeps_query:
+            # The query goes before a fragment, and after a query that is there already.
+            has_query = f"if {here} {{ var({by_path}) -m found }} {{ query -m len gt 0 }}"
+            at, fragment = f"%[var({to}),field(1,#)]", f"%[var({to}),field(2,#)]"
+            for condition, target in (
+                (f"{{ var({to}) -m reg ^http[^#]*[?].*# }}", f"{at}&%[query]#{fragment}"),
+                (f"{{ var({to}) -m reg ^http.*# }}", f"{at}?%[query]#{fragment}"),
+                (f"{{ var({to}) -m reg ^http.*[?] }}", f"%[var({to})]&%[query]"),
+                (f"{{ var({to}) -m beg http }}", f"%[var({to})]?%[query]"),
+            ):
+                lines.append(
+                    f"    http-request redirect location {target} code {status} {has_query} {condition}"
+                )
+        lines.append(
+            f"    http-request redirect location %[var({to})] code {status} "
+            f"if {here} {{ var({to}) -m beg http }}"
+        )
+        # elsewhere than at its start a line has to escape what begins a comment
+        return "\n".join([lines[0], *(line.replace("#", "\\#") for line in lines[1:])]) + "\n"
+
+
+def _decoded(key: Key) -> bytes:
+    if not key.pairs:
+        return b""
+    pairs = [name.encode() + b"=" + unquote_to_bytes(value) for name, value in key.pairs]
+    return b"?" + b"&".join(pairs)
+
+
+def _of_query(key: Key) -> bytes:
+    return f"^{exactly(key.path)}\\?{asks_for(key.pairs)}".encode()

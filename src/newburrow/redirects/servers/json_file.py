@@ -9,7 +9,6 @@ from typing import Any, BinaryIO
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.servers.base import Open, ServerFiles
-from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 _FILE = "redirects.json"
 
@@ -26,7 +25,7 @@ class AsJson:
             {
                 "path": rule.regex(),
                 "to": rule.target(),
-                "status": redirects.permanent,
+                "status": redirects.status,
                 "what": in_words(rule),
             }
             for rule in redirects.rules
@@ -42,7 +41,7 @@ class AsJson:
             _list(
                 stream,
                 (
-                    {"from": row.old, "to": row.new, "status": _status(row, redirects)}
+                    {"from": row.old, "to": row.new, "status": redirects.status_of(row)}
                     for row in redirects.exact()
                 ),
             )
@@ -51,7 +50,7 @@ class AsJson:
                 {
                     "from": row.old,
                     "to": row.new,
-                    "status": _status(row, redirects),
+                    "status": redirects.status_of(row),
                     "why": row.why,
                 }
                 for row in redirects.answers()
@@ -64,12 +63,6 @@ class AsJson:
 
 
 SERVER = AsJson()
-
-
-def _status(row: OldAddress, redirects: RedirectMap) -> int:
-    if row.status == REDIRECTED:
-        return redirects.permanent
-    return row.status
 
 
 def _list(stream: BinaryIO, rows: Iterator[dict[str, Any]]) -> None:

@@ -9,11 +9,21 @@ from __future__ import annotations
 
 import re
 import tempfile
+from itertools import count
 from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.server_key import Key, exactly, key_of, shown, site_of, word_for
+from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.server_key import (
+    Key,
+    asks_for,
+    exactly,
+    is_at,
+    key_of,
+    shown,
+    word_for,
+)
 from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
@@ -50,16 +60,21 @@ SERVER = Lighttpd()
 
 
 def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
-    skipped, site, asked = 0, redirects.site, dict[bytes, set[str]]()
+    skipped, asked = 0, dict[bytes, set[str]]()
+    numbers = count(1)
+
+    def apart() -> str:
+        """A comment that tells expressions apart, since lighttpd compares them without regard to letter case."""
+        return f"(?#{next(numbers)})" if redirects.has_capitals else ""
+
+    host = is_at(redirects.site).replace("(?:", "(?i:", 1)
     stream.write(
-        b"# Old addresses and where they are now. Include this for the old address.\nurl.redirect = (\n"
+        b"# Old addresses and where they are now. Include this for the old address.\n"
+        + f'$HTTP["host"] =~ "{host}" {{\nurl.redirect = (\n'.encode()
     )
     with tempfile.TemporaryFile() as gone:
         for row in redirects.spelled_out():
-            if site_of(row) == site:
-                found = _expression(row)
-            else:
-                found = ""
+            found = _expression(row)
             if not found or max(len(found), len(word_for(row))) > _LONGEST:
                 skipped += 1
                 stream.write(
@@ -68,30 +83,46 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
                 continue
             key = key_of(row)
             assert key is not None
-            if key.parameter:  # those with a parameter come first; few paths have one
-                asked.setdefault(key.path, set()).add(key.parameter)
+            if key.pairs:  # those with parameters come first; few paths have any
+                asked.setdefault(key.path, set()).add(asks_for(key.pairs))
             if row.status == GONE:
                 gone.write(_condition(key, asked).encode() + b"\n")
-                stream.write(f'  "^{found}" => "",\n'.encode())
+                stream.write(f'  "^{found}{apart()}" => "",\n'.encode())
             else:
-                if row.status == UNCHANGED:
-                    target = ""
-                else:
-                    target = _plain(word_for(row)) + _rest(row)
-                stream.write(f'  "^{found}" => "{target}",\n'.encode())
+                target = ""
+                if row.status != UNCHANGED:
+                    target = _sent(_plain(word_for(row)), not key.pairs, redirects)
+                stream.write(f'  "^{found}{apart()}" => "{target}",\n'.encode())
         for rule in redirects.rules:
             stream.write(
                 f"  # {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
             )
-            stream.write(
-                f'  "{rule.regex().removesuffix("$")}{_QUERY}" => "{rule.target()}${{qsa}}",\n'.encode()
-            )
+            stream.write(f'  "{_rule(rule, redirects)},\n'.encode())
         stream.write(b")\n")
-        if redirects.permanent != REDIRECTED:
-            stream.write(f"url.redirect-code = {redirects.permanent}\n".encode())
+        if redirects.status != REDIRECTED:
+            stream.write(f"url.redirect-code = {redirects.status}\n".encode())
         gone.seek(0)
         _write_gone(stream, gone)
+    stream.write(b"}\n")
     return skipped
+
+
+def _rule(rule: RedirectRule, redirects: RedirectMap) -> str:
+    """A rule: its expression, an arrow, its target."""
+    if rule.parameter:
+        path = rule.path_regex().removesuffix("$")
+        value = f"{rule.parameter}=({rule.value_regex()})"
+        return rf'{path}\?(?:.*&)?{value}(?:&.*)?$" => "{rule.target()}"'
+    target = _sent(rule.target(), True, redirects)
+    return f'{rule.regex().removesuffix("$")}{_QUERY}" => "{target}"'
+
+
+def _sent(target: str, by_path: bool, redirects: RedirectMap) -> str:
+    """A target with the query of the visitor, which stands before a fragment."""
+    if not by_path or not redirects.keeps_query:
+        return target
+    at, mark, fragment = target.partition("#")
+    return f"{at}${{qsa}}{mark}{fragment}"
 
 
 def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
@@ -112,32 +143,26 @@ def _write_gone(stream: BinaryIO, gone: BinaryIO) -> None:
 def _condition(key: Key, asked: dict[bytes, set[str]]) -> str:
     """The decoded path of what is gone, and after a question mark what its query must hold or not, as expressions.
 
-    A path alone is not gone where it is asked for with one of the parameters by which others are known.
+    A path alone is not gone where it is asked for with parameters by which others are known.
     """
     path = exactly(key.path)
-    if key.parameter:
-        return f"{path}?=(?:^|&){key.parameter}={exactly(key.value.encode())}(?:&|$)"
-    return path + (
-        f"?!(?:^|&)(?:{'|'.join(sorted(asked[key.path]))})=" if key.path in asked else ""
-    )
+    if key.pairs:
+        return f"{path}?=^{asks_for(key.pairs)}"
+    if key.path in asked:
+        return f"{path}?!^(?:{'|'.join(sorted(asked[key.path]))})"
+    return path
 
 
 def _expression(row: OldAddress) -> str:
     """What fits an address, and no other; empty where lighttpd never sees it."""
     key, text = key_of(row), row.spelled.partition("/")
-    if key is None or "%2F" in text[2] or any(byte < 32 or byte == 127 for byte in key.path):
+    path_part = text[2].partition("?")[0]
+    if key is None or "%2F" in path_part or any(byte < 32 or byte == 127 for byte in key.path):
         return ""
-    path = exactly(re.sub("/{2,}", "/", f"/{text[2].partition('?')[0]}").encode())
-    if key.parameter:
-        return rf"{path}\?(?:.*&)?{key.parameter}={exactly(key.value.encode())}(?:&.*)?$"
+    path = exactly(re.sub("/{2,}", "/", f"/{path_part}").encode())
+    if key.pairs:
+        return rf"{path}\?{asks_for(key.pairs)}"
     return path + _QUERY
-
-
-def _rest(row: OldAddress) -> str:
-    """The query is kept if the address is known by its path alone."""
-    if "?" in row.key:
-        return ""
-    return "${qsa}"
 
 
 def _plain(target: str) -> str:

@@ -1,8 +1,10 @@
-"""nginx: two maps, from path and from path with one parameter, and a server snippet that uses them.
+"""nginx: maps from path and from path with parameters, and a server snippet that uses them.
 
 A map takes 100,000 addresses in a moment where as many exact locations take nginx minutes. Its keys are
 compared with the decoded, normalised path (`$uri`) without regard to letter case; an address that
-differs from another only in case is written as a regular expression, which does regard it.
+differs from another only in case is written as a regular expression, which does regard it. Parameters that
+have to be there are compared in a map of their own for each set of names; those that a browser may spell in
+several ways are asked of the whole query, by expressions.
 
 An address from an export can hold anything. Keys are quoted byte by byte, targets are percent-encoded,
 and an address that nginx could never see (a NUL) is left out.
@@ -13,23 +15,30 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator, Sequence
 from typing import BinaryIO
-from urllib.parse import unquote_to_bytes
-
-from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.server_key import (
+    Key,
+    asks_for,
+    exactly,
+    is_at,
+    key_of,
+    shown,
+    word_for,
+)
 from newburrow.redirects.servers.base import Open, ServerFiles
-from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
+from newburrow.store.journal.rows import GONE, OldAddress
 from newburrow.store.redirects.path_rules import PathRules
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
-_GONE = "gone"
 _MANY = 10_000  # keys
+_MOST_SETS = 40  # of parameters, with a map each
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
-_PARAMETER = re.compile(r"[a-z0-9_]+\Z")  # what nginx can name as $arg_...
+_WHOLE = "*"  # the set of those that are asked of the whole query
+_PLAIN = re.compile(rb"[A-Za-z0-9/_.:~?=&#%+-]*")
 _ESCAPES = {
     ord('"'): '\\"',
     ord("\\"): "\\\\",
@@ -37,15 +46,6 @@ _ESCAPES = {
     ord("\r"): "\\r",
     ord("\t"): "\\t",
 }
-
-
-class _MapLine(Struct, frozen=True):
-    """One line of a map."""
-
-    path: bytes  # decoded, as nginx compares it
-    parameter: str  # name of the query parameter; empty for a rule by path alone
-    value: str  # of the parameter, as it is written in the address
-    target: str  # a URL, _GONE, or empty for an address that is not redirected
 
 
 class Nginx:
@@ -78,46 +78,56 @@ SERVER = Nginx()
 
 
 class _MapLines:
-    """The lines of the maps, gathered in one pass over the answers.
+    """The lines of the maps, gathered in one pass over the exceptions.
 
     Where letter case matters is known only when all addresses were seen.
     """
 
     def __init__(self, redirects: RedirectMap) -> None:
-        self.permanent = redirects.permanent
+        self.redirects = redirects
         self._paths = PathRules(map(_path_rule, redirects.spelled_out()))
         if redirects.has_capitals:
             self._paths.add_cased(_with_capitals(redirects))
         if self._paths.has_case:
             self._paths.add_uncased(_without_capitals(redirects))
         self._paths.leave_out_merged()
-        self.host = self._paths.main_host()
-        self.count, self.longest = self._paths.size(self.host)
-        self.parameters = self._paths.parameters(self.host)
-        self.rules = redirects.rules if redirects.site == self.host or not self.count else ()
+        names = [rule.parameter for rule in redirects.parameter_rules]
+        self.sets = sorted({*self._paths.parameters(), *names})
+        # Those with more parameters are asked before those with fewer.
+        self.sets.sort(key=lambda names: (names != _WHOLE, -names.count("&")))
+        if len(self.sets) > _MOST_SETS:
+            self._paths.join([s for s in self.sets[_MOST_SETS:] if s not in names], _WHOLE)
+            kept = [s for n, s in enumerate(self.sets) if n < _MOST_SETS or s in names]
+            self.sets = sorted({_WHOLE, *kept}, key=lambda s: (s != _WHOLE, -s.count("&")))
 
-    def lines(self, parameter: str) -> Iterator[bytes]:
-        """The lines of the map for a parameter; for the map by path alone, it is empty."""
-        rows = self._paths.of_parameter(self.host, parameter)
-        return filter(None, (self._line(raw, target) for raw, target in rows))
+    def lines(self, parameters: str) -> Iterator[bytes]:
+        """The lines of the map for a set of parameters; for the map by path alone, it is empty."""
+        for raw, pattern, target in self._paths.of_parameter(parameters):
+            if parameters == _WHOLE:
+                pattern = pattern or _of_word(raw)
+            if line := self._line(raw, pattern, target):
+                yield line
 
     def skipped(self) -> Iterator[str]:
-        """Old addresses that nginx cannot answer: of another host, or of a form or length it does not take."""
+        """Old addresses that nginx cannot answer: of a form or length that it does not take."""
         long = _LONGEST // 5 - 8  # an escaped byte takes five
-        for old, host, raw, target in self._paths.doubtful(self.host, long):
-            if raw is None or host != self.host or not self._line(raw, target):
+        for old, raw, pattern, target in self._paths.doubtful(long):
+            if raw is None or not self._line(raw, pattern, target):
                 yield old
 
-    def _line(self, raw: bytes, target: str) -> bytes:
-        return _line(raw, target, self._paths.case_decides(raw))
+    def _line(self, raw: bytes, pattern: str, target: str) -> bytes:
+        return _line(raw, pattern or self._cased(raw), target)
+
+    def _cased(self, raw: bytes) -> str:
+        return f"~^{exactly(raw)}$" if self._paths.case_decides(raw) else ""
 
 
 def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator[bytes]:
     """The words of all old addresses, and of the new ones on the same host, of those whose key is `told_apart`."""
     for rows in (redirects.answers(), redirects.others()):
         for row in rows:
-            if told_apart(row.key) and (rule := _rule(row)[1]):
-                yield _raw(rule)
+            if told_apart(row.key) and (key := key_of(row)):
+                yield _raw(key)
             if (
                 told_apart(row.new_key)
                 and row.new_key.partition("/")[0] == row.key.partition("/")[0]
@@ -125,8 +135,8 @@ def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator
                 unslashed = OldAddress(
                     row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0]
                 )
-                if rule := _rule(unslashed)[1]:
-                    yield _raw(rule)
+                if key := key_of(unslashed):
+                    yield _raw(key)
 
 
 def _with_capitals(redirects: RedirectMap) -> Iterator[tuple[bytes, bytes]]:
@@ -139,16 +149,32 @@ def _without_capitals(redirects: RedirectMap) -> Iterator[tuple[bytes]]:
     return ((raw,) for raw in _seen(redirects, bool) if raw.lower() == raw)
 
 
-def _path_rule(row: OldAddress) -> tuple[str, str, str, bytes | None, str]:
-    host, rule = _rule(row)
-    if rule:
-        return (row.old, host, rule.parameter, _raw(rule), rule.target)
-    return (row.old, host, "", None, "")
+def _path_rule(row: OldAddress) -> tuple[str, str, bytes | None, str, str]:
+    """Old address, its set of parameters, the word and the expression that are compared, and the target."""
+    key = key_of(row)
+    if key is None:
+        return row.old, "", None, "", ""
+    if not key.pairs:
+        return row.old, "", key.path, "", word_for(row)
+    if key.is_plain:
+        return row.old, "&".join(key.names), _raw(key), "", word_for(row)
+    # What a browser may spell in several ways is asked of the whole query.
+    return row.old, _WHOLE, _raw(key), _of_query(key), word_for(row)
 
 
-def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
+def _of_query(key: Key) -> str:
+    return f"~^{exactly(key.path)}\\?{asks_for(key.pairs)}"
+
+
+def _of_word(raw: bytes) -> str:
+    """The expression for a word that is in a map of the whole query because there are too many sets."""
+    path, _mark, query = raw.rpartition(b"?")
+    return _of_query(Key(path, tuple(url.query_pairs(query.decode()))))
+
+
+def _line(raw: bytes, pattern: str, target: str) -> bytes:
     """A rule as nginx reads it; empty for one that is too long for a configuration file."""
-    key = _quoted(_pattern(raw) if case_decides else raw)
+    key = _quoted(pattern.encode() if pattern else raw)
     # a dollar sign would be read as a variable
     value = _quoted(target.replace("$", "%24").encode())
     if max(len(key), len(value)) <= _LONGEST:
@@ -156,96 +182,64 @@ def _line(raw: bytes, target: str, case_decides: bool) -> bytes:
     return b""
 
 
-def _raw(rule: _MapLine) -> bytes:
-    return rule.path + (f"?{rule.parameter}={rule.value}".encode() if rule.parameter else b"")
-
-
-def _rule(row: OldAddress) -> tuple[str, _MapLine | None]:
-    """The host of an old address, and its rule; none if nginx cannot express it."""
-    host, slash, path_part = row.spelled.partition("/")
-    path, _mark, query = path_part.partition("?")
-    if query:
-        pairs = url.query_pairs(query)
-    else:
-        pairs = []
-    seen = (slash + path).encode()
-    if b"%" in seen:
-        seen = unquote_to_bytes(seen)
-    # as nginx sees it in `$uri`
-    if b"//" in seen:
-        seen = re.sub(rb"/{2,}", b"/", seen)
-    if (
-        not host
-        or b"\0" in seen
-        or len(pairs) > 1
-        or (pairs and not _PARAMETER.match(pairs[0][0]))
-    ):
-        return host, None
-    if pairs:
-        name, value = pairs[0]
-    else:
-        name, value = ("", "")
-    if row.status == UNCHANGED:
-        target = ""
-    elif row.status == GONE:
-        target = _GONE
-    else:
-        target = url.safe(row.new)
-    return host, _MapLine(seen, name, value, target)
+def _raw(key: Key) -> bytes:
+    return key.path + key.query.encode()
 
 
 def _quoted(raw: bytes) -> bytes:
+    if _PLAIN.fullmatch(raw):  # most are
+        return b'"' + raw + b'"'
     text = raw.decode("utf-8", "surrogateescape").translate(_ESCAPES)
     return b'"' + text.encode("utf-8", "surrogateescape") + b'"'
 
 
-def _pattern(raw: bytes) -> bytes:
-    """A regular expression for exactly these bytes, with regard to case; other than plain ones by number."""
-    return (
-        b"~^"
-        + b"".join(
-            bytes((byte,))
-            if (chr(byte).isalnum() and byte < 128) or byte in b"/-_"
-            else b"\\x%02x" % byte
-            for byte in raw
-        )
-        + b"$"
-    )
-
-
 def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
     """Write all maps; gives the number of addresses that had to be skipped."""
+    redirects, mark = plan.redirects, plan.redirects.mark
+    count, longest = redirects.size
     bucket = 64
-    while bucket < plan.longest + 64:  # a key, its length and two pointers, with room to spare
+    while (
+        bucket < min(longest, _LONGEST) + 64
+    ):  # a key, its length and two pointers, with room to spare
         bucket *= 2
     # with buckets that are too small nginx starts slowly and warns
-    if plan.count > _MANY:
+    if count > _MANY:
         bucket *= 4
+    stream.write(b"# Old addresses and where they are now. Include this in the http block.\n")
+    if not mark:  # once for all sites
+        stream.write(
+            f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, count * 2)};\n\n".encode()
+        )
+    here = _word(f"~*{is_at(redirects.site)}")
     stream.write(
-        f"# Old addresses and where they are now. Include this in the http block.\n"
-        f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, plan.count * 2)};\n\n".encode()
+        f'map $host $newburrow_here{mark} {{\n    default "";\n    {here} 1;\n}}\n\n'.encode()
     )
-    _write_map(stream, plan, "", "$uri", "$newburrow_path", plan.rules)
-    for name in plan.parameters:
-        _write_map(stream, plan, name, f'"$uri?{name}=$arg_{name}"', f"$newburrow_by_{name}")
+    _write_map(stream, plan, "", "$uri", f"$newburrow_path{mark}", redirects.path_rules)
+    for number, names in enumerate(plan.sets):
+        if names == _WHOLE:
+            source = '"$uri?$args"'
+        else:
+            pairs = "&".join(f"{name}=$arg_{name}" for name in names.split("&"))
+            source = f'"$uri?{pairs}"'
+        rules = [rule for rule in redirects.parameter_rules if rule.parameter == names]
+        _write_map(stream, plan, names, source, f"$newburrow_by_{number}{mark}", rules)
     skipped = 0
     for old in plan.skipped():
         skipped += 1
-        shown = "".join(c if c.isprintable() else "?" for c in url.safe(old))[:500]
-        stream.write(f"# Not written, since nginx cannot express it: {shown}\n".encode())
+        stream.write(f"# Not written, since nginx cannot express it: {shown(old)}\n".encode())
     return skipped
 
 
 def _write_map(
     stream: BinaryIO,
     plan: _MapLines,
-    parameter: str,
+    parameters: str,
     source: str,
     variable: str,
     rules: Sequence[RedirectRule] = (),
 ) -> None:
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
-    for line in plan.lines(parameter):
+    for line in plan.lines(parameters):
         stream.write(line)
     for rule in rules:  # nginx tries them in their order, after all single addresses
         comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
@@ -260,15 +254,32 @@ def _word(text: str) -> str:
 
 
 def _server(plan: _MapLines) -> str:
-    lines = ["# Answers old addresses. Include this at the top of the server block."]
-    for name in plan.parameters:
-        lines += _answer(f"$newburrow_by_{name}", "", plan.permanent)
-    lines += _answer("$newburrow_path", "$is_args$args", plan.permanent)
-    return "\n".join(lines) + "\n"
-
-
-def _answer(variable: str, query: str, status: int) -> list[str]:
-    return [
-        f"if ({variable} = {_GONE}) {{ return 410; }}",
-        f"if ({variable}) {{ return {status} {variable}{query}; }}",
+    """The snippet: the last answer that is set counts, so what says most comes last."""
+    mark, keeps = plan.redirects.mark, plan.redirects.keeps_query
+    to, rest, by_path = (
+        f"$newburrow_to{mark}",
+        f"$newburrow_rest{mark}",
+        f"$newburrow_path{mark}",
+    )
+    lines = [
+        "# Answers old addresses. Include this at the top of the server block.",
+        f"set {to} {by_path};",
+        f"set {rest} {'$is_args$args' if keeps else chr(34) * 2};",
     ]
+    if keeps:  # after a question mark that is there already
+        both = f"$newburrow_both{mark}"
+        lines += [
+            f'set {both} "{to}$is_args";',
+            f'if ({both} ~ "[?].*[?]$") {{ set {rest} "&$args"; }}',
+        ]
+    for number in reversed(range(len(plan.sets))):
+        variable = f"$newburrow_by_{number}{mark}"
+        lines.append(f'if ({variable}) {{ set {to} {variable}; set {rest} ""; }}')
+    lines += [
+        f'if ($newburrow_here{mark} = "") {{ set {to} ""; }}',
+        f'if ({to} = pass) {{ set {to} ""; }}',
+        f"if ({to} = gone) {{ return 410; }}",
+        f'if ({to} ~ "^([^#]*)(#.*)$") {{ return {plan.redirects.status} $1{rest}$2; }}',
+        f"if ({to}) {{ return {plan.redirects.status} {to}{rest}; }}",
+    ]
+    return "\n".join(lines) + "\n"

@@ -11,7 +11,7 @@ from typing import BinaryIO
 
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.server_key import key_of, shown, site_of
+from newburrow.redirects.server_key import key_of, shown
 from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
@@ -36,10 +36,10 @@ class Pages:
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """A page for each old address that is redirected."""
-        site, skipped = redirects.site, 0
+        skipped = 0
         with open_file(_LIST) as left:
             for row in redirects.answers():
-                if row.status == REDIRECTED and not _page(row, site, open_file):
+                if row.status == REDIRECTED and not _page(row, open_file):
                     skipped += 1
                     left.write(f"{shown(row.old)}\n".encode())
         return ServerFiles(
@@ -57,12 +57,9 @@ class Pages:
 SERVER = Pages()
 
 
-def _page(row: OldAddress, site: str, open_file: Open) -> bool:
+def _page(row: OldAddress, open_file: Open) -> bool:
     """Write the page for one address; whether that could be done."""
-    if site_of(row) == site:
-        name = _file(row)
-    else:
-        name = ""
+    name = _file(row)
     if name:
         stream = _opened(name, open_file)
     else:
@@ -80,7 +77,7 @@ def _page(row: OldAddress, site: str, open_file: Open) -> bool:
 def _file(row: OldAddress) -> str:
     """The file that a host shows for an address; empty where there can be none."""
     key = key_of(row)
-    if key is None or key.parameter:
+    if key is None or key.pairs:
         return ""
     try:
         path = key.path.decode("utf-8").strip("/")

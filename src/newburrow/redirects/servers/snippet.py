@@ -8,33 +8,52 @@ from __future__ import annotations
 
 import html
 import json
+import unicodedata
 from typing import BinaryIO
+from urllib.parse import unquote
 
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.server_key import key_of, shown, site_of
+from newburrow.redirects.server_key import key_of, shown
 from newburrow.redirects.servers.base import Open, ServerFiles
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
 # bytes of the exceptions in the snippet: every page of the old site carries them
 _TABLE = 16_000
+_Row = list[
+    str | int | dict[str, str]
+]  # the answer; the parameters that have to be there, if any
 _STAY, _GONE = 0, 1  # words in the table that are not a new address
 
 _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page template. -->
 <p id="new-address"><a href="{front}">This site has moved.</a></p>
 <script>
 (function (table, rules) {{
-  var path = location.pathname, to = null, has = Object.prototype.hasOwnProperty;
+  var to = null, byPath = false, has = Object.prototype.hasOwnProperty;
+  function decoded(text) {{
+    try {{ text = decodeURIComponent(text); }} catch (e) {{}}
+    return text.normalize ? text.normalize("NFC") : text;
+  }}
+  var path = decoded(location.pathname), given = {{}};
   location.search.slice(1).split("&").forEach(function (part) {{
-    if (to === null && part && has.call(table, path + "?" + part)) to = table[path + "?" + part];
+    var cut = (part + "=").indexOf("="), plus = /\\+/g;
+    if (part) given[decoded(part.slice(0, cut))] = decoded(part.slice(cut + 1).replace(plus, " "));
   }});
   [path, path + "/", path.replace(/\\/$/, "")].forEach(function (one) {{
-    if (to === null && has.call(table, one)) to = table[one];
+    (has.call(table, one) ? table[one] : []).forEach(function (row) {{
+      var asks = row.length > 1 ? row[1] : {{}}, names = Object.keys(asks);
+      if (to !== null || !names.every(function (n) {{ return has.call(given, n) && given[n] === asks[n]; }})) return;
+      to = row[0];
+      byPath = !names.length;
+    }});
   }});
   for (var i = 0; to === null && i < rules.length; i++) {{
-    var found = path.match(new RegExp(rules[i][0]));
-    if (found) to = rules[i][1].replace(/\\$(\\d)/g, function (_all, n) {{ return found[n]; }});
+    var rule = rules[i], name = rule[2] || "", asked = location.pathname;
+    if (name && !has.call(given, name)) continue;
+    var found = (name ? asked + "?" + name + "=" + given[name] : asked).match(new RegExp(rule[0]));
+    if (found) to = rule[1].replace(/\\$(\\d)/g, function (_all, n) {{ return found[n]; }});
+    byPath = byPath || (found && !name);
   }}
   var box = document.getElementById("new-address");
   if (to === {stay}) {{ box.remove(); return; }}
@@ -45,7 +64,9 @@ _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page te
   link.href = to;
   document.head.appendChild(link);
   box.firstChild.href = to;
-  location.replace(to + location.hash);
+  var parts = to.split("#"), rest = {keeps} && byPath ? location.search.slice(1) : "";
+  if (rest) parts[0] += (parts[0].indexOf("?") < 0 ? "?" : "&") + rest;
+  location.replace(parts[0] + (parts[1] ? "#" + parts[1] : location.hash));
 }})({table}, {rules});
 </script>
 """
@@ -61,12 +82,16 @@ class Snippet:
         """The snippet, and a list of what did not fit into it."""
         with open_file(_LIST) as left:
             table, skipped = _table(redirects, left)
-        rules = [[rule.regex(), rule.target()] for rule in redirects.rules]
+        rules = [
+            [rule.regex(), rule.target(), *filter(None, [rule.parameter])]
+            for rule in redirects.rules
+        ]
         with open_file(_FILE) as stream:
             made = _SNIPPET.format(
                 front=html.escape(_front(redirects)),
                 stay=_STAY,
                 gone=_GONE,
+                keeps=str(redirects.keeps_query).lower(),
                 table=_script(table),
                 rules=_script(rules),
             )
@@ -93,20 +118,29 @@ def _front(redirects: RedirectMap) -> str:
     return ""
 
 
-def _table(redirects: RedirectMap, left: BinaryIO) -> tuple[dict[str, str | int], int]:
-    """The exceptions that fit, by path and parameter as a browser tells them; the number of those that do not."""
-    table: dict[str, str | int] = {}
+def _table(redirects: RedirectMap, left: BinaryIO) -> tuple[dict[str, list[_Row]], int]:
+    """The exceptions that fit, by decoded path: answer and parameters; and the number of those that do not."""
+    table: dict[str, list[_Row]] = {}
     size = skipped = 0
-    for row in redirects.looked_up():
-        host, slash, path = row.spelled.partition("/")
-        value = _value(row)
-        size += len(path) + len(str(value)) + 8
-        if key_of(row) is None or site_of(row) != redirects.site or not host or size > _TABLE:
+    for row in redirects.exact():
+        key, value = key_of(row, merged=False), _value(row)
+        path = _text(key.path) if key else None
+        asks = {unquote(name): unquote(value) for name, value in key.pairs} if key else {}
+        size += len(row.old) + len(str(value)) + 8
+        if path is None or size > _TABLE:
             skipped += 1
             left.write(f"{shown(row.old)}\n".encode())
         else:
-            table[slash + path] = value
+            table.setdefault(path, []).append([value, asks] if asks else [value])
     return table, skipped
+
+
+def _text(path: bytes) -> str | None:
+    """A path as a browser has it decoded; none where it is not UTF-8."""
+    try:
+        return unicodedata.normalize("NFC", path.decode("utf-8"))
+    except UnicodeDecodeError:
+        return None
 
 
 def _value(row: OldAddress) -> str | int:

@@ -73,6 +73,9 @@ class ExistingItem(Struct, frozen=True):
     email: str = ""  # of an author
 
 
+_key = url.key.__wrapped__  # each address is seen once, so that a cache only costs
+
+
 class OldAddress(Struct, frozen=True, array_like=True):
     """The answer to one old address."""
 
@@ -86,11 +89,10 @@ class OldAddress(Struct, frozen=True, array_like=True):
     def __post_init__(self) -> None:
         """The keys are kept with the answer: each is asked for many times."""
         if not self.key:
-            force_setattr(self, "key", url.key(self.old))
+            force_setattr(self, "key", _key(self.old))
         if not self.new_key and self.new:
-            force_setattr(
-                self, "new_key", self.key if self.new == self.old else url.key(self.new)
-            )
+            new_key = self.key if self.new == self.old else _key(self.new)
+            force_setattr(self, "new_key", new_key)
 
     @property
     def spelled(self) -> str:

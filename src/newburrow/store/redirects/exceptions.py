@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from newburrow.store.journal.rows import OldAddress
@@ -11,8 +11,10 @@ from newburrow.store.redirects.all_answers import AllAnswers
 
 _TOGETHER = 100_000  # spellings that are held at a time
 _COLUMNS = "old, new, status, why, key, new_key, other, other_key"
-# An answer, its other spelling, and the key of that
-ExceptionRow = tuple[str, str, int, str, str, str, str, str]
+_OF_SITE = "key >= ? AND key < ?"  # a slash and what follows it
+_KEPT = f"kept AND {_OF_SITE}"
+# An answer, whether a rule would answer otherwise, the other spelling, and the key of that
+ExceptionRow = tuple[str, str, int, str, str, str, bool, str, str]
 
 
 class Exceptions:
@@ -27,9 +29,11 @@ class Exceptions:
         self._db.execute("BEGIN")
         self._db.execute(
             "CREATE TABLE exception (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT, new_key TEXT, "
-            "other TEXT, other_key TEXT)"
+            "guards INTEGER, other TEXT, other_key TEXT, kept INTEGER DEFAULT 1)"
         )
-        self._db.executemany("INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?)", rows)
+        self._db.executemany(
+            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1)", rows
+        )
         last, has_capitals = 0, False
         statement = "SELECT rowid, other_key FROM exception WHERE other != '' AND rowid > ? ORDER BY rowid LIMIT ?"
         while others := self._db.execute(statement, (last, _TOGETHER)).fetchall():
@@ -56,27 +60,80 @@ class Exceptions:
         )
         return has_capitals
 
+    def limit(
+        self, site: str, most: int, lines_of: Callable[[OldAddress, OldAddress | None], int]
+    ) -> None:
+        """Keep only as many addresses of a site as come to so many lines: first those that no rule may answer."""
+        left = most
+        order = f"WHERE {_OF_SITE} ORDER BY guards DESC, rowid"
+        rows = self._db.execute(
+            f"SELECT rowid, {_COLUMNS} FROM exception {order}", (f"{site}/", f"{site}0")
+        ).fetchall()
+        for number, *values, other, other_key in rows:
+            row = OldAddress(*values)
+            left -= lines_of(row, row.at(other, other_key) if other else None)
+            if left < 0:
+                self._db.execute("UPDATE exception SET kept = 0 WHERE rowid = ?", (number,))
+
+    def count(self, site: str) -> int:
+        """How many addresses of a site are kept."""
+        found = self._db.execute(
+            f"SELECT count(*) FROM exception WHERE {_KEPT}", (f"{site}/", f"{site}0")
+        ).fetchone()
+        return int(found[0])
+
+    def size(self) -> tuple[int, int]:
+        """How many addresses there are, of all sites, and the bytes of the longest."""
+        found = self._db.execute(
+            "SELECT count(*), max(length(CAST(old AS BLOB))) FROM exception"
+        ).fetchone()
+        return int(found[0]), int(found[1] or 0)
+
+    def guards(self, site: str) -> int:
+        """How many addresses of a site a rule would answer otherwise."""
+        found = self._db.execute(
+            f"SELECT sum(guards) FROM exception WHERE {_OF_SITE}", (f"{site}/", f"{site}0")
+        ).fetchone()
+        return int(found[0] or 0)
+
+    def left_out(self, site: str) -> Iterator[OldAddress]:
+        """What `limit` did not keep."""
+        rows = self._db.execute(
+            f"SELECT old, new, status, why, key, new_key FROM exception WHERE kept = 0 AND {_OF_SITE} "
+            "ORDER BY rowid",
+            (f"{site}/", f"{site}0"),
+        )
+        return (OldAddress(*values) for values in rows)
+
     @property
     def has_capitals(self) -> bool:
         """Whether any address, old or new, may hold a capital letter."""
         return bool(self._db.execute("SELECT capitals FROM fact").fetchone()[0])
 
-    def rows(self) -> Iterator[tuple[OldAddress, OldAddress | None]]:
-        """All of them, with the other spelling; none if that is the address of something else.
+    def rows(self, site: str) -> Iterator[tuple[OldAddress, OldAddress | None]]:
+        """All of a site, with the other spelling; none if that is the address of something else.
 
-        What has a parameter comes first: servers that ask one after the other would take the path alone for the answer.
+        What has the most parameters comes first: servers that ask one after the other would take the path alone for
+        the answer.
         """
-        for which in ("", "NOT"):
+        query = "substr(key, instr(key, '?'))"
+        number = f"length({query}) - length(replace({query}, '&', ''))"
+        for which, order in (
+            ("instr(key, '?')", f"{number} DESC, rowid"),
+            ("NOT instr(key, '?')", "rowid"),
+        ):
             rows = self._db.execute(
-                f"SELECT {_COLUMNS} FROM exception WHERE {which} instr(key, '?') ORDER BY rowid"
+                f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {_KEPT} ORDER BY {order}",
+                (f"{site}/", f"{site}0"),
             )
             for *values, other, other_key in rows:
                 row = OldAddress(*values)
                 yield row, row.at(other, other_key) if other else None
 
-    def others(self) -> Iterator[OldAddress]:
-        """The other spellings alone."""
+    def others(self, site: str) -> Iterator[OldAddress]:
+        """The other spellings alone, of a site."""
         rows = self._db.execute(
-            f"SELECT {_COLUMNS} FROM exception WHERE other != '' ORDER BY rowid"
+            f"SELECT {_COLUMNS} FROM exception WHERE other != '' AND {_KEPT} ORDER BY rowid",
+            (f"{site}/", f"{site}0"),
         )
         return (OldAddress(*values).at(other, other_key) for *values, other, other_key in rows)

@@ -1,15 +1,15 @@
-"""The answers as rules by path and one parameter, where a server compares paths without regard to case."""
+"""The answers as rules by path and parameters, where a server compares paths without regard to case."""
 
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
-_HERE = "host = ? AND raw IS NOT NULL"  # the rules that can be written
 _MERGED = "(instr(upper(old), '%2F') OR instr(substr(old, 9), '//'))"
 
-# Old address, its host, a parameter, the word that is compared (None: cannot be written), the target.
-PathRule = tuple[str, str, str, bytes | None, str]
+# Old address, its set of parameters, the word that is compared (None: cannot be written), an expression that is compared
+# instead (or empty), the target.
+PathRule = tuple[str, str, bytes | None, str, str]
 
 
 class PathRules:
@@ -21,7 +21,7 @@ class PathRules:
             "CREATE TABLE cased (folded BLOB, raw BLOB, PRIMARY KEY (folded, raw)) WITHOUT ROWID"
         )
         self._db.execute(
-            "CREATE TABLE rule (old TEXT, host TEXT, parameter TEXT, raw BLOB, target TEXT)"
+            "CREATE TABLE rule (old TEXT, parameter TEXT, raw BLOB, pattern TEXT, target TEXT)"
         )
         self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?)", rules)
         self.has_case = False
@@ -53,44 +53,41 @@ class PathRules:
             self._db.execute("CREATE INDEX rule_raw ON rule (raw)")
             self._db.execute(
                 f"UPDATE rule SET raw = NULL WHERE {_MERGED} AND EXISTS (SELECT 1 FROM rule o "
-                "WHERE o.raw = rule.raw AND o.host = rule.host AND o.rowid != rule.rowid)"
+                "WHERE o.raw = rule.raw AND o.rowid != rule.rowid)"
             )
 
-    def main_host(self) -> str:
-        """The host that most rules are for; empty where there are none."""
-        row = self._db.execute(
-            "SELECT host FROM rule GROUP BY host ORDER BY count(*) DESC, host LIMIT 1"
-        ).fetchone()
-        return str(row[0]) if row else ""
-
-    def size(self, host: str) -> tuple[int, int]:
-        """How many rules can be written for a host, and the bytes of the longest word."""
-        row = self._db.execute(
-            f"SELECT count(*), max(length(raw)) FROM rule WHERE {_HERE}", (host,)
-        ).fetchone()
-        return row[0], row[1] or 0
-
-    def parameters(self, host: str) -> list[str]:
-        """The parameters that rules of a host look at, in order of the alphabet."""
+    def parameters(self) -> list[str]:
+        """The sets of parameters that rules look at, in order of the alphabet."""
         rows = self._db.execute(
-            f"SELECT DISTINCT parameter FROM rule WHERE {_HERE} ORDER BY parameter", (host,)
+            "SELECT DISTINCT parameter FROM rule WHERE raw IS NOT NULL ORDER BY parameter"
         )
         return [parameter for (parameter,) in rows if parameter]
 
-    def of_parameter(self, host: str, parameter: str) -> Iterator[tuple[bytes, str]]:
-        """Word and target of the rules of a host that look at a parameter; empty for those by path alone."""
-        return self._db.execute(
-            f"SELECT raw, target FROM rule WHERE {_HERE} AND parameter = ? ORDER BY rowid",
-            (host, parameter),
+    def join(self, sets: Sequence[str], whole: str) -> None:
+        """Let the rules of these sets be in the set `whole`."""
+        self._db.executemany(
+            "UPDATE rule SET parameter = ? WHERE parameter = ?",
+            ((whole, parameters) for parameters in sets),
         )
 
-    def doubtful(self, host: str, long: int) -> Iterator[tuple[str, str, bytes | None, str]]:
-        """Old address, host, word and target of rules that may not be written.
+    def of_parameter(self, parameter: str) -> Iterator[tuple[bytes, str, str]]:
+        """Word, expression and target of the rules that look at a set of parameters; empty: those by path alone.
 
-        Those are without a word, of another host, or longer than `long` bytes.
+        The expression is empty where the word is compared as it is.
         """
         return self._db.execute(
-            "SELECT old, host, raw, target FROM rule WHERE raw IS NULL OR host != ? "
-            "OR max(length(raw), length(target)) > ? ORDER BY rowid",
-            (host, long),
+            "SELECT raw, pattern, target FROM rule "
+            "WHERE raw IS NOT NULL AND parameter = ? ORDER BY rowid",
+            (parameter,),
+        )
+
+    def doubtful(self, long: int) -> Iterator[tuple[str, bytes | None, str, str]]:
+        """Old address, word, expression and target of rules that may not be written.
+
+        Those are without a word, or longer than `long` bytes.
+        """
+        return self._db.execute(
+            "SELECT old, raw, pattern, target FROM rule "
+            "WHERE raw IS NULL OR max(length(raw), length(target), length(pattern)) > ? ORDER BY rowid",
+            (long,),
         )

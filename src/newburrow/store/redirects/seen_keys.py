@@ -1,27 +1,25 @@
-"""Which addresses a table has named before, and in which line."""
+"""Which addresses a table has named before, in a memory that does not grow with the table."""
 
 from __future__ import annotations
 
-import sqlite3
+_BYTES = (1 << 24) - 1  # of a million addresses not one is mistaken for another
+_OTHER = 0x5BD1E995  # any number
 
 
 class SeenKeys:
-    """The keys of addresses with the line that named each first. Use as a context manager."""
+    """The addresses seen so far, as bits that each of them sets."""
 
     def __init__(self) -> None:
-        self._db = sqlite3.connect("")
-        self._db.execute("CREATE TABLE seen (key TEXT PRIMARY KEY, line INTEGER) WITHOUT ROWID")
+        self._bits = bytearray(_BYTES + 1)
 
-    def __enter__(self) -> SeenKeys:
-        return self
-
-    def __exit__(self, *_exc: object) -> None:
-        self._db.close()
-
-    def add(self, key: str, line: int) -> int:
-        """Note that a line names an address; gives the first line that did."""
-        done = self._db.execute("INSERT OR IGNORE INTO seen VALUES (?, ?)", (key, line))
-        if done.rowcount:
-            return line
-        row = self._db.execute("SELECT line FROM seen WHERE key = ?", (key,)).fetchone()
-        return int(row[0])
+    def may_have(self, key: str) -> bool:
+        """Note an address; tells whether it may have been noted before. False is certain, True is not."""
+        first = hash(key)
+        step = (first >> 27 | 1) ^ hash(first ^ _OTHER)
+        bits, seen = self._bits, True
+        for place in (first, first + step, first + 2 * step, first + 3 * step):
+            byte, mask = place >> 3 & _BYTES, 1 << (place & 7)
+            if not bits[byte] & mask:
+                bits[byte] |= mask
+                seen = False
+        return seen
