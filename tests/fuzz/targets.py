@@ -146,7 +146,7 @@ def _host(data: bytes, folder: Path) -> object:
 
 def _tables(data: bytes, folder: Path) -> object:
     path = _file(data, folder, "t.csv")
-    for work in (lambda: list(csvfile.read(path, ("author", "name"))), lambda: table.check(path), lambda: list(known_files.read(path))):  # fmt: skip
+    for work in (lambda: list(csvfile.read(path, ("author", "name"))), lambda: list(table.read(path)), lambda: list(known_files.read(path))):  # fmt: skip
         try:
             work()
         except (BurrowError, UnicodeDecodeError):

@@ -6,22 +6,24 @@ With --follow the exit status is 0 if every address is answered as it should be,
 from __future__ import annotations
 
 import argparse
+from collections import Counter
 from pathlib import Path
 
 from newburrow.cli.parsing import Parser
 from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands import redirects
 from newburrow.commands.advise import advise
+from newburrow.commands.redirects import FOLLOWED
 from newburrow.core import plugins
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.redirects.server_check import Sites
+from newburrow.redirects.server_check import NOT_UP, OUTCOMES, RIGHT, FollowedAddress, Sites
 from newburrow.store.journal.rows import REDIRECTED
 
 EXAMPLE = (
     "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"
     "  newburrow redirects my-move --follow http://127.0.0.1:8080"
 )
-_SHOWN = 20  # failures shown; more are counted
+_SHOWN = 5  # of each outcome; more are counted
 
 
 def configure(parser: Parser) -> None:
@@ -52,6 +54,14 @@ def configure(parser: Parser) -> None:
         metavar="BASE",
         help="where the new site answers for now",
     )
+    parser.add_argument(
+        "--any-certificate",
+        action="store_true",
+        help="with --follow: do not check the certificates of https",
+    )
+    parser.add_argument(
+        "--json", action="store_true", help="print one JSON object instead of tables"
+    )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -60,8 +70,14 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if options.advise:
         return _advise(folder, screen)
     if options.follow:
-        return _follow(folder, Sites(options.follow, options.new_at), screen)
+        sites = Sites(
+            options.follow, options.new_at, checks_certificates=not options.any_certificate
+        )
+        return _follow(folder, sites, screen, options.json)
     found, guidance = redirects.summary(folder, options.server)
+    if options.json:
+        screen.json(found)
+        return 0
     _tell(found, screen)
     if guidance:
         screen.line(f"\nWritten to {folder.path / 'redirects' / options.server}.")
@@ -153,21 +169,47 @@ def _tell_hosts(hosts: dict[str, int], screen: Screen) -> None:
         )
 
 
-def _follow(folder: MoveFolder, sites: Sites, screen: Screen) -> int:
-    shown = table("old address", "wanted", "found")
-    failed = 0
+def _follow(folder: MoveFolder, sites: Sites, screen: Screen, as_json: bool) -> int:
+    counts: Counter[str] = Counter()
+    examples: dict[str, list[FollowedAddress]] = {}
     with screen.progress() as listener:
-        for answer in redirects.follow(folder, sites, listener):
-            failed += 1
-            if failed <= _SHOWN:
-                shown.add_row(cell(answer.old), cell(answer.wanted), cell(answer.found))
-    if not failed:
+        for address in redirects.follow(folder, sites, listener):
+            counts[address.outcome] += 1
+            kept = examples.setdefault(address.outcome, [])
+            if address.outcome != RIGHT and len(kept) < _SHOWN:
+                kept.append(address)
+    wrong = sum(number for outcome, number in counts.items() if outcome not in (RIGHT, NOT_UP))
+    if as_json:
+        found = {
+            outcome: {"count": counts[outcome], "examples": examples.get(outcome, [])}
+            for outcome in OUTCOMES
+        }
+        screen.json({"followed": sum(counts.values()), "outcomes": found})
+        return 1 if wrong else 0
+    if not wrong and not counts[NOT_UP]:
         screen.line(
             "Every old address is answered as the map says, in one step, and the right page is there."
         )
-        return 0
-    screen.line(f"{failed:,} old addresses are answered otherwise:\n")
-    screen.out.print(shown)
-    if failed > _SHOWN:
-        screen.line(f"and {failed - _SHOWN:,} more.")
-    return 1
+    else:
+        _tell_followed(counts, examples, screen)
+    screen.line(f"All answers: {folder.path / FOLLOWED}")
+    return 1 if wrong else 0
+
+
+def _tell_followed(
+    counts: Counter[str], examples: dict[str, list[FollowedAddress]], screen: Screen
+) -> None:
+    for outcome, words in OUTCOMES.items():
+        if not counts[outcome]:
+            continue
+        screen.line(f"{counts[outcome]:,} {words}.")
+        if outcome == RIGHT:
+            continue
+        shown = table("asked for", "wanted", "found")
+        for address in examples[outcome]:
+            asked = address.asked if address.asked not in address.old else address.old
+            shown.add_row(cell(asked), cell(address.wanted), cell(address.found))
+        screen.out.print(shown)
+        if counts[outcome] > _SHOWN:
+            screen.line(f"and {counts[outcome] - _SHOWN:,} more.")
+        screen.line()

@@ -5,12 +5,11 @@ from __future__ import annotations
 import shlex
 from collections import Counter
 from collections.abc import Callable, Iterator
-from itertools import chain, repeat
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core import plugins
+from newburrow.core import csvfile, plugins
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
@@ -19,11 +18,13 @@ from newburrow.hosts.archives import NewArchives
 from newburrow.redirects import server_check, server_files, table
 from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.redirects.rules import learning
-from newburrow.redirects.server_check import FailedAnswer, Sites
+from newburrow.redirects.server_check import FollowedAddress, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.title_index import TitleIndex
 
 ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
+FOLLOWED = "redirects/followed.csv"
+FOLLOWED_COLUMNS = ("old", "asked", "wanted", "found", "outcome")
 _NAMES = {UNCHANGED: "unchanged", REDIRECTED: "redirected", GONE: "gone"}
 
 
@@ -48,17 +49,13 @@ class Summary(Struct, frozen=True):
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
-    """A function that reads the answers of a move folder; the first reading checks them.
-
-    Raises BurrowError if there are none yet, and when the first reading finds two for one address.
-    """
+    """A function that reads the answers of a move folder. Raises BurrowError if there are none yet."""
     if not folder.has(ADDRESSES):
         message = f"The folder has no {ADDRESSES} yet."
         raise refusal(
             "not-moved", message, f"Run `newburrow move {shlex.quote(str(folder.path))}` first."
         )
-    readers = chain([table.checked], repeat(table.read))
-    return lambda: next(readers)(folder.path / ADDRESSES)
+    return lambda: table.read(folder.path / ADDRESSES)
 
 
 class _Seen:
@@ -105,7 +102,10 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
     host = hosts.load(folder.name_or_path(decisions.new.host))
     new_lists = NewArchives(host, decisions.new.address).samples()
     answers = _Seen(answers_of(folder))
-    maps = RedirectMaps.learnt(answers, decisions.redirects, new_lists)
+    learnt = learning.learn(answers(), new_lists)
+    if learnt.twins:
+        table.check(folder.path / ADDRESSES, learnt.twins)
+    maps = RedirectMaps.of(learnt, answers, decisions.redirects)
     guidance = server_files.write_all(maps, server, folder.open).guidance if server else ""
     rules = [
         RuleFacts(
@@ -124,15 +124,22 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
 
 def follow(
     folder: MoveFolder, sites: Sites, listener: Listener = nobody
-) -> Iterator[FailedAnswer]:
-    """Ask a running server for every old address, and yield those with a wrong answer.
+) -> Iterator[FollowedAddress]:
+    """Ask a running server for every old address, and yield what each comes to, in the order of the table.
 
     An answer is wrong if its status, its target or the number of steps differs from the map, or if
-    the page at the end does not contain the title of the entry. Raises BurrowError if nobody answers.
+    the page at the end does not contain the title of the entry. All of them are written to
+    `redirects/followed.csv` meanwhile. Raises BurrowError if nobody answers.
     """
     answers = answers_of(folder)
     total = sum(1 for _row in answers())
-    sites = replace(sites, permanent=folder.decisions().redirects.status)
-    return server_check.follow(
-        answers(), sites, TitleIndex(folder.path / LEDGER), listener, total
-    )
+    sites = replace(sites, status=folder.decisions().redirects.status)
+    titles = TitleIndex(folder.path / LEDGER)
+    with folder.locked():
+        followed = server_check.follow(answers(), sites, titles, listener, total)
+        with csvfile.writing(folder.open(FOLLOWED), FOLLOWED_COLUMNS) as writer:
+            for address in followed:
+                writer(
+                    (address.old, address.asked, address.wanted, address.found, address.outcome)
+                )
+                yield address

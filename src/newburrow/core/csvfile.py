@@ -6,7 +6,8 @@ import codecs
 import csv
 import io
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO, TextIO
 
@@ -56,12 +57,21 @@ def write(stream: BinaryIO, header: Sequence[str], rows: Iterable[Sequence[objec
     spreadsheet would take for a formula gets a guard. Gives the number of rows.
     """
     count = 0
+    with writing(stream, header) as add:
+        for count, row in enumerate(rows, 1):  # noqa: B007
+            add(row)
+    return count
+
+
+@contextmanager
+def writing(
+    stream: BinaryIO, header: Sequence[str]
+) -> Iterator[Callable[[Sequence[object]], None]]:
+    """What adds a row to a table, as `write` has it; the stream is closed at the end of the `with`."""
     with io.TextIOWrapper(stream, encoding="utf-8", errors="replace", newline="") as text:
         writer = csv.writer(_LineFeed(text))
         writer.writerow(header)
-        for count, row in enumerate(rows, 1):  # noqa: B007
-            writer.writerow(_guarded(row))
-    return count
+        yield lambda row: writer.writerow(_guarded(row))
 
 
 def opened(path: Path, errors: str = "strict") -> TextIO:

@@ -12,7 +12,7 @@ from msgspec.structs import astuple, replace
 from newburrow.core import url
 from newburrow.decide.decisions import Redirects
 from newburrow.redirects.rules import learning
-from newburrow.redirects.rules.learning import SiteRules
+from newburrow.redirects.rules.learning import Learnt, SiteRules
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
@@ -136,12 +136,22 @@ class RedirectMaps:
         `new_lists` are addresses of lists on the new site, which no rule may answer. The exceptions are kept in the
         file `kept`, for others to read by `Exceptions`, or in one that goes away.
         """
-        decided = choice or Redirects()
-        sites = learning.learn(answers(), new_lists)
+        return cls.of(learning.learn(answers(), new_lists), answers, choice, kept)
+
+    @classmethod
+    def of(
+        cls,
+        learnt: Learnt,
+        answers: AllAnswers,
+        choice: Redirects | None = None,
+        kept: Path | str = "",
+    ) -> RedirectMaps:
+        """The maps of answers from which rules are learnt already; see `learnt`."""
+        decided, sites = choice or Redirects(), learnt.sites
         exceptions = Exceptions(kept)
         right = Counter[tuple[str, int]]()
-        rows = learning.exceptions(sites, answers, right)
-        exceptions.fill(starmap(_with_other, rows), answers)
+        rows = starmap(_with_other, learning.exceptions(sites, answers, right))
+        exceptions.fill(rows, answers, learnt.twins, learnt.has_capitals)
         if decided.most:
             sites = [_limited(site, exceptions, decided.most) for site in sites]
         maps = cls(answers, sites, exceptions, choice)

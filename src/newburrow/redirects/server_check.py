@@ -14,16 +14,32 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
+from newburrow.redirects.spellings import other_spellings
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 from newburrow.store.redirects.title_index import TitleIndex
 
 PARALLEL = 8  # requests at the same time
 _BATCH = 200
+_EACH = 20  # of so many old addresses one is asked for in other spellings too
 _MOST_HOPS = 10
 _SECONDS = 20.0
 _READ = 1 << 20  # bytes of a page in which its title is looked for
 _SPACE = re.compile(r"\s+")
 _TAG = re.compile(r"<[^>]*>")
+
+RIGHT = "right"
+NOT_UP = "page-not-up"  # the redirect is right, but the new site does not answer yet
+# What a followed address comes to; all but the first two are wrong.
+OUTCOMES = {
+    RIGHT: "answered as the map says, and the right page is there",
+    NOT_UP: "redirected as the map says; the new site does not answer yet",
+    "wrong-target": "sent to another address",
+    "wrong-status": "answered with another status",
+    "loop": "sent in a circle",
+    "more-steps": "sent on a second time",
+    "wrong-page": "sent to a page that is missing or another one",
+    "no-answer": "not answered",
+}
 
 
 class Sites(Struct, frozen=True):
@@ -32,15 +48,31 @@ class Sites(Struct, frozen=True):
     old: str
     # empty: the host in its addresses; if that is the old site's name, where that answers
     new: str = ""
-    permanent: int = REDIRECTED  # the status that a redirect has to have
+    status: int = REDIRECTED  # that a redirect has to have
+    checks_certificates: bool = True
 
 
-class FailedAnswer(Struct, frozen=True):
-    """An old address that is not answered as the map says."""
+class FollowedAddress(Struct, frozen=True):
+    """What a server answered for one spelling of an old address."""
 
-    old: str
-    wanted: str
-    found: str
+    old: str  # as it stands in the table
+    asked: str  # path and query as they were sent
+    wanted: str  # status and new address
+    found: str  # in words
+    outcome: str  # one of OUTCOMES
+
+    @property
+    def is_wrong(self) -> bool:
+        """Whether the answer of the server, or the page that it leads to, is not the one of the map."""
+        return self.outcome not in (RIGHT, NOT_UP)
+
+
+class _Answer(Exception):
+    """The end of a check."""
+
+    def __init__(self, outcome: str, found: str) -> None:
+        super().__init__(found)
+        self.outcome, self.found = outcome, found
 
 
 def follow(
@@ -49,35 +81,50 @@ def follow(
     titles: TitleIndex,
     listener: Listener = nobody,
     total: int = 0,
-) -> Iterator[FailedAnswer]:
-    """Ask a server for each old address, several at a time, and yield the wrong answers in order.
+) -> Iterator[FollowedAddress]:
+    """Ask a server for each old address as it is spelled in the table, several at a time, in order.
 
-    Follows redirects to their end, at most a few steps. Redirects to the new site are asked at
-    `sites.new` if it is given. Raises BurrowError if nobody answers at the server's address.
+    One in twenty, and each that a browser or a person may spell in several ways, is asked for in those too. Follows
+    redirects to their end, at most a few steps. Redirects to the new site are asked at `sites.new` if it is given.
+    Raises BurrowError if nobody answers at the old server's address.
     """
     _reachable(sites)
     limits = httpx.Limits(max_connections=PARALLEL, max_keepalive_connections=PARALLEL)
     done = 0
     with (
-        httpx.Client(timeout=_SECONDS, limits=limits, verify=False) as client,
+        httpx.Client(
+            timeout=_SECONDS, limits=limits, verify=sites.checks_certificates
+        ) as client,
         ThreadPoolExecutor(PARALLEL) as pool,
     ):
         asker = _Asker(client, sites)
         while batch := list(islice(rows, _BATCH)):
-            wanted = [(row, titles.of(row.new)) for row in batch]
-            for row, said in zip(
-                batch,
-                pool.map(lambda old_address: asker.check(*old_address), wanted),
-                strict=True,
-            ):
-                if said:
-                    if row.status == REDIRECTED:
-                        status = sites.permanent
-                    else:
-                        status = row.status
-                    yield FailedAnswer(row.old, f"{status} {row.new}".strip(), said)
+            wanted = [
+                (row, target, titles.of(row.new))
+                for number, row in enumerate(batch, done)
+                for target in _targets(row, number)
+            ]
+            yield from pool.map(lambda one: asker.check(*one), wanted)
             done += len(batch)
             listener(Event("Asking for old addresses", done, total, "addresses"))
+
+
+def _targets(row: OldAddress, number: int) -> Iterator[str]:
+    """What is sent for an old address: as it stands there, and in other spellings."""
+    own = request_target(row.old)
+    yield own
+    is_plain = row.old.isascii() and not set("%+&") & set(row.old)
+    if number % _EACH == 0 or not is_plain:
+        yield from other_spellings(own)
+
+
+def request_target(address: str) -> str:
+    """Path and query as a browser sends them (RFC 9112, section 3.2.1); what it encodes is encoded, and no more."""
+    parts = url.split(address)
+    if parts is None:
+        return "/"
+    path = parts.path or "/"
+    return url.safe(path + (f"?{parts.query}" if parts.query else ""))
 
 
 def _reachable(sites: Sites) -> None:
@@ -89,11 +136,11 @@ def _reachable(sites: Sites) -> None:
                 f"{base!r} is not the address of a server.",
                 "Write it like http://127.0.0.1:8080.",
             )
-        try:
-            httpx.get(base, timeout=_SECONDS, verify=False)
-        except httpx.HTTPError as error:
-            advice = "Start the server, or correct the address."
-            raise refusal("no-server", f"Nobody answers at {base}: {error}.", advice) from None
+    try:
+        httpx.get(sites.old, timeout=_SECONDS, verify=False)  # whether anybody is there
+    except httpx.HTTPError as error:
+        advice = "Start the server, or correct the address."
+        raise refusal("no-server", f"Nobody answers at {sites.old}: {error}.", advice) from None
 
 
 class _Asker:
@@ -102,53 +149,88 @@ class _Asker:
     def __init__(self, client: httpx.Client, sites: Sites) -> None:
         self.client, self.sites = client, sites
 
-    def check(self, row: OldAddress, title: str) -> str:
-        """What is wrong with the answer to an old address; empty where it is right."""
+    def check(self, row: OldAddress, target: str, title: str) -> FollowedAddress:
+        """What a server answers for an old address, asked by this target."""
+        status = self.sites.status if row.status == REDIRECTED else row.status
+        wanted = f"{status} {row.new}".strip()
         try:
-            return self._check(row, title)
+            self._check(row, target, title)
+        except _Answer as answer:
+            return FollowedAddress(row.old, target, wanted, answer.found, answer.outcome)
         except httpx.HTTPError as error:
-            return f"no answer ({type(error).__name__})"
+            found = f"no answer ({type(error).__name__}: {error})"
+            return FollowedAddress(row.old, target, wanted, found, "no-answer")
         except (ValueError, UnicodeError, httpx.InvalidURL):
-            return "the server sends an address that is none"
+            found = "the server sends something that is not an address"
+            return FollowedAddress(row.old, target, wanted, found, "wrong-target")
+        return FollowedAddress(row.old, target, wanted, wanted, RIGHT)
 
-    def _check(self, row: OldAddress, title: str) -> str:
-        answer, at, hops = self._get(row.old, self.sites.old), row.old, 0
-        wanted = {GONE: GONE, REDIRECTED: self.sites.permanent}.get(row.status)
+    def _check(self, row: OldAddress, target: str, title: str) -> None:
+        answer, at = self._get(row.old, target, self.sites.old), row.old
+        wanted = {GONE: GONE, REDIRECTED: self.sites.status}.get(row.status)
         if wanted and answer.status_code != wanted:
-            return f"answers {answer.status_code}"
-        while answer.is_redirect and hops < _MOST_HOPS:
+            raise _Answer("wrong-status", f"answers {answer.status_code}")
+        seen, hops = {url.key(at)}, 0
+        while answer.is_redirect:
             hops += 1
             at = url.resolve(at, answer.headers.get("location", ""))
-            if hops == 1 and row.status == REDIRECTED and url.key(at) != url.key(row.new):
-                return f"goes to {at}"
-            answer = self._get(at, self._base(at, row.old))
+            if hops == 1 and row.status == REDIRECTED and not _is_same(at, row.new):
+                raise _Answer("wrong-target", f"goes to {at}")
+            if url.key(at) in seen or hops > _MOST_HOPS:
+                raise _Answer("loop", f"goes in a circle: it comes to {at} again")
+            seen.add(url.key(at))
+            answer = self._page(at, row)
         if row.status == GONE:
-            return ""
+            return
         if hops > (row.status == REDIRECTED):
-            if row.status == REDIRECTED:
-                who = "the new host itself sends on"
-            else:
-                who = "it is sent on"
-            return f"{who}: takes {hops} steps, and ends at {at}"
+            who = (
+                "the new host itself sends on" if row.status == REDIRECTED else "it is sent on"
+            )
+            raise _Answer("more-steps", f"{who}: takes {hops} steps, and ends at {at}")
         if answer.status_code != 200:
-            return f"the page there answers {answer.status_code}"
-        if not title or title in shown(answer.text[:_READ]):
-            return ""
-        return f"the page there does not contain “{title}”"
+            raise _Answer("wrong-page", f"the page there answers {answer.status_code}")
+        if title and title not in shown(answer.text[:_READ]):
+            raise _Answer("wrong-page", f"the page there does not contain “{title}”")
+
+    def _page(self, at: str, row: OldAddress) -> httpx.Response:
+        base = self._base(at, row.old)
+        try:
+            return self._get(at, request_target(at), base)
+        except httpx.ConnectError as error:
+            if base == self.sites.old:
+                raise
+            found = f"the redirect is right; the new site does not answer ({error})"
+            raise _Answer(NOT_UP, found) from None
 
     def _base(self, at: str, old: str) -> str:
         if url.site_key(at) == url.site_key(old):
             return self.sites.old
         return self.sites.new or at
 
-    def _get(self, at: str, base: str) -> httpx.Response:
+    def _get(self, at: str, target: str, base: str) -> httpx.Response:
         parts, server = url.split(at), httpx.URL(base)
         assert parts is not None
-        target = url.path_key(parts.path, "") + (f"?{parts.query}" if parts.query else "")
-        asked = server.copy_with(raw_path=url.safe(target).encode())
         return self.client.get(
-            asked, headers={"Host": parts.netloc.rpartition("@")[2]}, follow_redirects=False
+            server.copy_with(raw_path=target.encode()),
+            headers={"Host": parts.netloc.rpartition("@")[2]},
+            # The certificate has to be that of the site, wherever it answers for now.
+            extensions={"sni_hostname": parts.hostname or ""},
+            follow_redirects=False,
         )
+
+
+def _is_same(found: str, wanted: str) -> bool:
+    """Whether an address is the one that is wanted, its scheme and fragment too, however it is spelled."""
+    if url.safe(found) == url.safe(wanted):
+        return True
+    one, other = url.split(found), url.split(wanted)
+    return (
+        one is not None
+        and other is not None
+        and url.key(found) == url.key(wanted)
+        and one.scheme == other.scheme
+        and url.safe(one.fragment) == url.safe(other.fragment)
+    )
 
 
 def shown(page: str) -> str:

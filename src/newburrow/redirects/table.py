@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Container, Iterable, Iterator
 from pathlib import Path
 from typing import BinaryIO
 
@@ -10,7 +10,6 @@ from newburrow.core import csvfile, url
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.model import Where
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
-from newburrow.store.redirects.seen_keys import SeenKeys
 
 HEADER = ("old", "new", "status", "why")
 _STATUSES = {
@@ -43,23 +42,24 @@ def read(path: Path) -> Iterator[OldAddress]:
     return (row for _line, row in _numbered(path))
 
 
-def checked(path: Path) -> Iterator[OldAddress]:
-    """The rows of a table that a person may have changed, checked while they are read.
+def check(path: Path, twins: Container[str]) -> None:
+    """Check that no old address has two answers in a table that a person may have changed.
 
-    Raises BurrowError, with the line, if a row is wrong or an old address has two answers.
+    `twins` are keys, without a slash at their end, that more than one address may have. Raises BurrowError with both
+    lines.
     """
-    seen = SeenKeys()
+    lines: dict[str, int] = {}
     for line, row in _numbered(path):
-        if seen.may_have(row.key):
-            first = next(n for n, other in _numbered(path) if other.key == row.key)
-            if first != line:
-                raise refusal(
-                    "two-answers",
-                    f"{row.old} has two answers, in line {first} and in line {line}.",
-                    "Remove one of the two lines.",
-                    Where(str(path), line),
-                )
-        yield row
+        if row.key.rstrip("/") not in twins:
+            continue
+        first = lines.setdefault(row.key, line)
+        if first != line:
+            raise refusal(
+                "two-answers",
+                f"{row.old} has two answers, in line {first} and in line {line}.",
+                "Remove one of the two lines.",
+                Where(str(path), line),
+            )
 
 
 def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:

@@ -38,7 +38,7 @@ def told(redirects: RedirectMap, old: str) -> tuple[int, str]:
     if row := exact.get(url.key(old)):
         return row.status, row.new if row.status == REDIRECTED else ""
     path = learning.subject_on(redirects.site, url.key(old))
-    answer = learning.first_answer(redirects.rules)(path) if path else ""
+    answer = learning.first_answer(redirects.rules)(path)[0] if path else ""
     return (REDIRECTED, answer) if answer else (UNCHANGED, "")
 
 

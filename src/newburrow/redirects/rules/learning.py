@@ -8,10 +8,12 @@ exception that is before it: so no listed address gets another answer than the m
 
 from __future__ import annotations
 
+import re
 import zlib
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from heapq import heappush, heapreplace
+from typing import NamedTuple
 
 from msgspec import Struct
 
@@ -26,16 +28,22 @@ from newburrow.redirects.rules.redirect_rule import (
 )
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
+from newburrow.store.redirects.seen_keys import SeenKeys
 
 MOST = 20  # rules of a site
 _CANDIDATES = 24
 _FAMILIES = 1000  # of addresses that look alike
 _SAMPLE = 60  # answers of each family that are searched for candidates
+_ALL = 50_000  # addresses of which each is put into its family
 _TRIED = 20_000  # addresses of a site on which candidates are tried
 _FREQUENT = 40  # words that can be fixed
 _WORTH = 3  # lines that a rule must save
 _RIGHT = 0.99  # share of right answers that a rule must give
 _ENOUGH = 30  # right answers for which one wrong one is forgiven
+
+# Why an address is another than that of its kind, and what a name that was taken gets.
+_FORMER = ("other address", "redirect of the old site", "known from elsewhere")
+_NUMBERED = re.compile(r"-\d+(?=(?:\.\w+)?/?$)")
 
 _Sample = tuple[str, str, int]  # subject, new address, and how many redirects it represents
 
@@ -48,9 +56,18 @@ class SiteRules(Struct, frozen=True):
     addresses: int
 
 
+class Learnt(Struct, frozen=True):
+    """What one reading of all answers has shown."""
+
+    sites: list[SiteRules]  # that with the most addresses first
+    # Keys without a slash at their end that more than one address may have: all that have, and few others.
+    twins: frozenset[str]
+    has_capitals: bool  # whether any address, old or new, holds a capital letter
+
+
 def learn(
     rows: Iterable[OldAddress], new_lists: Sequence[str] = (), most: int = MOST
-) -> list[SiteRules]:
+) -> Learnt:
     """Find the rules that give the recorded answers of most old addresses, for each old site.
 
     The sites with the most addresses come first. A rule is taken only if it saves more lines than it needs
@@ -58,16 +75,27 @@ def learn(
     site, which no rule may answer. Reads the rows once; memory is bound by samples of each site.
     """
     sites: dict[str, _SiteSample] = {}  # these are few
+    seen, twins, has_capitals = SeenKeys(), set[str](), False
     for row in rows:
-        site, slash, subject = row.key.partition("/")
+        key, new_key = row.key, row.new_key
+        site, slash, subject = key.partition("/")
         if site not in sites:
             sites[site] = _SiteSample()
         sites[site].take(row, slash + subject)
+        if seen.may_have(unslashed := key.rstrip("/")):
+            twins.add(unslashed)
+        if new_key != key and new_key.startswith(f"{site}/"):
+            if seen.may_have(unslashed := new_key.rstrip("/")):
+                twins.add(unslashed)
+        has_capitals = has_capitals or not (
+            key.islower() and (not new_key or new_key.islower())
+        )
     ordered = sorted(sites.items(), key=lambda item: (-item[1].count, item[0]))
-    return [
+    found = [
         SiteRules(site, _rules(site, sample, new_lists, most), sample.count)
         for site, sample in ordered
     ]
+    return Learnt(found, frozenset(twins), has_capitals)
 
 
 def _rules(
@@ -119,9 +147,14 @@ class _SiteSample:
     def take(self, row: OldAddress, subject: str) -> None:
         """Look at the answer for a path, or a path with a query."""
         self.count += 1
-        if row.status == REDIRECTED and "&" not in subject:
-            self.families.take(subject, row.new)
         rank = -zlib.crc32(subject.encode("utf-8", "replace"))
+        # Of very many some are enough.
+        if (
+            row.status == REDIRECTED
+            and "&" not in subject
+            and (self.count < _ALL or not rank & 7)
+        ):
+            self.families.take(subject, row.new)
         if len(self._tried) < _TRIED:
             heappush(self._tried, (rank, self.count, row))
         elif rank > self._tried[0][0]:
@@ -221,8 +254,16 @@ def _candidates(site: str, sample: Sequence[_Sample]) -> list[RedirectRule]:
     return [whole(base) for base, count in bases.most_common(1) if count > _WORTH] + found
 
 
-# which rules answer, which rightly, whether it is a redirect -> addresses
-_Looked = Counter[tuple[int, int, bool]]
+class _Masks(NamedTuple):
+    """What the candidates say of one address, a bit for each."""
+
+    answering: int
+    right: int
+    excused: int  # wrong for a reason that says nothing of the others
+    is_redirect: bool
+
+
+_Looked = Counter[_Masks]  # -> how many addresses there are of a kind
 
 
 def _looked_at(
@@ -233,13 +274,12 @@ def _looked_at(
     asked = _CandidateIndex(candidates)
     for row in rows:
         subject = subject_on(site, row.key)
-        if (
-            subject and row.status != GONE
-        ):  # what is gone is gone by decision, and says nothing of its kind
-            looked[_masks(asked, subject, row.new if row.status == REDIRECTED else "")] += 1
+        # What is gone is gone by decision, and says nothing of its kind.
+        if subject and row.status != GONE:
+            looked[_masks(asked, subject, row)] += 1
         if row.status == REDIRECTED and (subject := subject_on(site, row.new_key)):
-            masks = _masks(asked, subject, "")
-            if masks[0]:
+            masks = _masks(asked, subject, None)
+            if masks.answering:
                 looked[masks] += 1
     return looked
 
@@ -299,14 +339,25 @@ def _may_be(parts: list[PathPart], seen: str) -> bool:
     return part.kind == "name" or seen.isdigit()
 
 
-def _masks(asked: _CandidateIndex, path: str, new: str) -> tuple[int, int, bool]:
-    answering = right = 0
-    for number, ask in asked.about(path):
-        if answer := ask(path):
+def _masks(asked: _CandidateIndex, subject: str, row: OldAddress | None) -> _Masks:
+    """What the candidates say of an old address, or without an answer of a page of the new site."""
+    answering = right = excused = 0
+    is_redirect = row is not None and row.status == REDIRECTED
+    for number, ask in asked.about(subject):
+        if answer := ask(subject):
             answering |= 1 << number
-            if answer == new:
+            if row is None or not is_redirect:
+                continue
+            if answer == row.new:
                 right |= 1 << number
-    return answering, right, bool(new)
+            elif _is_excused(row, answer):
+                excused |= 1 << number
+    return _Masks(answering, right, excused, is_redirect)
+
+
+def _is_excused(row: OldAddress, answer: str) -> bool:
+    """Whether an address is known to go elsewhere: it is a former one, or its new name got a number."""
+    return row.why.startswith(_FORMER) or _NUMBERED.sub("", row.new) == answer
 
 
 def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
@@ -328,10 +379,10 @@ def _chosen(looked: _Looked, among: Sequence[int], most: int) -> list[int]:
 def _is_right(looked: _Looked, order: Sequence[int]) -> bool:
     """Whether nearly all that each rule answers in this order is right."""
     right, wrong = Counter[int](), Counter[int]()
-    for (answering, right_ones, _redirect), count in looked.items():
-        first = next((number for number in order if answering >> number & 1), None)
-        if first is not None:
-            (right if right_ones >> first & 1 else wrong)[first] += count
+    for masks, count in looked.items():
+        first = next((number for number in order if masks.answering >> number & 1), None)
+        if first is not None and not masks.excused >> first & 1:
+            (right if masks.right >> first & 1 else wrong)[first] += count
     return all(
         right[n] >= _RIGHT * (right[n] + wrong[n]) or (wrong[n] == 1 and right[n] >= _ENOUGH)
         for n in order
@@ -340,27 +391,18 @@ def _is_right(looked: _Looked, order: Sequence[int]) -> bool:
 
 def _is_mostly_right(looked: _Looked, number: int) -> bool:
     """Whether a rule gives the right answer for most redirects."""
-    redirects = sum(
-        count for (_answering, _right, redirect), count in looked.items() if redirect
-    )
-    return (
-        sum(
-            count
-            for (_answering, right, _redirect), count in looked.items()
-            if right >> number & 1
-        )
-        * 2
-        >= redirects
-    )
+    redirects = sum(count for masks, count in looked.items() if masks.is_redirect)
+    right = sum(count for masks, count in looked.items() if masks.right >> number & 1)
+    return right * 2 >= redirects
 
 
 def _lines(looked: _Looked, order: Sequence[int]) -> int:
     """How many lines rules in an order and their exceptions come to."""
     lines = len(order)
-    for (answering, right, redirect), count in looked.items():
-        first = next((number for number in order if answering >> number & 1), None)
-        wrong = first is not None and not right >> first & 1
-        if wrong or (redirect and first is None):
+    for masks, count in looked.items():
+        first = next((number for number in order if masks.answering >> number & 1), None)
+        wrong = first is not None and not masks.right >> first & 1
+        if wrong or (masks.is_redirect and first is None):
             lines += count
     return lines
 

@@ -9,7 +9,6 @@ from pathlib import Path
 from newburrow.store.journal.rows import OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 
-_TOGETHER = 100_000  # spellings that are held at a time
 _COLUMNS = "old, new, status, why, key, new_key, other, other_key"
 _OF_SITE = "key >= ? AND key < ?"  # a slash and what follows it
 _KEPT = f"kept AND {_OF_SITE}"
@@ -23,42 +22,45 @@ class Exceptions:
     def __init__(self, path: Path | str = "") -> None:
         self._db = sqlite3.connect(path, isolation_level=None)
 
-    def fill(self, rows: Iterable[ExceptionRow], answers: AllAnswers) -> None:
-        """Add these rows, and remove other spellings that are addresses of something else."""
+    def fill(
+        self,
+        rows: Iterable[ExceptionRow],
+        answers: AllAnswers,
+        twins: frozenset[str],
+        has_capitals: bool,
+    ) -> None:
+        """Add these rows, and remove other spellings that are addresses of something else.
+
+        `twins` are keys, without a slash at their end, that more than one address may have.
+        """
         self._db.execute("PRAGMA synchronous = OFF")
         self._db.execute("BEGIN")
         self._db.execute(
             "CREATE TABLE exception (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT, new_key TEXT, "
             "guards INTEGER, other TEXT, other_key TEXT, kept INTEGER DEFAULT 1)"
         )
+        doubtful = dict[str, int]()
         self._db.executemany(
-            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1)", rows
+            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1)",
+            _noting(rows, twins, doubtful),
         )
-        last, has_capitals = 0, False
-        statement = "SELECT rowid, other_key FROM exception WHERE other != '' AND rowid > ? ORDER BY rowid LIMIT ?"
-        while others := self._db.execute(statement, (last, _TOGETHER)).fetchall():
-            last = others[-1][0]
-            has_capitals |= self._leave_out({key: number for number, key in others}, answers)
-            has_capitals |= any(not key.islower() for _number, key in others)
-        if not last:
-            has_capitals = self._leave_out({}, answers)
+        self._leave_out(doubtful, answers)
         self._db.execute("CREATE TABLE fact (capitals INTEGER)")
         self._db.execute("INSERT INTO fact VALUES (?)", (has_capitals,))
         self._db.execute("COMMIT")
 
-    def _leave_out(self, others: dict[str, int], answers: AllAnswers) -> bool:
-        """Leave out other spellings (key -> number) that something else has. Gives whether one has capitals."""
-        found, has_capitals = set[int](), False
-        for row in answers():
-            for key in (row.key, row.new_key):
-                if key in others:
-                    found.add(others[key])
-                has_capitals = has_capitals or not (key.islower() or not key)
+    def _leave_out(self, others: dict[str, int], answers: AllAnswers) -> None:
+        """Leave out other spellings (key -> number) that something else has."""
+        found = {
+            others[key]
+            for row in (answers() if others else ())
+            for key in (row.key, row.new_key)
+            if key in others
+        }
         self._db.executemany(
             "UPDATE exception SET other = '' WHERE rowid = ?",
             [(number,) for number in sorted(found)],
         )
-        return has_capitals
 
     def limit(
         self, site: str, most: int, lines_of: Callable[[OldAddress, OldAddress | None], int]
@@ -137,3 +139,14 @@ class Exceptions:
             (f"{site}/", f"{site}0"),
         )
         return (OldAddress(*values).at(other, other_key) for *values, other, other_key in rows)
+
+
+def _noting(
+    rows: Iterable[ExceptionRow], twins: frozenset[str], doubtful: dict[str, int]
+) -> Iterator[ExceptionRow]:
+    """The rows, and on the way in `doubtful` the other spellings (key -> number) that something else may have."""
+    for number, row in enumerate(rows, 1):
+        other_key = row[-1]
+        if other_key and other_key.rstrip("/") in twins:
+            doubtful[other_key] = number
+        yield row
