@@ -35,7 +35,7 @@ class Key(Struct, frozen=True):
 
     @property
     def is_plain(self) -> bool:
-        """Whether each name and value is of letters that no browser encodes, so that they can be compared as they are."""
+        """Whether each name and value is of letters that no browser encodes, so that they are compared as they are."""
         return all(_NAME.match(name) and _VALUE.match(value) for name, value in self.pairs)
 
     @property

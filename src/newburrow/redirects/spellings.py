@@ -14,8 +14,8 @@ _SAFE = "/!$&'()*+,;=:@~"
 def other_spellings(target: str) -> Iterator[str]:
     """The target in each other spelling, each once.
 
-    Percent-encoding in the other letter case; letters composed and decomposed (Unicode Standard Annex 15); a space in the
-    query as a plus sign and encoded; parameters in the other order.
+    Percent-encoding in the other letter case; letters composed and decomposed (Unicode Standard Annex 15); a space in
+    the query as a plus sign and encoded; parameters in the other order.
     """
     seen = {target}
     for spelling in _spellings(target):

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import chain
+
 from newburrow.convert.body.comment_place import DATA_FILE
 from newburrow.convert.context import Context
 from newburrow.convert.plan import ids
@@ -43,8 +46,8 @@ def write_ids(context: Context, output: FolderOutput) -> None:
             csvfile.write(stream, _ID_COLUMNS, ids.changed(context))
 
 
-def write_unknown(unknown: list[tuple[str, int]], output: FolderOutput) -> None:
-    """Write the old addresses of which nothing is known, with their visits."""
-    if unknown:
+def write_unknown(unknown: Iterator[tuple[str, int]], output: FolderOutput) -> None:
+    """Write the old addresses of which nothing is known, with their visits; no file where there are none."""
+    for first in unknown:
         with output.plain(_UNKNOWN) as stream:
-            csvfile.write(stream, _UNKNOWN_COLUMNS, unknown)
+            csvfile.write(stream, _UNKNOWN_COLUMNS, chain([first], unknown))

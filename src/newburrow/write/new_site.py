@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from newburrow.convert.context import Context
 from newburrow.convert.plan import menus
@@ -40,7 +40,7 @@ class NewSite:
         )
         return writer
 
-    def write_beside(self, unknown: list[tuple[str, int]]) -> None:
+    def write_beside(self, unknown: Iterator[tuple[str, int]]) -> None:
         """Write what the host has no place for, the new ids, and the old addresses of which nothing is known."""
         beside.write_data_file(self.context, self.output)
         beside.check_total(self.context, self.output)

@@ -2,6 +2,7 @@
 
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.redirects.known import files
+from newburrow.redirects.known.found import KnownUrl
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 LOG = (
@@ -31,9 +32,7 @@ class Reading(FolderCase):
     def read(self, text: str) -> tuple[list[tuple[str, str, int]], list[str]]:
         found = list(files.read(self.write("f", text)))
         known = [
-            (one.address, one.target, one.visits)
-            for one in found
-            if isinstance(one, files.KnownUrl)
+            (one.address, one.target, one.visits) for one in found if isinstance(one, KnownUrl)
         ]
         return known, [one.code for one in found if isinstance(one, Problem)]
 
@@ -42,7 +41,7 @@ class Reading(FolderCase):
             (LOG.format("/a/", 200, "/b?x=1", 301) + "broken\n" + LOG.format("/none", 404, "/a/", 200),
              [("/a/", "", 1), ("/b?x=1", "", 1), ("/a/", "", 1)], ["known-skipped"]),
             (NGINX, [("/old.html", "/2023/a/", 0), ("/sp ace", SITE + "2023/b/", 0), ("/x.php", "/old.html", 0), ("/m1", "/2023/a/", 0), ("/m2", "/2023/b/", 0)], ["old-rule"]),
-            (APACHE, [("/r1", "/2023/a/", 0), ("/r2", SITE + "2023/b/", 0), ("/r3.html", "/2023/a/", 0)], ["old-rule"]),
+            (APACHE, [("/r1", "/2023/a/", 0), ("/r2", SITE + "2023/b/", 0), ("/r3.html", "/2023/a/", 0), ("/temporary", "/2023/a/", 0)], ["old-rule"]),
             ("from,to\n/a,/b\n", [("/a", "/b", 0)], []), ('"Page","Views"\n/a,"1,234"\n/b,x\n', [("/a", "", 1234), ("/b", "", 0)], ["known-file"]),
             ("# mine\n/a\nhttps://mistlebank.example/b\n", [("/a", "", 0), (SITE + "b", "", 0)], []),
             ('<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc> /a </loc></url></urlset>', [("/a", "", 0)], []),

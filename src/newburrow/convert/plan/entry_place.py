@@ -111,10 +111,7 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
     else:
         new = ""
     if not new:
-        if reason:
-            fate = Fate.LEFT_OUT
-        else:
-            fate = Fate.FAILED
+        fate = Fate.LEFT_OUT if reason else Fate.FAILED
         context.journal.ledger.add(
             settle_entry(replace(entry, kind=was), fate, reason or failed)
         )
@@ -130,8 +127,7 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         wished, new = new, _beside_others(entry, kind, slug, new, context)
     is_there = held is not None and context.decisions.new.already_there == "skip"
     placed = _placed(seq, entry, kind, (new, wished), is_there)
-    if choice.is_aside(reason):
-        placed = replace(placed, aside=True)
+    placed = replace(placed, aside=choice.is_aside(reason))
     return placed, _at(entry), held.id if held and context.has_ids else ""
 
 

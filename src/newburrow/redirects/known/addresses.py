@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from itertools import islice
 
 from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.redirects.known.found import KnownUrl
+from newburrow.store.journal.rows import (
+    GONE,
+    REDIRECTED,
+    UNCHANGED,
+    WAS_GONE,
+    OldAddress,
+)
 from newburrow.store.redirects.known_urls import KnownUrls
 
 _NAMED = 20  # unknown addresses named in follow-ups; all are in the table
 _LONGEST_CHAIN = 20
-
-Row = tuple[str, str, int]  # an address, where the old site sends it, visits
 
 
 class KnownAddresses:
@@ -25,13 +31,14 @@ class KnownAddresses:
         self._urls = KnownUrls()
         self.elsewhere = 0  # addresses on other sites
 
-    def add(self, rows: Iterable[Row], sites: frozenset[str]) -> Iterator[Problem]:
+    def add(self, rows: Iterable[KnownUrl], sites: frozenset[str]) -> Iterator[Problem]:
         """Keep the known addresses that are on these sites (as `url.site_key`).
 
         An address that is sent to two places is a follow-up; the first counts. Visits of one address are added up.
         """
-        for found, target, visits in rows:
-            full_url = url.resolve(self.site, found)
+        for found in rows:
+            target = found.target
+            full_url = url.resolve(self.site, found.address)
             key = url.key(full_url)
             if key.partition("/")[0] not in sites:
                 self.elsewhere += 1
@@ -49,7 +56,7 @@ class KnownAddresses:
                     advice="Check which of the two is right.",
                 )
                 to = ""
-            self._urls.add(key, full_url, to, visits)
+            self._urls.add(key, full_url, to, found.visits, found.is_gone)
 
     def answer(self, context: Context) -> None:
         """Set the answers for known addresses, and report those of which nothing is known."""
@@ -61,12 +68,16 @@ class KnownAddresses:
                     message=f"{self.elsewhere:,} of the known old addresses belong to other sites; they were skipped.",
                 )
             )
-        for key, full_url, target, visits in self._urls.all():
+        for key, full_url, target, visits, is_gone in self._urls.all():
             if visits:
                 context.planning.urls.add_visits(key, visits)
-            if context.journal.urls.get(key) is None:
+            if context.journal.urls.get(key) is not None:
+                continue
+            if is_gone and not target:
+                context.journal.urls.add(OldAddress(full_url, "", GONE, WAS_GONE))
+            else:
                 self._answer_one(key, full_url, target, visits, context)
-        for full_url, visits in self.unknown()[:_NAMED]:
+        for full_url, visits in islice(self.unknown(), _NAMED):
             shown = f", which was visited {visits:,} times" if visits else ""
             context.journal.follow_ups.add(
                 Problem.at(NOWHERE, "unknown-address", address=full_url, visits=shown)
@@ -108,7 +119,7 @@ class KnownAddresses:
             target = further
         return None
 
-    def unknown(self) -> list[tuple[str, int]]:
+    def unknown(self) -> Iterator[tuple[str, int]]:
         """The addresses where the export has nothing, the most visited first."""
         return self._urls.unknown()
 

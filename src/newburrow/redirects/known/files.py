@@ -7,18 +7,19 @@ since what else it answered is in no list.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import TextIO
 
 from lxml import etree
-from msgspec import Struct
 
 from newburrow.core import csvfile
 from newburrow.core.problem import Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.dialects.selector import local_name
 from newburrow.model import Where
+from newburrow.redirects.known import apache, nginx
+from newburrow.redirects.known.found import Found, KnownUrl
 
 _PEEKED = 4096
 # Common Log Format, and the Combined one, which goes on after it: host ident user [time] "request" status bytes
@@ -26,50 +27,15 @@ _LOG = re.compile(
     r'\S+ \S+ .*?\[[^\]]*\] "(?P<method>[A-Z]+) (?P<target>\S+)(?: HTTP/[\d.]+)?" (?P<status>\d{3}) '
 )
 _NGINX = re.compile(r"^\s*(?:server|location|map|rewrite|return)\b.*[{;]\s*$", re.MULTILINE)
-_LOCATION = re.compile(
-    r"location\s+=\s+(?P<old>\"[^\"]*\"|\S+)\s*\{\s*return\s+30[18]\s+(?P<new>[^;\s]+)\s*;\s*\}"
-)
-_REWRITE = re.compile(r"rewrite\s+(?P<old>\S+)\s+(?P<new>\S+)\s+permanent\s*;")
-_MAPS = re.compile(r"map\s+\S+\s+\S+\s*\{(?P<lines>[^}]*)\}")
-_MAP_LINE = re.compile(r"(?P<old>\"[^\"]*\"|[^\s;]+)\s+(?P<new>\"[^\"]*\"|[^\s;]+)\s*;")
 _APACHE = re.compile(
-    r"^\s*(?:Redirect(?:Permanent|Match)?|RewriteRule|RewriteEngine)\b",
+    r"^\s*(?:Redirect(?:Permanent|Temp|Match)?|RewriteRule|RewriteEngine|RewriteCond)\b",
     re.MULTILINE | re.IGNORECASE,
 )
-_REDIRECT = re.compile(
-    r"^\s*Redirect(?:Permanent\s+|\s+(?:30[18]|permanent)\s+)(?P<old>\S+)\s+(?P<new>\S+)\s*$",
-    re.I,
-)
-_RULE = re.compile(
-    r"^\s*RewriteRule\s+(?P<old>\S+)\s+(?P<new>\S+)\s+\[[^\]]*R=30[18][^\]]*\]", re.I
-)
-_MATCH = re.compile(
-    r"^\s*RedirectMatch\s+(?:(?:30[18]|permanent)\s+)?(?P<old>\S+)\s+(?P<new>\S+)", re.I
-)
-_PLAIN = re.compile(r"\^?/?(?P<path>(?:[\w/~%=&;:@,+-]|\\?\.|\\-)*)\$?")
 _COLUMNS = {
     "old": ("old", "from", "source", "address", "url", "page"),
     "new": ("new", "to", "target"),
     "visits": ("visits", "hits", "views", "count"),
 }
-
-
-class KnownUrl(Struct, frozen=True):
-    """An old address."""
-
-    address: str  # whole, or from the site on
-    target: str = ""  # where the old site sends it
-    visits: int = 0
-
-
-class OldRule(Struct, frozen=True):
-    """A rule of the old site for many addresses."""
-
-    old: str  # an expression for the path
-    new: str  # with $1 or \\1 for its groups
-
-
-Found = Iterator[KnownUrl | OldRule | Problem]
 
 
 def read(path: Path) -> Found:
@@ -111,9 +77,9 @@ def _reader(start: str) -> Callable[[TextIO, str], Found] | None:
     if any(_LOG.match(line) for line in lines[:5]):
         return _log
     if _APACHE.search(start):
-        return _apache
+        return apache.read
     if _NGINX.search(start):
-        return _nginx
+        return nginx.read
     names = csvfile.columns(start)
     if len(names) > 1 and _column(names, "old"):
         return _table
@@ -198,52 +164,3 @@ def _table(text: TextIO, file: str) -> Found:
             (row.get(column["new"]) or "").strip() if column["new"] else "",
             int(visits or 0),
         )
-
-
-def _nginx(text: TextIO, file: str) -> Found:
-    uncommented = re.sub(r"(?m)^\s*#.*$", "", text.read())  # a configuration is small
-    for found in _LOCATION.finditer(uncommented):
-        yield KnownUrl(_unquoted(found["old"]), _unquoted(found["new"]))
-    for found in _REWRITE.finditer(uncommented):
-        yield from _of_pattern(
-            found["old"],
-            found["new"],
-            Where(file, uncommented.count("\n", 0, found.start()) + 1),
-        )
-    for match in _MAPS.finditer(uncommented):
-        for found in _MAP_LINE.finditer(match["lines"]):
-            old, new = _unquoted(found["old"]), _unquoted(found["new"])
-            if old.startswith("/") and new.startswith(("/", "http")):
-                yield KnownUrl(old, new)
-
-
-def _apache(text: TextIO, file: str) -> Found:
-    for number, line in enumerate(text, 1):
-        where = Where(file, number)
-        if found := _REDIRECT.match(line):
-            yield KnownUrl(_unquoted(found["old"]), _unquoted(found["new"]))
-        elif found := _RULE.match(line) or _MATCH.match(line):
-            yield from _of_pattern(found["old"], found["new"], where)
-
-
-def _of_pattern(old: str, new: str, where: Where) -> Found:
-    """A rule whose expression is for one address alone; any other is reported."""
-    found = _PLAIN.fullmatch(_unquoted(old))
-    if found and "$" not in new and "\\1" not in new:
-        yield KnownUrl("/" + found["path"].replace("\\", ""), _unquoted(new))
-    else:
-        yield OldRule(_unquoted(old), _unquoted(new))
-        message = (
-            f"The old site has a rule for many addresses: {_unquoted(old)} → {_unquoted(new)}."
-        )
-        advice = (
-            "It was used for the old addresses that are known. For more, hand in a log or a list of what is visited "
-            "(old.known in move.toml), or keep the rule on the old server."
-        )
-        yield Problem.at(where, "old-rule", message=message, advice=advice)
-
-
-def _unquoted(word: str) -> str:
-    if len(word) > 1 and word[0] == word[-1] and word[0] in "\"'":
-        return word[1:-1]
-    return word

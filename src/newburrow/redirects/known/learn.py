@@ -10,8 +10,8 @@ from newburrow.core.problem import Problem, refusal
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.model import Where
 from newburrow.redirects.known import files
-from newburrow.redirects.known.addresses import KnownAddresses, Row
-from newburrow.redirects.known.files import Found, KnownUrl, OldRule
+from newburrow.redirects.known.addresses import KnownAddresses
+from newburrow.redirects.known.found import Found, KnownUrl, OldRule
 
 
 def learn(folder: MoveFolder, context: Context) -> KnownAddresses:
@@ -55,9 +55,9 @@ def _too_slow(rule: OldRule, file: str) -> Problem:
     return Problem.at(Where(file), "old-rule", message=message, advice=advice)
 
 
-def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[Row]:
+def _rows(found: Found, others: list[OldRule | Problem]) -> Iterator[KnownUrl]:
     for known_url in found:
         if isinstance(known_url, KnownUrl):
-            yield known_url.address, known_url.target, known_url.visits
+            yield known_url
         else:
             others.append(known_url)

@@ -84,9 +84,9 @@ def learn(
         sites[site].take(row, slash + subject)
         if seen.may_have(unslashed := key.rstrip("/")):
             twins.add(unslashed)
-        if new_key != key and new_key.startswith(f"{site}/"):
-            if seen.may_have(unslashed := new_key.rstrip("/")):
-                twins.add(unslashed)
+        is_own = new_key != key and new_key.startswith(f"{site}/")
+        if is_own and seen.may_have(unslashed := new_key.rstrip("/")):
+            twins.add(unslashed)
         has_capitals = has_capitals or not (
             key.islower() and (not new_key or new_key.islower())
         )

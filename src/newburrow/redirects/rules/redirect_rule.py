@@ -46,7 +46,7 @@ class PathPart(Struct, frozen=True):
     # for a fixed word
     kind: str
     word: str = ""  # of a fixed one
-    # what precedes it: a slash; within a segment a hyphen or the like, or nothing; or `?name=` for a parameter's value
+    # what precedes it: a slash; within a segment a hyphen or the like, or nothing; `?name=` for a value
     mark: str = "/"
 
 
@@ -61,7 +61,7 @@ class RedirectRule(Struct, frozen=True):
 
     @property
     def anchored(self) -> bool:
-        """Whether the rule has a fixed word, a number, a part of a date or an extension, and so cannot match any page."""
+        """Whether the rule has more than names: a fixed word, a number, an extension; else it would match any page."""
         return bool(self.extension) or any(part.kind != "name" for part in self.parts)
 
     @property
@@ -219,7 +219,7 @@ def split(path: str) -> tuple[list[Segment], str] | None:
 
 
 def candidate_rules(path: str, new: str, frequent: Mapping[str, int]) -> Iterator[RedirectRule]:
-    """The rules that would turn a path, or a path with one parameter, into this new address.
+    """The rules that would turn a path, or one with a parameter, into this new address.
 
     Words that are `frequent` are tried both as fixed words and as names. Dates, numbers and names become
     parameters of the rule; the new address is made of them and fixed text.

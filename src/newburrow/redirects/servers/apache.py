@@ -160,7 +160,8 @@ class _ApacheFiles:
         return (
             "\n".join(
                 [
-                    "# Answers old addresses. Include this in the virtual host; the map is next to the main configuration.",
+                    "# Answers old addresses. Include this in the virtual host; the map is next to the main"
+                    " configuration.",
                     head[0],
                     *lines,
                     *head[1:],

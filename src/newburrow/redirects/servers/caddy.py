@@ -1,8 +1,8 @@
 """Caddy: maps from the path, and from the path with parameters, and the lines that use them.
 
-The path and single parameters are asked as Caddy has decoded them. A key that is not plain is an expression in which all
-other characters are numbers, so that nothing in it is taken for a placeholder; a target is percent-encoded. A parameter
-that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
+The path and single parameters are asked as Caddy has decoded them. A key that is not plain is an expression in which
+all other characters are numbers, so that nothing in it is taken for a placeholder; a target is percent-encoded. A
+parameter that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
 """
 
 from __future__ import annotations
@@ -117,7 +117,8 @@ class _CaddyFile:
 
     def _of(self, names: tuple[str, ...]) -> BinaryIO:
         if names not in self._by_names:
-            self._by_names[names] = self._stack.enter_context(tempfile.TemporaryFile())
+            stream = tempfile.TemporaryFile()  # noqa: SIM115 (the stack closes it)
+            self._by_names[names] = self._stack.enter_context(stream)
         return self._by_names[names]
 
     def _rule(self, stream: BinaryIO, rule: RedirectRule) -> None:

@@ -1,7 +1,7 @@
 """HAProxy: a map file, two maps of expressions, and the lines for a frontend that use them.
 
-Paths and parameters are asked decoded. A key that holds a blank is an expression, since a blank ends the key of a map; a
-parameter that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
+Paths and parameters are asked decoded. A key that holds a blank is an expression, since a blank ends the key of a map;
+a parameter that has no value, or a name that is not plain, is asked of the whole query, as it was sent.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
-"""Plain lists of old and new paths, for a host or a program that takes no rules: separated by a blank, as CSV and by tabs.
+"""Plain lists of old and new paths, for a host or a program that takes no rules: with blanks, as CSV and with tabs.
 
-Each line is for one old address; addresses that servers see as one have one line. Paths and queries are percent-encoded
-(RFC 3986), so that no blank, tab, comma or quote is in them. A new address on another site than the first is written whole.
+Each line is for one old address. Paths and queries are percent-encoded (RFC 3986), so that no blank, tab, comma or
+quote is in them. A new address on another site than the first is written whole.
 """
 
 from __future__ import annotations

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
+
+_BATCH = 500  # rows fetched at a time
 
 
 class KnownUrls:
@@ -11,18 +14,21 @@ class KnownUrls:
     def __init__(self) -> None:
         self._db = sqlite3.connect("")
         self._db.execute(
-            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER) "
+            "CREATE TABLE known (key TEXT PRIMARY KEY, address TEXT, target TEXT, visits INTEGER, "
+            "gone INTEGER) "
             "WITHOUT ROWID"
         )
         self._db.execute("CREATE TABLE unknown (address TEXT, visits INTEGER)")
 
-    def add(self, key: str, address: str, target: str, visits: int) -> None:
+    def add(
+        self, key: str, address: str, target: str, visits: int, is_gone: bool = False
+    ) -> None:
         """Keep an address by its key; visits add up, and the first target that is not empty counts."""
         self._db.execute(
-            "INSERT INTO known VALUES (?, ?, ?, ?) "
-            "ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, "
+            "INSERT INTO known VALUES (?, ?, ?, ?, ?) "
+            "ON CONFLICT DO UPDATE SET visits = visits + excluded.visits, gone = max(gone, excluded.gone), "
             "target = CASE WHEN target = '' THEN excluded.target ELSE target END",
-            (key, address, target, visits),
+            (key, address, target, visits, is_gone),
         )
 
     def target_of(self, key: str) -> str:
@@ -30,16 +36,21 @@ class KnownUrls:
         row = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
         return str(row[0]) if row else ""
 
-    def all(self) -> list[tuple[str, str, str, int]]:
-        """Key, address, target and visits of all addresses, in the order of their keys."""
-        return self._db.execute("SELECT * FROM known ORDER BY key").fetchall()
+    def all(self) -> Iterator[tuple[str, str, str, int, bool]]:
+        """Key, address, target and visits of all addresses, and if they are gone, in the order of their keys."""
+        last = ""
+        statement = f"SELECT * FROM known WHERE key > ? ORDER BY key LIMIT {_BATCH}"
+        while rows := self._db.execute(statement, (last,)).fetchall():
+            for *facts, gone in rows:
+                yield (*facts, bool(gone))
+            last = rows[-1][0]
 
     def add_unknown(self, address: str, visits: int) -> None:
         """Note that the export has nothing at an address."""
         self._db.execute("INSERT INTO unknown VALUES (?, ?)", (address, visits))
 
-    def unknown(self) -> list[tuple[str, int]]:
+    def unknown(self) -> Iterator[tuple[str, int]]:
         """The addresses where the export has nothing with their visits, the most visited first."""
-        return self._db.execute(
+        yield from self._db.execute(
             "SELECT address, visits FROM unknown ORDER BY visits DESC, address"
-        ).fetchall()
+        )

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Iterator, Sequence
 
 _MERGED = "(instr(upper(old), '%2F') OR instr(substr(old, 9), '//'))"
 
-# Old address, its set of parameters, the word that is compared (None: cannot be written), an expression that is compared
-# instead (or empty), the target.
+# Old address, its set of parameters, the word that is compared (None: cannot be written), an expression that is
+# compared instead (or empty), the target.
 PathRule = tuple[str, str, bytes | None, str, str]
 
 
