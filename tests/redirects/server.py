@@ -42,10 +42,10 @@ events {{ worker_connections 64; }}
 http {{
   access_log off; client_body_temp_path {folder}/t1; proxy_temp_path {folder}/t2; fastcgi_temp_path {folder}/t3;
   uwsgi_temp_path {folder}/t4; scgi_temp_path {folder}/t5; large_client_header_buffers 4 64k;
-  include {maps};
+{maps}
   server {{
     listen 127.0.0.1:{port};
-    include {server};
+{server}
     location / {{ default_type text/plain; return 200 "{here}"; }}
   }}
 }}
@@ -60,7 +60,8 @@ def map_of(rows: Sequence[OldAddress], choice: Redirects | None = None) -> Redir
 class Nginx:
     """Use as a context manager."""
 
-    def __init__(self, folder: Path, redirects: Path) -> None:
+    def __init__(self, folder: Path, *redirects: Path) -> None:
+        """A server with the redirects in these folders, as they are written for it."""
         self.folder = folder / "nginx"
         self.folder.mkdir()
         with socket.socket() as probe:
@@ -68,9 +69,14 @@ class Nginx:
             self.port = probe.getsockname()[1]
         self.config = self.folder / "nginx.conf"
         self.config.write_text(
-            _CONFIG.format(folder=self.folder, port=self.port, maps=redirects / "newburrow-maps.conf",
-                           server=redirects / "newburrow-server.conf", here=HERE)
-        )  # fmt: skip
+            _CONFIG.format(
+                folder=self.folder,
+                port=self.port,
+                maps=_included(redirects, "newburrow-maps.conf", "include {};"),
+                server=_included(redirects, "newburrow-server.conf", "include {};"),
+                here=HERE,
+            )
+        )
 
     def check(self) -> str:
         """What nginx says of the configuration; empty where it is right."""
@@ -113,6 +119,10 @@ class Nginx:
         return answers
 
 
+def _included(folders: tuple[Path, ...], name: str, line: str) -> str:
+    return "\n".join(line.format(folder / name) for folder in folders)
+
+
 _HTTPD = """
 ServerRoot {folder}
 ServerName localhost
@@ -144,16 +154,19 @@ class Httpd(Nginx):
     Pages that are there are not made: what is let pass is answered with 404.
     """
 
-    def __init__(self, folder: Path, redirects: Path, how: str = "map") -> None:
-        super().__init__(folder, redirects)
+    def __init__(self, folder: Path, *redirects: Path, how: str = "map") -> None:
+        super().__init__(folder, *redirects)
         pages = self.folder / "pages"
         pages.mkdir()
         include = ""
         if how == "map":
-            shutil.copy(redirects / "newburrow-map.txt", self.folder)
-            include = f"Include {redirects / 'newburrow-server.conf'}"
+            for other in redirects[1:]:  # that of another site is in a folder of its name
+                shutil.copytree(other, self.folder / other.name)
+            shutil.copy(redirects[0] / "newburrow-map.txt", self.folder)
+            include = _included(redirects, "newburrow-server.conf", "Include {}")
         else:
-            shutil.copy(redirects / "htaccess", pages / ".htaccess")
+            rules = [(path / "htaccess").read_text() for path in redirects]
+            (pages / ".htaccess").write_text("".join(rules))
         self.config.write_text(
             _HTTPD.format(folder=self.folder, port=self.port, modules=MODULES, include=include)
         )
@@ -188,13 +201,10 @@ frontend old
 class Balancer(Nginx):
     """A real HAProxy on a loopback port."""
 
-    def __init__(self, folder: Path, redirects: Path) -> None:
-        super().__init__(folder, redirects)
-        lines = (
-            (redirects / "newburrow-frontend.cfg")
-            .read_text()
-            .replace("/etc/haproxy", str(redirects))
-        )
+    def __init__(self, folder: Path, *redirects: Path) -> None:
+        super().__init__(folder, *redirects)
+        lines = "".join((path / "newburrow-frontend.cfg").read_text() for path in redirects)
+        lines = lines.replace("/etc/haproxy", str(redirects[0]))
         self.config.write_text(_BALANCER.format(port=self.port, lines=lines))
 
     def check(self) -> str:
@@ -215,7 +225,7 @@ _CADDY = """{{
 }}
 http://:{port} {{
   bind 127.0.0.1
-  import {redirects}/newburrow.caddy
+{imports}
   respond "here" 200
 }}
 """
@@ -224,9 +234,10 @@ http://:{port} {{
 class CaddyServer(Nginx):
     """A real Caddy on a loopback port."""
 
-    def __init__(self, folder: Path, redirects: Path) -> None:
-        super().__init__(folder, redirects)
-        self.config.write_text(_CADDY.format(port=self.port, redirects=redirects))
+    def __init__(self, folder: Path, *redirects: Path) -> None:
+        super().__init__(folder, *redirects)
+        imports = _included(redirects, "newburrow.caddy", "  import {}")
+        self.config.write_text(_CADDY.format(port=self.port, imports=imports))
         self.words = ["--config", str(self.config), "--adapter", "caddyfile"]
 
     def check(self) -> str:
@@ -254,19 +265,20 @@ server.errorlog = "{folder}/error.log"
 server.max-request-field-size = 65000
 index-file.names = ("index.html")
 mimetype.assign = ("" => "text/html")
-include "{redirects}/newburrow-redirects.conf"
+{includes}
 """
 
 
 class LighttpdServer(Nginx):
     """A real lighttpd on a loopback port. Pages that are there are not made: what is let pass is answered with 404."""
 
-    def __init__(self, folder: Path, redirects: Path) -> None:
-        super().__init__(folder, redirects)
+    def __init__(self, folder: Path, *redirects: Path) -> None:
+        super().__init__(folder, *redirects)
         (self.folder / "pages").mkdir()
         (self.folder / "pages/index.html").write_text("here")
+        includes = _included(redirects, "newburrow-redirects.conf", 'include "{}"')
         self.config.write_text(
-            _LIGHTTPD.format(folder=self.folder, port=self.port, redirects=redirects)
+            _LIGHTTPD.format(folder=self.folder, port=self.port, includes=includes)
         )
 
     def check(self) -> str:

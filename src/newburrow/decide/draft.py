@@ -17,7 +17,13 @@ from msgspec.structs import astuple, replace
 from newburrow.core import csvfile
 from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Listener, nobody
-from newburrow.decide import author_proposals, entry_edits, proposals, questions
+from newburrow.decide import (
+    author_proposals,
+    entry_edits,
+    existing_content,
+    proposals,
+    questions,
+)
 from newburrow.decide.author_proposals import AuthorProposal
 from newburrow.decide.likeness import UNFIT, UNFIT_COLUMNS, Likeness
 from newburrow.decide.move_folder import (
@@ -71,6 +77,7 @@ def draft(
     if earlier:
         plan = _like(plan, earlier)
     host = hosts.load(plan.host)
+    existing_content.check(plan.holds)
     exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out, [*plan.exports.paths, *plan.holds])
     try:

@@ -23,7 +23,7 @@ class Written(FolderCase):
         out = self.folder / "redirects"
         out.mkdir()
         SERVER.write(map_of(rows), lambda name: (out / name).open("wb"))
-        server = Httpd(self.folder, out, how)
+        server = Httpd(self.folder, out, how=how)
         self.assertEqual(server.check(), "")
         with server:
             return server.ask(*(targets or (target_of(row.old) for row in rows)))
@@ -124,7 +124,7 @@ class OfTheDemo(FolderCase):
         ]
         targets = [target_of(row.old) for row in rows]
         for how in ("map", "folder"):
-            with Httpd(self.folder, folder / "apache", how) as server:
+            with Httpd(self.folder, folder / "apache", how=how) as server:
                 self.assertEqual(server.ask(*targets), wanted)
             (self.folder / "nginx").rename(self.folder / how)
         with Nginx(self.folder, folder / "nginx") as nginx:

@@ -136,7 +136,7 @@ class OfApache(OfNginx):
 
 class OfApacheInAFolder(OfApache):
     def serving(self, out: Path) -> Nginx:
-        return Httpd(self.folder, out, "folder")
+        return Httpd(self.folder, out, how="folder")
 
 
 class OfHaproxy(OfNginx):

@@ -100,7 +100,7 @@ class KnownAddresses:
         )
         if row is None or context.journal.plan.key_at(key):
             self._urls.add_unknown(full_url, visits)
-        elif row.new_key != row.key:
+        elif row.new_key != row.key and not context.new_pages.archives.is_list(full_url):
             context.journal.urls.add(row)
         else:
             context.journal.urls.add(OldAddress(full_url, full_url, UNCHANGED, row.why))
