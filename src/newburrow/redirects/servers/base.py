@@ -19,6 +19,14 @@ class ServerFiles(Struct, frozen=True):
     skipped: int = 0  # old addresses that this server cannot express
 
 
+class WholeDomain(Struct, frozen=True):
+    """An old site that is sent to a new one as a whole."""
+
+    site: str  # the old one, as `url.site_key`
+    new: str  # scheme and host
+    status: int
+
+
 class Server(Protocol):
     """A web server, and how its redirects are written."""
 
@@ -31,3 +39,10 @@ class Server(Protocol):
         What is skipped must be listed in one of the files.
         """
         ...
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """Write what sends a whole old site to a new one, each path to the same path there.
+
+        Gives what to do with the file; empty for a server that has no such thing.
+        """
+        return ""
