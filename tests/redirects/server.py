@@ -160,8 +160,8 @@ class Httpd(Nginx):
         pages.mkdir()
         include = ""
         if how == "map":
-            for other in redirects[1:]:  # that of another site is in a folder of its name
-                shutil.copytree(other, self.folder / other.name)
+            for path in redirects:  # that of another site is in a folder of its name
+                shutil.copytree(path, self.folder / path.name)
             shutil.copy(redirects[0] / "newburrow-map.txt", self.folder)
             include = _included(redirects, "newburrow-server.conf", "Include {}")
         else:
@@ -203,8 +203,13 @@ class Balancer(Nginx):
 
     def __init__(self, folder: Path, *redirects: Path) -> None:
         super().__init__(folder, *redirects)
-        lines = "".join((path / "newburrow-frontend.cfg").read_text() for path in redirects)
-        lines = lines.replace("/etc/haproxy", str(redirects[0]))
+        lines = "".join(
+            (path / "newburrow-frontend.cfg")
+            .read_text()
+            .replace(f"/etc/haproxy/{path.name}/", f"{path}/")
+            .replace("/etc/haproxy/", f"{path}/")
+            for path in redirects
+        )
         self.config.write_text(_BALANCER.format(port=self.port, lines=lines))
 
     def check(self) -> str:

@@ -106,7 +106,11 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
     if learnt.twins:
         table.check(folder.path / ADDRESSES, learnt.twins)
     maps = RedirectMaps.of(learnt, answers, decisions.redirects)
-    guidance = server_files.write_all(maps, server, folder.open).guidance if server else ""
+    maps.new_lists = new_lists
+    guidance = ""
+    if server:
+        new = decisions.new.address
+        guidance = server_files.write_all(maps, server, folder.open, new).guidance
     rules = [
         RuleFacts(
             rule.old_pattern(),

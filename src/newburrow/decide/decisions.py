@@ -137,8 +137,13 @@ class Redirects(Struct, frozen=True, forbid_unknown_fields=True):
     status: Literal[301, 302, 307, 308] = 301
     # whether the query of a visitor goes along to the new address, where the old one is known by its path alone
     queries: Literal["keep", "drop"] = "keep"
-    most: Count | None = (
-        None  # rules and single addresses that a server takes; the rest is listed
+    # rules and single addresses that a server takes; the rest is listed
+    most: Count | None = None
+    # What the files are for: the old server, the new one (for what an old domain that is sent there as a whole brings),
+    # and sending that domain.
+    places: tuple[Literal["old-server", "new-server", "whole-domain"], ...] = (
+        "old-server",
+        "whole-domain",
     )
     # What readers find at the old address of what is left out, and of what is left out only because something else
     # was chosen (choose.only): `gone` (410), `stays` (the old server answers on), or the address of a site that has it.

@@ -14,9 +14,10 @@ from newburrow.decide.decisions import Redirects
 from newburrow.redirects.rules import learning
 from newburrow.redirects.rules.learning import Learnt, SiteRules
 from newburrow.redirects.rules.redirect_rule import RedirectRule
-from newburrow.store.journal.rows import REDIRECTED, OldAddress
+from newburrow.store.journal.rows import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 from newburrow.store.redirects.exceptions import ExceptionRow, Exceptions
+from newburrow.store.redirects.seen_keys import SeenKeys
 
 _LONGEST = 1000  # characters of an address that is also written in other spellings
 
@@ -114,6 +115,8 @@ class RedirectMaps:
         exceptions: Exceptions,
         choice: Redirects | None = None,
     ) -> None:
+        self._answers = answers
+        self.new_lists: Sequence[str] = ()  # addresses of lists on the new site
         self.right = Counter[tuple[str, int]]()  # by site and number of a rule: right answers
         self.sites = tuple(sites) or (SiteRules("", (), 0),)  # files are written all the same
         self.maps = [
@@ -136,7 +139,9 @@ class RedirectMaps:
         `new_lists` are addresses of lists on the new site, which no rule may answer. The exceptions are kept in the
         file `kept`, for others to read by `Exceptions`, or in one that goes away.
         """
-        return cls.of(learning.learn(answers(), new_lists), answers, choice, kept)
+        maps = cls.of(learning.learn(answers(), new_lists), answers, choice, kept)
+        maps.new_lists = new_lists
+        return maps
 
     @classmethod
     def of(
@@ -157,6 +162,31 @@ class RedirectMaps:
         maps = cls(answers, sites, exceptions, choice)
         maps.right = right
         return maps
+
+    def arriving(self, redirects: RedirectMap, new: str) -> RedirectMap:
+        """The map for what comes to the new site, by the paths of an old one, when that is sent there as a whole.
+
+        `new` is scheme and host of the new site. Its own pages are not redirected.
+        """
+        pages = SeenKeys()
+        for row in self._answers():
+            if row.status == REDIRECTED:
+                pages.may_have(row.new_key)
+
+        def answers() -> Iterator[OldAddress]:
+            for row in redirects.answers():
+                parts = url.split(row.old)
+                if parts is None or row.status == UNCHANGED:
+                    continue
+                old = new + parts._replace(scheme="", netloc="").geturl()
+                if not pages.has(url.key(old)):
+                    yield OldAddress(old, row.new, row.status, row.why)
+
+        maps = RedirectMaps.learnt(answers, redirects.choice, self.new_lists)
+        arriving = maps.maps[0]
+        # Beside those of an old site in one server, nothing may have the same name.
+        arriving.number = len(self.maps) + redirects.number
+        return arriving
 
 
 def _limited(learnt: SiteRules, exceptions: Exceptions, most: int) -> SiteRules:

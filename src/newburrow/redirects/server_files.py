@@ -10,12 +10,13 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import BinaryIO
 
-from newburrow.core import csvfile, plugins
+from newburrow.core import csvfile, plugins, url
 from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
+from newburrow.hosts.archives import NewArchives
 from newburrow.redirects.redirect_map import RedirectMap, RedirectMaps
 from newburrow.redirects.rules.learning import SiteRules
-from newburrow.redirects.servers.base import Server, ServerFiles
+from newburrow.redirects.servers.base import Server, ServerFiles, WholeDomain
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
 from newburrow.store.redirects.exceptions import Exceptions
@@ -23,26 +24,55 @@ from newburrow.store.redirects.exceptions import Exceptions
 Open = Callable[[str], BinaryIO]
 SHARED = 4000  # old addresses; with fewer, starting other processes does not pay
 NOT_COVERED = "not-covered.csv"  # what is above redirects.most
+_DOMAIN, _ARRIVING = "whole-domain/", "new-server/"
 _TOGETHER = 2  # servers written at a time
 _KEPT = "kept.sqlite"
 
 
-def write_all(maps: RedirectMaps, name: str, open_file: Open) -> ServerFiles:
+def write_all(maps: RedirectMaps, name: str, open_file: Open, new: str) -> ServerFiles:
     """Write the redirects of all old sites for a server.
 
-    Those of the first site go to `redirects/NAME/`, those of another to `redirects/NAME/HOST/`. `open_file` opens a
-    file of the move folder for writing.
+    Those of the first site go to `redirects/NAME/`, those of another to `redirects/NAME/HOST/`; in folders there, what
+    sends a whole domain to the new site at `new`, and what answers there for it. `open_file` opens a file of the move
+    folder for writing.
     """
     server: Server = plugins.get(plugins.SERVERS, name)
     guidance, skipped = list[str](), 0
     for redirects in maps.maps:
-        host = _folder_of(redirects)
-        written = _write_for(server, redirects, open_file, f"redirects/{name}/{host}")
-        skipped += written.skipped
+        folder = f"redirects/{name}/{_folder_of(redirects)}"
+        said = list[str]()
+        if "old-server" in redirects.choice.places:
+            written = _write_for(server, redirects, open_file, folder)
+            skipped += written.skipped
+            said.append(written.guidance)
+        said += _for_domain(server, maps, redirects, (open_file, folder), new)
         if len(maps.maps) > 1:
-            guidance.append(f"For {redirects.site}, in redirects/{name}/{host}:")
-        guidance.append(written.guidance)
+            guidance.append(f"For {redirects.site}, in {folder}:")
+        guidance += said
     return ServerFiles("\n".join(guidance), skipped)
+
+
+def _for_domain(
+    server: Server, maps: RedirectMaps, redirects: RedirectMap, out: tuple[Open, str], new: str
+) -> list[str]:
+    """Write what sends a whole old site to the new one, and what answers there for it; gives what to do with it."""
+    (open_file, folder), said = out, list[str]()
+    places, origin = redirects.choice.places, url.site_of(new)
+    if not redirects.site or redirects.site == url.site_key(new) or not origin:
+        return said
+    if "whole-domain" in places:
+        domain = WholeDomain(redirects.site, origin, redirects.status)
+        words = server.write_domain(domain, lambda file: open_file(f"{folder}{_DOMAIN}{file}"))
+        if words:
+            said.append(f"Instead, to send the whole domain, in {folder}{_DOMAIN}:\n{words}")
+    if "new-server" in places:
+        arriving = maps.arriving(redirects, origin)
+        written = _write_for(server, arriving, open_file, f"{folder}{_ARRIVING}")
+        said.append(
+            f"For the new server, to which the whole domain is sent, in {folder}{_ARRIVING}:\n"
+            f"{written.guidance.replace('the old address', 'the new site')}"
+        )
+    return said
 
 
 def _folder_of(redirects: RedirectMap) -> str:
@@ -73,7 +103,7 @@ def writing(
     journal: Journal,
     open_file: Open,
     jobs: int,
-    new_lists: Sequence[str] = (),
+    new: NewArchives,
 ) -> Iterator[dict[str, ServerFiles]]:
     """Write the redirects for all servers wanted, beside the body of the `with` where that pays.
 
@@ -81,8 +111,8 @@ def writing(
     """
     written: dict[str, ServerFiles] = {}
     if jobs < 2 or sum(journal.urls.count().values()) < SHARED:
-        maps = RedirectMaps.learnt(journal.urls.all, choice, new_lists)
-        written |= {name: write_all(maps, name, open_file) for name in choice.servers}
+        maps = RedirectMaps.learnt(journal.urls.all, choice, new.samples())
+        written |= {name: write_all(maps, name, open_file, new.site) for name in choice.servers}
         yield written
         return
     journal.publish()
@@ -91,7 +121,7 @@ def writing(
         Pool(min(jobs, _TOGETHER)) as pool,
         ThreadPoolExecutor(1) as waiting,
     ):
-        job = waiting.submit(_shared, pool, choice, journal.path, Path(folder), new_lists)
+        job = waiting.submit(_shared, pool, choice, journal.path, Path(folder), new)
         yield written
         written |= job.result()
         for path in sorted(path for path in Path(folder).rglob("*") if path.is_file()):
@@ -101,13 +131,23 @@ def writing(
 
 
 def _shared(
-    pool: Pool, choice: Redirects, journal: Path, folder: Path, new_lists: Sequence[str]
+    pool: Pool, choice: Redirects, journal: Path, folder: Path, new: NewArchives
 ) -> dict[str, ServerFiles]:
     """Learn the rules in one process, then write for each server in one of its own."""
     exceptions_file = folder / _KEPT
-    sites = pool.start(_rules, journal, exceptions_file, choice, new_lists).result()
+    lists = new.samples()
+    sites = pool.start(_rules, journal, exceptions_file, choice, lists).result()
     jobs = {
-        name: pool.start(_apart, name, sites, choice, journal, exceptions_file, folder)
+        name: pool.start(
+            _apart,
+            name,
+            (sites, tuple(lists)),
+            choice,
+            journal,
+            exceptions_file,
+            folder,
+            new.site,
+        )
         for name in choice.servers
     }
     written_by_name = {name: job.result() for name, job in jobs.items()}
@@ -125,11 +165,12 @@ def _rules(
 
 def _apart(
     server: str,
-    sites: tuple[SiteRules, ...],
+    learnt: tuple[tuple[SiteRules, ...], tuple[str, ...]],
     choice: Redirects,
     journal: Path,
     exceptions_file: Path,
     folder: Path,
+    new: str,
 ) -> ServerFiles:
     """Write the redirects for a server into a folder, in a process of its own."""
 
@@ -140,5 +181,7 @@ def _apart(
 
     with JournalReader(journal) as answers:
         exceptions = Exceptions(exceptions_file)
+        sites, new_lists = learnt
         maps = RedirectMaps(answers.planned_urls.all, sites, exceptions, choice)
-        return write_all(maps, server, open_file)
+        maps.new_lists = new_lists
+        return write_all(maps, server, open_file, new)

@@ -39,8 +39,8 @@ def finish(
     walked = walk.walk(context)
     csvfile.write(output.plain(WALK), walk.COLUMNS, walk.rows(context))
     chart = ""
-    new_lists = context.new_pages.archives.samples()
-    with server_files.writing(decided, journal, output.plain, jobs, new_lists) as written:
+    new = context.new_pages.archives
+    with server_files.writing(decided, journal, output.plain, jobs, new) as written:
         # Meanwhile, do what takes long and does not need the servers' files.
         table.write(output.plain(ADDRESSES), journal.urls.all(), decided.status)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))

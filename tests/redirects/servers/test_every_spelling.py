@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import shutil
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from newburrow.decide.decisions import Redirects
+from newburrow.redirects import server_files
 from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.redirects.servers.apache import SERVER as APACHE
 from newburrow.redirects.servers.base import Server
@@ -115,6 +117,41 @@ class OnNginx(FolderCase):
                 told = server.ask("/p/", "/r/", "/index.php?id=1", host=host)
                 wanted = [NEW + new if new else "" for new in found]
                 self.assertEqual([location for _status, location in told], wanted, host)
+
+    def test_a_whole_domain_sent_on_and_what_arrives(self) -> None:
+        rows = [
+            OldAddress(f"{SITE}{n}/", f"{NEW}a/{n}", REDIRECTED, "") for n in ("p", "q", "r")
+        ]
+        rows += [
+            OldAddress(f"{SITE}a/q", f"{NEW}x", REDIRECTED, ""),
+            OldAddress(f"{SITE}z/", "", GONE, ""),
+        ]
+        choice = Redirects(places=("new-server", "whole-domain"))
+        maps = RedirectMaps.learnt(lambda: iter(rows), choice)
+
+        def open_file(name: str) -> BinaryIO:
+            path = self.folder / name
+            path.parent.mkdir(parents=True, exist_ok=True)
+            return path.open("wb")
+
+        written = server_files.write_all(maps, self.server.name, open_file, NEW)
+        base = self.folder / "redirects" / self.server.name
+        self.assertIn("new-server/", written.guidance)
+        folder = self.folder / "new.example"  # of its name, as the guidance says
+        shutil.copytree(base / "new-server", folder)
+        server = self.real(self.folder, folder)
+        self.assertEqual(server.check(), "")
+        asked = ("/p/", "/p", "/a/q", "/z/", "/none")
+        with server:
+            found = server.ask(*asked, host="new.example")
+            elsewhere = server.ask("/p/")
+        self.assertEqual(
+            [new or (status if status == GONE else "") for status, new in found],
+            [f"{NEW}a/p", f"{NEW}a/p", "", GONE, ""],
+        )
+        self.assertEqual(elsewhere[0][1], "")
+        (line,) = [path.read_text() for path in (base / "whole-domain").iterdir()]
+        self.assertIn("https://new.example", line)
 
 
 class OnApache(OnNginx):

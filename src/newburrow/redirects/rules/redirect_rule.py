@@ -184,7 +184,7 @@ class Segment(Struct, frozen=True):
     """A segment of a path, or a part of a date in one."""
 
     word: str
-    # `year`, `number`, `word`; of a segment that is cut also `prefix` (always the same) or `piece` (between underscores)
+    # `year`, `number`, `word`; of a segment that is cut also `prefix` (the same in all) or `piece` (of underscores)
     look: str
     mark: str = "/"  # what precedes it
 

@@ -26,17 +26,19 @@ from newburrow.redirects.server_key import (
     shown,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 from newburrow.store.journal.rows import GONE, UNCHANGED, OldAddress
 
 _MAP, _SERVER, _FOLDER = "newburrow-map.txt", "newburrow-server.conf", "htaccess"
 _LONGEST = 4000  # bytes of a key or target; httpd takes lines of 8,190
+_MANY = 2000  # rules that a folder's file can have before requests get slow
 _LONGEST_LINE = 1000  # bytes of a line of the map; httpd cuts off at 1,024
 _BLANK = re.compile(rb"[\x00-\x20\x7f]")
 _ALL = '"(?s)^/.*$"'
+_DOMAIN = "newburrow-domain.conf"
 
 
-class Apache:
+class Apache(Server):
     """Apache httpd 2.4."""
 
     name = "apache"
@@ -53,14 +55,22 @@ class Apache:
             skipped = f"\n{shared.skipped:,} addresses cannot be expressed for httpd; {_FOLDER} lists them."
         else:
             skipped = ""
+        below = f" (in a folder {redirects.site} there)" if redirects.mark else ""
         return ServerFiles(
-            f"With access to the server's configuration: put {_MAP} into its folder, and `Include` {_SERVER} in the\n"
-            f"virtual host of the old address. With many addresses make the map fast: `httxt2dbm -i {_MAP} -o "
-            "newburrow-map`,\nand write dbm: for txt:. Check with `apachectl configtest`, then reload.\n"
-            f"With a folder only: copy {_FOLDER} to .htaccess in the top folder of the old site."
+            f"With access to the server's configuration: put {_MAP} into its folder{below}, and `Include`\n"
+            f"{_SERVER} in the virtual host of the old address. With many addresses make the map fast:\n"
+            f"`httxt2dbm -i {_MAP} -o newburrow-map`, and write dbm: for txt:. Check with `apachectl configtest`,\n"
+            f"then reload. With a folder only: copy {_FOLDER} to .htaccess in the top folder of the old site."
+            + _slow(shared.lines)
             + skipped,
             shared.skipped,
         )
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """One line for a virtual host or a folder's own file; mod_alias keeps the path and the query."""
+        with open_file(_DOMAIN) as stream:
+            stream.write(f'Redirect {domain.status} "/" "{domain.new}/"\n'.encode())
+        return f"`Include {_DOMAIN}` in the virtual host of {domain.site}, or copy its line to .htaccess there."
 
 
 SERVER = Apache()
@@ -76,6 +86,7 @@ class _ApacheFiles:
         self.redirects = redirects
         self.status = redirects.status
         self.skipped = 0
+        self.lines = 0  # rules in the folder's file
         self.sets: set[tuple[str, ...]] = set()  # of parameters; few
         # what the map cannot hold: few, mostly none
         self.apart: list[tuple[Key, OldAddress]] = []
@@ -105,6 +116,7 @@ class _ApacheFiles:
                 b"# Answers old addresses. Copy this to .htaccess in the top folder of the old site.\n"
             )
             folder.write("".join(f"{line}\n" for line in self._head(rules)).encode())
+            self.lines = rules
             shutil.copyfileobj(body, folder)
 
     def _head(self, rules: int) -> list[str]:
@@ -264,6 +276,16 @@ class _ApacheFiles:
                 continue
             path = rule.regex().removeprefix("^/")
             yield from self._sent(f'"^{top}{path}"', rule.target(), [], True)
+
+
+def _slow(lines: int) -> str:
+    """A warning for a folder's file that httpd reads, and tries line by line, for every request."""
+    if lines <= _MANY:
+        return ""
+    return (
+        f"\n{_FOLDER} has {lines:,} rules, which httpd reads and tries for every request: use the map if you can,\n"
+        "or limit them (redirects.most in move.toml)."
+    )
 
 
 def _plain(target: str) -> str:

@@ -24,16 +24,17 @@ from newburrow.redirects.server_key import (
     shown,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 from newburrow.store.journal.rows import OldAddress
 
 _FILE = "newburrow.caddy"
 _PLAIN = re.compile(r"[A-Za-z0-9/_.~?=&-]+")
 _NAME = re.compile(r"[A-Za-z0-9_-]+\Z")
 _WHOLE = ("",)  # the set of those that are asked of the whole query
+_DOMAIN = "newburrow-domain.caddy"
 
 
-class Caddy:
+class Caddy(Server):
     """Caddy 2."""
 
     name = "caddy"
@@ -53,6 +54,12 @@ class Caddy:
             ),
             skipped,
         )
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """One line for the site block."""
+        with open_file(_DOMAIN) as stream:
+            stream.write(f"redir {domain.new}{{uri}} {domain.status}\n".encode())
+        return f"`import {_DOMAIN}` in the site block of {domain.site}, and nothing else there."
 
 
 SERVER = Caddy()

@@ -22,16 +22,17 @@ from newburrow.redirects.server_key import (
     shown,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 
 _MAP, _RULES, _QUERIES = "newburrow.map", "newburrow-rules.map", "newburrow-queries.map"
 _CONFIG = "newburrow-frontend.cfg"
 _LONGEST = 1500  # bytes of a key and its answer; a line of a map has to fit into a buffer
 _BLANK = re.compile(rb"[\x00-\x20\x7f]")
 _NAME = re.compile(r"[A-Za-z0-9_-]+\Z")
+_DOMAIN = "newburrow-domain.cfg"
 
 
-class Haproxy:
+class Haproxy(Server):
     """HAProxy 2.4 and later."""
 
     name = "haproxy"
@@ -58,6 +59,17 @@ class Haproxy:
             ),
             maps.skipped,
         )
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """One line for the frontend."""
+        host = domain.site.partition(":")[0]
+        is_here = f"{{ req.hdr(host),field(1,:),lower -m str {host} www.{host} }}"
+        line = (
+            f"    http-request redirect prefix {domain.new} code {domain.status} if {is_here}\n"
+        )
+        with open_file(_DOMAIN) as stream:
+            stream.write(line.encode())
+        return f"Put the line of {_DOMAIN} into the frontend of {domain.site}."
 
 
 SERVER = Haproxy()

@@ -8,12 +8,12 @@ from typing import Any, BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles
 
 _FILE = "redirects.json"
 
 
-class AsJson:
+class AsJson(Server):
     """One file."""
 
     name = "json"

@@ -24,17 +24,19 @@ from newburrow.redirects.server_key import (
     shown,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 _FILE = "newburrow-redirects.conf"
 _LONGEST = 4000  # bytes of an expression or target
+_MANY = 5000  # expressions that can be tried before requests get slow
 _TOGETHER = 50  # gone addresses in one condition
 _GONE = '\n  url.redirect = ( "" => "/" )\n  url.redirect-code = 410\n'
 _QUERY = r"(?:\?.*)?$"
+_DOMAIN = "newburrow-domain.conf"
 
 
-class Lighttpd:
+class Lighttpd(Server):
     """lighttpd 1.4.50 and later."""
 
     name = "lighttpd"
@@ -44,9 +46,15 @@ class Lighttpd:
         """One file: what is redirected in one list, what is gone in conditions after it."""
         with open_file(_FILE) as stream:
             skipped = _write(stream, redirects)
+        lines = redirects.count()
+        slow = (
+            f"\nlighttpd tries its {lines:,} expressions one after the other for every request: limit them\n"
+            "(redirects.most in move.toml), or let a server with maps answer the old address."
+        )
         return ServerFiles(
             f"Put {_FILE} into lighttpd's folder, load mod_redirect, and `include` the file in the configuration of\n"
             "the old address. Check with `lighttpd -tt -f lighttpd.conf`, then reload."
+            + (slow if lines > _MANY else "")
             + (
                 f"\n{skipped:,} addresses cannot be expressed for lighttpd; {_FILE} lists them."
                 if skipped
@@ -54,6 +62,20 @@ class Lighttpd:
             ),
             skipped,
         )
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """One block, for requests to the old host."""
+        target = f"{domain.new}${{url.path}}${{qsa}}"
+        host = is_at(domain.site).replace("(?:", "(?i:", 1)
+        lines = [
+            f'$HTTP["host"] =~ "{host}" {{',
+            f'  url.redirect = ( "" => "{target}" )',
+            f"  url.redirect-code = {domain.status}",
+            "}",
+        ]
+        with open_file(_DOMAIN) as stream:
+            stream.write(("\n".join(lines) + "\n").encode())
+        return f"`include` {_DOMAIN} in the configuration of {domain.site}."
 
 
 SERVER = Lighttpd()

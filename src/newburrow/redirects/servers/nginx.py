@@ -29,7 +29,7 @@ from newburrow.redirects.server_key import (
     shown,
     word_for,
 )
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 from newburrow.store.journal.rows import GONE, OldAddress
 from newburrow.store.redirects.path_rules import PathRules
 
@@ -46,9 +46,10 @@ _ESCAPES = {
     ord("\r"): "\\r",
     ord("\t"): "\\t",
 }
+_DOMAIN = "newburrow-domain.conf"
 
 
-class Nginx:
+class Nginx(Server):
     """nginx 1.18 and later."""
 
     name = "nginx"
@@ -72,6 +73,12 @@ class Nginx:
             ),
             skipped,
         )
+
+    def write_domain(self, domain: WholeDomain, open_file: Open) -> str:
+        """One line for the server block."""
+        with open_file(_DOMAIN) as stream:
+            stream.write(f"return {domain.status} {domain.new}$request_uri;\n".encode())
+        return f"`include {_DOMAIN};` in the server block of {domain.site}, and nothing else there."
 
 
 SERVER = Nginx()

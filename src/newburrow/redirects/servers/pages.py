@@ -12,7 +12,7 @@ from typing import BinaryIO
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 _LIST = "not-written.txt"
@@ -28,7 +28,7 @@ _PAGE = """<!doctype html>
 """
 
 
-class Pages:
+class Pages(Server):
     """A folder of pages."""
 
     name = "pages"

@@ -12,7 +12,7 @@ from typing import BinaryIO
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import shown
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 
 _LIST = "not-written.txt"
@@ -20,7 +20,7 @@ _FILES = {"paths.txt": " ", "paths.csv": ",", "paths.tsv": "\t"}
 _ENCODED = str.maketrans({",": "%2C"})
 
 
-class PathList:
+class PathList(Server):
     """The same list in three files."""
 
     name = "paths"

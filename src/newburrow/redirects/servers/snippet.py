@@ -15,7 +15,7 @@ from urllib.parse import unquote
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.server_key import key_of, shown
-from newburrow.redirects.servers.base import Open, ServerFiles
+from newburrow.redirects.servers.base import Open, Server, ServerFiles
 from newburrow.store.journal.rows import GONE, REDIRECTED, OldAddress
 
 _FILE, _LIST = "snippet.html", "not-written.txt"
@@ -72,7 +72,7 @@ _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page te
 """
 
 
-class Snippet:
+class Snippet(Server):
     """One piece of HTML."""
 
     name = "snippet"
