@@ -13,6 +13,10 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 TOP = Path(__file__).parent
+_LONG = {
+    "test_scripts", "test_contract", "test_chaos", "test_move", "test_any_to_any", "test_wikis", "test_courses",
+    "test_nothing_is_lost", "test_fuzz", "test_fuzz_readers",
+}  # fmt: skip
 _COUNTS = re.compile(r"(\d+) passed, (\d+) failed, (\d+) skipped")
 
 
@@ -43,12 +47,8 @@ def module(path: Path) -> tuple[str, subprocess.CompletedProcess[str], float]:
 def everything() -> int:
     """Run all files, the longest first, and add up."""
     paths = sorted(TOP.rglob("test_*.py"), key=lambda path: -path.stat().st_size)
-    # Those that convert the demo many times take by far the longest, whatever their size.
-    paths.sort(
-        key=lambda path: (
-            path.stem not in ("test_move", "test_fuzz", "test_fuzz_readers", "test_any_to_any")
-        )
-    )
+    # Those that show pages or convert the demo many times take by far the longest, whatever their size.
+    paths.sort(key=lambda path: path.stem not in _LONG)
     totals, wrong = [0, 0, 0], 0
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         for name, done, seconds in pool.map(module, paths):
