@@ -183,10 +183,10 @@ class _EntryReader:
         if local and self.zone:
             local = local.astimezone(self.zone)
         above = slugs_above(entry, self.store, self.front_page) if entry.parent else ""
-        if self.common and fits(self.common, entry, local, above):
+        if self.common and fits(self.common, entry, local, above, self.store):
             pattern = self.common
         else:
-            pattern = pattern_of(entry, local, above)
+            pattern = pattern_of(entry, local, above, self.store)
         self.common = self.common or pattern
         if pattern and (
             pattern in self.entry_findings.patterns

@@ -6,10 +6,13 @@ from datetime import datetime
 from urllib.parse import unquote
 
 from newburrow.core import url, url_pattern
-from newburrow.model import Entry
+from newburrow.model import Author, Entry, Term
 from newburrow.model.keys import bare
 from newburrow.model.lookup import RecordLookup
 
+AROUND = frozenset(
+    {"category", "author", "parent"}
+)  # variables for what is not in the entry itself
 _DEEPEST = 50  # levels of a tree; parents in a circle end there
 
 
@@ -26,7 +29,30 @@ def slugs_above(entry: Entry, store: RecordLookup, front_page: str) -> str:
     return "/".join(filter(None, reversed(found)))
 
 
-def fits(pattern: str, entry: Entry, local: datetime | None, above: str = "") -> bool:
+def around(entry: Entry, store: RecordLookup) -> dict[str, str]:
+    """What an address may name beside an entry: the slugs of its first category, its first author and its parent."""
+    found = {}
+    for key in entry.terms:
+        term = store.get(Term, key)
+        if term and term.vocabulary == "category":
+            found["category"] = term.slug or term.name
+            break
+    author = store.get(Author, entry.authors[0]) if entry.authors else None
+    if author:
+        found["author"] = author.login or author.name
+    parent = store.get(Entry, entry.parent) if entry.parent else None
+    if parent:
+        found["parent"] = parent.slug
+    return {name: slug for name, slug in found.items() if slug}
+
+
+def fits(
+    pattern: str,
+    entry: Entry,
+    local: datetime | None,
+    above: str = "",
+    store: RecordLookup | None = None,
+) -> bool:
     """Whether a permalink pattern (RFC 6570) gives the permalink that an entry has.
 
     `local` is the date of publication in the zone of the site, None for an entry without a date: then no
@@ -41,6 +67,8 @@ def fits(pattern: str, entry: Entry, local: datetime | None, above: str = "") ->
             "month": f"{local.month:02}",
             "day": f"{local.day:02}",
         }
+    if store and not AROUND.isdisjoint(url_pattern.variables(pattern)):
+        values |= around(entry, store)
     if not all(values.get(name) for name in url_pattern.variables(pattern)):
         return False
     path = url_pattern.expand(pattern, values)
@@ -51,12 +79,14 @@ def fits(pattern: str, entry: Entry, local: datetime | None, above: str = "") ->
     )
 
 
-def pattern_of(entry: Entry, local: datetime | None, above: str = "") -> str:
+def pattern_of(
+    entry: Entry, local: datetime | None, above: str = "", store: RecordLookup | None = None
+) -> str:
     """The RFC 6570 template of which an entry's permalink is an example, relative to the site.
 
     `local` is the entry's date as the site shows it, `above` the slugs of the entries above it, with slashes
-    between them. Knows {+path}, {year}, {month}, {day}, {slug} and {id}; what is none of these is as it was.
-    Empty where the entry has no permalink.
+    between them. Knows {+path}, {year}, {month}, {day}, {slug} and {id}, and with a store to look them up
+    {category}, {author} and {parent}; what is none of these is as it was. Empty where the entry has no permalink.
     """
     if entry.permalink:
         parts = url.split(entry.permalink)
@@ -74,7 +104,14 @@ def pattern_of(entry: Entry, local: datetime | None, above: str = "") -> str:
             "month": f"{local.month:02}",
             "day": f"{local.day:02}",
         }
-    path = "/".join(_segment(segment, values) for segment in (parts.path or "/").split("/"))
+    segments = [_segment(segment, values) for segment in (parts.path or "/").split("/")]
+    if store and any(segment and "{" not in segment for segment in segments[:-1]):
+        named = around(entry, store)
+        segments = [
+            segment if "{" in segment or not segment else _named(segment, named)
+            for segment in segments
+        ]
+    path = "/".join(segments)
     if parts.query:
         pairs = [pair.partition("=") for pair in parts.query.split("&")]
     else:
@@ -108,6 +145,15 @@ def _segment(segment: str, values: dict[str, str]) -> str:
     if dot and slug and _same(stem, slug):
         del values["slug"]
         return f"{{slug}}.{extension}"
+    return segment
+
+
+def _named(segment: str, named: dict[str, str]) -> str:
+    """A segment that names what an entry belongs to; each name is used once."""
+    for name, value in named.items():
+        if _same(segment, value):
+            del named[name]
+            return f"{{{name}}}"
     return segment
 
 

@@ -57,7 +57,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--any-certificate",
         action="store_true",
-        help="with --follow: do not check the certificates of https",
+        help="do not check the certificates of https when following",
     )
     parser.add_argument(
         "--json", action="store_true", help="print one JSON object instead of tables"

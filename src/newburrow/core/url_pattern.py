@@ -58,9 +58,15 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
 def expand(pattern: str, values: dict[str, str]) -> str:
     """The address that a permalink pattern (RFC 6570) gives for these values.
 
-    Values are percent-encoded unless the pattern has `{+name}`. A value that is empty is dropped, and two
-    slashes that would then be beside each other become one.
+    Values are percent-encoded unless the pattern has `{+name}`. A value that is empty is dropped, with the segment
+    of the path that would then hold no value, and two slashes that would be beside each other become one.
     """
+    if not all(values.get(name) for name in variables(pattern)):
+        pattern = "/".join(
+            segment
+            for segment in pattern.split("/")
+            if not (names := variables(segment)) or any(values.get(name) for name in names)
+        )
     path = _simply(pattern, values) or _template(pattern).expand(
         {k: value for k, value in values.items() if value}
     )

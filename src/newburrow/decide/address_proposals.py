@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from datetime import datetime
 from itertools import islice
 
 from msgspec import Struct
@@ -16,6 +18,8 @@ from newburrow.hosts.profile_mistakes import ENTRY_VARIABLES
 from newburrow.model import Entry
 from newburrow.store.content_store import Store
 
+_OF_ENTRY = ("slug", "path", "id")  # variables that tell entries apart
+_LITERAL = re.compile(r"\{[^}]*\}|[^A-Za-z0-9]+")
 _LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have any
 _OWN = 3  # of these patterns, the most frequent
 
@@ -39,21 +43,15 @@ def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
         tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
     unchanged, entries = Counter[tuple[str, str]](), Counter[str]()
     if any(len(patterns) > 1 for patterns in tried.values()):
-        if store.site().zone:
-            zone = zone_named(store.site().zone)
-        else:
-            zone = None
+        local_of = _local_dates(store)
         for entry in store.all(Entry):
-            name = host.kind_for(entry.kind)
-            local = entry.published
-            if local and zone:
-                local = local.astimezone(zone)
+            name, local = host.kind_for(entry.kind), local_of(entry)
             entries[name] += 1
             above = slugs_above(entry, store, store.site().front_page) if entry.parent else ""
             unchanged.update(
                 (name, pattern)
                 for pattern in tried.get(name, ())
-                if fits(pattern, entry, local, above)
+                if fits(pattern, entry, local, above, store)
             )
     for name, patterns in tried.items():
         best = max(
@@ -84,12 +82,37 @@ def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[s
 
 
 def own_patterns(store: Store) -> Iterator[str]:
-    """The permalink patterns that are most frequent on the old site."""
-    front = store.site().front_page
+    """The permalink patterns that are most frequent on the old site, of those that tell entries apart."""
+    front, local_of = store.site().front_page, _local_dates(store)
     counts = Counter(
         pattern
         for entry in islice(store.all(Entry), _LOOKED_AT)
-        if (pattern := pattern_of(entry, entry.published, slugs_above(entry, store, front)))
-        and set(url_pattern.variables(pattern)) <= set(ENTRY_VARIABLES)
+        if (
+            pattern := pattern_of(
+                entry, local_of(entry), slugs_above(entry, store, front), store
+            )
+        )
+        and _tells_apart(pattern)
     )
-    yield from (pattern for pattern, _count in counts.most_common(_OWN) if "{" in pattern)
+    yield from (pattern for pattern, _count in counts.most_common(_OWN))
+
+
+def _tells_apart(pattern: str) -> bool:
+    """Whether each entry can have an address by a pattern: it has a name or an id, and no number of one entry alone."""
+    names = set(url_pattern.variables(pattern))
+    words = _LITERAL.split(pattern)
+    return (
+        names <= set(ENTRY_VARIABLES)
+        and not names.isdisjoint(_OF_ENTRY)
+        and not any(word.isdigit() for word in words)
+    )
+
+
+def _local_dates(store: Store) -> Callable[[Entry], datetime | None]:
+    """What gives the date of publication of an entry as the old site shows it."""
+    zone = zone_named(store.site().zone) if store.site().zone else None
+
+    def local(entry: Entry) -> datetime | None:
+        return entry.published.astimezone(zone) if entry.published and zone else entry.published
+
+    return local

@@ -20,7 +20,7 @@ from newburrow.core.progress import Listener, nobody
 from newburrow.decide import (
     author_proposals,
     entry_edits,
-    existing_content,
+    held_paths,
     proposals,
     questions,
 )
@@ -77,7 +77,7 @@ def draft(
     if earlier:
         plan = _like(plan, earlier)
     host = hosts.load(plan.host)
-    existing_content.check(plan.holds)
+    held_paths.check(plan.holds)
     exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out, [*plan.exports.paths, *plan.holds])
     try:

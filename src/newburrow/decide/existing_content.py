@@ -10,6 +10,7 @@ from newburrow.core import csvfile, url
 from newburrow.core.dates import utc
 from newburrow.core.problem import refusal
 from newburrow.core.progress import Listener
+from newburrow.decide import held_paths
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Author, Entry, Media, Where
@@ -30,22 +31,12 @@ def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
     A path is an export of that host, or a text file with an address on each line, or a table with the columns `address`
     and, where known, `title`. Raises BurrowError if it is not one of these.
     """
-    check(paths)
+    held_paths.check(paths)
     for path in paths:
         if _is_list(path):
             _learn_list(path, journal)
         else:
             _learn_export(path, journal, listener)
-
-
-def check(paths: Sequence[Path]) -> None:
-    """Raises BurrowError for a path at which nothing is."""
-    for path in paths:
-        if not path.exists():
-            message = f"There is no file or folder {str(path)!r}."
-            raise refusal(
-                "no-such-file", message, "Correct it (--holds, or new.holds in move.toml)."
-            )
 
 
 def _is_list(path: Path) -> bool:

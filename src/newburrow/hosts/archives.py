@@ -9,6 +9,7 @@ from newburrow.core import url, url_pattern
 from newburrow.hosts import slugs
 from newburrow.hosts.profile import Profile
 
+_DIGITS = {"year": r"\d{4}", "month": r"\d\d", "day": r"\d\d", "page": r"\d+"}
 _SAMPLE = {"slug": "a-sample", "year": "2014", "month": "05", "day": "17", "page": "2"}
 
 
@@ -31,7 +32,10 @@ class NewArchives:
         if not url.is_within(address, self.site):
             return False
         path = f"/{url.path_of(address)}"
-        return any(pattern.fullmatch(path) for pattern in self._lists)
+        return any(
+            found and all(_is_said(name, value) for name, value in found.groupdict().items())
+            for found in (pattern.fullmatch(path) for pattern in self._lists)
+        )
 
     def samples(self) -> list[str]:
         """Addresses of lists and feeds of the new site, one of each form; a rule for old addresses must spare them."""
@@ -82,3 +86,8 @@ class NewArchives:
         if slug:
             return url.resolve(self.site, url_pattern.expand(pattern, {"slug": slug}))
         return ""
+
+
+def _is_said(name: str, value: str) -> bool:
+    """Whether a variable of a list can have this value: dates and pages are numbers."""
+    return name not in _DIGITS or bool(re.fullmatch(_DIGITS[name], value))

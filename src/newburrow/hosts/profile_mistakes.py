@@ -16,7 +16,7 @@ from newburrow.hosts.profile import Kind, Profile
 from newburrow.model import COMMENT_KINDS, COMMENT_STATES, ENTRY_KINDS, ENTRY_STATES
 
 DATES = ("year", "month", "day")
-ENTRY_VARIABLES = ("slug", "path", *DATES, "id")
+ENTRY_VARIABLES = ("slug", "path", *DATES, "id", "category", "author", "parent")
 
 
 def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:

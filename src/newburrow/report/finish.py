@@ -17,6 +17,7 @@ from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 from newburrow.write.output import IDS, FolderOutput
 
 ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
+NOT_PUBLIC = "redirects/not-public.csv"
 WALK = "walk.csv"
 _OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", PLACES, REPORT, IDS, WALK)
 
@@ -44,6 +45,7 @@ def finish(
         # Meanwhile, do what takes long and does not need the servers' files.
         table.write(output.plain(ADDRESSES), journal.urls.all(), decided.status)
         csvfile.write(output.plain(CHANGED), ("old", "new"), _changed(journal))
+        csvfile.write(output.plain(NOT_PUBLIC), ("old", "new"), journal.urls.not_public())
         pages = (new for _old, new, _key in journal.plan.pages())
         sitemap.write(
             lambda name: output.plain(f"redirects/{name}"), pages, context.new.address

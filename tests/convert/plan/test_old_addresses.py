@@ -89,6 +89,7 @@ class OnOneDomain(FolderCase):
             host="reedpost",
         )  # fmt: skip
         self.decide(('post = "/', 'post = "/{year}-{month}-{day}/{slug}"  # "'))
+        self.decide(('page = "/', 'page = "/{slug}"  # "'))
         found = self.moved()
         self.assertEqual(found["/swap"], ("301", "2023-05-06/swap-2"))
         self.assertEqual(found["/2023-05-06/swap"], ("301", "swap-2"))
@@ -112,6 +113,20 @@ class OnOneDomain(FolderCase):
         self.assertEqual(redirected["/k1"], "leaves/2023/p1")
         for old, new in redirected.items():
             self.assertNotEqual(found.get(f"/{new}", ("200",))[0], "301", old)
+
+    def test_categories_and_authors_in_addresses(self) -> None:
+        def post(n: int) -> str:
+            part = "cider" if n % 2 else "bees"
+            more = f"<category domain='topic' rp:slug='{part}'>{part.title()}</category><author>ada</author><pubDate>0{n} May 2023 08:00:00 +0000</pubDate>"  # fmt: skip
+            return item(f"P{n}", f"{SITE}{part}/p{n}/", "x", more)
+
+        self.draft(*map(post, range(1, 9)), host="plainleaf")
+        self.assertIn("/{category}/{slug}/ ", self.run_ok("survey", "feed.xml"))
+        self.assertIn('post = "/{category}/{slug}/"', (self.folder / "m/move.toml").read_text())
+        found = self.moved()
+        self.assertEqual(found["/cider/p1/"], ("200", "cider/p1/"))
+        self.decide(('post = "/{category}/{slug}/"', 'post = "/{author}/{category}/{slug}/"'))
+        self.assertEqual(self.moved()["/bees/p2/"], ("301", "ada/bees/p2/"))
 
     def test_a_missing_list_of_what_the_host_holds_is_refused_at_once(self) -> None:
         self.write("feed.xml", rss(item("A", f"{SITE}a/"), head=f"<link>{SITE}</link>"))

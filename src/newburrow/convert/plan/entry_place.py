@@ -14,8 +14,9 @@ from newburrow.convert.plan import existing
 from newburrow.convert.step import dates
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import Problem
+from newburrow.decide.decisions import AuthorChoice, TermChoice
 from newburrow.hosts import slugs
-from newburrow.model import Entry
+from newburrow.model import Author, Entry, Term
 from newburrow.store.journal.reader import JournalNotes, JournalReader
 from newburrow.store.journal.rows import Fate, LedgerRow, Place
 
@@ -187,13 +188,46 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
     day = context.day(dates.moved(entry.published or entry.updated, context))
     values = {"slug": slug, "id": context.new_id("entry", entry.key)}
-    if "path" in url_pattern.variables(pattern):
+    names = url_pattern.variables(pattern)
+    if "path" in names:
         values["path"] = "/".join([*slugs_above(entry, context), slug])
+    values |= {name: _AROUND[name](entry, context) for name in names if name in _AROUND}
     if day:
         values |= zip(DATES, day, strict=True)
     elif set(DATES) & set(url_pattern.variables(pattern)):
         context.journal.follow_ups.add(Problem.about(entry, "undated"))
     return url.resolve(context.new.address, url_pattern.expand(pattern, values))
+
+
+def _category(entry: Entry, context: Context) -> str:
+    """The slug of the first category of an entry, under the name that it gets."""
+    for key in entry.terms:
+        term = context.store.get(Term, key)
+        choice = context.term_choices.get(key, TermChoice())
+        if term and term.vocabulary == "category" and choice.action != "drop":
+            return slugs.make(choice.new_name or term.slug or term.name, context.host.slugs)
+    return ""
+
+
+def _author(entry: Entry, context: Context) -> str:
+    """The slug of the first author of an entry, under the name that they get."""
+    for key in entry.authors:
+        author = context.store.get(Author, key)
+        if author:
+            choice = context.author_choices.get(key, AuthorChoice())
+            return slugs.make(
+                choice.new_name or author.name or author.login, context.host.slugs
+            )
+    return ""
+
+
+def _parent(entry: Entry, context: Context) -> str:
+    """The slug of the entry above one."""
+    return "".join(slugs_above(entry, context)[-1:])
+
+
+# What an address can name beside the entry itself.
+_AROUND = {"category": _category, "author": _author, "parent": _parent}
 
 
 def slugs_above(entry: Entry, context: Context) -> list[str]:

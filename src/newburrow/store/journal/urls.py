@@ -35,6 +35,12 @@ class UrlReader:
         rows = self._db.execute(f"SELECT {_COLUMNS} FROM url {order}", (NOT_PUBLIC,))
         return (OldAddress(*row) for row in rows)
 
+    def not_public(self) -> Iterator[tuple[str, str]]:
+        """Old and new addresses of what no visitor can see, which servers are not told."""
+        return self._db.execute(
+            "SELECT old, new FROM url WHERE why = ? AND new != '' ORDER BY key", (NOT_PUBLIC,)
+        )
+
 
 class UrlTable(UrlReader):
     """The answers while they are decided."""
