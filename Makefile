@@ -26,7 +26,7 @@ fuzz: .venv/installed-dev
 
 # Drawn sites and broken exports, 25 times as many as in the tests; moves that are killed, lack room or meet, 200 rounds
 campaign: .venv/installed-dev
-	@NEWBURROW_ROUNDS=25 $(BIN)/python -m unittest tests.test_fuzz tests.test_fuzz_readers tests.test_nothing_is_lost tests.attacks.test_scripts
+	@NEWBURROW_ROUNDS=25 $(BIN)/python -m unittest tests.test_fuzz tests.test_fuzz_readers tests.test_nothing_is_lost tests.attacks.test_scripts tests.store.test_split_reading
 	@NEWBURROW_ROUNDS=67 $(BIN)/python -m unittest tests.attacks.test_chaos
 
 clean:

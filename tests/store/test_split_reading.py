@@ -22,7 +22,7 @@ from newburrow.store.merge.merge_exports import unite
 from newburrow.store.new_store import NewStore
 from tests.convert.cases import MoveCase
 from tests.decide.test_rules import orchard
-from tests.helpers import PROGRAM, SITE, FolderCase, demo_export, item, rss
+from tests.helpers import PROGRAM, ROUNDS, SITE, FolderCase, demo_export, item, rss
 
 SPACE = 'xmlns:rp="https://reedpost.example/ns/archive/2" xmlns:dc="http://purl.org/dc/elements/1.1/"'
 
@@ -114,7 +114,7 @@ class Killed(FolderCase):
         began = time.monotonic()
         self.run_ok("move", "one")
         whole = time.monotonic() - began
-        for _time in range(20):
+        for _time in range(7 * ROUNDS):  # the chaos test kills too
             with subprocess.Popen(
                 [PROGRAM, "move", "two"],
                 cwd=self.folder,
