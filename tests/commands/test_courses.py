@@ -13,7 +13,8 @@ from lxml import etree
 
 from newburrow.demo import course
 from newburrow.hosts.loader import PROFILES
-from tests.helpers import FolderCase, newburrow, rows
+from tests.formats.cartridge import packages
+from tests.helpers import FolderCase, demo_export, newburrow, rows, zipped
 
 COURSE = course.build()
 
@@ -163,6 +164,28 @@ class Courses(FolderCase):
                 (counts[kind]["found"] / 2,) * 2,
                 kind,
             )
+
+    def test_the_newest_of_two_packages(self) -> None:
+        lived = "<lom:lifeCycle><lom:contribute><lom:date><lom:dateTime>{}</lom:dateTime></lom:date></lom:contribute></lom:lifeCycle>"
+        text = packages.manifest(packages.resource("p", "webcontent", "p.html"), packages.node("n", "P", "p"))  # fmt: skip
+        for name, day in (("a.zip", "2024-05-06"), ("b.zip", "2023-05-06")):
+            dated = text.replace("</lom:general>", "</lom:general>" + lived.format(day))
+            zipped(
+                self.folder / name, **{"imsmanifest.xml": dated.encode(), "p.html": b"<p>x</p>"}
+            )
+        found = json.loads(self.run_ok("survey", "a.zip", "b.zip", "--json"))
+        self.assertEqual([source["newest"] for source in found["sources"]], [True, False])
+
+    def test_categories_of_a_blog_become_modules(self) -> None:
+        self.write("blog.zip", demo_export())
+        self.run_ok("draft", "blog.zip", "--to", "chalkmere", "--out", "m")
+        path = self.folder / "m/terms.csv"
+        path.write_text(path.read_text().replace(",keep,", ",page,"))
+        self.run_ok("move", "m")
+        found = json.loads(self.run_ok("survey", "m/new", "--json"))["counts"]
+        terms = [row for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "category"]
+        self.assertGreater(found["module"], 5)
+        self.assertEqual({row["fate"] for row in terms}, {"moved"})
 
     def test_two_sides_in_show(self) -> None:
         self.write("c.zip", export("slatewell"))

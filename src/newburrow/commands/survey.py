@@ -90,5 +90,7 @@ def _sources(exports: Sequence[Export], store: Store) -> list[SourceFacts]:
 def _is_newest(export: Export, exports: Sequence[Export]) -> bool:
     """Whether an export is the newest of several of one site, as after more than one download."""
     same = [other for other in exports if other.seen.first == export.seen.first]
-    newest = max((other.seen.newest for other in same if other.seen.newest), default=None)
-    return len(same) > 1 and newest is not None and export.seen.newest == newest
+    dates = [other.seen.newest or other.seen.written for other in same]
+    newest = max(filter(None, dates), default=None)
+    own = export.seen.newest or export.seen.written
+    return len(same) > 1 and newest is not None and own == newest

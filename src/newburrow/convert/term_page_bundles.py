@@ -50,7 +50,7 @@ def bundles(context: Context) -> Iterator[tuple[Bundle, list[Problem]]]:
             Bundle(
                 Entry(
                     key=term_pages.key_of(term),
-                    kind=context.kind_for(term_pages.KIND),
+                    kind=term_pages.kind_of(context),
                     title=title,
                     slug=slug,
                     body=body,

@@ -1,4 +1,4 @@
-"""Terms that become pages: each has the term's description and a list of the entries that were filed under it."""
+"""Terms that become pages, or modules of a course: with their description and a list of what was filed under them."""
 
 from __future__ import annotations
 
@@ -10,7 +10,12 @@ from newburrow.hosts import slugs
 from newburrow.model import Entry, Term
 from newburrow.store.journal.rows import Place
 
-KIND = "page"
+_KINDS = ("module", "page")  # the first that the host has
+
+
+def kind_of(context: Context) -> str:
+    """The kind of the new host that terms become; empty for a host that has none."""
+    return next(filter(None, map(context.kind_for, _KINDS)), "")
 
 
 def key_of(term: Term) -> str:
@@ -32,7 +37,7 @@ def place(context: Context, used: set[str], after: int) -> None:
     `used` are the keys of terms of entries that move. `after` is the number of the last entry: these pages
     follow it. A term is not placed if the host has no pages.
     """
-    kind = context.kind_for(KIND)
+    kind = kind_of(context)
     for number, term in enumerate(context.pages_of_terms.values(), after + 1):
         if term.key not in used or not kind:
             continue

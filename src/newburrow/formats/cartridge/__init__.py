@@ -46,6 +46,7 @@ class CourseManifest(Format):
             address=manifest.address,
             language=manifest.language,
             description=manifest.description,
+            written=manifest.written,
         )
 
     def written_name(self, key: str) -> str:

@@ -8,11 +8,13 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Iterator
+from datetime import datetime
 from urllib.parse import unquote
 
 from lxml import etree
 from msgspec import Struct
 
+from newburrow.core.dates import parse_date
 from newburrow.formats import xml_stream
 from newburrow.formats.xml_names import (
     attribute,
@@ -70,6 +72,7 @@ class Manifest(Struct, frozen=True):
     nodes: tuple[Node, ...]  # each after the one around it
     unknown: tuple[str, ...] = ()  # what it has beside these, such as manifests within it
     schema_version: str = ""  # as it stands there
+    written: datetime | None = None  # when somebody last had a part in it (LOM section 2.3.3)
 
 
 def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
@@ -99,7 +102,22 @@ def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
         nodes,
         tuple(local(found) for found in children(root, ROOT)),
         words(child(metadata, "schemaversion")),
+        _written(lom),
     )
+
+
+def _written(lom: etree._Element | None) -> datetime | None:
+    """The newest date of those who had a part in a course; none where there is no date."""
+    lives = [child(lom, name) for name in ("lifeCycle", "lifecycle")]
+    found = [
+        when
+        for life in lives
+        if life is not None
+        for contribution in children(life, "contribute")
+        for name in ("date/dateTime", "date/datetime")
+        if (when := parse_date(words(child(contribution, name))))
+    ]
+    return max(found, default=None)
 
 
 def _version(root: etree._Element) -> str:

@@ -60,6 +60,7 @@ class _Package:
             address=manifest.address,
             language=manifest.language,
             description=manifest.description,
+            written=manifest.written,
             source=Where(self.source.label),
         )
         yield from self._doubts(manifest)

@@ -70,6 +70,7 @@ class Seen(Struct):
 
     first: int = 0  # number of the first export of the same site
     newest: datetime | None = None  # when its newest entry was published or changed
+    written: datetime | None = None  # when it was written, where it says so
 
 
 def nothing_known(*_addresses: str) -> None:

@@ -187,7 +187,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
                     return msgspec.structs.replace(
                         named, address=unknown, extra=_not_said(export)
                     )
-    manifests = [piece for piece in export.pieces if _is_manifest(piece)]
+    manifests = [piece for piece in export.pieces if is_manifest(piece)]
     if not with_maps and not manifests:
         return None
     shown = _shown_site(export) or Site(key="site")
@@ -204,7 +204,8 @@ def site_first(export: Export, unknown: str) -> Site | None:
     )
 
 
-def _is_manifest(piece: Piece) -> bool:
+def is_manifest(piece: Piece) -> bool:
+    """Whether a part says what all other files of its folder are."""
     return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)
 
 

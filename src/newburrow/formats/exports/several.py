@@ -114,6 +114,8 @@ def records(
             earlier = [key for key in firsts if key[:-1] == same[:-1]]
             if earlier and all(map(_tells_of_others, export.pieces)):
                 same = earlier[0]
+            elif site and site.title and any(map(export_records.is_manifest, export.pieces)):
+                same = (*same, site.title)  # a course is known by its name
             elif not (tables and not names & seen):
                 same = (*same, f"export {number}")
             seen |= names
@@ -144,6 +146,8 @@ def _tells_of_others(piece: Piece) -> bool:
 def _dated(items: Iterator[Item | Problem], export: Export) -> Iterator[Item | Problem]:
     """The same items; how new they are is noted of the export."""
     for item in items:
+        if isinstance(item, Site) and item.written:
+            export.seen.written = item.written
         if isinstance(item, Entry) and item.status == "published":
             when = item.updated or item.published
             if when and (export.seen.newest is None or when > export.seen.newest):
