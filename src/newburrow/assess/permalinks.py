@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
 from urllib.parse import unquote
 
@@ -13,6 +14,8 @@ from newburrow.model.lookup import RecordLookup
 AROUND = frozenset(
     {"category", "author", "parent"}
 )  # variables for what is not in the entry itself
+# What can follow the names of a tree: an extension, or the file that a folder shows.
+_AFTER = re.compile(r"/?|\.[^/]+|/(?:index|default|home)\.\w{2,5}")
 _DEEPEST = 50  # levels of a tree; parents in a circle end there
 
 
@@ -46,18 +49,18 @@ def around(entry: Entry, store: RecordLookup) -> dict[str, str]:
     return {name: slug for name, slug in found.items() if slug}
 
 
-def fits(
+def path_by(
     pattern: str,
     entry: Entry,
     local: datetime | None,
     above: str = "",
     store: RecordLookup | None = None,
-) -> bool:
-    """Whether a permalink pattern (RFC 6570) gives the permalink that an entry has.
+) -> str:
+    """The path that a permalink pattern (RFC 6570) gives an entry; empty where it lacks a value of the pattern.
 
     `local` is the date of publication in the zone of the site, None for an entry without a date: then no
-    pattern with a date fits. `above` are the slugs of the entries above it, with slashes between them. For a
-    pattern that is known this is faster than finding the pattern.
+    pattern with a date gives one. `above` are the slugs of the entries above it, with slashes between them.
+    With a store the first category, the first author and the parent of the entry can be in the pattern.
     """
     slug = entry.slug or url.last_name(entry.permalink)
     values = {"slug": slug, "id": bare(entry.key), "path": f"{above}/{slug}".lstrip("/")}
@@ -67,11 +70,31 @@ def fits(
             "month": f"{local.month:02}",
             "day": f"{local.day:02}",
         }
-    if store and not AROUND.isdisjoint(url_pattern.variables(pattern)):
+    names = url_pattern.variables(pattern)
+    if store and not AROUND.isdisjoint(names):
         values |= around(entry, store)
-    if not all(values.get(name) for name in url_pattern.variables(pattern)):
-        return False
-    path = url_pattern.expand(pattern, values)
+    if not all(values.get(name) for name in names):
+        return ""
+    return url_pattern.expand(pattern, values)
+
+
+def fits(
+    pattern: str,
+    entry: Entry,
+    local: datetime | None,
+    above: str = "",
+    store: RecordLookup | None = None,
+) -> bool:
+    """Whether a permalink pattern gives the permalink that an entry has; see `path_by`.
+
+    For a pattern that is known this is faster than finding the pattern.
+    """
+    path = path_by(pattern, entry, local, above, store)
+    return bool(path) and has_path(entry, path)
+
+
+def has_path(entry: Entry, path: str) -> bool:
+    """Whether the permalink of an entry is this path on its site."""
     before = len(entry.permalink) - len(path)
     return (
         entry.permalink.endswith(path)
@@ -126,7 +149,7 @@ def pattern_of(
 def _with_path(path: str, slugs: str) -> str:
     """The pattern of a path that has all slugs of a tree in it; empty where it has not."""
     before, found, after = unquote(path).rpartition(f"/{slugs}")
-    if found and (not after or after == "/" or (after[0] == "." and "/" not in after)):
+    if found and _AFTER.fullmatch(after):
         return f"{before}/{{+path}}{after}"
     return ""
 

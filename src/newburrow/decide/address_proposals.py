@@ -10,13 +10,14 @@ from itertools import islice
 
 from msgspec import Struct
 
-from newburrow.assess.permalinks import fits, pattern_of, slugs_above
+from newburrow.assess.permalinks import has_path, path_by, pattern_of, slugs_above
 from newburrow.core import url_pattern
 from newburrow.core.dates import zone_named
 from newburrow.hosts.profile import Kind, Profile
 from newburrow.hosts.profile_mistakes import ENTRY_VARIABLES
 from newburrow.model import Entry
 from newburrow.store.content_store import Store
+from newburrow.store.redirects.seen_keys import SeenKeys
 
 _OF_ENTRY = ("slug", "path", "id")  # variables that tell entries apart
 _LITERAL = re.compile(r"\{[^}]*\}|[^A-Za-z0-9]+")
@@ -41,21 +42,26 @@ def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
     if any("*" in kind.also for kind in host.kinds.values()):
         own = list(own_patterns(store))
         tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
-    unchanged, entries = Counter[tuple[str, str]](), Counter[str]()
+    unchanged, collisions = Counter[tuple[str, str]](), Counter[tuple[str, str]]()
+    entries, seen = Counter[str](), SeenKeys()
     if any(len(patterns) > 1 for patterns in tried.values()):
         local_of = _local_dates(store)
         for entry in store.all(Entry):
             name, local = host.kind_for(entry.kind), local_of(entry)
             entries[name] += 1
             above = slugs_above(entry, store, store.site().front_page) if entry.parent else ""
-            unchanged.update(
-                (name, pattern)
-                for pattern in tried.get(name, ())
-                if fits(pattern, entry, local, above, store)
-            )
+            for pattern in tried.get(name, ()):
+                path = path_by(pattern, entry, local, above, store)
+                unchanged[name, pattern] += bool(path) and has_path(entry, path)
+                collisions[name, pattern] += bool(path) and seen.may_have(
+                    f"{name} {pattern} {path}"
+                )
     for name, patterns in tried.items():
+        # One by which more entries want one address is none the better for what it keeps.
+        most = collisions[name, patterns[0]]
+        fitting = [pattern for pattern in patterns if collisions[name, pattern] <= most]
         best = max(
-            patterns, key=lambda pattern: (unchanged[name, pattern], -patterns.index(pattern))
+            fitting, key=lambda pattern: (unchanged[name, pattern], -patterns.index(pattern))
         )
         if best != patterns[0]:
             usual = patterns[0]

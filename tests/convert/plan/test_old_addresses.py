@@ -78,6 +78,7 @@ class OnOneDomain(FolderCase):
             item("Here", f"{SITE}visit", f'<a href="{SITE}visit">here</a>', page.format("01", "20")),
             host="reedpost",
         )  # fmt: skip
+        self.decide(('post = "/', 'post = "/{slug}"  # "'))
         found = self.moved()
         self.assertEqual(found["/visit"], ("200", "visit"))
         self.assertEqual(found["/old/visit"], ("301", "visit-2"))
@@ -127,6 +128,20 @@ class OnOneDomain(FolderCase):
         self.assertEqual(found["/cider/p1/"], ("200", "cider/p1/"))
         self.decide(('post = "/{category}/{slug}/"', 'post = "/{author}/{category}/{slug}/"'))
         self.assertEqual(self.moved()["/bees/p2/"], ("301", "ada/bees/p2/"))
+
+    def test_a_tree_of_folders_and_what_collides(self) -> None:
+        page = '<html><head><title>{0}</title><link rel="canonical" href="https://mistlebank.example/w/{0}/index.html"></head><body><main><h1>{0}</h1><p>x</p></main></body></html>'  # fmt: skip
+        for name in ("Looms", "Looms/Frame", "Looms/Frame/Parts", "Wool", "Wool/Dyes"):
+            (self.folder / "site/w" / name).mkdir(parents=True)
+            self.write(f"site/w/{name}/index.html", page.format(name))
+        self.run_ok("draft", "site", "--to", "plainleaf", "--out", "tree")
+        text = (self.folder / "tree/move.toml").read_text()
+        self.assertIn('page = "/w/{+path}/index.html"', text)
+        posts = [item(f"P{n}", f"{SITE}{'' if n < 5 else 'x/'}same-{n % 2}", "x", f"<rp:slug>same-{n % 2}</rp:slug><pubDate>0{n} May 2023 08:00:00 +0000</pubDate>") for n in range(1, 9)]  # fmt: skip
+        self.draft(*posts, host="reedpost")
+        self.assertIn(
+            'post = "/{year}-{month}-{day}/{slug}"', (self.folder / "m/move.toml").read_text()
+        )
 
     def test_a_missing_list_of_what_the_host_holds_is_refused_at_once(self) -> None:
         self.write("feed.xml", rss(item("A", f"{SITE}a/"), head=f"<link>{SITE}</link>"))

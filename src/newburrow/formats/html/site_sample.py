@@ -119,6 +119,8 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     ]
     if not found:
         return None
-    depth, _rank, _name, part = min(found, key=lambda candidate: candidate[:3])
+    depth, rank, _name, part = min(found, key=lambda candidate: candidate[:3])
     shallowest = min(part.name.count("/") for part in parts)
-    return part if depth <= shallowest else None
+    # Of several in folders side by side none is first.
+    is_only = [candidate[:2] for candidate in found].count((depth, rank)) == 1
+    return part if depth <= shallowest and is_only else None
