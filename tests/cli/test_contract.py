@@ -150,7 +150,7 @@ class BadInput(FolderCase):
             (
                 "{year}/{slug}",
                 "{yaer}/{slug}",
-                ("unknown variable {yaer}", "Did you mean 'year'?"),
+                ("unknown variable {yaer}", "Did you mean 'year'"),
             ),
             (
                 'address = "https://mistlebank.example/"',
