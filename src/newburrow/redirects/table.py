@@ -39,7 +39,7 @@ def read(path: Path) -> Iterator[OldAddress]:
 
     Raises BurrowError, with the line, if an address or a status is not allowed or a column is missing.
     """
-    return (row for _line, row in _numbered(path))
+    return (row for _table, row in _rows(path))
 
 
 def check(path: Path, twins: Container[str]) -> None:
@@ -49,9 +49,10 @@ def check(path: Path, twins: Container[str]) -> None:
     lines.
     """
     lines: dict[str, int] = {}
-    for line, row in _numbered(path):
+    for table, row in _rows(path):
         if row.key.rstrip("/") not in twins:
             continue
+        line = table.line
         first = lines.setdefault(row.key, line)
         if first != line:
             raise refusal(
@@ -62,8 +63,8 @@ def check(path: Path, twins: Container[str]) -> None:
             )
 
 
-def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
-    """The rows, each with its line."""
+def _rows(path: Path) -> Iterator[tuple[csvfile.CsvTable, OldAddress]]:
+    """The rows, each with the table, which knows the line."""
     with csvfile.opened(path) as stream:
         table = csvfile.CsvTable(stream)
         if tuple(table.names) != HEADER:
@@ -77,7 +78,7 @@ def _numbered(path: Path) -> Iterator[tuple[int, OldAddress]]:
             if len(cells) == len(HEADER) and (status := _STATUSES.get(cells[2])):
                 row = OldAddress(cells[0], cells[1], status, cells[3])
                 if row.key and (row.new_key or status != REDIRECTED):
-                    yield table.line, row
+                    yield table, row
                     continue
             raise _wrong(cells, Where(str(path), table.line))
 

@@ -14,8 +14,10 @@ class SeenKeys:
 
     def may_have(self, key: str) -> bool:
         """Note an address; tells whether it may have been noted before. False is certain, True is not."""
+        first, step = _hashes(key)
         bits, seen = self._bits, True
-        for byte, mask in _places(key):
+        for place in (first, first + step, first + 2 * step, first + 3 * step):
+            byte, mask = place >> 3 & _BYTES, 1 << (place & 7)
             if not bits[byte] & mask:
                 bits[byte] |= mask
                 seen = False
@@ -23,17 +25,12 @@ class SeenKeys:
 
     def has(self, key: str) -> bool:
         """Whether an address may have been noted."""
-        return all(self._bits[byte] & mask for byte, mask in _places(key))
+        first, step = _hashes(key)
+        places = (first, first + step, first + 2 * step, first + 3 * step)
+        return all(self._bits[place >> 3 & _BYTES] & 1 << (place & 7) for place in places)
 
 
-def _places(key: str) -> tuple[tuple[int, int], ...]:
-    """The bits of an address, each by the number of its byte and its mask."""
+def _hashes(key: str) -> tuple[int, int]:
+    """A number for an address, and the step from one of its bits to the next."""
     first = hash(key)
-    step = (first >> 27 | 1) ^ hash(first ^ _OTHER)
-    second, third, fourth = first + step, first + 2 * step, first + 3 * step
-    return (
-        (first >> 3 & _BYTES, 1 << (first & 7)),
-        (second >> 3 & _BYTES, 1 << (second & 7)),
-        (third >> 3 & _BYTES, 1 << (third & 7)),
-        (fourth >> 3 & _BYTES, 1 << (fourth & 7)),
-    )
+    return first, (first >> 27 | 1) ^ hash(first ^ _OTHER)
