@@ -12,7 +12,7 @@ from msgspec.structs import astuple, replace
 from newburrow.core import url
 from newburrow.decide.decisions import Redirects
 from newburrow.redirects.rules import learning
-from newburrow.redirects.rules.learning import Learnt, SiteRules
+from newburrow.redirects.rules.learning import Learnt, LearntSite
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
@@ -26,7 +26,7 @@ class RedirectMap:
     """The answers for the addresses of one old site, and how they are to be given."""
 
     def __init__(
-        self, answers: AllAnswers, learnt: SiteRules, exceptions: Exceptions, number: int = 1
+        self, answers: AllAnswers, learnt: LearntSite, exceptions: Exceptions, number: int = 1
     ) -> None:
         self.learnt = learnt
         self.site, self.rules = learnt.site, learnt.rules
@@ -111,14 +111,14 @@ class RedirectMaps:
     def __init__(
         self,
         answers: AllAnswers,
-        sites: Sequence[SiteRules],
+        sites: Sequence[LearntSite],
         exceptions: Exceptions,
         choice: Redirects | None = None,
     ) -> None:
         self._answers = answers
         self.new_lists: Sequence[str] = ()  # addresses of lists on the new site
         self.right = Counter[tuple[str, int]]()  # by site and number of a rule: right answers
-        self.sites = tuple(sites) or (SiteRules("", (), 0),)  # files are written all the same
+        self.sites = tuple(sites) or (LearntSite("", (), 0),)  # files are written all the same
         self.maps = [
             RedirectMap(answers, site, exceptions, number)
             for number, site in enumerate(self.sites, 1)
@@ -189,7 +189,7 @@ class RedirectMaps:
         return arriving
 
 
-def _limited(learnt: SiteRules, exceptions: Exceptions, most: int) -> SiteRules:
+def _limited(learnt: LearntSite, exceptions: Exceptions, most: int) -> LearntSite:
     """Keep no more lines than a server takes. Rules stay only if there is room for what they must not answer."""
     if len(learnt.rules) + exceptions.guards(learnt.site) > most:
         learnt = replace(learnt, rules=())

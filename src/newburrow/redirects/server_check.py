@@ -67,7 +67,7 @@ class FollowedAddress(Struct, frozen=True):
         return self.outcome not in (RIGHT, NOT_UP)
 
 
-class _Answer(Exception):
+class _Verdict(Exception):
     """The end of a check."""
 
     def __init__(self, outcome: str, found: str) -> None:
@@ -155,7 +155,7 @@ class _Asker:
         wanted = f"{status} {row.new}".strip()
         try:
             self._check(row, target, title)
-        except _Answer as answer:
+        except _Verdict as answer:
             return FollowedAddress(row.old, target, wanted, answer.found, answer.outcome)
         except httpx.HTTPError as error:
             found = f"no answer ({type(error).__name__}: {error})"
@@ -169,15 +169,15 @@ class _Asker:
         answer, at = self._get(row.old, target, self.sites.old), row.old
         wanted = {GONE: GONE, REDIRECTED: self.sites.status}.get(row.status)
         if wanted and answer.status_code != wanted:
-            raise _Answer("wrong-status", f"answers {answer.status_code}")
+            raise _Verdict("wrong-status", f"answers {answer.status_code}")
         seen, hops = {url.key(at)}, 0
         while answer.is_redirect:
             hops += 1
             at = url.resolve(at, answer.headers.get("location", ""))
             if hops == 1 and row.status == REDIRECTED and not _is_same(at, row.new):
-                raise _Answer("wrong-target", f"goes to {at}")
+                raise _Verdict("wrong-target", f"goes to {at}")
             if url.key(at) in seen or hops > _MOST_HOPS:
-                raise _Answer("loop", f"goes in a circle: it comes to {at} again")
+                raise _Verdict("loop", f"goes in a circle: it comes to {at} again")
             seen.add(url.key(at))
             answer = self._page(at, row)
         if row.status == GONE:
@@ -186,11 +186,11 @@ class _Asker:
             who = (
                 "the new host itself sends on" if row.status == REDIRECTED else "it is sent on"
             )
-            raise _Answer("more-steps", f"{who}: takes {hops} steps, and ends at {at}")
+            raise _Verdict("more-steps", f"{who}: takes {hops} steps, and ends at {at}")
         if answer.status_code != 200:
-            raise _Answer("wrong-page", f"the page there answers {answer.status_code}")
+            raise _Verdict("wrong-page", f"the page there answers {answer.status_code}")
         if title and title not in shown(answer.text[:_READ]):
-            raise _Answer("wrong-page", f"the page there does not contain “{title}”")
+            raise _Verdict("wrong-page", f"the page there does not contain “{title}”")
 
     def _page(self, at: str, row: OldAddress) -> httpx.Response:
         base = self._base(at, row.old)
@@ -200,7 +200,7 @@ class _Asker:
             if base == self.sites.old:
                 raise
             found = f"the redirect is right; the new site does not answer ({error})"
-            raise _Answer(NOT_UP, found) from None
+            raise _Verdict(NOT_UP, found) from None
 
     def _base(self, at: str, old: str) -> str:
         if url.site_key(at) == url.site_key(old):

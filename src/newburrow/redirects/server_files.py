@@ -15,7 +15,7 @@ from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
 from newburrow.hosts.archives import NewArchives
 from newburrow.redirects.redirect_map import RedirectMap, RedirectMaps
-from newburrow.redirects.rules.learning import SiteRules
+from newburrow.redirects.rules.learning import LearntSite
 from newburrow.redirects.servers.base import Server, ServerFiles, WholeDomain
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
@@ -157,7 +157,7 @@ def _shared(
 
 def _rules(
     journal: Path, exceptions_file: Path, choice: Redirects, new_lists: Sequence[str]
-) -> tuple[SiteRules, ...]:
+) -> tuple[LearntSite, ...]:
     with JournalReader(journal) as answers:
         maps = RedirectMaps.learnt(answers.planned_urls.all, choice, new_lists, exceptions_file)
         return maps.sites
@@ -165,7 +165,7 @@ def _rules(
 
 def _apart(
     server: str,
-    learnt: tuple[tuple[SiteRules, ...], tuple[str, ...]],
+    learnt: tuple[tuple[LearntSite, ...], tuple[str, ...]],
     choice: Redirects,
     journal: Path,
     exceptions_file: Path,

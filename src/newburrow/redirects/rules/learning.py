@@ -48,7 +48,7 @@ _NUMBERED = re.compile(r"-\d+(?=(?:\.\w+)?/?$)")
 _Sample = tuple[str, str, int]  # subject, new address, and how many redirects it represents
 
 
-class SiteRules(Struct, frozen=True):
+class LearntSite(Struct, frozen=True):
     """What was learnt about one old site."""
 
     site: str  # as `url.site_key`
@@ -59,7 +59,7 @@ class SiteRules(Struct, frozen=True):
 class Learnt(Struct, frozen=True):
     """What one reading of all answers has shown."""
 
-    sites: list[SiteRules]  # that with the most addresses first
+    sites: list[LearntSite]  # that with the most addresses first
     # Keys without a slash at their end that more than one address may have: all that have, and few others.
     twins: frozenset[str]
     has_capitals: bool  # whether any address, old or new, holds a capital letter
@@ -92,7 +92,7 @@ def learn(
         )
     ordered = sorted(sites.items(), key=lambda item: (-item[1].count, item[0]))
     found = [
-        SiteRules(site, _rules(site, sample, new_lists, most), sample.count)
+        LearntSite(site, _rules(site, sample, new_lists, most), sample.count)
         for site, sample in ordered
     ]
     return Learnt(found, frozenset(twins), has_capitals)
@@ -421,7 +421,7 @@ def first_answer(rules: Sequence[RedirectRule]) -> Callable[[str], tuple[str, in
 
 
 def exceptions(
-    sites: Sequence[SiteRules], answers: AllAnswers, right: Counter[tuple[str, int]]
+    sites: Sequence[LearntSite], answers: AllAnswers, right: Counter[tuple[str, int]]
 ) -> Iterator[tuple[OldAddress, bool]]:
     """The answers that must be before the rules, each with whether a rule would answer otherwise.
 

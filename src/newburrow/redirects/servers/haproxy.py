@@ -153,8 +153,14 @@ class _HaproxyMaps:
                 lines.append(
                     f"    http-request set-var({to}) path,url_dec,{pairs},{lookup} {unset} {has_all}"
                 )
+        lines += self._answers(here, to, unset)
+        # elsewhere than at its start a line has to escape what begins a comment
+        return "\n".join([lines[0], *(line.replace("#", "\\#") for line in lines[1:])]) + "\n"
+
+    def _answers(self, here: str, to: str, unset: str) -> list[str]:
+        """The lines that look up the path alone, where nothing is found yet, and answer."""
         by_path = f"{to}_by_path"
-        lines += [
+        lines = [
             f"    http-request set-var({by_path}) str(1) {unset}",
             f"    http-request set-var({to}) path,url_dec,map({self.folder}/{_MAP}) {unset}",
             f"    http-request set-var({to}) path,url_dec,map_regm({self.folder}/{_RULES}) {unset}",
@@ -178,8 +184,7 @@ class _HaproxyMaps:
             f"    http-request redirect location %[var({to})] code {status} "
             f"if {here} {{ var({to}) -m beg http }}"
         )
-        # elsewhere than at its start a line has to escape what begins a comment
-        return "\n".join([lines[0], *(line.replace("#", "\\#") for line in lines[1:])]) + "\n"
+        return lines
 
 
 def _decoded(key: Key) -> bytes:
