@@ -126,3 +126,9 @@ class WebArchives(FolderCase):
                 if "damaged" in file.reason or "cut off" in file.reason
             ]
             self.assertEqual(len(damaged), 1, f"{name}: {source.left_out}")
+
+    def test_a_record_without_an_address(self) -> None:
+        data = archive(False).replace(b"WARC-Target-URI: https://mistle.example/a/", b"X-Target-URI: https://mistle.example/none", 1)  # fmt: skip
+        source = open_source(self.write("nameless.warc", data))
+        self.assertIn("/", names(source))
+        self.assertTrue(any(file.name.startswith("record at") for file in source.left_out))
