@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from newburrow.core import url
+from newburrow.decide.decisions import Redirects
 from newburrow.redirects import sitemap
 from newburrow.redirects.rules import learning
-from newburrow.redirects.servers import json_file, pages
+from newburrow.redirects.servers import json_file, pages, path_list
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
 from tests.redirects.server import map_of
@@ -111,3 +112,42 @@ class Sitemap(FolderCase):
             if parts > 1:
                 named = [one.text for one in roots["sitemap.xml"].iter("{*}loc")]
                 self.assertEqual(named, [f"{SITE}sitemap-{n}.xml" for n in range(1, parts + 1)])
+
+
+class Lists(FolderCase):
+    def test_plain_lists_of_paths(self) -> None:
+        files, skipped = written(
+            path_list.SERVER, row("a b,c/", "https://new.example/d e?f=1#g"), row("?entry=3"), row("x", "https://other.example/y"),
+            OldAddress(SITE + "gone", "", GONE, ""), OldAddress(SITE + "stay", SITE + "stay", UNCHANGED, ""),
+        )  # fmt: skip
+        self.assertEqual(
+            files["paths.txt"].splitlines(),
+            ["/a%20b%2Cc/ /d%20e?f=1#g", "/?entry=3 /a", "/x https://other.example/y"],
+        )
+        self.assertEqual(files["paths.csv"].splitlines()[:2], ["old,new", "/a%20b%2Cc/,/d%20e?f=1#g"])  # fmt: skip
+        self.assertEqual(files["paths.tsv"].splitlines()[2], "/?entry=3\t/a")
+        self.assertEqual((skipped, files["not-written.txt"]), (1, f"{SITE}gone\n"))
+
+    def test_a_limit_on_lines(self) -> None:
+        """What no rule may answer comes first, then what is visited most; without room for that there is no rule."""
+        rows = [
+            OldAddress(f"{SITE}x{n}.html", f"https://new.example/{n * 7}q", REDIRECTED, "")
+            for n in range(30)
+        ]
+        rows += [
+            OldAddress(f"{SITE}blog/p{n}", f"https://new.example/b/p{n}", REDIRECTED, "")
+            for n in range(40)
+        ]
+        rows.append(
+            OldAddress(f"{SITE}blog/odd", "https://new.example/elsewhere", REDIRECTED, "")
+        )
+        for most, rules, left in ((None, 1, 0), (12, 1, 21), (3, 1, 30)):
+            redirects = map_of(rows, Redirects(most=most))
+            self.assertEqual(len(redirects.rules), rules)
+            lines = [one.old for one in redirects.spelled_out()]
+            self.assertLessEqual(len(lines) + rules, most or 99)
+            self.assertIn(f"{SITE}blog/odd", lines)
+            self.assertEqual(len(list(redirects.left_out())), left)
+            if left == 21:
+                self.assertIn(f"{SITE}x8.html", lines)
+        self.assertEqual(map_of(rows, Redirects(most=1)).rules, ())
