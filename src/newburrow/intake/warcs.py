@@ -331,7 +331,9 @@ def _parsed(file: BinaryIO, record: _Record):  # type: ignore[no-untyped-def]
     try:
         return next(iter(ArchiveIterator(_Slice(file, record.offset, record.end))), None)
     except (ArchiveLoadFailed, EOFError, ValueError, OSError, AttributeError):
-        return None  # the library trips over a record without an address (an AttributeError) too
+        return (
+            None  # the library trips over a record without an address (an AttributeError) too
+        )
 
 
 def _payload(file: BinaryIO, record: _Record) -> BinaryIO:

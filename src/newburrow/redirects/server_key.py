@@ -22,6 +22,7 @@ _NUMBERED = {
 _NAME = re.compile(r"[a-z0-9_]+\Z")
 _VALUE = re.compile(r"[A-Za-z0-9._~-]+\Z")
 _UNRESERVED = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~")
+_BY_NUMBER = r"localhost|[0-9]+(?:\.[0-9]+){3}|\[[0-9a-f:.]+\]"  # what a server without a name is asked by
 _MOST_ORDERED = 3  # parameters that are looked for in each order
 
 
@@ -153,10 +154,15 @@ def _byte(byte: int) -> str:
     return f"(?:%{encoded}|\\x{byte:02x})"
 
 
-def is_at(site: str) -> str:
-    """An expression for the Host of a request to a site, with or without `www.` and a port."""
-    host = site.partition(":")[0]
-    return rf"^(?:www\.)?{re.escape(host)}\.?(?::\d+)?$"
+def is_at(site: str, by_number: bool = False) -> str:
+    """An expression for the Host of a request to a site, with or without `www.` and a port.
+
+    A server that is asked `by_number` is being tried out, before the name of the site leads to it.
+    """
+    host = rf"(?:www\.)?{re.escape(site.partition(':')[0])}\.?"
+    return (
+        f"^(?:{host}|{_BY_NUMBER})(?::[0-9]+)?$" if by_number else f"^(?:{host})(?::[0-9]+)?$"
+    )
 
 
 def shown(text: str) -> str:

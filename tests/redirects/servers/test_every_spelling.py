@@ -113,6 +113,7 @@ class OnNginx(FolderCase):
                 ("other.example", ["b/p", "", "one"]),
                 ("WWW.other.example", ["b/p", "", "one"]),
                 ("third.example", ["", "", ""]),
+                ("127.0.0.1:8080", ["a/p", "a/r", ""]),  # the first one, tried out
             ):
                 told = server.ask("/p/", "/r/", "/index.php?id=1", host=host)
                 wanted = [NEW + new if new else "" for new in found]

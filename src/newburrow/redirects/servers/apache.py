@@ -122,7 +122,7 @@ class _ApacheFiles:
     def _head(self, rules: int) -> list[str]:
         return [
             "RewriteEngine On",
-            f'RewriteCond "%{{HTTP_HOST}}" "!{is_at(self.redirects.site)}" [NC]',
+            f'RewriteCond "%{{HTTP_HOST}}" "!{is_at(self.redirects.site, not self.redirects.mark)}" [NC]',
             f'RewriteRule "^" - [S={rules}]',
         ]
 

@@ -20,6 +20,7 @@ from newburrow.redirects.server_key import (
     GONE_WORD,
     Key,
     asks_in_order,
+    is_at,
     key_of,
     shown,
     word_for,
@@ -98,8 +99,8 @@ class _CaddyFile:
             self._rule(self._of((rule.parameter,)), rule)
         placeholders = self._with_parameters()
         # by default Caddy tries all redirects before anything else
-        host = self.redirects.site.partition(":")[0]
-        self._line(f"@{self._name}_here host {host} www.{host}")
+        here = is_at(self.redirects.site, not self.redirects.mark).replace("\\", "\\\\")
+        self._line(f'@{self._name}_here expression `{{host}}.matches("(?i){here}")`')
         self._line(f"route @{self._name}_here {{")
         for number, name in enumerate(placeholders):
             self._use(name, placeholders[:number], False)

@@ -28,6 +28,7 @@ _MAP, _RULES, _QUERIES = "newburrow.map", "newburrow-rules.map", "newburrow-quer
 _CONFIG = "newburrow-frontend.cfg"
 _LONGEST = 1500  # bytes of a key and its answer; a line of a map has to fit into a buffer
 _BLANK = re.compile(rb"[\x00-\x20\x7f]")
+_BY_NUMBER = r"^(localhost|[0-9]+(\\.[0-9]+){3}|\\[.*\\])(:[0-9]+)?$"  # a server that is tried out before it has a name
 _NAME = re.compile(r"[A-Za-z0-9_-]+\Z")
 _DOMAIN = "newburrow-domain.cfg"
 
@@ -134,6 +135,8 @@ class _HaproxyMaps:
             "    # Answers old addresses. These lines belong into the frontend of the old address.",
             f"    acl {here} req.hdr(host),field(1,:),lower -m str {host} www.{host}",
         ]
+        if not mark:
+            lines.append(f"    acl {here} req.hdr(host) -m reg {_BY_NUMBER}")
         whole = f"{to}_query"
         lines += [
             f"    http-request set-var({whole}) query if {here}",

@@ -89,7 +89,7 @@ def _write(stream: BinaryIO, redirects: RedirectMap) -> int:
         """A comment that tells expressions apart, since lighttpd compares them without regard to letter case."""
         return f"(?#{next(numbers)})" if redirects.has_capitals else ""
 
-    host = is_at(redirects.site).replace("(?:", "(?i:", 1)
+    host = is_at(redirects.site, not redirects.mark).replace("(?:", "(?i:", 1)
     stream.write(
         b"# Old addresses and where they are now. Include this for the old address.\n"
         + f'$HTTP["host"] =~ "{host}" {{\nurl.redirect = (\n'.encode()

@@ -217,7 +217,7 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
         stream.write(
             f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, count * 2)};\n\n".encode()
         )
-    here = _word(f"~*{is_at(redirects.site)}")
+    here = _word(f"~*{is_at(redirects.site, not redirects.mark)}")
     stream.write(
         f'map $host $newburrow_here{mark} {{\n    default "";\n    {here} 1;\n}}\n\n'.encode()
     )
