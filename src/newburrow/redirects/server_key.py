@@ -22,7 +22,7 @@ _NUMBERED = {
 _NAME = re.compile(r"[a-z0-9_]+\Z")
 _VALUE = re.compile(r"[A-Za-z0-9._~-]+\Z")
 _UNRESERVED = frozenset(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789-._~")
-_BY_NUMBER = r"localhost|[0-9]+(?:\.[0-9]+){3}|\[[0-9a-f:.]+\]"  # what a server without a name is asked by
+BY_NUMBER = r"localhost|[0-9]+(?:\.[0-9]+){3}|\[[0-9a-f:.]+\]"  # what a server without a name is asked by
 _MOST_ORDERED = 3  # parameters that are looked for in each order
 
 
@@ -160,9 +160,7 @@ def is_at(site: str, by_number: bool = False) -> str:
     A server that is asked `by_number` is being tried out, before the name of the site leads to it.
     """
     host = rf"(?:www\.)?{re.escape(site.partition(':')[0])}\.?"
-    return (
-        f"^(?:{host}|{_BY_NUMBER})(?::[0-9]+)?$" if by_number else f"^(?:{host})(?::[0-9]+)?$"
-    )
+    return f"^(?:{host}|{BY_NUMBER})(?::[0-9]+)?$" if by_number else f"^(?:{host})(?::[0-9]+)?$"
 
 
 def shown(text: str) -> str:

@@ -21,10 +21,10 @@ from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.redirects.server_key import (
+    BY_NUMBER,
     Key,
     asks_for,
     exactly,
-    is_at,
     key_of,
     shown,
     word_for,
@@ -217,10 +217,11 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
         stream.write(
             f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, count * 2)};\n\n".encode()
         )
-    here = _word(f"~*{is_at(redirects.site, not redirects.mark)}")
-    stream.write(
-        f'map $host $newburrow_here{mark} {{\n    default "";\n    {here} 1;\n}}\n\n'.encode()
-    )
+    host = redirects.site.partition(":")[0]
+    names = "".join(f"    {_word(name)} 1;\n" for name in (host, f"www.{host}"))
+    if not mark:  # asked by its number the server is tried out
+        names += f"    {_word(f'~*^(?:{BY_NUMBER})$')} 1;\n"
+    stream.write(f'map $host $newburrow_here{mark} {{\n    default "";\n{names}}}\n\n'.encode())
     _write_map(stream, plan, "", "$uri", f"$newburrow_path{mark}", redirects.path_rules)
     for number, names in enumerate(plan.sets):
         if names == _WHOLE:
@@ -230,6 +231,7 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
             source = f'"$uri?{pairs}"'
         rules = [rule for rule in redirects.parameter_rules if rule.parameter == names]
         _write_map(stream, plan, names, source, f"$newburrow_by_{number}{mark}", rules)
+    stream.write(_any(plan).encode())
     skipped = 0
     for old in plan.skipped():
         skipped += 1
@@ -260,17 +262,23 @@ def _word(text: str) -> str:
     return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
-def _server(plan: _MapLines) -> str:
-    """The snippet: the last answer that is set counts, so what says most comes last."""
-    mark, keeps = plan.redirects.mark, plan.redirects.keeps_query
-    to, rest, by_path = (
-        f"$newburrow_to{mark}",
-        f"$newburrow_rest{mark}",
-        f"$newburrow_path{mark}",
+def _any(plan: _MapLines) -> str:
+    """A map that says whether there is anything to answer: one look for each request of any other page."""
+    mark = plan.redirects.mark
+    found = "".join(f"$newburrow_by_{number}{mark}" for number in range(len(plan.sets)))
+    return (
+        f'map "$newburrow_here{mark}:{found}$newburrow_path{mark}" $newburrow_any{mark} {{\n'
+        '    default 1;\n    "1:" "";\n    "~^:" "";\n    "~^1:pass" "";\n}\n\n'
     )
+
+
+def _server(plan: _MapLines) -> str:
+    """The snippet. In its location the last answer that is set counts, so what says most comes last."""
+    mark, keeps = plan.redirects.mark, plan.redirects.keeps_query
+    to, rest = f"$newburrow_to{mark}", f"$newburrow_rest{mark}"
+    answer = f"/newburrow-answer{mark}"
     lines = [
-        "# Answers old addresses. Include this at the top of the server block.",
-        f"set {to} {by_path};",
+        f"set {to} $newburrow_path{mark};",
         f"set {rest} {'$is_args$args' if keeps else chr(34) * 2};",
     ]
     if keeps:  # after a question mark that is there already
@@ -282,11 +290,15 @@ def _server(plan: _MapLines) -> str:
     for number in reversed(range(len(plan.sets))):
         variable = f"$newburrow_by_{number}{mark}"
         lines.append(f'if ({variable}) {{ set {to} {variable}; set {rest} ""; }}')
+    status = plan.redirects.status
     lines += [
-        f'if ($newburrow_here{mark} = "") {{ set {to} ""; }}',
-        f'if ({to} = pass) {{ set {to} ""; }}',
         f"if ({to} = gone) {{ return 410; }}",
-        f'if ({to} ~ "^([^#]*)(#.*)$") {{ return {plan.redirects.status} $1{rest}$2; }}',
-        f"if ({to}) {{ return {plan.redirects.status} {to}{rest}; }}",
+        f'if ({to} ~ "^([^#]*)(#.*)$") {{ return {status} $1{rest}$2; }}',
+        f"return {status} {to}{rest};",
     ]
-    return "\n".join(lines) + "\n"
+    inner = "\n".join(f"    {line}" for line in lines)
+    return (
+        "# Answers old addresses. Include this at the top of the server block.\n"
+        f"if ($newburrow_any{mark}) {{ rewrite ^ {answer} last; }}\n"
+        f"location = {answer} {{\n    internal;\n{inner}\n}}\n"
+    )
