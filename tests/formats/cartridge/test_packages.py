@@ -136,3 +136,8 @@ class Packages(FolderCase):
             **{"q.xml": quiz([rules, RIGHT], {"own_colour": "green"})},
         )
         self.assertLessEqual({"test-rule-unread", "unread-element"}, self.codes())
+
+    def test_a_question_in_a_newer_version_is_named(self) -> None:
+        newer = '<qti-assessment-item xmlns="http://www.imsglobal.org/xsd/imsqtiasi_v3p0"/>'
+        (self.folder / "q.xml").write_text(newer)
+        self.assertIn("QTI 3, which is not read", self.refused("survey", "q.xml"))
