@@ -34,6 +34,7 @@ from newburrow.store.journal.rows import GONE, OldAddress
 from newburrow.store.redirects.path_rules import PathRules
 
 _MAPS, _SERVER = "newburrow-maps.conf", "newburrow-server.conf"
+_HASH = "newburrow-hash.conf"  # for a further site that stands alone
 _MANY = 10_000  # keys
 _MOST_SETS = 40  # of parameters, with a map each
 _LONGEST = 4000  # bytes of a word in a configuration file; nginx stops at 4,096
@@ -62,10 +63,15 @@ class Nginx(Server):
             skipped = _write_maps(stream, plan)
         with open_file(_SERVER) as stream:
             stream.write(_server(plan).encode())
+        alone = ""
+        if redirects.mark:
+            with open_file(_HASH) as stream:
+                stream.write(_hash_sizes(redirects).encode())
+            alone = f"Where the files of the first site are not, also `include {_HASH};` before these.\n"
         return ServerFiles(
-            f"Put both files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
+            f"Put the files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
-            "Check with `nginx -t`, then reload."
+            f"{alone}Check with `nginx -t`, then reload."
             + (
                 f"\n{skipped:,} addresses cannot be expressed for nginx; {_MAPS} lists them at its end."
                 if skipped
@@ -203,20 +209,9 @@ def _quoted(raw: bytes) -> bytes:
 def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
     """Write all maps; gives the number of addresses that had to be skipped."""
     redirects, mark = plan.redirects, plan.redirects.mark
-    count, longest = redirects.size
-    bucket = 64
-    while (
-        bucket < min(longest, _LONGEST) + 64
-    ):  # a key, its length and two pointers, with room to spare
-        bucket *= 2
-    # with buckets that are too small nginx starts slowly and warns
-    if count > _MANY:
-        bucket *= 4
     stream.write(b"# Old addresses and where they are now. Include this in the http block.\n")
     if not mark:  # once for all sites
-        stream.write(
-            f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, count * 2)};\n\n".encode()
-        )
+        stream.write(_hash_sizes(redirects).encode())
     host = redirects.site.partition(":")[0]
     names = "".join(f"    {_word(name)} 1;\n" for name in (host, f"www.{host}"))
     if not mark:  # asked by its number the server is tried out
@@ -237,6 +232,19 @@ def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:
         skipped += 1
         stream.write(f"# Not written, since nginx cannot express it: {shown(old)}\n".encode())
     return skipped
+
+
+def _hash_sizes(redirects: RedirectMap) -> str:
+    """How large the tables of all maps are; nginx takes this once in its http block."""
+    count, longest = redirects.size
+    bucket = 64
+    # a key, its length and two pointers, with room to spare
+    while bucket < min(longest, _LONGEST) + 64:
+        bucket *= 2
+    # with buckets that are too small nginx starts slowly and warns
+    if count > _MANY:
+        bucket *= 4
+    return f"map_hash_bucket_size {bucket};\nmap_hash_max_size {max(2048, count * 2)};\n\n"
 
 
 def _write_map(
