@@ -11,7 +11,7 @@ from lxml import etree
 from newburrow.core import url
 from newburrow.decide.decisions import Redirects
 from newburrow.redirects import sitemap
-from newburrow.redirects.rules import learning
+from newburrow.redirects.rules.redirect_rule import subject_on
 from newburrow.redirects.servers import json_file, pages, path_list
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE, FolderCase
@@ -82,7 +82,7 @@ class AsJson(FolderCase):
             (["https://new.example/$1/"], 1),
         )
         for one in rows[:9]:
-            path = learning.subject_on("mistlebank.example", one.key)
+            path = subject_on("mistlebank.example", one.key)
             self.assertTrue(re.fullmatch(told["rules"][0]["path"], path))
         self.assertEqual(
             json.loads(written(json_file.SERVER)[0]["redirects.json"])["addresses"], []

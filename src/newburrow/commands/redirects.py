@@ -18,6 +18,7 @@ from newburrow.hosts.archives import NewArchives
 from newburrow.redirects import server_check, server_files, table
 from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.redirects.rules import learning
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_check import FollowedAddress, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.title_index import TitleIndex
@@ -115,7 +116,7 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
         RuleFacts(
             rule.old_pattern(),
             rule.new_pattern(),
-            learning.in_words(rule),
+            in_words(rule),
             maps.right[site.site, number],
         )
         for site in maps.sites

@@ -58,8 +58,7 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
         ):
             raise refusal("wrong-value", message, advice, folder.line_in_move(keys))
     _check_rules(folder, decisions, host)
-    for server in decisions.redirects.servers:
-        _one_of(folder, server, plugins.names(plugins.SERVERS), ["redirects", "servers"])
+    _check_redirects(folder, decisions)
     if not url.key(decisions.new.address):
         raise refusal(
             "wrong-value",
@@ -67,6 +66,20 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
             "Write it with scheme and host, like https://orchard.example/.",
             folder.line_in_move(["new", "address"]),
         )
+
+
+def _check_redirects(folder: MoveFolder, decisions: Decisions) -> None:
+    for server in decisions.redirects.servers:
+        _one_of(folder, server, plugins.names(plugins.SERVERS), ["redirects", "servers"])
+    for key in ("left_out", "not_chosen"):
+        word = getattr(decisions.redirects, key)
+        if word not in ("gone", "stays") and not url.key(word):
+            raise refusal(
+                "wrong-value",
+                f"{word!r} is not one of 'gone' and 'stays', and not a web address.",
+                "Write one of these, or the address of a site, like https://orchard.example/.",
+                folder.line_in_move(["redirects", key]),
+            )
 
 
 def _check_zone_and_terms(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:

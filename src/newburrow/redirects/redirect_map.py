@@ -11,8 +11,8 @@ from msgspec.structs import astuple, replace
 
 from newburrow.core import url
 from newburrow.decide.decisions import Redirects
-from newburrow.redirects.rules import learning
-from newburrow.redirects.rules.learning import Learnt, LearntSite
+from newburrow.redirects.rules import learning, rule_answers
+from newburrow.redirects.rules.learnt import Learnt, LearntSite
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
@@ -155,7 +155,7 @@ class RedirectMaps:
         decided, sites = choice or Redirects(), learnt.sites
         exceptions = Exceptions(kept)
         right = Counter[tuple[str, int]]()
-        rows = starmap(_with_other, learning.exceptions(sites, answers, right))
+        rows = starmap(_with_other, rule_answers.exceptions(sites, answers, right))
         exceptions.fill(rows, answers, learnt.twins, learnt.has_capitals)
         if decided.most:
             sites = [_limited(site, exceptions, decided.most) for site in sites]

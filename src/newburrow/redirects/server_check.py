@@ -32,7 +32,7 @@ NOT_UP = "page-not-up"  # the redirect is right, but the new site does not answe
 # What a followed address comes to; all but the first two are wrong.
 OUTCOMES = {
     RIGHT: "answered as the map says, and the right page is there",
-    NOT_UP: "redirected as the map says; the new site does not answer yet",
+    NOT_UP: "redirected correctly, to a new site that does not answer yet",
     "wrong-target": "sent to another address",
     "wrong-status": "answered with another status",
     "loop": "sent in a circle",

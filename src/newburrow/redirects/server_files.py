@@ -15,7 +15,7 @@ from newburrow.core.workers import Pool
 from newburrow.decide.decisions import Redirects
 from newburrow.hosts.archives import NewArchives
 from newburrow.redirects.redirect_map import RedirectMap, RedirectMaps
-from newburrow.redirects.rules.learning import LearntSite
+from newburrow.redirects.rules.learnt import LearntSite
 from newburrow.redirects.servers.base import Server, ServerFiles, WholeDomain
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.reader import JournalReader
@@ -93,7 +93,7 @@ def _write_for(
     )
     if not number:
         return written
-    said = f"{number:,} addresses are above redirects.most; {NOT_COVERED} lists them."
+    said = f"{number:,} addresses exceed redirects.most and are left out; {NOT_COVERED} lists them."
     return ServerFiles(f"{written.guidance}\n{said}", written.skipped)
 
 

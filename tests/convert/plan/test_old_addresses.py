@@ -59,6 +59,13 @@ class OnOneDomain(FolderCase):
         found = self.moved()
         self.assertEqual(found["/2023-05-05/p5"], ("301", "https://bees.example/2023-05-05/p5"))
 
+    def test_a_wrong_word_for_what_was_not_chosen(self) -> None:
+        self.draft(item("A", f"{SITE}a", "x"))
+        self.decide(('not_chosen = "stays"', 'not_chosen = "stay"'))
+        message = self.refused("move", "m")
+        self.assertIn("'stay' is not one of 'gone' and 'stays'", message)
+        self.assertIn("move.toml, line ", message)
+
     def test_drafts_have_no_public_redirect(self) -> None:
         self.draft(
             item("A", f"{SITE}2023-05-06/a", f'<a href="{SITE}2023-05-06/b">b</a>', "<pubDate>06 May 2023 08:00:00 +0000</pubDate>"),

@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules import learning
+from newburrow.redirects.rules import rule_answers
+from newburrow.redirects.rules.redirect_rule import subject_on
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from tests.helpers import SITE
 from tests.redirects.server import map_of
@@ -37,8 +39,8 @@ def told(redirects: RedirectMap, old: str) -> tuple[int, str]:
     exact = {url.key(row.old): row for row in redirects.exact()}
     if row := exact.get(url.key(old)):
         return row.status, row.new if row.status == REDIRECTED else ""
-    path = learning.subject_on(redirects.site, url.key(old))
-    answer = learning.first_answer(redirects.rules)(path)[0] if path else ""
+    path = subject_on(redirects.site, url.key(old))
+    answer = rule_answers.first_answer(redirects.rules)(path)[0] if path else ""
     return (REDIRECTED, answer) if answer else (UNCHANGED, "")
 
 
@@ -94,8 +96,7 @@ class Learnt(unittest.TestCase):
         redirects = map_of(rows)
         self.assertLessEqual(len(list(redirects.exact())), len(rows) // 10)
         return [
-            (rule.old_pattern(), rule.new_pattern(), learning.in_words(rule))
-            for rule in redirects.rules
+            (rule.old_pattern(), rule.new_pattern(), in_words(rule)) for rule in redirects.rules
         ]
 
     def test_what_practitioners_do_by_hand(self) -> None:

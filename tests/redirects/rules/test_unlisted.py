@@ -5,7 +5,8 @@ import unittest
 from collections.abc import Callable
 
 from newburrow.core import url
-from newburrow.redirects.rules import learning
+from newburrow.redirects.rules import rule_answers
+from newburrow.redirects.rules.redirect_rule import subject_on
 from newburrow.store.journal.rows import REDIRECTED, OldAddress
 from tests.helpers import SITE
 from tests.redirects.server import map_of
@@ -113,10 +114,10 @@ class HeldBack(unittest.TestCase):
     def asked(self, learnt: list[OldAddress], held: list[OldAddress]) -> tuple[int, int]:
         """How many held-back addresses the rules answer rightly, and how many wrongly."""
         redirects = map_of(learnt)
-        ask = learning.first_answer(redirects.rules)
+        ask = rule_answers.first_answer(redirects.rules)
         right = wrong = 0
         for row in held:
-            subject = learning.subject_on(redirects.site, url.key(row.old))
+            subject = subject_on(redirects.site, url.key(row.old))
             answer = ask(subject)[0] if subject else ""
             right += answer == row.new
             wrong += answer not in ("", row.new)

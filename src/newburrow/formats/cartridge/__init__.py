@@ -11,7 +11,7 @@ from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.cartridge import reader
 from newburrow.formats.cartridge.course_writer import CourseOptions
-from newburrow.formats.cartridge.manifest import ROOT, read_manifest
+from newburrow.formats.cartridge.manifest import ROOT, read_manifest, site_of
 from newburrow.formats.cartridge.package_files import identifier
 from newburrow.formats.cartridge.writer import CartridgeWriter
 from newburrow.intake.head import Head
@@ -39,15 +39,7 @@ class CourseManifest(Format):
 
     def site_of(self, parts: Sequence[Part]) -> Site | None:
         """The course as its manifest names it."""
-        manifest = read_manifest(parts[0].open, parts[0].label)
-        return Site(
-            key="site",
-            title=manifest.title,
-            address=manifest.address,
-            language=manifest.language,
-            description=manifest.description,
-            written=manifest.written,
-        )
+        return site_of(read_manifest(parts[0].open, parts[0].label))
 
     def written_name(self, key: str) -> str:
         """The identifier of the item of a question."""

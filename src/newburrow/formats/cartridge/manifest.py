@@ -26,6 +26,7 @@ from newburrow.formats.xml_names import (
     words,
     xml_attribute,
 )
+from newburrow.model import Site, Where
 
 FILE_NAME = "imsmanifest.xml"
 ROOT = "manifest"
@@ -73,6 +74,19 @@ class Manifest(Struct, frozen=True):
     unknown: tuple[str, ...] = ()  # what it has beside these, such as manifests within it
     schema_version: str = ""  # as it stands there
     written: datetime | None = None  # when somebody last had a part in it (LOM section 2.3.3)
+
+
+def site_of(manifest: Manifest, label: str = "") -> Site:
+    """The course as its manifest names it; `label` is the file, for messages."""
+    return Site(
+        key="site",
+        title=manifest.title,
+        address=manifest.address,
+        language=manifest.language,
+        description=manifest.description,
+        written=manifest.written,
+        source=Where(label),
+    )
 
 
 def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:

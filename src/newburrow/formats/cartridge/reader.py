@@ -17,11 +17,11 @@ from newburrow.formats.base import Input
 from newburrow.formats.cartridge import small_files
 from newburrow.formats.cartridge.course_tree import CourseTree
 from newburrow.formats.cartridge.kinds import ResourceKind, kind_of
-from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manifest
+from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manifest, site_of
 from newburrow.formats.cartridge.page import lesson_of
 from newburrow.formats.qti1 import reader as qti1
 from newburrow.formats.qti2 import reader as qti2
-from newburrow.model import Body, Entry, Media, Question, Site, Where
+from newburrow.model import Body, Entry, Media, Question, Where
 from newburrow.model.reading import Item
 
 _KINDS = {
@@ -54,15 +54,7 @@ class _Package:
     def records(self) -> Iterator[Item | Problem]:
         """The site, then what is in the package."""
         manifest = self.manifest
-        yield Site(
-            key="site",
-            title=manifest.title,
-            address=manifest.address,
-            language=manifest.language,
-            description=manifest.description,
-            written=manifest.written,
-            source=Where(self.source.label),
-        )
+        yield site_of(manifest, self.source.label)
         yield from self._doubts(manifest)
         for entry in self.tree.modules(self.source.label):
             yield self._site_of(entry)

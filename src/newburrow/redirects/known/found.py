@@ -49,6 +49,6 @@ def not_understood(words: str, why: str, where: Where) -> Problem:
     return Problem.at(
         where,
         "old-rule",
-        message=f"This was not used, since {why}: {words[:200]}",
+        message=f"This rule of the old server was not used, since {why}: {words[:200]}",
         advice="Add lines to redirects/addresses.csv for the addresses that it answered.",
     )

@@ -384,3 +384,10 @@ def _tokens(path: str) -> Iterator[str]:
             yield from re.split("(-)", token)
         else:
             yield token
+
+
+def subject_on(site: str, key: str) -> str:
+    """What rules ask of an address (by its key): its path, with the parameter if it has one; else empty."""
+    if key.startswith(f"{site}/") and key.count("=") <= 1 and "&" not in key:
+        return key[len(site) :]
+    return ""

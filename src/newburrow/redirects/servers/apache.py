@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     GONE_WORD,
     PASS_WORD,

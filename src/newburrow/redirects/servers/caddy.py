@@ -14,8 +14,8 @@ from typing import BinaryIO
 from urllib.parse import unquote
 
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     GONE_WORD,
     Key,

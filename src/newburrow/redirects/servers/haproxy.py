@@ -12,7 +12,7 @@ from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
 
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     GONE_WORD,
     Key,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any, BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.servers.base import Open, Server, ServerFiles
 
 _FILE = "redirects.json"

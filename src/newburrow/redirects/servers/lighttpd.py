@@ -13,8 +13,8 @@ from itertools import count
 from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     Key,
     asks_for,

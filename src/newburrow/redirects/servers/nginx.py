@@ -18,8 +18,8 @@ from typing import BinaryIO
 
 from newburrow.core import url
 from newburrow.redirects.redirect_map import RedirectMap
-from newburrow.redirects.rules.learning import in_words
 from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     BY_NUMBER,
     Key,
@@ -67,7 +67,7 @@ class Nginx(Server):
         if redirects.mark:
             with open_file(_HASH) as stream:
                 stream.write(_hash_sizes(redirects).encode())
-            alone = f"Where the files of the first site are not, also `include {_HASH};` before these.\n"
+            alone = f"If this server does not include the files of the first site, also add `include {_HASH};`.\n"
         return ServerFiles(
             f"Put the files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
