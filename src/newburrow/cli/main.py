@@ -18,6 +18,7 @@ COMMANDS = {
     "draft": "make a move folder with every decision filled in, to look through and change",
     "move": "convert, with redirects, ledger, follow-ups and report",
     "redirects": "write the redirects of a finished move for a server",
+    "verify": "read the result of a move back, and hold it against the old site",
     "hosts": "list the hosts that you can move to, or print all of one",
     "dialects": "list the dialects that can be read, or print all of one",
     "demo": "do the whole job once on made-up data",

@@ -15,7 +15,7 @@ from newburrow.core import workers
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import checks, existing_content
 from newburrow.decide.draft import DraftRequest, draft
-from newburrow.decide.move_folder import ENTRIES, STORE, MoveFolder
+from newburrow.decide.move_folder import ENTRIES, JOURNAL, STORE, MoveFolder
 from newburrow.formats.exports import several
 from newburrow.hosts import loader as hosts
 from newburrow.redirects.known import learn as known_addresses
@@ -25,8 +25,6 @@ from newburrow.store.build import dialects_of, filled_store, prepare
 from newburrow.store.journal.journal import Journal
 from newburrow.verify.questions import QuestionCheck
 from newburrow.write.new_site import NewSite
-
-JOURNAL = ".journal.sqlite"
 
 
 def move_paths(
@@ -109,7 +107,10 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             site.pack()
             site.write_beside(unknown)
             context.journal.follow_ups.add(*check.problems(folder.path / "new"))
-            return finish.finish(context, site.output, listener, jobs)
+            outcome = finish.finish(context, site.output, listener, jobs)
+            if not rehearse:
+                journal.keep()
+            return outcome
 
 
 def _learn_decisions(folder: MoveFolder, context: Context, listener: Listener) -> None:

@@ -86,6 +86,7 @@ def _write_page(entry: Entry, place: Place, context: Context, writer: Writer) ->
         except Refused as refused:
             context.planning.ledger.add(_row(revision, entry, Fate.FAILED, refused.reason))
             continue
+        context.planning.handed.add_version(place.new, made)
         context.journal.follow_ups.add(*problems)
         context.planning.ledger.add(_row(revision, entry, Fate.MOVED, new=place.new))
     for message, times in said.items():

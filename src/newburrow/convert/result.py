@@ -41,7 +41,9 @@ def write(
     _write_entries(context, converted, writer, listener)
     context.planning.urls.set_late()
     for bundle, problems in term_page_bundles.bundles(context):
-        problems_of_writer = writer.entry(ids.step(bundle, context)[0])
+        key, bundle = bundle.entry.key, ids.step(bundle, context)[0]
+        problems_of_writer = writer.entry(bundle)
+        context.planning.handed.add(key, bundle)
         context.journal.follow_ups.add(*problems, *problems_of_writer)
     history.write(context, writer)
     _settle_orphans(context)
@@ -89,6 +91,7 @@ def _hand_over(entry: Converted, context: Context, writer: Writer) -> JournalNot
         problems = list(writer.entry(entry.bundle))
     except Refused as refused:
         return _not_written(entry, refused)
+    context.planning.handed.add(entry.key, entry.bundle)
     # What writers say is about the entry under its new id; the journal has it under its key.
     new_key = entry.bundle.entry.key
     for problem in problems:
@@ -162,7 +165,9 @@ def _write_file(record: Media, context: Context, writer: Writer, copy: Copy) -> 
     assert new is not None
     copy(record, new)
     try:
-        context.journal.follow_ups.add(*writer.media(ids.of_media(new, context)))
+        handed = ids.of_media(new, context)
+        context.journal.follow_ups.add(*writer.media(handed))
+        context.planning.handed.add_file(record.key, handed)
         context.journal.ledger.add(media.moved(record, new))
     except Refused as refused:
         problem = Problem.about(

@@ -65,7 +65,6 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "A file has bytes that mean nothing in its encoding.",
         "Export the site again in UTF-8, or run `newburrow mend` on it.",
     ),
-    "not-moved": ("A move folder has no result yet.", "Run `newburrow move` first."),
     "not-well-formed": ("A file is not well-formed.", "Run `newburrow mend` on it."),
     "nothing-to-draft": ("An export needs no dialect.", "Run `newburrow survey`."),
     "nothing-to-mend": ("A file is neither XML nor JSON.", "Hand in the export itself."),

@@ -32,6 +32,7 @@ MOVE, AUTHORS, TERMS, STORE, WRITTEN = (
     ".written",
 )
 ENTRIES = "entries.csv"
+JOURNAL = ".journal.sqlite"  # what a move decided and did, for `verify` and `show`
 AUTHOR_COLUMNS = ("author", "name", "email", "entries", "action", "new_name", "why")
 TERM_COLUMNS = (
     "term",

@@ -126,6 +126,10 @@ class Format:
     has_questions = (
         False  # whether its writer takes quizzes and question banks with their questions
     )
+    # facts of an entry that what is written always says, whether they are known or not (`verify.entry_facts`)
+    always_said: tuple[str, ...] = ()
+    # facts of an entry that what is written has no place for, beside what its writer reports
+    never_said: tuple[str, ...] = ()
     has_menus = False  # whether what is written has a place for menus and the front page
 
     def recognise(self, head: Head) -> bool:

@@ -7,14 +7,17 @@ from collections.abc import Callable, Iterator
 from selectolax.lexbor import LexborNode
 
 
-def lines(nav: LexborNode, resolved: Callable[[str], str]) -> Iterator[dict[str, list[str]]]:
+def lines(
+    nav: LexborNode, resolved: Callable[[str], str], menu: str = "main", before: int = 0
+) -> Iterator[dict[str, list[str]]]:
     """The links in an element, each under the link of the list item around its own.
 
-    Gives for each the facts of a line of a menu, as lists of texts; `resolved` makes an address absolute.
+    Gives for each the facts of a line of a menu, as lists of texts; `resolved` makes an address absolute, `menu` is
+    the name of the menu, `before` the number of lines in menus before it.
     """
     keys: dict[int, str] = {}  # `mem_id` of a list item -> the key of its line
     seen = set[tuple[str, str]]()
-    for number, link in enumerate(nav.css("a[href]"), 1):
+    for number, link in enumerate(nav.css("a[href]"), before + 1):
         label, target = (
             " ".join((link.text() or "").split()),
             resolved(link.attributes.get("href") or ""),
@@ -29,6 +32,7 @@ def lines(nav: LexborNode, resolved: Callable[[str], str]) -> Iterator[dict[str,
             keys.setdefault(own, key)
         yield {
             "id": [key],
+            "menu": [menu],
             "label": [label],
             "target": [target],
             "parent": [parent] if parent else [],

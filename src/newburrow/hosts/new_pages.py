@@ -23,8 +23,12 @@ class NewPages:
         }
 
     def name_at(self, address: str) -> str:
-        """The name of the page at an address, on a host whose links name pages; else empty."""
-        if not self.host.markup.links_by_name or not url.is_within(address, self.site):
+        """The name of the page at an address, on a host whose links name pages; else empty.
+
+        A link with parameters keeps them, which no name can say.
+        """
+        by_name = self.host.markup.links_by_name and "?" not in address
+        if not by_name or not url.is_within(address, self.site):
             return ""
         for pattern in self._with_names:
             found = pattern.fullmatch("/" + url.path_of(address))

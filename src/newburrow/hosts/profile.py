@@ -116,6 +116,8 @@ class QuizRules(Struct, frozen=True, forbid_unknown_fields=True):
 
     # kinds of questions that it takes; empty: it has no quizzes, and their questions are written into pages
     questions: tuple[str, ...] = ()
+    # what a quiz can be: quiz, exam, survey; of any other kind it becomes the first
+    kinds: tuple[Literal["quiz", "exam", "survey"], ...] = ("quiz", "exam", "survey")
     draws: bool = False  # whether a quiz can draw questions from a bank, or some of its own
     sections: bool = False  # whether a quiz has sections, each with an order of its own
     dates: bool = False  # whether it opens, is due and closes at a date

@@ -7,10 +7,11 @@ from itertools import chain
 from typing import BinaryIO
 
 from newburrow.core import csvfile
+from newburrow.store.journal import ledger
 from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
 
-LEDGER = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
+LEDGER = ledger.COLUMNS
 PLACES_COLUMNS = ("kind", "what", "title", "old_address", "new_address", "detail")
 FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")
 

@@ -20,8 +20,8 @@ class PageNames:
     """Finds the old address of a page by its title, its slug, its key or a name it had before.
 
     Names are compared by the number of their spaces and by underscores in their place as if these were
-    one. Where several pages share a name, a wiki page comes first, then the one in the same letter case, then
-    the one read first.
+    one. Where several pages share a name, a wiki page comes first: by the name in its address, then by its title;
+    then the one in the same letter case, then the one read first.
 
     The index is made at the first question, in a file of its own that SQLite removes, since most
     exports hold no link by name.
@@ -116,11 +116,11 @@ class PageNames:
     def _names(self) -> Iterator[tuple[str, str, int, str, str]]:
         for entry in self._store.all(Entry):
             address = entry.permalink or next(iter(entry.addresses), "")
-            rank = 0 if entry.kind == _WIKI_PAGE else 1
-            names = [(entry.title, rank), (entry.slug, rank)]
             if entry.kind == _WIKI_PAGE:
-                names.append((entry.key, rank))
-                names += [(unquote(url.last_name(old)), 2) for old in entry.addresses]
+                names = [(entry.slug, 0), (entry.key, 0), (entry.title, 1)]
+                names += [(unquote(url.last_name(old)), 3) for old in entry.addresses]
+            else:
+                names = [(entry.title, 2), (entry.slug, 2)]
             for name, of_name in names:
                 if plain := plain_name(name):
                     yield plain, plain.casefold(), of_name, address, entry.key

@@ -35,6 +35,7 @@ class NewSite:
         context = self.context
         context.new = menus.of_site(context)
         job = job_of(context, updated, templates)
+        context.planning.handed.set_site(job.site, job.menus)
         writer: Writer = plugins.get(plugins.FORMATS, context.host.format).write(
             self.output, job
         )

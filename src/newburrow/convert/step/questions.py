@@ -41,7 +41,8 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
     if not taken:
         return _as_page(bundle, context), problems
     if bundle.entry.quiz:
-        problems += _lost_settings(bundle, context)
+        bundle, lost = _with_settings_of_host(bundle, context)
+        problems += lost
     made: list[Question] = []
     for number, question in enumerate(bundle.questions, 1):
         question = replace(
@@ -139,17 +140,28 @@ def _as_page(bundle: Bundle, context: Context) -> Bundle:
     return replace(bundle, entry=replace(entry, body=body, quiz=None), questions=())
 
 
-def _lost_settings(bundle: Bundle, context: Context) -> list[Problem]:
-    """Dates of a quiz, and sections, that the host does not have."""
+def _with_settings_of_host(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
+    """The quiz without the settings that the host does not have, each with a follow-up."""
     quiz, rules = bundle.entry.quiz, context.host.quizzes
     assert quiz is not None
     lost = []
     if not rules.dates:
         lost += [name for name in ("opens", "due", "closes") if getattr(quiz, name)]
-    if not rules.sections and len(quiz.sections) > 1:
-        lost.append(f"its {len(quiz.sections)} sections")
-    if not rules.sections and any(section.shuffle for section in quiz.sections):
-        lost.append("the shuffled order of its questions")
+        quiz = replace(quiz, opens=None, due=None, closes=None)
+    if quiz.kind not in rules.kinds:
+        lost.append(f"that it is of the kind {quiz.kind}")
+        quiz = replace(quiz, kind=rules.kinds[0])
     if quiz.passing_points is not None:
         lost.append("the points to pass")
-    return [Problem.about(bundle.entry, "quiz-setting", setting=setting) for setting in lost]
+        quiz = replace(quiz, passing_points=None)
+    if not rules.sections:
+        if len(quiz.sections) > 1:
+            lost.append(f"its {len(quiz.sections)} sections")
+        if any(section.shuffle for section in quiz.sections):
+            lost.append("the shuffled order of its questions")
+        drawn = [section for section in quiz.sections if section.bank or section.draw]
+        quiz = replace(quiz, sections=tuple(drawn))
+    problems = [
+        Problem.about(bundle.entry, "quiz-setting", setting=setting) for setting in lost
+    ]
+    return replace(bundle, entry=replace(bundle.entry, quiz=quiz)), problems

@@ -28,6 +28,8 @@ class CourseManifest(Format):
     is_manifest = True
     has_parts = False
     has_questions = True
+    always_said = ("quiz: section titles",)
+    never_said = ("address",)  # of what is no page
 
     def check_options(self, options: dict[str, Any]) -> None:
         """Check the options of `write`. Raises msgspec.ValidationError if one is unknown or wrong."""

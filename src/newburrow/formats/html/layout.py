@@ -125,7 +125,17 @@ def dates(document: Document) -> list[str]:
 
 
 def menu(document: Document) -> Iterator[dict[str, list[str]]]:
-    """The lines of the menu: the links of the first `<nav>` that is neither a trail nor a table of contents."""
+    """The lines of the menu: the links of the first `<nav>` that is neither a trail nor a table of contents.
+
+    Where elements say which menu they are (`data-menu`), the lines of all these menus.
+    """
+    named, before = document.all("nav[data-menu]"), 0
+    for nav in named:
+        name = nav.attributes.get("data-menu") or "main"
+        yield from menu_lines.lines(nav, document.resolved, name, before)
+        before += len(nav.css("a[href]"))
+    if named:
+        return
     trails = {node.mem_id for css in TRAILS for node in document.all(css)}
     for nav in document.all("nav,[role=navigation]"):
         links = [link for link in nav.css("a[href]") if text_of(link)]

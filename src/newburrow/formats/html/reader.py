@@ -74,12 +74,12 @@ PLAIN = Dialect(
             file="(front page)",
             take={
                 "id": "(id)",
+                "menu": "(menu)",
                 "label": "(label)",
                 "target": "(target)",
                 "parent": "(parent)",
                 "position": "(position)",
             },
-            always={"menu": "main"},
         ),
     ],
 )

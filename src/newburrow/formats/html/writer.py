@@ -135,7 +135,7 @@ class HtmlWriter:
             f'<!DOCTYPE html>\n<html lang="{html.escape(site.language)}">\n<head>\n<meta charset="utf-8">\n'
             f"<title>{name}</title>\n"
             f'<link rel="canonical" href="{html.escape(site.address)}">\n{metas}</head>\n<body>\n'
-            f'<h1 class="wiki-name">{name}</h1>\n{_menu(self.job.menus)}</body>\n</html>\n'
+            f'<h1 class="wiki-name">{name}</h1>\n{_menus(self.job.menus)}</body>\n</html>\n'
         )
         with self.output.open("wiki.html") as stream:
             stream.write(page.encode("utf-8", "replace"))
@@ -242,8 +242,15 @@ def _file(media: Media) -> str:
     )
 
 
-def _menu(items: Iterable[MenuItem]) -> str:
-    """The menu as nested lists."""
+def _menus(items: Iterable[MenuItem]) -> str:
+    """Each menu as nested lists, under its name."""
+    menus: dict[str, list[MenuItem]] = {}
+    for item in items:
+        menus.setdefault(item.menu or "main", []).append(item)
+    return "".join(_menu(name, lines) for name, lines in menus.items())
+
+
+def _menu(name: str, items: Iterable[MenuItem]) -> str:
     under: dict[str, list[MenuItem]] = {}
     for item in items:
         under.setdefault(item.parent, []).append(item)
@@ -257,4 +264,4 @@ def _menu(items: Iterable[MenuItem]) -> str:
         return f"<ul>\n{made}</ul>\n" if made else ""
 
     found = lines("")
-    return f"<nav>\n{found}</nav>\n" if found else ""
+    return f'<nav data-menu="{html.escape(name)}">\n{found}</nav>\n' if found else ""

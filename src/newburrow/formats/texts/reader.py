@@ -124,7 +124,10 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
         record = front | _of_file(source.name, body, front, markup, rules)
         for item in mapper.records(compiled_map(rules, JsonSelector), JsonView(record, 1)):
             yield item
-            if isinstance(item, Entry) and item.title == source.dialect.wiki.navigation != "":
+            navigation = source.dialect.wiki.navigation
+            if not isinstance(item, Entry) or item.title != navigation or not navigation:
+                continue
+            if not _has_menu_file(source):
                 yield from _menu(item)
     source.progress(1)
 
@@ -138,6 +141,14 @@ def _words_of(heading: re.Match[str] | None, markup: str) -> str:
     if markup == "creole" or not bare or bare[-1] in " \t":
         words = bare.strip()
     return words
+
+
+def _has_menu_file(source: Input) -> bool:
+    """Whether the export says its menu in a file of its own, which counts before a page."""
+    return any(
+        rules.of == "menu" and source.has(rules.file.replace("*", ""))
+        for rules in source.dialect.records
+    )
 
 
 def _menu(page: Entry) -> Iterator[MenuItem]:

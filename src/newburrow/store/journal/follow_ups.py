@@ -66,6 +66,14 @@ class FollowUps:
             "WHERE g.places > 1 ORDER BY u.rank DESC, u.code, g.seq, u.seq"
         )
 
+    def about(self, table: str, key: str) -> list[tuple[str, str]]:
+        """Code and message of each follow-up about one object, in the order met."""
+        rows = self._db.execute(
+            "SELECT code, message FROM follow_up WHERE object = ? AND key = ? ORDER BY seq",
+            (table, key),
+        )
+        return rows.fetchall()
+
     def count(self) -> dict[str, int]:
         """How many rows of `grouped` there are of each severity, the worst first."""
         rows = self._db.execute(

@@ -14,26 +14,33 @@ from newburrow.store.journal.edits import EditTable
 from newburrow.store.journal.existing import ExistingTable
 from newburrow.store.journal.files import FileTable, Shown
 from newburrow.store.journal.follow_ups import FollowUps
+from newburrow.store.journal.handed_over import HandedOver
 from newburrow.store.journal.ids import IdTable
 from newburrow.store.journal.ledger import Ledger
 from newburrow.store.journal.pending import DataLines, TermLists
 from newburrow.store.journal.plan import PlanTable
 from newburrow.store.journal.quizzes import QuizTable
 from newburrow.store.journal.rows import GONE
-from newburrow.store.journal.schema import OUTCOME, PLAN
+from newburrow.store.journal.schema import LAYOUT, LOOK_UP, OUTCOME, PLAN
 from newburrow.store.journal.urls import UrlTable
 from newburrow.store.journal.walk import NoLinks, WalkTable
 
 
+def outcome_of(path: Path) -> Path:
+    """The file with the outcome, beside the one with the plan."""
+    return path.with_name(f"{path.name}-outcome")
+
+
 class Journal:
-    """The working tables of one move. Use as a context manager; its files go when it is closed.
+    """The working tables of one move. Use as a context manager; its files go when it is closed, unless it is kept.
 
     The plan and the outcome are in two files, so that other processes can read the complete plan
     (`JournalReader`) while this one writes the outcome.
     """
 
     def __init__(self, path: Path) -> None:
-        self.path, self.outcome_path = path, path.with_name(f"{path.name}-outcome")
+        self.path, self.outcome_path = path, outcome_of(path)
+        self._is_kept = False
         self._remove()
         self._db = sqlite3.connect(path, isolation_level=None)
         self._db.execute("ATTACH ? AS outcome", (str(self.outcome_path),))
@@ -56,6 +63,7 @@ class Journal:
         self.term_lists = TermLists(self._db)
         self.walk = WalkTable(self._db)
         self.quizzes = QuizTable(self._db)
+        self.handed = HandedOver(self._db)
         self.lost = NoLinks()
 
     def __enter__(self) -> Journal:
@@ -63,7 +71,16 @@ class Journal:
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
-        self._remove()
+        if not self._is_kept:
+            self._remove()
+
+    def keep(self) -> None:
+        """The move is finished: leave the files where they are, for `KeptJournal` to read."""
+        for statement in LOOK_UP.split(";"):
+            self._db.execute(statement)
+        self._db.execute("COMMIT")
+        self._db.execute(f"PRAGMA outcome.user_version = {LAYOUT}")
+        self._is_kept = True
 
     def _remove(self) -> None:
         for file in (self.path, self.outcome_path):

@@ -7,6 +7,9 @@ from collections.abc import Iterator, Sequence
 
 from newburrow.store.journal.rows import Fate, LedgerRow
 
+# of the table that reports it
+COLUMNS = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
+
 
 class Ledger:
     """The ledger while it is written. It admits one row an object."""

@@ -157,6 +157,13 @@ class PlanTable(PlanReader):
         row = self._db.execute("SELECT count(*) FROM place WHERE new != '' AND NOT existing")
         return int(row.fetchone()[0])
 
+    def existing(self) -> Iterator[str]:
+        """The addresses of the entries that the new host has already."""
+        rows = self._db.execute(
+            "SELECT new FROM place WHERE existing AND new != '' ORDER BY seq"
+        )
+        return (address for (address,) in rows.fetchall())
+
     def count_kinds(self) -> dict[str, int]:
         """How many entries move as each kind of the host."""
         rows = self._db.execute(

@@ -1,6 +1,8 @@
-"""The tables of a journal: those of the plan, and those of the outcome."""
+"""The tables of a journal: those of the plan, those of the outcome, and what a finished one is looked up by."""
 
 from __future__ import annotations
+
+LAYOUT = 1  # of a journal that is kept; increase it with every change of these tables
 
 PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, others TEXT, new TEXT,
@@ -31,6 +33,10 @@ CREATE TABLE outcome.data_line (data TEXT);
 CREATE TABLE outcome.kept_id (new TEXT, object TEXT, key TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.quiz (data BLOB);
+CREATE TABLE outcome.handed (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, data BLOB);
+CREATE TABLE outcome.handed_site (data BLOB, menus BLOB);
+CREATE TABLE outcome.handed_file (seq INTEGER PRIMARY KEY, key TEXT, path TEXT, data BLOB);
+CREATE TABLE outcome.handed_version (seq INTEGER PRIMARY KEY, new_key TEXT, data BLOB);
 CREATE TABLE outcome.led (source TEXT, target TEXT, leads TEXT);
 CREATE TABLE outcome.root (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.node (target TEXT PRIMARY KEY, key TEXT) WITHOUT ROWID;
@@ -42,4 +48,10 @@ CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason T
 CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT,
                                 message TEXT, advice TEXT, file TEXT, line INTEGER, object TEXT,
                                 key TEXT, detail TEXT);
+"""
+LOOK_UP = """
+CREATE INDEX outcome.handed_key ON handed (key);
+CREATE INDEX outcome.handed_at ON handed (new_key);
+CREATE INDEX outcome.handed_version_at ON handed_version (new_key);
+CREATE INDEX outcome.follow_up_about ON follow_up (object, key);
 """

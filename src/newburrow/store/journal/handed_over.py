@@ -1,0 +1,123 @@
+"""What was handed to the writer of the new host, kept with the journal: `verify` holds the result against it.
+
+`show` tells from it how an item looks on the new site.
+"""
+
+from __future__ import annotations
+
+import sqlite3
+import zlib
+from collections.abc import Iterator, Sequence
+
+import msgspec
+from msgspec import Struct
+
+from newburrow.core import url
+from newburrow.model import Media, MenuItem, Revision, Site
+from newburrow.model.bundle import Bundle
+
+_BATCH = 100  # bundles fetched at a time
+_FAST = 1  # level of compression: a third of the size for a twentieth of the time of a move
+
+_encode = msgspec.json.Encoder().encode
+_bundle = msgspec.json.Decoder(Bundle).decode
+_media = msgspec.json.Decoder(Media).decode
+_site = msgspec.json.Decoder(Site).decode
+_menus = msgspec.json.Decoder(list[MenuItem]).decode
+_revision = msgspec.json.Decoder(Revision).decode
+
+
+class HandedEntry(Struct, frozen=True):
+    """An entry as it was handed over."""
+
+    number: int  # in the order in which entries were handed over, from 1
+    key: str  # of the entry of the old site
+    bundle: Bundle
+
+
+class HandedOver:
+    """The entries, files and versions that the writer of the new host was handed."""
+
+    def __init__(self, db: sqlite3.Connection) -> None:
+        self._db = db
+
+    def set_site(self, site: Site, menus: Sequence[MenuItem]) -> None:
+        """Keep the facts of the site, and the lines of its menus where the import has a place for them."""
+        self._db.execute(
+            "INSERT INTO handed_site VALUES (?, ?)", (_encode(site), _encode(menus))
+        )
+
+    def site(self) -> tuple[Site, list[MenuItem]]:
+        """The facts of the site, and the lines of its menus."""
+        data, menus = self._db.execute("SELECT data, menus FROM handed_site").fetchone()
+        return _site(data), _menus(menus)
+
+    def add(self, key: str, bundle: Bundle) -> None:
+        """Keep an entry; `key` is the one that it has on the old site."""
+        data = zlib.compress(_encode(bundle), _FAST)
+        self._db.execute(
+            "INSERT INTO handed (key, new_key, data) VALUES (?, ?, ?)",
+            (key, url.key(bundle.new_address), data),
+        )
+
+    def add_file(self, key: str, media: Media) -> None:
+        """Keep what is known of a file; `key` is the one that it has on the old site."""
+        self._db.execute(
+            "INSERT INTO handed_file (key, path, data) VALUES (?, ?, ?)",
+            (key, media.path, _encode(media)),
+        )
+
+    def add_version(self, new_address: str, revision: Revision) -> None:
+        """Keep an earlier state of the entry at an address of the new site."""
+        self._db.execute(
+            "INSERT INTO handed_version (new_key, data) VALUES (?, ?)",
+            (url.key(new_address), zlib.compress(_encode(revision), _FAST)),
+        )
+
+    def entries(self) -> Iterator[HandedEntry]:
+        """All entries, in the order in which they were handed over."""
+        last = 0
+        statement = "SELECT seq, key, data FROM handed WHERE seq > ? ORDER BY seq LIMIT ?"
+        while rows := self._db.execute(statement, (last, _BATCH)).fetchall():
+            for last, key, data in rows:
+                yield HandedEntry(last, key, _bundle(zlib.decompress(data)))
+
+    def numbered(self, number: int) -> HandedEntry:
+        """The entry of a number."""
+        row = self._db.execute("SELECT key, data FROM handed WHERE seq = ?", (number,))
+        key, data = row.fetchone()
+        return HandedEntry(number, key, _bundle(zlib.decompress(data)))
+
+    def entry(self, key: str) -> Bundle | None:
+        """The entry with a key on the old site; None where it was not handed over."""
+        row = self._db.execute("SELECT data FROM handed WHERE key = ?", (key,)).fetchone()
+        return _bundle(zlib.decompress(row[0])) if row else None
+
+    def count(self) -> int:
+        """How many entries were handed over."""
+        return int(self._db.execute("SELECT count(*) FROM handed").fetchone()[0])
+
+    def files(self) -> Iterator[tuple[str, Media]]:
+        """Key on the old site and record of each file, in the order in which they were handed over."""
+        last = 0
+        statement = "SELECT seq, key, data FROM handed_file WHERE seq > ? ORDER BY seq LIMIT ?"
+        while rows := self._db.execute(statement, (last, _BATCH)).fetchall():
+            for _number, key, data in rows:
+                yield key, _media(data)
+            last = rows[-1][0]
+
+    def count_files(self) -> int:
+        """How many files were handed over."""
+        return int(self._db.execute("SELECT count(*) FROM handed_file").fetchone()[0])
+
+    def count_versions(self) -> int:
+        """How many earlier states of entries were handed over."""
+        return int(self._db.execute("SELECT count(*) FROM handed_version").fetchone()[0])
+
+    def versions(self, new_address: str) -> Iterator[Revision]:
+        """The earlier states of the entry at an address of the new site, in their order."""
+        rows = self._db.execute(
+            "SELECT data FROM handed_version WHERE new_key = ? ORDER BY seq",
+            (url.key(new_address),),
+        )
+        return (_revision(zlib.decompress(data)) for (data,) in rows)

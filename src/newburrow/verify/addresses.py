@@ -1,0 +1,14 @@
+"""The form in which addresses are compared."""
+
+from __future__ import annotations
+
+from newburrow.core import url
+
+
+def compared(address: str, base: str) -> str:
+    """An address as addresses of links are compared: absolute, by its key; a fragment of the page alone stays."""
+    if address.startswith("#"):
+        return address
+    whole = url.resolve(base, address) if base else address
+    page, mark, fragment = whole.partition("#")
+    return (url.key(whole) or page) + mark + fragment

@@ -1,0 +1,154 @@
+"""What a reader meets in a body: its words in order, and each heading, list, table, link, picture and embed."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Callable
+
+from msgspec import Struct
+from selectolax.lexbor import LexborNode
+
+from newburrow.convert.body.embeds import Embeds
+from newburrow.markup import addresses
+from newburrow.markup.base import MISSING_PAGE
+from newburrow.markup.html import Fragment, TooDeep, flattened
+
+WORDS = "words"
+HEADINGS, LISTS, TABLES, CODE, QUOTES = "headings", "lists", "tables", "code", "quotes"
+LINKS, PICTURES, EMBEDS = "links", "pictures", "embeds"
+ASPECTS = (WORDS, HEADINGS, LISTS, TABLES, CODE, QUOTES, LINKS, PICTURES, EMBEDS)
+
+# Gives the form in which an address found in a body is compared; empty for one of a page that is not there.
+Resolve = Callable[[str], str]
+
+_INLINE = (
+    "a|abbr|acronym|b|bdi|bdo|big|cite|code|data|del|dfn|em|font|i|ins|kbd|label|mark|q|s|samp|small|span|"
+    "strike|strong|sub|sup|time|tt|u|var|wbr"
+)
+# Serialised HTML has `<` in tags and comments alone (HTML standard section 13.3).
+_UNSHOWN = re.compile(
+    r"<!--.*?-->|<(script|style|template|noscript|title)\b.*?</\1>", re.DOTALL | re.IGNORECASE
+)
+_INLINE_TAG = re.compile(rf"</?(?:{_INLINE})(?=[\s>])(?:[^>\"]|\"[^\"]*\")*>", re.IGNORECASE)
+_TAG = re.compile(r"<(?:[^>\"]|\"[^\"]*\")*>")
+# Signs that take no room: a soft hyphen, spaces without a width, a mark of byte order.
+_NO_ROOM = str.maketrans("", "", "\u00ad\u200b\u2060\ufeff")
+_USES = {
+    addresses.LINK: LINKS,
+    addresses.PICTURE: PICTURES,
+    addresses.FRAME: EMBEDS,
+}
+
+
+class BodyFacts(Struct, frozen=True):
+    """The facts of one body."""
+
+    words: list[str]
+    parts: dict[
+        str, list[str]
+    ]  # aspect -> what there is of it, in order; those without any are left out
+
+    def of(self, aspect: str) -> list[str]:
+        """What there is of an aspect."""
+        if aspect == WORDS:
+            return self.words
+        return self.parts.get(aspect, [])
+
+
+_ADDRESSED = ("<a", "src", "url(", "cite=")  # signs without one of which a text has no address
+NOT_THERE = "nothing is there"  # in place of an address, before the words of the link
+
+NOTHING = BodyFacts([], {})
+
+
+def facts_of(text: str, resolve: Resolve, frames: Embeds | None = None) -> BodyFacts:
+    """The facts of an HTML text. A text that is nested too deep is made flatter first.
+
+    `frames` knows the pages whose address alone in a paragraph is shown as a frame.
+    """
+    if not text.strip():
+        return NOTHING
+    try:
+        fragment = Fragment(text)
+    except TooDeep:
+        fragment = Fragment(flattened(text))
+    found: dict[str, list[str]] = {}
+    for node, frame in frames.alone(fragment, text) if frames else ():
+        found.setdefault(EMBEDS, []).append(resolve(frame))
+        node.decompose()  # its words are an address that no reader sees
+    written = fragment.html()
+    lower = written.lower()
+    if any(sign in lower for sign in _ADDRESSED):
+        _note_addresses(fragment, written, resolve, found)
+    for aspect, sign, selector, said in _STRUCTURE:
+        if any(tag in lower for tag in sign):
+            parts = [said(node) for node in fragment.select(selector)]
+            if parts:
+                found[aspect] = parts
+    return BodyFacts(words_of(written), found)
+
+
+def _note_addresses(
+    fragment: Fragment, written: str, resolve: Resolve, found: dict[str, list[str]]
+) -> None:
+    """Note the address of every link, picture and embed."""
+
+    def note(value: str, use: str, node: LexborNode) -> str:
+        aspect = _USES.get(use)
+        if aspect:
+            address = _address(value.strip(), node, resolve)
+            parts = found.setdefault(aspect, [])
+            # One picture in several sizes is one picture.
+            if aspect == LINKS or parts[-1:] != [address]:
+                parts.append(address)
+        return value
+
+    addresses.change_any(fragment, written, note)
+
+
+def _address(value: str, node: LexborNode, resolve: Resolve) -> str:
+    """An address as it is compared; one where nothing is by the words of its link."""
+    is_missing = MISSING_PAGE in (node.attributes.get("class") or "").split()
+    address = "" if is_missing else resolve(value)
+    return address or f"{NOT_THERE}: {_words(node) or value}"
+
+
+def words_of(written: str) -> list[str]:
+    """The words that a serialised HTML text shows. Tags of phrases part no word, all others do."""
+    if "<" in written:
+        written = _UNSHOWN.sub(" ", written) if _UNSHOWN.search(written) else written
+        written = _TAG.sub(" ", _INLINE_TAG.sub("", written))
+    return html.unescape(written).translate(_NO_ROOM).split()
+
+
+def _words(node: LexborNode) -> str:
+    return " ".join((node.text() or "").split())
+
+
+def _heading(node: LexborNode) -> str:
+    return f"{node.tag} {_words(node)}"
+
+
+def _list(node: LexborNode) -> str:
+    items = sum(child.tag in ("li", "dt", "dd") for child in node.iter())
+    return f"{node.tag} of {items}"
+
+
+def _table(node: LexborNode) -> str:
+    rows = [sum(cell.tag in ("td", "th") for cell in row.iter()) for row in node.css("tr")]
+    return f"{len(rows)} rows, {sum(rows)} cells"
+
+
+def _code(node: LexborNode) -> str:
+    return "\n".join(line.rstrip() for line in (node.text() or "").strip("\n").split("\n"))
+
+
+# Aspect, signs without one of which there is none, selector, and what is said of each.
+_STRUCTURE: tuple[tuple[str, tuple[str, ...], str, Callable[[LexborNode], str]], ...] = (
+    (HEADINGS, ("<h",), "h1,h2,h3,h4,h5,h6", _heading),
+    (LISTS, ("<ul", "<ol", "<dl"), "ul,ol,dl", _list),
+    (TABLES, ("<table",), "table", _table),
+    (CODE, ("<pre",), "pre", _code),
+    (QUOTES, ("<blockquote",), "blockquote", _words),
+)

@@ -1,0 +1,22 @@
+"""A difference between what was moved and what is in the result."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+
+class Difference(Struct, frozen=True):
+    """One difference, and why it is there."""
+
+    object: str  # `entry`, `comment`, `media`, `question`, `redirect`, `menu-item`, `site`, `table`, `result`
+    title: str  # the name by which a person knows the object
+    address: str  # on the new site; of a table its name
+    fact: str  # what differs: `title`, `words`, `missing`, ...
+    expected: str
+    found: str
+    why: str = ""  # the row that explains it; empty: nothing does
+
+    @property
+    def is_explained(self) -> bool:
+        """Whether the ledger or a follow-up says why."""
+        return bool(self.why)

@@ -1,0 +1,110 @@
+"""The facts of an entry beside its body: as it was handed over, and as it is in the result."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+
+from newburrow.core import url
+from newburrow.core.dates import utc
+from newburrow.model import Author, Entry, Media, Quiz, QuizSection, Term
+from newburrow.model.bundle import Above, Bundle
+from newburrow.store.content_store import Store
+
+Facts = dict[str, str]  # what it is called -> its value as text
+
+
+def handed(bundle: Bundle, parent: Above) -> Facts:
+    """The facts of an entry as it was handed over; `parent` is the one that it is under, with empty texts if none."""
+    return {
+        **_own(bundle.entry),
+        "address": url.key(bundle.new_address),
+        "parent": url.key(parent.address),
+        "authors": ", ".join(author.name for author in bundle.authors),
+        "terms": _terms(bundle.terms),
+        "lead picture": url.key(bundle.lead_picture.address) if bundle.lead_picture else "",
+        "enclosures": " ".join(sorted(url.key(file.address) for file in bundle.enclosures)),
+    }
+
+
+def found(entry: Entry, store: Store, expected: Above) -> Facts:
+    """The facts of an entry of the result.
+
+    A parent without an address, as a package has them, is known as the expected one by its title.
+    """
+    authors = (store.get(Author, key) for key in entry.authors)
+    terms = (store.get(Term, key) for key in entry.terms)
+    files = (store.get(Media, key) for key in entry.enclosures)
+    parent = store.get(Entry, entry.parent) if entry.parent else None
+    return {
+        **_own(entry),
+        "address": url.key(entry.permalink),
+        "parent": _parent(entry, parent, store, expected),
+        "authors": ", ".join(author.name for author in authors if author),
+        "terms": _terms(term for term in terms if term),
+        "lead picture": _lead(entry, store),
+        "enclosures": " ".join(sorted(url.key(file.address) for file in files if file)),
+    }
+
+
+def _own(entry: Entry) -> Facts:
+    """The facts that an entry holds itself."""
+    return {
+        "title": " ".join(entry.title.split()),
+        "kind": entry.kind,
+        "state": entry.status,
+        "published": utc(entry.published),
+        "updated": utc(entry.updated),
+        "language": entry.language,
+        "summary": " ".join(entry.summary.split()),
+        **{f"field {name}": value for name, value in sorted(entry.fields.items())},
+        **{f"quiz: {name}": value for name, value in _quiz(entry.quiz)},
+    }
+
+
+def _parent(entry: Entry, parent: Entry | None, store: Store, expected: Above) -> str:
+    if parent is None:
+        return ""
+    if not parent.permalink and parent.title == entry.title:
+        # a package puts a page that has others under it into a module of its name
+        above = store.get(Entry, parent.parent) if parent.parent else None
+        return _parent(entry, above, store, expected) if above else ""
+    if parent.permalink:
+        return url.key(parent.permalink)
+    return url.key(expected.address) if parent.title == expected.title else parent.title
+
+
+def _lead(entry: Entry, store: Store) -> str:
+    if not entry.lead_picture:
+        return ""
+    media = store.get(Media, entry.lead_picture)
+    return url.key(media.address if media else entry.lead_picture)
+
+
+def _terms(terms: object) -> str:
+    names = {f"{term.name} ({term.vocabulary})" for term in terms}  # type: ignore[attr-defined]
+    return ", ".join(sorted(names))
+
+
+def _quiz(quiz: Quiz | None) -> Iterator[tuple[str, str]]:
+    """The settings of a quiz: those that are not as in every quiz, then its sections."""
+    if quiz is None:
+        return
+    for name in Quiz.__struct_fields__:
+        value = getattr(quiz, name)
+        if name == "sections":
+            yield "sections", "; ".join(map(_section, value))
+            yield "section titles", "; ".join(section.title for section in value)
+        elif isinstance(value, datetime):
+            yield name, utc(value)
+        else:
+            yield name, "" if value is None else str(value)
+
+
+def _section(section: QuizSection) -> str:
+    """How a section chooses its questions; empty for one that has them all as they are."""
+    if not (section.draw or section.bank or section.shuffle or section.points_each):
+        return ""
+    drawn = f"{section.draw or 'all'} of {'a bank' if section.bank else 'its own'}"
+    order = "shuffled" if section.shuffle else "in order"
+    return f"{drawn}, {order}, points {section.points_each}"

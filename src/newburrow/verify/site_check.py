@@ -1,0 +1,121 @@
+"""What is beside the entries of a result: facts of the site, menus, files, and what nobody put there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import zip_longest
+from pathlib import Path
+
+from newburrow.convert.body.comment_place import DATA_FILE
+from newburrow.core import url
+from newburrow.hosts.profile import Profile
+from newburrow.model import Entry, Media, MenuItem, Site
+from newburrow.store.journal.kept_journal import KeptJournal
+from newburrow.verify.difference import Difference
+from newburrow.verify.result import Result
+
+_SITE_FACTS = ("title", "address", "language", "description")
+
+
+class SiteCheck:
+    """Checks what is beside the entries."""
+
+    def __init__(
+        self, journal: KeptJournal, result: Result, host: Profile, folder: Path
+    ) -> None:
+        """`folder` is what the new host imports."""
+        self._journal, self._result, self._host, self._folder = journal, result, host, folder
+
+    def files(self) -> Iterator[Difference]:
+        """Every file that was handed over: whether it is there, byte for byte. To be called before entries."""
+        for _key, media in self._journal.handed.files():
+            found = self._result.take_file(media)
+            if found is None:
+                yield _of_file(media, "missing", "a file", "")
+            elif media.digest and found.digest != media.digest:
+                yield _of_file(media, "bytes", _digest(media), _digest(found))
+
+    def site(self) -> Iterator[Difference]:
+        """The facts of the site, and its menus where the import has a place for them."""
+        site, menus = self._journal.handed.site()
+        found = self._result.store.site()
+        for fact in _SITE_FACTS:
+            before, after = getattr(site, fact), getattr(found, fact)
+            if fact == "address":
+                before, after = url.key(before), url.key(after)
+            if before != after:
+                yield Difference("site", site.title, site.address, fact, before, after)
+        if menus:
+            yield from self._menus(menus, site)
+
+    def _menus(self, menus: list[MenuItem], site: Site) -> Iterator[Difference]:
+        found = self._result.store.all(MenuItem)
+        there = sorted(map(self._line, found), key=_menu)
+        lines = zip_longest(sorted(map(self._line, menus), key=_menu), there, fillvalue="")
+        for number, (before, after) in enumerate(lines, 1):
+            if before != after:
+                yield Difference(
+                    "menu-item",
+                    f"line {number} of the menus",
+                    site.address,
+                    "line",
+                    before,
+                    after,
+                )
+
+    def _line(self, item: MenuItem) -> str:
+        """A line of a menu as it is compared: menu, label, target."""
+        entry = self._result.store.get(Entry, item.target) if item.target else None
+        target = entry.permalink if entry else item.target
+        return f"{item.menu}: {item.label} → {url.key(target) or target}"
+
+    def data_file(self) -> Iterator[Difference]:
+        """The comments that the new host has no place for, line by line."""
+        lines = _lines(self._folder / DATA_FILE)
+        pairs = zip_longest(self._journal.data_lines.all(), lines, fillvalue="")
+        for number, (before, after) in enumerate(pairs, 1):
+            if before != after:
+                yield Difference(
+                    "comment",
+                    f"line {number} of {DATA_FILE}",
+                    "",
+                    "line",
+                    before[:80],
+                    after[:80],
+                )
+
+    def left(self) -> Iterator[Difference]:
+        """Entries and files in the result that nobody handed over."""
+        for entry in self._result.left():
+            if entry.permalink or not self._is_made(entry):
+                yield Difference(
+                    "entry", entry.title, entry.permalink, "added", "", f"a {entry.kind}"
+                )
+        for media in self._result.files_left():
+            if media.path and not media.path.endswith(DATA_FILE):
+                yield _of_file(media, "added", "", "a file")
+
+    def _is_made(self, entry: Entry) -> bool:
+        """Whether a module of a package stands around a page of its title that has others under it."""
+        return entry.kind == "module" and self._result.has_title(entry.title)
+
+
+def _menu(line: str) -> str:
+    """The name of a menu: the order of lines counts within one, that of menus does not."""
+    return line.partition(": ")[0]
+
+
+def _lines(path: Path) -> Iterator[str]:
+    """The lines of a text file, if it is there."""
+    if path.is_file():
+        with path.open(encoding="utf-8", errors="replace", newline="\n") as stream:
+            for line in stream:
+                yield line.removesuffix("\n")
+
+
+def _of_file(media: Media, fact: str, before: str, after: str) -> Difference:
+    return Difference("media", media.title or media.path, media.address, fact, before, after)
+
+
+def _digest(media: Media) -> str:
+    return f"SHA-256 {media.digest[:16]}…"

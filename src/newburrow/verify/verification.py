@@ -1,0 +1,94 @@
+"""Verifying a move: its result is read back and held against what was handed over, and against the old site."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+
+from newburrow.core.progress import Event, Listener
+from newburrow.hosts.archives import NewArchives
+from newburrow.hosts.profile import Profile
+from newburrow.model import Entry
+from newburrow.model.record_types import kind_of
+from newburrow.store.journal import ledger
+from newburrow.store.journal.handed_over import HandedEntry
+from newburrow.store.journal.kept_journal import KeptJournal
+from newburrow.verify import address_check, table_check
+from newburrow.verify.difference import Difference
+from newburrow.verify.entry_check import CheckedEntry, EntryCheck
+from newburrow.verify.result import Result
+from newburrow.verify.site_check import SiteCheck
+
+Found = CheckedEntry | Difference
+
+
+class Verification:
+    """One move being verified. What it counts is complete when everything that `run` gives was taken."""
+
+    def __init__(
+        self,
+        folder: Path,
+        journal: KeptJournal,
+        result: Result,
+        host: Profile,
+        entries: EntryCheck,
+    ) -> None:
+        """`folder` is the move folder, `entries` checks one entry after the other."""
+        self._folder, self._journal, self._result = folder, journal, result
+        self._host, self._entries = host, entries
+        self._archives = NewArchives(host, journal.handed.site()[0].address)
+        # kind -> how many were handed over, how many are in the result
+        self.handed, self.found = Counter[str](), Counter[str]()
+
+    def run(self, listener: Listener) -> Iterator[Found]:
+        """What is found of each entry, and every other difference, as it is met."""
+        site = self._journal.handed.site()[0].address
+        beside = SiteCheck(self._journal, self._result, self._host, self._folder / "new")
+        yield from beside.files()
+        address_check.add_pages(self._result, self._journal, self._archives, site)
+        yield from self._all_entries(listener)
+        yield from beside.left()
+        yield from beside.site()
+        yield from beside.data_file()
+        yield from address_check.redirects(
+            self._folder / "redirects/addresses.csv", self._result, self._archives, site
+        )
+        yield from table_check.differences(
+            self._folder / "ledger.csv", ledger.COLUMNS, self._journal.ledger.table_rows()
+        )
+        self._count_found()
+
+    def _all_entries(self, listener: Listener) -> Iterator[Found]:
+        """Entries by what names them for sure come first, so that none is taken for another that is missing."""
+        waiting = list[int]()
+        total = self._journal.handed.count()
+        for done, handed in enumerate(self._journal.handed.entries(), 1):
+            self._count_handed(handed)
+            found = self._result.take(handed)
+            if found is None:
+                waiting.append(handed.number)
+            else:
+                yield self._entries.check(handed, found)
+            if done % 20 == 0 or done == total:
+                listener(Event("Comparing", done, total))
+        for number in waiting:
+            handed = self._journal.handed.numbered(number)
+            found = self._result.take_moved(handed)
+            yield self._entries.check(handed, found) if found else self._entries.missing(handed)
+
+    def _count_handed(self, handed: HandedEntry) -> None:
+        bundle = handed.bundle
+        self.handed[bundle.entry.kind] += 1
+        self.handed.update(kind_of(comment) for comment in bundle.comments)
+        if bundle.questions:
+            self.handed["question"] += len(bundle.questions)
+
+    def _count_found(self) -> None:
+        """Kinds are those of the new host."""
+        self.handed["media"] = self._journal.handed.count_files()
+        self.handed["revision"] = self._journal.handed.count_versions()
+        for (table, kind), number in self._result.store.tally().items():
+            name = self._host.kind_for(kind) or kind if table == Entry.table else kind
+            self.found[name] += number
+        self.found["media"] -= self._result.count_files_beside()
