@@ -143,7 +143,7 @@ def _verification(
 ) -> Verification:
     sites = [site.address for site in store.all(Site)]
     spoken = _dialects(folder, store)
-    new = journal.handed.site()[0].address
+    new = journal.handed.site().site.address
     known = _NoNewAnswers(journal)
     old_bodies = OldBodies(store, spoken, LinkMap(known, journal.files, sites, spoken))
     embeds = Embeds(

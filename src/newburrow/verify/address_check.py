@@ -17,7 +17,12 @@ from newburrow.verify.result import Result
 
 
 def add_pages(result: Result, journal: KeptJournal, archives: NewArchives, site: str) -> None:
-    """Let the result know the pages that the new host makes by itself, and those that it has already."""
+    """Let the result know the pages that the new host makes by itself, and those that it has already.
+
+    What was handed over is known too: if it is missing, that is said once, and not of each link to it.
+    """
+    for address in journal.plan.addresses():
+        result.add_page(address)
     pages = [url.resolve(site, "/"), site]
     pages += [url.resolve(site, path) for path in archives.host.site.own_pages]
     pages += (archives.of_term(term.name) for term in result.store.all(Term))
@@ -27,8 +32,6 @@ def add_pages(result: Result, journal: KeptJournal, archives: NewArchives, site:
             result.add_page(address)
     for address in journal.existing.addresses():
         result.add_page(address)
-    for place in journal.plan.existing():
-        result.add_page(place)
 
 
 def redirects(

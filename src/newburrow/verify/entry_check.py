@@ -164,6 +164,8 @@ class EntryCheck:
         for aspect in measured.changed:
             stood, stands = fidelity.excerpt(aspect, before.of(aspect), after.of(aspect))
             why = reasons.why(aspect, before, after)
+            if not why and stands.startswith(NOT_THERE):
+                continue  # a dead link, which is said below
             differences.append(
                 _of_entry(handed, f"{aspect} of the old site", stood, stands, why)
             )

@@ -155,7 +155,6 @@ class Result:
                 found = next(self.store.numbered(Media, row[0] - 1, row[0]))[1]
                 place = url.resolve(self._site, quote(bare(found.path)))
                 self._place(place, media.address)
-                self.add_page(media.address)
                 return found
         return None
 

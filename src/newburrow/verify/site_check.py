@@ -9,11 +9,13 @@ from pathlib import Path
 from newburrow.convert.body.comment_place import DATA_FILE
 from newburrow.core import url
 from newburrow.hosts.profile import Profile
-from newburrow.model import Entry, Media, MenuItem, Site
+from newburrow.model import Author, Entry, Media, MenuItem, Site, Term
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.verify.difference import Difference
+from newburrow.verify.entry_facts import Facts
 from newburrow.verify.result import Result
 
+_FILE_FACTS = ("title", "alternative_text", "caption")
 _SITE_FACTS = ("title", "address", "language", "description")
 
 
@@ -30,14 +32,21 @@ class SiteCheck:
         """Every file that was handed over: whether it is there, byte for byte. To be called before entries."""
         for _key, media in self._journal.handed.files():
             found = self._result.take_file(media)
-            if found is None:
+            self._result.add_page(media.address)
+            if found is None or (media.digest and not found.digest):
                 yield _of_file(media, "missing", "a file", "")
-            elif media.digest and found.digest != media.digest:
+                continue
+            if media.digest and found.digest != media.digest:
                 yield _of_file(media, "bytes", _digest(media), _digest(found))
+            for fact in _FILE_FACTS:
+                before, after = getattr(media, fact), getattr(found, fact)
+                if before != after:
+                    yield _of_file(media, fact, before, after)
 
     def site(self) -> Iterator[Difference]:
         """The facts of the site, and its menus where the import has a place for them."""
-        site, menus = self._journal.handed.site()
+        handed = self._journal.handed.site()
+        site, menus = handed.site, list(handed.menus)
         found = self._result.store.site()
         for fact in _SITE_FACTS:
             before, after = getattr(site, fact), getattr(found, fact)
@@ -47,6 +56,35 @@ class SiteCheck:
                 yield Difference("site", site.title, site.address, fact, before, after)
         if menus:
             yield from self._menus(menus, site)
+
+    def terms(self) -> Iterator[Difference]:
+        """What is said of each term of the result."""
+        handed, rules = self._journal.handed.site().terms, self._host.terms
+        names = {term.key: term.name for term in handed}
+        expected: dict[tuple[str, str], Facts] = {}
+        for term in handed:  # several can have become one
+            known = expected.setdefault((term.vocabulary, term.name), {})
+            known.update((fact, value) for fact, value in _of_term(term, names).items() if value)
+        no_place = {"parent": not rules.nested, "description": not rules.descriptions}
+        names = {term.key: term.name for term in self._result.store.all(Term)}
+        for term in self._result.store.all(Term):
+            before = expected.get((term.vocabulary, term.name))
+            if before is None:
+                yield Difference("term", term.name, "", "added", "", f"a {term.vocabulary}")
+                continue
+            after = _of_term(term, names)
+            no_place["slug"] = term.slug == term.name  # the format says terms by their names alone
+            yield from _unlike("term", term.name, before, after, no_place)
+
+    def authors(self) -> Iterator[Difference]:
+        """What is said of each author of the result."""
+        rules = self._host.authors
+        no_place = {"about": not rules.profiles, "login": not rules.logins}
+        expected = {author.name: _of_author(author) for author in self._journal.handed.site().authors}
+        for author in self._result.store.all(Author):
+            before = expected.get(author.name)
+            if before is not None:
+                yield from _unlike("author", author.name, before, _of_author(author), no_place)
 
     def _menus(self, menus: list[MenuItem], site: Site) -> Iterator[Difference]:
         found = self._result.store.all(MenuItem)
@@ -98,6 +136,28 @@ class SiteCheck:
     def _is_made(self, entry: Entry) -> bool:
         """Whether a module of a package stands around a page of its title that has others under it."""
         return entry.kind == "module" and self._result.has_title(entry.title)
+
+
+def _of_term(term: Term, names: dict[str, str]) -> Facts:
+    return {
+        "parent": names.get(term.parent, ""),
+        "slug": term.slug,
+        "description": " ".join(term.description.split()),
+    }
+
+
+def _of_author(author: Author) -> Facts:
+    return {name: getattr(author, name) for name in ("login", "email", "address", "about")}
+
+
+def _unlike(
+    object_: str, title: str, before: Facts, after: Facts, no_place: dict[str, bool]
+) -> Iterator[Difference]:
+    """What differs, but for what the new host has no place for; a follow-up says that of each."""
+    for fact, value in after.items():
+        expected = before.get(fact, "")
+        if value != expected and not (no_place.get(fact) and value in ("", title)):
+            yield Difference(object_, title, "", fact, expected, value)
 
 
 def _menu(line: str) -> str:

@@ -37,19 +37,21 @@ class Verification:
         """`folder` is the move folder, `entries` checks one entry after the other."""
         self._folder, self._journal, self._result = folder, journal, result
         self._host, self._entries = host, entries
-        self._archives = NewArchives(host, journal.handed.site()[0].address)
+        self._archives = NewArchives(host, journal.handed.site().site.address)
         # kind -> how many were handed over, how many are in the result
         self.handed, self.found = Counter[str](), Counter[str]()
 
     def run(self, listener: Listener) -> Iterator[Found]:
         """What is found of each entry, and every other difference, as it is met."""
-        site = self._journal.handed.site()[0].address
+        site = self._journal.handed.site().site.address
         beside = SiteCheck(self._journal, self._result, self._host, self._folder / "new")
         yield from beside.files()
         address_check.add_pages(self._result, self._journal, self._archives, site)
         yield from self._all_entries(listener)
         yield from beside.left()
         yield from beside.site()
+        yield from beside.terms()
+        yield from beside.authors()
         yield from beside.data_file()
         yield from address_check.redirects(
             self._folder / "redirects/addresses.csv", self._result, self._archives, site

@@ -11,6 +11,7 @@ from newburrow.core.problem import NOWHERE, Problem
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.formats.base import Writer
 from newburrow.formats.exports.export import Export
+from newburrow.store.journal.handed_over import HandedSite
 from newburrow.write import beside, packing
 from newburrow.write.files import copier
 from newburrow.write.job import job_of
@@ -35,7 +36,8 @@ class NewSite:
         context = self.context
         context.new = menus.of_site(context)
         job = job_of(context, updated, templates)
-        context.planning.handed.set_site(job.site, job.menus)
+        terms, authors = tuple(context.terms.values()), tuple(context.authors.values())
+        context.planning.handed.set_site(HandedSite(job.site, job.menus, terms, authors))
         writer: Writer = plugins.get(plugins.FORMATS, context.host.format).write(
             self.output, job
         )

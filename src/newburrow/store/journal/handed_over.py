@@ -13,19 +13,11 @@ import msgspec
 from msgspec import Struct
 
 from newburrow.core import url
-from newburrow.model import Media, MenuItem, Revision, Site
+from newburrow.model import Author, Media, MenuItem, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 
 _BATCH = 100  # bundles fetched at a time
 _FAST = 1  # level of compression: a third of the size for a twentieth of the time of a move
-
-_encode = msgspec.json.Encoder().encode
-_bundle = msgspec.json.Decoder(Bundle).decode
-_media = msgspec.json.Decoder(Media).decode
-_site = msgspec.json.Decoder(Site).decode
-_menus = msgspec.json.Decoder(list[MenuItem]).decode
-_revision = msgspec.json.Decoder(Revision).decode
-
 
 class HandedEntry(Struct, frozen=True):
     """An entry as it was handed over."""
@@ -35,22 +27,35 @@ class HandedEntry(Struct, frozen=True):
     bundle: Bundle
 
 
+class HandedSite(Struct, frozen=True):
+    """What is said once for the whole site."""
+
+    site: Site
+    menus: Sequence[MenuItem]  # empty where the import has no place for menus
+    terms: Sequence[Term]
+    authors: Sequence[Author]
+
+
+_encode = msgspec.json.Encoder().encode
+_bundle = msgspec.json.Decoder(Bundle).decode
+_media = msgspec.json.Decoder(Media).decode
+_site = msgspec.json.Decoder(HandedSite).decode
+_revision = msgspec.json.Decoder(Revision).decode
+
+
 class HandedOver:
     """The entries, files and versions that the writer of the new host was handed."""
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self._db = db
 
-    def set_site(self, site: Site, menus: Sequence[MenuItem]) -> None:
-        """Keep the facts of the site, and the lines of its menus where the import has a place for them."""
-        self._db.execute(
-            "INSERT INTO handed_site VALUES (?, ?)", (_encode(site), _encode(menus))
-        )
+    def set_site(self, site: HandedSite) -> None:
+        """Keep the facts of the site."""
+        self._db.execute("INSERT INTO handed_site VALUES (?)", (_encode(site),))
 
-    def site(self) -> tuple[Site, list[MenuItem]]:
-        """The facts of the site, and the lines of its menus."""
-        data, menus = self._db.execute("SELECT data, menus FROM handed_site").fetchone()
-        return _site(data), _menus(menus)
+    def site(self) -> HandedSite:
+        """The facts of the site."""
+        return _site(self._db.execute("SELECT data FROM handed_site").fetchone()[0])
 
     def add(self, key: str, bundle: Bundle) -> None:
         """Keep an entry; `key` is the one that it has on the old site."""

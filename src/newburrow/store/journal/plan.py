@@ -157,12 +157,10 @@ class PlanTable(PlanReader):
         row = self._db.execute("SELECT count(*) FROM place WHERE new != '' AND NOT existing")
         return int(row.fetchone()[0])
 
-    def existing(self) -> Iterator[str]:
-        """The addresses of the entries that the new host has already."""
-        rows = self._db.execute(
-            "SELECT new FROM place WHERE existing AND new != '' ORDER BY seq"
-        )
-        return (address for (address,) in rows.fetchall())
+    def addresses(self) -> Iterator[str]:
+        """The addresses on the new host of all entries that are there in the end."""
+        rows = self._db.execute("SELECT new FROM place WHERE new != '' ORDER BY seq")
+        return (address for (address,) in rows)
 
     def count_kinds(self) -> dict[str, int]:
         """How many entries move as each kind of the host."""

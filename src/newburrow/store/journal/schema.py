@@ -34,7 +34,7 @@ CREATE TABLE outcome.kept_id (new TEXT, object TEXT, key TEXT);
 CREATE TABLE outcome.shown (new TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.quiz (data BLOB);
 CREATE TABLE outcome.handed (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, data BLOB);
-CREATE TABLE outcome.handed_site (data BLOB, menus BLOB);
+CREATE TABLE outcome.handed_site (data BLOB);
 CREATE TABLE outcome.handed_file (seq INTEGER PRIMARY KEY, key TEXT, path TEXT, data BLOB);
 CREATE TABLE outcome.handed_version (seq INTEGER PRIMARY KEY, new_key TEXT, data BLOB);
 CREATE TABLE outcome.led (source TEXT, target TEXT, leads TEXT);
