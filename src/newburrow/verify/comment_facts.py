@@ -18,25 +18,25 @@ def differences(
     handed: Sequence[Comment], found: Sequence[Comment], words: Words, address: str
 ) -> Iterator[Difference]:
     """What differs between the comments that an entry at an address was handed over with and those in the result."""
-    left = list(found)
-    names = _names(handed), _names(found)
-    places = []
+    there = _Found(found)
+    pairs: list[tuple[Comment, int]] = []
     for comment in handed:
-        match = _match(comment, left)
-        if match is None:
+        place = there.take(comment)
+        if place is None:
             yield Difference("comment", label(comment), address, "missing", "a comment", "")
-            continue
-        places.append(found.index(match))
-        left.remove(match)
-        before, after = (
-            _facts(one, called, words)
-            for one, called in zip((comment, match), names, strict=True)
-        )
+        else:
+            pairs.append((comment, place))
+    for place in sorted(there.left):
+        yield Difference("comment", label(found[place]), address, "added", "", "a comment")
+    names_before = {comment.key: label(comment) for comment, _place in pairs}
+    names_after = {found[place].key: label(comment) for comment, place in pairs}
+    for comment, place in pairs:
+        match = found[place]
+        before, after = _facts(comment, names_before, words), _facts(match, names_after, words)
         for fact, value in before.items():
             if value != after[fact]:
                 yield Difference("comment", label(comment), address, fact, value, after[fact])
-    for comment in left:
-        yield Difference("comment", label(comment), address, "added", "", "a comment")
+    places = [place for _comment, place in pairs]
     if places != sorted(places):
         yield Difference("entry", "", address, _ORDER, "as it was", "another one")
 
@@ -47,16 +47,32 @@ def label(comment: Comment) -> str:
     return f"{comment.author_name or 'anonymous'}, {when}"
 
 
-def _match(comment: Comment, left: Sequence[Comment]) -> Comment | None:
-    """The comment of the same key, else of the same person and moment."""
-    same_key = (other for other in left if bare(other.key) == bare(comment.key))
-    same_label = (other for other in left if label(other) == label(comment))
-    return next(same_key, None) or next(same_label, None)
+class _Found:
+    """The comments of an entry of the result, to be taken one by one."""
+
+    def __init__(self, comments: Sequence[Comment]) -> None:
+        self.left = set(range(len(comments)))
+        self._by_sign: dict[str, list[int]] = {}
+        for place, comment in reversed(list(enumerate(comments))):
+            for sign in _signs(comment):
+                self._by_sign.setdefault(sign, []).append(place)
+
+    def take(self, comment: Comment) -> int | None:
+        """The place of the comment with the key, else of the person and moment, else of the person if undated."""
+        signs = _signs(comment)
+        for sign in signs if comment.published is None else signs[:2]:
+            places = self._by_sign.get(sign, [])
+            while places:
+                place = places.pop()
+                if place in self.left:
+                    self.left.remove(place)
+                    return place
+        return None
 
 
-def _names(comments: Sequence[Comment]) -> dict[str, str]:
-    """What the comments are called by those that answer them, by key."""
-    return {comment.key: label(comment) for comment in comments}
+def _signs(comment: Comment) -> tuple[str, str, str]:
+    """What a comment is known by, the surest first."""
+    return f"key {bare(comment.key)}", f"label {label(comment)}", f"name {comment.author_name}"
 
 
 def _facts(comment: Comment, names: dict[str, str], words: Words) -> dict[str, str]:

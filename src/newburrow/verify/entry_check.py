@@ -63,16 +63,10 @@ class EntryCheck:
     def check(self, handed: HandedEntry, found: Entry) -> CheckedEntry:
         """Everything about one entry that was found in the result."""
         bundle = handed.bundle
-        address = bundle.new_address
         differences = [
             *self._facts(handed, found),
             *self._body_as_handed(handed, found),
-            *comment_facts.differences(
-                bundle.comments,
-                self._result.store.comments_of(found),
-                self._new.words(address),
-                address,
-            ),
+            *self._comments(handed, found),
             *self._versions(handed, found),
             *self._questions(handed, found),
         ]
@@ -86,7 +80,7 @@ class EntryCheck:
             bundle.entry.title,
             bundle.entry.kind,
             source.permalink if source else "",
-            address,
+            bundle.new_address,
             measured,
             differences,
         )
@@ -118,6 +112,19 @@ class EntryCheck:
         if fact == "parent":
             return not old and not (kind and kind.parents)
         return False
+
+    def _comments(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
+        address = handed.bundle.new_address
+        differences = comment_facts.differences(
+            handed.bundle.comments,
+            self._result.store.comments_of(found),
+            self._new.words(address),
+            address,
+        )
+        for difference in differences:
+            is_always_said = f"comment: {difference.fact}" in self._format.always_said
+            if difference.expected or not is_always_said:
+                yield difference
 
     def _parent(self, bundle: Bundle) -> Above:
         """The entry that one is under on the new site, with empty texts if there is none."""

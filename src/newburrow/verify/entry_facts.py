@@ -34,7 +34,7 @@ def found(entry: Entry, store: Store, expected: Above) -> Facts:
     """
     authors = (store.get(Author, key) for key in entry.authors)
     terms = (store.get(Term, key) for key in entry.terms)
-    files = (store.get(Media, key) for key in entry.enclosures)
+    files = (_file_address(word, store) for word in entry.enclosures)
     parent = store.get(Entry, entry.parent) if entry.parent else None
     return {
         **_own(entry),
@@ -42,8 +42,8 @@ def found(entry: Entry, store: Store, expected: Above) -> Facts:
         "parent": _parent(entry, parent, store, expected),
         "authors": ", ".join(author.name for author in authors if author),
         "terms": _terms(term for term in terms if term),
-        "lead picture": _lead(entry, store),
-        "enclosures": " ".join(sorted(url.key(file.address) for file in files if file)),
+        "lead picture": url.key(_file_address(entry.lead_picture, store)),
+        "enclosures": " ".join(sorted(map(url.key, files))),
     }
 
 
@@ -74,11 +74,10 @@ def _parent(entry: Entry, parent: Entry | None, store: Store, expected: Above) -
     return url.key(expected.address) if parent.title == expected.title else parent.title
 
 
-def _lead(entry: Entry, store: Store) -> str:
-    if not entry.lead_picture:
-        return ""
-    media = store.get(Media, entry.lead_picture)
-    return url.key(media.address if media else entry.lead_picture)
+def _file_address(word: str, store: Store) -> str:
+    """The address of a file that is named by its key, or by its address if it lies elsewhere."""
+    media = store.get(Media, word) if word else None
+    return media.address if media else word
 
 
 def _terms(terms: object) -> str:

@@ -42,7 +42,7 @@ def lesson_of(
     facts = _facts(page)
     shown = " ".join((title.text() if title else "").split())
     zone = zone_named("")
-    where = Where(resource.path)
+    where, base = Where(resource.path), url.resolve(site, quote(resource.path))
     yield replace(
         entry,
         kind="lesson",
@@ -55,9 +55,13 @@ def lesson_of(
             node.attributes.get("property") or "": node.attributes.get("content") or ""
             for node in page.css('head > meta[name="field"][property]')
         },
+        enclosures=tuple(
+            url.resolve(base, node.attributes.get("href") or "")
+            for node in page.css('head > link[rel="enclosure"][href]')
+        ),
         body=Body(
             (body.inner_html or "").strip() if body else "",
-            base=url.resolve(site, quote(resource.path)),
+            base=base,
         ),
         source=where,
     )

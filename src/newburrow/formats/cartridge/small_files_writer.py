@@ -27,10 +27,11 @@ _FORMATS = ("html", "text", "url", "file")
 
 def page(bundle: Bundle, body: str, site: Site) -> str:
     """An HTML page; what is known of it besides its text stands in its head."""
-    language = html.escape(bundle.entry.language or site.language or "en")
+    language = bundle.entry.language or site.language
+    lang = f' lang="{html.escape(language)}"' if language else ""
     title = html.escape(bundle.entry.title, quote=False)
     return (
-        f'<!DOCTYPE html>\n<html lang="{language}">\n<head>\n<meta charset="utf-8">\n<title>{title}</title>\n'
+        f'<!DOCTYPE html>\n<html{lang}>\n<head>\n<meta charset="utf-8">\n<title>{title}</title>\n'
         f"{''.join(_facts(bundle))}</head>\n<body>\n{body}\n</body>\n</html>\n"
     )
 

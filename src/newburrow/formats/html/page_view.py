@@ -31,7 +31,9 @@ class PageView:
         for node in self._found(selector.css):
             if selector.attribute:
                 text = (node.attributes.get(selector.attribute) or "").strip()
-                if selector.attribute in _ADDRESSES and text:
+                # the content of the element itself is a value, such as that of a field
+                is_value = selector.attribute == "content" and not selector.css
+                if selector.attribute in _ADDRESSES and text and not is_value:
                     text = self._address(text, selector.attribute)
             elif node.tag == "title":
                 text = self._document.without_site(text_of(node))

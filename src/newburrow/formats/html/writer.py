@@ -19,13 +19,15 @@ from msgspec.structs import asdict
 from newburrow.core import url
 from newburrow.core.dates import iso
 from newburrow.core.problem import Problem
-from newburrow.core.template import TemplateFailed, rendered
+from newburrow.core.template import TemplateFailed, names_in, rendered
 from newburrow.formats.base import Job, Output, Refused
 from newburrow.formats.output_parts import check_size
+from newburrow.formats.template_facts import OF_ENTRY, unsaid
 from newburrow.model import Author, Comment, Media, MenuItem, Term
 from newburrow.model.bundle import Bundle
 
 _NOT_IN_FILES = re.compile(r'[:*"<>|?\\\x00-\x1f]')
+_ELSEWHERE = ("parent",)  # facts of an entry that its trail says
 _LONGEST_NAME = 120  # bytes of one step of a path
 
 
@@ -46,13 +48,17 @@ class HtmlWriter:
         self.output, self.job, self.limit = output, job, job.file_bytes
         self._lists: dict[str, BinaryIO] = {}  # pages that hold a list, while they are written
         self._listed: set[str] = set()  # authors and terms, which are few
+        self._used = {
+            kind: {*names_in(text), *_ELSEWHERE} for kind, text in job.templates.items()
+        }
         self._site()
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """The page of one entry, with its comments. Raises Refused where the template gives nothing."""
         entry = bundle.entry
         try:
-            made = rendered(self.job.templates[entry.kind], self._facts(bundle))
+            facts, template = self._facts(bundle), self.job.templates[entry.kind]
+            made = rendered(template, facts)
         except TemplateFailed as error:
             advice = "Correct the template in the folder of the host profile."
             raise Refused(f"the template of {entry.kind} fails: {error}", advice) from None
@@ -66,7 +72,7 @@ class HtmlWriter:
             self._list_once("people", author.name, _member(author))
         for term in bundle.terms:
             self._list_once("labels", term.key, _label(term))
-        return []
+        return unsaid(facts, OF_ENTRY, self._used[entry.kind], ("entry", entry.key))
 
     def media(self, media: Media) -> Iterable[Problem]:
         """A row of `files.html` for a file."""
@@ -107,6 +113,8 @@ class HtmlWriter:
             "body": Markup(entry.body.text),
             "trail": [asdict(above) for above in bundle.trail],
             "comments": comments,
+            "enclosures": [asdict(file) for file in bundle.enclosures],
+            "lead_picture": asdict(bundle.lead_picture) if bundle.lead_picture else None,
             "site": asdict(self.job.site),
         }
 

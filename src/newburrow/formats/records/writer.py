@@ -6,40 +6,24 @@ A template is Jinja2, in a sandbox. What it gives must be one JSON object: what 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any
 
 import msgspec
 from msgspec import Struct
-from msgspec.structs import asdict, replace
+from msgspec.structs import asdict
 
-from newburrow.core.problem import NOWHERE, Problem
+from newburrow.core.problem import Problem
 from newburrow.core.template import TemplateFailed, names_in, rendered
 from newburrow.formats.base import Job, Output, Refused
 from newburrow.formats.output_parts import Parts
+from newburrow.formats.template_facts import OF_ENTRY, unsaid
 from newburrow.model import Comment, Media, Record
 from newburrow.model.bundle import Bundle
 from newburrow.model.keys import bare
 
 _ADVICE = "Correct the template in the folder of the host profile; `| tojson` writes any value as JSON."
 
-# The facts that a template should use if a record has them.
-_OF_ENTRY = (
-    "title",
-    "published",
-    "updated",
-    "authors",
-    "summary",
-    "body",
-    "terms",
-    "lead_picture",
-    "enclosures",
-    "parent",
-    "position",
-    "language",
-    "fields",
-    "comments",
-)
 _MATTERS = {
     "author": ("email", "address", "about"),
     "term": ("description", "parent"),
@@ -123,24 +107,10 @@ class RecordWriter:
         self, kind: str, facts: dict[str, Any], object_: str, key: str
     ) -> list[Problem]:
         """What a record has and no template says."""
-        used = self.used.get(kind, frozenset())
-        matters = _MATTERS.get(kind, _OF_ENTRY)
-        left = [name for name in matters if facts.get(name) and name not in used]
-        if "comment" in self.used and "comments" in left:
-            left.remove("comments")  # they have records of their own
-        if not left:
-            return []
-        message = (
-            f"The host's templates have no place for: {', '.join(left).replace('_', ' ')}."
-        )
-        advice = "Set it by hand on the new host, or add it to the template."
-        return [
-            replace(
-                Problem.at(NOWHERE, "dropped", message=message, advice=advice),
-                object=object_,
-                key=key,
-            )
-        ]
+        used: Collection[str] = self.used.get(kind, frozenset())
+        if "comment" in self.used:  # comments have records of their own
+            used = {*used, "comments"}
+        return unsaid(facts, _MATTERS.get(kind, OF_ENTRY), used, (object_, key))
 
     def _record(self, kind: str, facts: dict[str, Any]) -> None:
         self._put(kind, self._made(kind, facts))

@@ -19,6 +19,7 @@ from newburrow.model.bundle import Bundle
 _BATCH = 100  # bundles fetched at a time
 _FAST = 1  # level of compression: a third of the size for a twentieth of the time of a move
 
+
 class HandedEntry(Struct, frozen=True):
     """An entry as it was handed over."""
 
