@@ -21,6 +21,7 @@ def show_json(outcome: Outcome, screen: Screen) -> None:
             "files": outcome.files,
             "redirects": outcome.redirects,
             "follow_ups": outcome.follow_ups,
+            "settled": {"done": outcome.settled[0], "accepted": outcome.settled[1]},
             "walk": outcome.walk,
             "out": out,
         }
@@ -55,7 +56,8 @@ def show(outcome: Outcome, screen: Screen) -> None:
         ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
         ("new/", "what the new host imports"),
         ("redirects/", "for the server of the old address"),
-        ("follow-ups.csv", "what is left to do by hand"),
+        ("follow-ups.csv", "what is left to do by hand; tick it off there"),
+        ("cut-over.csv", "the steps of the move in their order, to tick off"),
         ("walk.csv", "pages that nothing reaches, links that lead nowhere, files on no page"),
         ("ledger.csv", "what became of every object"),
     ):
@@ -74,13 +76,14 @@ _SEVERITIES = {
 
 def follow_ups(outcome: Outcome) -> str:
     """How many follow-ups there are of each severity, in words."""
-    return (
-        ", ".join(
-            f"{number:,} {_SEVERITIES[severity][number != 1]}"
-            for severity, number in outcome.follow_ups.items()
-        )
-        or "none"
-    )
+    parts = [
+        f"{number:,} {_SEVERITIES[severity][number != 1]}"
+        for severity, number in outcome.follow_ups.items()
+    ]
+    for number, word in zip(outcome.settled, ("done", "accepted"), strict=True):
+        if number:
+            parts.append(f"{number:,} {word}")
+    return ", ".join(parts) or "none"
 
 
 def _numbers(account: Account) -> tuple[int, ...]:

@@ -22,13 +22,12 @@ from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.journal.rows import OldAddress
 from newburrow.verify.bodies import NewBodies, OldBodies
-from newburrow.verify.difference import Difference
+from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry, EntryCheck
 from newburrow.verify.fidelity import Fidelity
 from newburrow.verify.result import Result
 from newburrow.verify.verification import Verification
 
-FIDELITY, DIFFERENCES = "fidelity.csv", "differences.csv"
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
 _DIFFERENCES = ("object", "title", "new_address", "fact", "expected", "found", "explained_by")
 _SHOWN = 20  # differences that the outcome holds; the table has all

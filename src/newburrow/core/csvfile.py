@@ -143,6 +143,12 @@ def columns(start: str) -> list[str]:
     return [name.lower() for name in CsvTable(io.StringIO(start.lstrip(), newline="")).names]
 
 
+def columns_of(path: Path) -> list[str]:
+    """The names of the columns of a table on disk, in small letters."""
+    with opened(path, "replace") as stream:
+        return columns(stream.readline())
+
+
 def rows(
     stream: TextIO, file: str, header: Sequence[str]
 ) -> Iterator[tuple[int, dict[str, str]]]:

@@ -175,6 +175,12 @@ class Rule(Struct, frozen=True, forbid_unknown_fields=True):
     about: str = ""  # for the person who reads it
 
 
+class CutOver(Struct, frozen=True, forbid_unknown_fields=True):
+    """When the sites change over."""
+
+    day: date | None = None  # the steps in cut-over.csv get dates by it
+
+
 class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     """The whole of `move.toml`."""
 
@@ -195,6 +201,7 @@ class Decisions(Struct, frozen=True, forbid_unknown_fields=True):
     fields: list[FieldChoice] = []
     ids: IdChoice = IdChoice()
     redirects: Redirects = Redirects()
+    cut_over: CutOver = CutOver()
     rules: list[Rule] = []
 
 

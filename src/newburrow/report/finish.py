@@ -8,18 +8,34 @@ from newburrow.convert.context import Context
 from newburrow.core import csvfile, url
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
+from newburrow.decide import cut_over_marks
+from newburrow.decide.cut_over_marks import CUT_OVER
+from newburrow.decide.follow_up_marks import FOLLOW_UPS
 from newburrow.redirects import server_files, sitemap, table
-from newburrow.report import accounting, charts, ledger, page, walk
+from newburrow.report import accounting, charts, cut_over, ledger, page, walk
 from newburrow.report.outcome import Outcome
 from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
+from newburrow.verify.difference import DIFFERENCES, FIDELITY
 from newburrow.write.output import IDS, FolderOutput
 
 ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
 NOT_PUBLIC = "redirects/not-public.csv"
 WALK = "walk.csv"
-_OURS = ("new/", "redirects/", "ledger.csv", "follow-ups.csv", PLACES, REPORT, IDS, WALK)
+_OURS = (
+    "new/",
+    "redirects/",
+    "ledger.csv",
+    FOLLOW_UPS,
+    PLACES,
+    REPORT,
+    IDS,
+    WALK,
+    CUT_OVER,
+    FIDELITY,  # of an earlier result, as `verify` found it
+    DIFFERENCES,
+)
 
 
 def finish(
@@ -56,11 +72,13 @@ def finish(
     for server, files in written.items():
         if files.skipped:
             journal.follow_ups.add(_not_written(server, files.skipped))
-    ledger.write_follow_ups(output.plain, journal)
+    ledger.write_follow_ups(output, journal)
+    steps = cut_over.write(context, output, written, cut_over_marks.ticks(output.folder))
     outcome = Outcome(
         counts,
         redirect_counts(journal),
         journal.follow_ups.count(),
+        journal.follow_ups.count_settled(),
         None if output.rehearse else output.folder.path,
         problems,
         walked,
@@ -68,7 +86,7 @@ def finish(
     )
     if not output.rehearse:
         with output.plain(REPORT) as stream:
-            page.write(stream, context, outcome, chart)
+            page.write(stream, context, outcome, chart, steps)
         output.folder.tidy(_OURS)
     return outcome
 

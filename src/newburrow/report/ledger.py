@@ -7,13 +7,14 @@ from itertools import chain
 from typing import BinaryIO
 
 from newburrow.core import csvfile
+from newburrow.decide.follow_up_marks import COLUMNS, FOLLOW_UPS
 from newburrow.store.journal import ledger
 from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
+from newburrow.write.output import FolderOutput
 
 LEDGER = ledger.COLUMNS
 PLACES_COLUMNS = ("kind", "what", "title", "old_address", "new_address", "detail")
-FOLLOW_UPS = ("kind", "severity", "title", "old_address", "new_address", "what", "suggestion")
 
 
 def write_fates(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
@@ -21,9 +22,14 @@ def write_fates(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
     csvfile.write(open_file("ledger.csv"), LEDGER, journal.ledger.table_rows())
 
 
-def write_follow_ups(open_file: Callable[[str], BinaryIO], journal: Journal) -> None:
-    """Write what is left to do, the worst first, and where each thing is that is to be done in several places."""
-    csvfile.write(open_file("follow-ups.csv"), FOLLOW_UPS, journal.follow_ups.grouped())
+def write_follow_ups(output: FolderOutput, journal: Journal) -> None:
+    """Write what is left to do, the worst first, and where each thing is that is to be done in several places.
+
+    The table of an earlier run, with what a person has noted in it, stays until the new one is whole.
+    """
+    with output.replacing(FOLLOW_UPS) as stream:
+        csvfile.write(stream, COLUMNS, journal.follow_ups.grouped())
+    open_file = output.plain
     places = journal.follow_ups.places()
     first = next(places, None)
     if first:

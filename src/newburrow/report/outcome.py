@@ -46,7 +46,8 @@ class Outcome(Struct, frozen=True):
 
     counts: dict[str, Account]  # by kind of object
     redirects: dict[str, int]  # unchanged, redirected, gone -> number of old addresses
-    follow_ups: dict[str, int]  # severity -> number
+    follow_ups: dict[str, int]  # severity -> number of those still to be done
+    settled: tuple[int, int]  # follow-ups that a person has done, and accepted as harmless
     out: Path | None  # the move folder; None for a rehearsal
     problems: list[Problem]  # what does not add up
     walk: Walk | None = None  # through the site, before and after

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
@@ -12,6 +13,7 @@ from newburrow.convert.context import Context
 from newburrow.model import Term
 from newburrow.report import walk
 from newburrow.report.accounting import Account
+from newburrow.report.cut_over import StepRow
 from newburrow.report.outcome import Outcome
 
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
@@ -26,6 +28,7 @@ def write(
     context: Context,
     outcome: Outcome,
     chart: str,
+    steps: Sequence[StepRow],
 ) -> None:
     """Write the report as one self-contained HTML page.
 
@@ -58,14 +61,16 @@ def write(
         severities=journal.follow_ups.count(),
         ledger=ledger,
         follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
+        settled=outcome.settled,
         addresses=list(islice(journal.urls.all(), MOST)),
         files=outcome.files.sentence,
         ledger_total=sum(account.found for account in outcome.counts.values()),
-        follow_up_total=sum(journal.follow_ups.count().values()),
+        follow_up_total=sum(journal.follow_ups.count().values()) + sum(outcome.settled),
         address_total=sum(outcome.redirects.values()),
         most=MOST,
         fate_words=_FATE_WORDS,
         chart=chart,
+        steps=steps,
     )
     page.enable_buffering(64)
     for piece in page:

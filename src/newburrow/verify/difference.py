@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from msgspec import Struct
 
+# The tables that `verify` writes: a row for each entry, and one for each difference.
+FIDELITY, DIFFERENCES = "fidelity.csv", "differences.csv"
+
 
 class Difference(Struct, frozen=True):
     """One difference, and why it is there."""

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import BinaryIO, cast
 
 from newburrow.decide.move_folder import MoveFolder
@@ -29,6 +31,15 @@ class FolderOutput:
         if self.rehearse:
             return cast(BinaryIO, _Nowhere())
         return self.folder.open(name)
+
+    @contextmanager
+    def replacing(self, name: str) -> Iterator[BinaryIO]:
+        """A stream for a file that a person may have changed; see `MoveFolder.replacing`."""
+        if self.rehearse:
+            yield cast(BinaryIO, _Nowhere())
+            return
+        with self.folder.replacing(name) as stream:
+            yield stream
 
 
 class _SizedFile:

@@ -2,18 +2,34 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+
+from msgspec import Struct
+from msgspec.structs import astuple
 
 from newburrow.core.codes import Severity
 from newburrow.core.problem import Problem
 
 PLACES = "follow-up-places.csv"
 _GROUPS = (
-    "SELECT min(seq) AS seq, count(*) AS places, code, message, advice FROM follow_up "
-    "GROUP BY code, message, advice"
+    "SELECT min(seq) AS seq, count(*) AS places, code, message, advice, "
+    "group_key(code, message, advice) AS key FROM follow_up GROUP BY code, message, advice"
 )
+# What was done for fewer places than there are now is to be done again.
+_OPEN = "coalesce(m.accepted, '') = '' AND (coalesce(m.done, '') = '' OR m.places < g.places)"
 _RANKS = {severity: rank for rank, severity in enumerate(Severity)}
+
+
+class Mark(Struct, frozen=True):
+    """What a person has noted of a follow-up in an earlier run."""
+
+    key: str
+    places: int  # in how many there was something to do
+    done: str  # empty: not done
+    accepted: str  # empty: not called harmless
+    note: str
 
 
 class FollowUps:
@@ -21,6 +37,13 @@ class FollowUps:
 
     def __init__(self, db: sqlite3.Connection) -> None:
         self._db = db
+        db.create_function("group_key", 3, _group_key, deterministic=True)
+
+    def add_marks(self, marks: Iterable[Mark]) -> None:
+        """Keep what a person has noted; of two notes with the same key the last counts."""
+        self._db.executemany(
+            "INSERT OR REPLACE INTO mark VALUES (?, ?, ?, ?, ?)", map(astuple, marks)
+        )
 
     def add(self, *problems: Problem) -> None:
         """Keep things that a person must still do or know."""
@@ -40,22 +63,28 @@ class FollowUps:
             "ORDER BY u.rank DESC, u.code, u.seq"
         )
 
-    def grouped(self) -> Iterator[tuple[str, str, str, str, str, str, str]]:
-        """The same rows, but one for all that say the same: it names the first place and counts the others."""
+    def grouped(self) -> Iterator[tuple[str, ...]]:
+        """The same rows, but one for all that say the same: it names the first place and counts the others.
+
+        Then number of places, key, done, accepted and note: the key stays the same from run to run. What is still to
+        be done comes first.
+        """
         rows = self._db.execute(
             f"SELECT u.code, u.severity, coalesce(f.title, ''), coalesce(f.old, ''), coalesce(f.new, ''), "
-            f"u.message, u.advice, u.detail, g.places FROM ({_GROUPS}) g JOIN follow_up u ON u.seq = g.seq "
+            "u.message, u.advice, u.detail, g.places, g.key, "
+            f"iif({_OPEN}, '', coalesce(m.done, '')), coalesce(m.accepted, ''), coalesce(m.note, '') "
+            f"FROM ({_GROUPS}) g JOIN follow_up u ON u.seq = g.seq LEFT JOIN mark m ON m.key = g.key "
             "LEFT JOIN fate f ON f.object = u.object AND f.key = u.key AND f.nth = 0 "
-            "ORDER BY u.rank DESC, u.code, u.seq"
+            f"ORDER BY {_OPEN} DESC, u.rank DESC, u.code, u.seq"
         )
-        for code, severity, title, old, new, message, advice, detail, places in rows:
+        for code, severity, title, old, new, message, advice, detail, places, *marked in rows:
             what = message
             if places > 1:
                 title = f"{title or old or code} and {places - 1:,} more"
                 what = f"{message} In {places:,} places: see {PLACES}."
             elif detail:
                 what = f"{message} ({detail})"
-            yield code, severity, title, old, new, what, advice
+            yield code, severity, title, old, new, what, advice, str(places), *marked
 
     def places(self) -> Iterator[tuple[str, str, str, str, str, str]]:
         """Code, what, title, old and new address, and detail of each follow-up that `grouped` gives with others."""
@@ -75,12 +104,20 @@ class FollowUps:
         return rows.fetchall()
 
     def count(self) -> dict[str, int]:
-        """How many rows of `grouped` there are of each severity, the worst first."""
+        """How many rows of `grouped` there are of each severity, the worst first; without what is done or accepted."""
         rows = self._db.execute(
             f"SELECT u.severity, count(*) FROM ({_GROUPS}) g JOIN follow_up u ON u.seq = g.seq "
-            "GROUP BY u.rank ORDER BY u.rank DESC"
+            f"LEFT JOIN mark m ON m.key = g.key WHERE {_OPEN} GROUP BY u.rank ORDER BY u.rank DESC"
         )
         return dict(rows.fetchall())
+
+    def count_settled(self) -> tuple[int, int]:
+        """How many rows of `grouped` are done, and how many accepted as harmless."""
+        row = self._db.execute(
+            f"SELECT coalesce(sum(accepted = '' AND NOT ({_OPEN})), 0), coalesce(sum(accepted != ''), 0) "
+            f"FROM ({_GROUPS}) g JOIN mark m ON m.key = g.key"
+        ).fetchone()
+        return int(row[0]), int(row[1])
 
     def count_code(self, code: str) -> int:
         """How many follow-ups there are of one code."""
@@ -101,3 +138,8 @@ def _values(problem: Problem) -> tuple[object, ...]:
         problem.key,
         problem.excerpt,
     )
+
+
+def _group_key(code: str, message: str, advice: str) -> str:
+    """The key of all follow-ups that say the same."""
+    return hashlib.sha256("\n".join((code, message, advice)).encode()).hexdigest()[:12]

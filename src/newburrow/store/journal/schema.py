@@ -45,6 +45,8 @@ CREATE TABLE outcome.reached_after (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE outcome.fate (object TEXT, key TEXT, kind TEXT, fate TEXT, reason TEXT, title TEXT,
                            old TEXT, new TEXT, nth INTEGER, rank INTEGER,
                            PRIMARY KEY (object, key, nth));
+CREATE TABLE outcome.mark (key TEXT PRIMARY KEY, places INTEGER, done TEXT, accepted TEXT, note TEXT)
+  WITHOUT ROWID;
 CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INTEGER, code TEXT,
                                 message TEXT, advice TEXT, file TEXT, line INTEGER, object TEXT,
                                 key TEXT, detail TEXT);
