@@ -1,7 +1,8 @@
 import re
 
 from newburrow.report import charts
-from newburrow.report.page import MOST, web_address
+from newburrow.report.page import MOST
+from newburrow.report.pages import web_address
 from tests.helpers import SITE, FolderCase, item, rss
 
 

@@ -1,20 +1,36 @@
-"""Print all of one item of an export: its fields, its body, its comments, and its place in the file.
+"""Print all of one item of an export, or the story of one item of a move.
 
-ITEM is an id, a slug, an address, or a part of a title.
+Of an export: its fields, its body, its comments, and its place in the file. Of a move folder: where it stood and where
+it goes, what was decided of it, what is different there, its redirects and follow-ups, and old beside new. ITEM is an
+id, a slug, an address, or a part of a title.
 """
 
 from __future__ import annotations
 
 import argparse
+import textwrap
+from collections.abc import Iterator
 from datetime import datetime
+from itertools import zip_longest
+from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
-from newburrow.cli.screen import Screen
+from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of, says_how_to_read
+from newburrow.cli.screen import Screen, cell, table
 from newburrow.commands.show import ShownObject, find
+from newburrow.commands.story import Side, Story, story, story_page
 from newburrow.convert.quiz import text_sheet
+from newburrow.core import atomic_file
+from newburrow.core.problem import refusal
+from newburrow.decide.move_folder import MOVE, MoveFolder
+from newburrow.markup.shown_lines import text_lines
 from newburrow.model import Comment, Entry, Record
+from newburrow.model.record_types import name_of
 
-EXAMPLE = "newburrow show export.zip open-day"
+EXAMPLE = (
+    "newburrow show export.zip open-day\n  newburrow show my-move open-day --html open-day.html"
+)
+_GAP = 3  # columns between old and new
+_MOST_LINES = 40  # of a text that are shown beside each other
 
 
 def configure(parser: Parser) -> None:
@@ -24,11 +40,21 @@ def configure(parser: Parser) -> None:
         "item", metavar="ITEM", help="an id, a slug, an address, or a part of a title"
     )
     add_reading(parser)
+    parser.add_argument(
+        "--html", type=Path, metavar="FILE", help="of a move: write old beside new as a page"
+    )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Find and print."""
+    first: Path = options.paths[0]
+    if len(options.paths) == 1 and (first / MOVE).is_file():
+        return _run_story(options, MoveFolder.existing(first), screen)
+    if options.html:
+        raise refusal(
+            "usage", "--html shows an item of a move.", "Name a move folder, not an export."
+        )
     with screen.progress() as listener:
         found = find(request_of(options), options.item, listener)
     if options.json:
@@ -36,6 +62,80 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     else:
         _print(found, screen)
     return 0
+
+
+def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) -> int:
+    if says_how_to_read(options):
+        raise refusal(
+            "usage",
+            "A move folder says itself how its exports are read.",
+            "Leave out the options that say how to read.",
+        )
+    if options.html:
+        page = story_page(folder, options.item)
+        with atomic_file.replacing(options.html) as stream:
+            stream.write(page.encode("utf-8", "replace"))
+        screen.line(f"Open {options.html} in a browser.")
+        return 0
+    told = story(folder, options.item)
+    if options.json:
+        screen.json(told)
+    else:
+        _print_story(told, screen)
+    return 0
+
+
+def _print_story(told: Story, screen: Screen) -> None:
+    record = told.item.record
+    screen.line(f"{name_of(record) or record.key}  ({record.key})")
+    screen.line(f"in {record.source}")
+    for fate in told.fates:
+        screen.line(f"{fate.fate}{f': {fate.reason}' if fate.reason else ''}")
+    for line in told.decided:
+        screen.line(f"by {line}")
+    if told.changes:
+        changes = table("Different", "old", "new")
+        for change in told.changes:
+            changes.add_row(cell(change.fact), cell(change.old or "–"), cell(change.new or "–"))
+        screen.line()
+        screen.out.print(changes)
+    for title, rows in (
+        (
+            "Old addresses that lead here:",
+            [f"{row.status} {row.old}" for row in told.redirects],
+        ),
+        ("Follow-ups:", [f"{code}: {what} {advice}" for code, what, advice in told.follow_ups]),
+    ):
+        if rows:
+            screen.line(f"\n{title}")
+            for row in rows:
+                screen.line(f"  {row}")
+    if told.old.html or told.new:
+        screen.line()
+        for line in _beside(told, screen.out.width):
+            screen.line(line)
+
+
+def _beside(told: Story, width: int) -> Iterator[str]:
+    """The old and the new text beside each other, as plain words."""
+    column = (width - _GAP) // 2
+    sides = [
+        _lines(told.old, column),
+        _lines(told.new, column) if told.new else ["(not moved)"],
+    ]
+    yield f"{'OLD':<{column + _GAP}}NEW"
+    for number, (old, new) in enumerate(zip_longest(*sides, fillvalue="")):
+        if number == _MOST_LINES:
+            yield "… (all of it: --html FILE)"
+            return
+        yield f"{old:<{column + _GAP}}{new}".rstrip()
+
+
+def _lines(side: Side, width: int) -> list[str]:
+    made = [side.address[:width], ""]
+    for paragraph in text_lines(side.html):
+        made += textwrap.wrap(paragraph, width) or [""]
+    return made
 
 
 def _print(found: ShownObject, screen: Screen) -> None:

@@ -45,7 +45,12 @@ def find(request: ExportRequest, word: str, listener: Listener = nobody) -> Show
         tempfile.TemporaryDirectory(prefix="newburrow-") as name,
         filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
     ):
-        return _shown_object(_item_named(store, word), store)
+        return find_in(store, word)
+
+
+def find_in(store: Store, word: str) -> ShownObject:
+    """The one object of a store that a word names; see `find`."""
+    return _shown_object(_item_named(store, word), store)
 
 
 def _item_named(store: Store, word: str) -> Entry | Media | Comment:

@@ -7,18 +7,13 @@ from collections import Counter
 from msgspec import Struct
 
 from newburrow.assess.link_map import LinkMap
+from newburrow.commands.finished_move import FinishedMove
 from newburrow.convert.body.embeds import Embeds
 from newburrow.core import csvfile, plugins
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
-from newburrow.decide.move_folder import JOURNAL, STORE, MoveFolder
-from newburrow.dialects import loader as dialects
-from newburrow.dialects.schema import Dialect
-from newburrow.hosts import loader as hosts
+from newburrow.decide.move_folder import MoveFolder
 from newburrow.hosts.archives import NewArchives
-from newburrow.hosts.profile import Profile
-from newburrow.model import Site
-from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.journal.rows import OldAddress
 from newburrow.verify.bodies import NewBodies, OldBodies
@@ -90,13 +85,10 @@ def verify_folder(
     Writes `fidelity.csv`, with a row for each entry, and `differences.csv` into the folder. Raises BurrowError where
     the folder has no finished move.
     """
-    decisions = folder.decisions()
-    host = hosts.load(folder.name_or_path(decisions.new.host))
     tally, counts = _Tally(), dict[str, tuple[int, int]]()
     with (
         folder.locked(),
-        KeptJournal(folder.path / JOURNAL) as journal,
-        Store(folder.path / STORE) as store,
+        FinishedMove(folder) as move,
         csvfile.writing(folder.open(FIDELITY), _FIDELITY) as add_entry,
         csvfile.writing(folder.open(DIFFERENCES), _DIFFERENCES) as add_difference,
     ):
@@ -106,10 +98,9 @@ def verify_folder(
             add_difference(_cells(difference))
 
         try:
-            with Result(
-                folder.path / "new", host.write.get("dialect", ""), listener, jobs or 1
-            ) as result:
-                check = _verification(folder, journal, store, result, host)
+            dialect = move.host.write.get("dialect", "")
+            with Result(folder.path / "new", dialect, listener, jobs or 1) as result:
+                check = _verification(move, result)
                 for found in check.run(listener):
                     if isinstance(found, Difference):
                         note(found)
@@ -137,37 +128,21 @@ def verify_folder(
     )
 
 
-def _verification(
-    folder: MoveFolder, journal: KeptJournal, store: Store, result: Result, host: Profile
-) -> Verification:
-    sites = [site.address for site in store.all(Site)]
-    spoken = _dialects(folder, store)
-    new = journal.handed.site().site.address
-    known = _NoNewAnswers(journal)
-    old_bodies = OldBodies(store, spoken, LinkMap(known, journal.files, sites, spoken))
+def _verification(move: FinishedMove, result: Result) -> Verification:
+    journal, host, spoken = move.journal, move.host, move.dialects
+    links = LinkMap(_NoNewAnswers(journal), journal.files, move.old_sites, spoken)
     embeds = Embeds(
         [embed for dialect in spoken for embed in dialect.embeds], host.markup.embed
     )
-    new_bodies = NewBodies(result, [new, *sites], NewArchives(host, new), embeds)
-    format_ = plugins.get(plugins.FORMATS, host.format)
-    bodies = (store, old_bodies, new_bodies)
-    return Verification(
-        folder.path, journal, result, host, EntryCheck(journal, result, host, format_, bodies)
+    archives = NewArchives(host, move.new_site)
+    bodies = (
+        move.store,
+        OldBodies(move.store, spoken, links),
+        NewBodies(result, [move.new_site, *move.old_sites], archives, embeds),
     )
-
-
-def _dialects(folder: MoveFolder, store: Store) -> list[Dialect]:
-    """The dialects that the exports were read in: those that a person named, and those that were recognised."""
-    old = folder.decisions().old
-    asked = [old.dialect] if isinstance(old.dialect, str) else list(old.dialect)
-    names = [folder.name_or_path(name) for name in asked if name]
-    names += (site.dialect for site in store.all(Site) if site.dialect)
-    known = set(dialects.DIALECTS.names())
-    return [
-        dialects.load(name)
-        for name in dict.fromkeys(names)
-        if name in known or name.endswith(".toml")
-    ]
+    format_ = plugins.get(plugins.FORMATS, host.format)
+    entries = EntryCheck(journal, result, host, format_, bodies)
+    return Verification(move.folder.path, journal, result, host, entries)
 
 
 class _NoNewAnswers:

@@ -134,7 +134,7 @@ def _before(context: Context) -> Iterator[Step]:
     yield Step(
         "try",
         _PREPARED,
-        f"Import a few items and look at them: newburrow move . --only ITEM.",
+        "Import a few items and look at them: newburrow move . --only ITEM.",
     )
     yield Step(
         "freeze", _FROZEN, "Stop writing and commenting on the old site; tell all authors so."
@@ -146,9 +146,9 @@ def _on_the_day(context: Context, output: FolderOutput) -> Iterator[Step]:
     yield Step(
         "catch-up",
         0,
-        f"Put that export into old.paths of move.toml, then run: newburrow move .",
+        "Put that export into old.paths of move.toml, then run: newburrow move .",
     )
-    yield Step("verify", 0, f"Hold the result against the old site: newburrow verify .")
+    yield Step("verify", 0, "Hold the result against the old site: newburrow verify .")
     title = _name(context)
     parts = _parts(output)
     for number, part in enumerate(parts, 1):

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import islice
-from pathlib import Path
 from typing import BinaryIO
-
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
 from newburrow.convert.context import Context
 from newburrow.model import Term
@@ -15,6 +12,7 @@ from newburrow.report import walk
 from newburrow.report.accounting import Account
 from newburrow.report.cut_over import StepRow
 from newburrow.report.outcome import Outcome
+from newburrow.report.pages import environment
 
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all
 MOST = 3000
@@ -36,41 +34,37 @@ def write(
     lists are cut, with the number of rows that the tables have.
     """
     journal = context.planning
-    environment = Environment(
-        loader=FileSystemLoader(Path(__file__).parent),
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-    )
-    environment.filters["web"] = web_address
     ledger = list(islice(journal.ledger.not_moved(), MOST))
     ledger += islice(journal.ledger.moved(), MOST - len(ledger))
-    page = environment.get_template("report.html.j2").stream(
-        old=context.old,
-        new=context.new,
-        host=context.host,
-        counts=outcome.counts,
-        redirects=outcome.redirects,
-        becomes=_becomes(outcome.counts, context),
-        walked=outcome.walk,
-        quizzes=list(islice(journal.quizzes.all(), MOST)),
-        quizzes_shown=_QUIZZES_SHOWN,
-        walk_rows=list(islice(walk.rows(context), MOST)),
-        dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
-        severities=journal.follow_ups.count(),
-        ledger=ledger,
-        follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
-        settled=outcome.settled,
-        addresses=list(islice(journal.urls.all(), MOST)),
-        files=outcome.files.sentence,
-        ledger_total=sum(account.found for account in outcome.counts.values()),
-        follow_up_total=sum(journal.follow_ups.count().values()) + sum(outcome.settled),
-        address_total=sum(outcome.redirects.values()),
-        most=MOST,
-        fate_words=_FATE_WORDS,
-        chart=chart,
-        steps=steps,
+    page = (
+        environment()
+        .get_template("report.html.j2")
+        .stream(
+            old=context.old,
+            new=context.new,
+            host=context.host,
+            counts=outcome.counts,
+            redirects=outcome.redirects,
+            becomes=_becomes(outcome.counts, context),
+            walked=outcome.walk,
+            quizzes=list(islice(journal.quizzes.all(), MOST)),
+            quizzes_shown=_QUIZZES_SHOWN,
+            walk_rows=list(islice(walk.rows(context), MOST)),
+            dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
+            severities=journal.follow_ups.count(),
+            ledger=ledger,
+            follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
+            settled=outcome.settled,
+            addresses=list(islice(journal.urls.all(), MOST)),
+            files=outcome.files.sentence,
+            ledger_total=sum(account.found for account in outcome.counts.values()),
+            follow_up_total=sum(journal.follow_ups.count().values()) + sum(outcome.settled),
+            address_total=sum(outcome.redirects.values()),
+            most=MOST,
+            fate_words=_FATE_WORDS,
+            chart=chart,
+            steps=steps,
+        )
     )
     page.enable_buffering(64)
     for piece in page:
@@ -83,10 +77,3 @@ def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:
     for term in context.store.all(Term):
         found[term.vocabulary] = context.vocabulary_for(term.vocabulary)
     return found
-
-
-def web_address(address: str) -> str:
-    """The address if it is a web address, which is safe to click on; empty otherwise."""
-    if address.lower().startswith(("http://", "https://")):
-        return address
-    return ""

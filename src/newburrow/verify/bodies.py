@@ -19,8 +19,8 @@ from newburrow.verify.body_facts import BodyFacts, facts_of, words_of
 from newburrow.verify.result import Result
 
 
-class _Texts:
-    """The texts of one site."""
+class SiteBodies:
+    """The bodies of one site."""
 
     def __init__(self, store: Store, dialects: Sequence[Dialect]) -> None:
         self._names = NamedLinks(store.page_names, dialects)
@@ -34,7 +34,7 @@ class _Texts:
             return f"<pre>{html.escape(body.text, quote=False)}</pre>"
 
 
-class OldBodies(_Texts):
+class OldBodies(SiteBodies):
     """The bodies of the old site, with the addresses that the move gives to their links."""
 
     def __init__(self, store: Store, dialects: Sequence[Dialect], links: LinkMap) -> None:
@@ -58,7 +58,7 @@ class OldBodies(_Texts):
         return self._links.follow(address, page).address
 
 
-class NewBodies(_Texts):
+class NewBodies(SiteBodies):
     """The bodies of the result."""
 
     def __init__(

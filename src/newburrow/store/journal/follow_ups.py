@@ -95,10 +95,11 @@ class FollowUps:
             "WHERE g.places > 1 ORDER BY u.rank DESC, u.code, g.seq, u.seq"
         )
 
-    def about(self, table: str, key: str) -> list[tuple[str, str]]:
-        """Code and message of each follow-up about one object, in the order met."""
+    def about(self, table: str, key: str) -> list[tuple[str, str, str]]:
+        """Code, message and advice of each follow-up about one object, in the order met."""
         rows = self._db.execute(
-            "SELECT code, message FROM follow_up WHERE object = ? AND key = ? ORDER BY seq",
+            "SELECT code, message || iif(detail = '', '', ' (' || detail || ')'), advice FROM follow_up "
+            "WHERE object = ? AND key = ? ORDER BY seq",
             (table, key),
         )
         return rows.fetchall()

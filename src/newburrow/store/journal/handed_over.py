@@ -112,6 +112,11 @@ class HandedOver:
                 yield key, _media(data)
             last = rows[-1][0]
 
+    def file(self, key: str) -> Media | None:
+        """The file with a key on the old site; None where it was not handed over."""
+        row = self._db.execute("SELECT data FROM handed_file WHERE key = ?", (key,)).fetchone()
+        return _media(row[0]) if row else None
+
     def count_files(self) -> int:
         """How many files were handed over."""
         return int(self._db.execute("SELECT count(*) FROM handed_file").fetchone()[0])

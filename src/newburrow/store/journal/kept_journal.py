@@ -9,6 +9,7 @@ from urllib.parse import quote
 
 from newburrow.core.problem import refusal
 from newburrow.model.record_types import ledger_order
+from newburrow.store.journal.edits import EditReader
 from newburrow.store.journal.existing import ExistingReader
 from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.follow_ups import FollowUps
@@ -60,6 +61,7 @@ class KeptJournal:
         self.ledger = Ledger(self._db, ledger_order())
         self.follow_ups = FollowUps(self._db)
         self.handed = HandedOver(self._db)
+        self.edits = EditReader(self._db)
         self.data_lines = DataLines(self._db)
 
     def __enter__(self) -> KeptJournal:

@@ -52,6 +52,15 @@ class Ledger:
         ).fetchone()
         return row is not None and row[0] == Fate.MOVED
 
+    def of(self, table: str, key: str) -> list[LedgerRow]:
+        """The rows of one object: the first, and those of what was merged into it."""
+        rows = self._db.execute(
+            "SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
+            "WHERE object = ? AND key = ? ORDER BY nth",
+            (table, key),
+        )
+        return [LedgerRow(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows]
+
     def moved(self) -> Iterator[LedgerRow]:
         """The rows of what moved, by type, each type in the order settled."""
         return self._rows("fate = 'moved'")

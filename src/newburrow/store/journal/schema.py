@@ -54,6 +54,7 @@ CREATE TABLE outcome.follow_up (seq INTEGER PRIMARY KEY, severity TEXT, rank INT
 LOOK_UP = """
 CREATE INDEX outcome.handed_key ON handed (key);
 CREATE INDEX outcome.handed_at ON handed (new_key);
+CREATE INDEX outcome.handed_file_key ON handed_file (key);
 CREATE INDEX outcome.handed_version_at ON handed_version (new_key);
 CREATE INDEX outcome.follow_up_about ON follow_up (object, key);
 """

@@ -35,6 +35,13 @@ class UrlReader:
         rows = self._db.execute(f"SELECT {_COLUMNS} FROM url {order}", (NOT_PUBLIC,))
         return (OldAddress(*row) for row in rows)
 
+    def leading_to(self, new_key: str) -> list[OldAddress]:
+        """The answers that lead to a new address, by its key."""
+        rows = self._db.execute(
+            f"SELECT {_COLUMNS} FROM url WHERE new_key = ? ORDER BY key", (new_key,)
+        )
+        return [OldAddress(*row) for row in rows]
+
     def not_public(self) -> Iterator[tuple[str, str]]:
         """Old and new addresses of what no visitor can see, which servers are not told."""
         return self._db.execute(
