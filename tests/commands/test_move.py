@@ -37,7 +37,8 @@ class OfTheDemo(FolderCase):
     def test_a_finished_move_folder(self) -> None:
         found = {path.name for path in self.move().iterdir()}
         self.assertEqual(found, {"move.toml", "authors.csv", "terms.csv", "content.sqlite", "new", "redirects", "ledger.csv", "walk.csv",
-                                 "follow-ups.csv", "follow-up-places.csv", "report.html", ".written"})  # fmt: skip
+                                 "follow-ups.csv", "follow-up-places.csv", "cut-over.csv", "report.html", ".written",
+                                 ".journal.sqlite", ".journal.sqlite-outcome"})  # fmt: skip
 
     def test_everything_has_a_fate(self) -> None:
         printed = json.loads(
@@ -56,7 +57,8 @@ class OfTheDemo(FolderCase):
         self.assertEqual({row["reason"] for row in ledger if row["fate"] == "moved"}, {""})
         self.assertNotIn("", {row["reason"] for row in ledger if row["fate"] != "moved"})
         self.assertEqual(
-            set(printed), {"counts", "files", "redirects", "follow_ups", "walk", "out"}
+            set(printed),
+            {"counts", "files", "redirects", "follow_ups", "settled", "walk", "out"},
         )
         # What a parser of its own counts in the export is what was found.
         from zipfile import ZipFile
@@ -201,8 +203,9 @@ class OfTheDemo(FolderCase):
         )
         self.assertEqual((one / "move.toml").read_text(), text)
         differing = set(same(one, self.folder / "demo/move"))
-        # the name of the export is in both
-        self.assertLessEqual(differing, {"move.toml", "content.sqlite"})
+        # the name of the export is in all of them
+        names = {"move.toml", "content.sqlite", ".journal.sqlite-outcome"}
+        self.assertLessEqual(differing, names)
         first = {path: path.read_bytes() for path in one.rglob("*") if path.is_file()}
         self.run_ok("move", "m")
         self.assertEqual(

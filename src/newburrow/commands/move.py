@@ -13,7 +13,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import order
 from newburrow.core import workers
 from newburrow.core.progress import Listener, nobody
-from newburrow.decide import checks, cut_over_marks, existing_content, follow_up_marks
+from newburrow.decide import checks, existing_content
 from newburrow.decide.draft import DraftRequest, draft
 from newburrow.decide.move_folder import ENTRIES, JOURNAL, STORE, MoveFolder
 from newburrow.formats.exports import several
@@ -79,8 +79,6 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
     host, templates = hosts.load(name), hosts.templates(name)
     checks.check(folder, decisions, host)
     checks.check_exports(folder, decisions.old.paths)
-    cut_over_marks.ticks(folder)
-    marked = list(follow_up_marks.marks(folder))  # as many as a person has written by hand
     if not rehearse:
         read = [*request.paths, *(folder.path / path for path in decisions.new.holds)]
         folder.check_apart(read)
@@ -92,7 +90,6 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
             filled_store(store_path, exports, listener, jobs) as store,
             Journal(work / JOURNAL) as journal,
         ):
-            journal.follow_ups.add_marks(marked)
             journal.follow_ups.add(*store.problems())
             context = open_context.context_of(
                 folder, decisions, host, store, journal, dialects_of(exports)

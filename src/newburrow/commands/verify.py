@@ -20,7 +20,7 @@ from newburrow.verify.bodies import NewBodies, OldBodies
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry, EntryCheck
 from newburrow.verify.fidelity import Fidelity
-from newburrow.verify.result import Result
+from newburrow.verify.result import Result, read_back
 from newburrow.verify.verification import Verification
 
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
@@ -99,7 +99,7 @@ def verify_folder(
 
         try:
             dialect = move.host.write.get("dialect", "")
-            with Result(folder.path / "new", dialect, listener, jobs or 1) as result:
+            with read_back(folder.path / "new", dialect, listener, jobs or 1) as result:
                 check = _verification(move, result)
                 for found in check.run(listener):
                     if isinstance(found, Difference):
@@ -138,11 +138,18 @@ def _verification(move: FinishedMove, result: Result) -> Verification:
     bodies = (
         move.store,
         OldBodies(move.store, spoken, links),
-        NewBodies(result, [move.new_site, *move.old_sites], archives, embeds),
+        NewBodies(
+            (result.store, result.dialects, result.records),
+            [move.new_site, *move.old_sites],
+            archives,
+            embeds,
+        ),
     )
     format_ = plugins.get(plugins.FORMATS, host.format)
-    entries = EntryCheck(journal, result, host, format_, bodies)
-    return Verification(move.folder.path, journal, result, host, entries)
+    entries = EntryCheck(journal, result.store, host, format_, bodies)
+    return Verification(
+        move.folder.path, journal, (result.store, result.records), host, entries
+    )
 
 
 class _NoNewAnswers:

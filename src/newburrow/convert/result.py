@@ -43,7 +43,7 @@ def write(
     for bundle, problems in term_page_bundles.bundles(context):
         key, bundle = bundle.entry.key, ids.step(bundle, context)[0]
         problems_of_writer = writer.entry(bundle)
-        context.planning.handed.add(key, bundle)
+        context.planning.handed.add(key, bundle.new_address, bundle)
         context.journal.follow_ups.add(*problems, *problems_of_writer)
     history.write(context, writer)
     _settle_orphans(context)
@@ -91,7 +91,7 @@ def _hand_over(entry: Converted, context: Context, writer: Writer) -> JournalNot
         problems = list(writer.entry(entry.bundle))
     except Refused as refused:
         return _not_written(entry, refused)
-    context.planning.handed.add(entry.key, entry.bundle)
+    context.planning.handed.add(entry.key, entry.bundle.new_address, entry.bundle)
     # What writers say is about the entry under its new id; the journal has it under its key.
     new_key = entry.bundle.entry.key
     for problem in problems:
@@ -167,7 +167,7 @@ def _write_file(record: Media, context: Context, writer: Writer, copy: Copy) -> 
     try:
         handed = ids.of_media(new, context)
         context.journal.follow_ups.add(*writer.media(handed))
-        context.planning.handed.add_file(record.key, handed)
+        context.planning.handed.add_file(record.key, handed.path, handed)
         context.journal.ledger.add(media.moved(record, new))
     except Refused as refused:
         problem = Problem.about(

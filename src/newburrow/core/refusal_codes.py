@@ -65,6 +65,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "A file has bytes that mean nothing in its encoding.",
         "Export the site again in UTF-8, or run `newburrow mend` on it.",
     ),
+    "not-moved": (
+        "A move folder has no finished move of this version.",
+        "Run `newburrow move FOLDER`.",
+    ),
     "not-well-formed": ("A file is not well-formed.", "Run `newburrow mend` on it."),
     "nothing-to-draft": ("An export needs no dialect.", "Run `newburrow survey`."),
     "nothing-to-mend": ("A file is neither XML nor JSON.", "Hand in the export itself."),

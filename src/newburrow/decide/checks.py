@@ -9,6 +9,7 @@ from newburrow.core import plugins, url
 from newburrow.core.problem import NOWHERE, Problem, refusal
 from newburrow.core.suggestions import suggest
 from newburrow.core.url_pattern import unknown_variables
+from newburrow.decide import marks
 from newburrow.decide.condition import Condition
 from newburrow.decide.conditions import unknown
 from newburrow.decide.decisions import AuthorChoice, Change, Decisions, TermChoice
@@ -39,6 +40,7 @@ def check(folder: MoveFolder, decisions: Decisions, host: Profile) -> None:
     Addresses, time zones, names of servers, fields and rules are checked. Raises BurrowError with the
     line of `move.toml`, the allowed values and the nearest one.
     """
+    marks.check(folder.path)
     known = {"kinds": ENTRY_KINDS, "states": ENTRY_STATES, "comment_states": COMMENT_STATES}
     for key, words in known.items():
         for word in getattr(decisions.choose, key):

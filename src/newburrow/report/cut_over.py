@@ -12,8 +12,9 @@ from msgspec import Struct
 
 from newburrow.convert.context import Context
 from newburrow.core import csvfile, url
-from newburrow.decide.cut_over_marks import COLUMNS, CUT_OVER, Tick
+from newburrow.decide.marks import CUT_OVER, CUT_OVER_COLUMNS, Tick
 from newburrow.redirects.servers.base import ServerFiles
+from newburrow.report.outcome import StepRow
 from newburrow.write.output import FolderOutput
 
 _NAMED = 8  # authors, files, ... that a step names
@@ -29,16 +30,6 @@ class Step(Struct, frozen=True):
     step: str  # its name, the same from run to run
     day: int  # days after the day on which the sites change over; below 0: before it
     what: str
-
-
-class StepRow(Struct, frozen=True):
-    """A step as it stands in the table."""
-
-    step: str
-    when: str
-    what: str
-    done: str
-    note: str
 
 
 def write(
@@ -62,7 +53,7 @@ def write(
     with output.replacing(CUT_OVER) as stream:
         csvfile.write(
             stream,
-            COLUMNS,
+            CUT_OVER_COLUMNS,
             ((row.step, row.when, row.what, row.done, row.note) for row in rows),
         )
     return rows

@@ -8,34 +8,14 @@ from newburrow.convert.context import Context
 from newburrow.core import csvfile, url
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
-from newburrow.decide import cut_over_marks
-from newburrow.decide.cut_over_marks import CUT_OVER
-from newburrow.decide.follow_up_marks import FOLLOW_UPS
+from newburrow.decide import marks
 from newburrow.redirects import server_files, sitemap, table
 from newburrow.report import accounting, charts, cut_over, ledger, page, walk
+from newburrow.report.files import ADDRESSES, CHANGED, NOT_PUBLIC, REPORT, WALK, WRITTEN_ANEW
 from newburrow.report.outcome import Outcome
-from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
-from newburrow.verify.difference import DIFFERENCES, FIDELITY
-from newburrow.write.output import IDS, FolderOutput
-
-ADDRESSES, CHANGED, REPORT = "redirects/addresses.csv", "redirects/changed.csv", "report.html"
-NOT_PUBLIC = "redirects/not-public.csv"
-WALK = "walk.csv"
-_OURS = (
-    "new/",
-    "redirects/",
-    "ledger.csv",
-    FOLLOW_UPS,
-    PLACES,
-    REPORT,
-    IDS,
-    WALK,
-    CUT_OVER,
-    FIDELITY,  # of an earlier result, as `verify` found it
-    DIFFERENCES,
-)
+from newburrow.write.output import FolderOutput
 
 
 def finish(
@@ -52,6 +32,7 @@ def finish(
     file_counts = accounting.file_counts(context.store)
     problems = accounting.check(counts, file_counts)
     journal.follow_ups.add(*problems)
+    journal.follow_ups.add_marks(marks.marks(output.folder.path))
     journal.urls.shorten()
     walked = walk.walk(context)
     csvfile.write(output.plain(WALK), walk.COLUMNS, walk.rows(context))
@@ -73,7 +54,7 @@ def finish(
         if files.skipped:
             journal.follow_ups.add(_not_written(server, files.skipped))
     ledger.write_follow_ups(output, journal)
-    steps = cut_over.write(context, output, written, cut_over_marks.ticks(output.folder))
+    steps = cut_over.write(context, output, written, marks.ticks(output.folder.path))
     outcome = Outcome(
         counts,
         redirect_counts(journal),
@@ -87,7 +68,7 @@ def finish(
     if not output.rehearse:
         with output.plain(REPORT) as stream:
             page.write(stream, context, outcome, chart, steps)
-        output.folder.tidy(_OURS)
+        output.folder.tidy(WRITTEN_ANEW)
     return outcome
 
 

@@ -7,7 +7,7 @@ from itertools import chain
 from typing import BinaryIO
 
 from newburrow.core import csvfile
-from newburrow.decide.follow_up_marks import COLUMNS, FOLLOW_UPS
+from newburrow.decide.marks import FOLLOW_UP_COLUMNS, FOLLOW_UPS
 from newburrow.store.journal import ledger
 from newburrow.store.journal.follow_ups import PLACES
 from newburrow.store.journal.journal import Journal
@@ -28,7 +28,7 @@ def write_follow_ups(output: FolderOutput, journal: Journal) -> None:
     The table of an earlier run, with what a person has noted in it, stays until the new one is whole.
     """
     with output.replacing(FOLLOW_UPS) as stream:
-        csvfile.write(stream, COLUMNS, journal.follow_ups.grouped())
+        csvfile.write(stream, FOLLOW_UP_COLUMNS, journal.follow_ups.grouped())
     open_file = output.plain
     places = journal.follow_ups.places()
     first = next(places, None)

@@ -41,6 +41,16 @@ class Walk(Struct, frozen=True):
         )
 
 
+class StepRow(Struct, frozen=True):
+    """A step of the move as it stands in `cut-over.csv`."""
+
+    step: str
+    when: str
+    what: str
+    done: str
+    note: str
+
+
 class Outcome(Struct, frozen=True):
     """What a move came to."""
 

@@ -10,8 +10,7 @@ from newburrow.convert.context import Context
 from newburrow.model import Term
 from newburrow.report import walk
 from newburrow.report.accounting import Account
-from newburrow.report.cut_over import StepRow
-from newburrow.report.outcome import Outcome
+from newburrow.report.outcome import Outcome, StepRow
 from newburrow.report.pages import environment
 
 # rows of one list; a browser gets slow beyond that, and the tables beside it hold all

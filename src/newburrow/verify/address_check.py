@@ -10,38 +10,41 @@ from newburrow.core.problem import BurrowError
 from newburrow.hosts.archives import NewArchives
 from newburrow.model import Author, Term
 from newburrow.redirects import table
+from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.journal.rows import REDIRECTED
+from newburrow.store.met_records import MetRecords
 from newburrow.verify.difference import Difference
-from newburrow.verify.result import Result
 
 
-def add_pages(result: Result, journal: KeptJournal, archives: NewArchives, site: str) -> None:
+def add_pages(
+    records: MetRecords, store: Store, journal: KeptJournal, archives: NewArchives, site: str
+) -> None:
     """Let the result know the pages that the new host makes by itself, and those that it has already.
 
     What was handed over is known too: if it is missing, that is said once, and not of each link to it.
     """
     for address in journal.plan.addresses():
-        result.add_page(address)
+        records.add_page(address)
     pages = [url.resolve(site, "/"), site]
     pages += [url.resolve(site, path) for path in archives.host.site.own_pages]
-    pages += (archives.of_term(term.name) for term in result.store.all(Term))
-    pages += (archives.of_author(author.name) for author in result.store.all(Author))
+    pages += (archives.of_term(term.name) for term in store.all(Term))
+    pages += (archives.of_author(author.name) for author in store.all(Author))
     for address in pages:
         if address:
-            result.add_page(address)
+            records.add_page(address)
     for address in journal.existing.addresses():
-        result.add_page(address)
+        records.add_page(address)
 
 
 def redirects(
-    path: Path, result: Result, archives: NewArchives, site: str
+    path: Path, records: MetRecords, archives: NewArchives, site: str
 ) -> Iterator[Difference]:
     """The redirects in `addresses.csv` that lead to an address of the new site where nothing is."""
     try:
         for row in table.read(path):
             is_here = row.status == REDIRECTED and url.is_within(row.new, site)
-            if is_here and not result.has(row.new) and not archives.is_list(row.new):
+            if is_here and not records.has(row.new) and not archives.is_list(row.new):
                 yield Difference(
                     "redirect", row.old, row.new, "target", "a page or a file", "nothing"
                 )

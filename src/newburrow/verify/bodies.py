@@ -14,9 +14,9 @@ from newburrow.hosts.archives import NewArchives
 from newburrow.markup.base import Markup, Unreadable
 from newburrow.model import Body
 from newburrow.store.content_store import Store
+from newburrow.store.met_records import MetRecords
 from newburrow.verify.addresses import compared
 from newburrow.verify.body_facts import BodyFacts, facts_of, words_of
-from newburrow.verify.result import Result
 
 
 class SiteBodies:
@@ -62,12 +62,20 @@ class NewBodies(SiteBodies):
     """The bodies of the result."""
 
     def __init__(
-        self, result: Result, sites: Sequence[str], archives: NewArchives, embeds: Embeds
+        self,
+        site: tuple[Store, Sequence[Dialect], MetRecords],
+        addresses: Sequence[str],
+        archives: NewArchives,
+        embeds: Embeds,
     ) -> None:
-        """`sites` are the addresses of the new site and the old ones; `embeds` knows the new host's form of films."""
-        super().__init__(result.store, result.dialects)
-        self._result, self._archives, self._embeds = result, archives, embeds
-        self._sites = frozenset(map(url.site_key, sites))
+        """`site` is the result as it was read: its store, dialects and records.
+
+        `addresses` are those of the new site and the old ones; `embeds` knows the new host's form of films.
+        """
+        store, dialects, self._records = site
+        super().__init__(store, dialects)
+        self._archives, self._embeds = archives, embeds
+        self._sites = frozenset(map(url.site_key, addresses))
 
     def facts(self, body: Body, page: str) -> BodyFacts:
         """The facts of a body at an address of the new site."""
@@ -76,9 +84,9 @@ class NewBodies(SiteBodies):
         def resolve(address: str) -> str:
             if address.startswith("#"):
                 return address
-            whole = self._result.address_of(url.resolve(base, address))
+            whole = self._records.address_of(url.resolve(base, address))
             is_own = url.site_key(whole) in self._sites
-            if is_own and not self._result.has(whole) and not self._archives.is_list(whole):
+            if is_own and not self._records.has(whole) and not self._archives.is_list(whole):
                 return ""
             return compared(whole, base)
 

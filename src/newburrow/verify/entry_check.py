@@ -20,7 +20,6 @@ from newburrow.verify.body_facts import ASPECTS, EMBEDS, LINKS, NOT_THERE, PICTU
 from newburrow.verify.difference import Difference
 from newburrow.verify.explanations import Explanations
 from newburrow.verify.fidelity import Fidelity
-from newburrow.verify.result import Result
 
 # Codes of follow-ups that say of a link that it leads to nothing.
 _DEAD = (
@@ -50,15 +49,18 @@ class EntryCheck:
     def __init__(
         self,
         journal: KeptJournal,
-        result: Result,
+        result: Store,
         host: Profile,
         format_: Format,
         bodies: tuple[Store, OldBodies, NewBodies],
     ) -> None:
-        """`bodies` has the store of the old site, its bodies, and those of the result."""
+        """`result` is the result as it was read.
+
+        `bodies` has the store of the old site, its bodies, and those of the result.
+        """
         self._journal, self._result, self._host, self._format = journal, result, host, format_
         self._store, self._old, self._new = bodies
-        self._language = result.store.site().language
+        self._language = result.site().language
 
     def check(self, handed: HandedEntry, found: Entry) -> CheckedEntry:
         """Everything about one entry that was found in the result."""
@@ -92,7 +94,7 @@ class EntryCheck:
     def _facts(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         parent = self._parent(handed.bundle)
         before = entry_facts.handed(handed.bundle, parent)
-        after = entry_facts.found(found, self._result.store, parent)
+        after = entry_facts.found(found, self._result, parent)
         for fact in {**before, **after}:
             old, new = before.get(fact, ""), after.get(fact, "")
             if old != new and not self._is_of_format(fact, old, new, handed.bundle.entry):
@@ -117,7 +119,7 @@ class EntryCheck:
         address = handed.bundle.new_address
         differences = comment_facts.differences(
             handed.bundle.comments,
-            self._result.store.comments_of(found),
+            self._result.comments_of(found),
             self._new.words(address),
             address,
         )
@@ -210,7 +212,7 @@ class EntryCheck:
     def _versions(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         """Earlier states, one by one; their texts are long, so that no two are held at a time."""
         expected = self._journal.handed.versions(handed.bundle.new_address)
-        there = self._result.store.revisions_of(found.key)
+        there = self._result.revisions_of(found.key)
         number = 0
         for number, before in enumerate(expected, 1):
             after = next(there, None)
@@ -223,7 +225,7 @@ class EntryCheck:
             yield _of_entry(handed, f"version {number + 1}", "", "a version")
 
     def _version(self, revision: Revision, is_read: bool = False) -> tuple[object, ...]:
-        author = self._result.store.get(Author, revision.author) if is_read else None
+        author = self._result.get(Author, revision.author) if is_read else None
         words = self._new.words("")(revision.body)
         name = author.name if author else revision.author
         return name, revision.published, " ".join(revision.note.split()), words
@@ -232,7 +234,7 @@ class EntryCheck:
         if not handed.bundle.questions:
             return
         there = {}
-        for question in self._result.store.questions_of(found.key):
+        for question in self._result.questions_of(found.key):
             for name in (question.key.rpartition("/")[2], bare(question.key)):
                 there[name] = question
         for number, question in enumerate(handed.bundle.questions, 1):

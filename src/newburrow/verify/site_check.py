@@ -10,11 +10,12 @@ from newburrow.convert.body.comment_place import DATA_FILE
 from newburrow.core import url
 from newburrow.hosts.profile import Profile
 from newburrow.model import Author, Entry, Media, MenuItem, Site, Term
+from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
+from newburrow.store.met_records import MetRecords
 from newburrow.verify.body_facts import words_of
 from newburrow.verify.difference import Difference
 from newburrow.verify.entry_facts import Facts
-from newburrow.verify.result import Result
 
 _FILE_FACTS = ("title", "alternative_text", "caption")
 _SITE_FACTS = ("title", "address", "language", "description")
@@ -24,16 +25,21 @@ class SiteCheck:
     """Checks what is beside the entries."""
 
     def __init__(
-        self, journal: KeptJournal, result: Result, host: Profile, folder: Path
+        self,
+        journal: KeptJournal,
+        result: tuple[Store, MetRecords],
+        host: Profile,
+        folder: Path,
     ) -> None:
         """`folder` is what the new host imports."""
-        self._journal, self._result, self._host, self._folder = journal, result, host, folder
+        self._journal, self._host, self._folder = journal, host, folder
+        self._store, self._records = result
 
     def files(self) -> Iterator[Difference]:
         """Every file that was handed over: whether it is there, byte for byte. To be called before entries."""
         for _key, media in self._journal.handed.files():
-            found = self._result.take_file(media)
-            self._result.add_page(media.address)
+            found = self._records.take_file(media)
+            self._records.add_page(media.address)
             if found is None or (media.digest and not found.digest):
                 yield _of_file(media, "missing", "a file", "")
                 continue
@@ -48,7 +54,7 @@ class SiteCheck:
         """The facts of the site, and its menus where the import has a place for them."""
         handed = self._journal.handed.site()
         site, menus = handed.site, list(handed.menus)
-        found = self._result.store.site()
+        found = self._store.site()
         for fact in _SITE_FACTS:
             before, after = getattr(site, fact), getattr(found, fact)
             if fact == "address":
@@ -69,8 +75,8 @@ class SiteCheck:
                 if value:
                     known.setdefault(fact, value)
         no_place = {"parent": not rules.nested, "description": not rules.descriptions}
-        names = {term.key: term.name for term in self._result.store.all(Term)}
-        for term in self._result.store.all(Term):
+        names = {term.key: term.name for term in self._store.all(Term)}
+        for term in self._store.all(Term):
             before = expected.get((term.vocabulary, term.name))
             if before is None:
                 yield Difference("term", term.name, "", "added", "", f"a {term.vocabulary}")
@@ -88,13 +94,13 @@ class SiteCheck:
         expected = {
             author.name: _of_author(author) for author in self._journal.handed.site().authors
         }
-        for author in self._result.store.all(Author):
+        for author in self._store.all(Author):
             before = expected.get(author.name)
             if before is not None:
                 yield from _unlike("author", author.name, before, _of_author(author), no_place)
 
     def _menus(self, menus: list[MenuItem], site: Site) -> Iterator[Difference]:
-        found = self._result.store.all(MenuItem)
+        found = self._store.all(MenuItem)
         there = sorted(map(self._line, found), key=_menu)
         lines = zip_longest(sorted(map(self._line, menus), key=_menu), there, fillvalue="")
         for number, (before, after) in enumerate(lines, 1):
@@ -110,7 +116,7 @@ class SiteCheck:
 
     def _line(self, item: MenuItem) -> str:
         """A line of a menu as it is compared: menu, label, target."""
-        entry = self._result.store.get(Entry, item.target) if item.target else None
+        entry = self._store.get(Entry, item.target) if item.target else None
         target = entry.permalink if entry else item.target
         return f"{item.menu}: {_plain(item.label)} → {url.key(target) or target}"
 
@@ -131,18 +137,18 @@ class SiteCheck:
 
     def left(self) -> Iterator[Difference]:
         """Entries and files in the result that nobody handed over."""
-        for entry in self._result.left():
+        for entry in self._records.left():
             if entry.permalink or not self._is_made(entry):
                 yield Difference(
                     "entry", entry.title, entry.permalink, "added", "", f"a {entry.kind}"
                 )
-        for media in self._result.files_left():
+        for media in self._records.files_left():
             if media.path and not media.path.endswith(DATA_FILE):
                 yield _of_file(media, "added", "", "a file")
 
     def _is_made(self, entry: Entry) -> bool:
         """Whether a module of a package stands around a page of its title that has others under it."""
-        return entry.kind == "module" and self._result.has_title(entry.title)
+        return entry.kind == "module" and self._records.has_title(entry.title)
 
 
 def _of_term(term: Term, names: dict[str, str]) -> Facts:

@@ -6,18 +6,20 @@ from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
+from newburrow.convert.body.comment_place import DATA_FILE
 from newburrow.core.progress import Event, Listener
 from newburrow.hosts.archives import NewArchives
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry
 from newburrow.model.record_types import kind_of
+from newburrow.store.content_store import Store
 from newburrow.store.journal import ledger
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.journal.kept_journal import KeptJournal
+from newburrow.store.met_records import MetRecords
 from newburrow.verify import address_check, table_check
 from newburrow.verify.difference import Difference
 from newburrow.verify.entry_check import CheckedEntry, EntryCheck
-from newburrow.verify.result import Result
 from newburrow.verify.site_check import SiteCheck
 
 Found = CheckedEntry | Difference
@@ -30,12 +32,13 @@ class Verification:
         self,
         folder: Path,
         journal: KeptJournal,
-        result: Result,
+        result: tuple[Store, MetRecords],
         host: Profile,
         entries: EntryCheck,
     ) -> None:
         """`folder` is the move folder, `entries` checks one entry after the other."""
-        self._folder, self._journal, self._result = folder, journal, result
+        self._folder, self._journal = folder, journal
+        self._store, self._records = result
         self._host, self._entries = host, entries
         self._archives = NewArchives(host, journal.handed.site().site.address)
         # kind -> how many were handed over, how many are in the result
@@ -44,9 +47,11 @@ class Verification:
     def run(self, listener: Listener) -> Iterator[Found]:
         """What is found of each entry, and every other difference, as it is met."""
         site = self._journal.handed.site().site.address
-        beside = SiteCheck(self._journal, self._result, self._host, self._folder / "new")
+        beside = SiteCheck(
+            self._journal, (self._store, self._records), self._host, self._folder / "new"
+        )
         yield from beside.files()
-        address_check.add_pages(self._result, self._journal, self._archives, site)
+        address_check.add_pages(self._records, self._store, self._journal, self._archives, site)
         yield from self._all_entries(listener)
         yield from beside.left()
         yield from beside.site()
@@ -54,7 +59,7 @@ class Verification:
         yield from beside.authors()
         yield from beside.data_file()
         yield from address_check.redirects(
-            self._folder / "redirects/addresses.csv", self._result, self._archives, site
+            self._folder / "redirects/addresses.csv", self._records, self._archives, site
         )
         yield from table_check.differences(
             self._folder / "ledger.csv", ledger.COLUMNS, self._journal.ledger.table_rows()
@@ -67,7 +72,7 @@ class Verification:
         total = self._journal.handed.count()
         for done, handed in enumerate(self._journal.handed.entries(), 1):
             self._count_handed(handed)
-            found = self._result.take(handed)
+            found = self._records.take(handed)
             if found is None:
                 waiting.append(handed.number)
             else:
@@ -76,7 +81,7 @@ class Verification:
                 listener(Event("Comparing", done, total))
         for number in waiting:
             handed = self._journal.handed.numbered(number)
-            found = self._result.take_moved(handed)
+            found = self._records.take_moved(handed)
             yield self._entries.check(handed, found) if found else self._entries.missing(handed)
 
     def _count_handed(self, handed: HandedEntry) -> None:
@@ -90,7 +95,7 @@ class Verification:
         """Kinds are those of the new host."""
         self.handed["media"] = self._journal.handed.count_files()
         self.handed["revision"] = self._journal.handed.count_versions()
-        for (table, kind), number in self._result.store.tally().items():
+        for (table, kind), number in self._store.tally().items():
             name = self._host.kind_for(kind) or kind if table == Entry.table else kind
             self.found[name] += number
-        self.found["media"] -= self._result.count_files_beside()
+        self.found["media"] -= self._records.count_files_at(DATA_FILE)

@@ -17,7 +17,6 @@ from newburrow.model import Author, Media, MenuItem, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 
 _BATCH = 100  # bundles fetched at a time
-_FAST = 1  # level of compression: a third of the size for a twentieth of the time of a move
 
 
 class HandedEntry(Struct, frozen=True):
@@ -37,7 +36,6 @@ class HandedSite(Struct, frozen=True):
     authors: Sequence[Author]
 
 
-_encode = msgspec.json.Encoder().encode
 _bundle = msgspec.json.Decoder(Bundle).decode
 _media = msgspec.json.Decoder(Media).decode
 _site = msgspec.json.Decoder(HandedSite).decode
@@ -50,35 +48,9 @@ class HandedOver:
     def __init__(self, db: sqlite3.Connection) -> None:
         self._db = db
 
-    def set_site(self, site: HandedSite) -> None:
-        """Keep the facts of the site."""
-        self._db.execute("INSERT INTO handed_site VALUES (?)", (_encode(site),))
-
     def site(self) -> HandedSite:
         """The facts of the site."""
         return _site(self._db.execute("SELECT data FROM handed_site").fetchone()[0])
-
-    def add(self, key: str, bundle: Bundle) -> None:
-        """Keep an entry; `key` is the one that it has on the old site."""
-        data = zlib.compress(_encode(bundle), _FAST)
-        self._db.execute(
-            "INSERT INTO handed (key, new_key, data) VALUES (?, ?, ?)",
-            (key, url.key(bundle.new_address), data),
-        )
-
-    def add_file(self, key: str, media: Media) -> None:
-        """Keep what is known of a file; `key` is the one that it has on the old site."""
-        self._db.execute(
-            "INSERT INTO handed_file (key, path, data) VALUES (?, ?, ?)",
-            (key, media.path, _encode(media)),
-        )
-
-    def add_version(self, new_address: str, revision: Revision) -> None:
-        """Keep an earlier state of the entry at an address of the new site."""
-        self._db.execute(
-            "INSERT INTO handed_version (new_key, data) VALUES (?, ?)",
-            (url.key(new_address), zlib.compress(_encode(revision), _FAST)),
-        )
 
     def entries(self) -> Iterator[HandedEntry]:
         """All entries, in the order in which they were handed over."""

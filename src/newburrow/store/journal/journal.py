@@ -14,7 +14,7 @@ from newburrow.store.journal.edits import EditTable
 from newburrow.store.journal.existing import ExistingTable
 from newburrow.store.journal.files import FileTable, Shown
 from newburrow.store.journal.follow_ups import FollowUps
-from newburrow.store.journal.handed_over import HandedOver
+from newburrow.store.journal.handing_over import HandingOver
 from newburrow.store.journal.ids import IdTable
 from newburrow.store.journal.ledger import Ledger
 from newburrow.store.journal.pending import DataLines, TermLists
@@ -39,10 +39,12 @@ class Journal:
     """
 
     def __init__(self, path: Path) -> None:
-        self.path, self.outcome_path = path, outcome_of(path)
-        self._is_kept = False
+        """`path` is where it is kept when the move is finished; until then an earlier one stays there."""
+        self._kept = path
+        self.path = path.with_name(f"{path.name}-now")
+        self.outcome_path = outcome_of(self.path)
         self._remove()
-        self._db = sqlite3.connect(path, isolation_level=None)
+        self._db = sqlite3.connect(self.path, isolation_level=None)
         self._db.execute("ATTACH ? AS outcome", (str(self.outcome_path),))
         for name in ("main", "outcome"):
             self._db.execute(f"PRAGMA {name}.journal_mode = OFF")
@@ -63,7 +65,7 @@ class Journal:
         self.term_lists = TermLists(self._db)
         self.walk = WalkTable(self._db)
         self.quizzes = QuizTable(self._db)
-        self.handed = HandedOver(self._db)
+        self.handed = HandingOver(self._db)
         self.lost = NoLinks()
 
     def __enter__(self) -> Journal:
@@ -71,16 +73,17 @@ class Journal:
 
     def __exit__(self, *_exc: object) -> None:
         self._db.close()
-        if not self._is_kept:
-            self._remove()
+        self._remove()
 
     def keep(self) -> None:
-        """The move is finished: leave the files where they are, for `KeptJournal` to read."""
+        """The move is finished: put the files in the place of those of an earlier move, for `KeptJournal` to read."""
         for statement in LOOK_UP.split(";"):
             self._db.execute(statement)
         self._db.execute("COMMIT")
         self._db.execute(f"PRAGMA outcome.user_version = {LAYOUT}")
-        self._is_kept = True
+        self._db.close()
+        self.path.replace(self._kept)
+        self.outcome_path.replace(outcome_of(self._kept))
 
     def _remove(self) -> None:
         for file in (self.path, self.outcome_path):

@@ -55,7 +55,9 @@ class WalkTable:
         """All links are in: find what is reached from the entries with these keys, before the move and after it."""
         self._db.execute("CREATE INDEX outcome.led_source ON led (source)")
         self._db.execute("CREATE INDEX outcome.led_target ON led (target)")
-        self._db.executemany("INSERT OR IGNORE INTO root VALUES (?)", ((key,) for key in roots))
+        self._db.executemany(
+            "INSERT OR IGNORE INTO root VALUES (?)", ((key,) for key in sorted(roots))
+        )
         self._db.execute(
             "INSERT OR IGNORE INTO node SELECT new_key, key FROM place WHERE new != ''"
         )

@@ -1,0 +1,170 @@
+"""The records of a result that is read back, to be taken one by one by those who look for them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import quote
+
+from newburrow.core import url
+from newburrow.model import Entry, Media
+from newburrow.model.keys import bare
+from newburrow.store.content_store import Store, decoder
+from newburrow.store.journal.handed_over import HandedEntry
+
+_TABLES = """
+CREATE TABLE met (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, kind TEXT, title TEXT, taken INTEGER);
+CREATE INDEX met_at ON met (new_key);
+CREATE INDEX met_called ON met (title, kind);
+CREATE INDEX met_key ON met (key);
+CREATE TABLE met_file (seq INTEGER PRIMARY KEY, new_key TEXT, path TEXT, taken INTEGER);
+CREATE INDEX met_file_at ON met_file (new_key);
+CREATE INDEX met_file_path ON met_file (path);
+CREATE TABLE page (new_key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE place (key TEXT PRIMARY KEY, address TEXT) WITHOUT ROWID;
+"""
+
+
+class MetRecords:
+    """The entries, files and pages of a result, by address, path, key and title; and which of them were taken."""
+
+    def __init__(self, store: Store, folder: Path) -> None:
+        """`store` is thrown away in the end: the index is kept in it. `folder` is what the new host imports."""
+        self._store, self._db, self._folder = store, store.db, folder
+        self._site = store.site().address
+        self._index()
+
+    def _index(self) -> None:
+        for statement in _TABLES.split(";"):
+            self._db.execute(statement)
+        self._db.execute("BEGIN")
+        for number, entry in self._store.numbered(Entry):
+            title = " ".join(entry.title.split())
+            self._db.execute(
+                "INSERT INTO met VALUES (?, ?, ?, ?, ?, 0)",
+                (number, bare(entry.key), url.key(entry.permalink), entry.kind, title),
+            )
+            self._place(entry.body.base, entry.permalink)
+        for number, media in self._store.numbered(Media):
+            self._db.execute(
+                "INSERT INTO met_file VALUES (?, ?, ?, 0)",
+                (number, url.key(media.address), self._within(media.path)),
+            )
+        self._db.execute("COMMIT")
+
+    def _within(self, path: str) -> str:
+        """The path of a file as it was written; it may lie in an archive by now."""
+        first, slash, rest = bare(path).partition("/")
+        return rest if slash and (self._folder / first).is_file() else bare(path)
+
+    def _place(self, place: str, address: str) -> None:
+        """Know the address of what lies at a place of a package, by which links in it lead there."""
+        if place and address and url.key(place) != url.key(address):
+            self._db.execute(
+                "INSERT OR IGNORE INTO place VALUES (?, ?)", (url.key(place), address)
+            )
+
+    def address_of(self, place: str) -> str:
+        """The address of the new site for a place of a package; any other address stays. The fragment is kept."""
+        row = self._db.execute(
+            "SELECT address FROM place WHERE key = ?", (url.key(place),)
+        ).fetchone()
+        if row is None:
+            return place
+        return str(row[0]) + "".join(place.partition("#")[1:])
+
+    def take(self, handed: HandedEntry) -> Entry | None:
+        """The entry of the result that is one that was handed over; no other gets it again.
+
+        It is known by its address, else by its key, else by kind and title.
+        """
+        entry = handed.bundle.entry
+        title = " ".join(entry.title.split())
+        for condition, *values in (
+            ("new_key = ? AND new_key != ''", url.key(handed.bundle.new_address)),
+            ("key = ? AND key != '' AND title = ?", bare(entry.key), title),
+            ("title = ? AND kind = ? AND new_key = ''", title, entry.kind),
+            ("title = ? AND new_key = ''", title),
+        ):
+            row = self._db.execute(
+                f"SELECT seq FROM met WHERE {condition} AND NOT taken ORDER BY seq LIMIT 1",
+                values,
+            ).fetchone()
+            if row:
+                return self._taken(row[0])
+        return None
+
+    def take_moved(self, handed: HandedEntry) -> Entry | None:
+        """The entry of the result that has the title of one that was handed over, at an address of nobody."""
+        row = self._db.execute(
+            "SELECT seq FROM met WHERE title = ? AND NOT taken ORDER BY seq LIMIT 1",
+            (" ".join(handed.bundle.entry.title.split()),),
+        ).fetchone()
+        return self._taken(row[0]) if row else None
+
+    def _taken(self, number: int) -> Entry:
+        self._db.execute("UPDATE met SET taken = 1 WHERE seq = ?", (number,))
+        return self._entry(number)
+
+    def _entry(self, number: int) -> Entry:
+        return next(self._store.numbered(Entry, number - 1, number))[1]
+
+    def take_file(self, media: Media) -> Media | None:
+        """The file of the result at the path of one that was handed over, else at its address."""
+        for condition, value in (
+            ("path", bare(media.path)),
+            ("new_key", url.key(media.address)),
+        ):
+            row = self._db.execute(
+                f"SELECT seq FROM met_file WHERE {condition} = ? AND {condition} != '' LIMIT 1",
+                (value,),
+            ).fetchone()
+            if row:
+                self._db.execute("UPDATE met_file SET taken = 1 WHERE seq = ?", row)
+                found = next(self._store.numbered(Media, row[0] - 1, row[0]))[1]
+                place = url.resolve(self._site, quote(bare(found.path)))
+                self._place(place, media.address)
+                return found
+        return None
+
+    def has_title(self, title: str) -> bool:
+        """Whether an entry that was handed over has this title."""
+        row = self._db.execute("SELECT 1 FROM met WHERE title = ? AND taken LIMIT 1", (title,))
+        return row.fetchone() is not None
+
+    def count_files_at(self, name: str) -> int:
+        """How many files of the result are at a path."""
+        row = self._db.execute("SELECT count(*) FROM met_file WHERE path = ?", (name,))
+        return int(row.fetchone()[0])
+
+    def left(self) -> Iterator[Entry]:
+        """The entries that nothing handed over became, in the order read."""
+        rows = self._db.execute("SELECT seq FROM met WHERE NOT taken ORDER BY seq").fetchall()
+        return (self._entry(number) for (number,) in rows)
+
+    def files_left(self) -> Iterator[Media]:
+        """The files that nothing handed over became, in the order read."""
+        rows = self._db.execute("SELECT seq FROM met_file WHERE NOT taken ORDER BY seq")
+        decode = decoder(Media).decode
+        for (number,) in rows.fetchall():
+            row = self._db.execute("SELECT data FROM record_media WHERE seq = ?", (number,))
+            yield decode(row.fetchone()[0])
+
+    def add_page(self, address: str) -> None:
+        """Know a page that the new host makes by itself, or has already."""
+        self._db.execute("INSERT OR IGNORE INTO page VALUES (?)", (url.key(address),))
+
+    def has(self, address: str) -> bool:
+        """Whether an entry or a file of the result, or a page that is known, is at an address.
+
+        Parameters that belong to no address, such as marks of a campaign, do not count.
+        """
+        parts = url.split(address)
+        keys = [key for key, _place in url.lookup_keys(parts)] if parts else []
+        return any(
+            self._db.execute(
+                f"SELECT 1 FROM {table} WHERE new_key = ? LIMIT 1", (key,)
+            ).fetchone()
+            for key in keys
+            for table in ("met", "met_file", "page")
+        )
