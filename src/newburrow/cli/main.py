@@ -119,8 +119,10 @@ def _unknown(word: str) -> int:
 
 
 def _run(module: object, name: str, words: list[str]) -> int:
+    from newburrow.cli import log_file
     from newburrow.cli.parsing import Parser, add_common
     from newburrow.cli.screen import Screen
+    from newburrow.core import log_facts
     from newburrow.core.problem import BurrowError
 
     parser = Parser(name, module.__doc__ or "", module.EXAMPLE)  # type: ignore[attr-defined]
@@ -129,7 +131,10 @@ def _run(module: object, name: str, words: list[str]) -> int:
     options = parser.parse(words)
     screen = Screen(options.quiet)
     try:
-        _start_log(options.log, options.log_level)
+        log_file.start(options.log, options.log_level)
+        log_facts.info(
+            logging.getLogger("newburrow"), f"newburrow {name}", words=" ".join(words)
+        )
         status: int = module.run(options, screen)  # type: ignore[attr-defined]
         return status
     except BurrowError as error:
@@ -158,16 +163,6 @@ def _fault(error: BaseException) -> int:
 def _unraisable(what: sys.UnraisableHookArgs) -> None:
     """An error where nobody can catch it, as when a generator is closed: the one that caused it is said."""
     logging.getLogger("newburrow").error("%s", what.err_msg, exc_info=what.exc_value)
-
-
-def _start_log(file: str | None, level: str) -> None:
-    log = logging.getLogger("newburrow")
-    if not file:
-        return
-    handler = logging.FileHandler(file, encoding="utf-8")
-    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s %(message)s"))
-    log.setLevel(level.upper())
-    log.addHandler(handler)
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ from newburrow.cli import summary
 from newburrow.cli.parsing import Parser, add_holds, add_reading, request_of, says_how_to_read
 from newburrow.cli.screen import Screen
 from newburrow.commands.move import move_folder, move_paths, rehearse_paths
+from newburrow.commands.try_items import Tried, try_items
 from newburrow.core.problem import refusal
 from newburrow.decide.draft import DraftRequest
 from newburrow.decide.move_folder import MOVE, MoveFolder
@@ -45,12 +46,21 @@ def configure(parser: Parser) -> None:
         help="do everything except write the result, and say what it would be",
     )
     parser.add_argument(
+        "--only",
+        action="append",
+        default=[],
+        metavar="ITEM",
+        help="of a move folder: write this item alone (id, slug, address, part of a title) into try/, to try it",
+    )
+    parser.add_argument(
         "--json", action="store_true", help="print one JSON object instead of tables"
     )
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Run the move, and print its outcome."""
+    if options.only:
+        return _try(options, screen)
     outcome = _outcome(options, screen)
     if options.json:
         summary.show_json(outcome, screen)
@@ -59,6 +69,40 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     if outcome.complete:
         return 0
     return 1
+
+
+def _try(options: argparse.Namespace, screen: Screen) -> int:
+    """Write a few items, and print where they are and what to look at."""
+    folder: Path = options.paths[0]
+    if len(options.paths) > 1 or options.to or options.out or options.rehearse:
+        raise refusal(
+            "usage",
+            "--only writes items of one move folder.",
+            "Make the folder with `newburrow draft`, then: newburrow move FOLDER --only ITEM",
+        )
+    with screen.progress() as listener:
+        tried = try_items(
+            MoveFolder.existing(folder), options.only, listener, options.jobs or 1
+        )
+    if options.json:
+        screen.json(tried)
+    else:
+        _show_tried(tried, screen)
+    return 1 if tried.not_written else 0
+
+
+def _show_tried(tried: Tried, screen: Screen) -> None:
+    """What was written to try it, and what to look at there."""
+    for title, address in tried.entries:
+        screen.line(f"{title}\n  {address}")
+    for title, reason in tried.not_written:
+        screen.error(f"{title or 'An entry without a title'} was not written: {reason}")
+    for problem in tried.follow_ups:
+        screen.line(f"  {problem.code}: {problem.message}")
+    if tried.entries:
+        many = "file" if tried.files == 1 else "files"
+        screen.line(f"\nWith {tried.files:,} {many} in {tried.out}: import that, and look.")
+        screen.line("new/, the redirects, the ledger and the follow-ups are as they were.")
 
 
 def _outcome(options: argparse.Namespace, screen: Screen) -> Outcome:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import shlex
 import sys
@@ -105,8 +106,14 @@ class Screen:
     @contextmanager
     def progress(self) -> Iterator[Listener]:
         """A listener that shows progress bars if standard error is a terminal."""
+        stages = _LoggedStages()
         if self.quiet or self.plain or not sys.stderr.isatty():
-            yield self._notice
+
+            def say(event: Event) -> None:
+                stages.note(event)
+                self._notice(event)
+
+            yield say
             return
         from rich.console import Console
         from rich.progress import BarColumn, Progress, TaskID, TextColumn
@@ -121,6 +128,7 @@ class Screen:
             tasks: dict[str, TaskID] = {}
 
             def show(event: Event) -> None:
+                stages.note(event)
                 if event.notice:
                     bars.console.print(event.notice, markup=False, highlight=False)
                     return
@@ -139,6 +147,19 @@ class Screen:
                 )
 
             yield show
+
+
+class _LoggedStages:
+    """Writes each stage of the work into the log, once."""
+
+    def __init__(self) -> None:
+        self._seen = set[str]()
+
+    def note(self, event: Event) -> None:
+        """Log the stage of an event if it is a new one."""
+        if event.stage and event.stage not in self._seen:
+            self._seen.add(event.stage)
+            logging.getLogger("newburrow").info("%s", event.stage)
 
 
 def table(*columns: str, numbers: tuple[str, ...] = ()) -> Table:

@@ -9,6 +9,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from newburrow.commands.export_store import opened_export
 from newburrow.convert import open_context
 from newburrow.convert.context import Context
 from newburrow.convert.plan import order
@@ -71,9 +72,8 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
                     context = open_context.context_of(
                         folder, tried, host, store, journal, dialects_of(exports)
                     )
-                    existing_content.learn(
-                        [folder.path / path for path in tried.new.holds], journal, listener
-                    )
+                    held = [folder.path / path for path in tried.new.holds]
+                    existing_content.learn(held, journal, opened_export(listener))
                     order.plan(context, listener)
                     learn.learn(folder, context)
                     if kind in journal.plan.count_kinds():

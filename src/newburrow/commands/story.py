@@ -23,7 +23,7 @@ from newburrow.verify import entry_facts
 from newburrow.verify.bodies import SiteBodies
 
 
-class Change(Struct, frozen=True):
+class FactChange(Struct, frozen=True):
     """A fact that is another one on the new site."""
 
     fact: str
@@ -44,7 +44,7 @@ class Story(Struct, frozen=True):
     item: ShownObject
     fates: list[LedgerRow]
     decided: list[str]  # rules and rows of tables that touched it
-    changes: list[Change]
+    changes: list[FactChange]
     redirects: list[OldAddress]
     follow_ups: list[tuple[str, str, str]]  # code, what, what to do
     old: Side
@@ -102,7 +102,7 @@ def _told(item: ShownObject, move: FinishedMove) -> Story:
     )
 
 
-def _changes(entry: Entry, handed: Bundle, store: Store) -> list[Change]:
+def _changes(entry: Entry, handed: Bundle, store: Store) -> list[FactChange]:
     """The facts that are others on the new site than on the old one."""
     parent = handed.trail[-1] if handed.trail else Above("", "")
     before = entry_facts.found(entry, store, Above("", ""))
@@ -110,7 +110,7 @@ def _changes(entry: Entry, handed: Bundle, store: Store) -> list[Change]:
     comments = len(store.comments_of(entry))
     before["comments"], after["comments"] = str(comments), str(len(handed.comments))
     return [
-        Change(fact, before.get(fact, ""), after.get(fact, ""))
+        FactChange(fact, before.get(fact, ""), after.get(fact, ""))
         for fact in {**before, **after}
         if before.get(fact, "") != after.get(fact, "")
     ]

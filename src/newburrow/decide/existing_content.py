@@ -2,31 +2,29 @@
 
 from __future__ import annotations
 
-import tempfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from contextlib import AbstractContextManager
 from pathlib import Path
 
 from newburrow.core import csvfile, url
 from newburrow.core.dates import utc
 from newburrow.core.problem import refusal
-from newburrow.core.progress import Listener
 from newburrow.decide import held_paths
-from newburrow.formats.exports import several
-from newburrow.formats.exports.export import ExportRequest
 from newburrow.model import Author, Entry, Media, Where
 from newburrow.model.keys import bare
-from newburrow.store.build import filled_store
 from newburrow.store.content_store import Store
 from newburrow.store.journal.existing_keys import comment_key, title_key
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import ExistingItem
 
+OpenExport = Callable[[Path], AbstractContextManager[Store]]
+
 _COLUMNS = ("address", "title")
 _PEEKED = 4096  # bytes that tell what a file is
 
 
-def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
-    """Keep in the journal what is on the new host.
+def learn(paths: Sequence[Path], journal: Journal, open_export: OpenExport) -> None:
+    """Keep in the journal what is on the new host; `open_export` reads an export into a store.
 
     A path is an export of that host, or a text file with an address on each line, or a table with the columns `address`
     and, where known, `title`. Raises BurrowError if it is not one of these.
@@ -36,7 +34,7 @@ def learn(paths: Sequence[Path], journal: Journal, listener: Listener) -> None:
         if _is_list(path):
             _learn_list(path, journal)
         else:
-            _learn_export(path, journal, listener)
+            _learn_export(path, journal, open_export)
 
 
 def _is_list(path: Path) -> bool:
@@ -83,12 +81,8 @@ def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None
         journal.existing.add("title", title_key(title), item)
 
 
-def _learn_export(path: Path, journal: Journal, listener: Listener) -> None:
-    exports = several.examine_all(ExportRequest([path]))
-    with (
-        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
-        filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
-    ):
+def _learn_export(path: Path, journal: Journal, open_export: OpenExport) -> None:
+    with open_export(path) as store:
         for entry in store.all(Entry):
             _hold_entry(entry, store, journal)
         for author in store.all(Author):

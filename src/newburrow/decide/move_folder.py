@@ -13,7 +13,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import BinaryIO, TextIO
 
-from newburrow.core import atomic_file, csvfile, tomlfile
+from newburrow.core import atomic_file, csvfile, log_facts, tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits, folder_lock, out_check
@@ -209,7 +209,9 @@ class MoveFolder:
         if name not in self._written:
             self._note(name)
             self._written.add(name)
-        self._now.add(name)
+        if name not in self._now:
+            log_facts.info(log, "writes", file=name)
+            self._now.add(name)
         return path
 
     def _note(self, name: str) -> None:

@@ -107,6 +107,13 @@ class Store:
         ).fetchone()
         return decoder(kind).decode(row[0]) if row else None
 
+    def number_of(self, record: Record) -> int:
+        """The number of a record of the store, in the order read."""
+        row = self.db.execute(
+            f"SELECT seq FROM {sql_table(type(record))} WHERE key = ?", (record.key,)
+        ).fetchone()
+        return int(row[0])
+
     def uses(self) -> Counter[str]:
         """How many entries are of each `author KEY`, `term KEY` and `field NAME`, and `unsigned`."""
         return Counter(dict(self.db.execute("SELECT word, entries FROM uses").fetchall()))

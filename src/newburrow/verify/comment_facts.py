@@ -18,7 +18,7 @@ def differences(
     handed: Sequence[Comment], found: Sequence[Comment], words: Words, address: str
 ) -> Iterator[Difference]:
     """What differs between the comments that an entry at an address was handed over with and those in the result."""
-    there = _Found(found)
+    there = _CommentsLeft(found)
     pairs: list[tuple[Comment, int]] = []
     for comment in handed:
         place = there.take(comment)
@@ -47,7 +47,7 @@ def label(comment: Comment) -> str:
     return f"{comment.author_name or 'anonymous'}, {when}"
 
 
-class _Found:
+class _CommentsLeft:
     """The comments of an entry of the result, to be taken one by one."""
 
     def __init__(self, comments: Sequence[Comment]) -> None:

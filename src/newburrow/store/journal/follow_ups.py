@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import hashlib
+import logging
 import sqlite3
 from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 from msgspec.structs import astuple
 
+from newburrow.core import log_facts
 from newburrow.core.codes import Severity
 from newburrow.core.problem import Problem
+
+log = logging.getLogger(__name__)
 
 PLACES = "follow-up-places.csv"
 _GROUPS = (
@@ -47,6 +51,17 @@ class FollowUps:
 
     def add(self, *problems: Problem) -> None:
         """Keep things that a person must still do or know."""
+        for problem in problems:
+            log_facts.debug(
+                log,
+                "follow-up",
+                code=problem.code,
+                severity=problem.severity.value,
+                object=problem.object,
+                key=problem.key,
+                what=problem.message,
+                where=str(problem.where) if problem.where.file else "",
+            )
         self._db.executemany(
             "INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key, "
             "detail) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import logging
 import sqlite3
 from collections.abc import Iterator, Sequence
 
+from msgspec.structs import asdict
+
+from newburrow.core import log_facts
 from newburrow.store.journal.rows import Fate, LedgerRow
+
+log = logging.getLogger(__name__)
 
 # of the table that reports it
 COLUMNS = ("object", "kind", "title", "old_address", "new_address", "fate", "reason")
@@ -22,6 +28,9 @@ class Ledger:
     def add(self, *rows: LedgerRow) -> None:
         """Add the fates of objects. Raises sqlite3.IntegrityError for an object that has a fate already."""
         holders = ", ".join("?" * 10)
+        if log.isEnabledFor(logging.DEBUG):
+            for row in rows:
+                log_facts.debug(log, "fate", **asdict(row))
         self._db.executemany(f"INSERT INTO fate VALUES ({holders})", map(self._values, rows))
 
     def _values(self, row: LedgerRow) -> tuple[object, ...]:
