@@ -9,7 +9,6 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.commands.export_store import opened_export
 from newburrow.convert import open_context
 from newburrow.convert.context import Context
 from newburrow.convert.plan import order
@@ -24,7 +23,7 @@ from newburrow.hosts.profile import Profile
 from newburrow.model import Entry
 from newburrow.redirects.known import learn
 from newburrow.redirects.redirect_map import RedirectMaps
-from newburrow.store.build import dialects_of, filled_store
+from newburrow.store.build import dialects_of, filled_store, opened_export
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 

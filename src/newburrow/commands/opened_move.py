@@ -12,7 +12,6 @@ from typing import Any
 
 from msgspec import Struct, to_builtins
 
-from newburrow.commands.export_store import opened_export
 from newburrow.convert import open_context
 from newburrow.convert.context import Context
 from newburrow.core import log_facts
@@ -23,7 +22,7 @@ from newburrow.decide.move_folder import ENTRIES, JOURNAL, STORE, MoveFolder
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export
 from newburrow.hosts import loader as hosts
-from newburrow.store.build import dialects_of, filled_store, prepare
+from newburrow.store.build import dialects_of, filled_store, opened_export, prepare
 from newburrow.store.journal.journal import Journal
 
 log = logging.getLogger(__name__)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Sequence
+import tempfile
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 
 import msgspec
@@ -14,7 +16,7 @@ from newburrow.core.problem import BurrowError, refusal
 from newburrow.core.progress import Event, Listener
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import several
-from newburrow.formats.exports.export import Export
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.formats.exports.file_counts import sum_of
 from newburrow.intake.source import Source
 from newburrow.store import fill, migrations, parts_reading, split_reading
@@ -151,3 +153,21 @@ def _usable(path: Path, mark: str, listener: Listener) -> Store | None:
         )
         listener(Event.of_notice(notice))
     return None
+
+
+def opened_export(listener: Listener) -> Callable[[Path], AbstractContextManager[Store]]:
+    """What reads the export at a path into a store that is thrown away.
+
+    It raises BurrowError where that cannot be read.
+    """
+    return lambda path: _opened(path, listener)
+
+
+@contextmanager
+def _opened(path: Path, listener: Listener) -> Iterator[Store]:
+    exports = several.examine_all(ExportRequest([path]))
+    with (
+        tempfile.TemporaryDirectory(prefix="newburrow-") as name,
+        filled_store(Path(name) / "content.sqlite", exports, listener, is_kept=False) as store,
+    ):
+        yield store
