@@ -68,7 +68,9 @@ def story_page(folder: MoveFolder, word: str) -> str:
     """
     with FinishedMove(folder) as move:
         told = _told(find_in(move.store, word), move)
-        pictures = Pictures(move)
+        pictures = Pictures(
+            move.journal.urls, move.journal.files, move.journal.handed, move.path
+        )
         sides = [
             (name, side.address, preview.page(side.html, name, pictures.on(side.address)))
             for name, side in (("old", told.old), ("new", told.new))
@@ -80,7 +82,7 @@ def story_page(folder: MoveFolder, word: str) -> str:
 def _told(item: ShownObject, move: FinishedMove) -> Story:
     record, journal = item.record, move.journal
     fates = journal.ledger.of(record.table, record.key)
-    follow_ups = journal.follow_ups.about(record.table, record.key)
+    follow_ups = journal.follow_ups.of(record.table, record.key)
     if not isinstance(record, Entry):
         return Story(item, fates, [], [], [], follow_ups, Side("", ""), None, None)
     bodies = SiteBodies(move.store, move.dialects)

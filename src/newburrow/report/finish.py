@@ -10,7 +10,7 @@ from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.decide import marks
 from newburrow.redirects import server_files, sitemap, table
-from newburrow.report import accounting, charts, cut_over, ledger, page, walk
+from newburrow.report import accounting, cut_over, ledger, page, walk
 from newburrow.report.files import ADDRESSES, CHANGED, NOT_PUBLIC, REPORT, WALK, WRITTEN_ANEW
 from newburrow.report.outcome import Outcome
 from newburrow.store.journal.journal import Journal
@@ -36,7 +36,6 @@ def finish(
     journal.urls.shorten()
     walked = walk.walk(context)
     csvfile.write(output.plain(WALK), walk.COLUMNS, walk.rows(context))
-    chart = ""
     new = context.new_pages.archives
     with server_files.writing(decided, journal, output.plain, jobs, new) as written:
         # Meanwhile, do what takes long and does not need the servers' files.
@@ -48,8 +47,6 @@ def finish(
             lambda name: output.plain(f"redirects/{name}"), pages, context.new.address
         )
         ledger.write_fates(output.plain, journal)
-        if not output.rehearse:
-            chart = charts.by_year(journal.plan.by_year())
     for server, files in written.items():
         if files.skipped:
             journal.follow_ups.add(_not_written(server, files.skipped))
@@ -67,7 +64,8 @@ def finish(
     )
     if not output.rehearse:
         with output.plain(REPORT) as stream:
-            page.write(stream, context, outcome, chart, steps)
+            guidance = {server: files.guidance for server, files in written.items()}
+            page.write(stream, context, outcome, steps, guidance, output)
         output.folder.tidy(WRITTEN_ANEW)
     return outcome
 

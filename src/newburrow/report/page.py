@@ -2,39 +2,49 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import islice
 from typing import BinaryIO
 
+from msgspec import Struct
+
 from newburrow.convert.context import Context
 from newburrow.model import Term
-from newburrow.report import walk
+from newburrow.model.record_types import type_in
+from newburrow.report import charts, data_lists, samples
 from newburrow.report.accounting import Account
 from newburrow.report.outcome import Outcome, StepRow
 from newburrow.report.pages import environment
+from newburrow.write.output import FolderOutput
 
-# rows of one list; a browser gets slow beyond that, and the tables beside it hold all
-MOST = 3000
-
+_QUIZZES = 3000  # quizzes that are named
 _QUIZZES_SHOWN = 40  # of which the report shows the questions
-_FATE_WORDS = {"moved": "moved", "merged": "merged", "left-out": "left out", "failed": "failed"}
+_REASONS = 5  # why objects of one type did not move
+_EXPLAINED = ("entry", "comment", "media")
+
+
+class Verdict(Struct, frozen=True):
+    """What came of a move, in one sentence."""
+
+    tone: str  # `good`, `warn` or `bad`
+    sentence: str
 
 
 def write(
     stream: BinaryIO,
     context: Context,
     outcome: Outcome,
-    chart: str,
     steps: Sequence[StepRow],
+    guidance: Mapping[str, str],
+    output: FolderOutput,
 ) -> None:
     """Write the report as one self-contained HTML page.
 
-    `chart` is an SVG of entries by year. Nothing from the export becomes markup or script in it; long
-    lists are cut, with the number of rows that the tables have.
+    `guidance` has for each server how its redirects are put into place. Nothing from the export becomes markup or
+    script in the page; the long lists are in it whole.
     """
     journal = context.planning
-    ledger = list(islice(journal.ledger.not_moved(), MOST))
-    ledger += islice(journal.ledger.moved(), MOST - len(ledger))
+    years = journal.plan.by_year()
     page = (
         environment()
         .get_template("report.html.j2")
@@ -42,32 +52,83 @@ def write(
             old=context.old,
             new=context.new,
             host=context.host,
+            verdict=verdict(outcome),
             counts=outcome.counts,
             redirects=outcome.redirects,
             becomes=_becomes(outcome.counts, context),
+            reasons=_reasons(context),
             walked=outcome.walk,
-            quizzes=list(islice(journal.quizzes.all(), MOST)),
+            quizzes=list(islice(journal.quizzes.all(), _QUIZZES)),
             quizzes_shown=_QUIZZES_SHOWN,
-            walk_rows=list(islice(walk.rows(context), MOST)),
             dialects=", ".join(dialect.title or dialect.name for dialect in context.dialects),
-            severities=journal.follow_ups.count(),
-            ledger=ledger,
-            follow_ups=list(islice(journal.follow_ups.grouped(), MOST)),
             settled=outcome.settled,
-            addresses=list(islice(journal.urls.all(), MOST)),
+            codes=journal.follow_ups.codes(),
+            severity_filters=_severity_filters(outcome),
+            follow_ups=data_lists.follow_ups(journal),
+            addresses=data_lists.addresses(journal),
+            has_walk=outcome.walk is not None and outcome.walk.has_home,
+            walk=data_lists.walked(context),
+            names=data_lists.names(context),
+            ledger=data_lists.ledger(journal),
+            samples=samples.as_json(context, output.folder.path),
             files=outcome.files.sentence,
             ledger_total=sum(account.found for account in outcome.counts.values()),
-            follow_up_total=sum(journal.follow_ups.count().values()) + sum(outcome.settled),
+            follow_up_total=sum(outcome.follow_ups.values()),
             address_total=sum(outcome.redirects.values()),
-            most=MOST,
-            fate_words=_FATE_WORDS,
-            chart=chart,
+            chart=charts.by_year(years),
+            years=years,
             steps=steps,
+            guidance=list(guidance.items()),
         )
     )
     page.enable_buffering(64)
     for piece in page:
         stream.write(piece.encode("utf-8", "replace"))
+
+
+def verdict(outcome: Outcome) -> Verdict:
+    """What came of a move, in one sentence."""
+    unbalanced = [kind for kind, account in outcome.counts.items() if not account.balances]
+    failed = sum(account.failed for account in outcome.counts.values())
+    if outcome.problems or unbalanced:
+        return Verdict("bad", "The counts do not add up: do not rely on this move.")
+    if failed:
+        objects = "object" if failed == 1 else "objects"
+        return Verdict(
+            "warn", f"Every object is accounted for; {failed:,} {objects} could not be moved."
+        )
+    to_do = sum(outcome.follow_ups.get(name, 0) for name in ("warning", "error"))
+    if to_do:
+        things = "thing needs" if to_do == 1 else "things need"
+        return Verdict(
+            "good",
+            f"Every object is accounted for, and none failed; {to_do:,} {things} a person.",
+        )
+    return Verdict(
+        "good", "Every object is accounted for, none failed, and nothing needs a person."
+    )
+
+
+def _reasons(context: Context) -> list[tuple[str, str, int]]:
+    """Why objects did not move: what they are, the reason, how many; the most frequent reasons."""
+    return [
+        (type_in(table).plural, reason, number)
+        for table in _EXPLAINED
+        for reason, number in context.planning.ledger.reasons(table)[:_REASONS]
+    ]
+
+
+def _severity_filters(outcome: Outcome) -> list[tuple[str, str, bool]]:
+    """The boxes of the follow-ups: value, words, whether it is ticked at first."""
+    found = outcome.follow_ups
+    filters = [
+        (severity, f"{severity} {number:,}", severity != "note" or len(found) == 1)
+        for severity, number in found.items()
+    ]
+    settled = sum(outcome.settled)
+    if settled:
+        filters.append(("settled", f"done or accepted {settled:,}", False))
+    return filters
 
 
 def _becomes(counts: dict[str, Account], context: Context) -> dict[str, str]:

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from newburrow.markup.html import Fragment, TooDeep, flattened, replace
 from newburrow.markup.sanitiser import sanitised
 
-MOST_PICTURES = 12  # of one preview
+PICTURES = 12  # of one preview
 PICTURE_BYTES = 200_000  # of one of them
 _LONGEST = 100_000  # characters of a text
 _POLICY = "default-src 'none'; img-src data:; style-src 'unsafe-inline'"
@@ -47,12 +47,12 @@ def page(body: str, title: str, picture: Picture) -> str:
 
 
 def _show_pictures(fragment: Fragment, picture: Picture) -> None:
-    for number, node in enumerate(fragment.select("img")):
-        found = picture(node.attributes.get("src") or "") if number < MOST_PICTURES else None
+    for node in fragment.select("img"):
+        found = picture(node.attributes.get("src") or "")
         for name in ("srcset", "sizes", "loading"):
             if name in node.attributes:
                 del node.attrs[name]
-        if found and len(found[1]) <= PICTURE_BYTES:
+        if found:
             media_type, data = found
             node.attrs["src"] = f"data:{media_type};base64,{base64.b64encode(data).decode()}"
         else:

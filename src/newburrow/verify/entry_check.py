@@ -167,7 +167,7 @@ class EntryCheck:
         measured = fidelity.compare(before, after)
         if not is_as_handed:
             return measured, []
-        about = self._journal.follow_ups.about("entry", handed.key)
+        about = self._journal.follow_ups.of("entry", handed.key)
         codes = {code: message for code, message, _advice in about}
         reasons = Explanations(codes, source, handed.bundle, self._lead(source))
         differences = []

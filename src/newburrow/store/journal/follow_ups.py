@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import logging
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from msgspec import Struct
 from msgspec.structs import astuple
@@ -110,12 +110,30 @@ class FollowUps:
             "WHERE g.places > 1 ORDER BY u.rank DESC, u.code, g.seq, u.seq"
         )
 
-    def about(self, table: str, key: str) -> list[tuple[str, str, str]]:
+    def of(self, table: str, key: str) -> list[tuple[str, str, str]]:
         """Code, message and advice of each follow-up about one object, in the order met."""
         rows = self._db.execute(
             "SELECT code, message || iif(detail = '', '', ' (' || detail || ')'), advice FROM follow_up "
             "WHERE object = ? AND key = ? ORDER BY seq",
             (table, key),
+        )
+        return rows.fetchall()
+
+    def first_of_each(self, table: str, codes: Sequence[str]) -> list[tuple[str, str]]:
+        """Key and message of the first follow-up of each of these codes about objects of a type."""
+        holders = ", ".join("?" * len(codes))
+        rows = self._db.execute(
+            f"SELECT key, message, min(seq) FROM follow_up WHERE object = ? AND code IN ({holders}) "
+            "GROUP BY code ORDER BY min(seq)",
+            (table, *codes),
+        )
+        return [(key, message) for key, message, _seq in rows]
+
+    def codes(self) -> list[tuple[str, int]]:
+        """Each code with how many rows of `grouped` it has that are still to be done, the worst first."""
+        rows = self._db.execute(
+            f"SELECT u.code, count(*) FROM ({_GROUPS}) g JOIN follow_up u ON u.seq = g.seq "
+            f"LEFT JOIN mark m ON m.key = g.key WHERE {_OPEN} GROUP BY u.code ORDER BY max(u.rank) DESC, u.code"
         )
         return rows.fetchall()
 

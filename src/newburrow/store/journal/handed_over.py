@@ -89,6 +89,28 @@ class HandedOver:
         row = self._db.execute("SELECT data FROM handed_file WHERE key = ?", (key,)).fetchone()
         return _media(row[0]) if row else None
 
+    def longest(self, number: int) -> list[str]:
+        """Keys of the entries with the most text, as it is kept."""
+        rows = self._db.execute(
+            "SELECT key FROM handed ORDER BY length(data) DESC, seq LIMIT ?", (number,)
+        )
+        return [key for (key,) in rows]
+
+    def first_of_each_kind(self) -> list[tuple[str, str]]:
+        """Kind on the new host and key of the first entry of each."""
+        rows = self._db.execute(
+            "SELECT place.kind, handed.key, min(handed.seq) FROM handed "
+            "JOIN place ON place.key = handed.key GROUP BY place.kind ORDER BY place.kind"
+        )
+        return [(kind, key) for kind, key, _seq in rows]
+
+    def by_chance(self, number: int) -> list[str]:
+        """Keys of entries that nothing but chance has chosen, the same in every run."""
+        rows = self._db.execute(
+            "SELECT key FROM handed ORDER BY (seq * 2654435761) % 4294967296 LIMIT ?", (number,)
+        )
+        return [key for (key,) in rows]
+
     def count_files(self) -> int:
         """How many files were handed over."""
         return int(self._db.execute("SELECT count(*) FROM handed_file").fetchone()[0])

@@ -89,6 +89,11 @@ class Journal:
         for file in (self.path, self.outcome_path):
             file.unlink(missing_ok=True)
 
+    @property
+    def connection(self) -> sqlite3.Connection:
+        """The connection, for what reads the outcome again before it is kept."""
+        return self._db
+
     def publish(self) -> None:
         """Write everything to the files: from now on other processes can read the plan."""
         self._db.execute("COMMIT")

@@ -1,0 +1,71 @@
+"""Entries worth a look, old beside new: each thing that was changed, the longest, each kind, and some by chance."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+from newburrow.convert.context import Context
+from newburrow.core.entry_codes import BODY_CODES
+from newburrow.model import Entry
+from newburrow.report.pictures import Pictures
+from newburrow.report.preview import page
+from newburrow.store.journal.handed_over import HandedOver
+from newburrow.verify.bodies import SiteBodies
+
+MOST = 14
+_PICTURES, _PICTURE_BYTES = 3, 60_000  # of one sample; the page has to open from a mail
+_LONGEST = 20_000  # characters of a text that are shown
+_BY_CHANCE = 3
+
+
+def chosen(handed: HandedOver, context: Context) -> Iterator[tuple[str, str]]:
+    """Keys of entries, each once, with why they are worth a look."""
+    seen = set[str]()
+    candidates = [
+        *context.planning.follow_ups.first_of_each("entry", tuple(BODY_CODES)),
+        *((key, "the longest text") for key in handed.longest(1)),
+        *((key, f"a {kind}") for kind, key in handed.first_of_each_kind()),
+        *((key, "by chance") for key in handed.by_chance(_BY_CHANCE)),
+    ]
+    for key, why in candidates:
+        if key not in seen and len(seen) < MOST:
+            seen.add(key)
+            yield key, why
+
+
+def as_json(context: Context, folder: Path) -> str:
+    """The samples as one JSON array, without any `<`.
+
+    Each is an object with title, why it was chosen, old and new address, and a page for a sandboxed frame of either.
+    `folder` is the move folder, in which pictures are looked for.
+    """
+    journal = context.planning
+    handed = HandedOver(journal.connection)
+    bodies = SiteBodies(context.store, context.dialects)
+    pictures = Pictures(journal.urls, journal.files, handed, folder)
+    made = []
+    for key, why in chosen(handed, context):
+        old, new = context.store.get(Entry, key), handed.entry(key)
+        if old is None or new is None:
+            continue
+        sides = {
+            name: page(
+                bodies.html(body, address)[:_LONGEST],
+                name,
+                pictures.on(address, _PICTURES, _PICTURE_BYTES),
+            )
+            for name, body, address in (
+                ("old page", old.body, old.permalink),
+                ("new page", new.entry.body, new.new_address),
+            )
+        }
+        facts = {
+            "title": new.entry.title or old.slug,
+            "why": why,
+            "old": old.permalink,
+            "new": new.new_address,
+        }
+        made.append(facts | sides)
+    return json.dumps(made, ensure_ascii=False).replace("<", "\\u003c")
