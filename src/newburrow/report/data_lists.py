@@ -9,7 +9,6 @@ from msgspec import Struct
 
 from newburrow.convert.context import Context
 from newburrow.model import Author, Term
-from newburrow.report import walk
 from newburrow.store.journal.journal import Journal
 
 _TOGETHER = 500  # rows of one piece of the page
@@ -76,9 +75,9 @@ def addresses(journal: Journal) -> DataList:
     return DataList("addresses", columns, _pieces(rows))
 
 
-def walked(context: Context) -> DataList:
+def walked(columns: tuple[str, ...], rows: Iterable[Sequence[object]]) -> DataList:
     """What a walk through both sites finds."""
-    return DataList("walk", walk.COLUMNS, _pieces(walk.rows(context)))
+    return DataList("walk", columns, _pieces(rows))
 
 
 def names(context: Context) -> DataList:

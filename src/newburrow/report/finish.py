@@ -10,7 +10,7 @@ from newburrow.core.problem import NOWHERE, Problem
 from newburrow.core.progress import Event, Listener
 from newburrow.decide import marks
 from newburrow.redirects import server_files, sitemap, table
-from newburrow.report import accounting, cut_over, ledger, page, walk
+from newburrow.report import accounting, cut_over, data_lists, ledger, page, walk
 from newburrow.report.files import ADDRESSES, CHANGED, NOT_PUBLIC, REPORT, WALK, WRITTEN_ANEW
 from newburrow.report.outcome import Outcome
 from newburrow.store.journal.journal import Journal
@@ -65,7 +65,8 @@ def finish(
     if not output.rehearse:
         with output.plain(REPORT) as stream:
             guidance = {server: files.guidance for server, files in written.items()}
-            page.write(stream, context, outcome, steps, guidance, output)
+            rows = data_lists.walked(walk.COLUMNS, walk.rows(context))
+            page.write(stream, context, outcome, rows, steps, guidance)
         output.folder.tidy(WRITTEN_ANEW)
     return outcome
 

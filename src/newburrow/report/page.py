@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from itertools import islice
+from pathlib import Path
 from typing import BinaryIO
 
 from msgspec import Struct
@@ -13,9 +14,9 @@ from newburrow.model import Term
 from newburrow.model.record_types import type_in
 from newburrow.report import charts, data_lists, samples
 from newburrow.report.accounting import Account
+from newburrow.report.data_lists import DataList
 from newburrow.report.outcome import Outcome, StepRow
 from newburrow.report.pages import environment
-from newburrow.write.output import FolderOutput
 
 _QUIZZES = 3000  # quizzes that are named
 _QUIZZES_SHOWN = 40  # of which the report shows the questions
@@ -34,14 +35,14 @@ def write(
     stream: BinaryIO,
     context: Context,
     outcome: Outcome,
+    walked: DataList,
     steps: Sequence[StepRow],
     guidance: Mapping[str, str],
-    output: FolderOutput,
 ) -> None:
     """Write the report as one self-contained HTML page.
 
-    `guidance` has for each server how its redirects are put into place. Nothing from the export becomes markup or
-    script in the page; the long lists are in it whole.
+    `walked` has the rows of the walk, `guidance` for each server how its redirects are put into place. Nothing from
+    the export becomes markup or script in the page; the long lists are in it whole.
     """
     journal = context.planning
     years = journal.plan.by_year()
@@ -67,10 +68,10 @@ def write(
             follow_ups=data_lists.follow_ups(journal),
             addresses=data_lists.addresses(journal),
             has_walk=outcome.walk is not None and outcome.walk.has_home,
-            walk=data_lists.walked(context),
+            walk=walked,
             names=data_lists.names(context),
             ledger=data_lists.ledger(journal),
-            samples=samples.as_json(context, output.folder.path),
+            samples=samples.as_json(context, outcome.out or Path()),
             files=outcome.files.sentence,
             ledger_total=sum(account.found for account in outcome.counts.values()),
             follow_up_total=sum(outcome.follow_ups.values()),

@@ -36,6 +36,8 @@ def page(body: str, title: str, picture: Picture) -> str:
         fragment = Fragment(cut)
     except TooDeep:
         fragment = Fragment(flattened(cut))
+    for node in fragment.select("script,style,noscript,template"):
+        node.decompose()
     _show_pictures(fragment, picture)
     shown = sanitised(fragment.html(), frozenset(), lambda *_removed: None)
     more = "<p class='absent'>The text goes on.</p>" if len(body) > len(cut) else ""
