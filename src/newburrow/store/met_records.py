@@ -37,6 +37,7 @@ class MetRecords:
     def _index(self) -> None:
         for statement in _TABLES.split(";"):
             self._db.execute(statement)
+        # All of it is one transaction that is never ended: the store is thrown away.
         self._db.execute("BEGIN")
         for number, entry in self._store.numbered(Entry):
             title = " ".join(entry.title.split())
@@ -50,7 +51,6 @@ class MetRecords:
                 "INSERT INTO met_file VALUES (?, ?, ?, 0)",
                 (number, url.key(media.address), self._within(media.path)),
             )
-        self._db.execute("COMMIT")
 
     def _within(self, path: str) -> str:
         """The path of a file as it was written; it may lie in an archive by now."""

@@ -30,10 +30,20 @@ _INLINE = (
 _UNSHOWN = re.compile(
     r"<!--.*?-->|<(script|style|template|noscript|title)\b.*?</\1>", re.DOTALL | re.IGNORECASE
 )
+_HIDING = ("<!--", "<script", "<style", "<template", "<noscript", "<title")
 _INLINE_TAG = re.compile(rf"</?(?:{_INLINE})(?=[\s>])(?:[^>\"]|\"[^\"]*\")*>", re.IGNORECASE)
 _TAG = re.compile(r"<(?:[^>\"]|\"[^\"]*\")*>")
 # Signs that take no room: a soft hyphen, spaces without a width, a mark of byte order.
 _NO_ROOM = str.maketrans("", "", "\u00ad\u200b\u2060\ufeff")
+# Serialised HTML has attributes in double quotes alone (HTML standard section 13.3).
+_PLAIN = re.compile(
+    r"""<(?:a\s(?:[^>"]|"[^"]*")*?(?<=\s)href="([^"]*)"|img\s(?:[^>"]|"[^"]*")*?(?<=\s)src="([^"]*)")"""
+)
+# Elements and attributes with further addresses.
+_TREE_NEEDED = (
+    *("<area", "<audio", "<button", "<embed", "<form", "<frame", "<iframe", "<input", "<link"),
+    *("<object", "<source", "<track", "<video", "<use", MISSING_PAGE),
+)
 _USES = {
     addresses.LINK: LINKS,
     addresses.PICTURE: PICTURES,
@@ -80,13 +90,34 @@ def facts_of(text: str, resolve: Resolve, frames: Embeds | None = None) -> BodyF
     written = fragment.html()
     lower = written.lower()
     if any(sign in lower for sign in _ADDRESSED):
-        _note_addresses(fragment, written, resolve, found)
+        plain = _plain_addresses(written, lower, resolve)
+        if plain is None:
+            _note_addresses(fragment, written, resolve, found)
+        else:
+            for aspect, parts in plain.items():
+                found[aspect] = [*found.get(aspect, []), *parts]
     for aspect, sign, selector, said in _STRUCTURE:
         if any(tag in lower for tag in sign):
             parts = [said(node) for node in fragment.select(selector)]
             if parts:
                 found[aspect] = parts
     return BodyFacts(words_of(written), found)
+
+
+def _plain_addresses(written: str, lower: str, resolve: Resolve) -> dict[str, list[str]] | None:
+    """The addresses of links and pictures in serialised HTML, found without its tree; None where that is needed."""
+    if any(sign in lower for sign in _TREE_NEEDED) or addresses.is_special(written):
+        return None
+    found: dict[str, list[str]] = {}
+    for href, src in _PLAIN.findall(written):
+        aspect, value = (LINKS, href) if href else (PICTURES, src)
+        address = resolve(html.unescape(value).strip())
+        if not address:
+            return None  # nothing is there: it is known by the words of its link
+        parts = found.setdefault(aspect, [])
+        if aspect == LINKS or parts[-1:] != [address]:
+            parts.append(address)
+    return found
 
 
 def _note_addresses(
@@ -117,7 +148,8 @@ def _address(value: str, node: LexborNode, resolve: Resolve) -> str:
 def words_of(written: str) -> list[str]:
     """The words that a serialised HTML text shows. Tags of phrases part no word, all others do."""
     if "<" in written:
-        written = _UNSHOWN.sub(" ", written) if _UNSHOWN.search(written) else written
+        if any(sign in written for sign in _HIDING):
+            written = _UNSHOWN.sub(" ", written)
         written = _TAG.sub(" ", _INLINE_TAG.sub("", written))
     return html.unescape(written).translate(_NO_ROOM).split()
 

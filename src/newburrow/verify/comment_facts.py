@@ -32,7 +32,9 @@ def differences(
     names_after = {found[place].key: label(comment) for comment, place in pairs}
     for comment, place in pairs:
         match = found[place]
-        before, after = _facts(comment, names_before, words), _facts(match, names_after, words)
+        before, after = _facts(comment, names_before), _facts(match, names_after)
+        if comment.body != match.body:
+            before["words"], after["words"] = words(comment.body), words(match.body)
         for fact, value in before.items():
             if value != after[fact]:
                 yield Difference("comment", label(comment), address, fact, value, after[fact])
@@ -75,7 +77,7 @@ def _signs(comment: Comment) -> tuple[str, str, str]:
     return f"key {bare(comment.key)}", f"label {label(comment)}", f"name {comment.author_name}"
 
 
-def _facts(comment: Comment, names: dict[str, str], words: Words) -> dict[str, str]:
+def _facts(comment: Comment, names: dict[str, str]) -> dict[str, str]:
     return {
         "author": comment.author_name,
         "email": comment.email,
@@ -84,5 +86,4 @@ def _facts(comment: Comment, names: dict[str, str], words: Words) -> dict[str, s
         "state": comment.status,
         "kind": comment.kind,
         "parent": names.get(comment.parent, ""),
-        "words": words(comment.body),
     }
