@@ -6,21 +6,16 @@ from collections import Counter
 
 from msgspec import Struct
 
-from newburrow.assess.link_map import LinkMap
+from newburrow.commands.entry_checks import checked_entries
 from newburrow.commands.finished_move import FinishedMove
-from newburrow.convert.body.embeds import Embeds
-from newburrow.core import csvfile, plugins
+from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.hosts.archives import NewArchives
-from newburrow.store.journal.kept_journal import KeptJournal
-from newburrow.store.journal.rows import OldAddress
-from newburrow.verify.bodies import NewBodies, OldBodies
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
-from newburrow.verify.entry_check import CheckedEntry, EntryCheck
+from newburrow.verify.entry_check import CheckedEntry
 from newburrow.verify.fidelity import Fidelity
-from newburrow.verify.result import Result, read_back
+from newburrow.verify.result import read_back
 from newburrow.verify.verification import Verification
 
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
@@ -85,6 +80,7 @@ def verify_folder(
     Writes `fidelity.csv`, with a row for each entry, and `differences.csv` into the folder. Raises BurrowError where
     the folder has no finished move.
     """
+    jobs = jobs or workers.available()
     tally, counts = _Tally(), dict[str, tuple[int, int]]()
     with (
         folder.locked(),
@@ -99,8 +95,14 @@ def verify_folder(
 
         try:
             dialect = move.host.write.get("dialect", "")
-            with read_back(folder.path / "new", dialect, listener, jobs or 1) as result:
-                check = _verification(move, result)
+            with read_back(folder.path / "new", dialect, listener, jobs) as result:
+                check = Verification(
+                    folder.path,
+                    move.journal,
+                    (result.store, result.records),
+                    move.host,
+                    lambda: checked_entries(move, result, jobs),
+                )
                 for found in check.run(listener):
                     if isinstance(found, Difference):
                         note(found)
@@ -126,44 +128,6 @@ def verify_folder(
         dict(sorted(tally.unexplained.items())),
         tally.first,
     )
-
-
-def _verification(move: FinishedMove, result: Result) -> Verification:
-    journal, host, spoken = move.journal, move.host, move.dialects
-    links = LinkMap(_NoNewAnswers(journal), journal.files, move.old_sites, spoken)
-    embeds = Embeds(
-        [embed for dialect in spoken for embed in dialect.embeds], host.markup.embed
-    )
-    archives = NewArchives(host, move.new_site)
-    bodies = (
-        move.store,
-        OldBodies(move.store, spoken, links),
-        NewBodies(
-            (result.store, result.dialects, result.records),
-            [move.new_site, *move.old_sites],
-            archives,
-            embeds,
-        ),
-    )
-    format_ = plugins.get(plugins.FORMATS, host.format)
-    entries = EntryCheck(journal, result.store, host, format_, bodies)
-    return Verification(
-        move.folder.path, journal, (result.store, result.records), host, entries
-    )
-
-
-class _NoNewAnswers:
-    """The answers of a finished move, which stay as they are."""
-
-    def __init__(self, journal: KeptJournal) -> None:
-        self._urls = journal.urls
-
-    def get(self, key: str) -> OldAddress | None:
-        """The answer to an old address, by its key."""
-        return self._urls.get(key)
-
-    def add(self, _row: OldAddress) -> None:
-        """Nothing: what is found now was found by the move too."""
 
 
 def _row(entry: CheckedEntry) -> tuple[object, ...]:

@@ -21,6 +21,7 @@ CREATE TABLE met_file (seq INTEGER PRIMARY KEY, new_key TEXT, path TEXT, taken I
 CREATE INDEX met_file_at ON met_file (new_key);
 CREATE INDEX met_file_path ON met_file (path);
 CREATE TABLE page (new_key TEXT PRIMARY KEY) WITHOUT ROWID;
+CREATE TABLE pair (handed INTEGER PRIMARY KEY, found INTEGER);
 CREATE TABLE place (key TEXT PRIMARY KEY, address TEXT) WITHOUT ROWID;
 """
 
@@ -32,12 +33,12 @@ class MetRecords:
         """`store` is thrown away in the end: the index is kept in it. `folder` is what the new host imports."""
         self._store, self._db, self._folder = store, store.db, folder
         self._site = store.site().address
-        self._index()
 
-    def _index(self) -> None:
+    def index(self) -> None:
+        """Make the index; to be called once for a store. It can be read elsewhere after `publish`."""
+        self._db.execute("PRAGMA synchronous = OFF")
         for statement in _TABLES.split(";"):
             self._db.execute(statement)
-        # All of it is one transaction that is never ended: the store is thrown away.
         self._db.execute("BEGIN")
         for number, entry in self._store.numbered(Entry):
             title = " ".join(entry.title.split())
@@ -51,6 +52,11 @@ class MetRecords:
                 "INSERT INTO met_file VALUES (?, ?, ?, 0)",
                 (number, url.key(media.address), self._within(media.path)),
             )
+
+    def publish(self) -> None:
+        """Write everything to the file of the store: from now on other processes can read it."""
+        self._db.execute("COMMIT")
+        self._db.execute("BEGIN")
 
     def _within(self, path: str) -> str:
         """The path of a file as it was written; it may lie in an archive by now."""
@@ -73,8 +79,8 @@ class MetRecords:
             return place
         return str(row[0]) + "".join(place.partition("#")[1:])
 
-    def take(self, handed: HandedEntry) -> Entry | None:
-        """The entry of the result that is one that was handed over; no other gets it again.
+    def take(self, handed: HandedEntry) -> bool:
+        """Find the entry of the result that is one that was handed over; no other gets it again.
 
         It is known by its address, else by its key, else by kind and title.
         """
@@ -91,20 +97,31 @@ class MetRecords:
                 values,
             ).fetchone()
             if row:
-                return self._taken(row[0])
-        return None
+                self._pair(handed, row[0])
+                return True
+        return False
 
-    def take_moved(self, handed: HandedEntry) -> Entry | None:
-        """The entry of the result that has the title of one that was handed over, at an address of nobody."""
+    def take_moved(self, handed: HandedEntry) -> bool:
+        """Find the entry of the result that has the title of one that was handed over, at an address of nobody."""
         row = self._db.execute(
             "SELECT seq FROM met WHERE title = ? AND NOT taken ORDER BY seq LIMIT 1",
             (" ".join(handed.bundle.entry.title.split()),),
         ).fetchone()
-        return self._taken(row[0]) if row else None
+        if row:
+            self._pair(handed, row[0])
+        return row is not None
 
-    def _taken(self, number: int) -> Entry:
+    def _pair(self, handed: HandedEntry, number: int) -> None:
         self._db.execute("UPDATE met SET taken = 1 WHERE seq = ?", (number,))
-        return self._entry(number)
+        self._db.execute("INSERT INTO pair VALUES (?, ?)", (handed.number, number))
+
+    def pairs(self, after: int, upto: int) -> list[tuple[int, Entry]]:
+        """Numbers of entries that were handed over, above `after` and up to `upto`, with what was found of each."""
+        rows = self._db.execute(
+            "SELECT handed, found FROM pair WHERE handed > ? AND handed <= ? ORDER BY handed",
+            (after, upto),
+        ).fetchall()
+        return [(handed, self._entry(found)) for handed, found in rows]
 
     def _entry(self, number: int) -> Entry:
         return next(self._store.numbered(Entry, number - 1, number))[1]

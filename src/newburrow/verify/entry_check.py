@@ -87,10 +87,6 @@ class EntryCheck:
             differences,
         )
 
-    def missing(self, handed: HandedEntry) -> Difference:
-        """The difference for an entry that is not in the result."""
-        return _of_entry(handed, "missing", f"a {handed.bundle.entry.kind}", "")
-
     def _facts(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         parent = self._parent(handed.bundle)
         before = entry_facts.handed(handed.bundle, parent)
@@ -258,6 +254,11 @@ class EntryCheck:
                         str(value),
                         str(after[fact]),
                     )
+
+
+def missing(handed: HandedEntry) -> Difference:
+    """The difference for an entry that is not in the result."""
+    return _of_entry(handed, "missing", f"a {handed.bundle.entry.kind}", "")
 
 
 def _of_entry(handed: HandedEntry, fact: str, old: str, new: str, why: str = "") -> Difference:

@@ -38,4 +38,6 @@ def read_back(folder: Path, dialect: str, listener: Listener, jobs: int) -> Iter
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         path = Path(name) / "content.sqlite"
         with filled_store(path, exports, listener, jobs, is_kept=False) as store:
-            yield Result(store, MetRecords(store, folder), dialects_of(exports))
+            records = MetRecords(store, folder)
+            records.index()
+            yield Result(store, records, dialects_of(exports))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from newburrow.convert.body.comment_place import DATA_FILE
@@ -19,7 +19,7 @@ from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.met_records import MetRecords
 from newburrow.verify import address_check, table_check
 from newburrow.verify.difference import Difference
-from newburrow.verify.entry_check import CheckedEntry, EntryCheck
+from newburrow.verify.entry_check import CheckedEntry, missing
 from newburrow.verify.site_check import SiteCheck
 
 Found = CheckedEntry | Difference
@@ -34,12 +34,12 @@ class Verification:
         journal: KeptJournal,
         result: tuple[Store, MetRecords],
         host: Profile,
-        entries: EntryCheck,
+        check_all: Callable[[], Iterator[CheckedEntry]],
     ) -> None:
-        """`folder` is the move folder, `entries` checks one entry after the other."""
+        """`folder` is the move folder; `check_all` checks the entries that were found, when all were looked for."""
         self._folder, self._journal = folder, journal
         self._store, self._records = result
-        self._host, self._entries = host, entries
+        self._host, self._check_all = host, check_all
         self._archives = NewArchives(host, journal.handed.site().site.address)
         # kind -> how many were handed over, how many are in the result
         self.handed, self.found = Counter[str](), Counter[str]()
@@ -69,20 +69,20 @@ class Verification:
     def _all_entries(self, listener: Listener) -> Iterator[Found]:
         """Entries by what names them for sure come first, so that none is taken for another that is missing."""
         waiting = list[int]()
-        total = self._journal.handed.count()
-        for done, handed in enumerate(self._journal.handed.entries(), 1):
+        for handed in self._journal.handed.entries():
             self._count_handed(handed)
-            found = self._records.take(handed)
-            if found is None:
+            if not self._records.take(handed):
                 waiting.append(handed.number)
-            else:
-                yield self._entries.check(handed, found)
-            if done % 20 == 0 or done == total:
-                listener(Event("Comparing", done, total))
         for number in waiting:
             handed = self._journal.handed.numbered(number)
-            found = self._records.take_moved(handed)
-            yield self._entries.check(handed, found) if found else self._entries.missing(handed)
+            if not self._records.take_moved(handed):
+                yield missing(handed)
+        self._records.publish()
+        total = self._journal.handed.count()
+        for done, checked in enumerate(self._check_all(), 1):
+            yield checked
+            if done % 20 == 0 or done == total:
+                listener(Event("Comparing", done, total))
 
     def _count_handed(self, handed: HandedEntry) -> None:
         bundle = handed.bundle
