@@ -41,6 +41,8 @@ class AnyToAny(FolderCase):
         self.assertEqual(
             moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}"
         )
+        verified = self.run_main("verify", out)
+        self.assertEqual(verified["unexplained"], {}, f"{what}: {verified['first']}")
         shutil.copytree(out / "new", out / "unpacked")
         unpack_zips(out / "unpacked")
         texts = "".join(

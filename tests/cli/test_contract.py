@@ -36,7 +36,9 @@ class Help(FolderCase):
                 )
 
     def test_typing_errors_are_answered_with_the_nearest_right_word(self) -> None:
+        self.assertEqual(self.run_ok("help", "survey"), self.run_ok("survey", "--help"))
         for words, near in (
+            (["--vresion"], "'--version'"), (["--quiet"], "the command is missing"),
             (["moev", "x"], "'move'"), (["demmo"], "'demo'"), (["move", "x", "--too", "y"], "--to"),
             (["survey", "x", "--jsno"], "--json"), (["draft", "x"], "missing: --out"), (["redirects", "x", "--fro", "y"], "--for"),
         ):  # fmt: skip

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 
 COMMANDS = {
     "survey": "count and examine what is in an export; writes nothing",
-    "show": "print all of one item of an export, with its place in the file",
+    "show": "print all of one item of an export, or the story of one item of a move",
     "mend": "repair an export that is not well-formed; lists every repair",
     "keep": "keep everything in an export in a bag, to survey and move later",
     "draft": "make a move folder with every decision filled in, to look through and change",
@@ -75,6 +75,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _main(words: list[str]) -> int:
+    if words[:1] == ["help"] and len(words) > 1:  # `help survey` is `survey --help`
+        words = [words[1], "--help"]
     if not words or words[0] in ("-h", "--help", "help"):
         print(overview(), end="")
         if words:
@@ -87,7 +89,7 @@ def _main(words: list[str]) -> int:
         return 0
     name = _command(words)
     if not name:
-        return _unknown(words[0])
+        return _no_option(words) if words[0].startswith("-") else _unknown(words[0])
     # Records are short-lived and free of cycles; collecting at the usual rate would take a tenth of the time.
     gc.set_threshold(50_000, 20, 100)
     module = importlib.import_module(f"newburrow.cli.{name}")
@@ -115,6 +117,22 @@ def _unknown(word: str) -> int:
         "See them all: newburrow --help",
         file=sys.stderr,
     )
+    return 2
+
+
+def _no_option(words: list[str]) -> int:
+    """Answer options of which none is a command's: the nearest right one, or that the command is missing."""
+    from newburrow.core.suggestions import suggest
+
+    options = ("--version", "--help", "--quiet", "--log", "--log-level", "--jobs")
+    wrong = next((word for word in words if word.partition("=")[0] not in options), "")
+    if wrong.startswith("-"):
+        print(
+            f"newburrow: there is no option {wrong!r}. {suggest(wrong, options, 'The options are')}",
+            file=sys.stderr,
+        )
+    else:
+        print(f"newburrow: the command is missing.\n\n{overview()}", file=sys.stderr)
     return 2
 
 

@@ -11,7 +11,7 @@ from newburrow.convert.context import Context
 from newburrow.model import Author, Term
 from newburrow.store.journal.journal import Journal
 
-_TOGETHER = 500  # rows of one piece of the page
+_TOGETHER = 50  # rows of one piece of the page
 
 
 class DataList(Struct, frozen=True):

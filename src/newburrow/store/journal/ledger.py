@@ -83,15 +83,18 @@ class Ledger:
         return self._rows("1")
 
     def _rows(self, condition: str) -> Iterator[LedgerRow]:
-        rows = self._db.execute(
-            "SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
-            f"WHERE {condition} ORDER BY rank, rowid"
-        )
-        return (LedgerRow(row[0], row[1], row[2], Fate(row[3]), *row[4:]) for row in rows)
+        for rank in self._ranks.values():  # going type by type avoids sorting all rows
+            rows = self._db.execute(
+                "SELECT object, key, kind, fate, reason, title, old, new, nth FROM fate "
+                f"WHERE rank = ? AND {condition} ORDER BY rowid",
+                (rank,),
+            )
+            for row in rows:
+                yield LedgerRow(row[0], row[1], row[2], Fate(row[3]), *row[4:])
 
     def table_rows(self) -> Iterator[tuple[str, ...]]:
         """Rows of key, kind, title, old address, new address, fate, reason, in the order of `all`."""
-        for rank in self._ranks.values():  # going type by type avoids sorting all rows
+        for rank in self._ranks.values():
             yield from self._db.execute(
                 "SELECT key, kind, title, old, new, fate, reason FROM fate WHERE rank = ? "
                 "ORDER BY rowid",
