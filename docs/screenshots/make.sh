@@ -31,7 +31,7 @@ terminal() {
 # page NAME ADDRESS: a page as a browser shows it
 page() {
   chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking \
-    --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars \
+    --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars --virtual-time-budget=5000 \
     --window-size=1280,${3:-800} --screenshot="$here/$1.png" "$2" > /dev/null 2>&1
 }
 
@@ -39,7 +39,6 @@ terminal demo 14 newburrow demo --out demo-move
 terminal demo-wiki 14 newburrow demo --site wiki --out demo-wiki
 terminal demo-course 17 newburrow demo --site course --out demo-course
 terminal survey 97 newburrow survey demo-move/mistlebank-export.zip
-terminal draft 10 newburrow draft demo-move/mistlebank-export.zip --to lanternlog --out my-move
 terminal show 32 newburrow show demo-move/mistlebank-export.zip forty-scions
 python3 - <<'BREAK'
 import zipfile
@@ -61,13 +60,16 @@ number,headline,made,writer,state,topics,text,mood
 TABLE
 terminal describe 34 newburrow dialects --draft-from articles.csv
 terminal help 27 newburrow
+terminal verify 22 newburrow verify demo-move/move
+newburrow show demo-move/move how-to-graft --html story.html > story.txt
+page story "file://$work/story.html" 1000
 page report "file://$work/demo-move/move/report.html" 1000
 sed "s|</style>|header,section:not(#walk){display:none}</style>|" demo-wiki/move/report.html > walk.html
 page report-walk "file://$work/walk.html"
 sed "s|</style>|header,section:not(#quizzes){display:none}</style>|; s|<details>|<details open>|" demo-course/move/report.html > quizzes.html
 page report-quizzes "file://$work/quizzes.html"
 # A section alone: what a reader sees on scrolling there.
-for section in follow-ups redirects ledger; do
+for section in follow-ups samples ledger; do
   sed "s|</style>|header,section:not(#$section){display:none}</style>|" demo-move/move/report.html > "$section.html"
   page "report-$section" "file://$work/$section.html"
 done

@@ -128,7 +128,8 @@ def _no_option(words: list[str]) -> int:
     wrong = next((word for word in words if word.partition("=")[0] not in options), "")
     if wrong.startswith("-"):
         print(
-            f"newburrow: there is no option {wrong!r}. {suggest(wrong, options, 'The options are')}",
+            f"newburrow: there is no option {wrong!r}. {suggest(wrong, options, 'The options are')}\n"
+            "See them all: newburrow --help",
             file=sys.stderr,
         )
     else:

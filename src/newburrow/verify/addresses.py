@@ -9,6 +9,8 @@ def compared(address: str, base: str) -> str:
     """An address as addresses of links are compared: absolute, by its key; a fragment of the page alone stays."""
     if address.startswith("#"):
         return address
-    whole = url.resolve(base, address) if base else address
+    whole = address
+    if base:
+        whole = url.resolve(base, address)
     page, mark, fragment = whole.partition("#")
     return (url.key(whole) or page) + mark + fragment

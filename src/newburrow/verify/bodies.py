@@ -49,7 +49,9 @@ class OldBodies(SiteBodies):
             link = self._links.follow(address, base)
             if link.leads in (LinkTarget.UNKNOWN, LinkTarget.GONE):
                 return ""
-            return compared(link.address if link.leads is LinkTarget.MOVED else address, base)
+            if link.leads is LinkTarget.MOVED:
+                return compared(link.address, base)
+            return compared(address, base)
 
         return facts_of(self.html(body, page), resolve)
 

@@ -110,7 +110,9 @@ def _plain_addresses(written: str, lower: str, resolve: Resolve) -> dict[str, li
         return None
     found: dict[str, list[str]] = {}
     for href, src in _PLAIN.findall(written):
-        aspect, value = (LINKS, href) if href else (PICTURES, src)
+        aspect, value = LINKS, href
+        if not href:
+            aspect, value = PICTURES, src
         address = resolve(html.unescape(value).strip())
         if not address:
             return None  # nothing is there: it is known by the words of its link
@@ -141,7 +143,9 @@ def _note_addresses(
 def _address(value: str, node: LexborNode, resolve: Resolve) -> str:
     """An address as it is compared; one where nothing is by the words of its link."""
     is_missing = MISSING_PAGE in (node.attributes.get("class") or "").split()
-    address = "" if is_missing else resolve(value)
+    address = ""
+    if not is_missing:
+        address = resolve(value)
     return address or f"{NOT_THERE}: {_words(node) or value}"
 
 

@@ -45,7 +45,9 @@ def differences(
 
 def label(comment: Comment) -> str:
     """A comment as a person finds it: who wrote it, and when."""
-    when = f"{comment.published:%Y-%m-%d %H:%M}" if comment.published else "no date"
+    when = "no date"
+    if comment.published:
+        when = f"{comment.published:%Y-%m-%d %H:%M}"
     return f"{comment.author_name or 'anonymous'}, {when}"
 
 
@@ -62,7 +64,9 @@ class _CommentsLeft:
     def take(self, comment: Comment) -> int | None:
         """The place of the comment with the key, else of the person and moment, else of the person if undated."""
         signs = _signs(comment)
-        for sign in signs if comment.published is None else signs[:2]:
+        if comment.published:
+            signs = signs[:2]
+        for sign in signs:
             places = self._by_sign.get(sign, [])
             while places:
                 place = places.pop()
@@ -72,7 +76,7 @@ class _CommentsLeft:
         return None
 
 
-def _signs(comment: Comment) -> tuple[str, str, str]:
+def _signs(comment: Comment) -> tuple[str, ...]:
     """What a comment is known by, the surest first."""
     return f"key {bare(comment.key)}", f"label {label(comment)}", f"name {comment.author_name}"
 

@@ -73,15 +73,16 @@ class EntryCheck:
             *self._questions(handed, found),
         ]
         source = self._store.get(Entry, handed.key)
-        measured = Fidelity({})
+        measured, old = Fidelity({}), ""
         if source is not None:
+            old = source.permalink
             is_as_handed = not any(difference.fact in ASPECTS for difference in differences)
             measured, unlike = self._body_as_before(handed, found, source, is_as_handed)
             differences += unlike
         return CheckedEntry(
             bundle.entry.title,
             bundle.entry.kind,
-            source.permalink if source else "",
+            old,
             bundle.new_address,
             measured,
             differences,
@@ -129,8 +130,8 @@ class EntryCheck:
         if bundle.trail:
             return bundle.trail[-1]
         key = bundle.entry.parent
-        place = self._journal.plan.get(key) if key else None
-        parent = self._journal.handed.entry(key) if place else None
+        place = self._journal.plan.get(key)
+        parent = self._journal.handed.entry(key)
         if place is None or parent is None:
             return Above("", "")
         return Above(parent.entry.title, place.new)
@@ -184,11 +185,10 @@ class EntryCheck:
             return None
         _name, new = self._journal.files.get(word)
         known = self._store.get(Media, word)
-        return Media(
-            key="",
-            address=new or self._old.address_after(word, source.permalink),
-            caption=known.caption if known else "",
-        )
+        address = new or self._old.address_after(word, source.permalink)
+        if known is None:
+            return Media(key="", address=address)
+        return Media(key="", address=address, caption=known.caption)
 
     def _dead_links(
         self, handed: HandedEntry, before: BodyFacts, after: BodyFacts, codes: Mapping[str, str]
@@ -215,16 +215,25 @@ class EntryCheck:
             if after is None:
                 yield _of_entry(handed, f"version {number}", "a version", "")
                 return
-            if self._version(before) != self._version(after, is_read=True):
+            is_same = self._version(before, before.author) == self._version(
+                after, self._author_of(after)
+            )
+            if not is_same:
                 yield _of_entry(handed, f"version {number}", "as handed over", "another one")
         if number and next(there, None) is not None:
             yield _of_entry(handed, f"version {number + 1}", "", "a version")
 
-    def _version(self, revision: Revision, is_read: bool = False) -> tuple[object, ...]:
-        author = self._result.get(Author, revision.author) if is_read else None
+    def _version(self, revision: Revision, author: str) -> tuple[object, ...]:
+        """What is compared of an earlier state, with the name of its author."""
         words = self._new.words("")(revision.body)
-        name = author.name if author else revision.author
-        return name, revision.published, " ".join(revision.note.split()), words
+        return author, revision.published, " ".join(revision.note.split()), words
+
+    def _author_of(self, revision: Revision) -> str:
+        """The name of the author of a state in the result."""
+        author = self._result.get(Author, revision.author)
+        if author is None:
+            return revision.author
+        return author.name
 
     def _questions(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         if not handed.bundle.questions:

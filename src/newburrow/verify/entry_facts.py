@@ -16,13 +16,16 @@ Facts = dict[str, str]  # what it is called -> its value as text
 
 def handed(bundle: Bundle, parent: Above) -> Facts:
     """The facts of an entry as it was handed over; `parent` is the one that it is under, with empty texts if none."""
+    lead = ""
+    if bundle.lead_picture:
+        lead = url.key(bundle.lead_picture.address)
     return {
         **_own(bundle.entry),
         "address": url.key(bundle.new_address),
         "parent": url.key(parent.address),
         "authors": ", ".join(author.name for author in bundle.authors),
         "terms": _terms(bundle.terms),
-        "lead picture": url.key(bundle.lead_picture.address) if bundle.lead_picture else "",
+        "lead picture": lead,
         "enclosures": " ".join(sorted(url.key(file.address) for file in bundle.enclosures)),
     }
 
@@ -35,7 +38,7 @@ def found(entry: Entry, store: Store, expected: Above) -> Facts:
     authors = (store.get(Author, key) for key in entry.authors)
     terms = (store.get(Term, key) for key in entry.terms)
     files = (_file_address(word, store) for word in entry.enclosures)
-    parent = store.get(Entry, entry.parent) if entry.parent else None
+    parent = store.get(Entry, entry.parent)
     return {
         **_own(entry),
         "address": url.key(entry.permalink),
@@ -67,17 +70,20 @@ def _parent(entry: Entry, parent: Entry | None, store: Store, expected: Above) -
         return ""
     if not parent.permalink and parent.title == entry.title:
         # a package puts a page that has others under it into a module of its name
-        above = store.get(Entry, parent.parent) if parent.parent else None
-        return _parent(entry, above, store, expected) if above else ""
+        return _parent(entry, store.get(Entry, parent.parent), store, expected)
     if parent.permalink:
         return url.key(parent.permalink)
-    return url.key(expected.address) if parent.title == expected.title else parent.title
+    if parent.title == expected.title:
+        return url.key(expected.address)
+    return parent.title
 
 
 def _file_address(word: str, store: Store) -> str:
     """The address of a file that is named by its key, or by its address if it lies elsewhere."""
-    media = store.get(Media, word) if word else None
-    return media.address if media else word
+    media = store.get(Media, word)
+    if media is None:
+        return word
+    return media.address
 
 
 def _terms(terms: object) -> str:
@@ -96,14 +102,20 @@ def _quiz(quiz: Quiz | None) -> Iterator[tuple[str, str]]:
             yield "section titles", "; ".join(section.title for section in value)
         elif isinstance(value, datetime):
             yield name, utc(value)
+        elif value is None:
+            yield name, ""
         else:
-            yield name, "" if value is None else str(value)
+            yield name, str(value)
 
 
 def _section(section: QuizSection) -> str:
     """How a section chooses its questions; empty for one that has them all as they are."""
     if not (section.draw or section.bank or section.shuffle or section.points_each):
         return ""
-    drawn = f"{section.draw or 'all'} of {'a bank' if section.bank else 'its own'}"
-    order = "shuffled" if section.shuffle else "in order"
-    return f"{drawn}, {order}, points {section.points_each}"
+    facts = {
+        "drawn": section.draw,
+        "from a bank": bool(section.bank),
+        "shuffled": section.shuffle,
+        "points each": section.points_each,
+    }
+    return ", ".join(f"{name} {value}" for name, value in facts.items())

@@ -42,7 +42,9 @@ class Fidelity(Struct, frozen=True):
     @property
     def figure(self) -> float:
         """The share that is there, from 0 to 1; 1 where there was nothing."""
-        return self.kept / self.of if self.of else 1.0
+        if not self.of:
+            return 1.0
+        return self.kept / self.of
 
     @property
     def changed(self) -> list[str]:
@@ -102,13 +104,17 @@ def excerpt(aspect: str, old: Sequence[str], new: Sequence[str]) -> tuple[str, s
 
 def _quoted(before: str, words: Sequence[str]) -> str:
     shown = " ".join([before, *words[:_SHOWN]]).strip()
-    more = "…" if len(words) > _SHOWN else ""
-    return f"“{shown}{more}”"
+    if len(words) > _SHOWN:
+        shown += "…"
+    return f"“{shown}”"
 
 
 def _part(parts: Sequence[str]) -> str:
     if not parts:
         return "nothing"
     first = " ".join(parts[0].split())
-    shown = first if len(first) <= _LONGEST_PART else f"{first[:_LONGEST_PART]}…"
-    return f"{shown} and {len(parts) - 1:,} more" if len(parts) > 1 else shown
+    if len(first) > _LONGEST_PART:
+        first = f"{first[:_LONGEST_PART]}…"
+    if len(parts) > 1:
+        return f"{first} and {len(parts) - 1:,} more"
+    return first

@@ -33,8 +33,8 @@ def read_back(folder: Path, dialect: str, listener: Listener, jobs: int) -> Iter
     `folder` is the one that it imports, `dialect` the one in which it does; empty to recognise it. Raises
     BurrowError where it cannot be read.
     """
-    request = ExportRequest([folder], [dialect] if dialect else [])
-    exports = several.examine_all(request)
+    dialects = [dialect] if dialect else []
+    exports = several.examine_all(ExportRequest([folder], dialects))
     with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         path = Path(name) / "content.sqlite"
         with filled_store(path, exports, listener, jobs, is_kept=False) as store:

@@ -116,8 +116,9 @@ class SiteCheck:
 
     def _line(self, item: MenuItem) -> str:
         """A line of a menu as it is compared: menu, label, target."""
-        entry = self._store.get(Entry, item.target) if item.target else None
-        target = entry.permalink if entry else item.target
+        entry, target = self._store.get(Entry, item.target), item.target
+        if entry:
+            target = entry.permalink
         return f"{item.menu}: {_plain(item.label)} → {url.key(target) or target}"
 
     def data_file(self) -> Iterator[Difference]:

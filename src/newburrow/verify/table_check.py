@@ -41,7 +41,9 @@ def _cell(cell: str) -> str:
 
 
 def _shown(row: Sequence[str]) -> str:
-    return " | ".join(row)[:120] if row else "no row"
+    if not row:
+        return "no row"
+    return " | ".join(row)[:120]
 
 
 def _of_table(path: Path, fact: str, before: str, after: str) -> Difference:

@@ -96,6 +96,7 @@ class Verification:
         self.handed["media"] = self._journal.handed.count_files()
         self.handed["revision"] = self._journal.handed.count_versions()
         for (table, kind), number in self._store.tally().items():
-            name = self._host.kind_for(kind) or kind if table == Entry.table else kind
-            self.found[name] += number
+            if table == Entry.table:
+                kind = self._host.kind_for(kind) or kind
+            self.found[kind] += number
         self.found["media"] -= self._records.count_files_at(DATA_FILE)
