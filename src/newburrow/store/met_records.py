@@ -7,13 +7,15 @@ from pathlib import Path
 from urllib.parse import quote
 
 from newburrow.core import url
+from newburrow.core.dates import utc
 from newburrow.model import Entry, Media
 from newburrow.model.keys import bare
 from newburrow.store.content_store import Store, decoder
 from newburrow.store.journal.handed_over import HandedEntry
 
 _TABLES = """
-CREATE TABLE met (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, kind TEXT, title TEXT, taken INTEGER);
+CREATE TABLE met (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, kind TEXT, title TEXT, day TEXT,
+                  taken INTEGER);
 CREATE INDEX met_at ON met (new_key);
 CREATE INDEX met_called ON met (title, kind);
 CREATE INDEX met_key ON met (key);
@@ -43,8 +45,15 @@ class MetRecords:
         for number, entry in self._store.numbered(Entry):
             title = " ".join(entry.title.split())
             self._db.execute(
-                "INSERT INTO met VALUES (?, ?, ?, ?, ?, 0)",
-                (number, bare(entry.key), url.key(entry.permalink), entry.kind, title),
+                "INSERT INTO met VALUES (?, ?, ?, ?, ?, ?, 0)",
+                (
+                    number,
+                    bare(entry.key),
+                    url.key(entry.permalink),
+                    entry.kind,
+                    title,
+                    _day(entry),
+                ),
             )
             self._place(entry.body.base, entry.permalink)
         for number, media in self._store.numbered(Media):
@@ -106,6 +115,17 @@ class MetRecords:
         row = self._db.execute(
             "SELECT seq FROM met WHERE title = ? AND NOT taken ORDER BY seq LIMIT 1",
             (" ".join(handed.bundle.entry.title.split()),),
+        ).fetchone()
+        if row:
+            self._pair(handed, row[0])
+        return row is not None
+
+    def take_of_day(self, handed: HandedEntry) -> bool:
+        """Find the entry of the result that has the title and the day of one that was handed over."""
+        entry = handed.bundle.entry
+        row = self._db.execute(
+            "SELECT seq FROM met WHERE title = ? AND day = ? AND NOT taken ORDER BY seq LIMIT 1",
+            (" ".join(entry.title.split()), _day(entry)),
         ).fetchone()
         if row:
             self._pair(handed, row[0])
@@ -185,3 +205,8 @@ class MetRecords:
             for key in keys
             for table in ("met", "met_file", "page")
         )
+
+
+def _day(entry: Entry) -> str:
+    """The day on which an entry was published, in UTC; empty for one without a date."""
+    return utc(entry.published)[:10]
