@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from newburrow.cli.screen import Screen, cell, table
+from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.report.accounting import Account
 from newburrow.report.outcome import Outcome
 
+_LONGEST = 76  # characters of a follow-up
 _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 
@@ -29,7 +30,8 @@ def show_json(outcome: Outcome, screen: Screen) -> None:
 
 
 def show(outcome: Outcome, screen: Screen) -> None:
-    """Counts by kind, redirects, follow-ups, and what to do next."""
+    """The verdict, counts by kind, redirects, the most important follow-ups, and what to do next."""
+    screen.line(f"{outcome.verdict.sentence}\n")
     counts = table("Kind", *_COLUMNS, numbers=_COLUMNS)
     for kind, account in outcome.counts.items():
         if kind != "site":
@@ -43,9 +45,12 @@ def show(outcome: Outcome, screen: Screen) -> None:
         f"Old addresses: {redirects['unchanged']:,} unchanged, {redirects['redirected']:,} redirected, "
         f"{redirects['gone']:,} gone"
     )
-    screen.line(f"Follow-ups: {follow_ups(outcome)}")
     if outcome.walk:
         screen.line(f"The walk: {outcome.walk.sentence}")
+    screen.line(f"Follow-ups: {follow_ups(outcome)}")
+    for first in outcome.first:
+        about = f"{first.title}: " if first.title else ""
+        screen.line(f"  {_short(f'{first.severity}: {about}{first.what}')}")
     for problem in outcome.problems:
         screen.error(problem.text())
     if outcome.out is None:
@@ -53,7 +58,7 @@ def show(outcome: Outcome, screen: Screen) -> None:
         return
     screen.line(f"\nThe result is in {outcome.out}:")
     for name, description in (
-        ("report.html", "open it first: counts, follow-ups, redirects, ledger"),
+        ("report.html", "open it first: what to do next, counts, samples, every list"),
         ("new/", "what the new host imports"),
         ("redirects/", "for the server of the old address"),
         ("follow-ups.csv", "what is left to do by hand; tick it off there"),
@@ -64,6 +69,15 @@ def show(outcome: Outcome, screen: Screen) -> None:
         screen.line(f"  {name:<16}{description}")
     if not outcome.complete:
         screen.line("\nNot all could be moved; the ledger says what and why.")
+    screen.line(f"\nNext: newburrow verify {in_shell(outcome.out)}")
+
+
+def _short(text: str) -> str:
+    """A text in one line of a terminal."""
+    line = " ".join(text.split())
+    if len(line) > _LONGEST:
+        return f"{line[:_LONGEST]}…"
+    return line
 
 
 _SEVERITIES = {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 from newburrow.convert.context import Context
 from newburrow.core import csvfile, url
@@ -12,10 +13,12 @@ from newburrow.decide import marks
 from newburrow.redirects import server_files, sitemap, table
 from newburrow.report import accounting, cut_over, data_lists, ledger, page, walk
 from newburrow.report.files import ADDRESSES, CHANGED, NOT_PUBLIC, REPORT, WALK, WRITTEN_ANEW
-from newburrow.report.outcome import Outcome
+from newburrow.report.outcome import FirstFollowUp, Outcome
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 from newburrow.write.output import FolderOutput
+
+_NAMED = 3  # follow-ups that the outcome names
 
 
 def finish(
@@ -60,6 +63,12 @@ def finish(
         None if output.rehearse else output.folder.path,
         problems,
         walked,
+        [
+            FirstFollowUp(severity, title, what)
+            for _code, severity, title, _old, _new, what, *_more in islice(
+                journal.follow_ups.grouped(), _NAMED
+            )
+        ],
         file_counts,
     )
     if not output.rehearse:

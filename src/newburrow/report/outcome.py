@@ -51,6 +51,21 @@ class StepRow(Struct, frozen=True):
     note: str
 
 
+class Verdict(Struct, frozen=True):
+    """What came of a move, in one sentence."""
+
+    tone: str  # `good`, `warn` or `bad`
+    sentence: str
+
+
+class FirstFollowUp(Struct, frozen=True):
+    """One of the most important things to do."""
+
+    severity: str
+    title: str  # of what it is about
+    what: str
+
+
 class Outcome(Struct, frozen=True):
     """What a move came to."""
 
@@ -61,9 +76,34 @@ class Outcome(Struct, frozen=True):
     out: Path | None  # the move folder; None for a rehearsal
     problems: list[Problem]  # what does not add up
     walk: Walk | None = None  # through the site, before and after
+    first: list[FirstFollowUp] = []  # the most important follow-ups
     files: FileCounts = FileCounts()  # what the files of the sources were taken for
 
     @property
     def complete(self) -> bool:
         """Whether everything is accounted for and nothing failed."""
         return not self.problems and not any(account.failed for account in self.counts.values())
+
+    @property
+    def verdict(self) -> Verdict:
+        """What came of a move, in one sentence."""
+        unbalanced = [kind for kind, account in self.counts.items() if not account.balances]
+        failed = sum(account.failed for account in self.counts.values())
+        if self.problems or unbalanced:
+            return Verdict("bad", "The counts do not add up: do not rely on this move.")
+        if failed:
+            objects = "object" if failed == 1 else "objects"
+            return Verdict(
+                "warn",
+                f"Every object is accounted for; {failed:,} {objects} could not be moved.",
+            )
+        to_do = sum(self.follow_ups.get(name, 0) for name in ("warning", "error"))
+        if to_do:
+            things = "thing needs" if to_do == 1 else "things need"
+            return Verdict(
+                "good",
+                f"Every object is accounted for, and none failed; {to_do:,} {things} a person.",
+            )
+        return Verdict(
+            "good", "Every object is accounted for, none failed, and nothing needs a person."
+        )

@@ -7,8 +7,6 @@ from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
-from msgspec import Struct
-
 from newburrow.convert.context import Context
 from newburrow.model import Term
 from newburrow.model.record_types import type_in
@@ -22,13 +20,6 @@ _QUIZZES = 3000  # quizzes that are named
 _QUIZZES_SHOWN = 40  # of which the report shows the questions
 _REASONS = 5  # why objects of one type did not move
 _EXPLAINED = ("entry", "comment", "media")
-
-
-class Verdict(Struct, frozen=True):
-    """What came of a move, in one sentence."""
-
-    tone: str  # `good`, `warn` or `bad`
-    sentence: str
 
 
 def write(
@@ -53,7 +44,7 @@ def write(
             old=context.old,
             new=context.new,
             host=context.host,
-            verdict=verdict(outcome),
+            verdict=outcome.verdict,
             counts=outcome.counts,
             redirects=outcome.redirects,
             becomes=_becomes(outcome.counts, context),
@@ -85,29 +76,6 @@ def write(
     page.enable_buffering(64)
     for piece in page:
         stream.write(piece.encode("utf-8", "replace"))
-
-
-def verdict(outcome: Outcome) -> Verdict:
-    """What came of a move, in one sentence."""
-    unbalanced = [kind for kind, account in outcome.counts.items() if not account.balances]
-    failed = sum(account.failed for account in outcome.counts.values())
-    if outcome.problems or unbalanced:
-        return Verdict("bad", "The counts do not add up: do not rely on this move.")
-    if failed:
-        objects = "object" if failed == 1 else "objects"
-        return Verdict(
-            "warn", f"Every object is accounted for; {failed:,} {objects} could not be moved."
-        )
-    to_do = sum(outcome.follow_ups.get(name, 0) for name in ("warning", "error"))
-    if to_do:
-        things = "thing needs" if to_do == 1 else "things need"
-        return Verdict(
-            "good",
-            f"Every object is accounted for, and none failed; {to_do:,} {things} a person.",
-        )
-    return Verdict(
-        "good", "Every object is accounted for, none failed, and nothing needs a person."
-    )
 
 
 def _reasons(context: Context) -> list[tuple[str, str, int]]:
