@@ -6,12 +6,16 @@ import gc
 import io
 from typing import Any
 
+_LEAST = 2  # years
 MOVED, LEFT = "#3f6b4f", "#d9a441"
 
 
 def by_year(years: dict[str, tuple[int, int]]) -> str:
-    """Entries of each year, those that move and those that are left out, as an SVG element; empty for none."""
-    if not years:
+    """Entries of each year, those that move and those that are left out, as an SVG element.
+
+    Empty for fewer than two years: one bar says nothing that the counts do not say.
+    """
+    if len(years) < _LEAST:
         return ""
     import matplotlib
     from matplotlib.figure import (
