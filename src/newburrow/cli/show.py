@@ -14,6 +14,8 @@ from datetime import datetime
 from itertools import zip_longest
 from pathlib import Path
 
+from msgspec.structs import asdict
+
 from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of, says_how_to_read
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.commands.show import ShownObject, find
@@ -79,7 +81,11 @@ def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) 
         return 0
     told = story(folder, options.item)
     if options.json:
-        screen.json(told)
+        rows = {
+            "fates": [asdict(fate) for fate in told.fates],
+            "redirects": [asdict(answer) for answer in told.redirects],
+        }
+        screen.json({**asdict(told), **rows})
     else:
         _print_story(told, screen)
     return 0
