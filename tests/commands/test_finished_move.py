@@ -124,7 +124,7 @@ class OneItem(OfTheDemo):
         self.assertEqual(page.count('sandbox=""'), 2)
         for words in (
             "alert(1)",
-            "onclick",
+            "onclick=",
             "https://spy.example/a.png&#34;",
             "src=&#34;https",
         ):

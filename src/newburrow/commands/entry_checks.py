@@ -52,14 +52,15 @@ class _Check:
         journal, host, spoken = move.journal, move.host, move.dialects
         links = LinkMap(_NoNewAnswers(journal), journal.files, move.old_sites, spoken)
         known = [embed for dialect in spoken for embed in dialect.embeds]
+        embeds = Embeds(known, host.markup.embed)
         new_bodies = NewBodies(
             (result.store, result.dialects, result.records),
             [move.new_site, *move.old_sites],
             NewArchives(host, move.new_site),
-            Embeds(known, host.markup.embed),
+            embeds,
         )
         format_ = plugins.get(plugins.FORMATS, host.format)
-        bodies = (move.store, OldBodies(move.store, spoken, links), new_bodies)
+        bodies = (move.store, OldBodies(move.store, spoken, links, embeds), new_bodies)
         self._entries = EntryCheck(journal, result.store, host, format_, bodies)
         self._handed, self._records = journal.handed, result.records
 

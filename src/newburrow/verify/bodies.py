@@ -37,9 +37,11 @@ class SiteBodies:
 class OldBodies(SiteBodies):
     """The bodies of the old site, with the addresses that the move gives to their links."""
 
-    def __init__(self, store: Store, dialects: Sequence[Dialect], links: LinkMap) -> None:
+    def __init__(
+        self, store: Store, dialects: Sequence[Dialect], links: LinkMap, embeds: Embeds
+    ) -> None:
         super().__init__(store, dialects)
-        self._links = links
+        self._links, self._embeds = links, embeds
 
     def facts(self, body: Body, page: str) -> BodyFacts:
         """The facts of a body at an old address."""
@@ -53,7 +55,7 @@ class OldBodies(SiteBodies):
                 return compared(link.address, base)
             return compared(address, base)
 
-        return facts_of(self.html(body, page), resolve)
+        return facts_of(self.html(body, page), resolve, self._embeds)
 
     def address_after(self, address: str, page: str) -> str:
         """The address of the new site for one that stands on a page of the old site."""

@@ -68,13 +68,13 @@ def _own(entry: Entry) -> Facts:
 def _parent(entry: Entry, parent: Entry | None, store: Store, expected: Above) -> str:
     if parent is None:
         return ""
-    if not parent.permalink and parent.title == entry.title:
-        # a package puts a page that has others under it into a module of its name
-        return _parent(entry, store.get(Entry, parent.parent), store, expected)
     if parent.permalink:
         return url.key(parent.permalink)
     if parent.title == expected.title:
         return url.key(expected.address)
+    if parent.title == entry.title:
+        # a package puts a page that has others under it into a module of its name
+        return _parent(entry, store.get(Entry, parent.parent), store, expected)
     return parent.title
 
 

@@ -74,6 +74,10 @@ class Explanations:
         old, new = before.of(aspect), after.of(aspect)
         if self._is_lead(aspect, old, new):
             return "the lead picture stands where the new host shows it"
+        if _is_film(aspect, before, after):
+            return (
+                "the new host shows a film or frame from its address, which stands in the text"
+            )
         if shared(old, new) == len(old):
             return self._why_added(aspect)
         return ""
@@ -99,3 +103,16 @@ class Explanations:
         return bool(signs) and (
             signs + list(old) == list(new) or signs + list(new) == list(old)
         )
+
+
+def _is_film(aspect: str, before: BodyFacts, after: BodyFacts) -> bool:
+    """Whether addresses of embeds, which stand as words now, are all that has changed of an aspect."""
+    embeds = set(before.of(EMBEDS))
+    shown = [word for word in after.words if "://" in word and compared(word, "") in embeds]
+    if not shown:
+        return False
+    if aspect == EMBEDS:
+        return embeds - set(after.of(EMBEDS)) == {compared(word, "") for word in shown}
+    if aspect == WORDS:
+        return [word for word in after.words if word not in shown] == before.words
+    return False

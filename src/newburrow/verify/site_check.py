@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import zip_longest
 from pathlib import Path
 
@@ -68,17 +68,14 @@ class SiteCheck:
         """What is said of each term of the result."""
         handed, rules = self._journal.handed.site().terms, self._host.terms
         names = {term.key: term.name for term in handed}
-        expected: dict[tuple[str, str], Facts] = {}
+        expected: dict[tuple[str, str], list[Facts]] = {}
         for term in handed:  # several can have become one
-            known = expected.setdefault((term.vocabulary, term.name), {})
-            for fact, value in _of_term(term, names).items():
-                if value:
-                    known.setdefault(fact, value)
+            expected.setdefault((term.vocabulary, term.name), []).append(_of_term(term, names))
         no_place = {"parent": not rules.nested, "description": not rules.descriptions}
         names = {term.key: term.name for term in self._store.all(Term)}
         for term in self._store.all(Term):
-            before = expected.get((term.vocabulary, term.name))
-            if before is None:
+            before = expected.get((term.vocabulary, term.name), [])
+            if not before:
                 yield Difference("term", term.name, "", "added", "", f"a {term.vocabulary}")
                 continue
             after = _of_term(term, names)
@@ -92,7 +89,7 @@ class SiteCheck:
         rules = self._host.authors
         no_place = {"about": not rules.profiles, "login": not rules.logins}
         expected = {
-            author.name: _of_author(author) for author in self._journal.handed.site().authors
+            author.name: [_of_author(author)] for author in self._journal.handed.site().authors
         }
         for author in self._store.all(Author):
             before = expected.get(author.name)
@@ -170,17 +167,18 @@ def _of_author(author: Author) -> Facts:
 
 
 def _unlike(
-    object_: str, title: str, before: Facts, after: Facts, no_place: dict[str, bool]
+    object_: str, title: str, before: Sequence[Facts], after: Facts, no_place: dict[str, bool]
 ) -> Iterator[Difference]:
-    """What differs, but for what the new host has no place for; a follow-up says that of each.
+    """What differs from all that became this one, but for what the new host has no place for.
 
-    The name stands in for a fact that a format has to say and nobody knows.
+    A follow-up says the latter of each. The name stands in for a fact that a format has to say and nobody knows.
     """
     for fact, value in after.items():
-        expected = before.get(fact, "")
+        expected = [facts.get(fact, "") for facts in before]
         is_of_format = no_place.get(fact, False) and value in ("", title)
-        if value != expected and not is_of_format and (expected or value != title):
-            yield Difference(object_, title, "", fact, expected, value)
+        is_name = value == title and "" in expected
+        if value not in expected and not is_of_format and not is_name:
+            yield Difference(object_, title, "", fact, " or ".join(expected), value)
 
 
 def _menu(line: str) -> str:
