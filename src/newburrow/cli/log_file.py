@@ -13,7 +13,7 @@ from newburrow.core.problem import refusal
 _TEXT = "%(asctime)s %(levelname)s %(name)s %(message)s"
 
 
-class JsonLines(logging.Formatter):
+class JsonLineFormatter(logging.Formatter):
     """One JSON object a line: time (RFC 3339, UTC), level, logger, message, and the facts that go with it."""
 
     def format(self, record: logging.LogRecord) -> str:
@@ -44,7 +44,7 @@ def start(file: str | None, level: str) -> None:
             "Name another file for --log.",
         ) from None
     is_json = Path(file).suffix.lower() == ".jsonl"
-    handler.setFormatter(JsonLines() if is_json else logging.Formatter(_TEXT))
+    handler.setFormatter(JsonLineFormatter() if is_json else logging.Formatter(_TEXT))
     log = logging.getLogger("newburrow")
     log.setLevel(level.upper())
     log.addHandler(handler)

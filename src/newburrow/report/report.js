@@ -130,7 +130,7 @@ class List {
   matches(place, parts) {
     const row = this.rows[place];
     return parts.every(([name, word]) => {
-      if (name) return this.at(row, name).toLowerCase() === word;
+      if (name) return this.at(row, name).toLowerCase().replaceAll(" ", "_") === word;
       this.words[place] ??= row.join("\n").toLowerCase();
       return this.words[place].includes(word);
     });
@@ -139,7 +139,7 @@ class List {
   filter() {
     const parts = this.search.value.trim().toLowerCase().split(/\s+/).filter(Boolean).map((word) => {
       const [name, value] = word.split(/:(.+)/);
-      return value && this.columns.includes(name) ? [name, value.replaceAll("_", " ")] : ["", word];
+      return value && this.columns.includes(name) ? [name, value] : ["", word];
     });
     const ticked = new Set(this.boxes.filter((box) => box.checked).map((box) => box.value));
     const column = this.columns.indexOf(this.kind.ticked);

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
 from msgspec import Struct
 
@@ -171,7 +171,7 @@ class EntryCheck:
         for aspect in measured.changed:
             stood, stands = fidelity.excerpt(aspect, before.of(aspect), after.of(aspect))
             why = reasons.why(aspect, before, after)
-            if not why and stands.startswith(NOT_THERE):
+            if not why and _has_only_died(before.of(aspect), after.of(aspect)):
                 continue  # a dead link, which is said below
             differences.append(
                 _of_entry(handed, f"{aspect} of the old site", stood, stands, why)
@@ -199,11 +199,11 @@ class EntryCheck:
             dead = [part for part in after.of(aspect) if part.startswith(NOT_THERE)]
             if not dead:
                 continue
-            was_dead = set(dead) <= set(before.of(aspect))
+            was_dead, why = set(dead) <= set(before.of(aspect)), said
             if not said and was_dead and self._host.markup.missing_pages:
-                said = "a page that the old site did not have either: the new host shows such links"
+                why = "a page that the old site did not have either: the new host shows such links"
             shown = "; ".join(dead)[:200]
-            yield _of_entry(handed, f"dead {aspect}", "an address of the result", shown, said)
+            yield _of_entry(handed, f"dead {aspect}", "an address of the result", shown, why)
 
     def _versions(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         """Earlier states, one by one; their texts are long, so that no two are held at a time."""
@@ -263,6 +263,14 @@ class EntryCheck:
                         str(value),
                         str(after[fact]),
                     )
+
+
+def _has_only_died(before: Sequence[str], after: Sequence[str]) -> bool:
+    """Whether nothing but dead addresses have come in place of others."""
+    pairs = zip(before, after, strict=False)
+    return len(before) == len(after) and all(
+        new == old or new.startswith(NOT_THERE) for old, new in pairs
+    )
 
 
 def missing(handed: HandedEntry) -> Difference:

@@ -51,17 +51,9 @@ class FollowUps:
 
     def add(self, *problems: Problem) -> None:
         """Keep things that a person must still do or know."""
-        for problem in problems:
-            log_facts.debug(
-                log,
-                "follow-up",
-                code=problem.code,
-                severity=problem.severity.value,
-                object=problem.object,
-                key=problem.key,
-                what=problem.message,
-                where=str(problem.where) if problem.where.file else "",
-            )
+        if log.isEnabledFor(logging.DEBUG):
+            for problem in problems:
+                _log(problem)
         self._db.executemany(
             "INSERT INTO follow_up (severity, rank, code, message, advice, file, line, object, key, "
             "detail) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -177,3 +169,16 @@ def _values(problem: Problem) -> tuple[object, ...]:
 def _group_key(code: str, message: str, advice: str) -> str:
     """The key of all follow-ups that say the same."""
     return hashlib.sha256("\n".join((code, message, advice)).encode()).hexdigest()[:12]
+
+
+def _log(problem: Problem) -> None:
+    log_facts.debug(
+        log,
+        "follow-up",
+        code=problem.code,
+        severity=problem.severity.value,
+        object=problem.object,
+        key=problem.key,
+        what=problem.message,
+        where=str(problem.where) if problem.where.file else "",
+    )
