@@ -16,6 +16,7 @@ from newburrow.redirects.known import learn as known_addresses
 from newburrow.report import finish
 from newburrow.report.outcome import Outcome
 from newburrow.store.build import prepare
+from newburrow.store.journal.handed_over import HandedOver
 from newburrow.verify.questions import QuestionCheck
 from newburrow.write.new_site import NewSite
 
@@ -71,14 +72,16 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
         order.check_any(context)
         unknown = known_addresses.learn(folder, context).unknown()
         site = NewSite(folder, rehearse, context, move.exports)
-        check = QuestionCheck(context.host.format, rehearse)
-        writer = check.watching(site.writer(updated, move.templates))
+        writer = site.writer(updated, move.templates)
         converted = conversion.converted(context, jobs)
         result.write(context, converted, writer, site.copy, listener)
         writer.finish()
         site.pack()
         site.write_beside(unknown)
-        journal.follow_ups.add(*check.problems(folder.path / "new"))
+        if not rehearse:
+            handed = HandedOver(journal.connection).entries()
+            check = QuestionCheck(context.host.format)
+            journal.follow_ups.add(*check.problems(handed, folder.path / "new"))
         outcome = finish.finish(context, site.output, listener, jobs)
         if not rehearse:
             journal.keep()

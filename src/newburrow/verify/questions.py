@@ -15,11 +15,12 @@ import msgspec
 
 from newburrow.core import plugins
 from newburrow.core.problem import NOWHERE, BurrowError, Problem
-from newburrow.formats.base import Format, Writer
+from newburrow.formats.base import Format
 from newburrow.formats.exports import detection, export_records
-from newburrow.model import Body, Media, Question
+from newburrow.model import Body, Question
 from newburrow.model.bundle import Bundle
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.question_table import QuestionTable
 
 _TAG = re.compile(r"<[^>]*>")
@@ -28,28 +29,19 @@ _PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
 
 
 class QuestionCheck:
-    """The questions that were handed to the writer of a format, on disk until they are compared."""
+    """The questions that the writer of a format was handed, on disk until they are compared."""
 
-    def __init__(self, format_: str, rehearse: bool) -> None:
-        """`format_` is the name of the host's; a rehearsal writes nothing that could be read back."""
+    def __init__(self, format_: str) -> None:
+        """`format_` is the name of the host's."""
         self._format: Format = plugins.get(plugins.FORMATS, format_)
-        self._is_asked = self._format.has_questions and not rehearse
         self._table = QuestionTable()
 
-    def watching(self, writer: Writer) -> Writer:
-        """The writer itself; of a host with quizzes one that notes the questions that it is handed."""
-        return WatchedWriter(writer, self) if self._is_asked else writer
-
-    def expect(self, bundle: Bundle) -> None:
-        """Note the questions of an entry that was written."""
-        rows = []
-        for number, question in enumerate(bundle.questions, 1):
-            place = f"“{bundle.entry.title}”, question {number}"
-            rows.append((self._format.written_name(question.key), place, _encoded(question)))
-        self._table.add(rows)
-
-    def problems(self, folder: Path) -> Iterator[Problem]:
+    def problems(self, handed: Iterable[HandedEntry], folder: Path) -> Iterator[Problem]:
         """A problem for each question that is missing in the result in `folder`, or differs there."""
+        if not self._format.has_questions:
+            return
+        for entry in handed:
+            self._expect(entry.bundle)
         if self._table.is_empty():
             return
         try:
@@ -63,6 +55,13 @@ class QuestionCheck:
             yield Problem.at(
                 NOWHERE, "question-changed", place=place, what="it is not in the result"
             )
+
+    def _expect(self, bundle: Bundle) -> None:
+        rows = []
+        for number, question in enumerate(bundle.questions, 1):
+            place = f"“{bundle.entry.title}”, question {number}"
+            rows.append((self._format.written_name(question.key), place, _encoded(question)))
+        self._table.add(rows)
 
     def _compared(self, question: Question) -> Iterator[Problem]:
         expected = self._table.take(question.key.rpartition("/")[2])
@@ -78,27 +77,6 @@ class QuestionCheck:
             yield Problem.at(
                 NOWHERE, "question-changed", place=place, what=", ".join(different)
             )
-
-
-class WatchedWriter:
-    """A writer whose questions are noted for the comparison."""
-
-    def __init__(self, writer: Writer, check: QuestionCheck) -> None:
-        self._writer, self._check = writer, check
-
-    def entry(self, bundle: Bundle) -> Iterable[Problem]:
-        """Write an entry, and note its questions."""
-        problems = list(self._writer.entry(bundle))
-        self._check.expect(bundle)
-        return problems
-
-    def media(self, media: Media) -> Iterable[Problem]:
-        """Write what is known of a file."""
-        return self._writer.media(media)
-
-    def finish(self) -> None:
-        """Write the end."""
-        self._writer.finish()
 
 
 def _read(folder: Path) -> Iterator[Question]:
