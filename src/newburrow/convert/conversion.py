@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from newburrow.convert import discussion, pool, walk
+from newburrow.convert.became import became_of
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
 from newburrow.convert.converted import Converted
@@ -89,13 +90,11 @@ def _bundle(
         ]
         context.journal.ledger.add(*rows)
         return None
-    if place.existing and (talked_of := discussion.subject(context.decided(entry), context)):
-        reason = f"its text is a comment on “{talked_of.title}” (move.toml, comments.discussion_pages)"
-        context.journal.ledger.add(settle_entry(entry, Fate.MERGED, reason, place.new))
+    became = became_of(entry, context) if place.existing else None
+    if became:
+        context.journal.ledger.add(settle_entry(entry, Fate.MERGED, became.why, place.new))
         left = [
-            comments.settled(
-                comment, Fate.LEFT_OUT, "its page became a comment", old=entry.permalink
-            )
+            comments.settled(comment, Fate.LEFT_OUT, became.of_parts, old=entry.permalink)
             for comment in theirs
         ]
         context.journal.ledger.add(*left)

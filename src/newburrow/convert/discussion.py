@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from newburrow.convert.context import Context
-from newburrow.core import url_pattern
+from newburrow.dialects.page_name import name_in
 from newburrow.markup.base import section_id
 from newburrow.model import Author, Comment, Entry
 
@@ -13,9 +13,8 @@ def subject(entry: Entry, context: Context) -> Entry | None:
     if context.decisions.comments.discussion_pages != "comments":
         return None
     for dialect in context.dialects:
-        pattern = dialect.wiki.discussion
-        found = url_pattern.matcher(pattern).fullmatch(entry.title) if pattern else None
-        key = context.store.page_names.key(found["name"]) if found else ""
+        name = name_in(dialect.wiki.discussion, entry.title)
+        key = context.store.page_names.key(name) if name else ""
         if key and key != entry.key:
             return context.store.get(Entry, key)
     return None

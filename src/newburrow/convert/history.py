@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from newburrow.convert.became import became_of
 from newburrow.convert.context import Context
 from newburrow.convert.step.bodies import written_body
 from newburrow.core.problem import Problem
@@ -34,7 +35,10 @@ def write(context: Context, writer: Writer) -> None:
         elif place is None:
             _settle_all(key, entry, Fate.LEFT_OUT, "its page is left out", context)
         elif place.existing:
+            became = became_of(entry, context)
             reason = "its page is on the new host already and is skipped"
+            if became:
+                reason = became.of_parts
             _settle_all(key, entry, Fate.LEFT_OUT, reason, context)
         elif not context.host.history.taken:
             _settle_all(key, entry, Fate.LEFT_OUT, _no_history(key, context), context)

@@ -162,6 +162,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Put it on a page of the new site if readers should see it.",
         "The new host has no place for the description of the {vocabulary} {name}: “{text}”",
     ),
+    "category-text": (
+        "note",
+        "A page became the description of a category, and has more than words.",
+        'Set terms.category_pages = "pages" in move.toml to keep it as a page.',
+        "The text of this page now describes the category {name}. "
+        "Its links, pictures, lists or tables are plain text there.",
+    ),
     "comments-skipped": (
         "warning",
         "The new host already has an entry, but not all of its comments.",

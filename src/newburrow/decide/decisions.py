@@ -85,6 +85,8 @@ class TermRules(Struct, frozen=True, forbid_unknown_fields=True):
     nested_names: Literal["last", "path"] = "last"
     # a character at which a name is split into nested terms
     split_names_at: str = ""
+    # what a page of a wiki becomes that is about a category
+    category_pages: Literal["pages", "terms"] = "pages"
 
 
 class CommentRules(Struct, frozen=True, forbid_unknown_fields=True):

@@ -170,6 +170,7 @@ def _wrong_patterns(dialect: Dialect) -> Iterator[Mistake]:
         (["wiki", "other_wikis"], list(wiki.other_wikis.values()), ("name",)),
         (["wiki", "files"], [wiki.files], ("page", "file")),
         (["wiki", "discussion"], [wiki.discussion], ("name",)),
+        (["wiki", "category"], [wiki.category], ("name",)),
         (["wiki", "versions"], [wiki.versions], ("page", "number")),
     ):
         for pattern in patterns:

@@ -231,6 +231,8 @@ class WikiMap(Struct, frozen=True, forbid_unknown_fields=True):
     files: Pattern = ""
     # the name of the page that talks about another: a pattern of {name}
     discussion: Pattern = ""
+    # the name of the page about a category: a pattern of {name}
+    category: Pattern = ""
     # the name of the page whose lists are the menu of the wiki
     navigation: str = ""
     # the address of an older version of a page: a pattern of {+page}, the page's own address, and {number}

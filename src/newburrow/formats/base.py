@@ -16,7 +16,7 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.intake.head import Head
 from newburrow.intake.part import Part
-from newburrow.model import Media, MenuItem, Revision, Site
+from newburrow.model import Media, MenuItem, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 from newburrow.model.reading import Item, KnownPage
 
@@ -75,6 +75,8 @@ class Job(Struct, frozen=True):
     goes_to: Callable[[str], bool] = lambda _address: True
     # of the new site, each after the one it is under; targets are addresses
     menus: tuple[MenuItem, ...] = ()
+    # all of the new site; a writer that can declare terms also writes those that no entry has
+    terms: tuple[Term, ...] = ()
 
 
 class Refused(Exception):

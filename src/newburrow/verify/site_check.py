@@ -65,7 +65,7 @@ class SiteCheck:
             yield from self._menus(menus, site)
 
     def terms(self) -> Iterator[Difference]:
-        """What is said of each term of the result."""
+        """Terms that are missing or added, and what is said of each."""
         handed, rules = self._journal.handed.site().terms, self._host.terms
         names = {term.key: term.name for term in handed}
         expected: dict[tuple[str, str], list[Facts]] = {}
@@ -73,6 +73,10 @@ class SiteCheck:
             expected.setdefault((term.vocabulary, term.name), []).append(_of_term(term, names))
         no_place = {"parent": not rules.nested, "description": not rules.descriptions}
         names = {term.key: term.name for term in self._store.all(Term)}
+        found = {(term.vocabulary, term.name) for term in self._store.all(Term)}
+        for vocabulary, name in expected:
+            if (vocabulary, name) not in found:
+                yield Difference("term", name, "", "missing", f"a {vocabulary}", "")
         for term in self._store.all(Term):
             before = expected.get((term.vocabulary, term.name), [])
             if not before:

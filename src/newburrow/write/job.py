@@ -25,6 +25,7 @@ def job_of(context: Context, updated: str, templates: dict[str, str]) -> Job:
         templates=templates,
         goes_to=lambda address: _goes_to(address, context),
         menus=menus.plan(context),
+        terms=tuple({term.key: term for term in context.terms.values()}.values()),
     )
 
 

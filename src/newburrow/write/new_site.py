@@ -36,8 +36,8 @@ class NewSite:
         context = self.context
         context.new = menus.of_site(context)
         job = job_of(context, updated, templates)
-        terms, authors = tuple(context.terms.values()), tuple(context.authors.values())
-        context.planning.handed.set_site(HandedSite(job.site, job.menus, terms, authors))
+        authors = tuple(context.authors.values())
+        context.planning.handed.set_site(HandedSite(job.site, job.menus, job.terms, authors))
         writer: Writer = plugins.get(plugins.FORMATS, context.host.format).write(
             self.output, job
         )

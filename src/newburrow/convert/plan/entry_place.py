@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.assess.old_lists import DATES, ListMembership
-from newburrow.convert import choice, discussion
+from newburrow.convert import category_page, choice, discussion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.convert.step import dates
@@ -46,6 +46,9 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
     ruled = context.rules.changed(read)
     entry = context.edited(read, ruled.entry)
     held, at, id_ = _place(number, entry, read.kind, context)
+    category = category_page.category_of(entry, context) if held.existing else None
+    if category:  # it is used, even where nothing else is filed under it
+        entry = replace(entry, terms=(category.key,))
     listed = None
     if read.kind == "post" and read.status == "published":
         listed = ListMembership(read.authors, read.terms, context.day(read.published))
@@ -102,6 +105,10 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
         kind = context.kind_for(talked_of.kind)
         new = new_address(talked_of, kind, own_slug(talked_of, context), context)
         # it goes where the page is that it talks about, and is not written by itself
+        return _placed(seq, entry, kind, (new, new), True), _at(entry), ""
+    category = None if reason or failed else category_page.category_of(entry, context)
+    if category:
+        new = category_page.list_address(category, context)
         return _placed(seq, entry, kind, (new, new), True), _at(entry), ""
     if reason or failed:
         slug = ""

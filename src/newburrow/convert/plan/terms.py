@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
+from newburrow.convert import category_page
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core.problem import NOWHERE, Problem
@@ -48,25 +49,43 @@ def plan(context: Context, used: set[str]) -> None:
             new = term_pages.address_of(term, context)
             reason = "became a page (terms.csv)"
         elif name:
-            first.setdefault((vocabulary, name), term)
             moved = replace(
                 term, name=name, vocabulary=vocabulary, parent=term.parent if tree else ""
             )
-            context.terms[term.key] = _parted(moved, context)
+            _keep(_described(moved, context), first, context)
         was = known.by_key[term.key]
         old = next(context.old_archives.of_term(term), "")
         context.journal.ledger.add(
             LedgerRow("term", term.key, was.vocabulary, fate, reason, was.name, old, new)
         )
-        if (
-            name
-            and term.description
-            and choice.action != "page"
-            and not context.host.terms.descriptions
-        ):
-            context.journal.follow_ups.add(_no_description(term))
     if nested:
         context.journal.follow_ups.add(_no_nesting(nested, context))
+
+
+def _keep(term: Term, first: dict[tuple[str, str], Term], context: Context) -> None:
+    """Take a term into the new site, or let the one stand for it that has its name; that gets its description."""
+    if term.description and not context.host.terms.descriptions:
+        context.journal.follow_ups.add(_no_description(term))
+    same = first.setdefault((term.vocabulary, term.name), term)
+    if same is term:
+        context.terms[term.key] = _parted(term, context)
+        return
+    held = context.terms[same.key]
+    if term.description and not held.description:
+        held = replace(held, description=term.description)
+        standing = [key for key, other in context.terms.items() if other.key == held.key]
+        context.terms.update(dict.fromkeys(standing, held))
+    context.terms[term.key] = held
+
+
+def _described(term: Term, context: Context) -> Term:
+    """The term with the text of the page that is about it, where such pages become terms and it has no own words."""
+    page = category_page.page_about(term, context)
+    if page is None or term.description:
+        return term
+    if category_page.is_more_than_words(page):
+        context.journal.follow_ups.add(Problem.about(page, "category-text", name=term.name))
+    return replace(term, description=category_page.description(page))
 
 
 def _above(used: set[str], known: TermNames, context: Context) -> set[str]:

@@ -22,7 +22,12 @@ class Atom(Format):
 
     name = "atom"
     title = "Atom 1.0 (RFC 4287) and 0.3"
-    always_said = ("authors", "updated", "comment: published")  # RFC 4287 4.1.2
+    always_said = (
+        "authors",
+        "updated",
+        "comment: author",
+        "comment: published",
+    )  # RFC 4287 4.1.2
 
     def recognise(self, head: Head) -> bool:
         """Whether the root element is `feed` of Atom 1.0 or 0.3."""

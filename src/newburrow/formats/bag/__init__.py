@@ -79,7 +79,7 @@ class Bag(Format):
 
     def write(self, output: Output, job: Job) -> Writer:
         """A bag of the records as they are on the new site."""
-        return BagWriter(output, job.site, menus=job.menus)
+        return BagWriter(output, job.site, menus=job.menus, terms=job.terms)
 
 
 FORMAT = Bag()

@@ -52,6 +52,7 @@ class BagWriter:
         site: Site,
         dialects: Iterable[Dialect] = (),
         menus: Iterable[MenuItem] = (),
+        terms: Iterable[Term] = (),
     ) -> None:
         self._output = output
         self._encode = msgspec.json.Encoder(order="deterministic").encode
@@ -69,6 +70,8 @@ class BagWriter:
             self.record(site)
         for item in menus:
             self.record(item)
+        for term in terms:
+            self._once(term)
 
     def _open(self, table: str) -> None:
         self._files[table] = _DigestedFile(self._output.open(f"data/{FOLDER}/{table}.jsonl"))

@@ -19,6 +19,7 @@ from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.formats.base import Input
+from newburrow.formats.exports.category_pages import with_categories
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.unsafe_addresses import without_unsafe
@@ -62,7 +63,7 @@ def with_files(
     A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
     not in the export stays as it is. A site gets the name of the piece's dialect.
     """
-    for record in _safe(_in_time(export, piece, found)):
+    for record in _safe(_filed(piece, _in_time(export, piece, found))):
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
         if isinstance(record, Site) and not record.address and export.site:
@@ -94,6 +95,12 @@ def _in_time(
             f"allow more: --limit seconds={10 * seconds}.",
             Where(piece.part.label),
         ) from None
+
+
+def _filed(piece: Piece, found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:
+    """The same with the categories that are pages of a wiki."""
+    for item in found:
+        yield from with_categories(item, piece.dialect.wiki.category)
 
 
 def _safe(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:

@@ -51,6 +51,7 @@ class HtmlWriter:
         self._used = {
             kind: {*names_in(text), *_ELSEWHERE} for kind, text in job.templates.items()
         }
+        self._unused = {term.key: term for term in job.terms}  # until a page has them
         self._site()
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
@@ -71,7 +72,9 @@ class HtmlWriter:
         for author in bundle.authors:
             self._list_once("people", author.name, _member(author))
         for term in bundle.terms:
-            self._list_once("labels", term.key, _label(term))
+            self._unused.pop(term.key, None)
+            if term.description or term.slug != term.name:
+                self._list_once("labels", term.key, _label(term))
         return unsaid(facts, OF_ENTRY, self._used[entry.kind], ("entry", entry.key))
 
     def media(self, media: Media) -> Iterable[Problem]:
@@ -80,7 +83,9 @@ class HtmlWriter:
         return ()
 
     def finish(self) -> None:
-        """Close the pages that hold lists."""
+        """List the terms that no page has, and close the pages that hold lists."""
+        for term in self._unused.values():
+            self._list("labels", _label(term))
         for name, stream in self._lists.items():
             stream.write(_END[name].encode())
             stream.close()
@@ -222,9 +227,7 @@ def _member(author: Author) -> str:
 
 
 def _label(term: Term) -> str:
-    """A row of `labels.html`; empty for a term of which no more than the name is known."""
-    if not term.description and term.slug == term.name:
-        return ""
+    """A row of `labels.html`."""
     about = f'<div class="about">{term.description}</div>' if term.description else ""
     return (
         f'<li class="label" id="{html.escape(term.slug)}" data-vocabulary="{html.escape(term.vocabulary)}">'

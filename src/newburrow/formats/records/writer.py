@@ -90,7 +90,9 @@ class RecordWriter:
         return self._unsaid("media", facts, "media", media.key)
 
     def finish(self) -> None:
-        """Close the lists."""
+        """Write the terms that no entry has, and close the lists."""
+        for term in self.job.terms:
+            self._once(term)
         for file in self.files.values():
             file.close()
 

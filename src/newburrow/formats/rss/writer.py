@@ -57,7 +57,8 @@ class RssWriter:
         self.people: dict[str, str] = {}  # declared at the end of the file: key -> element
         self.topics: dict[str, str] = {}
         self.leads: dict[str, str] = {}  # pictures that stand for entries of this part
-        self.written: set[str] = set()  # keys of such pictures of all parts
+        self.written: set[str] = set()  # keys of such pictures of all parts, and of terms
+        self.terms = job.terms
 
     # -- files -----------------------------------------------------------------------------------
 
@@ -134,7 +135,7 @@ class RssWriter:
         self.people |= people
         self.topics |= topics
         self.leads |= leads
-        self.written.update(leads)
+        self.written.update(leads, topics)
         self._put(item)
 
     # -- records ---------------------------------------------------------------------------------
@@ -192,7 +193,10 @@ class RssWriter:
             yield Problem.about(media, "dropped-detail", message=message)
 
     def finish(self) -> None:
-        """Close the last file; a site without entries has one too."""
+        """Declare the terms that no entry has, and close the last file; a site without entries has one too."""
+        for term in self.terms:
+            if term.key not in self.written and (made := self.speech.term(term)):
+                self._item("", {}, {term.key: made}, {})
         if self.number == 0:
             self._open()
         self._close()

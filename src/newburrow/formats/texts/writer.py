@@ -51,6 +51,7 @@ class TextWriter:
         self.options = msgspec.convert(job.options, TextOptions)
         self.output, self.site = output, job.site
         self.limit = job.file_bytes
+        self._unused = {term.key: term for term in job.terms}  # until an entry has them
         self._data: dict[str, Parts] = {}
         self._written: set[str] = set()  # authors and terms written, which are few
         with output.open("site.json") as stream:
@@ -77,6 +78,7 @@ class TextWriter:
             if author.email or author.address or author.about or author.login:
                 self._once("authors", author.name, _of_author(author))
         for term in bundle.terms:
+            self._unused.pop(term.key, None)
             if term.description or term.slug != term.name or term.parent:
                 self._once("terms", term.key, _of_term(term))
         for line in answers:
@@ -161,7 +163,9 @@ class TextWriter:
         return ()
 
     def finish(self) -> None:
-        """Close the data files."""
+        """Write the terms that no text has, and close the data files."""
+        for term in self._unused.values():
+            self._line("terms", _of_term(term))
         for parts in self._data.values():
             parts.close()
 
