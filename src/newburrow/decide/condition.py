@@ -19,6 +19,7 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
     items: tuple[str, ...] = ()  # id, slug, or address
     under: tuple[str, ...] = ()  # id or slug of an entry that it is below
     words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
+    outside_sitemap: bool = False  # a page that the sitemap of the old site does not list
     since: date | None = None  # published on this day or later
     until: date | None = None  # published on this day or before
 

@@ -11,7 +11,7 @@ from datetime import date, datetime
 from newburrow.core import url
 from newburrow.decide.condition import Condition
 from newburrow.model.author import Author
-from newburrow.model.entry import Entry
+from newburrow.model.entry import OUTSIDE_SITEMAP, Entry
 from newburrow.model.keys import bare
 from newburrow.model.lookup import RecordLookup
 from newburrow.model.term import Term
@@ -53,6 +53,7 @@ def compiled(
         "items": lambda entry: any(_is_named(entry, word) for word in condition.items),
         "under": lambda entry: _stands_under(entry, condition.under, store),
         "words": lambda entry: bool(words.search(_visible(entry))),
+        "outside_sitemap": lambda entry: OUTSIDE_SITEMAP in entry.extra,
         "since": lambda entry: (
             entry.published is not None and first <= local(entry.published).date()
         ),

@@ -8,6 +8,10 @@ from typing import ClassVar
 from newburrow.model.quiz import Quiz
 from newburrow.model.record import Body, Record
 
+OUTSIDE_SITEMAP = (
+    "(outside the sitemap)"  # in `extra`, of a page that the site's own sitemap does not list
+)
+
 ENTRY_KINDS = (
     "post",
     "page",

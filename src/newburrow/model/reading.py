@@ -61,6 +61,8 @@ class KnownPage(Struct, frozen=True):
     updated: str = ""
     authors: tuple[str, ...] = ()
     terms: tuple[str, ...] = ()
+    # whether the site has a sitemap, which names this page or not; None where it has none
+    in_sitemap: bool | None = None
 
 
 class FormerAddress(Struct, frozen=True):

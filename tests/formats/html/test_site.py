@@ -25,6 +25,32 @@ class Pages(FolderCase):
         self.write("guide/feed.xml", "<rss version='2.0'><channel><item><link>https://g.example/trees/pear.html</link>"
                    "<pubDate>Tue, 02 Feb 2021 10:00:00 GMT</pubDate><author>i@g.example (Idris)</author><category>fruit</category></item></channel></rss>")  # fmt: skip
 
+    def test_pages_that_the_sitemap_does_not_list_can_be_left_out(self) -> None:
+        self.site()
+        listed = "".join(
+            f"<url><loc>https://g.example/{name}</loc></url>"
+            for name in PAGES
+            if name != "trees/pear.html"
+        )
+        self.write(
+            "guide/sitemap.xml",
+            f'<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{listed}</urlset>',
+        )
+        site = ("--site", "https://g.example/")
+        findings = {found["code"]: found for found in self.survey("guide", *site)["findings"]}
+        self.assertEqual(findings["outside-sitemap"]["count"], 1)
+        self.run_ok("draft", "guide", *site, "--to", "plainleaf", "--out", "m")
+        with (self.folder / "m/move.toml").open("a") as stream:
+            stream.write("\n[[choose.leave]]\noutside_sitemap = true\n")
+        self.run_ok("move", "m")
+        fates = {
+            row["title"]: row["fate"]
+            for row in rows(self.folder / "m/ledger.csv")
+            if row["kind"] == "page"
+        }
+        self.assertEqual(fates.pop("Pear"), "left-out")
+        self.assertEqual(set(fates.values()), {"moved"})
+
     def test_a_documentation_tree(self) -> None:
         self.site()
         self.run_ok(

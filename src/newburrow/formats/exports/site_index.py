@@ -18,7 +18,8 @@ from newburrow.model.reading import KnownPage
 
 _FEEDS = ("rss", "feed", "RDF")
 _SITEMAP = "urlset"
-_ITEMS = ("item", "entry", "url")
+_LINE_OF_SITEMAP = "url"
+_ITEMS = ("item", "entry", _LINE_OF_SITEMAP)
 _PUBLISHED = ("pubDate", "published", "issued", "date")
 _UPDATED = ("updated", "modified", "lastmod")
 _AUTHORS = ("creator", "author")
@@ -39,9 +40,11 @@ class SiteIndex:
         """Read them. One that is not well-formed is read as far as it is."""
         self._file = tempfile.TemporaryFile()  # noqa: SIM115 (stays open as long as pages are asked for)
         weakref.finalize(self, self._file.close)
+        self._has_sitemap = False
         self._places: dict[int, tuple[int, ...]] = {}  # digest -> where its lines begin
         for part in parts:
             for address, page in _pages(part):
+                self._has_sitemap |= bool(page.in_sitemap)
                 if key := url.key(address):
                     digest = _digest(key)
                     self._places[digest] = (*self._places.get(digest, ()), self._file.tell())
@@ -50,13 +53,15 @@ class SiteIndex:
     def page(self, *addresses: str) -> KnownPage | None:
         """What is known of the page at one of these addresses; what several say of it is put together."""
         found = [page for address in addresses for page in self._said_of(url.key(address))]
-        if not found:
+        if not found and not self._has_sitemap:
             return None
+        is_in_sitemap = any(page.in_sitemap for page in found) if self._has_sitemap else None
         return KnownPage(
             next((page.published for page in found if page.published), ""),
             next((page.updated for page in found if page.updated), ""),
             next((page.authors for page in found if page.authors), ()),
             next((page.terms for page in found if page.terms), ()),
+            is_in_sitemap,
         )
 
     def _said_of(self, key: str) -> Iterator[KnownPage]:
@@ -121,5 +126,6 @@ def _page(item: etree._Element) -> Iterator[tuple[str, KnownPage]]:
                 next((found[name][0] for name in _UPDATED if name in found), ""),
                 tuple(next((found[name] for name in _AUTHORS if name in found), ())),
                 tuple(filter(None, found.get("category", ()))),
+                True if local_name(str(item.tag)) == _LINE_OF_SITEMAP else None,
             ),
         )

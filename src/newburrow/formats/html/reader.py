@@ -23,6 +23,7 @@ from newburrow.formats.records.record_facts import compiled_map
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Comment, Entry, Where
+from newburrow.model.entry import OUTSIDE_SITEMAP
 from newburrow.model.reading import Item, KnownPage, Relation
 
 _LONGEST = 64 * 1024 * 1024  # bytes of a page
@@ -124,12 +125,7 @@ def _settled(
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
                 item = _dated(item, known, source)
-            if not item.body.text:
-                yield replace(
-                    Problem.at(Where(source.label), "page-without-body", file=source.name),
-                    object="entry",
-                    key=item.key,
-                )
+            yield from _remarks(item, source)
         elif isinstance(item, Comment):
             item = _keyed(item)
         elif isinstance(item, Relation):
@@ -143,12 +139,26 @@ def _settled(
             yield Relation(entry, "above", address, source=Where(source.label))
 
 
+def _remarks(entry: Entry, source: Input) -> Iterator[Problem]:
+    if OUTSIDE_SITEMAP in entry.extra:
+        yield Problem.about(entry, "outside-sitemap")
+    if not entry.body.text:
+        problem = Problem.at(Where(source.label), "page-without-body", file=source.name)
+        yield replace(problem, object="entry", key=entry.key)
+
+
 def _dated(entry: Entry, known: KnownPage, source: Input) -> Entry:
-    """The entry with the dates that a feed or the sitemap gives, where the page has none."""
+    """The entry with the dates that a feed or the sitemap gives, where the page has none.
+
+    That a sitemap does not list it is noted in `extra`.
+    """
+    extra = entry.extra
+    if known.in_sitemap is False:
+        extra = extra | {OUTSIDE_SITEMAP: ["yes"]}
     zone, forms = zone_named(source.zone), source.dialect.dates.forms
     published = entry.published or parse_date(known.published, zone, forms)
     updated = entry.updated or parse_date(known.updated, zone, forms)
-    return replace(entry, published=published, updated=updated)
+    return replace(entry, published=published, updated=updated, extra=extra)
 
 
 def _relations(
