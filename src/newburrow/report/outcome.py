@@ -31,7 +31,7 @@ class Walk(Struct, frozen=True):
     def sentence(self) -> str:
         """The walk in one sentence."""
         if not self.has_home:
-            return "no home page and no menu is known to begin from"
+            return "no home page, menu or table of contents is known to begin from"
         before, after = self.before, self.after
         pages, earlier = after.reached + after.unreached, before.reached + before.unreached
         return (

@@ -16,18 +16,16 @@ def walk(context: Context) -> Walk:
     """Walk through both sites. To be called when every entry has been converted."""
     table, front = context.planning.walk, context.old.front_page
     named = {front, *in_menus(context)} - {""}
-    posts = (
-        entry.key
-        for entry in context.store.all(Entry)
-        if entry.kind == "post" and entry.status == "published"
+    listed = (
+        entry.key for entry in context.store.all(Entry) if _is_listed(entry, context.is_package)
     )
-    has_posts = False
+    has_lists = False
 
     def roots() -> Iterator[str]:
-        nonlocal has_posts
+        nonlocal has_lists
         yield from named
-        for key in posts:  # lists of posts lead to each of them
-            has_posts = True
+        for key in listed:
+            has_lists = True
             yield key
 
     table.settle(roots())
@@ -40,7 +38,20 @@ def walk(context: Context) -> Walk:
         WalkSide(counts["reached"][n], counts["unreached"][n], counts["dead"][n], unshown[n])
         for n in (0, 1)
     ]
-    return Walk(sides[0], sides[1], bool(named) or has_posts)
+    return Walk(sides[0], sides[1], bool(named) or has_lists)
+
+
+def _is_listed(entry: Entry, is_package: bool) -> bool:
+    """Whether a list of the site leads to an entry by itself: one of posts, or the table of contents of a course."""
+    if entry.kind == "post":
+        return entry.status == "published"
+    if entry.kind in (
+        "module",
+        "question-bank",
+    ):  # a bank is no page: teachers find it in a list
+        return is_package
+    in_contents = bool(entry.parent) or entry.position is not None
+    return is_package and in_contents
 
 
 def rows(context: Context) -> Iterator[tuple[str, ...]]:
