@@ -60,7 +60,7 @@ class Surveys(FolderCase):
             [(one["pattern"], one["entries"]) for one in survey["permalinks"]],
             [("/{slug}/", 1), ("/{year}/{month}/{slug}/", 1)],
         )
-        self.assertEqual(survey["largest"][0], [50, "A"])
+        self.assertEqual(survey["largest"][0], {"bytes": 50, "title": "A"})
 
     def test_what_no_entry_shows_and_what_is_too_much_for_a_host(self) -> None:
         zipped(self.folder / "e.zip", one_png=b"1", two_png=b"2",

@@ -13,7 +13,10 @@ from newburrow.assess.link_map import LinkMap, LinkTarget
 from newburrow.assess.old_archives import OldArchives, pairs
 from newburrow.assess.site_of_file import site_of_file
 from newburrow.assess.survey_facts import (
+    AuthorFacts,
+    EntrySize,
     FindingNotes,
+    MediaFacts,
     PermalinkFacts,
     SourceFacts,
     Survey,
@@ -93,7 +96,10 @@ class _Surveyor:
                 if table not in ("site", FILE_KIND)
             },
             states=store.states("entry") | store.states("comment"),
-            authors=sorted(authors, key=lambda pair: (-pair[1], pair[0])),
+            authors=[
+                AuthorFacts(*pair)
+                for pair in sorted(authors, key=lambda pair: (-pair[1], pair[0]))
+            ],
             terms=[
                 TermFacts(
                     term.vocabulary,
@@ -107,7 +113,7 @@ class _Surveyor:
             first=entry_findings.calendar.first,
             last=entry_findings.calendar.last,
             offsets=entry_findings.calendar.offsets,
-            media=media,
+            media=MediaFacts(**media),
             markups=dict(entry_findings.markups.most_common()),
             permalinks=[
                 PermalinkFacts(pattern, number, entry_findings.pattern_examples[pattern])
@@ -115,7 +121,7 @@ class _Surveyor:
                     entry_findings.patterns.items(), key=lambda item: (-item[1], item[0])
                 )
             ],
-            largest=entry_findings.largest,
+            largest=[EntrySize(*pair) for pair in entry_findings.largest],
             findings=self.notes.findings(),
         )
 
@@ -123,24 +129,21 @@ class _Surveyor:
 
     def _media(self) -> dict[str, int]:
         """Look at the files, and learn their addresses."""
-        found = dict.fromkeys(
-            ("bytes", "in the export", "missing", "elsewhere", "the same bytes", "never shown"),
-            0,
-        )
+        found = dict.fromkeys(MediaFacts.__struct_fields__, 0)
         hosts_of_site = {url.site_key(site.address) for site in self.sites}
         for media in self.store.all(Media):
             if media.path:
                 found["bytes"] += media.size
             self.linked.know(media.address, *media.addresses)
             if media.path:
-                found["in the export"] += 1
+                found["in_export"] += 1
             elif url.site_key(media.address) not in ("", *hosts_of_site):
                 found["elsewhere"] += 1
             else:
                 found["missing"] += 1
                 self.notes.note("missing-file", media.extra.get("path", [media.address])[0])
             if media.path and not self.linked.new_bytes(media.digest):
-                found["the same bytes"] += 1
+                found["same_bytes"] += 1
                 self.notes.note("file-twice", media.path)
             if media.path and not media.address:
                 site, path = site_of_file(media.path, self.sites)
@@ -171,7 +174,7 @@ class _Surveyor:
                 and not shown
                 and not self.linked.is_shown(media.address or media.path)
             ):
-                found["never shown"] += 1
+                found["never_shown"] += 1
                 if file_kinds.is_content(media):
                     code = "file-unused"
                 else:

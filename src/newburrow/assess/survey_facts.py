@@ -74,6 +74,31 @@ class PermalinkFacts(Struct, frozen=True):
     example: str
 
 
+class AuthorFacts(Struct, frozen=True):
+    """One author with the number of entries."""
+
+    name: str
+    entries: int
+
+
+class EntrySize(Struct, frozen=True):
+    """How large an entry is."""
+
+    bytes: int  # of the body
+    title: str
+
+
+class MediaFacts(Struct, frozen=True):
+    """The files that the export names or has."""
+
+    bytes: int = 0  # of those in the export
+    in_export: int = 0
+    missing: int = 0
+    elsewhere: int = 0  # on other sites
+    same_bytes: int = 0  # as another one
+    never_shown: int = 0
+
+
 class TermFacts(Struct, frozen=True):
     """One term with the number of entries it is on."""
 
@@ -91,16 +116,15 @@ class Survey(Struct, frozen=True):
     site: Site
     counts: dict[str, int]  # kind of object -> number
     states: dict[str, dict[str, int]]  # kind of entry or comment -> state -> number
-    authors: list[tuple[str, int]]  # name, number of entries; the most entries first
+    authors: list[AuthorFacts]  # the most entries first
     terms: list[TermFacts]
     first: datetime | None
     last: datetime | None
     offsets: dict[str, int]  # offset from UTC as written -> entries
-    # bytes, in the export, missing, elsewhere, the same bytes, never shown -> number
-    media: dict[str, int]
+    media: MediaFacts
     markups: dict[str, int]  # markup of a body -> entries
     permalinks: list[PermalinkFacts]  # the most common first; at most MOST_PATTERNS
-    largest: list[tuple[int, str]]  # bytes of the body, title; the largest first
+    largest: list[EntrySize]  # the largest first
     findings: list[Finding]
 
 

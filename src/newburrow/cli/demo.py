@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_json
 from newburrow.cli.screen import Screen, in_shell
 from newburrow.cli.summary import follow_ups
 from newburrow.commands.demo import SITES, demo
@@ -29,6 +29,7 @@ def configure(parser: Parser) -> None:
         default=SITES[0],
         help="the site that moves: the orchard's news blog, its growers' wiki or its grafting course (blog)",
     )
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -36,6 +37,11 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         made = demo(options.out, options.site, listener, options.jobs)
     outcome, move = made.outcome, options.out / "move"
+    if options.json:
+        from newburrow.cli.json_forms import of_move
+
+        screen.json("move", of_move(outcome))
+        return 0 if outcome.complete else 1
     screen.line(f"{made.title}: from {made.dialect} to {made.host}")
     screen.line(f"found       {_counts_by_fate(outcome, 'found')}")
     screen.line(f"moved       {_counts_by_fate(outcome, 'moved')}")

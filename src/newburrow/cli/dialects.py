@@ -6,7 +6,13 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli import listing
-from newburrow.cli.parsing import Parser, add_limits, limits_from
+from newburrow.cli.parsing import (
+    Parser,
+    add_limits,
+    limits_from,
+    refuse_together,
+    refuse_unless,
+)
 from newburrow.cli.screen import Screen
 from newburrow.commands import dialects
 
@@ -30,6 +36,8 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list, a dialect, or a draft of one."""
+    refuse_together(options, "NAME", "draft_from", "json")
+    refuse_unless(options, "draft_from", "limit")
     if options.draft_from:
         drafted = dialects.draft_dialect(options.draft_from, limits_from(options))
         screen.line(drafted.rstrip("\n"))
@@ -46,4 +54,5 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         rows,
         "Print one to copy and change: newburrow dialects NAME > my-dialect.toml\n"
         "Use your own with: --dialect my-dialect.toml",
+        options.json,
     )

@@ -6,15 +6,30 @@ import argparse
 import sys
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_holds, add_paths, add_reading, request_of
+from newburrow.cli.parsing import (
+    Parser,
+    add_holds,
+    add_json,
+    add_paths,
+    add_reading,
+    request_of,
+)
 from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.draft import draft_move
 from newburrow.core.problem import refusal
 from newburrow.decide.draft import DraftRequest
 from newburrow.decide.likeness import UNFIT
-from newburrow.decide.move_folder import ENTRIES
+from newburrow.decide.move_folder import AUTHORS, ENTRIES, MOVE, TERMS
 
 EXAMPLE = "newburrow draft export.zip --to lanternlog --out my-move"
+
+_FILES = {
+    MOVE: "what moves, as what, to which addresses",
+    AUTHORS: "the new name of each author; who may be the same person",
+    TERMS: "which terms are kept, renamed, merged, moved, nested, pages, or dropped",
+    ENTRIES: "each entry: whether it moves, as what, under which slug, date, title and author",
+    UNFIT: "what did not fit of the earlier move, and why",
+}
 
 
 def configure(parser: Parser) -> None:
@@ -42,6 +57,7 @@ def configure(parser: Parser) -> None:
         help="also write a table of all entries, to change many of them in a spreadsheet",
     )
     add_holds(parser)
+    add_json(parser)
     parser.add_argument(
         "--ask",
         action="store_true",
@@ -72,17 +88,14 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     else:
         with screen.progress() as listener:
             folder = draft_move(plan, options.out, listener, jobs=options.jobs)
+    files = {name: words for name, words in _FILES.items() if folder.has(name)}
+    if options.json:
+        from newburrow.cli.json_forms import DraftForm
+
+        screen.json("draft", DraftForm(str(folder.path), list(files)))
+        return 0
     screen.line(f"The decisions are in {folder.path}:")
-    screen.line("  move.toml     what moves, as what, to which addresses")
-    screen.line("  authors.csv   the new name of each author; who may be the same person")
-    screen.line(
-        "  terms.csv     which terms are kept, renamed, merged, moved, nested, pages, or dropped"
-    )
-    if folder.has(ENTRIES):
-        screen.line(
-            "  entries.csv   each entry: whether it moves, as what, under which slug, date, title and author"
-        )
-    if folder.has(UNFIT):
-        screen.line("  not-taken-over.csv  what did not fit of the earlier move, and why")
+    for name, words in files.items():
+        screen.line(f"  {name:<13} {words}")
     screen.line(f"Next: look through them, then run: newburrow move {in_shell(folder.path)}")
     return 0

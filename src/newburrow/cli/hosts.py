@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from newburrow.cli import listing
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, refuse_together
 from newburrow.cli.screen import Screen
 from newburrow.commands import hosts
 
@@ -19,6 +19,7 @@ def configure(parser: Parser) -> None:
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the list or the profile."""
+    refuse_together(options, "NAME", "json")
     if options.name:
         screen.line(hosts.host_text(options.name).rstrip("\n"))
         return 0
@@ -28,4 +29,5 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         rows,
         "Print one to copy and change: newburrow hosts NAME > my-host.toml\n"
         "Use your own with: --to my-host.toml",
+        options.json,
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
+from newburrow.cli.parsing import Parser, add_json, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.keep import keep
 
@@ -22,6 +22,7 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--out", required=True, type=Path, metavar="BAG", help="the folder to make"
     )
+    add_json(parser)
     add_reading(parser)
 
 
@@ -29,6 +30,11 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     """Write the bag, and print how much it holds."""
     with screen.progress() as listener:
         counts = keep(request_of(options), options.out, listener)
+    if options.json:
+        from newburrow.cli.json_forms import KeepForm
+
+        screen.json("keep", KeepForm(str(options.out), counts))
+        return 0
     numbers = ", ".join(f"{number:,} {name}" for name, number in counts.items() if number)
     screen.line(f"Kept in {options.out}: {numbers}.")
     screen.line(f"Next: newburrow survey {in_shell(options.out)}")

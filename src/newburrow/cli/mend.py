@@ -10,13 +10,14 @@ import argparse
 from collections import Counter
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser, add_limits, limits_from
+from newburrow.cli.parsing import Parser, add_json, add_limits, limits_from
 from newburrow.cli.screen import Screen, in_shell
 from newburrow.commands.mend import mend_path
 from newburrow.intake.repair.record import Repair
 
 EXAMPLE = "newburrow mend export.xml -o mended.xml"
 
+_MOST_IN_JSON = 1000  # repairs; more are counted
 _WORDS = {
     "after-end": "after the end of the document, removed",
     "attribute-name": "an attribute whose name is none",
@@ -57,15 +58,20 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "-o", required=True, type=Path, dest="out", metavar="FIXED", help="the file to write"
     )
+    add_json(parser)
     add_limits(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Mend the file, and print each repair in one line."""
     counts: Counter[str] = Counter()
+    first: list[Repair] = []
 
     def tell(repair: Repair) -> None:
         counts[repair.code] += 1
+        if options.json:
+            first.extend([repair][: _MOST_IN_JSON - len(first)])
+            return
         if repair.after:
             change = f"{repair.before}  →  {repair.after}"
         else:
@@ -73,6 +79,12 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.line(f"line {repair.line}: {_WORDS[repair.code]}: {change}")
 
     changed = mend_path(options.path, options.out, tell, limits_from(options))
+    lost = counts["cut-off"] or counts["second-document"]
+    if options.json:
+        from newburrow.cli.json_forms import of_mended
+
+        screen.json("mend", of_mended(options.out, bool(changed), counts, first))
+        return 1 if lost else 0
     if not changed:
         screen.line(f"It is well-formed; {options.out} is the same, byte for byte.")
         return 0
@@ -80,6 +92,4 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     for code, number in sorted(counts.items(), key=lambda item: (-item[1], item[0])):
         screen.line(f"  {number:>6,}  {_WORDS[code]}")
     screen.line(f"Next: newburrow survey {in_shell(options.out)}")
-    if counts["cut-off"] or counts["second-document"]:
-        return 1
-    return 0
+    return 1 if lost else 0

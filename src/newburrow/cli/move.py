@@ -10,7 +10,14 @@ import argparse
 from pathlib import Path
 
 from newburrow.cli import summary
-from newburrow.cli.parsing import Parser, add_holds, add_reading, request_of, says_how_to_read
+from newburrow.cli.parsing import (
+    Parser,
+    add_holds,
+    add_json,
+    add_reading,
+    request_of,
+    says_how_to_read,
+)
 from newburrow.cli.screen import Screen
 from newburrow.commands.move import move_folder, move_paths, rehearse_paths
 from newburrow.commands.try_items import Tried, try_items
@@ -52,9 +59,7 @@ def configure(parser: Parser) -> None:
         metavar="ITEM",
         help="of a move folder: write this item alone (id, slug, address, part of a title) into try/, to try it",
     )
-    parser.add_argument(
-        "--json", action="store_true", help="print one JSON object instead of tables"
-    )
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -63,7 +68,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         return _try(options, screen)
     outcome = _outcome(options, screen)
     if options.json:
-        summary.show_json(outcome, screen)
+        from newburrow.cli.json_forms import of_move
+
+        screen.json("move", of_move(outcome))
     else:
         summary.show(outcome, screen)
     if outcome.complete:
@@ -85,7 +92,9 @@ def _try(options: argparse.Namespace, screen: Screen) -> int:
             MoveFolder.existing(folder), options.only, listener, options.jobs or 1
         )
     if options.json:
-        screen.json(tried)
+        from newburrow.cli.json_forms import of_try
+
+        screen.json("try", of_try(tried))
     else:
         _show_tried(tried, screen)
     return 1 if tried.not_written else 0

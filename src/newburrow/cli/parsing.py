@@ -100,6 +100,41 @@ def add_reading(parser: argparse.ArgumentParser) -> None:
     add_limits(parser)
 
 
+def add_json(parser: argparse.ArgumentParser) -> None:
+    """Add the option that prints a result for a program."""
+    parser.add_argument(
+        "--json", action="store_true", help="print one JSON object instead of text"
+    )
+
+
+def refuse_together(options: argparse.Namespace, *names: str) -> None:
+    """Refuse options of which each would make the others do nothing. Raises BurrowError where several are given.
+
+    `names` are as they are in `options`; a name in capitals is that of an argument.
+    """
+    given = [name for name in names if getattr(options, name.lower())]
+    if len(given) > 1:
+        shown = [
+            name if name.isupper() else f"--{name.replace('_', '-')}" for name in given[:2]
+        ]
+        raise refusal(
+            "usage",
+            f"{shown[0]} and {shown[1]} cannot be used together.",
+            "Leave one of them out.",
+        )
+
+
+def refuse_unless(options: argparse.Namespace, needed: str, *names: str) -> None:
+    """Refuse options that do nothing without another one. Raises BurrowError where one stands without it."""
+    for name in names:
+        if getattr(options, name) and not getattr(options, needed):
+            raise refusal(
+                "usage",
+                f"--{name.replace('_', '-')} does nothing without --{needed.replace('_', '-')}.",
+                "Give both, or neither.",
+            )
+
+
 def add_limits(parser: argparse.ArgumentParser) -> None:
     """Add the option that lets an export cost more than usual."""
     parser.add_argument(

@@ -9,7 +9,7 @@ import argparse
 from collections import Counter
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_json, refuse_together, refuse_unless
 from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands import redirects
 from newburrow.commands.advise import advise
@@ -59,16 +59,16 @@ def configure(parser: Parser) -> None:
         action="store_true",
         help="do not check the certificates of https when following",
     )
-    parser.add_argument(
-        "--json", action="store_true", help="print one JSON object instead of tables"
-    )
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Print the rules, write the files of servers, or check a running server."""
+    refuse_together(options, "advise", "follow", "server")
+    refuse_unless(options, "follow", "new_at", "any_certificate")
     folder = MoveFolder.existing(options.folder)
     if options.advise:
-        return _advise(folder, screen)
+        return _advise(folder, screen, options.json)
     if options.follow:
         sites = Sites(
             options.follow, options.new_at, checks_certificates=not options.any_certificate
@@ -76,7 +76,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         return _follow(folder, sites, screen, options.json)
     found, guidance = redirects.summary(folder, options.server)
     if options.json:
-        screen.json(found)
+        screen.json("redirects", found)
         return 0
     _tell(found, screen)
     if guidance:
@@ -92,9 +92,12 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     return 0
 
 
-def _advise(folder: MoveFolder, screen: Screen) -> int:
+def _advise(folder: MoveFolder, screen: Screen, as_json: bool) -> int:
     with screen.progress() as listener:
         found = advise(folder, listener)
+    if as_json:
+        screen.json("advice", found)
+        return 0
     weighed = any(pattern.visits for pattern in found.patterns)
     numbers = ["unchanged", "redirected", "visits", "rules", "one by one", "collisions"]
     if not weighed:
@@ -135,7 +138,7 @@ def _tell(found: redirects.Summary, screen: Screen) -> None:
         f"{counts['unchanged']:,} old addresses stay as they are, {counts['redirected']:,} are redirected, "
         f"{counts['gone']:,} are gone."
     )
-    for why, number in found.reasons.items():
+    for why, number in ((reason.why, reason.addresses) for reason in found.reasons):
         screen.line(f"  gone: {number:,} because {why or 'nothing is there any more'}")
     _tell_hosts(found.hosts, screen)
     if not found.rules:
@@ -180,11 +183,9 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen, as_json: bool) -> 
                 kept.append(address)
     wrong = sum(number for outcome, number in counts.items() if outcome not in (RIGHT, NOT_UP))
     if as_json:
-        found = {
-            outcome: {"count": counts[outcome], "examples": examples.get(outcome, [])}
-            for outcome in OUTCOMES
-        }
-        screen.json({"followed": sum(counts.values()), "outcomes": found})
+        from newburrow.cli.json_forms import of_followed
+
+        screen.json("follow", of_followed(counts, examples))
         return 1 if wrong else 0
     if not wrong and not counts[NOT_UP]:
         screen.line(

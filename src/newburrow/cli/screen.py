@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from rich.console import Console
     from rich.table import Table
 
+JSON_VERSION = 1  # of the forms that --json prints (`json_forms`)
 _PIPE_WIDTH = 110  # columns if the output is not a terminal
 
 
@@ -61,14 +62,15 @@ class Screen:
         """Print one line of a result on standard output, unchanged."""
         print(_printable(text))
 
-    def json(self, value: object) -> None:
-        """Print a result as one JSON object on standard output."""
+    def json(self, form: str, value: object) -> None:
+        """Print a result as one JSON object on standard output: its form, the version of that, and its members."""
         import json
 
         from msgspec import to_builtins
 
         is_unicode = (sys.stdout.encoding or "").lower().replace("-", "") == "utf8"
-        self.line(json.dumps(to_builtins(value), ensure_ascii=not is_unicode, indent=2))
+        made = {"form": form, "version": JSON_VERSION, **to_builtins(value)}
+        self.line(json.dumps(made, ensure_ascii=not is_unicode, indent=2))
 
     def message(self, text: str) -> None:
         """Print a message on standard error, unless --quiet was given."""

@@ -14,9 +14,15 @@ from datetime import datetime
 from itertools import zip_longest
 from pathlib import Path
 
-from msgspec.structs import asdict
-
-from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of, says_how_to_read
+from newburrow.cli.parsing import (
+    Parser,
+    add_json,
+    add_paths,
+    add_reading,
+    refuse_together,
+    request_of,
+    says_how_to_read,
+)
 from newburrow.cli.screen import Screen, cell, table
 from newburrow.commands.show import ShownObject, find
 from newburrow.commands.story import Side, Story, story, story_page
@@ -45,11 +51,12 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--html", type=Path, metavar="FILE", help="of a move: write old beside new as a page"
     )
-    parser.add_argument("--json", action="store_true", help="print one JSON object")
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
     """Find and print."""
+    refuse_together(options, "html", "json")
     first: Path = options.paths[0]
     if len(options.paths) == 1 and (first / MOVE).is_file():
         return _run_story(options, MoveFolder.existing(first), screen)
@@ -60,7 +67,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         found = find(request_of(options), options.item, listener)
     if options.json:
-        screen.json(found)
+        from newburrow.cli.json_forms import of_item
+
+        screen.json("item", of_item(found))
     else:
         _print(found, screen)
     return 0
@@ -81,11 +90,9 @@ def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) 
         return 0
     told = story(folder, options.item)
     if options.json:
-        rows = {
-            "fates": [asdict(fate) for fate in told.fates],
-            "redirects": [asdict(answer) for answer in told.redirects],
-        }
-        screen.json({**asdict(told), **rows})
+        from newburrow.cli.json_forms import of_story
+
+        screen.json("story", of_story(told))
     else:
         _print_story(told, screen)
     return 0

@@ -10,25 +10,6 @@ _LONGEST = 76  # characters of a follow-up
 _COLUMNS = ("found", "moved", "merged", "left out", "failed")
 
 
-def show_json(outcome: Outcome, screen: Screen) -> None:
-    """One object: counts, files, redirects, follow_ups, walk, out."""
-    if outcome.out:
-        out = str(outcome.out)
-    else:
-        out = None
-    screen.json(
-        {
-            "counts": outcome.counts,
-            "files": outcome.files,
-            "redirects": outcome.redirects,
-            "follow_ups": outcome.follow_ups,
-            "settled": {"done": outcome.settled[0], "accepted": outcome.settled[1]},
-            "walk": outcome.walk,
-            "out": out,
-        }
-    )
-
-
 def show(outcome: Outcome, screen: Screen) -> None:
     """The verdict, counts by kind, redirects, the most important follow-ups, and what to do next."""
     screen.line(f"{outcome.verdict.sentence}\n")

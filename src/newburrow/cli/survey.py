@@ -9,15 +9,23 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from msgspec.structs import replace
+from msgspec.structs import asdict, replace
 
 from newburrow.assess.survey_facts import SourceFacts, Survey, TermFacts
-from newburrow.cli.parsing import Parser, add_paths, add_reading, request_of
+from newburrow.cli.parsing import Parser, add_json, add_paths, add_reading, request_of
 from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands.compare import Comparison, compare_paths
 from newburrow.commands.survey import survey_paths
 
 _SHOWN = 10  # permalink patterns
+# members of MediaFacts, in words
+_OF_FILES = {
+    "in_export": "in the export",
+    "missing": "missing",
+    "elsewhere": "elsewhere",
+    "same_bytes": "the same bytes",
+    "never_shown": "never shown",
+}
 
 EXAMPLE = "newburrow survey export.zip\n  newburrow survey feed.xml --against export.zip"
 
@@ -34,9 +42,7 @@ def configure(parser: Parser) -> None:
         metavar="PATH",
         help="compare with what another export or feed of the same site holds",
     )
-    parser.add_argument(
-        "--json", action="store_true", help="print one JSON object instead of tables"
-    )
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -46,7 +52,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         found = survey_paths(request_of(options), listener, options.jobs)
     if options.json:
-        screen.json(found)
+        screen.json("survey", found)
     else:
         _print(found, screen)
     return 0
@@ -60,7 +66,7 @@ def _compare(options: argparse.Namespace, screen: Screen) -> int:
             first, replace(first, paths=options.against, dialects=()), listener
         )
     if options.json:
-        screen.json(found)
+        screen.json("comparison", found)
     else:
         _print_comparison(found, screen)
     return 0
@@ -167,19 +173,18 @@ def _counts(found: Survey, screen: Screen) -> None:
 
 
 def _files(found: Survey) -> str:
+    numbers = asdict(found.media)
     descriptions = [
-        f"{number:,} {label}"
-        for label, number in found.media.items()
-        if number and label != "bytes"
+        f"{numbers[name]:,} {label}" for name, label in _OF_FILES.items() if numbers[name]
     ]
-    return ", ".join([*descriptions, f"{found.media['bytes']:,} bytes"])
+    return ", ".join([*descriptions, f"{found.media.bytes:,} bytes"])
 
 
 def _authors_and_terms(found: Survey, screen: Screen) -> None:
     if found.authors:
         shown = table("Author", "Entries", numbers=("Entries",))
-        for name, entries in found.authors:
-            shown.add_row(cell(name), f"{entries:,}")
+        for author in found.authors:
+            shown.add_row(cell(author.name), f"{author.entries:,}")
         screen.out.print(shown)
         screen.out.print()
     if found.terms:
@@ -218,8 +223,8 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
         screen.out.print(f"Bodies: {descriptions}\n")
     if found.largest:
         shown = table("Largest entries", "Bytes", numbers=("Bytes",))
-        for size, title in found.largest:
-            shown.add_row(cell(title), f"{size:,}")
+        for entry in found.largest:
+            shown.add_row(cell(entry.title), f"{entry.bytes:,}")
         screen.out.print(shown)
         screen.out.print()
 

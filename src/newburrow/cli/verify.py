@@ -9,7 +9,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from newburrow.cli.parsing import Parser
+from newburrow.cli.parsing import Parser, add_json
 from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands.verify import Verified, verify_folder
 from newburrow.decide.move_folder import MoveFolder
@@ -22,9 +22,7 @@ _SHOWN = 8  # differences on the screen
 def configure(parser: Parser) -> None:
     """The arguments of `newburrow verify`."""
     parser.add_argument("folder", type=Path, metavar="FOLDER", help="a move folder")
-    parser.add_argument(
-        "--json", action="store_true", help="print one JSON object instead of tables"
-    )
+    add_json(parser)
 
 
 def run(options: argparse.Namespace, screen: Screen) -> int:
@@ -32,28 +30,12 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         verified = verify_folder(MoveFolder.existing(options.folder), listener, options.jobs)
     if options.json:
-        _show_json(verified, screen)
+        from newburrow.cli.json_forms import of_verified
+
+        screen.json("verify", of_verified(verified))
     else:
         _show(verified, options.folder, screen)
     return 0 if verified.is_right else 1
-
-
-def _show_json(verified: Verified, screen: Screen) -> None:
-    screen.json(
-        {
-            "verified": verified.is_right,
-            "entries": verified.entries,
-            "as_before": verified.as_before,
-            "fidelity": round(verified.fidelity, 6),
-            "counts": {
-                kind: {"moved": moved, "found": found}
-                for kind, (moved, found) in verified.counts.items()
-            },
-            "explained": verified.explained,
-            "unexplained": verified.unexplained,
-            "first": verified.first,
-        }
-    )
 
 
 def _show(verified: Verified, folder: Path, screen: Screen) -> None:

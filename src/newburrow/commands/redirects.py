@@ -38,13 +38,20 @@ class RuleFacts(Struct, frozen=True):
     addresses: int
 
 
+class ReasonFacts(Struct, frozen=True):
+    """Why old addresses are gone."""
+
+    why: str
+    addresses: int
+
+
 class Summary(Struct, frozen=True):
     """What the redirects of a move come to."""
 
     counts: dict[str, int]  # unchanged, redirected, gone -> old addresses
     rules: list[RuleFacts]
     exceptions: int  # lines besides the rules
-    reasons: dict[str, int]  # why an old address is gone -> addresses
+    reasons: list[ReasonFacts]  # of addresses that are gone
     # host of the old addresses, without www -> addresses; the first has the most
     hosts: dict[str, int]
 
@@ -64,7 +71,7 @@ class _Seen:
 
     def __init__(self, answers: Callable[[], Iterator[OldAddress]]) -> None:
         self.counts = dict.fromkeys(_NAMES.values(), 0)
-        self.reasons: dict[str, int] = {}
+        self.reasons: list[ReasonFacts] = []
         self._answers, self._is_first = answers, True
 
     def __call__(self) -> Iterator[OldAddress]:
@@ -81,7 +88,7 @@ class _Seen:
                 reasons[row.why] += 1
             yield row
         self.counts = {name: statuses[status] for status, name in _NAMES.items()}
-        self.reasons = dict(sorted(reasons.items()))
+        self.reasons = [ReasonFacts(*pair) for pair in sorted(reasons.items())]
 
 
 def summary(folder: MoveFolder, server: str = "") -> tuple[Summary, str]:
