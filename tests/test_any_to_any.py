@@ -42,7 +42,7 @@ class AnyToAny(FolderCase):
             moved["follow_ups"].get("error", 0) <= 3, True, f"{what}: {moved['follow_ups']}"
         )
         verified = self.run_main("verify", out)
-        self.assertEqual(verified["unexplained"], {}, f"{what}: {verified['first']}")
+        self.assertEqual(verified["unexplained"], [], f"{what}: {verified['first']}")
         shutil.copytree(out / "new", out / "unpacked")
         unpack_zips(out / "unpacked")
         texts = "".join(

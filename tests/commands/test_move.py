@@ -134,7 +134,8 @@ class OfTheDemo(FolderCase):
             found["counts"]["topic"], ledger.count("tag") + ledger.count("category")
         )
         self.assertEqual(
-            [name for name, _n in found["authors"]], [name for name, _n in before["authors"]]
+            [author["name"] for author in found["authors"]],
+            [author["name"] for author in before["authors"]],
         )
         for word in ("leaves/2022/how-to-graft", "leaves/2024/letter-from-afar"):
             old = json.loads(
