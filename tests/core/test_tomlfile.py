@@ -43,7 +43,7 @@ class Loading(unittest.TestCase):
     def test_wrong_values_are_named_with_line(self) -> None:
         problem = self.problem('name = "a"\n[inner]\naddress = 7\n')
         self.assertEqual(problem.where.line, 3)
-        self.assertIn("Expected str but found int", problem.message)
+        self.assertIn("Expected text in quotes but found a whole number", problem.message)
         self.assertEqual(problem.excerpt, "address = 7")
 
     def test_a_missing_key_is_named(self) -> None:

@@ -9,11 +9,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 from newburrow.commands.move import move_paths
-from newburrow.commands.verify import Verified, verify_folder
+from newburrow.commands.verify import verify_folder
 from newburrow.decide.draft import DraftRequest
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.demo import course, export, growers, wiki_exports
 from newburrow.formats.exports.export import ExportRequest
+from newburrow.verify.verified import Verified
 
 Edit = Callable[[Path], None]  # alters a move folder
 

@@ -90,7 +90,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
             folder = draft_move(plan, options.out, listener, jobs=options.jobs)
     files = {name: words for name, words in _FILES.items() if folder.has(name)}
     if options.json:
-        from newburrow.cli.json_forms import DraftForm
+        from newburrow.cli.small_forms import DraftForm
 
         screen.json("draft", DraftForm(str(folder.path), list(files)))
         return 0

@@ -45,6 +45,8 @@ def in_words(error: BaseException) -> str:
         for sign, message, advice in _SQLITE:
             if sign in words:
                 return f"{message} ({error}).\n  {advice} {_GO_ON}"
+    if isinstance(error, ModuleNotFoundError):
+        return f"A part of the program is missing ({error}).\n  Install New Burrow again."
     if isinstance(error, MemoryError | ImportError) or "start new thread" in str(
         error
     ):  # a library that cannot be loaded

@@ -5,7 +5,6 @@ A form only ever grows: a member that is taken away or means something else rais
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Annotated, Any
 
 from msgspec import Meta, Struct
@@ -13,16 +12,15 @@ from msgspec import Meta, Struct
 from newburrow.commands.show import ShownObject
 from newburrow.commands.story import FactChange, Side, Story
 from newburrow.commands.try_items import Tried
-from newburrow.commands.verify import Verified
 from newburrow.core.problem import Problem
 from newburrow.formats.exports.file_counts import FileCounts
-from newburrow.intake.repair.record import Repair
 from newburrow.model import Author, Comment, Entry, Media, Question, Term
 from newburrow.model.bundle import Bundle
 from newburrow.redirects.server_check import OUTCOMES, FollowedAddress
 from newburrow.report.accounting import Account
 from newburrow.report.outcome import Outcome, Walk
 from newburrow.verify.difference import Difference
+from newburrow.verify.verified import Verified
 
 # A record of the content model, of one of three types.
 _RECORD = Meta(
@@ -278,75 +276,20 @@ def of_followed(
     return FollowForm(sum(counts.values()), outcomes)
 
 
-class RepairForm(Struct, frozen=True):
-    """A repair of a file."""
-
-    line: int
-    code: str
-    before: str
-    after: str
-
-
-class MendForm(Struct, frozen=True):
-    """What mending came to."""
-
-    out: str
-    changed: bool  # false: it was well-formed
-    counts: dict[str, int]  # code of a repair -> how often
-    first: list[RepairForm]
-
-
-def of_mended(
-    out: Path, changed: bool, counts: dict[str, int], first: list[Repair]
-) -> MendForm:
-    """The form of a mended file: each kind of repair with its number, and the first repairs."""
-    repairs = [RepairForm(each.line, each.code, each.before, each.after) for each in first]
-    return MendForm(str(out), changed, dict(sorted(counts.items())), repairs)
-
-
-class KeepForm(Struct, frozen=True):
-    """What a bag keeps."""
-
-    out: str
-    counts: dict[str, int]  # records and files -> number
-
-
-class DraftForm(Struct, frozen=True):
-    """The move folder that was made."""
-
-    out: str
-    files: list[str]  # with the decisions
-
-
-class Shipped(Struct, frozen=True):
-    """A dialect or a host profile that ships."""
-
-    name: str
-    format: str
-    title: str
-    about: str
-
-
-class ListForm(Struct, frozen=True):
-    """What ships."""
-
-    shipped: list[Shipped]
-
-
 # form -> command with the options that print it, and where its shape is
 FORMS = {
     "survey": ("survey --json", "newburrow.assess.survey_facts:Survey"),
     "comparison": ("survey --against --json", "newburrow.commands.compare:Comparison"),
     "item": ("show PATH ITEM --json", f"{__name__}:ItemForm"),
     "story": ("show FOLDER ITEM --json", f"{__name__}:StoryForm"),
-    "mend": ("mend --json", f"{__name__}:MendForm"),
-    "keep": ("keep --json", f"{__name__}:KeepForm"),
-    "draft": ("draft --json", f"{__name__}:DraftForm"),
+    "mend": ("mend --json", "newburrow.cli.small_forms:MendForm"),
+    "keep": ("keep --json", "newburrow.cli.small_forms:KeepForm"),
+    "draft": ("draft --json", "newburrow.cli.small_forms:DraftForm"),
     "move": ("move --json, demo --json", f"{__name__}:MoveForm"),
     "try": ("move --only --json", f"{__name__}:TryForm"),
     "redirects": ("redirects --json", "newburrow.commands.redirects:Summary"),
     "follow": ("redirects --follow --json", f"{__name__}:FollowForm"),
     "advice": ("redirects --advise --json", "newburrow.commands.advise:PatternAdvice"),
     "verify": ("verify --json", f"{__name__}:VerifyForm"),
-    "list": ("hosts --json, dialects --json", f"{__name__}:ListForm"),
+    "list": ("hosts --json, dialects --json", "newburrow.cli.small_forms:ListForm"),
 }

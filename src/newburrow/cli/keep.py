@@ -31,7 +31,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     with screen.progress() as listener:
         counts = keep(request_of(options), options.out, listener)
     if options.json:
-        from newburrow.cli.json_forms import KeepForm
+        from newburrow.cli.small_forms import KeepForm
 
         screen.json("keep", KeepForm(str(options.out), counts))
         return 0

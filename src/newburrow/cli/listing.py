@@ -22,7 +22,7 @@ def show(
 ) -> int:
     """Print rows of name, format, title and what it is, then a hint."""
     if as_json:
-        from newburrow.cli.json_forms import ListForm, Shipped
+        from newburrow.cli.small_forms import ListForm, Shipped
 
         screen.json("list", ListForm([Shipped(*row) for row in rows]))
         return 0

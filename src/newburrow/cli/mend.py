@@ -81,7 +81,7 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     changed = mend_path(options.path, options.out, tell, limits_from(options))
     lost = counts["cut-off"] or counts["second-document"]
     if options.json:
-        from newburrow.cli.json_forms import of_mended
+        from newburrow.cli.small_forms import of_mended
 
         screen.json("mend", of_mended(options.out, bool(changed), counts, first))
         return 1 if lost else 0

@@ -11,9 +11,10 @@ from pathlib import Path
 
 from newburrow.cli.parsing import Parser, add_json
 from newburrow.cli.screen import Screen, cell, in_shell, table
-from newburrow.commands.verify import Verified, verify_folder
+from newburrow.commands.verify import verify_folder
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.verify.difference import DIFFERENCES, FIDELITY
+from newburrow.verify.verified import Verified
 
 EXAMPLE = "newburrow verify my-move"
 _SHOWN = 8  # differences on the screen

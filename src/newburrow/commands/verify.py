@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 
-from msgspec import Struct
-
 from newburrow.commands.entry_checks import checked_entries
 from newburrow.commands.finished_move import FinishedMove
 from newburrow.core import csvfile, workers
@@ -17,33 +15,11 @@ from newburrow.verify.entry_check import CheckedEntry
 from newburrow.verify.fidelity import Fidelity
 from newburrow.verify.result import read_back
 from newburrow.verify.verification import Verification
+from newburrow.verify.verified import Verified
 
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
 _DIFFERENCES = ("object", "title", "new_address", "fact", "expected", "found", "explained_by")
 _SHOWN = 20  # differences that the outcome holds; the table has all
-
-
-class Verified(Struct, frozen=True):
-    """What verifying a move came to."""
-
-    entries: int  # that were found in the result
-    as_before: int  # those of them of which all is there
-    of: int  # words, headings, links, ... in the bodies of the old site
-    kept: int  # those of them that are in the result
-    counts: dict[str, tuple[int, int]]  # kind -> handed over, found in the result
-    explained: dict[str, int]  # what differs -> how often, where a row says why
-    unexplained: dict[str, int]  # what differs -> how often, where nothing does
-    first: list[Difference]  # of the unexplained ones
-
-    @property
-    def fidelity(self) -> float:
-        """The share of what the old bodies held that is in the result, from 0 to 1."""
-        return self.kept / self.of if self.of else 1.0
-
-    @property
-    def is_right(self) -> bool:
-        """Whether every difference is explained."""
-        return not self.unexplained
 
 
 class _Tally:

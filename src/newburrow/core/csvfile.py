@@ -18,6 +18,7 @@ from newburrow.model.record import Where
 # A spreadsheet reads a cell that begins like this as a formula; an apostrophe before it makes it text.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _DELIMITERS = ",;\t"
+_LONGEST_SHOWN = 200  # bytes of a line that is shown
 _SEPARATOR = re.compile(r"sep=(.)", re.IGNORECASE)
 _is_plain = frozenset(_FORMULA).isdisjoint
 
@@ -99,12 +100,25 @@ def read(path: Path, header: Sequence[str]) -> Iterator[tuple[int, dict[str, str
         with opened(path) as stream:
             yield from rows(stream, str(path), header)
     except UnicodeDecodeError:
+        line, words = _first_wrong_line(path)
         raise refusal(
             "unreadable",
             "The table is neither in UTF-8 nor in UTF-16.",
             "Save it as CSV (UTF-8), or as Unicode text.",
-            Where(str(path)),
+            Where(str(path), line),
+            words,
         ) from None
+
+
+def _first_wrong_line(path: Path) -> tuple[int, str]:
+    """The number and the text of the first line that is not in UTF-8, with a mark for what cannot be read."""
+    with path.open("rb") as stream:
+        for number, line in enumerate(stream, 1):
+            try:
+                line.decode("utf-8")
+            except UnicodeDecodeError:
+                return number, line[:_LONGEST_SHOWN].decode("utf-8", "replace").rstrip()
+    return 0, ""
 
 
 class CsvTable:

@@ -13,11 +13,12 @@ from msgspec.structs import replace
 
 from newburrow.core.codes import Severity, catalogue
 from newburrow.core.entry_codes import BODY_CODES, ENTRY_CODES
+from newburrow.core.quiz_codes import QUIZ_CODES
 from newburrow.core.refusal_codes import REFUSALS
 from newburrow.model.record import Record, Where
 
 NOWHERE = Where()
-CODES = catalogue(ENTRY_CODES | BODY_CODES, REFUSALS)  # by code
+CODES = catalogue(ENTRY_CODES | QUIZ_CODES | BODY_CODES, REFUSALS)  # by code
 
 
 class Problem(Struct, frozen=True):

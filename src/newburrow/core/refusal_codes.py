@@ -45,6 +45,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "No dialect that ships describes an export.",
         "Draft one with `newburrow dialects --draft-from`.",
     ),
+    "saved-page": (
+        "A web page was saved in place of an export.",
+        "Log in to the old host and download the export again.",
+    ),
     "no-export": ("A file is not an export that can be read.", "Hand in the export itself."),
     "no-such-item": ("No item matches.", "Name an item by its id."),
     "no-move-folder": ("A folder is not a move folder.", "Make one with `newburrow draft`."),

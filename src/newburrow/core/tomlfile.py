@@ -26,6 +26,16 @@ _HEADER = re.compile(r"\s*(\[\[?)\s*([^\]]+?)\s*\]")
 _KEY = re.compile(
     r"""\s*((?:"[^"]*"|'[^']*'|[\w-]+)(?:\s*\.\s*(?:"[^"]*"|'[^']*'|[\w-]+))*)\s*="""
 )
+_TYPES = {
+    "str": "text in quotes",
+    "int": "a whole number",
+    "float": "a number",
+    "bool": "true or false",
+    "array": "a list",
+    "object": "a table",
+    "date": "a date",
+    "null": "nothing",
+}
 _NAME = re.compile(r""""([^"]*)"|'([^']*)'|([\w-]+)""")
 
 
@@ -106,7 +116,7 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
         return refusal(
             "wrong-value",
             f"{_plain(mistake)} for the key {'.'.join(path) or '(the whole file)'}.",
-            "Correct it and run the command again.",
+            _advice(mistake, _allowed_at(shape, path)),
             Where(file, line),
             _excerpt(text, line, 0),
         )
@@ -129,8 +139,26 @@ def _explained(error: str, text: str, file: str, shape: type[msgspec.Struct]) ->
     )
 
 
+def _advice(mistake: str, allowed: list[str]) -> str:
+    """What to do about a wrong value; names the values that are allowed, where they are few."""
+    if "RFC3339" in mistake:
+        return "Write it as 2024-05-06, without quotes."
+    wrong = re.search(r"^Invalid enum value '(.+)'$", mistake)
+    if wrong and allowed:
+        return suggest(wrong[1], allowed, "The values here are")
+    if allowed:
+        return f"The values here are: {', '.join(allowed)}."
+    return "Correct it and run the command again."
+
+
 def _plain(mistake: str) -> str:
-    mistake = re.sub(r"^Expected `(.+?)`, got `(.+?)`$", r"Expected \1 but found \2", mistake)
+    if "RFC3339" in mistake:
+        return "This is not a date"
+    mistake = re.sub(
+        r"^Expected `(.+?)`, got `(.+?)`$",
+        lambda found: f"Expected {_in_words(found[1])} but found {_in_words(found[2])}",
+        mistake,
+    )
     mistake = re.sub(
         r"^Object missing required field `(.+?)`$", r"The key '\1' is missing", mistake
     )
@@ -140,8 +168,29 @@ def _plain(mistake: str) -> str:
     return mistake.replace("`", "'")
 
 
+def _in_words(types: str) -> str:
+    """Names of types, parted by `|`, in the words of a person."""
+    return " or ".join(_TYPES.get(name.strip(), name.strip()) for name in types.split("|"))
+
+
 def _fields_at(shape: Any, path: list[str]) -> list[str]:
     """The keys that the record type allows at a path."""
+    info = _record_in(_info_at(shape, path))
+    if isinstance(info, msgspec.inspect.StructType):
+        return [field.encode_name for field in info.fields]
+    return []
+
+
+def _allowed_at(shape: Any, path: list[str]) -> list[str]:
+    """The values that the record type allows at a path; none where any value of its type is allowed."""
+    info = _record_in(_info_at(shape, path))
+    if isinstance(info, msgspec.inspect.LiteralType):
+        return [str(value) or '""' for value in info.values]
+    return []
+
+
+def _info_at(shape: Any, path: list[str]) -> Any:
+    """What the record type says of the place at a path."""
     info = msgspec.inspect.type_info(shape)
     for step in path:
         info = _record_in(info)
@@ -151,10 +200,7 @@ def _fields_at(shape: Any, path: list[str]) -> list[str]:
             )
         elif isinstance(info, msgspec.inspect.DictType):
             info = info.value_type
-    info = _record_in(info)
-    if isinstance(info, msgspec.inspect.StructType):
-        return [field.encode_name for field in info.fields]
-    return []
+    return info
 
 
 def _record_in(info: Any) -> Any:

@@ -77,7 +77,7 @@ def draft(
     if earlier:
         plan = _like(plan, earlier)
     host = hosts.load(plan.host)
-    held_paths.check(plan.holds)
+    held_paths.check(plan.holds, lambda path: several.examine_all(ExportRequest((path,))))
     exports = several.examine_all(plan.exports)
     folder = MoveFolder.new(out, [*plan.exports.paths, *plan.holds])
     try:

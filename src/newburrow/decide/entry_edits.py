@@ -94,7 +94,7 @@ class EntryEdits:
                 raise refusal(
                     "wrong-value",
                     f"There is no {column} {word!r}.",
-                    suggest(word, known, "There are"),
+                    suggest(word, known, "The allowed values are"),
                     where,
                 )
         if row["date"].strip() and self._date(row["date"]) is None:

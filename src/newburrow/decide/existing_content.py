@@ -6,11 +6,10 @@ from collections.abc import Callable, Sequence
 from contextlib import AbstractContextManager
 from pathlib import Path
 
-from newburrow.core import csvfile, url
+from newburrow.core import url
 from newburrow.core.dates import utc
-from newburrow.core.problem import refusal
 from newburrow.decide import held_paths
-from newburrow.model import Author, Entry, Media, Where
+from newburrow.model import Author, Entry, Media
 from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
 from newburrow.store.journal.existing_keys import comment_key, title_key
@@ -19,9 +18,6 @@ from newburrow.store.journal.rows import ExistingItem
 
 OpenExport = Callable[[Path], AbstractContextManager[Store]]
 
-_COLUMNS = ("address", "title")
-_PEEKED = 4096  # bytes that tell what a file is
-
 
 def learn(paths: Sequence[Path], journal: Journal, open_export: OpenExport) -> None:
     """Keep in the journal what is on the new host; `open_export` reads an export into a store.
@@ -29,55 +25,20 @@ def learn(paths: Sequence[Path], journal: Journal, open_export: OpenExport) -> N
     A path is an export of that host, or a text file with an address on each line, or a table with the columns `address`
     and, where known, `title`. Raises BurrowError if it is not one of these.
     """
-    held_paths.check(paths)
+    held_paths.check_are_there(paths)
     for path in paths:
-        if _is_list(path):
-            _learn_list(path, journal)
+        if held_paths.is_list(path):
+            for address, title in held_paths.addresses(path):
+                _hold_address(address, title, journal)
         else:
             _learn_export(path, journal, open_export)
 
 
-def _is_list(path: Path) -> bool:
-    if not path.is_file():
-        return False
-    with csvfile.opened(path, "replace") as stream:
-        start = stream.read(_PEEKED)
-    first = start.lstrip().partition("\n")[0].strip()
-    return csvfile.columns(start)[:1] == ["address"] or bool(
-        url.key(first) and " " not in first
-    )
-
-
-def _learn_list(path: Path, journal: Journal) -> None:
-    with csvfile.opened(path, "replace") as stream:
-        names = csvfile.columns(stream.read(_PEEKED))
-        stream.seek(0)
-        if names[:1] == ["address"]:
-            columns: tuple[str, ...] = _COLUMNS[:1]
-            if "title" in names:
-                columns = _COLUMNS
-            for line, cells in csvfile.rows(stream, str(path), columns):
-                _hold_address(
-                    cells["address"].strip(),
-                    cells.get("title", ""),
-                    journal,
-                    Where(str(path), line),
-                )
-            return
-        for line, text in enumerate(stream, 1):
-            if text.strip():
-                _hold_address(text.strip(), "", journal, Where(str(path), line))
-
-
-def _hold_address(text: str, title: str, journal: Journal, where: Where) -> None:
-    key = url.key(text)
-    if not key:
-        advice = "Each line holds one address, with scheme and host."
-        raise refusal("wrong-value", f"{text[:80]!r} is not a web address.", advice, where)
-    item = ExistingItem(title.strip(), "", text)
-    journal.existing.add("entry", key, item)
-    journal.existing.add("slug", url.last_name(text), item)
-    if title.strip():
+def _hold_address(address: str, title: str, journal: Journal) -> None:
+    item = ExistingItem(title, "", address)
+    journal.existing.add("entry", url.key(address), item)
+    journal.existing.add("slug", url.last_name(address), item)
+    if title:
         journal.existing.add("title", title_key(title), item)
 
 

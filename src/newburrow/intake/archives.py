@@ -167,6 +167,8 @@ def _opener(member: ArchiveMember, label: str) -> Callable[[], BinaryIO]:
 
 def _damaged(kind: str, error: Exception, label: str) -> BurrowError:
     words = str(error).rstrip(".").lower() or "it ends too early"
+    if words == "file is not a zip file":  # it begins like one
+        words = "it was cut off, and the list of its files, which stands at the end, is missing"
     return refusal(
         "damaged",
         f"The {kind} is damaged: {words}.",

@@ -15,7 +15,7 @@ from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.content_choice import Candidates
 from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest, nothing_known
-from newburrow.formats.exports.nothing_read import nothing_read
+from newburrow.formats.exports.nothing_read import nothing_read, refuse_saved_page
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.formats.exports.sorted_parts import SortedParts
@@ -63,6 +63,8 @@ def examine(
         error = nothing_read(source.path, source.parts, chosen)
         if needed or error.problem.code != "no-export":
             raise error
+    if chosen is None:
+        refuse_saved_page(source, found.pieces)
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
     found.leave_out_layout()

@@ -1,7 +1,9 @@
-"""Why nothing in a source can be read, in words that help."""
+"""Why nothing in a source can be read, in words that help: it is no export, or a web page that came in its place."""
 
 from __future__ import annotations
 
+import html
+import re
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -11,13 +13,22 @@ from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.dialects.schema import Dialect
 from newburrow.dialects.selector import local_name
+from newburrow.formats.exports.piece import Piece
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.head import head_of
 from newburrow.intake.part import Part
+from newburrow.intake.source import Source
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
 _NEWER_QTI = "qti-assessment"  # root elements of QTI 3.0 begin so, those of QTI 2 do not
+_ARCHIVES = (".zip", ".gz", ".tgz", ".tar", ".bz2", ".xz", ".imscc")
+_OF_EXPORTS = (
+    ".zip", ".xml", ".json", ".jsonl", ".atom", ".rss", ".csv", ".gz", ".tgz", ".tar", ".imscc", ".warc",
+)  # fmt: skip
+_TITLE = re.compile(rb"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
+_PAGE_START = 64 * 1024  # bytes in which the title must stand
+_LONGEST_TITLE = 80  # characters of a title that are shown
 _LOOKED_THROUGH = 1000  # files; with more, those that would need a dialect are not named
 
 
@@ -51,6 +62,13 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
         for format_ in formats:
             if format_.needs_dialect and format_.recognise(head):
                 return _no_dialect(format_.title, head.text.label, path)
+    if path.is_file() and path.name.lower().endswith(_ARCHIVES):
+        return refusal(
+            "no-export",
+            f"The file is named {path.suffix}, but is not an archive of that kind.",
+            "Download the export again; see with another program what the file is.",
+            Where(str(path)),
+        )
     return refusal(
         "no-export",
         f"{finding} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
@@ -98,3 +116,25 @@ def _why_unread(part: Part, path: Path) -> Problem | None:
         except etree.XMLSyntaxError as error:
             return with_excerpt(not_well_formed(error, part.label).problem, part)
     return None
+
+
+def refuse_saved_page(source: Source, pieces: Sequence[Piece]) -> None:
+    """Raise BurrowError where the whole source is one web page that is named like an export."""
+    name = source.path.name.lower()
+    if len(pieces) != 1 or pieces[0].format != "html" or not source.path.is_file():
+        return
+    if not name.endswith(_OF_EXPORTS) or pieces[0].part.name.lower() != name:
+        return
+    with pieces[0].part.open() as stream:
+        found = _TITLE.search(stream.read(_PAGE_START))
+    title = (
+        " ".join(html.unescape(found[1].decode("utf-8", "replace")).split()) if found else ""
+    )
+    titled = f", titled “{title[:_LONGEST_TITLE]}”" if title else ""
+    raise refusal(
+        "saved-page",
+        f"This is a web page{titled}, not an export: the old host sent it in place of the file.",
+        "Log in there and download the export again; wait until the host says that it is ready. "
+        "To move the page itself, give its file a name that ends in .html.",
+        Where(str(source.path)),
+    )
