@@ -32,7 +32,7 @@ class Showing(FolderCase):
 
     def test_none_and_several(self) -> None:
         self.assertIn(
-            "2 items fit 'open-day':\n  101  Open day\n  104  Open day",
+            "2 items fit 'open-day':\n  101  post  2023-05-06  Open day  mistlebank.example/2023-05-06/open-day\n  104  post  2023-05-20  Open day  ",
             self.refused("show", "export.zip", "open-day"),
         )
         self.assertIn("Did you mean 'Visit us'?", self.refused("show", "export.zip", "Vist us"))

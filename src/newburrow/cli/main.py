@@ -32,6 +32,7 @@ A first move:
 
 Each command says more with --help, for example: newburrow move --help
 No export at hand? See it all on made-up data: newburrow demo
+Completion in your shell: newburrow --completion bash
 """
 
 
@@ -87,6 +88,8 @@ def _main(words: list[str]) -> int:
 
         print(f"newburrow {__version__}")
         return 0
+    if words[0].partition("=")[0] == "--completion":
+        return _completion(words)
     name = _command(words)
     if not name:
         return _no_option(words) if words[0].startswith("-") else _unknown(words[0])
@@ -94,6 +97,19 @@ def _main(words: list[str]) -> int:
     gc.set_threshold(50_000, 20, 100)
     module = importlib.import_module(f"newburrow.cli.{name}")
     return _run(module, name, words)
+
+
+def _completion(words: list[str]) -> int:
+    """Print the script that completes words in a shell."""
+    from newburrow.cli.whole_parser import SHELLS, completion
+
+    shell = words[0].partition("=")[2] or next(iter(words[1:]), "")
+    if shell not in SHELLS:
+        message = f"newburrow: --completion needs the name of a shell: {', '.join(SHELLS)}."
+        print(f"{message}\nFor example: newburrow --completion bash", file=sys.stderr)
+        return 2
+    print(completion(shell, COMMANDS))
+    return 0
 
 
 def _command(words: list[str]) -> str:
@@ -124,7 +140,15 @@ def _no_option(words: list[str]) -> int:
     """Answer options of which none is a command's: the nearest right one, or that the command is missing."""
     from newburrow.core.suggestions import suggest
 
-    options = ("--version", "--help", "--quiet", "--log", "--log-level", "--jobs")
+    options = (
+        "--version",
+        "--help",
+        "--completion",
+        "--quiet",
+        "--log",
+        "--log-level",
+        "--jobs",
+    )
     wrong = next((word for word in words if word.partition("=")[0] not in options), "")
     if wrong.startswith("-"):
         print(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterator
 from itertools import chain, islice
 from pathlib import Path
 
@@ -61,7 +62,7 @@ def _item_named(store: Store, word: str) -> Entry | Media | Comment:
     if count == 1:
         return fitting[0]
     if fitting:
-        shown = "\n".join(f"  {entry.key}  {_title(entry)}" for entry in fitting)
+        shown = "\n".join(_told_apart(fitting))
         if count > len(fitting):
             more = f"\n  and {count - len(fitting):,} more"
         else:
@@ -115,6 +116,37 @@ def _fitting(store: Store, word: str) -> tuple[int, list[Entry | Media]]:
     return next(
         ((count, found) for count, found in zip(counts, first, strict=True) if count), (0, [])
     )
+
+
+def _told_apart(records: list[Entry | Media]) -> Iterator[str]:
+    """A line for each record that tells it from the others: id, kind, day, title, and where it stood."""
+    cells = [
+        (
+            record.key,
+            record.kind if isinstance(record, Entry) else "file",
+            f"{record.published:%Y-%m-%d}"
+            if isinstance(record, Entry) and record.published
+            else "",
+            _title(record),
+            _place(record),
+        )
+        for record in records
+    ]
+    widths = [max(len(row[column]) for row in cells) for column in range(3)]
+    for *known, title, place in cells:
+        columns = [
+            cell.ljust(width) for cell, width in zip(known, widths, strict=True) if width
+        ]
+        yield "  ".join(["", *columns, title, place]).rstrip()
+
+
+def _place(record: Entry | Media) -> str:
+    """Where a record stood: the path of its address; a state that readers do not see, after it."""
+    address = record.permalink if isinstance(record, Entry) else record.address or record.path
+    path = url.full_path(address) or address
+    if isinstance(record, Entry) and record.status != "published":
+        return f"{path} ({record.status})"
+    return path
 
 
 def _title(record: Entry | Media) -> str:
