@@ -100,53 +100,29 @@ class Screen:
                 continue
             return line
 
-    def _notice(self, event: Event) -> None:
-        """Say a notice; stages are shown on a terminal alone."""
-        if event.notice:
-            self.message(event.notice)
-
     @contextmanager
     def progress(self) -> Iterator[Listener]:
-        """A listener that shows progress bars if standard error is a terminal."""
+        """A listener that shows bars if standard error is a terminal, else a line now and then."""
+        from newburrow.cli import progress_view
+
         stages = _LoggedStages()
         if self.quiet or self.plain or not sys.stderr.isatty():
+            show_line = progress_view.lines(self.message)
 
             def say(event: Event) -> None:
                 stages.note(event)
-                self._notice(event)
+                if event.notice:
+                    self.message(event.notice)
+                else:
+                    show_line(event)
 
             yield say
             return
-        from rich.console import Console
-        from rich.progress import BarColumn, Progress, TaskID, TextColumn
-
-        console = Console(file=sys.stderr)
-        columns = (
-            TextColumn("{task.description}"),
-            BarColumn(),
-            TextColumn("{task.fields[amount]}"),
-        )
-        with Progress(*columns, console=console, transient=True) as bars:
-            tasks: dict[str, TaskID] = {}
+        with progress_view.bars() as show_bar:
 
             def show(event: Event) -> None:
                 stages.note(event)
-                if event.notice:
-                    bars.console.print(event.notice, markup=False, highlight=False)
-                    return
-                if event.stage not in tasks:
-                    tasks[event.stage] = bars.add_task(event.stage, amount="")
-                amount = (
-                    f"{event.done:,}"
-                    + (f" of {event.total:,}" if event.total else "")
-                    + f" {event.unit}"
-                )
-                bars.update(
-                    tasks[event.stage],
-                    completed=event.done,
-                    total=event.total or None,
-                    amount=amount,
-                )
+                show_bar(event)
 
             yield show
 

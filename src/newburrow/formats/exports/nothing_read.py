@@ -62,7 +62,8 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
         for format_ in formats:
             if format_.needs_dialect and format_.recognise(head):
                 return _no_dialect(format_.title, head.text.label, path)
-    if path.is_file() and path.name.lower().endswith(_ARCHIVES):
+    is_itself = len(parts) == 1 and parts[0].name == path.name  # and not opened
+    if is_itself and path.name.lower().endswith(_ARCHIVES):
         return refusal(
             "no-export",
             f"The file is named {path.suffix}, but is not an archive of that kind.",
