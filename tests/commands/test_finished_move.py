@@ -171,6 +171,21 @@ class Verifying(OfTheDemo):
         told = self.run_ok("verify", "m", status=1)
         self.assertIn("result new/: reading", told)
 
+    def test_the_report_has_what_was_measured(self) -> None:
+        report = self.move / "report.html"
+        before = report.read_text("utf-8")
+        self.assertIn("Not measured yet", before)
+        self.verified(0)
+        after = report.read_text("utf-8")
+        self.assertIn("of what the old texts held is in the result", after)
+        self.assertRegex(after, r"Volunteer</a></th><td>\d\d\.\d\d%</td>")
+        self.verified(0)
+        self.assertEqual(report.read_text("utf-8"), after)
+        self.assertEqual(
+            before.partition('<section id="follow-ups"')[2],
+            after.partition('<section id="follow-ups"')[2],
+        )
+
     def test_the_files_of_another_move(self) -> None:
         self.write("feed.xml", rss(item("Other", SITE + "other")))
         self.run_ok("move", "feed.xml", "--to", "lanternlog", "--out", "o")

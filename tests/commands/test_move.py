@@ -58,7 +58,17 @@ class OfTheDemo(FolderCase):
         self.assertNotIn("", {row["reason"] for row in ledger if row["fate"] != "moved"})
         self.assertEqual(
             set(printed),
-            {"counts", "files", "redirects", "follow_ups", "settled", "walk", "out"},
+            {
+                "form",
+                "version",
+                "counts",
+                "files",
+                "redirects",
+                "follow_ups",
+                "settled",
+                "walk",
+                "out",
+            },
         )
         # What a parser of its own counts in the export is what was found.
         from zipfile import ZipFile

@@ -49,6 +49,7 @@ class InBrowser(FolderCase):
     def report(self) -> str:
         self.write("export.zip", demo_export())
         self.run_ok("move", "export.zip", "--to", "lanternlog", "--out", "m")
+        self.run_ok("verify", "m")  # puts the fidelity into it
         return (self.folder / "m/report.html").read_text("utf-8")
 
     def test_the_rules_for_access(self) -> None:

@@ -8,8 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from newburrow.cli.parsing import Parser, add_common
-from newburrow.commands import dialects, hosts
 from newburrow.core import plugins
+from newburrow.dialects.loader import DIALECTS
+from newburrow.hosts.loader import PROFILES
 
 SHELLS = ("bash", "zsh", "tcsh", "fish")
 
@@ -62,8 +63,8 @@ def completion(shell: str, commands: dict[str, str]) -> str:
     parser = whole_parser(commands)
     names = {
         "server": plugins.names(plugins.SERVERS),
-        "to": tuple(host.name for host in hosts.hosts()),
-        "dialect": tuple(dialect.name for dialect in dialects.dialects()),
+        "to": tuple(PROFILES.names()),
+        "dialect": tuple(DIALECTS.names()),
     }
     for of_command in parsers_in(parser).values():
         for action in of_command._actions:

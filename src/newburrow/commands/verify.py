@@ -10,15 +10,21 @@ from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.report import fidelity_part
+from newburrow.report.fidelity_part import LowEntry, Measured
+from newburrow.report.files import REPORT
+from newburrow.verify.body_facts import ASPECTS
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry
-from newburrow.verify.fidelity import Fidelity
+from newburrow.verify.fidelity import Kept
 from newburrow.verify.result import read_back
 from newburrow.verify.verification import Verification
 from newburrow.verify.verified import Verified
 
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
 _DIFFERENCES = ("object", "title", "new_address", "fact", "expected", "found", "explained_by")
+_LOWEST = 20  # entries that the report names
+_NONE = Kept(0, 0, 0)
 _SHOWN = 20  # differences that the outcome holds; the table has all
 
 
@@ -29,6 +35,8 @@ class _Tally:
         self.entries = self.as_before = self.of = self.kept = 0
         self.explained, self.unexplained = Counter[str](), Counter[str]()
         self.first: list[Difference] = []
+        self.aspects: dict[str, Kept] = {}
+        self.lowest: list[LowEntry] = []
 
     def add(self, difference: Difference) -> None:
         """Count a difference."""
@@ -40,12 +48,29 @@ class _Tally:
         if len(self.first) < _SHOWN:
             self.first.append(difference)
 
-    def measure(self, fidelity: Fidelity) -> None:
+    def measure(self, entry: CheckedEntry) -> None:
         """Count what is there of a body."""
+        fidelity = entry.fidelity
         self.entries += 1
         self.as_before += fidelity.kept == fidelity.of
         self.of += fidelity.of
         self.kept += fidelity.kept
+        for aspect, kept in fidelity.aspects.items():
+            self.aspects[aspect] = self.aspects.get(aspect, _NONE) + kept
+        if fidelity.kept < fidelity.of:
+            low = LowEntry(entry.title, entry.old, fidelity.figure, ", ".join(fidelity.changed))
+            self.lowest = sorted([*self.lowest, low], key=lambda low: low.figure)[:_LOWEST]
+
+    def measured(self) -> Measured:
+        """What the report shows of it."""
+        return Measured(
+            self.kept / self.of if self.of else 1.0,
+            self.entries,
+            self.as_before,
+            self.unexplained.total(),
+            [(name, self.aspects[name]) for name in ASPECTS if name in self.aspects],
+            self.lowest,
+        )
 
 
 def verify_folder(
@@ -53,8 +78,8 @@ def verify_folder(
 ) -> Verified:
     """Read the result of a finished move back, and hold it against what was moved.
 
-    Writes `fidelity.csv`, with a row for each entry, and `differences.csv` into the folder. Raises BurrowError where
-    the folder has no finished move.
+    Writes `fidelity.csv`, with a row for each entry, and `differences.csv` into the folder, and what was measured
+    into its report. Raises BurrowError where the folder has no finished move.
     """
     jobs = jobs or workers.available()
     tally, counts = _Tally(), dict[str, tuple[int, int]]()
@@ -83,7 +108,7 @@ def verify_folder(
                     if isinstance(found, Difference):
                         note(found)
                         continue
-                    tally.measure(found.fidelity)
+                    tally.measure(found)
                     add_entry(_row(found))
                     for difference in found.differences:
                         note(difference)
@@ -94,6 +119,7 @@ def verify_folder(
                 }
         except BurrowError as error:
             note(Difference("result", "new/", "", "reading", "a site", error.problem.message))
+    fidelity_part.write_into(folder.path / REPORT, tally.measured())
     return Verified(
         tally.entries,
         tally.as_before,

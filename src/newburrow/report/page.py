@@ -10,7 +10,7 @@ from typing import BinaryIO
 from newburrow.convert.context import Context
 from newburrow.model import Term
 from newburrow.model.record_types import type_in
-from newburrow.report import charts, data_lists, samples
+from newburrow.report import charts, data_lists, file_hosts, samples
 from newburrow.report.accounting import Account
 from newburrow.report.data_lists import DataList
 from newburrow.report.outcome import Outcome, StepRow
@@ -64,6 +64,7 @@ def write(
             ledger=data_lists.ledger(journal),
             samples=samples.as_json(context, outcome.out or Path()),
             files=outcome.files.sentence,
+            file_hosts=file_hosts.by_host(journal.ledger.of_files()),
             ledger_total=sum(account.found for account in outcome.counts.values()),
             follow_up_total=sum(outcome.follow_ups.values()),
             address_total=sum(outcome.redirects.values()),

@@ -23,6 +23,10 @@ class Kept(Struct, frozen=True):
     kept: int
     added: int  # how many are there that were not
 
+    def __add__(self, other: Kept) -> Kept:
+        """Of two texts together."""
+        return Kept(self.of + other.of, self.kept + other.kept, self.added + other.added)
+
 
 class Fidelity(Struct, frozen=True):
     """How much of a body is there, by aspect; those of which there is nothing are left out."""

@@ -82,6 +82,10 @@ class Ledger:
         """All rows, by type, each type in the order settled."""
         return self._rows("1")
 
+    def of_files(self) -> Iterator[LedgerRow]:
+        """The rows of files, in the order settled."""
+        return self._rows("object = 'media'")
+
     def _rows(self, condition: str) -> Iterator[LedgerRow]:
         for rank in self._ranks.values():  # going type by type avoids sorting all rows
             rows = self._db.execute(
