@@ -1,4 +1,5 @@
 import unittest
+from urllib.parse import urljoin
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -10,6 +11,22 @@ SEGMENTS = st.text(
     min_size=1,
     max_size=12,
 )
+
+
+class Resolving(unittest.TestCase):
+    """The short ways give what the general case gives (RFC 3986 section 5)."""
+
+    @given(
+        st.text(st.sampled_from("ab./#?:;%2~-"), max_size=12),
+        st.sampled_from(("https://o.example/", "https://o.example/a/b/c.html", "http://o.example:80/a//b/", "https://o.example/a/../b/c",
+                         "https://o.example", "https://o.example/a;b/c", "https://o.example/a/b?c=/d/e", "https://o.example/a/b#c/d")),
+    )  # fmt: skip
+    def test_the_short_ways(self, address: str, base: str) -> None:
+        try:
+            expected = urljoin(base, address)
+        except ValueError:
+            return
+        self.assertEqual(url.resolve(base, address), expected)
 
 
 class Keys(unittest.TestCase):

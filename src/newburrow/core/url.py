@@ -20,6 +20,11 @@ _PLAIN_ADDRESS = re.compile(
     r"(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
 )
 _FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)
+# An address of plain words without dot segments, relative to the folder of a page; and such a folder.
+_BESIDE = re.compile(r"(?=[\w~-])[\w%~-]+(?:[./][\w%~-]+)*(?:#[\w-]+)?\Z", re.ASCII)
+_PLAIN_FOLDER = re.compile(
+    r"https?://[a-z0-9.-]+(?::\d+)?/(?:[\w%~-]+/)*(?=[^/?#;]*\Z)", re.ASCII
+)
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
 Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
 _FORMS: tuple[Form, ...] = ("NFC", "NFD")
@@ -60,13 +65,24 @@ def resolve(base: str, address: str) -> str:
     """
     if address.startswith(("https://", "http://")):
         return address.strip()
-    # most are; this avoids the general case
+    # Most are of these two forms; this avoids the general case.
+    if _BESIDE.match(address) and (folder := _folder_of(base)):
+        return folder + address
     if _FROM_ROOT.match(address) and (origin := site_of(base)):
         return origin + address
     try:
         return urljoin(base, address.strip())
     except ValueError:
         return address
+
+
+@lru_cache(maxsize=64)
+def _folder_of(base: str) -> str:
+    """An address up to the last slash of its path; empty where that is not plain."""
+    found = _PLAIN_FOLDER.match(base)
+    if found:
+        return found.group()
+    return ""
 
 
 @lru_cache(maxsize=64)
