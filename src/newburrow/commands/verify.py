@@ -10,9 +10,10 @@ from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.report import fidelity_part
+from newburrow.report import fidelity_part, samples
 from newburrow.report.fidelity_part import LowEntry, Measured
 from newburrow.report.files import REPORT
+from newburrow.report.samples import SampleSource
 from newburrow.verify.body_facts import ASPECTS
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry
@@ -24,6 +25,7 @@ from newburrow.verify.verified import Verified
 _FIDELITY = ("kind", "title", "old_address", "new_address", "fidelity", "of", "kept", "changed")
 _DIFFERENCES = ("object", "title", "new_address", "fact", "expected", "found", "explained_by")
 _LOWEST = 20  # entries that the report names
+_LOW_SAMPLES = 5  # of which it shows the texts
 _NONE = Kept(0, 0, 0)
 _SHOWN = 20  # differences that the outcome holds; the table has all
 
@@ -58,7 +60,9 @@ class _Tally:
         for aspect, kept in fidelity.aspects.items():
             self.aspects[aspect] = self.aspects.get(aspect, _NONE) + kept
         if fidelity.kept < fidelity.of:
-            low = LowEntry(entry.title, entry.old, fidelity.figure, ", ".join(fidelity.changed))
+            low = LowEntry(
+                entry.key, entry.title, entry.old, fidelity.figure, ", ".join(fidelity.changed)
+            )
             self.lowest = sorted([*self.lowest, low], key=lambda low: low.figure)[:_LOWEST]
 
     def measured(self) -> Measured:
@@ -117,9 +121,9 @@ def verify_folder(
                     for kind, number in sorted(check.handed.items())
                     if number or check.found[kind]
                 }
+            _report(move, tally.measured())
         except BurrowError as error:
             note(Difference("result", "new/", "", "reading", "a site", error.problem.message))
-    fidelity_part.write_into(folder.path / REPORT, tally.measured())
     return Verified(
         tally.entries,
         tally.as_before,
@@ -130,6 +134,26 @@ def verify_folder(
         dict(sorted(tally.unexplained.items())),
         tally.first,
     )
+
+
+def _report(move: FinishedMove, measured: Measured) -> None:
+    """Put what was measured into the report of the move, with samples of the entries that lost most."""
+    low = [
+        (entry.key, f"{entry.figure:.1%} of its text is there")
+        for entry in measured.lowest[:_LOW_SAMPLES]
+    ]
+    journal = move.journal
+    source = SampleSource(
+        move.store,
+        move.dialects,
+        journal.follow_ups,
+        journal.handed,
+        journal.urls,
+        journal.files,
+        move.path,
+    )
+    report = move.path / REPORT
+    fidelity_part.write_into(report, measured, samples.as_json(source, low))
 
 
 def _row(entry: CheckedEntry) -> tuple[object, ...]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
+from mmap import ACCESS_READ, mmap
 from pathlib import Path
 from typing import BinaryIO
 
@@ -12,13 +13,16 @@ from newburrow.core import atomic_file
 from newburrow.report.pages import rendered
 from newburrow.verify.fidelity import Kept
 
-BEGINS, ENDS = b"<!-- fidelity begins -->", b"<!-- fidelity ends -->"
-_BLOCK = 256 * 1024  # bytes; the marks stand in the first two
+# Around the parts, in their order. No text from an export has them: its `<` is escaped.
+_FIDELITY = b"<!-- fidelity begins -->", b"<!-- fidelity ends -->"
+_SAMPLES = b"<!-- samples begin -->", b"<!-- samples end -->"
+_BLOCK = 1024 * 1024  # bytes
 
 
 class LowEntry(Struct, frozen=True):
     """An entry of which not all is there."""
 
+    key: str
     title: str
     old: str  # address
     figure: float  # 0 to 1
@@ -41,24 +45,30 @@ class Measured(Struct, frozen=True):
         return not self.unexplained
 
 
-def write_into(report: Path, measured: Measured) -> None:
-    """Put what was measured into a report that is there; one without a place for it stays as it is."""
-    if not report.is_file():
+def write_into(report: Path, measured: Measured, samples: str) -> None:
+    """Put what was measured, and samples (JSON), into a report that is there; one without their places stays."""
+    if not report.is_file() or not report.stat().st_size:
         return
-    made = rendered("fidelity.html.j2", measured=measured).encode("utf-8", "replace")
-    with report.open("rb") as stream, atomic_file.replacing(report) as out:
-        for piece in _with_part(stream, b"\n" + made):
-            out.write(piece)
+    made = rendered("fidelity.html.j2", measured=measured)
+    script = f'<script type="application/json">{samples}</script>'
+    parts = ((_FIDELITY, f"\n{made}"), (_SAMPLES, script))
+    with (
+        report.open("rb") as stream,
+        mmap(stream.fileno(), 0, access=ACCESS_READ) as old,
+        atomic_file.replacing(report) as out,
+    ):
+        place = 0
+        for (begins, ends), text in parts:
+            start = old.find(begins, place)
+            end = old.find(ends, start)
+            if start < 0 or end < 0:
+                continue
+            _copy(old, place, start + len(begins), out)
+            out.write(text.encode("utf-8", "replace"))
+            place = end
+        _copy(old, place, len(old), out)
 
 
-def _with_part(stream: BinaryIO, made: bytes) -> Iterator[bytes]:
-    """The bytes of a report, with a part between the first marks."""
-    start = stream.read(2 * _BLOCK)
-    before, begins, rest = start.partition(BEGINS)
-    _old, ends, after = rest.partition(ENDS)
-    if begins and ends:
-        yield from (before, begins, made, ends, after)
-    else:
-        yield start
-    while block := stream.read(_BLOCK):
-        yield block
+def _copy(old: mmap, start: int, end: int, out: BinaryIO) -> None:
+    for place in range(start, end, _BLOCK):
+        out.write(old[place : min(place + _BLOCK, end)])

@@ -15,6 +15,8 @@ from newburrow.report.accounting import Account
 from newburrow.report.data_lists import DataList
 from newburrow.report.outcome import Outcome, StepRow
 from newburrow.report.pages import environment
+from newburrow.report.samples import SampleSource
+from newburrow.store.journal.handed_over import HandedOver
 
 _QUIZZES = 3000  # quizzes that are named
 _QUIZZES_SHOWN = 40  # of which the report shows the questions
@@ -62,7 +64,7 @@ def write(
             walk=walked,
             names=data_lists.names(context),
             ledger=data_lists.ledger(journal),
-            samples=samples.as_json(context, outcome.out or Path()),
+            samples=samples.as_json(_samples(context, outcome.out or Path())),
             files=outcome.files.sentence,
             file_hosts=file_hosts.by_host(journal.ledger.of_files()),
             ledger_total=sum(account.found for account in outcome.counts.values()),
@@ -77,6 +79,20 @@ def write(
     page.enable_buffering(64)
     for piece in page:
         stream.write(piece.encode("utf-8", "replace"))
+
+
+def _samples(context: Context, folder: Path) -> SampleSource:
+    journal = context.planning
+    handed = HandedOver(journal.connection)
+    return SampleSource(
+        context.store,
+        context.dialects,
+        journal.follow_ups,
+        handed,
+        journal.urls,
+        journal.files,
+        folder,
+    )
 
 
 def _reasons(context: Context) -> list[tuple[str, str, int]]:

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from newburrow.convert.context import Context
+from msgspec import Struct
+
 from newburrow.core.entry_codes import BODY_CODES
+from newburrow.dialects.schema import Dialect
 from newburrow.model import Entry
 from newburrow.report.pictures import Pictures
 from newburrow.report.preview import page
+from newburrow.store.content_store import Store
+from newburrow.store.journal.files import FileReader
+from newburrow.store.journal.follow_ups import FollowUps
 from newburrow.store.journal.handed_over import HandedOver
+from newburrow.store.journal.urls import UrlTable
 from newburrow.verify.bodies import SiteBodies
 
 MOST = 14
@@ -20,11 +26,27 @@ _LONGEST = 20_000  # characters of a text that are shown
 _BY_CHANCE = 3
 
 
-def chosen(handed: HandedOver, context: Context) -> Iterator[tuple[str, str]]:
-    """Keys of entries, each once, with why they are worth a look."""
-    seen = set[str]()
+class SampleSource(Struct, frozen=True):
+    """What samples are made from: the old site, what was handed to the writer, and what was noted of both."""
+
+    store: Store
+    dialects: Sequence[Dialect]
+    follow_ups: FollowUps
+    handed: HandedOver
+    urls: UrlTable
+    files: FileReader
+    folder: Path  # the move folder, in which pictures are looked for
+
+
+def chosen(source: SampleSource, low: Sequence[tuple[str, str]]) -> Iterator[tuple[str, str]]:
+    """Keys of entries, each once, with why they are worth a look.
+
+    `low` are those that are known to have lost most, with the same; they come first.
+    """
+    seen, handed = set[str](), source.handed
     candidates = [
-        *context.planning.follow_ups.first_of_each("entry", tuple(BODY_CODES)),
+        *low,
+        *source.follow_ups.first_of_each("entry", tuple(BODY_CODES)),
         *((key, "the longest text") for key in handed.longest(1)),
         *((key, f"a {kind}") for kind, key in handed.first_of_each_kind()),
         *((key, "by chance") for key in handed.by_chance(_BY_CHANCE)),
@@ -35,19 +57,17 @@ def chosen(handed: HandedOver, context: Context) -> Iterator[tuple[str, str]]:
             yield key, why
 
 
-def as_json(context: Context, folder: Path) -> str:
+def as_json(source: SampleSource, low: Sequence[tuple[str, str]] = ()) -> str:
     """The samples as one JSON array, without any `<`.
 
     Each is an object with title, why it was chosen, old and new address, and a page for a sandboxed frame of either.
-    `folder` is the move folder, in which pictures are looked for.
+    `low` are as in `chosen`.
     """
-    journal = context.planning
-    handed = HandedOver(journal.connection)
-    bodies = SiteBodies(context.store, context.dialects)
-    pictures = Pictures(journal.urls, journal.files, handed, folder)
+    bodies = SiteBodies(source.store, source.dialects)
+    pictures = Pictures(source.urls, source.files, source.handed, source.folder)
     made = []
-    for key, why in chosen(handed, context):
-        old, new = context.store.get(Entry, key), handed.entry(key)
+    for key, why in chosen(source, low):
+        old, new = source.store.get(Entry, key), source.handed.entry(key)
         if old is None or new is None:
             continue
         sides = {

@@ -35,6 +35,7 @@ _DEAD = (
 class CheckedEntry(Struct, frozen=True):
     """What came of holding one entry against what it was."""
 
+    key: str
     title: str
     kind: str
     old: str  # address
@@ -80,6 +81,7 @@ class EntryCheck:
             measured, unlike = self._body_as_before(handed, found, source, is_as_handed)
             differences += unlike
         return CheckedEntry(
+            handed.key,
             bundle.entry.title,
             bundle.entry.kind,
             old,
