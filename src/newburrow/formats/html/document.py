@@ -8,7 +8,6 @@ from urllib.parse import quote, unquote
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.core import url
-from newburrow.formats.html.needed_words import can_match
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 
 _SPACE = re.compile(r"\s+")
@@ -26,7 +25,7 @@ class Document:
         self.was_deep = deeper_than(text, DEEPEST)
         if self.was_deep:
             text = flattened(text)
-        self._parser, self._lower = LexborHTMLParser(text), text.lower()
+        self._parser = LexborHTMLParser(text)
         self.place, self.site, self.site_title = place, site, site_title
         self.is_front_page = False  # whether it is the first that a visitor of the site sees
         self.address = url.resolve(site, quote(place))
@@ -60,14 +59,10 @@ class Document:
 
     def first(self, css: str) -> LexborNode | None:
         """The first element that a CSS selector finds."""
-        if not can_match(css, self._lower):
-            return None
         return self._parser.css_first(css)
 
     def all(self, css: str) -> list[LexborNode]:
         """All elements that a CSS selector finds, in document order."""
-        if not can_match(css, self._lower):
-            return []
         return self._parser.css(css)
 
     def resolved(self, address: str) -> str:
