@@ -84,7 +84,7 @@ def _environment(escaped: bool) -> Environment:
     from jinja2.exceptions import SecurityError
     from jinja2.sandbox import SandboxedEnvironment
 
-    class Bounded(SandboxedEnvironment):
+    class BoundedEnvironment(SandboxedEnvironment):
         """A sandbox in which no operator and no method makes a text or number without end."""
 
         intercepted_binops = frozenset(("*", "**", "%"))
@@ -103,7 +103,7 @@ def _environment(escaped: bool) -> Environment:
         def is_safe_attribute(self, obj: Any, attr: str, value: Any) -> bool:
             return attr not in _LENGTHENING and super().is_safe_attribute(obj, attr, value)
 
-    environment = Bounded(autoescape=escaped)
+    environment = BoundedEnvironment(autoescape=escaped)
     for name in _FILTERS:
         del environment.filters[name]
     return environment

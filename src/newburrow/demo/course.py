@@ -305,7 +305,7 @@ def write(course: GraftingCourse, host: str, path: Path) -> None:
         if bundle.entry.kind == "question-bank"
     }
     with zipfile.ZipFile(path, "w") as archive:
-        output = _Archive(archive)
+        output = _CourseArchive(archive)
         known = {bundle.new_address for bundle in course.bundles}
         known |= {course.site.address + media.path for media, _data in course.files}
         job = Job(course.site, profile.write | {"mark": host}, goes_to=known.__contains__)
@@ -342,7 +342,7 @@ def _as_held(bundle: Bundle, host: str, banks: dict[str, tuple[Question, ...]]) 
     return replace(bundle, entry=entry, questions=tuple(asked))
 
 
-class _Archive:
+class _CourseArchive:
     """The output of a writer, into a zip."""
 
     def __init__(self, archive: zipfile.ZipFile) -> None:

@@ -20,7 +20,7 @@ def _bounded(function: FilterFunction) -> FilterFunction:
     Called, it raises BurrowError where the limit is reached.
     """
 
-    class Bounded(FilterFunction):
+    class BoundedFilter(FilterFunction):
         arg_types, return_type = function.arg_types, function.return_type
 
         def __call__(self, text: object, pattern: object) -> object:
@@ -34,7 +34,7 @@ def _bounded(function: FilterFunction) -> FilterFunction:
                     "Avoid a repetition within a repetition, such as (a+)+.",
                 ) from None
 
-    return Bounded()
+    return BoundedFilter()
 
 
 _PATHS = JSONPathEnvironment()

@@ -16,7 +16,7 @@ _MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would 
 _MOST_TRIED = 2000  # answers of one question
 
 
-class Answers(Struct, frozen=True):
+class ReadAnswers(Struct, frozen=True):
     """What counts as right."""
 
     answers: tuple[Answer, ...] = ()
@@ -26,12 +26,12 @@ class Answers(Struct, frozen=True):
 
 def of(
     kind: str, responses: Sequence[etree._Element], choices: Sequence[Choice], scoring: Scoring
-) -> Answers:
+) -> ReadAnswers:
     """The answers of a question of a kind; its response processing where trying gives no full score."""
     if kind in ("essay", "text-only", "upload") or not scoring.elements:
-        return Answers()
+        return ReadAnswers()
     if len(choices) * scoring.size > _MOST_TESTS:
-        return Answers(scoring=_written(scoring))
+        return ReadAnswers(scoring=_written(scoring))
     finder = _Finder(responses, choices, scoring)
     found = {
         "choice": finder.single,
@@ -42,7 +42,7 @@ def of(
         "numerical": finder.numbers,
     }.get(kind, finder.texts)()
     if scoring.unknown or (not found.answers and any(_sets_score(scoring))):
-        return Answers(found.answers, found.is_partial, _written(scoring))
+        return ReadAnswers(found.answers, found.is_partial, _written(scoring))
     return found
 
 
@@ -75,17 +75,17 @@ class _Finder:
     def _share(self, response: Response) -> float:
         return round(self.scoring.of(response).score / self.most, 9)
 
-    def single(self) -> Answers:
+    def single(self) -> ReadAnswers:
         """Each choice by itself."""
         ident = self.idents[0]
         shares = (
             (choice.name, self._share({ident: (choice.name,)})) for choice in self.choices
         )
-        return Answers(
+        return ReadAnswers(
             tuple(Answer(name, share=share) for name, share in shares if abs(share) > _NEAR)
         )
 
-    def several(self) -> Answers:
+    def several(self) -> ReadAnswers:
         """The choices that score by themselves, or those that score together."""
         ident = self.idents[0]
         named = self._named(ident)
@@ -98,13 +98,13 @@ class _Finder:
         together = sum(share for share in gains.values() if share > 0)
         is_partial = abs(together - 1) < 0.02 and len(gains) > 1
         if is_partial:
-            return Answers(
+            return ReadAnswers(
                 tuple(Answer(name, share=round(share, 9)) for name, share in gains.items()),
                 True,
             )
         if right and self._share({ident: right}) > 1 - _NEAR:
-            return Answers(tuple(Answer(name) for name in right))
-        return Answers(tuple(Answer(name, share=share) for name, share in gains.items()))
+            return ReadAnswers(tuple(Answer(name) for name in right))
+        return ReadAnswers(tuple(Answer(name, share=share) for name, share in gains.items()))
 
     def _named(self, ident: str) -> set[str]:
         """The values that conditions with a score ask for, and that they do not exclude."""
@@ -120,7 +120,7 @@ class _Finder:
                     found.add((test.text or "").strip())
         return found
 
-    def ordered(self) -> Answers:
+    def ordered(self) -> ReadAnswers:
         """The choices in the order in which the conditions name them."""
         names: list[str] = []
         for condition in self.scoring.conditions:
@@ -129,14 +129,14 @@ class _Finder:
                 key=lambda test: number(attribute(test, "index")) or 0,
             )
             names = names or [(test.text or "").strip() for test in tests]
-        return Answers(tuple(Answer(name) for name in names if name))
+        return ReadAnswers(tuple(Answer(name) for name in names if name))
 
-    def pairs(self) -> Answers:
+    def pairs(self) -> ReadAnswers:
         """Each source with each target, in its own response or in a group."""
         sources = [choice.name for choice in self.choices if choice.group == "source"]
         targets = [choice.name for choice in self.choices if choice.group == "target"]
         if len(sources) * len(targets) > _MOST_TRIED:
-            return Answers()
+            return ReadAnswers()
         found: dict[tuple[str, str], float] = {}
         for source in sources:
             for target in targets:
@@ -144,7 +144,7 @@ class _Finder:
                 if share > _NEAR:
                     found[source, target] = share
         if found and abs(sum(found.values()) - 1) < 0.02:
-            return Answers(
+            return ReadAnswers(
                 tuple(
                     Answer(s, partner=t, share=round(share, 9))
                     for (s, t), share in found.items()
@@ -156,15 +156,15 @@ class _Finder:
         for source, target in named:
             whole[source] = (*whole.get(source, ()), target)
         if named and self._share(whole) > 1 - _NEAR:
-            return Answers(tuple(Answer(s, partner=t) for s, t in named))
-        return Answers()
+            return ReadAnswers(tuple(Answer(s, partner=t) for s, t in named))
+        return ReadAnswers()
 
     def _pair(self, source: str, target: str) -> Response:
         if source in self.idents:
             return {source: (target,)}
         return {self.idents[0]: (source, target, f"{source},{target}")}
 
-    def texts(self) -> Answers:
+    def texts(self) -> ReadAnswers:
         """The texts that conditions ask for, of each response."""
         found: dict[tuple[str, str, bool], Answer] = {}
         gaps = len(self.idents) > 1
@@ -181,9 +181,9 @@ class _Finder:
                     is_pattern=is_pattern,
                 )
         partial = gaps and any(answer.share < 1 - _NEAR for answer in found.values())
-        return Answers(tuple(found.values()), partial)
+        return ReadAnswers(tuple(found.values()), partial)
 
-    def numbers(self) -> Answers:
+    def numbers(self) -> ReadAnswers:
         """The numbers and ranges that conditions ask for."""
         found = []
         for condition in self.scoring.conditions:
@@ -206,7 +206,7 @@ class _Finder:
             if tried is not None and share > _NEAR:
                 shown = f"{exact if exact is not None else tried:g}"
                 found.append(Answer(shown, share=share, lower=lower, upper=upper))
-        return Answers(tuple(found))
+        return ReadAnswers(tuple(found))
 
     def _tests(self, *names: str) -> Iterator[etree._Element]:
         for condition in self.scoring.conditions:

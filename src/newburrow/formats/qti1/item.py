@@ -51,11 +51,11 @@ def metadata(element: etree._Element) -> dict[str, str]:
 
 def read_item(item: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:
     """The question, and what has to be said of it."""
-    reader = _Item(item, place)
+    reader = _ItemOfQti1(item, place)
     return reader.question(), reader.problems
 
 
-class _Item:
+class _ItemOfQti1:
     """One item being read."""
 
     def __init__(self, item: etree._Element, place: ItemPlace) -> None:

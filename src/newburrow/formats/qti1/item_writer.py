@@ -22,11 +22,11 @@ Html = Callable[[Body], str]  # a body as the HTML that stands in the package
 
 def item(question: Question, ident: str, html: Html) -> str:
     """The `item` of a question of one of KINDS."""
-    writer = _Item(question, html)
+    writer = _LinesOfQti1(question, html)
     return "".join(writer.lines(ident))
 
 
-class _Item:
+class _LinesOfQti1:
     """One item being written."""
 
     def __init__(self, question: Question, html: Html) -> None:

@@ -19,26 +19,26 @@ _LIMITS = ("varlt", "varlte", "vargt", "vargte")
 _KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *_LIMITS)
 
 
-class _Test(Struct):
+class _ResponseTest(Struct):
     """One test of a condition."""
 
     name: str
     ident: str = ""  # of the response
     wanted: str = ""
     is_exact: bool = False  # whether letter case counts
-    parts: list[_Test] = []  # of one that joins others
+    parts: list[_ResponseTest] = []  # of one that joins others
 
 
 class _Rule(Struct):
     """One condition: what it asks, what it does to the score, what it shows, and whether the next ones are asked."""
 
-    tests: list[_Test]
+    tests: list[_ResponseTest]
     changes: list[tuple[str, float]]
     shown: list[str]
     goes_on: bool
 
 
-class Outcome(Struct):
+class ScoredResponse(Struct):
     """What came of one try."""
 
     score: float
@@ -89,7 +89,7 @@ class Scoring:
                 if (attribute(variable, "action") or "Set") in actions:
                     yield variable
 
-    def of(self, response: Response) -> Outcome:
+    def of(self, response: Response) -> ScoredResponse:
         """What comes of a response."""
         score, shown = self.start, list[str]()
         for rule in self._rules:
@@ -100,7 +100,7 @@ class Scoring:
             shown += rule.shown
             if not rule.goes_on:
                 break
-        return Outcome(score, tuple(shown))
+        return ScoredResponse(score, tuple(shown))
 
     @cached_property
     def _rules(self) -> list[_Rule]:
@@ -128,17 +128,17 @@ class Scoring:
                 else:
                     yield attribute(change, "action") or "Set", value
 
-    def _test(self, test: etree._Element) -> _Test:
+    def _test(self, test: etree._Element) -> _ResponseTest:
         name, ident = local(test), attribute(test, "respident")
         if name in _JOINED:
-            return _Test(name, parts=[self._test(part) for part in children(test)])
+            return _ResponseTest(name, parts=[self._test(part) for part in children(test)])
         if name not in _KNOWN:
             self.unknown = True
         wanted = (test.text or "").strip()
         is_exact = ident in self.exact or attribute(test, "case").lower() == "yes"
-        return _Test(name, ident, wanted if is_exact else wanted.casefold(), is_exact)
+        return _ResponseTest(name, ident, wanted if is_exact else wanted.casefold(), is_exact)
 
-    def _holds(self, test: _Test, response: Response) -> bool:
+    def _holds(self, test: _ResponseTest, response: Response) -> bool:
         if test.name == "or":
             return any([self._holds(part, response) for part in test.parts])
         if test.name in _JOINED:
@@ -161,7 +161,7 @@ def _changed(score: float, action: str, value: float) -> float:
     return value
 
 
-def _is_given(test: _Test, given: tuple[str, ...]) -> bool:
+def _is_given(test: _ResponseTest, given: tuple[str, ...]) -> bool:
     """Whether a response is what a test asks for."""
     if test.name == "unanswered":
         return not given

@@ -38,11 +38,11 @@ _KINDS = {
 
 def read_item(root: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:
     """The question, and what has to be said of it."""
-    reader = _Item(root, place)
+    reader = _ItemOfQti2(root, place)
     return reader.question(), reader.problems
 
 
-class _Item:
+class _ItemOfQti2:
     """One item being read."""
 
     def __init__(self, root: etree._Element, place: ItemPlace) -> None:

@@ -28,7 +28,7 @@ _NO_ALT = re.compile(r"<img(?![^>]* alt=)([^>]*)/>")
 
 def item(question: Question, ident: str, html: Html) -> str:
     """The `assessmentItem` of a question."""
-    return "".join(_Item(question, html).lines(ident))
+    return "".join(_LinesOfQti2(question, html).lines(ident))
 
 
 def plain(made: str) -> str:
@@ -38,7 +38,7 @@ def plain(made: str) -> str:
     )
 
 
-class _Item:
+class _LinesOfQti2:
     """One item being written."""
 
     def __init__(self, question: Question, html: Html) -> None:

@@ -51,7 +51,7 @@ class TestFile(Struct, frozen=True):
 def read_test(file: TestFile) -> Iterator[Entry | Question | Problem]:
     """The questions of a test, then the quiz that they are in. Raises BurrowError as `xml_stream` does."""
     root = xml_stream.root_of(_opener(file.sibling, file.name), file.label)
-    yield from _Test(file, root).records()
+    yield from _TestFile(file, root).records()
 
 
 def read_bank(
@@ -119,7 +119,7 @@ class _Items:
         yield from problems
 
 
-class _Test:
+class _TestFile:
     """One test being read."""
 
     def __init__(self, file: TestFile, root: etree._Element) -> None:
