@@ -132,6 +132,7 @@ class OptionsTogether(FolderCase):
                 ("redirects", "m", "--advise", "--follow", "http://x.example"),
                 "--advise and --follow",
             ),
+            (("redirects", "m", "--advise", "--for", "nginx"), "--advise and --for"),
             (
                 ("redirects", "m", "--new-at", "http://x.example"),
                 "--new-at does nothing without --follow",

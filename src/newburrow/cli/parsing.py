@@ -15,6 +15,7 @@ from newburrow.formats.exports.export import ExportRequest
 from newburrow.intake.budget import ReadingLimits, limits_of
 
 MOST_JOBS = 256
+_NAMES = {"server": "for"}  # options whose names are words of Python
 USAGE = 2  # exit status: wrong usage or unreadable input
 
 
@@ -112,16 +113,17 @@ def refuse_together(options: argparse.Namespace, *names: str) -> None:
 
     `names` are as they are in `options`; a name in capitals is that of an argument.
     """
-    given = [name for name in names if getattr(options, name.lower())]
+    given = [_shown(name) for name in names if getattr(options, name.lower())]
     if len(given) > 1:
-        shown = [
-            name if name.isupper() else f"--{name.replace('_', '-')}" for name in given[:2]
-        ]
-        raise refusal(
-            "usage",
-            f"{shown[0]} and {shown[1]} cannot be used together.",
-            "Leave one of them out.",
-        )
+        message = f"{given[0]} and {given[1]} cannot be used together."
+        raise refusal("usage", message, "Leave one of them out.")
+
+
+def _shown(name: str) -> str:
+    """An option or an argument as a person writes it, by its name in `options`."""
+    if name.isupper():
+        return name
+    return f"--{_NAMES.get(name, name).replace('_', '-')}"
 
 
 def refuse_unless(options: argparse.Namespace, needed: str, *names: str) -> None:
@@ -130,7 +132,7 @@ def refuse_unless(options: argparse.Namespace, needed: str, *names: str) -> None
         if getattr(options, name) and not getattr(options, needed):
             raise refusal(
                 "usage",
-                f"--{name.replace('_', '-')} does nothing without --{needed.replace('_', '-')}.",
+                f"{_shown(name)} does nothing without {_shown(needed)}.",
                 "Give both, or neither.",
             )
 

@@ -83,6 +83,7 @@ def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) 
             "Leave out the options that say how to read.",
         )
     if options.html:
+        _check_folder(options.html)
         page = story_page(folder, options.item)
         with atomic_file.replacing(options.html) as stream:
             stream.write(page.encode("utf-8", "replace"))
@@ -96,6 +97,13 @@ def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) 
     else:
         _print_story(told, screen)
     return 0
+
+
+def _check_folder(file: Path) -> None:
+    """Raises BurrowError where the folder in which a file is to be written is not there."""
+    if not file.parent.is_dir():
+        message = f"There is no folder {str(file.parent)!r}."
+        raise refusal("no-such-file", message, "Make it, or name another file for --html.")
 
 
 def _print_story(told: Story, screen: Screen) -> None:
