@@ -89,7 +89,7 @@ MUTATIONS = (
     ('encoding="UTF-8"', 'encoding="ISO-8859-1"', "encoding-misstated"),
     ("The owls", "The \\xff owls", "not valid in its encoding"), ("The owls", "The &nbsp; owls]]>&nbsp;<![CDATA[", "nbsp"),
     ("</channel>", "", "well-formed"), ("<title>Pears</title>", "<title>Pears & owls</title>", "well-formed"),
-    ("<rss ", "<!DOCTYPE rss [<!ENTITY a 'b'>]><rss ", "entit"), ("<rss ", "<html ", "page-alone"),
+    ("<rss ", "<!DOCTYPE rss [<!ENTITY a 'b'>]><rss ", "entit"), ("<rss ", "<html ", "This is a web page"),
     ("The owls", "The \\x00 owls", "well-formed"),
 )  # fmt: skip
 
