@@ -67,6 +67,41 @@ class Courses(FolderCase):
                 self.assertEqual(len(questions), counts["question"]["found"])
                 self.assertTrue(all(row["title"].count(":") >= 1 for row in questions))
 
+    def test_the_walk_begins_from_the_table_of_contents(self) -> None:
+        self.write(
+            "p/imsmanifest.xml",
+            """<manifest identifier="m" xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imscp_v1p1"><metadata>
+            <schema>IMS Common Cartridge</schema><schemaversion>1.3.0</schemaversion></metadata>
+            <organizations><organization identifier="o" structure="rooted-hierarchy"><item identifier="r">
+            <item identifier="i"><title>First</title><item identifier="a" identifierref="ra"><title>A</title></item></item>
+            </item></organization></organizations><resources>"""
+            + "".join(
+                f'<resource identifier="r{name}" type="webcontent" href="{name}.html"><file href="{name}.html"/></resource>'
+                for name in "abc"
+            )
+            + "</resources></manifest>",
+        )
+        for name, body in (
+            ("a", '<a href="b.html">b</a>'),
+            ("b", "<p>b</p>"),
+            ("c", "<p>c</p>"),
+        ):
+            self.write(
+                f"p/{name}.html",
+                f"<html><head><title>{name}</title></head><body>{body}</body></html>",
+            )
+        walk = json.loads(
+            self.run_ok("move", "p", "--to", "chalkmere", "--out", "m", "--json")
+        )["walk"]
+        self.assertTrue(walk["has_home"])
+        self.assertEqual((walk["after"]["reached"], walk["after"]["unreached"]), (3, 1))
+        lost = [
+            row["title"]
+            for row in rows(self.folder / "m/walk.csv")
+            if row["what"] == "page not reached"
+        ]
+        self.assertEqual(lost, ["c"])
+
     def test_files_that_are_missing_are_named_with_their_question(self) -> None:
         self.moved("chalkmere", "slatewell")
         said = [row["what"] for row in rows(self.folder / "chalkmere-slatewell/follow-ups.csv")]
