@@ -249,6 +249,7 @@ class Log(OfTheDemo):
         self.assertTrue(
             any(line["message"] == "writes" and line["file"] == "ledger.csv" for line in lines)
         )
+        self.assertIn('"key": "59"', self.run_ok("show", "m", "59", "--from-log", "log.jsonl"))
         self.run_ok("--log", "log.txt", "move", "m")
         text = (self.folder / "log.txt").read_text("utf-8")
         self.assertIn("decided: setting='new.host' value='lanternlog'", text)

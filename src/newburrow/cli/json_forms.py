@@ -179,6 +179,7 @@ class StoryForm(Struct, frozen=True):
     old: Side
     new: Side | None  # null where nothing was written
     new_entry: Bundle | None  # as it was handed to the new host
+    log_lines: list[str]  # about it, of the log that --from-log names
 
 
 def of_story(told: Story) -> StoryForm:
@@ -207,6 +208,7 @@ def of_story(told: Story) -> StoryForm:
         told.old,
         told.new,
         told.new_entry,
+        told.log_lines,
     )
 
 

@@ -51,6 +51,12 @@ def configure(parser: Parser) -> None:
     parser.add_argument(
         "--html", type=Path, metavar="FILE", help="of a move: write old beside new as a page"
     )
+    parser.add_argument(
+        "--from-log",
+        type=Path,
+        metavar="FILE",
+        help="of a move: also what this log, which --log wrote, says of the item",
+    )
     add_json(parser)
 
 
@@ -60,10 +66,10 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     first: Path = options.paths[0]
     if len(options.paths) == 1 and (first / MOVE).is_file():
         return _run_story(options, MoveFolder.existing(first), screen)
-    if options.html:
-        raise refusal(
-            "usage", "--html shows an item of a move.", "Name a move folder, not an export."
-        )
+    for name in ("html", "from_log"):
+        if getattr(options, name):
+            message = f"--{name.replace('_', '-')} is about an item of a move."
+            raise refusal("usage", message, "Name a move folder, not an export.")
     with screen.progress() as listener:
         found = find(request_of(options), options.item, listener)
     if options.json:
@@ -84,12 +90,12 @@ def _run_story(options: argparse.Namespace, folder: MoveFolder, screen: Screen) 
         )
     if options.html:
         _check_folder(options.html)
-        page = story_page(folder, options.item)
+        page = story_page(folder, options.item, options.from_log)
         with atomic_file.replacing(options.html) as stream:
             stream.write(page.encode("utf-8", "replace"))
         screen.line(f"Open {options.html} in a browser.")
         return 0
-    told = story(folder, options.item)
+    told = story(folder, options.item, options.from_log)
     if options.json:
         from newburrow.cli.json_forms import of_story
 
@@ -126,6 +132,7 @@ def _print_story(told: Story, screen: Screen) -> None:
             [f"{row.status} {row.old}" for row in told.redirects],
         ),
         ("Follow-ups:", [f"{code}: {what} {advice}" for code, what, advice in told.follow_ups]),
+        ("In the log:", told.log_lines),
     ):
         if rows:
             screen.line(f"\n{title}")

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import datetime
+from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.commands.finished_move import FinishedMove
 from newburrow.commands.show import ShownObject, find_in
@@ -15,7 +17,7 @@ from newburrow.decide.move_folder import MOVE, MoveFolder
 from newburrow.decide.rules import Rules
 from newburrow.model import Entry
 from newburrow.model.bundle import Above, Bundle
-from newburrow.report import pages, preview
+from newburrow.report import log_lines, pages, preview
 from newburrow.report.pictures import Pictures
 from newburrow.store.content_store import Store
 from newburrow.store.journal.rows import LedgerRow, OldAddress
@@ -50,24 +52,32 @@ class Story(Struct, frozen=True):
     old: Side
     new: Side | None  # None where nothing was written
     new_entry: Bundle | None  # as it was handed to the new host
+    log_lines: list[str] = []  # about it, where a log was named
 
 
-def story(folder: MoveFolder, word: str) -> Story:
-    """The story of the item that a word names in a finished move.
+def story(folder: MoveFolder, word: str, log: Path | None = None) -> Story:
+    """The story of the item that a word names in a finished move, with the lines about it in a log.
 
-    Raises BurrowError where the folder has no finished move, or no such item.
+    Raises BurrowError where the folder has no finished move, or no such item, or the log cannot be read.
     """
     with FinishedMove(folder) as move:
-        return _told(find_in(move.store, word), move)
+        return _with_log(_told(find_in(move.store, word), move), log)
 
 
-def story_page(folder: MoveFolder, word: str) -> str:
+def _with_log(told: Story, log: Path | None) -> Story:
+    if log is None:
+        return told
+    record = told.item.record
+    return replace(told, log_lines=log_lines.lines_about(log, record.table, record.key))
+
+
+def story_page(folder: MoveFolder, word: str, log: Path | None = None) -> str:
     """The same as one self-contained HTML page: old and new side by side, with nothing that runs or loads.
 
     Raises BurrowError as `story` does.
     """
     with FinishedMove(folder) as move:
-        told = _told(find_in(move.store, word), move)
+        told = _with_log(_told(find_in(move.store, word), move), log)
         pictures = Pictures(
             move.journal.urls, move.journal.files, move.journal.handed, move.path
         )
