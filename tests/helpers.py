@@ -18,6 +18,7 @@ import warnings
 import zipfile
 from collections.abc import Sequence
 from functools import lru_cache
+from multiprocessing import forkserver
 from pathlib import Path
 from typing import NoReturn
 from xml.sax.saxutils import escape
@@ -46,7 +47,12 @@ def newburrow(
 
 
 def in_fork(words: Sequence[object], folder: Path) -> subprocess.CompletedProcess[str]:
-    """Run the program as `newburrow` does, in a fork of this process, which spares it the second of its imports."""
+    """Run the program as `newburrow` does, in a fork of this process, which spares it the second of its imports.
+
+    Where this process has started others by then, which a fork would take for its own, the program itself runs.
+    """
+    if forkserver._forkserver._forkserver_pid is not None:  # type: ignore[attr-defined]
+        return newburrow(*words, folder=folder)
     arguments = [str(word) for word in words]
     command = next((word for word in arguments if word in main.COMMANDS), "")
     if command:

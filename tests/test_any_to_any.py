@@ -82,8 +82,8 @@ class AnyToAny(FolderCase):
         for host in names:
             self.check(self.folder / "export.zip", host, self.folder / host, 142)
             sources[host] = self.folder / host / "new"
-        # Each source goes to every second host, so that each host gets what every second one has written.
+        # Each source goes to every third host, so that each host gets what every third one has written.
         for number, (old, source) in enumerate(sources.items()):
             comments = 142 if hosts.load(old).comments.taken else 0
-            for host in names[number % 2 :: 2]:
+            for host in names[number % 3 :: 3]:
                 self.check(source, host, self.folder / f"{old}-{host}", comments)

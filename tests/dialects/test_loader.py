@@ -33,7 +33,7 @@ class Dialects(FolderCase):
             ("[values.kinds]\na = 'post'\n", 5, "'kind'"),
             ("[[entry.fields]]\nelement = 'z:f'\n", 6, "prefix 'z'"),
             ("[[macros]]\nname = 'a'\nform = 'bracked'\n", 7, "not one of those allowed"),
-            ("[entry]\nposition = 7\n", 6, "found int"),
+            ("[entry]\nposition = 7\n", 6, "found a whole number"),
             ("[author]\narchive = '/by/{logn}/'\n", 6, "Did you mean 'login'"),
             ("[addresses]\ndates = ['/{year}/{mont}/']\n", 6, "'month'"),
             (

@@ -31,7 +31,7 @@ class Drafts(FolderCase):
         self.assertEqual(found["counts"]["comment"], 18)
         self.assertEqual(found["counts"]["tag"], 10)
         self.assertEqual(
-            found["largest"][0][0],
+            found["largest"][0]["bytes"],
             len("<p></p>") + len(" ".join(f"word1{place}" for place in range(40))),
         )
 
