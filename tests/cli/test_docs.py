@@ -1,5 +1,6 @@
 """The documentation names every command, option, key, code, host and form, and its links lead somewhere."""
 
+import json
 import re
 import runpy
 import subprocess
@@ -18,7 +19,7 @@ from newburrow.decide.decisions import Decisions
 from newburrow.decide.move_folder import AUTHOR_COLUMNS, TERM_COLUMNS
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts.profile import Profile
-from tests.helpers import FolderCase, newburrow
+from tests.helpers import FolderCase, newburrow, rows
 
 TOP = Path(__file__).parents[2]
 DOCS = TOP / "docs"
@@ -120,6 +121,50 @@ class Guide(FolderCase):
                 parsers[command].parse(
                     [word for word in words if word not in (">", "mine.toml")]
                 )
+
+
+class WorkedExamples(FolderCase):
+    """The files and commands of the worked examples, as they stand there."""
+
+    def test_they_work(self) -> None:
+        text = (DOCS / "worked-examples.md").read_text("utf-8")
+        files = re.findall(r"```\w+ file=(\S+)\n(.*?)```", text, re.DOTALL)
+        self.assertEqual(len(files), 5)
+        for name, content in files:
+            self.write(name, content)
+        for line in re.findall(r"^newburrow (.*)$", text, re.MULTILINE):
+            said = self.run_ok(*line.split())
+            self.assertNotIn("unread-element", said)
+        papers = json.loads(
+            (self.folder / "shed-move/new/papers/paper.json").read_text("utf-8")
+        )
+        self.assertEqual([paper["weather"] for paper in papers], ["dry", ""])
+        kinds = {row["kind"] for row in rows(self.folder / "shed-move/follow-ups.csv")}
+        self.assertEqual(kinds, {"state-changed", "title-cut"})
+        self.assertIn("Hob", (self.folder / "shed-move/new/comments.jsonl").read_text("utf-8"))
+
+    def test_without_a_dialect_for_the_result_verify_says_what_is_missing(self) -> None:
+        text = (DOCS / "worked-examples.md").read_text("utf-8")
+        for name, content in re.findall(r"```\w+ file=(\S+)\n(.*?)```", text, re.DOTALL):
+            self.write(
+                name,
+                re.sub(r"dialect = .*\n", "", content) if name == "parish.toml" else content,
+            )
+        self.run_ok(
+            "move", "shed.xml", "--dialect", "shed.toml", "--to", "parish.toml", "--out", "m"
+        )
+        said = self.refused("verify", "m")
+        self.assertIn("name that in the host profile", said)
+        self.write(
+            "parish.toml",
+            'dialect = "nothing.toml"\n'
+            + dict(re.findall(r"```\w+ file=(\S+)\n(.*?)```", text, re.DOTALL))[
+                "parish.toml"
+            ].replace("dialect = ", "# "),
+        )
+        self.assertIn(
+            "no dialect file 'nothing.toml' beside this profile", self.refused("verify", "m")
+        )
 
 
 class Completion(FolderCase):

@@ -6,6 +6,7 @@ from collections import Counter
 
 from newburrow.commands.entry_checks import checked_entries
 from newburrow.commands.finished_move import FinishedMove
+from newburrow.commands.result_dialect import dialect_of
 from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
@@ -85,11 +86,15 @@ def verify_folder(
     Writes `fidelity.csv`, with a row for each entry, and `differences.csv` into the folder, and what was measured
     into its report. Raises BurrowError where the folder has no finished move.
     """
-    jobs = jobs or workers.available()
+    with folder.locked(), FinishedMove(folder) as move:
+        dialect = dialect_of(move)
+        return _verified(move, dialect, listener, jobs or workers.available())
+
+
+def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -> Verified:
+    folder = move.folder
     tally, counts = _Tally(), dict[str, tuple[int, int]]()
     with (
-        folder.locked(),
-        FinishedMove(folder) as move,
         csvfile.writing(folder.open(FIDELITY), _FIDELITY) as add_entry,
         csvfile.writing(folder.open(DIFFERENCES), _DIFFERENCES) as add_difference,
     ):
@@ -99,7 +104,6 @@ def verify_folder(
             add_difference(_cells(difference))
 
         try:
-            dialect = move.host.write.get("dialect", "")
             with read_back(folder.path / "new", dialect, listener, jobs) as result:
                 check = Verification(
                     folder.path,
@@ -107,6 +111,7 @@ def verify_folder(
                     (result.store, result.records),
                     move.host,
                     lambda: checked_entries(move, result, jobs),
+                    result.says_site,
                 )
                 for found in check.run(listener):
                     if isinstance(found, Difference):

@@ -256,6 +256,9 @@ class Preset(Struct, frozen=True, forbid_unknown_fields=True):
     title: str = ""
 
 
+PASSED_OVER = (
+    "passed-over"  # what a map is of whose records are only told from what is around them
+)
 NOTHING = "-"  # what a value is mapped to if an item or a term with it is no content
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from newburrow.core import tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.shipped_files import ShippedFiles
@@ -29,6 +31,13 @@ def load(name: str) -> Profile:
         raise refusal(
             "wrong-value", message, advice, Where(str(path), tomlfile.line_of(text, keys))
         )
+    if profile.dialect.endswith(".toml"):
+        file = path.parent / profile.dialect
+        if not file.is_file():
+            where = Where(str(path), tomlfile.line_of(text, ["dialect"]))
+            message = f"There is no dialect file {profile.dialect!r} beside this profile."
+            raise refusal("wrong-value", message, "Check the spelling of the path.", where)
+        profile = replace(profile, dialect=str(file))
     return profile
 
 

@@ -173,6 +173,8 @@ class Profile(Struct, frozen=True, forbid_unknown_fields=True):
     kinds: dict[str, Kind]  # the host's name for a kind -> what it is
     title: str = ""
     about: str = ""
+    # in which the result is read back: the name of a dialect, or its file beside this one; empty to recognise it
+    dialect: str = ""
     site: SiteRules = SiteRules()
     states: States = States()
     terms: Terms = Terms()

@@ -140,19 +140,18 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
             f"In [write]: {error}.".replace("`", "'"),
             "Correct that key of the host profile.",
         )
-    named = profile.write.get("dialect")
-    if (
-        isinstance(named, str)
-        and named
-        and not named.endswith(".toml")
-        and named not in dialects.DIALECTS.names()
+    for keys, named in (
+        (["write", "dialect"], profile.write.get("dialect")),
+        (["dialect"], profile.dialect),
     ):
-        message = f"There is no dialect named {named!r}."
-        yield (
-            ["write", "dialect"],
-            message,
-            suggest(named, dialects.DIALECTS.names(), "The dialects are"),
-        )
+        if (
+            isinstance(named, str)
+            and named
+            and not named.endswith(".toml")
+            and named not in dialects.DIALECTS.names()
+        ):
+            message = f"There is no dialect named {named!r}."
+            yield keys, message, suggest(named, dialects.DIALECTS.names(), "The dialects are")
     if "file" in profile.write and not _plain_name(profile.write["file"]):
         yield (
             ["write", "file"],

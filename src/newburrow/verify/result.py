@@ -25,6 +25,14 @@ class Result(Struct, frozen=True):
     records: MetRecords
     dialects: tuple[Dialect, ...]
 
+    @property
+    def says_site(self) -> bool:
+        """Whether the result can say facts of the site: plain records do only where a dialect has a table for them."""
+        return any(
+            not dialect.records or any(rules.of == "site" for rules in dialect.records)
+            for dialect in self.dialects
+        )
+
 
 @contextmanager
 def read_back(folder: Path, dialect: str, listener: Listener, jobs: int) -> Iterator[Result]:

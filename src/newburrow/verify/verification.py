@@ -35,11 +35,16 @@ class Verification:
         result: tuple[Store, MetRecords],
         host: Profile,
         check_all: Callable[[], Iterator[CheckedEntry]],
+        says_site: bool,
     ) -> None:
-        """`folder` is the move folder; `check_all` checks the entries that were found, when all were looked for."""
+        """`folder` is the move folder; `check_all` checks the entries that were found, when all were looked for.
+
+        `says_site` is whether the result can say facts of the site.
+        """
         self._folder, self._journal = folder, journal
         self._store, self._records = result
         self._host, self._check_all = host, check_all
+        self._says_site = says_site
         self._archives = NewArchives(host, journal.handed.site().site.address)
         # kind -> how many were handed over, how many are in the result
         self.handed, self.found = Counter[str](), Counter[str]()
@@ -54,7 +59,8 @@ class Verification:
         address_check.add_pages(self._records, self._store, self._journal, self._archives, site)
         yield from self._all_entries(listener)
         yield from beside.left()
-        yield from beside.site()
+        if self._says_site:
+            yield from beside.site()
         yield from beside.terms()
         yield from beside.authors()
         yield from beside.data_file()

@@ -18,6 +18,7 @@ from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
 from newburrow.dialects.file_pattern import matches_file
+from newburrow.dialects.schema import PASSED_OVER, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.exports.category_pages import with_categories
 from newburrow.formats.exports.export import Export
@@ -180,7 +181,8 @@ def site_first(export: Export, unknown: str) -> Site | None:
             if record.of == "site" and matches_file(piece.part.name, record.file)
         ]
         if maps:
-            only = msgspec.structs.replace(piece.dialect, records=maps)
+            others = _passed_over(piece, maps)
+            only = msgspec.structs.replace(piece.dialect, records=[*maps, *others])
             for record in read_piece(
                 export,
                 msgspec.structs.replace(piece, dialect=only),
@@ -209,6 +211,15 @@ def site_first(export: Export, unknown: str) -> Site | None:
         extra={} if address else _not_said(export),
         dialect=(with_maps or manifests)[0].dialect.name,
     )
+
+
+def _passed_over(piece: Piece, maps: list[RecordMap]) -> list[RecordMap]:
+    """The other maps of an XML part, so that an element of the site does not hold their records in memory."""
+    return [
+        msgspec.structs.replace(record, of=PASSED_OVER, inner=[])
+        for record in piece.dialect.records
+        if record not in maps and piece.format == "xml"
+    ]
 
 
 def is_manifest(piece: Piece) -> bool:

@@ -8,7 +8,7 @@ from typing import Any
 
 from newburrow.core.problem import Problem
 from newburrow.dialects.json_selector import JsonSelector
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import PASSED_OVER, Dialect
 from newburrow.formats.base import Format, Input
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import CompiledMap
@@ -45,6 +45,8 @@ class RecordFormat(Format):
         mapper = Mapper(source)
         unread: Counter[str] = Counter()
         for count, (rules, view) in enumerate(self.views(source, maps, unread), 1):
+            if rules.rules.of == PASSED_OVER:
+                continue
             yield from mapper.records(rules, view)
             source.progress(count)
         for name, number in sorted(unread.items()):

@@ -206,7 +206,10 @@ class Xml(RecordFormat):
     def views(
         self, source: Input, maps: list[CompiledMap], unread: Counter[str]
     ) -> Iterator[tuple[CompiledMap, RecordView]]:
-        """The elements that `each` selects, in document order."""
+        """The elements that `each` selects, in document order; one that holds other records comes after these.
+
+        Such a holder, as the element on top may be, has only what is in no other record.
+        """
         names = source.dialect.namespaces
         rules_of: dict[str, list[tuple[CompiledMap, etree.XPath | None]]] = {}
         for rules in maps:
@@ -226,29 +229,78 @@ class Xml(RecordFormat):
             remove_comments=True,
             remove_pis=True,
         )
-        around = 0  # elements open that are records by their name
+        around = _OpenRecords(_holders(maps, names))
         try:
             for event, element in events:
-                if element.tag not in rules_of:
-                    if event == "end" and not around and (element.text or "").strip():
-                        unread[element.tag] += 1
-                    continue
+                is_record = element.tag in rules_of
                 if event == "start":
-                    around += 1
-                    continue
-                around -= 1
-                if element.getroottree().docinfo.doctype:
-                    resolve_entities(element)
-                fitting = [
-                    rules
-                    for rules, path in rules_of[element.tag]
-                    if path is None or _selects(path, element)
-                ]
-                yield from ((rules, XmlView(element)) for rules in fitting)
-                if not around:
-                    forget(element)
+                    if is_record:
+                        around.begin(element)
+                elif is_record:
+                    around.end(element)
+                    fitting = _fitting(element, rules_of[element.tag])
+                    yield from ((rules, XmlView(element)) for rules in fitting)
+                    around.free(element)
+                elif not around and (element.text or "").strip():
+                    unread[element.tag] += 1
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, source.label) from None
+
+
+class _OpenRecords:
+    """The elements that are open and are records by their name, those that hold other records apart."""
+
+    def __init__(self, holders: set[str]) -> None:
+        self._tags, self._holders, self._depth = holders, list[etree._Element](), 0
+
+    def __bool__(self) -> bool:
+        """Whether any is open."""
+        return bool(self._depth or self._holders)
+
+    def begin(self, element: etree._Element) -> None:
+        """Note an element that begins."""
+        if element.tag in self._tags and not self._depth:
+            self._holders.append(element)
+        else:
+            self._depth += 1
+
+    def end(self, element: etree._Element) -> None:
+        """Note that an element ends."""
+        if self._holders and self._holders[-1] is element:
+            self._holders.pop()
+        else:
+            self._depth -= 1
+
+    def free(self, element: etree._Element) -> None:
+        """Free an element that was read, unless it is within a record; what is around it stays for its holder."""
+        if self._depth:
+            return
+        parent = element.getparent()
+        if self._holders and parent is not None:
+            element.clear()
+            parent.remove(element)
+        else:
+            forget(element)
+
+
+def _fitting(
+    element: etree._Element, rules_of: list[tuple[CompiledMap, etree.XPath | None]]
+) -> list[CompiledMap]:
+    """The maps that select an element of their name."""
+    document: Any = element.getroottree().docinfo
+    if document.doctype:
+        resolve_entities(element)
+    return [rules for rules, path in rules_of if path is None or _selects(path, element)]
+
+
+def _holders(maps: list[CompiledMap], names: dict[str, str]) -> set[str]:
+    """The tags of elements that are records and hold those of other maps, by the paths of these."""
+    paths = [rules.rules.each for rules in maps if not _is_name(rules.rules.each)]
+    return {
+        _last_name(holder, names)
+        for holder in paths
+        if any(path.startswith(f"{holder}/") for path in paths)
+    }
 
 
 def _is_name(each: str) -> bool:
