@@ -9,7 +9,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 _CHROMIUM = shutil.which("chromium") or "chromium"
-_A_PAGE = 120  # pieces shown at a time
+_A_PAGE = 300  # pieces shown at a time
 _TOP = """<!doctype html><meta charset="utf-8"><script>
 function hit(n) { console.log("HIT<" + n + ">"); }
 addEventListener("message", message => hit(message.data));

@@ -103,7 +103,8 @@ def _environment(escaped: bool) -> Environment:
         def is_safe_attribute(self, obj: Any, attr: str, value: Any) -> bool:
             return attr not in _LENGTHENING and super().is_safe_attribute(obj, attr, value)
 
-    environment = BoundedEnvironment(autoescape=escaped)
+    # Folding constants takes quadratic time on a long chain of operators.
+    environment = BoundedEnvironment(autoescape=escaped, optimized=False)
     for name in _FILTERS:
         del environment.filters[name]
     return environment
