@@ -83,6 +83,42 @@ class CategoryPages(FolderCase):
         written = (self.folder / "reedpost" / "new" / "reedpost-import-1.xml").read_text()
         self.assertIn("<rp:about>No &amp;lt;script", written)
 
+    def test_what_readers_may_not_see_describes_nothing_and_is_no_comment(self) -> None:
+        secret = "---\ndate: 2014-05-01T10:00:00Z\nstatus: draft\n---\nFor our eyes only.\n"
+        self.write("wiki/pages/Kind%3A Tools.creole", secret)
+        self.write("wiki/pages/Tools%2FOwl box (talk).creole", secret)
+        self.write("wiki/pages/Kind%3A Empty.creole", DATE + "Left behind.\n")
+        self.run_ok("draft", "wiki", "--dialect", "fen.toml", "--to", "reedpost", "--out", "m")
+        path = self.folder / "m" / "move.toml"
+        said = path.read_text().replace('category_pages = "pages"', 'category_pages = "terms"')
+        said = said.replace('discussion_pages = "pages"', 'discussion_pages = "comments"')
+        path.write_text(said + '\n[[choose.leave]]\nitems = ["Kind: Empty"]\n')
+        self.run_ok("move", "m")
+        self.run_ok("verify", "m")
+        written = (self.folder / "m/new/reedpost-import-1.xml").read_text()
+        self.assertNotIn("<rp:about>", written)
+        self.assertNotIn("<rp:reply", written)
+        self.assertNotIn("Left behind.", written)
+        fates = {row["title"]: row["fate"] for row in rows(self.folder / "m/ledger.csv")}
+        self.assertEqual(fates["Kind: Empty"], "left-out")
+        self.assertEqual(
+            (fates["Kind: Tools"], fates["Tools/Owl box (talk)"]), ("moved", "moved")
+        )
+
+    def test_a_page_about_one_that_is_left_out_stays_a_page(self) -> None:
+        self.run_ok("draft", "wiki", "--dialect", "fen.toml", "--to", "reedpost", "--out", "m")
+        path = self.folder / "m" / "move.toml"
+        said = path.read_text().replace(
+            'discussion_pages = "pages"', 'discussion_pages = "comments"'
+        )
+        path.write_text(said + '\n[[choose.leave]]\nitems = ["Tools/Owl box"]\n')
+        self.run_ok("move", "m")
+        self.run_ok("verify", "m")
+        fates = {row["title"]: row["fate"] for row in rows(self.folder / "m/ledger.csv")}
+        self.assertEqual(fates["Tools/Owl box"], "left-out")
+        self.assertEqual(fates["Tools/Owl box (talk)"], "moved")
+        self.assertIn("How high?", (self.folder / "m/new/reedpost-import-1.xml").read_text())
+
     def test_they_stay_pages_where_terms_have_no_descriptions_and_where_that_was_decided(
         self,
     ) -> None:

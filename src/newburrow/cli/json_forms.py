@@ -11,7 +11,7 @@ from msgspec import Meta, Struct
 
 from newburrow.commands.show import ShownObject
 from newburrow.commands.story import FactChange, Side, Story
-from newburrow.commands.try_items import Tried
+from newburrow.commands.try_items import NotWritten, Tried, TriedEntry
 from newburrow.core.problem import Problem
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.model import Author, Comment, Entry, Media, Question, Term
@@ -89,20 +89,6 @@ def of_item(found: ShownObject) -> ItemForm:
     )
 
 
-class NamedEntry(Struct, frozen=True):
-    """An entry of the result."""
-
-    title: str
-    new: str  # address
-
-
-class NotWritten(Struct, frozen=True):
-    """An entry that was not written."""
-
-    title: str
-    reason: str
-
-
 class FollowUpForm(Struct, frozen=True):
     """Something that a person must do."""
 
@@ -115,7 +101,7 @@ class FollowUpForm(Struct, frozen=True):
 class TryForm(Struct, frozen=True):
     """What was written to try it."""
 
-    entries: list[NamedEntry]
+    entries: list[TriedEntry]
     files: int
     not_written: list[NotWritten]
     follow_ups: list[FollowUpForm]
@@ -125,9 +111,9 @@ class TryForm(Struct, frozen=True):
 def of_try(tried: Tried) -> TryForm:
     """The form of a try."""
     return TryForm(
-        [NamedEntry(*row) for row in tried.entries],
+        tried.entries,
         tried.files,
-        [NotWritten(*row) for row in tried.not_written],
+        tried.not_written,
         list(map(_follow_up, tried.follow_ups)),
         str(tried.out),
     )

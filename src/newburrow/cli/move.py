@@ -102,10 +102,12 @@ def _try(options: argparse.Namespace, screen: Screen) -> int:
 
 def _show_tried(tried: Tried, screen: Screen) -> None:
     """What was written to try it, and what to look at there."""
-    for title, address in tried.entries:
-        screen.line(f"{title}\n  {address}")
-    for title, reason in tried.not_written:
-        screen.error(f"{title or 'An entry without a title'} was not written: {reason}")
+    for entry in tried.entries:
+        screen.line(f"{entry.title}\n  {entry.new}")
+    for left in tried.not_written:
+        screen.error(
+            f"{left.title or 'An entry without a title'} was not written: {left.reason}"
+        )
     for problem in tried.follow_ups:
         screen.line(f"  {problem.code}: {problem.message}")
     if tried.entries:

@@ -26,12 +26,26 @@ from newburrow.write.new_site import NewSite
 TRY = "try"  # the folder within the move folder
 
 
+class TriedEntry(Struct, frozen=True):
+    """An entry that was written."""
+
+    title: str
+    new: str  # address
+
+
+class NotWritten(Struct, frozen=True):
+    """An entry that was not written."""
+
+    title: str
+    reason: str
+
+
 class Tried(Struct, frozen=True):
     """What a try came to."""
 
-    entries: list[tuple[str, str]]  # title and new address of what was written
+    entries: list[TriedEntry]
     files: int
-    not_written: list[tuple[str, str]]  # title and reason
+    not_written: list[NotWritten]
     follow_ups: list[Problem]
     out: Path  # what the new host imports
 
@@ -83,7 +97,7 @@ def _entry(context: Context, word: str) -> tuple[int, Entry]:
 def _written(
     chosen: list[tuple[int, Entry]], context: Context, writer: Writer, site: NewSite
 ) -> Tried:
-    entries, refused = list[tuple[str, str]](), list[tuple[str, str]]()
+    entries, refused = list[TriedEntry](), list[NotWritten]()
     problems, shown = list[Problem](), dict[str, None]()
     with JournalReader(context.planning.path) as journal:
         context.journal = journal
@@ -91,15 +105,15 @@ def _written(
             made = conversion.convert(number, entry, context, journal)
             if made.bundle is None:
                 reasons = [row.reason for row in made.notes.ledger if row.key == entry.key]
-                refused.append((entry.title, next(iter(reasons), "it is left out")))
+                refused.append(NotWritten(entry.title, next(iter(reasons), "it is left out")))
                 continue
             problems += made.notes.follow_ups
             try:
                 problems += writer.entry(made.bundle)
             except Refused as error:
-                refused.append((entry.title, error.reason))
+                refused.append(NotWritten(entry.title, error.reason))
                 continue
-            entries.append((made.bundle.entry.title, made.bundle.new_address))
+            entries.append(TriedEntry(made.bundle.entry.title, made.bundle.new_address))
             shown |= dict.fromkeys(made.notes.shown)
         files = sum(1 for _path in _files(shown, context, writer, site))
     return Tried(entries, files, refused, problems, site.output.folder.path / "new")

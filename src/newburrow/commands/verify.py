@@ -147,15 +147,8 @@ def _report(move: FinishedMove, measured: Measured) -> None:
         (entry.key, f"{entry.figure:.1%} of its text is there")
         for entry in measured.lowest[:_LOW_SAMPLES]
     ]
-    journal = move.journal
     source = SampleSource(
-        move.store,
-        move.dialects,
-        journal.follow_ups,
-        journal.handed,
-        journal.urls,
-        journal.files,
-        move.path,
+        move.store, move.dialects, move.journal, move.journal.handed, move.path
     )
     report = move.path / REPORT
     fidelity_part.write_into(report, measured, samples.as_json(source, low))

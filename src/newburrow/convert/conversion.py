@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
-from newburrow.convert import discussion, pool, walk
+from newburrow.convert import choice, discussion, pool, walk
 from newburrow.convert.became import became_of
 from newburrow.convert.body import comment_place
 from newburrow.convert.context import Context
@@ -104,10 +104,9 @@ def _bundle(
         context.journal.ledger.add(*_question_rows(entry, asked, Fate.MERGED, there, place.new))
         _already_there(entry, theirs, place.new, context)
         return None
-    talk = discussion.comment(entry, context)
     bundle = Bundle(
         context.decided(entry),
-        comments=(*theirs, *([talk] if talk else [])),
+        comments=(*theirs, *_said_on_pages(entry, context)),
         questions=tuple(question for _number, question in asked),
         new_address=place.new,
     )
@@ -124,6 +123,14 @@ def _bundle(
         problems += found
     context.journal.follow_ups.add(*problems)
     return bundle
+
+
+def _said_on_pages(entry: Entry, context: Context) -> list[Comment]:
+    """What a page that talks about an entry says, as a comment, if that page moves."""
+    talk = discussion.page_about(entry, context)
+    if talk is None or choice.reason_to_leave(talk, context):
+        return []
+    return [discussion.comment(entry, talk, context)]
 
 
 def _rows(

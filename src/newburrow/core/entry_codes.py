@@ -214,7 +214,7 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
     "outside-sitemap": (
         "note",
         "The site has a sitemap that does not list a page, which may be a list, a search or a draft.",
-        "Look at some of these pages; if they are no content, leave them out: [[choose.leave]] outside_sitemap = true.",
+        "Look at some of these pages. To leave them out: [[choose.leave]] outside_sitemap = true.",
         "The sitemap of the old site does not list this page.",
     ),
     "page-without-body": (

@@ -84,15 +84,7 @@ def write(
 def _samples(context: Context, folder: Path) -> SampleSource:
     journal = context.planning
     handed = HandedOver(journal.connection)
-    return SampleSource(
-        context.store,
-        context.dialects,
-        journal.follow_ups,
-        handed,
-        journal.urls,
-        journal.files,
-        folder,
-    )
+    return SampleSource(context.store, context.dialects, journal, handed, folder)
 
 
 def _reasons(context: Context) -> list[tuple[str, str, int]]:

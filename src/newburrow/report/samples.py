@@ -14,10 +14,9 @@ from newburrow.model import Entry
 from newburrow.report.pictures import Pictures
 from newburrow.report.preview import page
 from newburrow.store.content_store import Store
-from newburrow.store.journal.files import FileReader
-from newburrow.store.journal.follow_ups import FollowUps
 from newburrow.store.journal.handed_over import HandedOver
-from newburrow.store.journal.urls import UrlTable
+from newburrow.store.journal.journal import Journal
+from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.verify.bodies import SiteBodies
 
 MOST = 14
@@ -31,10 +30,8 @@ class SampleSource(Struct, frozen=True):
 
     store: Store
     dialects: Sequence[Dialect]
-    follow_ups: FollowUps
+    journal: Journal | KeptJournal
     handed: HandedOver
-    urls: UrlTable
-    files: FileReader
     folder: Path  # the move folder, in which pictures are looked for
 
 
@@ -46,7 +43,7 @@ def chosen(source: SampleSource, low: Sequence[tuple[str, str]]) -> Iterator[tup
     seen, handed = set[str](), source.handed
     candidates = [
         *low,
-        *source.follow_ups.first_of_each("entry", tuple(BODY_CODES)),
+        *source.journal.follow_ups.first_of_each("entry", tuple(BODY_CODES)),
         *((key, "the longest text") for key in handed.longest(1)),
         *((key, f"a {kind}") for kind, key in handed.first_of_each_kind()),
         *((key, "by chance") for key in handed.by_chance(_BY_CHANCE)),
@@ -64,7 +61,8 @@ def as_json(source: SampleSource, low: Sequence[tuple[str, str]] = ()) -> str:
     `low` are as in `chosen`.
     """
     bodies = SiteBodies(source.store, source.dialects)
-    pictures = Pictures(source.urls, source.files, source.handed, source.folder)
+    journal = source.journal
+    pictures = Pictures(journal.urls, journal.files, source.handed, source.folder)
     made = []
     for key, why in chosen(source, low):
         old, new = source.store.get(Entry, key), source.handed.entry(key)

@@ -48,7 +48,7 @@ def _is_listed(entry: Entry, is_package: bool) -> bool:
     if entry.kind in (
         "module",
         "question-bank",
-    ):  # a bank is no page: teachers find it in a list
+    ):  # a bank is not a page: teachers find it in a list
         return is_package
     in_contents = bool(entry.parent) or entry.position is not None
     return is_package and in_contents

@@ -101,7 +101,7 @@ def _place(seq: int, entry: Entry, was: str, context: Context) -> tuple[Place, s
     else:
         failed = f"{context.host.title or context.host.name} has no kind for a {entry.kind}"
     talked_of = None if reason or failed else discussion.subject(entry, context)
-    if talked_of:
+    if talked_of and not choice.reason_to_leave(context.decided(talked_of), context):
         kind = context.kind_for(talked_of.kind)
         new = new_address(talked_of, kind, own_slug(talked_of, context), context)
         # it goes where the page is that it talks about, and is not written by itself

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from newburrow.convert import category_page
+from newburrow.convert import category_page, choice
 from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core.problem import NOWHERE, Problem
@@ -81,11 +81,12 @@ def _keep(term: Term, first: dict[tuple[str, str], Term], context: Context) -> N
 def _described(term: Term, context: Context) -> Term:
     """The term with the text of the page that is about it, where such pages become terms and it has no own words."""
     page = category_page.page_about(term, context)
-    if page is None or term.description:
+    if page is None or term.description or choice.reason_to_leave(page, context):
         return term
-    if category_page.is_more_than_words(page):
+    made = category_page.description(page)
+    if not made.is_whole:
         context.journal.follow_ups.add(Problem.about(page, "category-text", name=term.name))
-    return replace(term, description=category_page.description(page))
+    return replace(term, description=made.text)
 
 
 def _above(used: set[str], known: TermNames, context: Context) -> set[str]:

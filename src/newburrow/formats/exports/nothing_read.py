@@ -1,4 +1,4 @@
-"""Why nothing in a source can be read, in words that help: it is no export, or a web page that came in its place."""
+"""Why nothing in a source can be read, in words that help: it is not an export, or a web page in place of one."""
 
 from __future__ import annotations
 
