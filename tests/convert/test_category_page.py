@@ -1,5 +1,6 @@
 """Pages of a wiki that are about a category, and terms that no entry has: what they become on each host."""
 
+from newburrow.convert import category_page
 from newburrow.dialects.page_name import name_in
 from newburrow.formats.exports.category_pages import with_categories
 from newburrow.model import Body, Entry
@@ -162,6 +163,15 @@ class Filing(FolderCase):
         ):
             with self.subTest(text):
                 self.assertEqual(self.filed("creole", text), (text, []))
+
+    def test_a_text_that_cannot_be_read_describes_as_it_stands(self) -> None:
+        deep = Entry(
+            key="p", title="Kind: Deep", body=Body("<div>" * 20_000 + "words", markup="html")
+        )
+        made = category_page.description(deep)
+        self.assertFalse(made.is_whole)
+        self.assertIn("words", made.text)
+        self.assertNotIn("<", made.text)
 
     def test_a_name_holds_any_sign(self) -> None:
         self.assertEqual(name_in("{name} (talk)", "C#/What? (talk)"), "C#/What?")
