@@ -82,6 +82,14 @@ def unquoted(folder: Path) -> None:
         text(RSS, tag, tag.replace("blockquote", "div"))(folder)
 
 
+def moved_up(folder: Path) -> None:
+    """Put the third item of a feed before the second."""
+    path = folder / RSS
+    pieces = path.read_text("utf-8").split("<item>")
+    pieces[2], pieces[3] = pieces[3], pieces[2]
+    path.write_text("<item>".join(pieces), "utf-8")
+
+
 RSS = "new/reedpost-import-1.xml"
 GRAFT = "<title>How to graft: whip &amp; tongue in nine steps</title>"
 COURSE = "new/chalkmere-import.imscc!"
@@ -93,7 +101,8 @@ ALTERATIONS: dict[str, tuple[str, Edit, dict[str, int]]] = {
     "a word in a body": ("blog", text(RSS, "as long as your thumb", "as long as your arm"), {"entry: words": 1}),
     "two words change places": ("blog", text(RSS, "badly and loudly", "loudly and badly"), {"entry: words": 1}),
     "a space lost": ("blog", text(RSS, "We sing badly", "Wesing badly"), {"entry: words": 1}),
-    "a heading of another level": ("blog", text(RSS, '<h2 id="labels">Labels</h2>', "<h3>Labels</h3>"), {"entry: headings": 1}),
+    "a heading of another level": ("blog", text(RSS, '<h2 id="labels">Labels</h2>', '<h3 id="labels">Labels</h3>'), {"entry: headings": 1}),
+    "a place within a page": ("blog", text(RSS, '<h2 id="labels">', "<h2>"), {"entry: dead anchors": 2}),
     "two items of a list become one": ("blog", text(RSS, "</li><li>Cut the scion", " Cut the scion"), {"entry: lists": 1}),
     "a line of code": ("blog", text(RSS, "tree.age &lt; 2", "tree.age &lt; 3"), {"entry: words": 1, "entry: code": 1}),
     "a quotation that is none": ("blog", unquoted, {"entry: quotes": 1, "entry: links": 1}),
@@ -112,6 +121,7 @@ ALTERATIONS: dict[str, tuple[str, Edit, dict[str, int]]] = {
     "a field": ("blog", text(RSS, "step by step, with what goes wrong", "step by step"), {"entry: field search-description": 1}),
     "a page under another": ("blog", text(RSS, "<rp:within>11</rp:within>", "<rp:within>8</rp:within>"), {"entry: parent": 1}),
     "two entries swapped": ("blog", swapped(RSS, "<title>Apple day</title>", "<title>Toast in the branches</title>"), {"entry: title": 2}),
+    "two entries change places": ("blog", moved_up, {"entry: order": 1}),
     "an entry gone": ("blog", cut(RSS, "<item>\n<title>Toast in the branches</title>", "</item>"),
                       {"entry: missing": 1}),
     "an entry of somebody else": ("blog", text(RSS, "</channel>", "<item><title>Buy now</title><link>https://mistlebank.example/buy</link></item></channel>"),

@@ -19,6 +19,7 @@ from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.journal.rows import OldAddress
 from newburrow.store.met_records import MetRecords
+from newburrow.verify.anchors import Anchors
 from newburrow.verify.bodies import NewBodies, OldBodies
 from newburrow.verify.entry_check import CheckedEntry, EntryCheck
 from newburrow.verify.result import Result
@@ -60,14 +61,27 @@ class _Check:
             embeds,
         )
         format_ = plugins.get(plugins.FORMATS, host.format)
-        bodies = (move.store, OldBodies(move.store, spoken, links, embeds), new_bodies)
-        self._entries = EntryCheck(journal, result.store, host, format_, bodies)
+        old_bodies = OldBodies(move.store, spoken, links, embeds)
+        anchors = Anchors(
+            result.records,
+            journal.handed,
+            (move.store, old_bodies),
+            new_bodies,
+            (_with_heading_ids(spoken), _with_heading_ids(result.dialects)),
+        )
+        bodies = (move.store, old_bodies, new_bodies)
+        self._entries = EntryCheck(journal, result.store, host, format_, bodies, anchors)
         self._handed, self._records = journal.handed, result.records
 
     def each(self, after: int, upto: int) -> Iterator[CheckedEntry]:
         """What came of the entries with numbers above `after` and up to `upto`."""
         for number, found in self._records.pairs(after, upto):
             yield self._entries.check(self._handed.numbered(number), found)
+
+
+def _with_heading_ids(spoken: Sequence[Dialect]) -> frozenset[str]:
+    """The markups in which headings get ids made of their words."""
+    return frozenset(dialect.entry.markup for dialect in spoken if dialect.entry.heading_ids)
 
 
 class _NoNewAnswers:

@@ -15,6 +15,7 @@ from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import Day, day_of
 from newburrow.convert.body.embeds import Embeds
+from newburrow.convert.body.sections import Sections
 from newburrow.core import plugins
 from newburrow.core.dates import zone_named
 from newburrow.decide.conditions import Test, compiled
@@ -137,6 +138,18 @@ class Context:
     def named_links(self) -> NamedLinks:
         """What the names in links of wiki pages mean."""
         return NamedLinks(self.store.page_names, self.dialects)
+
+    @cached_property
+    def with_heading_ids(self) -> frozenset[str]:
+        """The markups in which the old host gave each heading an id made of its words."""
+        return frozenset(
+            dialect.entry.markup for dialect in self.dialects if dialect.entry.heading_ids
+        )
+
+    @cached_property
+    def sections(self) -> Sections:
+        """The sections of pages, by the new addresses of these."""
+        return Sections(self)
 
     def ancestors(self, entry: Entry) -> Iterator[Entry]:
         """The entries above one on the old site, the nearest first, each as it is decided."""

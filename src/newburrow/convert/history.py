@@ -22,6 +22,7 @@ _SAID_ONCE = (
     "link-to-left-out",
     "missing-picture",
     "red-link",
+    "section-lost",
     "no-alternative-text",
 )
 

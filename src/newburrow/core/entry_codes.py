@@ -259,6 +259,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Write the page, or leave it: the words of the link stay.",
         "A link to the page “{page}”, which the old wiki did not have, became plain words.",
     ),
+    "section-lost": (
+        "note",
+        "A link leads to a place within a page that the new host cannot mark.",
+        "Nothing, or put a heading there and link to it.",
+        "The new host marks headings alone: a link to another place within a page leads to the top of that page.",
+    ),
     "history-changed": (
         "note",
         "Something in earlier versions of a page had to change.",

@@ -212,6 +212,7 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
         "id_addresses",
         "fields",
         "markup",
+        "heading_ids",
         "items",
         "archive",
         "archives",

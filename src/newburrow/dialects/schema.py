@@ -90,6 +90,8 @@ class EntryMap(Struct, frozen=True, forbid_unknown_fields=True):
     other_addresses: Selectors = []
     id_addresses: list[Pattern] = []  # a pattern of {id}, relative to the site
     markup: str = "html"
+    # whether the old host gave each heading an id made of its words: small letters, hyphens for spaces
+    heading_ids: bool = False
     markup_named: Selectors = []  # where an entry names the markup of its body
     fields: list[FieldSource] = []
     join: dict[

@@ -78,6 +78,7 @@ class WritableMarkup(Markup, Protocol):
 
     # the HTML elements that it can express; empty if it takes any HTML
     elements: tuple[str, ...]
+    keeps_ids: bool  # whether any element can have an id; else only headings have one, made of their words
 
     def from_html(self, text: str, name_of: NameOf = no_name, /) -> str:
         """An HTML fragment, nested no deeper than DEEPEST_WRITTEN, in this markup.

@@ -48,6 +48,7 @@ class Creole:
 
     name = "creole"
     elements = ELEMENTS
+    keeps_ids = False
 
     def to_html(self, text: str, names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; nothing in it is taken for HTML. A link may name a page, and a section of it after `#`.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from urllib.parse import unquote
 
 from selectolax.lexbor import LexborNode
 
@@ -77,7 +78,9 @@ def to_creole(text: str, name_of: NameOf = no_name) -> str:
         for link in fragment.select("a[href]"):
             address, _mark, section = (link.attributes.get("href") or "").partition("#")
             if name := name_of(address):
-                link.attrs[PAGE_NAME] = f"{name}#{section}" if section else name
+                link.attrs[PAGE_NAME] = f"{name}#{unquote(section)}" if section else name
+            elif section and not address:
+                link.attrs["href"] = f"#{unquote(section)}"
     except TooDeep:  # if the HTML cannot be parsed, its words stay, without tags
         return _lines(escaped(_TAG.sub(" ", text))) + "\n"
     holder = fragment.first()

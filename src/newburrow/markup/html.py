@@ -58,6 +58,7 @@ class Html:
 
     name = "html"
     elements = ()
+    keeps_ids = True
 
     def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text itself."""

@@ -22,6 +22,7 @@ class Markdown:
 
     name = "markdown"
     elements = ()
+    keeps_ids = True
 
     def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; HTML that is in it passes through, as CommonMark section 6.6 says.

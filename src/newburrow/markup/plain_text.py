@@ -50,6 +50,7 @@ class Text:
         "span",
         "ul",
     )
+    keeps_ids = False
 
     def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
         """Paragraphs and line breaks; nothing in the text is taken for markup."""

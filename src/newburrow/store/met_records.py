@@ -15,7 +15,7 @@ from newburrow.store.journal.handed_over import HandedEntry
 
 _TABLES = """
 CREATE TABLE met (seq INTEGER PRIMARY KEY, key TEXT, new_key TEXT, kind TEXT, title TEXT, day TEXT,
-                  taken INTEGER);
+                  file TEXT, taken INTEGER);
 CREATE INDEX met_at ON met (new_key);
 CREATE INDEX met_called ON met (title, kind);
 CREATE INDEX met_key ON met (key);
@@ -45,7 +45,7 @@ class MetRecords:
         for number, entry in self._store.numbered(Entry):
             title = " ".join(entry.title.split())
             self._db.execute(
-                "INSERT INTO met VALUES (?, ?, ?, ?, ?, ?, 0)",
+                "INSERT INTO met VALUES (?, ?, ?, ?, ?, ?, ?, 0)",
                 (
                     number,
                     bare(entry.key),
@@ -53,6 +53,7 @@ class MetRecords:
                     entry.kind,
                     title,
                     _day(entry),
+                    entry.source.file,
                 ),
             )
             self._place(entry.body.base, entry.permalink)
@@ -142,6 +143,33 @@ class MetRecords:
             (after, upto),
         ).fetchall()
         return [(handed, self._entry(found)) for handed, found in rows]
+
+    def out_of_order(self) -> Iterator[tuple[int, Entry]]:
+        """Numbers of entries that stand before one of their kind that should stand before them, each with that one.
+
+        To be asked when everything was looked for. An entry in a file of its own has no order.
+        """
+        rows = self._db.execute(
+            "SELECT handed, before FROM (SELECT handed, found, lag(found) OVER follows AS before "
+            "FROM pair JOIN met ON met.seq = found WINDOW follows AS (PARTITION BY file, kind ORDER BY handed)) "
+            "WHERE before > found"
+        )
+        for handed, before in rows.fetchall():
+            yield handed, self._entry(before)
+
+    def pair_at(self, new_key: str) -> tuple[int, Entry] | None:
+        """Number of the entry that was handed over for an address of the result, with what was found of it.
+
+        `new_key` is the address as it is compared.
+        """
+        row = self._db.execute(
+            "SELECT handed, found FROM pair JOIN met ON met.seq = found "
+            "WHERE new_key = ? AND new_key != '' LIMIT 1",
+            (new_key,),
+        ).fetchone()
+        if row is None:
+            return None
+        return row[0], self._entry(row[1])
 
     def _entry(self, number: int) -> Entry:
         return next(self._store.numbered(Entry, number - 1, number))[1]

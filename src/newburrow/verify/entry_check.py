@@ -15,6 +15,7 @@ from newburrow.store.content_store import Store
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.verify import comment_facts, entry_facts, fidelity, questions
+from newburrow.verify.anchors import Anchors
 from newburrow.verify.bodies import NewBodies, OldBodies
 from newburrow.verify.body_facts import ASPECTS, EMBEDS, LINKS, NOT_THERE, PICTURES, BodyFacts
 from newburrow.verify.difference import Difference
@@ -54,13 +55,16 @@ class EntryCheck:
         host: Profile,
         format_: Format,
         bodies: tuple[Store, OldBodies, NewBodies],
+        anchors: Anchors,
     ) -> None:
         """`result` is the result as it was read.
 
-        `bodies` has the store of the old site, its bodies, and those of the result.
+        `bodies` has the store of the old site, its bodies, and those of the result; `anchors` knows the places
+        within pages.
         """
         self._journal, self._result, self._host, self._format = journal, result, host, format_
         self._store, self._old, self._new = bodies
+        self._anchors = anchors
         self._language = result.site().language
 
     def check(self, handed: HandedEntry, found: Entry) -> CheckedEntry:
@@ -178,7 +182,8 @@ class EntryCheck:
             differences.append(
                 _of_entry(handed, f"{aspect} of the old site", stood, stands, why)
             )
-        return measured, [*differences, *self._dead_links(handed, before, after, codes)]
+        differences += self._dead_links(handed, before, after, codes)
+        return measured, [*differences, *self._dead_anchors(handed, after)]
 
     def _lead(self, source: Entry) -> Media | None:
         """The lead picture of an entry of the old site as it is on the new one."""
@@ -206,6 +211,13 @@ class EntryCheck:
                 why = "a page that the old site did not have either: the new host shows such links"
             shown = "; ".join(dead)[:200]
             yield _of_entry(handed, f"dead {aspect}", "an address of the result", shown, why)
+
+    def _dead_anchors(self, handed: HandedEntry, after: BodyFacts) -> Iterator[Difference]:
+        """Links to a place within a page that is no longer there: the page opens at its top."""
+        lost = list(self._anchors.lost(handed.bundle.new_address, after.of(LINKS)))
+        if lost:
+            shown = "; ".join(lost)[:200]
+            yield _of_entry(handed, "dead anchors", "a place within its page", shown)
 
     def _versions(self, handed: HandedEntry, found: Entry) -> Iterator[Difference]:
         """Earlier states, one by one; their texts are long, so that no two are held at a time."""
@@ -278,6 +290,12 @@ def _has_only_died(before: Sequence[str], after: Sequence[str]) -> bool:
 def missing(handed: HandedEntry) -> Difference:
     """The difference for an entry that is not in the result."""
     return _of_entry(handed, "missing", f"a {handed.bundle.entry.kind}", "")
+
+
+def out_of_order(handed: HandedEntry, follower: Entry) -> Difference:
+    """The difference for an entry that stands before one in its file that should stand before it."""
+    place = f"“{follower.title or follower.permalink}”"
+    return _of_entry(handed, "order", f"after {place}", f"before {place}")
 
 
 def _of_entry(handed: HandedEntry, fact: str, old: str, new: str, why: str = "") -> Difference:

@@ -52,6 +52,7 @@ _EXPLAINED: Mapping[str, tuple[str, ...]] = {
     "dead-link": (LINKS, PICTURES, EMBEDS),
     "link-to-left-out": (LINKS, PICTURES, EMBEDS),
     "red-link": (LINKS,),
+    "section-lost": (LINKS,),
     "older-version": (LINKS,),
     "file-elsewhere": (LINKS, PICTURES),
 }
@@ -78,6 +79,8 @@ class Explanations:
             return (
                 "the new host shows a film or frame from its address, which stands in the text"
             )
+        if aspect == LINKS and _without_sections(old) == _without_sections(new):
+            return "a link leads to the same page, and names its section by the words of the heading"
         if shared(old, new) == len(old):
             return self._why_added(aspect)
         return ""
@@ -103,6 +106,10 @@ class Explanations:
         return bool(signs) and (
             signs + list(old) == list(new) or signs + list(new) == list(old)
         )
+
+
+def _without_sections(links: Sequence[str]) -> list[str]:
+    return [link.partition("#")[0] for link in links]
 
 
 def _is_film(aspect: str, before: BodyFacts, after: BodyFacts) -> bool:

@@ -19,7 +19,7 @@ from newburrow.store.journal.kept_journal import KeptJournal
 from newburrow.store.met_records import MetRecords
 from newburrow.verify import address_check, table_check
 from newburrow.verify.difference import Difference
-from newburrow.verify.entry_check import CheckedEntry, missing
+from newburrow.verify.entry_check import CheckedEntry, missing, out_of_order
 from newburrow.verify.site_check import SiteCheck
 
 Found = CheckedEntry | Difference
@@ -85,6 +85,8 @@ class Verification:
                 yield missing(handed)
         self._records.publish()
         total = self._journal.handed.count()
+        for number, follower in self._records.out_of_order():
+            yield out_of_order(self._journal.handed.numbered(number), follower)
         for done, checked in enumerate(self._check_all(), 1):
             yield checked
             if done % 20 == 0 or done == total:

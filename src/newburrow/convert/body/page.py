@@ -7,16 +7,19 @@ import re
 from collections.abc import Callable, Iterable
 from urllib.parse import quote, unquote
 
+from msgspec.structs import replace
 from selectolax.lexbor import LexborNode
 
 from newburrow.assess.link_map import Link, LinkTarget
 from newburrow.convert.body.embeds import ELEMENTS
+from newburrow.convert.body.sections import Places, places_of
 from newburrow.convert.body.unwrapping import take_out
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
+from newburrow.markup import heading_ids
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
-from newburrow.markup.base import MISSING_PAGE, section_id
+from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.markup.sanitiser import FORBIDDEN
@@ -69,9 +72,12 @@ class Page:
             self.tags.add("img")  # the parser replaces the one with the other
         self.missing = set[str]()  # addresses of pages that are not there
         self.silent: list[str] = []  # pictures without alternative text
+        self._places: Places = {}
 
     def addresses(self) -> None:
         """Rewrite every address, wherever it stands."""
+        if not self.context.markup.keeps_ids and "#" in self.text:
+            self._places = places_of(self.fragment)
         change_any(self.fragment, self.text, self._changed)
 
     def _missing_page(self, name: str) -> str:
@@ -94,13 +100,18 @@ class Page:
             self.say("red-link", page=name)
             put_in_place(node, node.inner_html or "")
 
-    def headings(self) -> None:
+    def give_heading_ids(self, markup: str) -> None:
+        """Give headings the ids that the old host gave them.
+
+        `markup` is the name of the one in which it kept the text.
+        """
+        if markup in self.context.with_heading_ids and "<h" in self.lower:
+            heading_ids.give(self.fragment)
+
+    def leave_heading_ids(self) -> None:
         """Leave out the ids that the new host gives headings anyway."""
-        if not self.context.host.markup.heading_ids or " id=" not in self.text:
-            return
-        for node in self.fragment.select("h1[id],h2[id],h3[id],h4[id],h5[id],h6[id]"):
-            if node.attributes.get("id") == section_id(node.text() or ""):
-                del node.attrs["id"]
+        if self.context.host.markup.heading_ids and "<h" in self.lower:
+            heading_ids.leave_out(self.fragment)
 
     def handlers(self) -> None:
         """Remove scripts in attributes."""
@@ -126,6 +137,8 @@ class Page:
         if link.leads is LinkTarget.UNSAFE:
             self.say("script", message="A link that runs a script was removed; its words stay.")
             return None
+        if "#" in link.address and not self.context.markup.keeps_ids:
+            link = self._to_section(link)
         self._say_likely(link)
         if link.leads is LinkTarget.MOVED:
             self.context.show(link.address)
@@ -140,6 +153,16 @@ class Page:
         if link.leads is LinkTarget.ELSEWHERE:
             return self._with_query(link.address)
         return link.address
+
+    def _to_section(self, link: Link) -> Link:
+        """A link to a place within a page as the new host can name it; to the page where it has no such place."""
+        if link.leads not in (LinkTarget.HERE, LinkTarget.MOVED):
+            return link
+        address = self.context.sections.renamed(link.address, self._places)
+        if address is None:
+            self.say("section-lost", detail=link.address)
+            address = link.address.partition("#")[0]
+        return replace(link, address=address)
 
     def _say_likely(self, link: Link) -> None:
         """A link that does not lead to what it asked for, but to what is nearest."""

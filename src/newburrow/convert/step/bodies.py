@@ -208,8 +208,9 @@ def to_host_html(
         text = flattened(text)
         page = Page(text, base, context, say, comment_fragments.follower(context), allowed)
     page.missing_pages()
-    page.headings()
+    page.give_heading_ids(body.markup)
     page.addresses()
+    page.leave_heading_ids()
     page.handlers()
     page.embeds()
     if body.markup == "markdown":
