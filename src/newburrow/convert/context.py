@@ -13,7 +13,6 @@ from msgspec.structs import replace
 from newburrow.assess.link_map import LinkMap
 from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
-from newburrow.assess.old_lists import Day, day_of
 from newburrow.convert.body.embeds import Embeds
 from newburrow.convert.body.sections import Sections
 from newburrow.core import plugins
@@ -149,7 +148,14 @@ class Context:
     @cached_property
     def sections(self) -> Sections:
         """The sections of pages, by the new addresses of these."""
-        return Sections(self)
+        return Sections(self._entry_at, self.named_links.at, self.with_heading_ids)
+
+    def _entry_at(self, new_key: str) -> Entry | None:
+        """The entry of the old site that goes to an address of the new one."""
+        key = self.journal.plan.key_at(new_key)
+        if key:
+            return self.store.get(Entry, key)
+        return None
 
     def ancestors(self, entry: Entry) -> Iterator[Entry]:
         """The entries above one on the old site, the nearest first, each as it is decided."""
@@ -239,12 +245,6 @@ class Context:
         if self.old.zone:
             return moment.astimezone(self.zone)
         return moment
-
-    def day(self, moment: datetime | None) -> Day | None:
-        """Year, month and day of a date as addresses tell them; None where there is no date."""
-        if moment:
-            return day_of(self.local(moment))
-        return None
 
     def new_media(self, key: str) -> Media | None:
         """A media as it will be on the new host; None for one that does not go there."""

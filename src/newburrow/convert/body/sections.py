@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
-from typing import TYPE_CHECKING
 from urllib.parse import quote, unquote
 
 from selectolax.lexbor import LexborNode
 
 from newburrow.core import plugins, url
 from newburrow.markup import heading_ids
-from newburrow.markup.base import Markup, Unreadable, section_id
+from newburrow.markup.base import Markup, NameLookup, Unreadable, section_id
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Entry
-
-if TYPE_CHECKING:
-    from newburrow.convert.context import Context
 
 _REMEMBERED = 256  # pages whose sections are kept in memory
 _HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
@@ -27,8 +23,18 @@ Places = Mapping[str, str]
 class Sections:
     """The sections of the pages of the old site, by the new address of a page."""
 
-    def __init__(self, context: Context) -> None:
-        self._context = context
+    def __init__(
+        self,
+        entry_at: Callable[[str], Entry | None],
+        names_at: Callable[[str], NameLookup],
+        with_ids: frozenset[str],
+    ) -> None:
+        """`entry_at` gives the entry of the old site that goes to an address, by its key.
+
+        `names_at` gives what names mean on the page at an old address.
+        `with_ids` has the markups in which the old host gave each heading an id made of its words.
+        """
+        self._entry_at, self._names_at, self._with_ids = entry_at, names_at, with_ids
         self._at = lru_cache(_REMEMBERED)(self._read)
 
     def renamed(self, address: str, own: Places) -> str | None:
@@ -47,17 +53,16 @@ class Sections:
         return f"{page}#{quote(found, safe='')}" if found else None
 
     def _read(self, page: str) -> Places:
-        key = self._context.journal.plan.key_at(url.key(page))
-        entry = self._context.store.get(Entry, key) if key else None
+        entry = self._entry_at(url.key(page))
         if entry is None:
             return {}
         markup: Markup = plugins.get(plugins.MARKUPS, entry.body.markup)
-        names = self._context.named_links.at(entry.permalink)
+        names = self._names_at(entry.permalink)
         try:
             fragment = Fragment(markup.to_html(entry.body.text, names))
         except (Unreadable, TooDeep):
             return {}
-        if markup.name in self._context.with_heading_ids:
+        if markup.name in self._with_ids:
             heading_ids.give(fragment)
         return places_of(fragment)
 

@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.assess.old_lists import DATES, ListMembership
+from newburrow.assess.old_lists import DATES, Day, ListMembership, day_of
 from newburrow.convert import category_page, choice, discussion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
@@ -51,7 +51,7 @@ def place(number: int, read: Entry, context: Context, journal: JournalReader) ->
         entry = replace(entry, terms=(category.key,))
     listed = None
     if read.kind == "post" and read.status == "published":
-        listed = ListMembership(read.authors, read.terms, context.day(read.published))
+        listed = ListMembership(read.authors, read.terms, _day(read.published, context))
     if not held.new:
         return Placed(held, at, id_, journal.take_notes(), listed, ruled.touched, ruled.words)
     if entry.status == "published":
@@ -193,7 +193,7 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     Variables without a value are dropped with their slash. Collisions are solved later.
     """
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
-    day = context.day(dates.moved(entry.published or entry.updated, context))
+    day = _day(dates.moved(entry.published or entry.updated, context), context)
     values = {"slug": slug, "id": context.new_id("entry", entry.key)}
     names = url_pattern.variables(pattern)
     if "path" in names:
@@ -303,3 +303,10 @@ def new_slug(entry: Entry, context: Context) -> str:
     detail = f"{old} → {own}" if old else own
     context.journal.follow_ups.add(Problem.about(entry, "new-slug", detail, reason=reason))
     return own
+
+
+def _day(moment: datetime | None, context: Context) -> Day | None:
+    """Year, month and day of a date as addresses tell them; None where there is no date."""
+    if moment:
+        return day_of(context.local(moment))
+    return None
