@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import chain
 
 from newburrow.commands.entry_checks import checked_entries
 from newburrow.commands.finished_move import FinishedMove
@@ -11,10 +12,12 @@ from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.hosts.archives import NewArchives
 from newburrow.report import fidelity_part, samples
 from newburrow.report.fidelity_part import LowEntry, Measured
 from newburrow.report.files import REPORT
 from newburrow.report.samples import SampleSource
+from newburrow.verify import redirect_files
 from newburrow.verify.body_facts import ASPECTS
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry
@@ -113,7 +116,11 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
                     lambda: checked_entries(move, result, jobs),
                     result.says_site,
                 )
-                for found in check.run(listener):
+                archives = NewArchives(move.host, move.new_site)
+                servers = redirect_files.differences(
+                    move.path, move.decisions.redirects, archives
+                )
+                for found in chain(check.run(listener), servers):
                     if isinstance(found, Difference):
                         note(found)
                         continue

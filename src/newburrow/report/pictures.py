@@ -1,8 +1,12 @@
-"""The pictures of previews: files of the result, by their old or new address."""
+"""The pictures of previews: files of the result, in folders or in archives, by their old or new address."""
 
 from __future__ import annotations
 
 import mimetypes
+import zipfile
+import zlib
+from contextlib import suppress
+from functools import cached_property
 from pathlib import Path
 
 from newburrow.core import url
@@ -11,15 +15,18 @@ from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.handed_over import HandedOver
 from newburrow.store.journal.urls import UrlReader
 
+_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, NotImplementedError)
+
 
 class Pictures:
-    """Finds pictures in `new/`. Those in archives, and drawings, which can hold scripts, are not shown."""
+    """Finds pictures in `new/`. Drawings, which can hold scripts, are not shown."""
 
     def __init__(
         self, answers: UrlReader, files: FileReader, handed: HandedOver, folder: Path
     ) -> None:
         """`folder` is the move folder."""
-        self._answers, self._files, self._handed, self._folder = answers, files, handed, folder
+        self._answers, self._files, self._handed = answers, files, handed
+        self._folder = folder / "new"
 
     def on(self, page: str, most: int = PICTURES, most_bytes: int = PICTURE_BYTES) -> Picture:
         """What finds the pictures of the page at an address: so many, each of so many bytes at most."""
@@ -40,8 +47,28 @@ class Pictures:
         if media is None:
             return None
         media_type = mimetypes.guess_type(media.path)[0] or ""
-        file = self._folder / "new" / media.path
-        is_raster = media_type.startswith("image/") and "svg" not in media_type
-        if not is_raster or not file.is_file() or file.stat().st_size > most_bytes:
+        if not media_type.startswith("image/") or "svg" in media_type:
             return None
-        return media_type, file.read_bytes()
+        data = self._bytes(media.path, most_bytes)
+        return (media_type, data) if data else None
+
+    def _bytes(self, path: str, most: int) -> bytes:
+        """The bytes of a file of the result; empty where there is none, or it has more than `most`."""
+        file = self._folder / path
+        if file.is_file():
+            return file.read_bytes() if file.stat().st_size <= most else b""
+        for archive in self._archives:
+            with suppress(KeyError, *_UNREADABLE):
+                if archive.getinfo(path).file_size <= most:
+                    return archive.read(path)
+        return b""
+
+    @cached_property
+    def _archives(self) -> list[zipfile.ZipFile]:
+        """The archives that the new host imports."""
+        found = []
+        for path in sorted(self._folder.glob("*")):
+            if path.is_file() and zipfile.is_zipfile(path):
+                with suppress(*_UNREADABLE):
+                    found.append(zipfile.ZipFile(path))
+        return found

@@ -11,7 +11,9 @@ FIDELITY, DIFFERENCES = "fidelity.csv", "differences.csv"
 class Difference(Struct, frozen=True):
     """One difference, and why it is there."""
 
-    object: str  # `entry`, `comment`, `media`, `question`, `redirect`, `menu-item`, `site`, `table`, `result`
+    # `entry`, `comment`, `media`, `question`, `term`, `author`, `redirect`, `redirects` (files of a server),
+    # `menu-item`, `site`, `table`, `result`
+    object: str
     title: str  # the name by which a person knows the object
     address: str  # on the new site; of a table its name
     fact: str  # what differs: `title`, `words`, `missing`, ...

@@ -1,0 +1,61 @@
+"""Whether the files for servers say what `addresses.csv` says: they are written again, and held against those there."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import suppress
+from filecmp import cmp
+from pathlib import Path
+from typing import BinaryIO
+
+from newburrow.core import plugins
+from newburrow.core.problem import BurrowError
+from newburrow.decide.decisions import Redirects
+from newburrow.hosts.archives import NewArchives
+from newburrow.redirects import server_files, table
+from newburrow.redirects.redirect_map import RedirectMaps
+from newburrow.verify.difference import Difference
+
+
+def differences(folder: Path, choice: Redirects, archives: NewArchives) -> Iterator[Difference]:
+    """The files of servers in a move folder that are not as they would be written now.
+
+    A table that cannot be read is a difference of its own, which `address_check` gives.
+    """
+    known = plugins.names(plugins.SERVERS)
+    servers = [name for name in known if (folder / "redirects" / name).is_dir()]
+    if not servers:
+        return
+    with suppress(BurrowError), tempfile.TemporaryDirectory(prefix="newburrow-") as name:
+        again = Path(name)
+
+        def open_file(file: str) -> BinaryIO:
+            path = again / file
+            path.parent.mkdir(parents=True, exist_ok=True)
+            return path.open("wb")
+
+        addresses = folder / "redirects/addresses.csv"
+        maps = RedirectMaps.learnt(lambda: table.read(addresses), choice, archives.samples())
+        for server in servers:
+            server_files.write_all(maps, server, open_file, archives.site)
+            yield from _unlike(folder, again, server)
+
+
+def _unlike(folder: Path, again: Path, server: str) -> Iterator[Difference]:
+    """The files of one server that differ from those that were written again."""
+    place = Path("redirects") / server
+    expected, found = _files(again / place), _files(folder / place)
+    advice = f"as `newburrow redirects FOLDER --for {server}` writes it"
+    for name in sorted(expected | found):
+        file = (place / name).as_posix()
+        if name not in found:
+            yield Difference("redirects", file, "", "missing", advice, "")
+        elif name not in expected:
+            yield Difference("redirects", file, "", "added", "", "a file")
+        elif not cmp(again / file, folder / file, shallow=False):
+            yield Difference("redirects", file, "", "content", advice, "other content")
+
+
+def _files(folder: Path) -> set[str]:
+    return {path.relative_to(folder).as_posix() for path in folder.rglob("*") if path.is_file()}
