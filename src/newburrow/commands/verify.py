@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from itertools import chain
 
-from newburrow.commands.entry_checks import checked_entries
+from newburrow.commands.entry_checks import SHARED, checked_entries
 from newburrow.commands.finished_move import FinishedMove
 from newburrow.commands.result_dialect import dialect_of
 from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
+from newburrow.core.workers import Pool
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.hosts.archives import NewArchives
 from newburrow.report import fidelity_part, samples
@@ -107,7 +110,10 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
             add_difference(_cells(difference))
 
         try:
-            with read_back(folder.path / "new", dialect, listener, jobs) as result:
+            with (
+                _servers_files(move, jobs) as servers,
+                read_back(folder.path / "new", dialect, listener, jobs) as result,
+            ):
                 check = Verification(
                     folder.path,
                     move.journal,
@@ -116,11 +122,7 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
                     lambda: checked_entries(move, result, jobs),
                     result.says_site,
                 )
-                archives = NewArchives(move.host, move.new_site)
-                servers = redirect_files.differences(
-                    move.path, move.decisions.redirects, archives
-                )
-                for found in chain(check.run(listener), servers):
+                for found in chain(check.run(listener), _result_of(servers)):
                     if isinstance(found, Difference):
                         note(found)
                         continue
@@ -146,6 +148,22 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
         dict(sorted(tally.unexplained.items())),
         tally.first,
     )
+
+
+@contextmanager
+def _servers_files(move: FinishedMove, jobs: int) -> Iterator[Callable[[], list[Difference]]]:
+    """What gives the differences of the servers' files; of a large move they are found beside other work."""
+    facts = (move.path, move.decisions.redirects, NewArchives(move.host, move.new_site))
+    if jobs < 2 or move.journal.handed.count() < SHARED:
+        yield lambda: redirect_files.differences(*facts)
+        return
+    with Pool(1) as pool:
+        yield pool.start(redirect_files.differences, *facts).result
+
+
+def _result_of(call: Callable[[], list[Difference]]) -> Iterator[Difference]:
+    """What a call gives, which is made when everything before it was taken."""
+    yield from call()
 
 
 def _report(move: FinishedMove, measured: Measured) -> None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from functools import lru_cache
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property, lru_cache, partial
 from urllib.parse import unquote
 
 from newburrow.core import url
@@ -11,13 +11,32 @@ from newburrow.markup import heading_ids
 from newburrow.markup.html import Fragment, TooDeep, flattened
 from newburrow.model import Body, Entry
 from newburrow.store.content_store import Store
-from newburrow.store.journal.handed_over import HandedOver
+from newburrow.store.journal.handed_over import HandedEntry, HandedOver
 from newburrow.store.met_records import MetRecords
 from newburrow.verify.bodies import NewBodies, OldBodies, SiteBodies
 
 _REMEMBERED = 256  # pages whose places are kept in memory
 _DIRECTIVE = ":~:"  # what follows it is for the browser alone
 _NOWHERE = frozenset[str]()
+
+
+class _Places:
+    """The places of one page."""
+
+    def __init__(
+        self, now: Callable[[], frozenset[str]], before: Callable[[], frozenset[str]]
+    ) -> None:
+        self._now, self._before = now, before
+
+    @cached_property
+    def there(self) -> frozenset[str]:
+        """Those in the result."""
+        return self._now()
+
+    @cached_property
+    def had(self) -> frozenset[str]:
+        """Those that it had before it was moved."""
+        return self._before()
 
 
 class Anchors:
@@ -48,29 +67,36 @@ class Anchors:
             name = fragment.partition(_DIRECTIVE)[0]
             if not name:
                 continue
-            there, had = self._at(target or url.key(page))
-            if not {name, unquote(name)} & there and {name, unquote(name)} & had:
+            names = {name, unquote(name)}
+            places = self._at(target or url.key(page))
+            if places and not names & places.there and names & places.had:
                 yield link
 
-    def _read(self, new_key: str) -> tuple[frozenset[str], frozenset[str]]:
-        """The places of a page of the new site, and those that it had before it was moved."""
+    def _read(self, new_key: str) -> _Places | None:
+        """The places of a page of the new site; None for one that is not an entry of the result."""
         pair = self._records.pair_at(new_key)
         if pair is None and "?" in new_key:  # parameters that name no other page
             pair = self._records.pair_at(new_key.partition("?")[0])
         if pair is None:
-            return _NOWHERE, _NOWHERE
+            return None
         number, found = pair
-        handed = self._handed.numbered(number)
+        return _Places(
+            partial(self._now, found), partial(self._before, self._handed.numbered(number))
+        )
+
+    def _now(self, found: Entry) -> frozenset[str]:
+        return self._names(self._new, found.body, found.permalink, self._ids_after)
+
+    def _before(self, handed: HandedEntry) -> frozenset[str]:
         bundle = handed.bundle
-        there = self._places(self._new, found.body, bundle.new_address, self._ids_after)
-        had = self._places(self._new, bundle.entry.body, bundle.new_address, self._ids_after)
+        had = self._names(self._new, bundle.entry.body, bundle.new_address, self._ids_after)
         source = self._store.get(Entry, handed.key)
         if source is not None:
-            had |= self._places(self._old, source.body, source.permalink, self._ids_before)
-        return there, had
+            had |= self._names(self._old, source.body, source.permalink, self._ids_before)
+        return had
 
     @staticmethod
-    def _places(
+    def _names(
         bodies: SiteBodies, body: Body, page: str, with_ids: frozenset[str]
     ) -> frozenset[str]:
         return _names_in(bodies.html(body, page), body.markup in with_ids)

@@ -18,7 +18,7 @@ from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.verify.difference import Difference
 
 
-def differences(folder: Path, choice: Redirects, archives: NewArchives) -> Iterator[Difference]:
+def differences(folder: Path, choice: Redirects, archives: NewArchives) -> list[Difference]:
     """The files of servers in a move folder that are not as they would be written now.
 
     A table that cannot be read is a difference of its own, which `address_check` gives.
@@ -26,7 +26,7 @@ def differences(folder: Path, choice: Redirects, archives: NewArchives) -> Itera
     known = plugins.names(plugins.SERVERS)
     servers = [name for name in known if (folder / "redirects" / name).is_dir()]
     if not servers:
-        return
+        return []
     with suppress(BurrowError), tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         again = Path(name)
 
@@ -39,7 +39,10 @@ def differences(folder: Path, choice: Redirects, archives: NewArchives) -> Itera
         maps = RedirectMaps.learnt(lambda: table.read(addresses), choice, archives.samples())
         for server in servers:
             server_files.write_all(maps, server, open_file, archives.site)
-            yield from _unlike(folder, again, server)
+        return [
+            difference for server in servers for difference in _unlike(folder, again, server)
+        ]
+    return []
 
 
 def _unlike(folder: Path, again: Path, server: str) -> Iterator[Difference]:
