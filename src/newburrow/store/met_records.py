@@ -24,6 +24,7 @@ CREATE INDEX met_file_at ON met_file (new_key);
 CREATE INDEX met_file_path ON met_file (path);
 CREATE TABLE page (new_key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE pair (handed INTEGER PRIMARY KEY, found INTEGER);
+CREATE INDEX pair_of ON pair (found);
 CREATE TABLE place (key TEXT PRIMARY KEY, address TEXT) WITHOUT ROWID;
 """
 

@@ -65,7 +65,7 @@ class Anchors:
         for link in links:
             target, _mark, fragment = link.partition("#")
             name = fragment.partition(_DIRECTIVE)[0]
-            if not name:
+            if name.lower() in ("", "top"):  # every page has a top
                 continue
             names = {name, unquote(name)}
             places = self._at(target or url.key(page))
