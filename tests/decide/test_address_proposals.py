@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 
 from newburrow.core import tomlfile
-from newburrow.decide.address_proposals import AddressProposal, proposals
+from newburrow.decide.address_proposals import AddressProposal, proposals, ranked
 from newburrow.hosts.profile import Profile
 from newburrow.model import Entry, Site
 from newburrow.store.fill import fill
@@ -33,3 +33,35 @@ class Proposals(FolderCase):
         self.assertEqual(self.proposed('"/{id}/"'), [AddressProposal("post", usual, 1, 4)])
         # there is nothing to choose
         self.assertEqual(self.proposed(""), [AddressProposal("post", usual, 0, 0)])
+
+    def test_of_several_that_keep_as_many_the_one_that_rules_can_say(self) -> None:
+        # of an old path with the date, both keep one entry; only {slug} is said by every old path
+        self.assertEqual(
+            self.proposed('"/{year}/{slug}/", "/{slug}.html"')[0].pattern, "/{slug}/"
+        )
+        entries = [
+            Entry(
+                key=str(n),
+                slug=f"p{n}",
+                permalink=f"{SITE}p{n}.php",
+                published=datetime(2023, 5, n, tzinfo=UTC),
+            )
+            for n in range(1, 5)
+        ]
+        site = Site(key="site", address=SITE)
+        toml = HOST.replace("/{slug}/", "/{year}/{slug}/").replace(
+            "ALSO", '"/{slug}/", "/{id}/"'
+        )
+        host = tomlfile.load(toml, "h.toml", Profile)
+        with fill(self.folder / "d.sqlite", iter([(site, *entries)]), dict) as store:
+            (entries_of_kind, ranks) = ranked(store, host, {})["post"]
+            self.assertEqual(entries_of_kind, 4)
+            self.assertEqual(
+                [(rank.pattern, rank.keeps, rank.by_rule) for rank in ranks],
+                [("/{slug}/", 0, 4), ("/{year}/{slug}/", 0, 0), ("/{id}/", 0, 0)],
+            )
+            # what is decided comes first among equals, and not before what is better
+            decided = ranked(store, host, {"post": "/{id}/"})["post"][1]
+            self.assertEqual(
+                [rank.pattern for rank in decided], ["/{slug}/", "/{id}/", "/{year}/{slug}/"]
+            )

@@ -14,7 +14,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import order
 from newburrow.core.progress import Listener, nobody
 from newburrow.decide import existing_content
-from newburrow.decide.address_proposals import own_patterns, patterns_of
+from newburrow.decide.address_proposals import ranked
 from newburrow.decide.decisions import Decisions
 from newburrow.decide.move_folder import STORE, MoveFolder
 from newburrow.formats.exports import several
@@ -24,6 +24,7 @@ from newburrow.model import Entry
 from newburrow.redirects.known import learn
 from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.store.build import dialects_of, filled_store, opened_export
+from newburrow.store.content_store import Store
 from newburrow.store.journal.journal import Journal
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED
 
@@ -54,8 +55,8 @@ class PatternAdvice(Struct, frozen=True):
 def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
     """Compare the permalink patterns that the new host can have, by planning the move with each.
 
-    Gives the patterns of each kind, the best first: the one that keeps most visits, then most paths,
-    then needs fewest redirects. Writes nothing but the content store of the folder. Raises BurrowError
+    Gives the patterns of each kind, the best first: the one that keeps most visits, where they are known, then as
+    `decide.address_proposals` orders them. Writes nothing but the content store of the folder. Raises BurrowError
     if the folder is not a move folder or its export cannot be read.
     """
     decisions = folder.decisions()
@@ -65,7 +66,7 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
     with filled_store(folder.path / STORE, exports, listener) as store:
         found: list[PatternCost] = []
         with tempfile.TemporaryDirectory(prefix="newburrow-") as name:
-            for kind, pattern in _candidates(host, decisions, list(own_patterns(store))):
+            for kind, pattern in _candidates(store, host, decisions):
                 tried = replace(decisions, addresses={**decisions.addresses, kind: pattern})
                 with Journal(Path(name) / "journal") as journal:
                     context = open_context.context_of(
@@ -81,30 +82,17 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
                         )
                         found.append(_advice(kind, pattern, chosen, context))
         ids = _ids(store.all(Entry), host)
-    found.sort(key=_worth)
+    found.sort(
+        key=lambda cost: (cost.kind, cost.visits.get(REDIRECTED, 0))
+    )  # else as they came
     return PatternAdvice(found, ids)
 
 
-def _worth(advice: PatternCost) -> tuple[object, ...]:
-    """The best first: what is visited weighs most, then how many addresses stay, then how little there is to write."""
-    moved = advice.visits.get(REDIRECTED, 0)
-    return (
-        advice.kind,
-        moved,
-        advice.redirected,
-        advice.rules + advice.one_by_one,
-        advice.collisions,
-        not advice.chosen,
-    )
-
-
-def _candidates(
-    host: Profile, decisions: Decisions, own: list[str]
-) -> Iterator[tuple[str, str]]:
-    """Kinds with the patterns that they can have."""
-    for name, kind in host.kinds.items():
-        for pattern in patterns_of(kind, own, decisions.addresses.get(name, "")):
-            yield name, pattern
+def _candidates(store: Store, host: Profile, decisions: Decisions) -> Iterator[tuple[str, str]]:
+    """Kinds with the patterns that they can have, the best of each first."""
+    for name, (_entries, patterns) in ranked(store, host, decisions.addresses).items():
+        for rank in patterns:
+            yield name, rank.pattern
 
 
 def _advice(kind: str, pattern: str, chosen: bool, context: Context) -> PatternCost:

@@ -1,10 +1,13 @@
-"""Which permalink pattern of the new host keeps most addresses of the old site as they are."""
+"""The permalink patterns that each kind of the new host can have, in the order in which they suit the old site.
+
+The draft takes the first of each kind, and the advisor shows them in this order where no visits are known.
+"""
 
 from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from datetime import datetime
 from itertools import islice
 
@@ -36,43 +39,101 @@ class AddressProposal(Struct, frozen=True):
     usual_keeps: int = 0
 
 
+class RankedPattern(Struct, frozen=True):
+    """How one pattern of a kind suits the entries that become it."""
+
+    pattern: str
+    keeps: int  # entries whose path stays as it is
+    by_rule: int  # entries that keep it, or whose old path says all that the new one needs
+    collisions: int  # entries whose path another one has
+
+
 def proposals(store: Store, host: Profile) -> Iterator[AddressProposal]:
-    """The best permalink pattern for each kind; the host's first one unless another keeps more addresses."""
-    tried = {name: list(patterns_of(kind, ())) for name, kind in host.kinds.items()}
-    if any("*" in kind.also for kind in host.kinds.values()):
-        own = list(own_patterns(store))
-        tried = {name: list(patterns_of(kind, own)) for name, kind in host.kinds.items()}
-    unchanged, collisions = Counter[tuple[str, str]](), Counter[tuple[str, str]]()
-    entries, seen = Counter[str](), SeenKeys()
+    """The best permalink pattern for each kind; the host's first one unless another suits the old site better."""
+    for name, (entries, patterns) in ranked(store, host, {}).items():
+        best, usual = patterns[0], host.kinds[name].address
+        if best.pattern == usual:
+            yield AddressProposal(name, usual, best.keeps, entries)
+            continue
+        usual_keeps = next(rank.keeps for rank in patterns if rank.pattern == usual)
+        yield AddressProposal(name, best.pattern, best.keeps, entries, usual, usual_keeps)
+
+
+def ranked(
+    store: Store, host: Profile, decided: Mapping[str, str]
+) -> dict[str, tuple[int, list[RankedPattern]]]:
+    """By kind of the host, how many entries become it, and its patterns, the best first.
+
+    The best keeps most paths; of several such the one by which most of the others follow from the old path, so that
+    rules can say where they went; then the decided one, and then as the host lists them. One by which more entries
+    want the same address than by the host's usual pattern comes last. `decided` has the pattern in `move.toml` by kind.
+    """
+    takes_own = any("*" in kind.also for kind in host.kinds.values())
+    own = list(_own_patterns(store)) if takes_own else []
+    tried = {
+        name: list(_patterns_of(kind, own, decided.get(name, "")))
+        for name, kind in host.kinds.items()
+    }
+    tally = _Tally(tried)
     if any(len(patterns) > 1 for patterns in tried.values()):
-        local_of = _local_dates(store)
+        local_of, front = _local_dates(store), store.site().front_page
         for entry in store.all(Entry):
-            name, local = host.kind_for(entry.kind), local_of(entry)
-            entries[name] += 1
-            above = slugs_above(entry, store, store.site().front_page) if entry.parent else ""
-            for pattern in tried.get(name, ()):
-                path = path_by(pattern, entry, local, above, store)
-                unchanged[name, pattern] += bool(path) and has_path(entry, path)
-                collisions[name, pattern] += bool(path) and seen.may_have(
-                    f"{name} {pattern} {path}"
-                )
-    for name, patterns in tried.items():
-        # One by which more entries want one address is none the better for what it keeps.
-        most = collisions[name, patterns[0]]
-        fitting = [pattern for pattern in patterns if collisions[name, pattern] <= most]
-        best = max(
-            fitting, key=lambda pattern: (unchanged[name, pattern], -patterns.index(pattern))
-        )
-        if best != patterns[0]:
-            usual = patterns[0]
-        else:
-            usual = ""
-        yield AddressProposal(
-            name, best, unchanged[name, best], entries[name], usual, unchanged[name, usual]
+            name = host.kind_for(entry.kind)
+            above = slugs_above(entry, store, front) if entry.parent else ""
+            tally.add(name, entry, (local_of(entry), above, store))
+    return {
+        name: (tally.entries[name], tally.sorted(name, host.kinds[name].address))
+        for name in tried
+    }
+
+
+class _Tally:
+    """What is counted of each pattern while the entries pass."""
+
+    def __init__(self, tried: Mapping[str, list[str]]) -> None:
+        self._tried = {
+            name: [(pattern, frozenset(url_pattern.variables(pattern))) for pattern in patterns]
+            for name, patterns in tried.items()
+        }
+        self.entries = Counter[str]()
+        self._keeps = Counter[tuple[str, str]]()
+        self._by_rule = Counter[tuple[str, str]]()
+        self._collisions = Counter[tuple[str, str]]()
+        self._seen = SeenKeys()
+
+    def add(self, name: str, entry: Entry, around: tuple[datetime | None, str, Store]) -> None:
+        """Count an entry that becomes a kind; `around` has its date on the site, the slugs above it, and the store."""
+        self.entries[name] += 1
+        if len(self._tried.get(name, ())) < 2:
+            return
+        known = frozenset(url_pattern.variables(pattern_of(entry, *around)))
+        for pattern, needed in self._tried[name]:
+            path = path_by(pattern, entry, *around)
+            is_kept = bool(path) and has_path(entry, path)
+            self._keeps[name, pattern] += is_kept
+            self._by_rule[name, pattern] += is_kept or needed <= known
+            self._collisions[name, pattern] += bool(path) and self._seen.may_have(
+                f"{name} {pattern} {path}"
+            )
+
+    def sorted(self, name: str, usual: str) -> list[RankedPattern]:
+        """The patterns of a kind, the best first; `usual` is the host's own."""
+        most = self._collisions[name, usual]
+        found = [
+            RankedPattern(
+                pattern,
+                self._keeps[name, pattern],
+                self._by_rule[name, pattern],
+                self._collisions[name, pattern],
+            )
+            for pattern, _needed in self._tried[name]
+        ]
+        return sorted(
+            found, key=lambda rank: (rank.collisions > most, -rank.keeps, -rank.by_rule)
         )
 
 
-def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
+def _patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
     """The permalink patterns that a kind can have on the new host, the decided one first.
 
     `own` are the patterns that the old site used; they are offered only if the host accepts any pattern for
@@ -87,7 +148,7 @@ def patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[s
     yield from dict.fromkeys(filter(None, listed))
 
 
-def own_patterns(store: Store) -> Iterator[str]:
+def _own_patterns(store: Store) -> Iterator[str]:
     """The permalink patterns that are most frequent on the old site, of those that tell entries apart."""
     front, local_of = store.site().front_page, _local_dates(store)
     counts = Counter(
