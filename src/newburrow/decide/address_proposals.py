@@ -106,7 +106,9 @@ class _Tally:
         self.entries[name] += 1
         if len(self._tried.get(name, ())) < 2:
             return
-        known = frozenset(url_pattern.variables(pattern_of(entry, *around)))
+        known = set(url_pattern.variables(pattern_of(entry, *around)))
+        if "path" in known or ("slug" in known and not entry.parent):
+            known |= {"path", "slug"}  # the path of an entry that is under no other is its slug
         for pattern, needed in self._tried[name]:
             path = path_by(pattern, entry, *around)
             is_kept = bool(path) and has_path(entry, path)
