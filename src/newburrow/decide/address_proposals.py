@@ -44,7 +44,6 @@ class RankedPattern(Struct, frozen=True):
 
     pattern: str
     keeps: int  # entries whose path stays as it is
-    by_rule: int  # entries that keep it, or whose old path says all that the new one needs
     collisions: int  # entries whose path another one has
 
 
@@ -64,9 +63,9 @@ def ranked(
 ) -> dict[str, tuple[int, list[RankedPattern]]]:
     """By kind of the host, how many entries become it, and its patterns, the best first.
 
-    The best keeps most paths; of several such the one by which most of the others follow from the old path, so that
-    rules can say where they went; then the decided one, and then as the host lists them. One by which more entries
-    want the same address than by the host's usual pattern comes last. `decided` has the pattern in `move.toml` by kind.
+    The best keeps most paths; of several such the decided one comes first, then as the host lists them. One by which
+    more entries want the same address than by the host's usual pattern comes last. `decided` has the pattern in
+    `move.toml` by kind.
     """
     takes_own = any("*" in kind.also for kind in host.kinds.values())
     own = list(_own_patterns(store)) if takes_own else []
@@ -91,13 +90,9 @@ class _Tally:
     """What is counted of each pattern while the entries pass."""
 
     def __init__(self, tried: Mapping[str, list[str]]) -> None:
-        self._tried = {
-            name: [(pattern, frozenset(url_pattern.variables(pattern))) for pattern in patterns]
-            for name, patterns in tried.items()
-        }
+        self._tried = tried
         self.entries = Counter[str]()
         self._keeps = Counter[tuple[str, str]]()
-        self._by_rule = Counter[tuple[str, str]]()
         self._collisions = Counter[tuple[str, str]]()
         self._seen = SeenKeys()
 
@@ -106,14 +101,9 @@ class _Tally:
         self.entries[name] += 1
         if len(self._tried.get(name, ())) < 2:
             return
-        known = set(url_pattern.variables(pattern_of(entry, *around)))
-        if "path" in known or ("slug" in known and not entry.parent):
-            known |= {"path", "slug"}  # the path of an entry that is under no other is its slug
-        for pattern, needed in self._tried[name]:
+        for pattern in self._tried[name]:
             path = path_by(pattern, entry, *around)
-            is_kept = bool(path) and has_path(entry, path)
-            self._keeps[name, pattern] += is_kept
-            self._by_rule[name, pattern] += is_kept or needed <= known
+            self._keeps[name, pattern] += bool(path) and has_path(entry, path)
             self._collisions[name, pattern] += bool(path) and self._seen.may_have(
                 f"{name} {pattern} {path}"
             )
@@ -125,14 +115,11 @@ class _Tally:
             RankedPattern(
                 pattern,
                 self._keeps[name, pattern],
-                self._by_rule[name, pattern],
                 self._collisions[name, pattern],
             )
-            for pattern, _needed in self._tried[name]
+            for pattern in self._tried[name]
         ]
-        return sorted(
-            found, key=lambda rank: (rank.collisions > most, -rank.keeps, -rank.by_rule)
-        )
+        return sorted(found, key=lambda rank: (rank.collisions > most, -rank.keeps))
 
 
 def _patterns_of(kind: Kind, own: Iterable[str], decided: str = "") -> Iterator[str]:
