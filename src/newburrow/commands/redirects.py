@@ -21,6 +21,7 @@ from newburrow.redirects.rules import learning
 from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_check import FollowedAddress, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.redirects.spooled_answers import SpooledAnswers
 from newburrow.store.redirects.title_index import TitleIndex
 
 ADDRESSES, LEDGER = "redirects/addresses.csv", "ledger.csv"
@@ -66,21 +67,15 @@ def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
     return lambda: table.read(folder.path / ADDRESSES)
 
 
-class _Seen:
-    """Answers that are counted while they are read for the first time."""
+class _Counted:
+    """Answers that are counted while they are read."""
 
     def __init__(self, answers: Callable[[], Iterator[OldAddress]]) -> None:
         self.counts = dict.fromkeys(_NAMES.values(), 0)
         self.reasons: list[ReasonFacts] = []
-        self._answers, self._is_first = answers, True
+        self._answers = answers
 
     def __call__(self) -> Iterator[OldAddress]:
-        if not self._is_first:
-            return self._answers()
-        self._is_first = False
-        return self._counted()
-
-    def _counted(self) -> Iterator[OldAddress]:
         statuses, reasons = Counter[int](), Counter[str]()
         for row in self._answers():
             statuses[row.status] += 1
@@ -109,29 +104,30 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
     decisions = folder.decisions()
     host = hosts.load(folder.name_or_path(decisions.new.host))
     new_lists = NewArchives(host, decisions.new.address).samples()
-    answers = _Seen(answers_of(folder))
-    learnt = learning.learn(answers(), new_lists)
-    if learnt.twins:
-        table.check(folder.path / ADDRESSES, learnt.twins)
-    maps = RedirectMaps.of(learnt, answers, decisions.redirects)
-    maps.new_lists = new_lists
-    guidance = ""
-    if server:
-        new = decisions.new.address
-        guidance = server_files.write_all(maps, server, folder.open, new).guidance
-    rules = [
-        RuleFacts(
-            rule.old_pattern(),
-            rule.new_pattern(),
-            in_words(rule),
-            maps.right[site.site, number],
-        )
-        for site in maps.sites
-        for number, rule in enumerate(site.rules)
-    ]
-    exact = sum(redirects.count() for redirects in maps.maps)
-    found = {site.site: site.addresses for site in maps.sites}
-    return Summary(answers.counts, rules, exact, answers.reasons, found), guidance
+    counted = _Counted(answers_of(folder))
+    with SpooledAnswers(counted) as answers:
+        learnt = learning.learn(answers(), new_lists)
+        if learnt.twins:
+            table.check(folder.path / ADDRESSES, learnt.twins)
+        maps = RedirectMaps.of(learnt, answers, decisions.redirects)
+        maps.new_lists = new_lists
+        guidance = ""
+        if server:
+            new = decisions.new.address
+            guidance = server_files.write_all(maps, server, folder.open, new).guidance
+        rules = [
+            RuleFacts(
+                rule.old_pattern(),
+                rule.new_pattern(),
+                in_words(rule),
+                maps.right[site.site, number],
+            )
+            for site in maps.sites
+            for number, rule in enumerate(site.rules)
+        ]
+        exact = sum(redirects.count() for redirects in maps.maps)
+        found = {site.site: site.addresses for site in maps.sites}
+        return Summary(counted.counts, rules, exact, counted.reasons, found), guidance
 
 
 def follow(

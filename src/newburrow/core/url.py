@@ -231,8 +231,10 @@ def key(address: str) -> str:
     Empty if the text is not a web address with a host.
     """
     plain = _PLAIN_ADDRESS.match(address)  # most are; this takes a tenth of the time
-    if plain and "/." not in plain[2]:
-        return plain[1] + (plain[2] or "/") + (plain[3] or "")
+    if plain:
+        host, path, query = plain.groups("")
+        if "/." not in path:
+            return f"{host}{path or '/'}{query}"
     parts = split(address)
     if parts is None or not parts.hostname or parts.scheme not in ("http", "https"):
         return ""

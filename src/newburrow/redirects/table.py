@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, TextIO
 
 from newburrow.core import csvfile, url
 from newburrow.core.problem import BurrowError, refusal
@@ -39,7 +39,8 @@ def read(path: Path) -> Iterator[OldAddress]:
 
     Raises BurrowError, with the line, if an address or a status is not allowed or a column is missing.
     """
-    return (row for _table, row in _rows(path))
+    with csvfile.opened(path) as stream:
+        yield from _rows(_table(stream, path), path)
 
 
 def check(path: Path, twins: Container[str]) -> None:
@@ -49,38 +50,44 @@ def check(path: Path, twins: Container[str]) -> None:
     lines.
     """
     lines: dict[str, int] = {}
-    for table, row in _rows(path):
-        if row.key.rstrip("/") not in twins:
-            continue
-        line = table.line
-        first = lines.setdefault(row.key, line)
-        if first != line:
-            raise refusal(
-                "two-answers",
-                f"{row.old} has two answers, in line {first} and in line {line}.",
-                "Remove one of the two lines.",
-                Where(str(path), line),
-            )
-
-
-def _rows(path: Path) -> Iterator[tuple[csvfile.CsvTable, OldAddress]]:
-    """The rows, each with the table, which knows the line."""
     with csvfile.opened(path) as stream:
-        table = csvfile.CsvTable(stream)
-        if tuple(table.names) != HEADER:
-            raise refusal(
-                "wrong-column",
-                f"The columns are not {', '.join(HEADER)}.",
-                "Write the table anew with `newburrow move FOLDER`.",
-                Where(str(path), 1),
-            )
-        for cells in table:
-            if len(cells) == len(HEADER) and (status := _STATUSES.get(cells[2])):
-                row = OldAddress(cells[0], cells[1], status, cells[3])
-                if row.key and (row.new_key or status != REDIRECTED):
-                    yield table, row
-                    continue
-            raise _wrong(cells, Where(str(path), table.line))
+        table = _table(stream, path)
+        for row in _rows(table, path):
+            if row.key.rstrip("/") not in twins:
+                continue
+            line = table.line
+            first = lines.setdefault(row.key, line)
+            if first != line:
+                raise refusal(
+                    "two-answers",
+                    f"{row.old} has two answers, in line {first} and in line {line}.",
+                    "Remove one of the two lines.",
+                    Where(str(path), line),
+                )
+
+
+def _table(stream: TextIO, path: Path) -> csvfile.CsvTable:
+    """The table at its first row; its columns must be those of HEADER."""
+    table = csvfile.CsvTable(stream)
+    if tuple(table.names) != HEADER:
+        raise refusal(
+            "wrong-column",
+            f"The columns are not {', '.join(HEADER)}.",
+            "Write the table anew with `newburrow move FOLDER`.",
+            Where(str(path), 1),
+        )
+    return table
+
+
+def _rows(table: csvfile.CsvTable, path: Path) -> Iterator[OldAddress]:
+    """The rows of a table, which knows the line."""
+    for cells in table:
+        if len(cells) == len(HEADER) and (status := _STATUSES.get(cells[2])):
+            row = OldAddress(cells[0], cells[1], status, cells[3])
+            if row.key and (row.new_key or status != REDIRECTED):
+                yield row
+                continue
+        raise _wrong(cells, Where(str(path), table.line))
 
 
 def _wrong(cells: list[str], where: Where) -> BurrowError:

@@ -15,6 +15,7 @@ from newburrow.decide.decisions import Redirects
 from newburrow.hosts.archives import NewArchives
 from newburrow.redirects import server_files, table
 from newburrow.redirects.redirect_map import RedirectMaps
+from newburrow.store.redirects.spooled_answers import SpooledAnswers
 from newburrow.verify.difference import Difference
 
 
@@ -36,9 +37,10 @@ def differences(folder: Path, choice: Redirects, archives: NewArchives) -> list[
             return path.open("wb")
 
         addresses = folder / "redirects/addresses.csv"
-        maps = RedirectMaps.learnt(lambda: table.read(addresses), choice, archives.samples())
-        for server in servers:
-            server_files.write_all(maps, server, open_file, archives.site)
+        with SpooledAnswers(lambda: table.read(addresses)) as answers:
+            maps = RedirectMaps.learnt(answers, choice, archives.samples())
+            for server in servers:
+                server_files.write_all(maps, server, open_file, archives.site)
         return [
             difference for server in servers for difference in _unlike(folder, again, server)
         ]

@@ -33,7 +33,7 @@ class SiteSample:
             and "&" not in subject
             and (self.count < _ALL or not rank & 7)
         ):
-            self.families.take(subject, row.new)
+            self.families.take(subject, row.new, rank)
         if len(self._tried) < _TRIED:
             heappush(self._tried, (rank, self.count, row))
         elif rank > self._tried[0][0]:
@@ -56,18 +56,17 @@ class _Families:
             tuple[str | int, ...], tuple[list[int], list[tuple[int, str, str]]]
         ] = {}
 
-    def take(self, path: str, new: str) -> None:
-        """Look at a redirect."""
+    def take(self, path: str, new: str, rank: int) -> None:
+        """Look at a redirect; `rank` is the number made of its path."""
         family = _family(path, new)
         if family not in self._found and len(self._found) >= _FAMILIES:
             family = family[2:]  # without the words
         total, taken = self._found.setdefault(family, ([0], []))
         total[0] += 1
-        candidate = (-zlib.crc32(path.encode("utf-8", "replace")), path, new)
         if len(taken) < _SAMPLE:
-            heappush(taken, candidate)
-        elif candidate > taken[0]:
-            heapreplace(taken, candidate)
+            heappush(taken, (rank, path, new))
+        elif rank >= taken[0][0] and (rank, path, new) > taken[0]:
+            heapreplace(taken, (rank, path, new))
 
     def sample(self) -> list[Sample]:
         """Those that were taken."""
