@@ -1,6 +1,7 @@
 """HTML to Creole 1.0 and back."""
 
 import unittest
+from html import escape
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -27,6 +28,25 @@ CASES = (
     ("<p><code>a  b</code> <code>x}</code></p>", "{{{a b}}} x}"),
     ("<ul><li><p>one</p><p>two</p></li></ul>", "* one\\\\two"),
     ("<blockquote><p>said</p></blockquote>", "said"),
+    ("<p>{<code>x</code>} ~{<code>y</code></p>", "~{##x##} ~~~{##y##"),
+)
+
+
+_SIGNS = st.text(alphabet="{}[]~|*/#,_^ax ", max_size=4)
+_AROUND = (
+    "X",
+    "<code>X</code>",
+    "<b>X</b>",
+    "<i>X</i>",
+    "<sub>X</sub>",
+    '<a href="/x">X</a>',
+    '<img src="/a.png" alt="X">',
+)
+_BLOCKS = (
+    "<p>X</p>",
+    "<table><tr><td>X</td></tr></table>",
+    "<ul><li>X</li></ul>",
+    "<h2>X</h2>",
 )
 
 
@@ -55,6 +75,18 @@ class ToCreole(unittest.TestCase):
         self.assertEqual(
             words(MARKUP.to_html(MARKUP.from_html(before + text))), words(before + text)
         )
+
+    @given(
+        st.lists(st.tuples(_SIGNS, st.sampled_from(_AROUND)), max_size=4),
+        st.sampled_from(_BLOCKS),
+    )
+    def test_no_sign_beside_markup_is_taken_for_it(
+        self, pieces: list[tuple[str, str]], around: str
+    ) -> None:
+        inner = "".join(form.replace("X", escape(text)) for text, form in pieces)
+        html = around.replace("X", inner)
+        made = MARKUP.from_html(html)
+        self.assertEqual(words(MARKUP.to_html(made)), words(html), made)
 
     def test_nesting_without_end_and_nothing(self) -> None:
         self.assertEqual(MARKUP.from_html(""), "")

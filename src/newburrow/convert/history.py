@@ -23,6 +23,7 @@ _SAID_ONCE = (
     "missing-picture",
     "red-link",
     "section-lost",
+    "structure-changed",
     "no-alternative-text",
 )
 

@@ -265,6 +265,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing, or put a heading there and link to it.",
         "The new host marks headings alone: a link to another place within a page leads to the top of that page.",
     ),
+    "structure-changed": (
+        "note",
+        "The markup of the new host cannot express how some of a text is built.",
+        "Look at the page: all its words are there.",
+        "Some lists, tables or blocks are built in another way, since the new host's markup has no such thing.",
+    ),
     "history-changed": (
         "note",
         "Something in earlier versions of a page had to change.",

@@ -65,6 +65,8 @@ BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*
 _SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
 _ENDS_IN_ADDRESS = re.compile(BARE_ADDRESS + r"\Z")
 _BETWEEN_BRACES = re.compile(r"(?<=[{}])(?=[{}])")
+_DOUBLED = "*/#^,_\\[{]}"  # signs of which two are markup
+_NOWIKI = re.compile(r"\{\{\{(.*?)\}\}\}", re.DOTALL)
 _BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
 
 
@@ -122,16 +124,58 @@ def _code(words: str, bar: bool = False) -> str:
 
 def inline(nodes: list[LexborNode], inside: str) -> str:
     """Content within a line. `inside` holds the marks that are open, and `|` in a table."""
-    made = ""
+    made, was_text = "", False
     for node in nodes:
         piece = _piece(node, node.tag or "", inside)
-        # A bracket beside those of a link or picture would be taken for one of them.
-        if made[-1:] in ("[", "{") and piece.startswith(made[-1] * 2) and made[-2:-1] != "~":
-            made = f"{made[:-1]}~{made[-1]}"
-        elif made.endswith(("]]", "}}")) and piece.startswith(made[-1]):
-            piece = f"~{piece}"
+        if not piece:
+            continue
+        is_text = node.tag == "-text"
+        if made:
+            made, piece = _apart(made, was_text, piece, is_text, inside)
         made += piece
+        was_text = is_text
     return made
+
+
+def _apart(
+    made: str, was_text: bool, piece: str, is_text: bool, inside: str
+) -> tuple[str, str]:
+    """What was written and what follows it, with no sign of the one taken for markup together with one of the other.
+
+    `was_text` and `is_text` are whether the end of what was written, and what follows, are words alone.
+    """
+    last = made[-1]
+    # A bracket beside those of a link or picture would be taken for one of them.
+    if last in "[{" and piece.startswith(last * 2):
+        if not _is_escaped(made):
+            made = f"{made[:-1]}~{last}"
+        if last == "{":
+            piece = _behind_brace(piece, inside)
+    elif made.endswith(("]]", "}}")) and piece.startswith(last):
+        piece = f"~{piece}"
+    elif last in _DOUBLED and piece.startswith(last):
+        if was_text and not _is_escaped(made):
+            made = f"{made[:-1]}~{last}"
+        elif is_text:
+            piece = f"~{piece}"
+    return made, piece
+
+
+def _is_escaped(made: str) -> bool:
+    """Whether the last sign is marked to mean itself."""
+    before = made[:-1]
+    return (len(before) - len(before.rstrip("~"))) % 2 == 1
+
+
+def _behind_brace(piece: str, inside: str) -> str:
+    """Code or a picture right behind a brace that means itself: else the mark of that would count for all three."""
+    code = _NOWIKI.match(piece)
+    if code:
+        words = escaped(code[1])
+        if "|" in inside:
+            words = _BAR.sub(_barred, words)
+        return _marked(words, _MONOSPACE) + piece[code.end() :]
+    return f" {piece}"
 
 
 def _piece(node: LexborNode, tag: str, inside: str) -> str:
@@ -163,7 +207,7 @@ def _link(node: LexborNode, target: str, inside: str) -> str:
     words = inline(children(node), inside + "[").strip()
     if not words:
         return ""
-    if words.endswith("]"):
+    if words.endswith("]") and not _is_escaped(words):
         words = f"{words[:-1]}~]"
     name = node.attributes.get(PAGE_NAME) or ""
     if not name or _NOT_IN_NAMES.search(name):

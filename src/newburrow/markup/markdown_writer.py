@@ -40,7 +40,7 @@ from newburrow.markup.markdown_signs import (
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
 
-_BLANK = re.compile(r"\n[ \t]*(?=\n)")
+_BLANK = re.compile(r"\n(?:[ \t]*\n)+")
 _LAST_SIGNS = re.compile(r"(#+)$")
 
 
@@ -87,9 +87,12 @@ def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
 
 def _raw_text(markup: str) -> str:
     """HTML as a block of its own: a blank line would end it."""
-    return _BLANK.sub("\n&#10;" if "<pre" in markup else "", markup.strip()).replace(
-        "\n&#10;\n", "\n&#10;"
-    )
+    kept = "<pre" in markup
+
+    def joined(found: re.Match[str]) -> str:
+        return "\n" + "&#10;" * (found[0].count("\n") - 1) if kept else "\n"
+
+    return _BLANK.sub(joined, markup.strip())
 
 
 class _NeedsHtml(Exception):

@@ -42,6 +42,7 @@ _EXPLAINED: Mapping[str, tuple[str, ...]] = {
         ASPECTS,
     ),
     "words-out": (WORDS, *_STRUCTURE),
+    "structure-changed": _STRUCTURE,
     "embed": (EMBEDS, LINKS, WORDS),
     "attribute": (LINKS, PICTURES, EMBEDS),
     "attributes-cut": (LINKS, PICTURES, EMBEDS),

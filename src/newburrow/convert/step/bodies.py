@@ -10,7 +10,7 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from newburrow.convert.body import comment_fragments, comment_place, macro_actions
+from newburrow.convert.body import comment_fragments, comment_place, macro_actions, structure
 from newburrow.convert.body.page import Page
 from newburrow.convert.context import Context
 from newburrow.core import plugins
@@ -160,7 +160,12 @@ def _written(text: str, markup: WritableMarkup, context: Context, say: Say) -> B
     if markup.name != "html" and deeper_than(text, DEEPEST_WRITTEN):
         say("too-deep")
         text = flattened(text, DEEPEST_WRITTEN)
-    return Body(markup.from_html(text, context.new_pages.name_at), markup.name)
+    made = markup.from_html(text, context.new_pages.name_at)
+    if not markup.keeps_ids and text.strip():  # the markup cannot fall back on HTML
+        changes = structure.changes(text, markup.to_html(made))
+        if changes:
+            say("structure-changed", detail=changes)
+    return Body(made, markup.name)
 
 
 def _only_lines(text: str) -> bool:
