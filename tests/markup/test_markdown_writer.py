@@ -22,17 +22,27 @@ CASES = (
     ('<p style="color:red">a</p><!-- more --><p></p>', '<p style="color:red">a</p>\n\n<!-- more -->\n'),
     ("<blockquote><p>a</p><p>b</p></blockquote><hr>", "> a\n>\n> b\n\n---\n"),
     ('<p>a<sup><a id="r1" href="#n1">1</a></sup></p><hr><ol><li id="n1">b <a href="#r1">^</a></li></ol>', "a[^1]\n\n[^1]: b\n"),
+    ("<p>1<br><strong></strong></p><p>^<a href='/x'>^</a></p>", "1<br>\n\n\\^[\\^](/x)\n"),
+    ("<div class=y><pre>a\n\n\nb\n\nc</pre></div>", '<div class="y"><pre>a\n&#10;&#10;b\n&#10;c</pre></div>\n'),
+    ("<p><a href='/x'><code>]:</code></a></p>", '<p><a href="/x"><code>]:</code></a></p>\n'),
     ("loose words<p>and <code>a`b</code> <a name=x></a></p>", 'loose words\n\nand ``a`b`` <a name="x"></a>\n'),
 )  # fmt: skip
 
-_words = st.text(alphabet="ab1 .*_`[]()<>&#-+=!|\\~:\"'/é\n", min_size=1, max_size=12).map(
+_words = st.text(alphabet="ab1 .*_`[]()<>&#-+=!|\\~:\"'/^é\n", min_size=1, max_size=12).map(
     html.escape
 )
 _inline = st.recursive(
     _words
     | st.sampled_from(
-        ['<img src="a_b.png" alt="x*">', "<br>", "<code>a * `b`</code>", "<kbd>K</kbd>"]
-    ),
+        [
+            '<img src="a_b.png" alt="x*">',
+            "<br>",
+            "<code>a * `b`</code>",
+            "<kbd>K</kbd>",
+            "<strong></strong>",
+        ]
+    )
+    | st.builds(lambda words: f"<code>{words}</code>", _words),
     lambda inner: st.builds(
         lambda tag, parts: f"<{tag}>{''.join(parts)}</{tag.split()[0]}>",
         st.sampled_from(
@@ -49,6 +59,7 @@ _block = st.recursive(
     _paragraph
     | st.builds(lambda level, words: f"<h{level}>{words}</h{level}>", st.integers(1, 6), _inline)
     | st.builds(lambda words: f"<pre><code>{words}\n</code></pre>", _words)
+    | st.just("<div class='y'><pre>a\n\n\nb</pre></div>")
     | st.builds(lambda a, b: f"<table><tr><th>{a}</th></tr><tr><td>{b}</td></tr></table>", _inline, _inline),
     lambda inner: st.builds(
         lambda tag, parts: f"<{tag}>" + "".join(f"<li>{part}</li>" if tag in ("ul", "ol") else part for part in parts) + f"</{tag}>",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from urllib.parse import quote
 
 from selectolax.lexbor import LexborNode
@@ -125,7 +126,7 @@ def _code(words: str, bar: bool = False) -> str:
 def inline(nodes: list[LexborNode], inside: str) -> str:
     """Content within a line. `inside` holds the marks that are open, and `|` in a table."""
     made, was_text = "", False
-    for node in nodes:
+    for node in _shown(nodes, inside):
         piece = _piece(node, node.tag or "", inside)
         if not piece:
             continue
@@ -188,19 +189,27 @@ def _piece(node: LexborNode, tag: str, inside: str) -> str:
         return "\\\\"
     if tag == "img":
         return _picture(node)
-    if (
-        tag == "a"
-        and "[" not in inside
-        and (target := (node.attributes.get("href") or "").strip())
-    ):
-        return _link(node, target, inside)
+    if tag == "a":
+        return _link(node, (node.attributes.get("href") or "").strip(), inside)
     if tag in CODE:
         return _code_piece(node, inside)
-    if tag in _MARKS and _MARKS[tag] not in inside:
+    if tag in _MARKS:
         return _marked(inline(children(node), inside + _MARKS[tag]), _MARKS[tag])
-    if tag.startswith("-"):
-        return ""
-    return inline(children(node), inside)
+    return ""
+
+
+def _shown(nodes: list[LexborNode], inside: str) -> Iterator[LexborNode]:
+    """The nodes, with those in place of an element that Creole has no sign for, or whose sign is open."""
+    for node in nodes:
+        tag = node.tag or ""
+        is_link = (
+            tag == "a" and "[" not in inside and (node.attributes.get("href") or "").strip()
+        )
+        is_mark = tag in _MARKS and _MARKS[tag] not in inside
+        if is_link or is_mark or tag in CODE or tag in ("br", "img") or tag.startswith("-"):
+            yield node
+        else:
+            yield from _shown(children(node), inside)
 
 
 def _link(node: LexborNode, target: str, inside: str) -> str:

@@ -125,11 +125,21 @@ def is_space(node: LexborNode) -> bool:
 def first_sign(node: LexborNode) -> str:
     """The first character that a node becomes, as far as it matters to emphasis; empty for a text without any."""
     if not node.is_text_node:
+        if is_nothing(node):
+            return (node.text() or "")[:1]
         return MARKS.get(node.tag or "", "<")[0]
     text = SPACE.sub(" ", (node.text_content or "")[:_START])
     if text:
         return escaped(text)[0]
     return ""
+
+
+def is_nothing(node: LexborNode) -> bool:
+    """Whether nothing is written of a node but white space."""
+    if is_space(node):
+        return True
+    is_mark = node.tag in MARKS and not node.attributes
+    return is_mark and all(map(is_nothing, children(node)))
 
 
 def nearest_id(node: LexborNode, tag: str) -> int:

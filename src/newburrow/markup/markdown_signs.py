@@ -6,7 +6,7 @@ import re
 import unicodedata
 from urllib.parse import quote
 
-_SIGNS = re.compile(r"[\\`*_\[\]<~]|&(?=#?\w+;)|!(?=\[|\Z)|(?:https?:|www\.)(?=\S)")
+_SIGNS = re.compile(r"[\\`*_\[\]<~]|&(?=#?\w+;)|[!^](?=\[|\Z)|(?:https?:|www\.)(?=\S)")
 _TICKS = re.compile("`+")
 _TILDES = re.compile(r"(?m)^ {0,3}`{3,}")
 
@@ -76,5 +76,5 @@ def title_part(title: str) -> str:
     if not title:
         return ""
     inner = re.sub(r'(["\\])', r"\\\1", title.replace("&", "&amp;"))
-    inner = re.sub(r"\n\s*\n", "\n", inner)
+    inner = re.sub(r"\s*\n\s*", " ", inner)  # a row of a table is one line
     return f' "{inner}"'

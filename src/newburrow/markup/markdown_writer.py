@@ -22,6 +22,7 @@ from newburrow.markup.markdown_pieces import (
     image,
     inline_code,
     is_block,
+    is_nothing,
     is_plain_code,
     is_space,
     marks_around,
@@ -41,6 +42,8 @@ from newburrow.markup.markdown_signs import (
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
 
 _BLANK = re.compile(r"\n(?:[ \t]*\n)+")
+# What would be read as the definition of a link or a footnote (CommonMark 4.7); `]:` may stand in code.
+_DEFINITION = re.compile(r"\[(?:[^\[\]\\]|\\.)+\]:")
 _LAST_SIGNS = re.compile(r"(#+)$")
 
 
@@ -159,7 +162,7 @@ class _NodeWriter:
             made = escaped_start(self.inline(run).strip(" \n"))
         except _NeedsHtml:
             return self._as_html(run)
-        if _HTML_START.search(made) or _TAG_ALONE.match(made):
+        if _HTML_START.search(made) or _TAG_ALONE.match(made) or _DEFINITION.match(made):
             return self._as_html(run)
         return made
 
@@ -169,6 +172,8 @@ class _NodeWriter:
         inner = _OTHER_TAG.sub("", "".join(node.html or "" for node in run)).strip()
         if any((node.text() or "").strip() for node in run):
             inner = f"<p>{inner}</p>"
+        elif inner.startswith("<!--"):  # the line in which a comment ends, ends its block
+            inner = inner.replace("\n", " ")
         return _raw_text(inner)
 
     def _block(self, node: LexborNode, depth: int, marker: str) -> str:
@@ -370,6 +375,8 @@ class _NodeWriter:
         words = self.inline(children(node), "[", "]")
         if not words.strip():
             return self._tagged(node)
+        if words[0] == "^":  # it would begin the name of a footnote
+            words = f"\\{words}"
         title = node.attributes.get("title") or ""
         return f"[{words}]({link_target(target)}{title_part(title)})"
 
@@ -398,7 +405,7 @@ def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
     for node in reversed(nodes):
         found.append((following, is_last))
         following = first_sign(node) or following
-        is_last = is_last and is_space(node)
+        is_last = is_last and is_nothing(node)
     return found[::-1]
 
 
