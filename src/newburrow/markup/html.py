@@ -39,6 +39,7 @@ VOID = frozenset(
 _CLOSES_ITSELF = frozenset(
     ["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"]
 )
+_NO_DEPTH = VOID | _CLOSES_ITSELF
 _SWALLOWS_NEWLINE = re.compile(r"<(?:pre|textarea|listing)\b")
 
 
@@ -76,19 +77,22 @@ def deeper_than(text: str, most: int) -> bool:
     """Whether tags may be nested deeper than `most` levels, by a count that never says less than is true."""
     if text.count("<") <= most:
         return False
-    depth, open_tags = 0, Counter[str]()
-    for found in _TAG.finditer(text):
-        tag = found[2].lower()
-        if tag in VOID or tag in _CLOSES_ITSELF:
+    depth, open_tags = 0, dict[str, int]()
+    for closes, name in _TAG.findall(text):
+        if name in _NO_DEPTH:
             continue
-        if not found[1]:
-            open_tags[tag] += 1
+        tag = name.lower()
+        if tag in _NO_DEPTH:
+            continue
+        number = open_tags.get(tag, 0)
+        if not closes:
+            open_tags[tag] = number + 1
             depth += 1
-        elif open_tags[tag]:
-            open_tags[tag] -= 1
+            if depth > most:
+                return True
+        elif number:
+            open_tags[tag] = number - 1
             depth -= 1
-        if depth > most:
-            return True
     return False
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
-from functools import cached_property, lru_cache, partial
+from collections.abc import Iterator, Sequence
+from functools import lru_cache
 from urllib.parse import unquote
 
 from newburrow.core import url
@@ -11,32 +11,14 @@ from newburrow.markup import heading_ids
 from newburrow.markup.html import Fragment, TooDeep, flattened
 from newburrow.model import Body, Entry
 from newburrow.store.content_store import Store
-from newburrow.store.journal.handed_over import HandedEntry, HandedOver
+from newburrow.store.journal.handed_over import HandedOver
 from newburrow.store.met_records import MetRecords
+from newburrow.store.page_places import PagePlaces
 from newburrow.verify.bodies import NewBodies, OldBodies, SiteBodies
 
-_REMEMBERED = 256  # pages whose places are kept in memory
+_REMEMBERED = 64  # pages whose earlier places are kept in memory
 _DIRECTIVE = ":~:"  # what follows it is for the browser alone
 _NOWHERE = frozenset[str]()
-
-
-class _Places:
-    """The places of one page."""
-
-    def __init__(
-        self, now: Callable[[], frozenset[str]], before: Callable[[], frozenset[str]]
-    ) -> None:
-        self._now, self._before = now, before
-
-    @cached_property
-    def there(self) -> frozenset[str]:
-        """Those in the result."""
-        return self._now()
-
-    @cached_property
-    def had(self) -> frozenset[str]:
-        """Those that it had before it was moved."""
-        return self._before()
 
 
 class Anchors:
@@ -54,7 +36,8 @@ class Anchors:
         self._records, self._handed, self._new = records, handed, new
         self._ids_before, self._ids_after = with_heading_ids
         self._store, self._old = old
-        self._at = lru_cache(_REMEMBERED)(self._read)
+        self._there = PagePlaces()
+        self._had = lru_cache(_REMEMBERED)(self._before)
 
     def lost(self, page: str, links: Sequence[str]) -> Iterator[str]:
         """The links of the page at an address that lead to a place that its page had, and no longer has.
@@ -67,27 +50,31 @@ class Anchors:
             name = fragment.partition(_DIRECTIVE)[0]
             if name.lower() in ("", "top"):  # every page has a top
                 continue
+            key = self._known(target or url.key(page))
             names = {name, unquote(name)}
-            places = self._at(target or url.key(page))
-            if places and not names & places.there and names & places.had:
+            if key and not self._there.has(key, names) and names & self._had(key):
                 yield link
 
-    def _read(self, new_key: str) -> _Places | None:
-        """The places of a page of the new site; None for one that is not an entry of the result."""
-        pair = self._records.pair_at(new_key)
-        if pair is None and "?" in new_key:  # parameters that name no other page
-            pair = self._records.pair_at(new_key.partition("?")[0])
-        if pair is None:
-            return None
-        number, found = pair
-        return _Places(
-            partial(self._now, found), partial(self._before, self._handed.numbered(number))
-        )
+    def _known(self, new_key: str) -> str:
+        """The key of a page whose places are known by now; empty for one that is not an entry of the result."""
+        for key in dict.fromkeys((new_key, new_key.partition("?")[0])):
+            if self._there.knows(key):
+                return key
+            if pair := self._records.pair_at(key):
+                self._there.add(key, self._now(pair[1]))
+                return key
+        return ""
 
     def _now(self, found: Entry) -> frozenset[str]:
+        """The places of a page of the result."""
         return self._names(self._new, found.body, found.permalink, self._ids_after)
 
-    def _before(self, handed: HandedEntry) -> frozenset[str]:
+    def _before(self, new_key: str) -> frozenset[str]:
+        """The places of a page before it was written."""
+        pair = self._records.pair_at(new_key)
+        if pair is None:
+            return _NOWHERE
+        handed = self._handed.numbered(pair[0])
         bundle = handed.bundle
         had = self._names(self._new, bundle.entry.body, bundle.new_address, self._ids_after)
         source = self._store.get(Entry, handed.key)

@@ -11,6 +11,7 @@ from itertools import islice
 
 from selectolax.lexbor import LexborNode
 
+from newburrow.core import url
 from newburrow.formats.html import layout, microformats, schema_facts
 from newburrow.formats.html.document import Document, text_of, words_of
 
@@ -59,7 +60,10 @@ class OwnFacts:
         if name in _OF_PLACE:
             return self._place.get(name, [])
         for facts in (self._microformats, self._schema, self._head, self._elements):
-            if found := facts.get(name):
+            found = facts.get(name, [])
+            if name == "permalink":  # a page saved or built on a disk may state its place there
+                found = [address for address in found if url.key(address)]
+            if found:
                 return found
         return []
 

@@ -76,7 +76,7 @@ def _site_address(document: Document, name: str, stood_at: str) -> list[str]:
     link = document.first('link[rel~="canonical"][href]')
     address = (link.attributes.get("href") or "") if link is not None else ""
     address = address or next(iter(document.meta("og:url")), "")
-    if "://" not in address:
+    if not url.site_key(address):  # none, or a place on somebody's disk
         return []
     bare = address.partition("#")[0].partition("?")[0]
     path = re.sub(r"(?:(?:^|/)index)?\.x?html?$", "", name)
