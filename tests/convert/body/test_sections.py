@@ -51,6 +51,23 @@ class WithoutIds(MoveCase):
         self.assertNotIn("section-lost", self.codes())
 
 
+class Structure(MoveCase):
+    def codes_of(self, body: str) -> list[str]:
+        self.setUp()
+        self.host_toml = CREOLE.replace('"tr", ', '"tr", "ul", "li", "pre", ')
+        self.converted(
+            Entry(key="1", slug="a", permalink=SITE + "a/", body=Body(body)),
+        )
+        return [code for code in self.codes() if code == "structure-changed"]
+
+    def test_what_the_markup_cannot_say_is_told(self) -> None:
+        split = "<ul><li>one<pre>code</pre></li><li>two</li></ul>"
+        self.assertEqual(self.codes_of(split), ["structure-changed"])
+        self.assertEqual(self.codes_of("<ul><li>one</li><li>two</li></ul><pre>x</pre>"), [])
+        self.codes_of(split)
+        self.assertIn("lists: 1 before, 2 now", self.said_of("structure-changed")[0])
+
+
 class FromIdsOfTheHost(MoveCase):
     def test_headings_get_the_ids_that_the_old_host_gave_them(self) -> None:
         self.dialect = Dialect(

@@ -51,6 +51,20 @@ class Pages(FolderCase):
         self.assertEqual(fates.pop("Pear"), "left-out")
         self.assertEqual(set(fates.values()), {"moved"})
 
+    def test_pages_that_state_a_place_on_a_disk(self) -> None:
+        for name, (title, up, body) in PAGES.items():
+            place = f'<link rel="canonical" href="file:///srv/guide/{name}"></head>'
+            page = LAYOUT.format(title=title, up=up, body=body)
+            self.write(f"guide/{name}", page.replace("</head>", place))
+        self.run_ok("move", "guide", "--to", "plainleaf", "--out", "m")
+        old = [row["old"] for row in rows(self.folder / "m/redirects/addresses.csv")]
+        self.assertIn("https://old-site.example/trees/pear.html", old)
+        written = "".join(
+            path.read_text("utf-8") for path in (self.folder / "m/new").rglob("*.md")
+        )
+        self.assertNotIn("file:", written)
+        self.assertIn("(https://new-site.example/pear/#cut)", written)
+
     def test_a_documentation_tree(self) -> None:
         self.site()
         self.run_ok(
