@@ -28,6 +28,7 @@ from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Site, Term
 from newburrow.model.record_types import FILE_KIND, ledger_order
+from newburrow.model.site import UNSTATED_ADDRESS
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
 
@@ -204,7 +205,13 @@ class _Surveyor:
         for name, reason in self.store.left_out_files():
             self.notes.note("file-left-out", f"{name}: it {reason}")
         for name, _found, example in self.store.extras():
-            self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
+            if name == UNSTATED_ADDRESS:
+                unstated = (
+                    site.address for site in self.store.all(Site) if not site.is_addressed
+                )
+                self.notes.note("site-address-unknown", next(unstated, example))
+            else:
+                self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
         for double in self.store.doubles():
             record = double.record
             title = getattr(record, "title", "") or getattr(record, "name", "") or record.key

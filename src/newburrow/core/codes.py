@@ -392,6 +392,12 @@ _SITE = {
         "Remove the item, or choose another target.",
         "The item “{label}” of the menu “{menu}” leads to something that is left out or unknown.",
     ),
+    "site-address-unknown": Code(
+        _WARNING,
+        "The export does not state the web address of the old site.",
+        "Give it with --site ADDRESS, or as old.address in move.toml, and move again: redirects and links need it.",
+        "The export does not state the web address of the old site: {address} stands for it in all redirects.",
+    ),
     "site-settings": Code(
         _NOTE,
         "The old site showed its dates in another time zone than the new host's.",

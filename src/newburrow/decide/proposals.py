@@ -15,7 +15,7 @@ from newburrow.decide.decisions import Selection
 from newburrow.dialects.loader import is_preset
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts.profile import Profile
-from newburrow.model import Comment, Entry, Media, Site, Term
+from newburrow.model import Comment, Entry, Media, Term
 from newburrow.store.content_store import Store
 
 _SERVERS = ("apache", "nginx")  # proposed; the most in use
@@ -56,7 +56,7 @@ def facts(content: Store, host: Profile, dialects: tuple[Dialect, ...]) -> dict[
         ],
         "changed_states": [state for state in move_states if state not in host.states.takes],
         "address": site.address
-        if url.key(site.address) and not _unsaid(site)
+        if url.key(site.address) and site.is_addressed
         else "https://new-site.example/",
         "servers": [name for name in plugins.names(plugins.SERVERS) if name in _SERVERS],
         "recognised": [dialect.name for dialect in dialects],
@@ -143,11 +143,6 @@ def _limits(content: Store, host: Profile, moving: int) -> Iterator[str]:
             1 for media in content.all(Media) if media.size > (host.media.file_bytes or 0)
         )
         yield f"{name} accepts files of {host.media.file_bytes:,} bytes; {large:,} are larger and would be left out."
-
-
-def _unsaid(site: Site) -> bool:
-    """Whether the address is one that only stands for what the export does not say."""
-    return "address" in site.extra
 
 
 def _by_state(counts: dict[str, dict[str, int]]) -> Counter[str]:

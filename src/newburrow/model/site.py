@@ -7,6 +7,9 @@ from typing import ClassVar
 
 from newburrow.model.record import Record
 
+# The name in `extra` under which it stands that the export states no web address, and what it states in its place.
+UNSTATED_ADDRESS = "unstated address"
+
 
 class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     """The facts of a site."""
@@ -22,3 +25,8 @@ class Site(Record, frozen=True, kw_only=True, omit_defaults=True):
     dialect: str = ""  # name of the dialect that the export was read in
     front_page: str = ""  # key of an entry; empty where the front page is a list of posts
     written: datetime | None = None  # when the export was written, where it says so
+
+    @property
+    def is_addressed(self) -> bool:
+        """Whether the export, or a person, has stated the web address."""
+        return UNSTATED_ADDRESS not in self.extra

@@ -8,7 +8,7 @@ from typing import Any, BinaryIO
 
 from msgspec import Struct
 
-from newburrow.core import plugins
+from newburrow.core import plugins, url
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Listener
 from newburrow.core.workers import Pool
@@ -130,7 +130,7 @@ def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Proble
     """What comes after the frame, which the first half has told already."""
     for record in found:
         if isinstance(record, Mention) and isinstance(record.record, Site):
-            if not record.record.address:
+            if not url.site_key(record.record.address):
                 raise CannotSplit  # it would be read from the first item
             break
     yield from found

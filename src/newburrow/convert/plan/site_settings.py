@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import NOWHERE, Problem
+from newburrow.model.site import UNSTATED_ADDRESS
 
 _TALLIES = ("lead-once", "file-not-content")  # codes that are reported once for all entries
 
@@ -11,6 +12,7 @@ _TALLIES = ("lead-once", "file-not-content")  # codes that are reported once for
 def say(context: Context) -> None:
     """Report the settings that a person must make, and what is reported once for all entries."""
     _zone(context)
+    _address(context)
     _extra(context)
     for code in _TALLIES:
         if count := context.tally[code]:
@@ -24,9 +26,19 @@ def _zone(context: Context) -> None:
         context.journal.follow_ups.add(problem)
 
 
+def _address(context: Context) -> None:
+    """Sites whose address nobody has stated; the pages of a package had none."""
+    for site in context.sites:
+        if not site.is_addressed and not context.is_package:
+            problem = Problem.about(site, "site-address-unknown", address=site.address)
+            context.journal.follow_ups.add(problem)
+
+
 def _extra(context: Context) -> None:
     """What the model has no place for is in the store; here it is listed, a line for each name."""
     for name, found, example in context.store.extras():
+        if name == UNSTATED_ADDRESS:
+            continue
         space, _, local = name.rpartition("}")
         if space:
             shown = f"{local} ({space[1:]})"

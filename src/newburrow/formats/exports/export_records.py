@@ -25,6 +25,7 @@ from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.unsafe_addresses import without_unsafe
 from newburrow.formats.exports.unsafe_texts import ScriptSearch, without_active
+from newburrow.formats.exports.web_addresses import NOT_STATED, WebAddresses
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Record, Site, Where
@@ -35,7 +36,6 @@ R = TypeVar("R", bound=Record)
 
 # stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
-_NOT_SAID = {"address": ["the export does not state it"]}
 
 
 def records(
@@ -64,7 +64,9 @@ def with_files(
     A file in the export gives its path, size and digest, and is then counted as used. A record whose file is
     not in the export stays as it is. A site gets the name of the piece's dialect.
     """
-    for record in _safe(_filed(piece, _in_time(export, piece, found))):
+    web = WebAddresses(export.site, UNKNOWN_SITE)
+    for item in _safe(_filed(piece, _in_time(export, piece, found))):
+        record = item if isinstance(item, Problem) else web.of(item)
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
         if isinstance(record, Site) and not record.address and export.site:
@@ -75,7 +77,7 @@ def with_files(
         elif isinstance(record, Mention) and isinstance(record.record, Media):
             found_file = _with_file(export, record.record)
             yield from (
-                Mention(item) if isinstance(item, Media) else item for item in found_file
+                Mention(file) if isinstance(file, Media) else file for file in found_file
             )
             continue
         yield record
@@ -241,7 +243,7 @@ def _not_said(export: Export) -> Extra:
     """What is noted of a site whose address the export does not state, unless a person said it."""
     if export.site:
         return {}
-    return _NOT_SAID
+    return NOT_STATED
 
 
 def read_piece(

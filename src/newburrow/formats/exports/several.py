@@ -102,7 +102,11 @@ def records(
     seen: set[str] = set()  # names of the files of exports that do not say their site
     for number, export in enumerate(exports, 1):
         site = _site_of(export)
-        known = site is not None and site.address not in ("", export_records.UNKNOWN_SITE)
+        known = (
+            site is not None
+            and bool(url.site_key(site.address))
+            and site.address != export_records.UNKNOWN_SITE
+        )
         same = (
             *sorted({piece.dialect.name for piece in export.pieces}),
             url.site_key(site.address) if site else "",
