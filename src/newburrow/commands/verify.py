@@ -4,23 +4,20 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from itertools import chain
 
-from newburrow.commands.entry_checks import SHARED, checked_entries
+from newburrow.commands import servers_files
+from newburrow.commands.entry_checks import checked_entries
 from newburrow.commands.finished_move import FinishedMove
 from newburrow.commands.result_dialect import dialect_of
 from newburrow.core import csvfile, workers
 from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
-from newburrow.core.workers import Pool
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.hosts.archives import NewArchives
 from newburrow.report import fidelity_part, samples
 from newburrow.report.fidelity_part import LowEntry, Measured
 from newburrow.report.files import REPORT
 from newburrow.report.samples import SampleSource
-from newburrow.verify import redirect_files
 from newburrow.verify.body_facts import ASPECTS
 from newburrow.verify.difference import DIFFERENCES, FIDELITY, Difference
 from newburrow.verify.entry_check import CheckedEntry
@@ -111,7 +108,7 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
 
         try:
             with (
-                _servers_files(move, jobs) as servers,
+                servers_files.differences(move, jobs) as servers,
                 read_back(folder.path / "new", dialect, listener, jobs) as result,
             ):
                 check = Verification(
@@ -148,17 +145,6 @@ def _verified(move: FinishedMove, dialect: str, listener: Listener, jobs: int) -
         dict(sorted(tally.unexplained.items())),
         tally.first,
     )
-
-
-@contextmanager
-def _servers_files(move: FinishedMove, jobs: int) -> Iterator[Callable[[], list[Difference]]]:
-    """What gives the differences of the servers' files; of a large move they are found beside other work."""
-    facts = (move.path, move.decisions.redirects, NewArchives(move.host, move.new_site))
-    if jobs < 2 or move.journal.handed.count() < SHARED:
-        yield lambda: redirect_files.differences(*facts)
-        return
-    with Pool(1) as pool:
-        yield pool.start(redirect_files.differences, *facts).result
 
 
 def _result_of(call: Callable[[], list[Difference]]) -> Iterator[Difference]:

@@ -73,20 +73,20 @@ def ranked(
         name: list(_patterns_of(kind, own, decided.get(name, "")))
         for name, kind in host.kinds.items()
     }
-    tally = _Tally(tried)
+    counts = _PatternCounts(tried)
     if any(len(patterns) > 1 for patterns in tried.values()):
         local_of, front = _local_dates(store), store.site().front_page
         for entry in store.all(Entry):
             name = host.kind_for(entry.kind)
             above = slugs_above(entry, store, front) if entry.parent else ""
-            tally.add(name, entry, (local_of(entry), above, store))
+            counts.add(name, entry, (local_of(entry), above, store))
     return {
-        name: (tally.entries[name], tally.sorted(name, host.kinds[name].address))
+        name: (counts.entries[name], counts.sorted(name, host.kinds[name].address))
         for name in tried
     }
 
 
-class _Tally:
+class _PatternCounts:
     """What is counted of each pattern while the entries pass."""
 
     def __init__(self, tried: Mapping[str, list[str]]) -> None:
