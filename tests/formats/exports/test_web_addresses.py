@@ -40,6 +40,12 @@ class WithoutWebAddress(FolderCase):
             findings["site-address-unknown"]["examples"], ["https://old-site.example/"]
         )
 
+    def test_paths_alone_in_a_feed_that_states_no_site(self) -> None:
+        self.feed("", "")
+        old, written = self.moved()
+        self.assertIn("https://old-site.example/2020/a.html", old)
+        self.assertIn("(https://new-site.example/notes/b/)", written)
+
     def test_the_address_that_a_person_gives(self) -> None:
         self.feed("file:///srv/www/", "file:///srv/www/")
         old, _written = self.moved("--site", "https://g.example/")

@@ -44,9 +44,11 @@ class WebAddresses:
         return item
 
     def _of_site(self, site: Site) -> Site:
-        if not site.address or url.site_key(site.address):
+        if url.site_key(site.address):
             return site
-        self._stated = site.address
+        self._stated = site.address or "/"
+        if not site.address:  # it may still come from an entry
+            return site
         stated = {UNSTATED_ADDRESS: [site.address]} if self._is_unknown else {}
         return replace(site, address=self._site, extra=stated | site.extra)
 
