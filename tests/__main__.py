@@ -47,9 +47,8 @@ def everything() -> int:
     # Those that show pages or convert the demo many times take by far the longest, whatever their size.
     paths.sort(key=lambda path: path.stem not in _LONG)
     _warm_up()
-    folder = Path(
-        tempfile.mkdtemp()
-    )  # a temporary one of Python's would go when the first process ends
+    # A TemporaryDirectory would be removed by the first process that ends.
+    folder = Path(tempfile.mkdtemp())
     waiting, running = deque(paths), dict[int, _Running]()
     totals, wrong = [0, 0, 0], 0
     while waiting or running:

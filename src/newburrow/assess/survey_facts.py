@@ -28,7 +28,7 @@ ADVICE = {
     "undated": "Its new address is built without a date.",
     "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
     "twice": "The first is kept.",
-    "site-address-unknown": "It stands for the address that the export does not state: give that with --site.",
+    "site-address-unknown": "It stands in for the address, which the export does not state: give that with --site.",
     "united": "They become one; what one lacked is filled in from the other.",
     "lacked": "It is filled in from the other.",
     "like-terms": "They look like the same term. If they are, give both the same name in terms.csv.",

@@ -82,9 +82,8 @@ def advise(folder: MoveFolder, listener: Listener = nobody) -> PatternAdvice:
                         )
                         found.append(_advice(kind, pattern, chosen, context))
         ids = _ids(store.all(Entry), host)
-    found.sort(
-        key=lambda cost: (cost.kind, cost.visits.get(REDIRECTED, 0))
-    )  # else as they came
+    # Patterns without known visits stay in the order of `ranked`.
+    found.sort(key=lambda cost: (cost.kind, cost.visits.get(REDIRECTED, 0)))
     return PatternAdvice(found, ids)
 
 

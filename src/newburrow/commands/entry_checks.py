@@ -13,7 +13,7 @@ from newburrow.convert.body.embeds import Embeds
 from newburrow.core import plugins
 from newburrow.core.workers import Pool
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import Dialect, with_heading_ids
 from newburrow.hosts.archives import NewArchives
 from newburrow.store.content_store import Store
 from newburrow.store.journal.kept_journal import KeptJournal
@@ -67,7 +67,7 @@ class _Check:
             journal.handed,
             (move.store, old_bodies),
             new_bodies,
-            (_with_heading_ids(spoken), _with_heading_ids(result.dialects)),
+            (with_heading_ids(spoken), with_heading_ids(result.dialects)),
         )
         bodies = (move.store, old_bodies, new_bodies)
         self._entries = EntryCheck(journal, result.store, host, format_, bodies, anchors)
@@ -77,11 +77,6 @@ class _Check:
         """What came of the entries with numbers above `after` and up to `upto`."""
         for number, found in self._records.pairs(after, upto):
             yield self._entries.check(self._handed.numbered(number), found)
-
-
-def _with_heading_ids(spoken: Sequence[Dialect]) -> frozenset[str]:
-    """The markups in which headings get ids made of their words."""
-    return frozenset(dialect.entry.markup for dialect in spoken if dialect.entry.heading_ids)
 
 
 class _NoNewAnswers:

@@ -21,7 +21,7 @@ from newburrow.decide.conditions import Test, compiled
 from newburrow.decide.decisions import AuthorChoice, Decisions, TermChoice
 from newburrow.decide.entry_edits import EntryEdits
 from newburrow.decide.rules import Rules
-from newburrow.dialects.schema import Dialect, Macro
+from newburrow.dialects.schema import Dialect, Macro, with_heading_ids
 from newburrow.hosts.new_pages import NewPages
 from newburrow.hosts.profile import Profile
 from newburrow.markup.base import WritableMarkup
@@ -141,9 +141,7 @@ class Context:
     @cached_property
     def with_heading_ids(self) -> frozenset[str]:
         """The markups in which the old host gave each heading an id made of its words."""
-        return frozenset(
-            dialect.entry.markup for dialect in self.dialects if dialect.entry.heading_ids
-        )
+        return with_heading_ids(self.dialects)
 
     @cached_property
     def sections(self) -> Sections:

@@ -396,7 +396,7 @@ _SITE = {
         _WARNING,
         "The export does not state the web address of the old site.",
         "Give it with --site ADDRESS, or as old.address in move.toml, and move again: redirects and links need it.",
-        "The export does not state the web address of the old site: {address} stands for it in all redirects.",
+        "The export does not state the web address of the old site: {address} stands in for it in all redirects.",
     ),
     "site-settings": Code(
         _NOTE,

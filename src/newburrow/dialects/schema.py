@@ -6,6 +6,7 @@ XPath 1.0 expression, relative to the element it is about; the prefixes are thos
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
@@ -297,3 +298,8 @@ class Dialect(Struct, frozen=True, forbid_unknown_fields=True):
     def value(self, of: str, theirs: str) -> str:
         """A value of the export as the content model has it; unchanged if the dialect does not map it."""
         return self.values.get(of, {}).get(theirs, theirs)
+
+
+def with_heading_ids(dialects: Iterable[Dialect]) -> frozenset[str]:
+    """The markups in which a host gives each heading an id made of its words."""
+    return frozenset(dialect.entry.markup for dialect in dialects if dialect.entry.heading_ids)

@@ -159,6 +159,14 @@ class Fragment:
             raise TooDeep
         self._parser = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
 
+    @classmethod
+    def of_any(cls, text: str) -> Fragment:
+        """The same of any text: one that is nested beyond reason is made flatter first."""
+        try:
+            return cls(text)
+        except TooDeep:
+            return cls(flattened(text))
+
     def first(self) -> LexborNode | None:
         """The first top-level node; the others are its next siblings."""
         return self._parser.root

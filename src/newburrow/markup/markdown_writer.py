@@ -38,12 +38,11 @@ from newburrow.markup.markdown_signs import (
     link_target,
     title_part,
 )
+from newburrow.markup.markdown_starts import begins_otherwise, escaped_start
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
 
 _BLANK = re.compile(r"\n(?:[ \t]*\n)+")
-# What would be read as the definition of a link or a footnote (CommonMark 4.7); `]:` may stand in code.
-_DEFINITION = re.compile(r"\[(?:[^\[\]\\]|\\.)+\]:")
 _LAST_SIGNS = re.compile(r"(#+)$")
 
 
@@ -162,7 +161,7 @@ class _NodeWriter:
             made = escaped_start(self.inline(run).strip(" \n"))
         except _NeedsHtml:
             return self._as_html(run)
-        if _HTML_START.search(made) or _TAG_ALONE.match(made) or _DEFINITION.match(made):
+        if begins_otherwise(made):
             return self._as_html(run)
         return made
 
@@ -409,14 +408,6 @@ def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
     return found[::-1]
 
 
-def escaped_start(text: str) -> str:
-    """A paragraph none of whose lines begins another block."""
-    return "\n".join(
-        _LINE_START.sub(lambda found: f"{found[1]}\\{found[2]}", line)
-        for line in text.split("\n")
-    )
-
-
 _READ = ("-text", "-comment")
 _EMBEDDED = ("iframe", "video", "audio", "object", "embed", "canvas")
 _NOT_READ = (
@@ -434,18 +425,3 @@ _OTHER_TAG = re.compile(
     r"</?[a-z][^\s/>]*[^a-zA-Z0-9\s/>-][^>]*>"
 )  # no tag of CommonMark: `<o:p>`
 _TAG_NAME = re.compile(r"[A-Za-z][A-Za-z0-9-]*")
-# Lines that begin a block of HTML, in which nothing is read as Markdown (CommonMark 4.6, conditions 1 to 6 and 7).
-_HTML_START = re.compile(
-    r"^ {0,3}<(?:!--|\?|![A-Za-z]|!\[CDATA\[|(?:script|pre|style|textarea)(?=[\s>]|$)|/?(?:"
-    "address|article|aside|base|basefont|blockquote|body|caption|center|col|colgroup|dd|details|dialog|dir|div|dl|dt|"
-    "fieldset|figcaption|figure|footer|form|frame|frameset|h[1-6]|head|header|hr|html|iframe|legend|li|link|main|menu|"
-    "menuitem|nav|noframes|ol|optgroup|option|p|param|search|section|summary|table|tbody|td|tfoot|th|thead|title|tr|"
-    r"track|ul)(?=\s|/?>|$))",
-    re.IGNORECASE | re.MULTILINE,
-)
-_TAG_ALONE = re.compile(r" {0,3}</?[A-Za-z][A-Za-z0-9-]*(?:\s[^<>]*)?/?>\s*(?:\n|\\\n|$)")
-
-_LINE_START = re.compile(
-    r"^(\s{0,3}\d{0,9})((?<=\d)[.)](?=\s|$)|"
-    r"(?<!\d)(?:#{1,6}(?=\s|$)|[-+](?=\s|$)|[-=]+\s*$|-(?=(?:[ \t]*-){2,}[ \t]*$)|>|:))"
-)

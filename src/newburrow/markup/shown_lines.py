@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 import re
 
-from newburrow.markup.html import Fragment, TooDeep, flattened
+from newburrow.markup.html import Fragment
 
 _UNSHOWN = re.compile(
     r"<!--.*?-->|<(script|style|template|noscript|title)\b.*?</\1>", re.DOTALL | re.IGNORECASE
@@ -26,10 +26,7 @@ _TAG = re.compile(r'<(?:[^>"]|"[^"]*")*>')
 
 def text_lines(text: str) -> list[str]:
     """The lines that an HTML text shows; a picture is its alternative text in brackets."""
-    try:
-        written = Fragment(text).html()
-    except TooDeep:
-        written = Fragment(flattened(text)).html()
+    written = Fragment.of_any(text).html()
     written = _UNSHOWN.sub("", written)
     written = _PICTURE.sub(_picture, written)
     written = _HEADING.sub(lambda found: f"\n{'#' * int(found[1])} ", written)

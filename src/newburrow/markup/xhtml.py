@@ -8,7 +8,7 @@ from xml.sax.saxutils import escape
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import VOID, Fragment, TooDeep, children, flattened
+from newburrow.markup.html import VOID, Fragment, children
 
 _NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _BLOCKS = frozenset(
@@ -21,19 +21,13 @@ _NAME = frozenset("abcdefghijklmnopqrstuvwxyz0123456789-_:.")
 
 def xhtml(html: str) -> str:
     """The fragment as well-formed XML without a namespace of its own; comments are left out."""
-    try:
-        fragment = Fragment(html)
-    except TooDeep:
-        fragment = Fragment(flattened(html))
+    fragment = Fragment.of_any(html)
     return "".join(_siblings(fragment.first()))
 
 
 def blocks(html: str) -> str:
     """The same, where text that stands alone is put into paragraphs."""
-    try:
-        fragment = Fragment(html)
-    except TooDeep:
-        fragment = Fragment(flattened(html))
+    fragment = Fragment.of_any(html)
     made, inline = list[str](), list[str]()
     node = fragment.first()
     while node is not None:

@@ -75,6 +75,17 @@ def _for_domain(
     return said
 
 
+def opener_in(folder: Path) -> Open:
+    """What opens files in a folder for writing, with the folders that they are in."""
+
+    def open_file(file: str) -> BinaryIO:
+        path = folder / file
+        path.parent.mkdir(parents=True, exist_ok=True)
+        return path.open("wb")
+
+    return open_file
+
+
 def _folder_of(redirects: RedirectMap) -> str:
     return f"{redirects.site.replace(':', '-')}/" if redirects.mark else ""
 
@@ -174,11 +185,7 @@ def _apart(
 ) -> ServerFiles:
     """Write the redirects for a server into a folder, in a process of its own."""
 
-    def open_file(file: str) -> BinaryIO:
-        path = folder / file
-        path.parent.mkdir(parents=True, exist_ok=True)
-        return path.open("wb")
-
+    open_file = opener_in(folder)
     with JournalReader(journal) as answers:
         exceptions = Exceptions(exceptions_file)
         sites, new_lists = learnt

@@ -15,7 +15,7 @@ from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.handed_over import HandedOver
 from newburrow.store.journal.urls import UrlReader
 
-_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, NotImplementedError)
+_UNREADABLE = (OSError, zipfile.BadZipFile, zlib.error, RuntimeError)
 
 
 class Pictures:

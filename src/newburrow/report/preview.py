@@ -6,7 +6,7 @@ import base64
 import html
 from collections.abc import Callable
 
-from newburrow.markup.html import Fragment, TooDeep, flattened, replace
+from newburrow.markup.html import Fragment, replace
 from newburrow.markup.sanitiser import sanitised
 
 PICTURES = 12  # of one preview
@@ -32,10 +32,7 @@ def page(body: str, title: str, picture: Picture) -> str:
     the page, others stand as a box with their alternative text.
     """
     cut = body[:_LONGEST]
-    try:
-        fragment = Fragment(cut)
-    except TooDeep:
-        fragment = Fragment(flattened(cut))
+    fragment = Fragment.of_any(cut)
     for node in fragment.select("script,style,noscript,template"):
         node.decompose()
     _show_pictures(fragment, picture)

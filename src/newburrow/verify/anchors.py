@@ -8,7 +8,7 @@ from urllib.parse import unquote
 
 from newburrow.core import url
 from newburrow.markup import heading_ids
-from newburrow.markup.html import Fragment, TooDeep, flattened
+from newburrow.markup.html import Fragment
 from newburrow.model import Body, Entry
 from newburrow.store.content_store import Store
 from newburrow.store.journal.handed_over import HandedOver
@@ -94,10 +94,7 @@ def _names_in(text: str, gives_ids: bool) -> frozenset[str]:
     gives_ids = gives_ids and "<h" in text
     if not gives_ids and "id=" not in text and "name=" not in text:
         return _NOWHERE
-    try:
-        fragment = Fragment(text)
-    except TooDeep:
-        fragment = Fragment(flattened(text))
+    fragment = Fragment.of_any(text)
     if gives_ids:
         heading_ids.give(fragment)
     names = set[str]()

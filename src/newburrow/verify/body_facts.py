@@ -13,7 +13,7 @@ from selectolax.lexbor import LexborNode
 from newburrow.convert.body.embeds import Embeds
 from newburrow.markup import addresses
 from newburrow.markup.base import MISSING_PAGE
-from newburrow.markup.html import Fragment, TooDeep, flattened
+from newburrow.markup.html import Fragment
 
 WORDS = "words"
 HEADINGS, LISTS, TABLES, CODE, QUOTES = "headings", "lists", "tables", "code", "quotes"
@@ -83,10 +83,7 @@ def facts_of(text: str, resolve: Resolve, frames: Embeds | None = None) -> BodyF
     """
     if not text.strip():
         return NOTHING
-    try:
-        fragment = Fragment(text)
-    except TooDeep:
-        fragment = Fragment(flattened(text))
+    fragment = Fragment.of_any(text)
     found: dict[str, list[str]] = {}
     for node, frame in frames.alone(fragment, text) if frames else ():
         found.setdefault(EMBEDS, []).append(resolve(frame))

@@ -81,7 +81,7 @@ class Explanations:
                 "the new host shows a film or frame from its address, which stands in the text"
             )
         if aspect == LINKS and _without_sections(old) == _without_sections(new):
-            return "a link leads to the same page, and names its section by the words of the heading"
+            return "a link leads to the same page, within which the new host names places in its own way"
         if shared(old, new) == len(old):
             return self._why_added(aspect)
         return ""

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from contextlib import suppress
 from filecmp import cmp
 from pathlib import Path
-from typing import BinaryIO
 
 from newburrow.core import plugins
 from newburrow.core.problem import BurrowError
@@ -30,12 +29,7 @@ def differences(folder: Path, choice: Redirects, archives: NewArchives) -> list[
         return []
     with suppress(BurrowError), tempfile.TemporaryDirectory(prefix="newburrow-") as name:
         again = Path(name)
-
-        def open_file(file: str) -> BinaryIO:
-            path = again / file
-            path.parent.mkdir(parents=True, exist_ok=True)
-            return path.open("wb")
-
+        open_file = server_files.opener_in(again)
         addresses = folder / "redirects/addresses.csv"
         with SpooledAnswers(lambda: table.read(addresses)) as answers:
             maps = RedirectMaps.learnt(answers, choice, archives.samples())
@@ -51,15 +45,15 @@ def _unlike(folder: Path, again: Path, server: str) -> Iterator[Difference]:
     """The files of one server that differ from those that were written again."""
     place = Path("redirects") / server
     expected, found = _files(again / place), _files(folder / place)
-    advice = f"as `newburrow redirects FOLDER --for {server}` writes it"
+    as_written = f"as `newburrow redirects FOLDER --for {server}` writes it"
     for name in sorted(expected | found):
         file = (place / name).as_posix()
         if name not in found:
-            yield Difference("redirects", file, "", "missing", advice, "")
+            yield Difference("redirects", file, "", "missing", as_written, "")
         elif name not in expected:
             yield Difference("redirects", file, "", "added", "", "a file")
         elif not cmp(again / file, folder / file, shallow=False):
-            yield Difference("redirects", file, "", "content", advice, "other content")
+            yield Difference("redirects", file, "", "content", as_written, "other content")
 
 
 def _files(folder: Path) -> set[str]:

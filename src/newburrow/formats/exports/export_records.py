@@ -193,10 +193,10 @@ def site_first(export: Export, unknown: str) -> Site | None:
             ):
                 if isinstance(record, Site):
                     named = msgspec.structs.replace(record, dialect=piece.dialect.name)
-                    if named.address:
+                    if url.site_key(named.address):
                         return named
                     return msgspec.structs.replace(
-                        named, address=unknown, extra=_not_said(export)
+                        named, address=unknown, extra={**named.extra, **_not_said(export)}
                     )
     manifests = [piece for piece in export.pieces if is_manifest(piece)]
     if not with_maps and not manifests:
