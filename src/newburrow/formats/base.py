@@ -20,6 +20,8 @@ from newburrow.model import Media, MenuItem, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 from newburrow.model.reading import Item, KnownPage
 
+WHOLE = (0.0, 1.0)  # from the first to the last
+
 
 class Input(Struct, frozen=True):
     """One part of an export, as a reader gets it."""
@@ -46,6 +48,8 @@ class Input(Struct, frozen=True):
     # of what was read, and not a file of the site that is moved by itself. Raises BurrowError
     # where it cannot be read. A reader closes what it opened.
     sibling: Callable[[str], BinaryIO | None] = lambda _name: None
+    # of the files that a manifest describes, those to read: all, or a half; halves in turn give all
+    share: tuple[float, float] = WHOLE
     # whether the same source has a file of that name; the file stays one of the site
     has: Callable[[str], bool] = lambda _name: False
     # the first bytes of such a file, which stays one of the site; empty where there is none

@@ -65,7 +65,9 @@ def words(element: etree._Element | None) -> str:
 
 def all_text(element: etree._Element) -> str:
     """The text of an element and all below it, as it stands."""
-    return "".join(str(piece) for piece in element.itertext())
+    if not len(element):  # as most are
+        return element.text or ""
+    return "".join(map(str, element.itertext()))
 
 
 def line_of(element: etree._Element) -> int:

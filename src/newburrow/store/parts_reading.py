@@ -1,4 +1,7 @@
-"""Reading an export of many parts, such as pages, in two processes, a half each; the store is as if one had read it."""
+"""Reading an export of many files in two processes, a half each; the store is as if one had read it.
+
+The files are parts of their own, such as pages, or those that a manifest describes.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +9,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Listener, nobody
@@ -22,6 +26,18 @@ from newburrow.store.new_store import CannotSplit, NewStore, PartialStore
 
 _FEW = 20  # dialects that one export can have
 MANY = 3000  # parts for which starting another process pays
+LARGE = 5_000_000  # bytes of text that a manifest describes, likewise
+_TEXTS = (".xml", ".html", ".htm", ".xhtml")
+
+
+class _Half(Struct, frozen=True):
+    """A piece of the second half, in words that another process understands."""
+
+    part: str
+    format: str
+    dialect: int
+    root: str
+    share: tuple[float, float]
 
 
 class ManyParts(Struct, frozen=True):
@@ -30,9 +46,7 @@ class ManyParts(Struct, frozen=True):
     path: Path
     asked: str
     request: ExportRequest
-    pieces: list[
-        tuple[str, str, int, str]
-    ]  # of the second half: part, format, dialect, root element
+    pieces: list[_Half]  # the second one
     dialects: list[Dialect]
     files: list[str]
     index: list[str]  # feeds and sitemaps
@@ -40,14 +54,19 @@ class ManyParts(Struct, frozen=True):
     top_folder: str  # of the whole export
 
 
-def find(exports: Sequence[Export], jobs: int, many: int = MANY) -> ManyParts | None:
+def find(
+    exports: Sequence[Export], jobs: int, many: int = MANY, large: int = LARGE
+) -> ManyParts | None:
     """How to read one source in two halves; None if one process reads it all.
 
-    A source is split if it has many parts, all of them in UTF-8 and none in an archive within it.
+    A source is split if it has many parts, or a manifest that describes a certain number of bytes; all of them in
+    UTF-8 and none in an archive within it.
     """
-    if len(exports) != 1 or jobs < 2 or len(exports[0].pieces) < many:
+    if len(exports) != 1 or jobs < 2:
         return None
     export = exports[0]
+    if len(export.pieces) < many and _described(export) < large:
+        return None
     own = {part.name for part in export.source.parts}
     simple = all(
         piece.part.name in own and piece.encoding is None and not piece.dialect.replace
@@ -62,12 +81,12 @@ def find(exports: Sequence[Export], jobs: int, many: int = MANY) -> ManyParts | 
     if len(dialects) > _FEW:
         return None
     numbers = {id(dialect): number for number, dialect in enumerate(dialects)}
-    second = export.pieces[len(export.pieces) // 2 :]
+    _first, second = _halves(export)
     return ManyParts(
         export.source.path,
         export.asked,
         export.request,
-        [(p.part.name, p.format, numbers[id(p.dialect)], p.root) for p in second],
+        [_Half(p.part.name, p.format, numbers[id(p.dialect)], p.root, p.share) for p in second],
         dialects,
         list(export.files),
         [part.name for part in export.index],
@@ -76,10 +95,28 @@ def find(exports: Sequence[Export], jobs: int, many: int = MANY) -> ManyParts | 
     )
 
 
+def _described(export: Export) -> int:
+    """The bytes of text that the one manifest of an export describes; 0 where it has none, or several."""
+    if len(export.pieces) != 1 or not export_records.is_manifest(export.pieces[0]):
+        return 0
+    return sum(
+        part.size for name, part in export.files.items() if name.lower().endswith(_TEXTS)
+    )
+
+
+def _halves(export: Export) -> tuple[Sequence[Piece], Sequence[Piece]]:
+    """The pieces of an export in two halves; one that is a manifest is in both, with half of its files."""
+    if len(export.pieces) == 1:
+        whole = export.pieces[0]
+        return [replace(whole, share=(0.0, 0.5))], [replace(whole, share=(0.5, 1.0))]
+    middle = len(export.pieces) // 2
+    return export.pieces[:middle], export.pieces[middle:]
+
+
 def put(store: NewStore, export: Export, many: ManyParts, listener: Listener) -> None:
     """Fill a store with an export, the second half of it by another process. Raises CannotSplit."""
     beside = store.path.with_name(store.path.name + "-half")
-    first = export.pieces[: len(export.pieces) - len(many.pieces)]
+    first, _second_half = _halves(export)
     try:
         with Pool(1) as pool:
             other = pool.start(_second, many, beside)
@@ -124,8 +161,14 @@ def _filled(many: ManyParts, path: Path) -> tuple[PartialStore, set[str], set[st
     source = open_source(many.path, many.request.limits)
     parts = {part.name: part for part in source.parts}
     pieces = [
-        Piece(parts[name], format_, many.dialects[number], root)
-        for name, format_, number, root in many.pieces
+        Piece(
+            parts[half.part],
+            half.format,
+            many.dialects[half.dialect],
+            half.root,
+            share=half.share,
+        )
+        for half in many.pieces
     ]
     export = Export(
         source,

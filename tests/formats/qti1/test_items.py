@@ -113,9 +113,15 @@ class OfOtherPrograms(unittest.TestCase):
             self.assertTrue(any(words in message for message in said), said)
 
     def test_rules_that_are_not_understood_are_kept(self) -> None:
-        odd = condition('<durlt respident="r">30</durlt>', "100")
-        question = self.question(choices("a", "b"), odd)
-        self.assertIn("durlt", question.scoring)
+        for odd, words in (
+            (condition('<durlt respident="r">30</durlt>', "100"), "durlt"),
+            (condition(f"<and>{equals('b')}<durlt>30</durlt></and>", "100"), "durlt"),
+            (condition(equals("b"), "many"), "many"),
+            ('<respcondition><setvar varname="SCORE">100</setvar></respcondition>', "setvar"),
+        ):
+            question = self.question(choices("a", "b"), odd)
+            self.assertIn(words, question.scoring)
+            self.assertEqual(question.answers, ())
 
     def test_plain_text_with_markup_and_without(self) -> None:
         for words, kind, wanted in (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import posixpath
 from collections.abc import Iterator
+from itertools import chain, islice
 from typing import BinaryIO
 from urllib.parse import quote
 
@@ -13,7 +14,7 @@ from msgspec.structs import replace
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
-from newburrow.formats.base import Input
+from newburrow.formats.base import WHOLE, Input
 from newburrow.formats.cartridge import small_files
 from newburrow.formats.cartridge.course_tree import CourseTree
 from newburrow.formats.cartridge.kinds import ResourceKind, kind_of
@@ -46,36 +47,52 @@ class _Package:
         own = posixpath.basename(source.name)
         self.manifest = read_manifest(lambda: self._opened(own), source.label)
         self.tree = CourseTree(self.manifest)
+        self.banks = self.tree.banks()
+        self.in_banks = {path: bank for bank in self.banks for path in self._paths(bank)}
         self.site = (
             url.resolve(source.base, quote(f"{self.folder}/")) if self.folder else source.base
         )
         self.done = 0
 
     def records(self) -> Iterator[Item | Problem]:
-        """The site, then what is in the package."""
-        manifest = self.manifest
-        yield site_of(manifest, self.source.label)
-        yield from self._doubts(manifest)
-        for entry in self.tree.modules(self.source.label):
-            yield self._site_of(entry)
-        banks = self.tree.banks()
-        held = {name for names in banks.values() for name in names}
-        in_banks = {
-            manifest.resources[name].path: bank
-            for bank, names in banks.items()
-            for name in names
-        }
-        for identifier, resource in manifest.resources.items():
-            if identifier in held:
-                continue
-            for item in self._resource(resource, in_banks):
-                yield self._addressed(item, resource)
+        """The site, then what is in the package, or the share of it that is asked for."""
+        begin, end = self.source.share
+        if begin == WHOLE[0]:
+            yield from self._head()
+        resources = self._resources()
+        number = len(resources) + len(self.banks)
+        contents = chain(map(self._contents, resources), map(self._bank, self.banks))
+        for found in islice(contents, round(begin * number), round(end * number)):
+            yield from found
             self.done += 1
             self.source.progress(self.done)
-        for bank, names in banks.items():
-            yield from self._bank(bank, [manifest.resources[name].path for name in names])
-        for entry in self.tree.repeated(self.source.label):
-            yield replace(entry, body=self._link_to(entry))
+        if end == WHOLE[1]:
+            for entry in self.tree.repeated(self.source.label):
+                yield replace(entry, body=self._link_to(entry))
+
+    def _head(self) -> Iterator[Item | Problem]:
+        """The site and its modules, and what has to be said of the manifest."""
+        yield site_of(self.manifest, self.source.label)
+        yield from self._doubts(self.manifest)
+        for entry in self.tree.modules(self.source.label):
+            yield self._site_of(entry)
+
+    def _resources(self) -> list[Resource]:
+        """The resources that are not items of a question bank."""
+        held = {name for names in self.banks.values() for name in names}
+        return [
+            resource
+            for identifier, resource in self.manifest.resources.items()
+            if identifier not in held
+        ]
+
+    def _paths(self, bank: str) -> list[str]:
+        """Where the items of a question bank lie."""
+        return [self.manifest.resources[identifier].path for identifier in self.banks[bank]]
+
+    def _contents(self, resource: Resource) -> Iterator[Item | Problem]:
+        for item in self._resource(resource):
+            yield self._addressed(item, resource)
 
     def _opened(self, name: str) -> BinaryIO:
         stream = self.source.sibling(name)
@@ -103,9 +120,7 @@ class _Package:
                     line, "resource-missing", title=node.title, resource=node.resource
                 )
 
-    def _resource(
-        self, resource: Resource, in_banks: dict[str, str]
-    ) -> Iterator[Item | Problem]:
+    def _resource(self, resource: Resource) -> Iterator[Item | Problem]:
         """What one resource holds; a problem where its file is not in the package or cannot be read."""
         kind = kind_of(resource)
         if kind is ResourceKind.FILE and self._is_qti(resource):
@@ -113,7 +128,7 @@ class _Package:
         entry = self.tree.placed(resource, Where(self.source.label, resource.line))
         try:
             if kind is ResourceKind.QTI_2_TEST:
-                yield from self._placed(self._test(resource, entry, in_banks), entry)
+                yield from self._placed(self._test(resource, entry), entry)
             elif kind in (ResourceKind.QTI_1, ResourceKind.QTI_1_BANK):
                 yield from self._placed(self._quiz(resource, entry, kind), entry)
             elif kind is ResourceKind.PAGE:
@@ -200,22 +215,26 @@ class _Package:
             else next(iter(named), resource.path)
         )
 
-    def _test(
-        self, resource: Resource, entry: Entry, in_banks: dict[str, str]
-    ) -> Iterator[Entry | Question | Problem]:
+    def _test(self, resource: Resource, entry: Entry) -> Iterator[Entry | Question | Problem]:
         path = self._xml_of(resource)
         yield from qti2.read_test(
             qti2.TestFile(
-                path, path, entry.key, self._opened_or_none, self.site, entry.title, in_banks
+                path,
+                path,
+                entry.key,
+                self._opened_or_none,
+                self.site,
+                entry.title,
+                self.in_banks,
             )
         )
 
     def _opened_or_none(self, name: str) -> BinaryIO | None:
         return self.source.sibling(name)
 
-    def _bank(self, key: str, paths: list[str]) -> Iterator[Item | Problem]:
-        entry = self.tree.bank_entry(key, self.source.label)
-        yield from qti2.read_bank(paths, entry, self.site, self._opened_or_none)
+    def _bank(self, bank: str) -> Iterator[Item | Problem]:
+        entry = self.tree.bank_entry(bank, self.source.label)
+        yield from qti2.read_bank(self._paths(bank), entry, self.site, self._opened_or_none)
 
     def _small(
         self, resource: Resource, entry: Entry, kind: ResourceKind

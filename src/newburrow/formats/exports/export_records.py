@@ -277,6 +277,7 @@ def read_piece(
             progress=progress,
             known_page=export.known_page,
             sibling=export.opener_for(piece.part),
+            share=piece.share,
             has=export.knows_beside(piece.part),
             start_of=export.start_beside(piece.part),
         )

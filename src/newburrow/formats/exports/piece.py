@@ -5,6 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from newburrow.dialects.schema import Dialect
+from newburrow.formats.base import WHOLE
 from newburrow.intake.encodings import TextEncoding
 from newburrow.intake.part import Part
 
@@ -17,3 +18,4 @@ class Piece(Struct, frozen=True):
     dialect: Dialect
     root: str = ""  # name of the root element, where the part is XML
     encoding: TextEncoding | None = None  # that the file is in; None for UTF-8
+    share: tuple[float, float] = WHOLE  # of the files that it describes, if it is a manifest

@@ -7,12 +7,14 @@ from collections.abc import Iterator, Sequence
 from lxml import etree
 from msgspec import Struct
 
+from newburrow.formats.qti1.conditions import ResponseTest
 from newburrow.formats.qti1.scoring import Response, Scoring
-from newburrow.formats.xml_names import attribute, children, descendants, local, number
+from newburrow.formats.xml_names import attribute, number
 from newburrow.model import Answer, Choice
 
 _NEAR = 1e-6  # of shares that are the same
 _MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would take seconds
+_OF_NUMBERS = ("varequal", "varlt", "varlte", "vargt", "vargte")
 _MOST_TRIED = 2000  # answers of one question
 
 
@@ -30,7 +32,7 @@ def of(
     """The answers of a question of a kind; its response processing where trying gives no full score."""
     if kind in ("essay", "text-only", "upload") or not scoring.elements:
         return ReadAnswers()
-    if len(choices) * scoring.size > _MOST_TESTS:
+    if len(choices) * sum(1 for _test in scoring.tests()) > _MOST_TESTS:
         return ReadAnswers(scoring=_written(scoring))
     finder = _Finder(responses, choices, scoring)
     found = {
@@ -41,17 +43,9 @@ def of(
         "match": finder.pairs,
         "numerical": finder.numbers,
     }.get(kind, finder.texts)()
-    if scoring.unknown or (not found.answers and any(_sets_score(scoring))):
+    if not scoring.is_understood or (not found.answers and scoring.sets_score):
         return ReadAnswers(found.answers, found.is_partial, _written(scoring))
     return found
-
-
-def _sets_score(scoring: Scoring) -> Iterator[bool]:
-    for condition in scoring.conditions:
-        if any(
-            (number(change.text or "") or 0) > 0 for change in children(condition, "setvar")
-        ):
-            yield True
 
 
 def _written(scoring: Scoring) -> str:
@@ -73,7 +67,7 @@ class _Finder:
         self.nothing = self._share({})
 
     def _share(self, response: Response) -> float:
-        return round(self.scoring.of(response).score / self.most, 9)
+        return round(self.scoring.score_of(response) / self.most, 9)
 
     def single(self) -> ReadAnswers:
         """Each choice by itself."""
@@ -110,25 +104,19 @@ class _Finder:
         """The values that conditions with a score ask for, and that they do not exclude."""
         found: set[str] = set()
         for condition in self.scoring.conditions:
-            if not any(
-                (number(change.text or "") or 0) > 0 for change in children(condition, "setvar")
-            ):
+            if not any(value > 0 for value in condition.values):
                 continue
-            for test in descendants(condition, "varequal"):
-                negations = sum(local(above) == "not" for above in test.iterancestors())
-                if negations % 2 == 0 and attribute(test, "respident") == ident:
-                    found.add((test.text or "").strip())
+            for test, negations in condition.all_tests():
+                if test.name == "varequal" and test.ident == ident and negations % 2 == 0:
+                    found.add(test.value)
         return found
 
     def ordered(self) -> ReadAnswers:
         """The choices in the order in which the conditions name them."""
         names: list[str] = []
         for condition in self.scoring.conditions:
-            tests = sorted(
-                descendants(condition, "varequal"),
-                key=lambda test: number(attribute(test, "index")) or 0,
-            )
-            names = names or [(test.text or "").strip() for test in tests]
+            equal = [test for test, _n in condition.all_tests() if test.name == "varequal"]
+            names = names or [test.value for test in sorted(equal, key=lambda test: test.index)]
         return ReadAnswers(tuple(Answer(name) for name in names if name))
 
     def pairs(self) -> ReadAnswers:
@@ -168,16 +156,16 @@ class _Finder:
         """The texts that conditions ask for, of each response."""
         found: dict[tuple[str, str, bool], Answer] = {}
         gaps = len(self.idents) > 1
-        for test in self._tests("varequal", "varsubstring"):
-            ident, value = attribute(test, "respident"), (test.text or "").strip()
-            is_pattern = local(test) == "varsubstring"
+        for test in self._texts():
+            ident, value = test.ident, test.value
+            is_pattern = test.name == "varsubstring"
             share = self._share({ident: (value,)}) - self.nothing
             if abs(share) > _NEAR or gaps:
                 found[ident, value, is_pattern] = Answer(
                     value,
                     gap=ident if gaps else "",
                     share=round(share, 9) if abs(share) > _NEAR else 1.0,
-                    case_sensitive=attribute(test, "case").lower() == "yes",
+                    case_sensitive=test.has_case,
                     is_pattern=is_pattern,
                 )
         partial = gaps and any(answer.share < 1 - _NEAR for answer in found.values())
@@ -188,12 +176,10 @@ class _Finder:
         found = []
         for condition in self.scoring.conditions:
             limits: dict[str, float] = {}
-            for test in descendants(
-                condition, "varequal", "varlt", "varlte", "vargt", "vargte"
-            ):
-                value = number((test.text or "").strip())
+            for test, _negations in condition.all_tests():
+                value = number(test.value) if test.name in _OF_NUMBERS else None
                 if value is not None:
-                    limits.setdefault(local(test), value)
+                    limits.setdefault(test.name, value)
             exact = limits.get("varequal")
             lower = limits.get("vargte", limits.get("vargt"))
             upper = limits.get("varlte", limits.get("varlt"))
@@ -208,13 +194,12 @@ class _Finder:
                 found.append(Answer(shown, share=share, lower=lower, upper=upper))
         return ReadAnswers(tuple(found))
 
-    def _tests(self, *names: str) -> Iterator[etree._Element]:
+    def _texts(self) -> Iterator[ResponseTest]:
+        """The tests for texts by which conditions change the score."""
         for condition in self.scoring.conditions:
-            if any(
-                (number(change.text or "") or 0) for change in children(condition, "setvar")
-            ):
-                for test in descendants(condition, *names):
-                    if not any(local(above) == "not" for above in test.iterancestors()):
+            if any(condition.values):
+                for test, negations in condition.all_tests():
+                    if test.name in ("varequal", "varsubstring") and not negations:
                         yield test
 
 

@@ -6,24 +6,16 @@ from collections.abc import Iterator, Sequence
 
 from lxml import etree
 
+from newburrow.formats.qti1.conditions import ResponseTest
 from newburrow.formats.qti1.material import html_of
 from newburrow.formats.qti1.scoring import Scoring
-from newburrow.formats.xml_names import attribute, child, children, descendants, local, number
-from newburrow.model import Body, Choice, Feedback
+from newburrow.formats.xml_names import attribute, children, descendants
+from newburrow.model import Body, Feedback
 
 
-def of(
-    item: etree._Element,
-    scoring: Scoring,
-    responses: Sequence[etree._Element],
-    choices: Sequence[Choice],
-    base: str,
-) -> tuple[Feedback, ...]:
+def of(item: etree._Element, scoring: Scoring, base: str) -> tuple[Feedback, ...]:
     """The feedback of an item, each with what it is shown on."""
-    shown_on = _shown_on(
-        scoring, {attribute(response, "ident") for response in responses}, choices
-    )
-    return tuple(_feedback(item, shown_on, base))
+    return tuple(_feedback(item, _shown_on(scoring), base))
 
 
 def _feedback(
@@ -41,42 +33,31 @@ def _feedback(
             yield Feedback(Body(text, base=base), on)
 
 
-def _shown_on(
-    scoring: Scoring, idents: set[str], choices: Sequence[Choice]
-) -> dict[str, list[str]]:
+def _shown_on(scoring: Scoring) -> dict[str, list[str]]:
     """The ident of a feedback -> what it is shown on: `any`, `right`, `wrong`, or the value of an answer."""
     found: dict[str, list[str]] = {}
-    names = {choice.name for choice in choices}
     has_scored = False
     for condition in scoring.conditions:
-        changes = [number(change.text or "") or 0 for change in children(condition, "setvar")]
-        variable = child(condition, "conditionvar")
-        tests = list(children(variable)) if variable is not None else []
-        if any(value > 0 for value in changes):
+        if any(value > 0 for value in condition.values):
             on = "right"
-        elif changes:
+        elif condition.changes:
             on = "wrong"
         else:
-            on = _on(
-                tests,
-                names,
-                (attribute(condition, "continue") or "No").lower() == "yes" and not has_scored,
-            )
-        has_scored = has_scored or bool(changes)
-        for element in children(condition, "displayfeedback"):
-            shown = found.setdefault(attribute(element, "linkrefid"), [])
+            on = _on(condition.tests, condition.goes_on and not has_scored)
+        has_scored = has_scored or bool(condition.changes)
+        for ident in condition.shown:
+            shown = found.setdefault(ident, [])
             if on not in shown:
                 shown.append(on)
     return found
 
 
-def _on(tests: list[etree._Element], names: set[str], is_general: bool) -> str:
+def _on(tests: Sequence[ResponseTest], is_general: bool) -> str:
     """What a condition without a score stands for."""
-    if len(tests) == 1 and local(tests[0]) == "varequal":
-        value = (tests[0].text or "").strip()
-        return value if value in names or value else "any"
-    if tests and all(local(test) in ("other", "unanswered") for test in tests):
+    if len(tests) == 1 and tests[0].name == "varequal":
+        return tests[0].value or "any"
+    if tests and all(test.name in ("other", "unanswered") for test in tests):
         return "any" if is_general else "wrong"
-    if len(tests) == 1 and local(tests[0]) == "not":
+    if len(tests) == 1 and tests[0].name == "not":
         return "wrong"
     return "right"

@@ -64,12 +64,12 @@ class _ItemOfQti1:
         presentation = child(item, "presentation")
         self.presentation = presentation if presentation is not None else item
         self.responses = list(descendants(self.presentation, *RESPONSES))
-        self.scoring = Scoring(item)
-        self.scoring.exact = {
+        named = {
             attribute(found, "ident")
             for found in self.responses
             if local(found) in ("response_lid", "response_grp")
         }
+        self.scoring = Scoring(item, named)
         self.problems: list[Problem] = []
         self.key = f"{place.entry}/{attribute(item, 'ident') or place.position}"
 
@@ -78,7 +78,7 @@ class _ItemOfQti1:
         kind = self._kind()
         choices = self._choices(kind)
         found = answers.of(kind, self.responses, choices, self.scoring)
-        shown = feedback.of(self.item, self.scoring, self.responses, choices, self.place.base)
+        shown = feedback.of(self.item, self.scoring, self.place.base)
         gaps = kind == "text-entry" and len(self.responses) > 1
         made = Question(
             key=self.key,
@@ -148,10 +148,10 @@ class _ItemOfQti1:
             return _PROFILES[profile]
         field = next(descendants(response, "render_fib"), None)
         rows = number(attribute(field, "rows")) if field is not None else None
-        tests = list(descendants(self.item, "varequal", "varsubstring"))
+        tests = {test.name for test, _n in self.scoring.tests()} & {"varequal", "varsubstring"}
         if not tests and not profile:
             return "essay"
-        if any(local(test) == "varsubstring" for test in tests):
+        if "varsubstring" in tests:
             return "pattern-match"
         if rows and rows >= _MANY_LINES and not tests:
             return "essay"

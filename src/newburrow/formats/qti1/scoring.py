@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import cached_property
+from collections.abc import Collection, Iterator
 
 from lxml import etree
-from msgspec import Struct
 
-from newburrow.formats.xml_names import attribute, child, children, descendants, local, number
+from newburrow.formats.qti1 import conditions
+from newburrow.formats.qti1.conditions import SCORE, ResponseTest
+from newburrow.formats.xml_names import attribute, children, descendants, number
 
 Response = dict[str, tuple[str, ...]]  # ident of a response -> what a student gave
-_SCORE = ("SCORE", "QUE_SCORE", "")
 
 
 _JOINED = ("and", "or", "not")
@@ -19,133 +18,86 @@ _LIMITS = ("varlt", "varlte", "vargt", "vargte")
 _KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *_LIMITS)
 
 
-class _ResponseTest(Struct):
-    """One test of a condition."""
-
-    name: str
-    ident: str = ""  # of the response
-    wanted: str = ""
-    is_exact: bool = False  # whether letter case counts
-    parts: list[_ResponseTest] = []  # of one that joins others
-
-
-class _Rule(Struct):
-    """One condition: what it asks, what it does to the score, what it shows, and whether the next ones are asked."""
-
-    tests: list[_ResponseTest]
-    changes: list[tuple[str, float]]
-    shown: list[str]
-    goes_on: bool
-
-
-class ScoredResponse(Struct):
-    """What came of one try."""
-
-    score: float
-    feedback: tuple[str, ...]  # idents of what is shown
-
-
 class Scoring:
     """The response processing of one item."""
 
-    def __init__(self, item: etree._Element) -> None:
+    def __init__(self, item: etree._Element, exact: Collection[str]) -> None:
+        """`exact` names the responses whose values are names, not texts."""
         self.elements = list(children(item, "resprocessing"))
+        self.conditions = [
+            condition
+            for element in self.elements
+            for condition in conditions.read(element, exact)
+        ]
         decvars = [
             found
             for element in self.elements
             for found in descendants(element, "decvar")
-            if attribute(found, "varname") in _SCORE
+            if attribute(found, "varname") in SCORE
         ]
         self.start = (
             next((number(attribute(v, "defaultval") or "0") for v in decvars), 0) or 0.0
         )
         self.declared = next((number(attribute(v, "maxvalue")) for v in decvars), None)
-        self.exact: set[str] = set()  # idents of responses whose values are names, not texts
-        self.unknown = False  # whether anything in it is not understood
+
+    def tests(self) -> Iterator[tuple[ResponseTest, int]]:
+        """All tests, each with the number of `not` around it."""
+        for condition in self.conditions:
+            yield from condition.all_tests()
 
     @property
-    def conditions(self) -> Iterator[etree._Element]:
-        """The conditions in their order."""
-        for element in self.elements:
-            yield from children(element, "respcondition")
+    def is_understood(self) -> bool:
+        """Whether all tests are known and all scores are numbers."""
+        return all(
+            test.name in _JOINED or test.name in _KNOWN for test, _n in self.tests()
+        ) and all(
+            change.value is not None
+            for condition in self.conditions
+            for change in condition.changes
+            if change.is_of_score
+        )
 
     @property
-    def size(self) -> int:
-        """How many tests the conditions have."""
-        return sum(1 for element in self.elements for _test in descendants(element, *_KNOWN))
+    def sets_score(self) -> bool:
+        """Whether any condition gives points."""
+        return any(value > 0 for condition in self.conditions for value in condition.values)
 
     @property
     def most(self) -> float:
         """The greatest score: what is declared, else what the conditions add up to or set."""
         if self.declared:
             return self.declared
-        values = [number(variable.text or "") or 0 for variable in self._set(("Add", "Set"))]
-        adds = [number(variable.text or "") or 0 for variable in self._set(("Add",))]
-        return max([sum(value for value in adds if value > 0), *values, 0])
-
-    def _set(self, actions: tuple[str, ...]) -> Iterator[etree._Element]:
-        for condition in self.conditions:
-            for variable in children(condition, "setvar"):
-                if (attribute(variable, "action") or "Set") in actions:
-                    yield variable
-
-    def of(self, response: Response) -> ScoredResponse:
-        """What comes of a response."""
-        score, shown = self.start, list[str]()
-        for rule in self._rules:
-            if not all([self._holds(test, response) for test in rule.tests]):
-                continue
-            for action, value in rule.changes:
-                score = _changed(score, action, value)
-            shown += rule.shown
-            if not rule.goes_on:
-                break
-        return ScoredResponse(score, tuple(shown))
-
-    @cached_property
-    def _rules(self) -> list[_Rule]:
-        """The conditions, taken apart once: each answer that is tried asks all of them."""
-        return [
-            _Rule(
-                [self._test(test) for test in children(variable)],
-                list(self._changes(condition)),
-                [
-                    attribute(found, "linkrefid")
-                    for found in children(condition, "displayfeedback")
-                ],
-                (attribute(condition, "continue") or "No").lower() == "yes",
-            )
+        changes = [
+            (change.action, change.value or 0.0)
             for condition in self.conditions
-            if (variable := child(condition, "conditionvar")) is not None
+            for change in condition.changes
         ]
+        added = sum(value for action, value in changes if action == "Add" and value > 0)
+        greatest = max(
+            (value for action, value in changes if action in ("Add", "Set")), default=0.0
+        )
+        return max(added, greatest, 0.0)
 
-    def _changes(self, condition: etree._Element) -> Iterator[tuple[str, float]]:
-        for change in children(condition, "setvar"):
-            if attribute(change, "varname") in _SCORE:
-                value = number((change.text or "").strip())
-                if value is None:
-                    self.unknown = True
-                else:
-                    yield attribute(change, "action") or "Set", value
+    def score_of(self, response: Response) -> float:
+        """What a response scores."""
+        score = self.start
+        for condition in self.conditions:
+            if not all([_holds(test, response) for test in condition.tests]):
+                continue
+            for change in condition.changes:
+                if change.is_of_score and change.value is not None:
+                    score = _changed(score, change.action, change.value)
+            if not condition.goes_on:
+                break
+        return score
 
-    def _test(self, test: etree._Element) -> _ResponseTest:
-        name, ident = local(test), attribute(test, "respident")
-        if name in _JOINED:
-            return _ResponseTest(name, parts=[self._test(part) for part in children(test)])
-        if name not in _KNOWN:
-            self.unknown = True
-        wanted = (test.text or "").strip()
-        is_exact = ident in self.exact or attribute(test, "case").lower() == "yes"
-        return _ResponseTest(name, ident, wanted if is_exact else wanted.casefold(), is_exact)
 
-    def _holds(self, test: _ResponseTest, response: Response) -> bool:
-        if test.name == "or":
-            return any([self._holds(part, response) for part in test.parts])
-        if test.name in _JOINED:
-            return all([self._holds(part, response) for part in test.parts]) == (
-                test.name == "and"
-            )
-        return test.name == "other" or _is_given(test, response.get(test.ident, ()))
+def _holds(test: ResponseTest, response: Response) -> bool:
+    if test.name == "or":
+        return any([_holds(part, response) for part in test.parts])
+    if test.name in _JOINED:
+        return all([_holds(part, response) for part in test.parts]) == (test.name == "and")
+    return test.name == "other" or _is_given(test, response.get(test.ident, ()))
 
 
 def _changed(score: float, action: str, value: float) -> float:
@@ -161,7 +113,7 @@ def _changed(score: float, action: str, value: float) -> float:
     return value
 
 
-def _is_given(test: _ResponseTest, given: tuple[str, ...]) -> bool:
+def _is_given(test: ResponseTest, given: tuple[str, ...]) -> bool:
     """Whether a response is what a test asks for."""
     if test.name == "unanswered":
         return not given
