@@ -17,7 +17,7 @@ from newburrow.report import finish
 from newburrow.report.outcome import Outcome
 from newburrow.store.build import prepare
 from newburrow.store.journal.handed_over import HandedOver
-from newburrow.verify.questions import QuestionCheck
+from newburrow.verify import questions
 from newburrow.write.new_site import NewSite
 
 
@@ -80,8 +80,8 @@ def _move(folder: MoveFolder, listener: Listener, rehearse: bool, jobs: int) -> 
         site.write_beside(unknown)
         if not rehearse:
             handed = HandedOver(journal.connection).entries()
-            check = QuestionCheck(context.host.format)
-            journal.follow_ups.add(*check.problems(handed, folder.path / "new"))
+            new = folder.path / "new"
+            journal.follow_ups.add(*questions.problems(context.host.format, handed, new, jobs))
         outcome = finish.finish(context, site.output, listener, jobs)
         if not rehearse:
             journal.keep()

@@ -11,12 +11,12 @@ import msgspec
 
 from newburrow.convert.context import Context
 from newburrow.core.workers import Pool
-from newburrow.model import Entry
+from newburrow.model import Entry, Question
 from newburrow.store.content_store import Store
 from newburrow.store.journal.reader import JournalReader
 
-SHARED = 2000  # entries; with fewer, starting other processes does not pay
-_PIECE = 100  # entries given to a process at a time
+SHARED = 2000  # entries and questions; with fewer, starting other processes does not pay
+_PIECE = 100  # of these given to a process at a time
 _OPENED = ("store", "journal", "tally")  # what each process has for itself
 
 R = TypeVar("R")
@@ -34,12 +34,17 @@ def each(context: Context, task: Task[R], kind: type[R], jobs: int) -> Iterator[
     """
     context.planning.publish()
     decode = msgspec.json.Decoder(kind).decode
-    if jobs > 1 and context.store.count(Entry) >= SHARED:
+    if jobs > 1 and _size(context.store) >= SHARED:
         made = _shared(context, task, jobs)
     else:
         made = _here(context, task)
     # Results of other processes are decoded, so the ones made here are too: no byte may depend on the process.
     return map(decode, made)
+
+
+def _size(store: Store) -> int:
+    """What there is to convert; a question is as much work as a short page."""
+    return store.count(Entry) + store.count(Question)
 
 
 def _facts(context: Context) -> dict[str, Any]:
@@ -57,7 +62,8 @@ def _here(context: Context, task: Task[R]) -> Iterator[bytes]:
 
 def _shared(context: Context, task: Task[R], jobs: int) -> Iterator[bytes]:
     last = context.store.last(Entry)
-    pieces = ((task, first, first + _PIECE) for first in range(0, last, _PIECE))
+    entries = max(1, _PIECE * context.store.count(Entry) // _size(context.store))
+    pieces = ((task, first, first + entries) for first in range(0, last, entries))
     facts = (_facts(context), context.store.path, context.planning.path)
     with Pool(jobs, _begin, facts) as pool:
         for made in pool.ordered(_piece, pieces):

@@ -14,7 +14,7 @@ from newburrow.model.keys import bare
 from newburrow.store.content_store import Store
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.journal.kept_journal import KeptJournal
-from newburrow.verify import comment_facts, entry_facts, fidelity, questions
+from newburrow.verify import comment_facts, entry_facts, fidelity, question_facts
 from newburrow.verify.anchors import Anchors
 from newburrow.verify.bodies import NewBodies, OldBodies
 from newburrow.verify.body_facts import ASPECTS, EMBEDS, LINKS, NOT_THERE, PICTURES, BodyFacts
@@ -266,7 +266,7 @@ class EntryCheck:
                     "question", place, handed.bundle.new_address, "missing", "a question", ""
                 )
                 continue
-            before, after = questions.facts(question), questions.facts(match)
+            before, after = question_facts.facts(question), question_facts.facts(match)
             for fact, value in before.items():
                 if value != after[fact]:
                     yield Difference(

@@ -1,136 +1,107 @@
-"""Questions held equal before and after: what was written is read back by the format's own reader, and compared.
-
-Answers, points, feedback, shuffling, choices and the words of the prompt count; markup does not.
-"""
+"""Questions held equal before and after: what was written is read back by the format's own reader, and compared."""
 
 from __future__ import annotations
 
-import html
-import re
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Any
+from tempfile import TemporaryDirectory
 
 import msgspec
+from msgspec.structs import replace
 
 from newburrow.core import plugins
 from newburrow.core.problem import NOWHERE, BurrowError, Problem
-from newburrow.formats.base import Format
+from newburrow.core.progress import nobody
+from newburrow.core.workers import Pool
+from newburrow.formats.base import WHOLE, Format
 from newburrow.formats.exports import detection, export_records
-from newburrow.model import Body, Question
-from newburrow.model.bundle import Bundle
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model import Question
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.question_table import QuestionTable
+from newburrow.verify.question_facts import facts
 
-_TAG = re.compile(r"<[^>]*>")
-_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
-_PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
+MANY = 2000  # questions for which starting another process pays
+_HALVES = (0.0, 0.5), (0.5, 1.0)  # of the files that a manifest describes
 
 
-class QuestionCheck:
-    """The questions that the writer of a format was handed, on disk until they are compared."""
+def problems(
+    format_: str, handed: Iterable[HandedEntry], folder: Path, jobs: int, many: int = MANY
+) -> Iterator[Problem]:
+    """A problem for each question that is missing in the result in `folder`, or differs there.
 
-    def __init__(self, format_: str) -> None:
-        """`format_` is the name of the host's."""
-        self._format: Format = plugins.get(plugins.FORMATS, format_)
-        self._table = QuestionTable()
-
-    def problems(self, handed: Iterable[HandedEntry], folder: Path) -> Iterator[Problem]:
-        """A problem for each question that is missing in the result in `folder`, or differs there."""
-        if not self._format.has_questions:
-            return
+    `format_` is the name of the host's, `handed` what its writer was given. Two processes read the result if
+    `jobs` allows and it has `many` questions.
+    """
+    written: Format = plugins.get(plugins.FORMATS, format_)
+    if not written.has_questions:
+        return
+    with (
+        TemporaryDirectory(prefix="newburrow-") as name,
+        QuestionTable(Path(name) / "questions") as table,
+    ):
         for entry in handed:
-            self._expect(entry.bundle)
-        if self._table.is_empty():
+            table.expect(_rows(entry, written))
+        if not table.expected():
             return
         try:
-            for question in _read(folder):
-                yield from self._compared(question)
+            if jobs > 1 and table.expected() >= many:
+                _read_by_two(folder, table, Path(name) / "other")
+            else:
+                table.find(_found(folder, WHOLE))
         except BurrowError as error:
-            what = error.problem.message
-            yield Problem.at(NOWHERE, "question-changed", place="The result", what=what)
+            yield _changed("The result", error.problem.message)
             return
-        for place in self._table.places():
-            yield Problem.at(
-                NOWHERE, "question-changed", place=place, what="it is not in the result"
-            )
-
-    def _expect(self, bundle: Bundle) -> None:
-        rows = []
-        for number, question in enumerate(bundle.questions, 1):
-            place = f"“{bundle.entry.title}”, question {number}"
-            rows.append((self._format.written_name(question.key), place, _encoded(question)))
-        self._table.add(rows)
-
-    def _compared(self, question: Question) -> Iterator[Problem]:
-        expected = self._table.take(question.key.rpartition("/")[2])
-        if expected is None:
-            return
-        place, facts_before = expected
-        before, after = (
-            msgspec.json.decode(facts_before),
-            msgspec.json.decode(_encoded(question)),
-        )
-        different = [fact for fact in before if before[fact] != after[fact]]
-        if different:
-            yield Problem.at(
-                NOWHERE, "question-changed", place=place, what=", ".join(different)
-            )
+        for place, before, after in table.differing():
+            if what := _difference(before, after):
+                yield _changed(place, what)
 
 
-def _read(folder: Path) -> Iterator[Question]:
+def _changed(place: str, what: str) -> Problem:
+    return Problem.at(NOWHERE, "question-changed", place=place, what=what)
+
+
+def _rows(entry: HandedEntry, written: Format) -> Iterator[tuple[str, str, str]]:
+    """Name, place and facts of the questions of an entry as they were handed over."""
+    for number, question in enumerate(entry.bundle.questions, 1):
+        place = f"“{entry.bundle.entry.title}”, question {number}"
+        yield written.written_name(question.key), place, _encoded(question)
+
+
+def _read_by_two(folder: Path, table: QuestionTable, beside: Path) -> None:
+    first, second = _HALVES
+    with Pool(1) as pool:
+        other = pool.start(_find, folder, second, beside)
+        table.find(_found(folder, first))
+        other.result()
+    table.take(beside)
+
+
+def _find(folder: Path, share: tuple[float, float], path: Path) -> None:
+    """Put the questions of a share into a table of its own."""
+    with QuestionTable(path) as table:
+        table.find(_found(folder, share))
+
+
+def _found(folder: Path, share: tuple[float, float]) -> Iterator[tuple[str, str]]:
+    """Name and facts of the questions of the result."""
     export = detection.examine(folder)
-    for item in export_records.records(export):
-        if isinstance(item, Question):
-            yield item
+    site = export_records.site_first(export, export_records.UNKNOWN_SITE)
+    progress = export_records.Progress(nobody)
+    for piece in export.pieces:
+        for item in export_records.read_piece(
+            export, replace(piece, share=share), site, progress
+        ):
+            if isinstance(item, Question):
+                yield item.key.rpartition("/")[2], _encoded(item)
 
 
 def _encoded(question: Question) -> str:
     return msgspec.json.encode(facts(question)).decode()
 
 
-def facts(question: Question) -> dict[str, Any]:
-    """What of a question counts, with choices by their number and texts by their words."""
-    numbers = {choice.name: number for number, choice in enumerate(question.choices)}
-    gaps: dict[str, int] = {}
-    for answer in question.answers:
-        gaps.setdefault(answer.gap, len(gaps))
-
-    def known(name: str) -> int | str:
-        return numbers.get(name, name)
-
-    answers = sorted(
-        (
-            str(known(answer.value)),
-            str(known(answer.partner)),
-            gaps[answer.gap] if len(gaps) > 1 else 0,
-            round(answer.share, 6),
-            answer.case_sensitive,
-            answer.is_pattern,
-            answer.lower,
-            answer.upper,
-        )
-        for answer in question.answers
-    )
-    if question.kind == "order":
-        answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
-    kind = "choice" if question.kind == "true-false" else question.kind
-    return {
-        "kind": kind,
-        "points": None if question.points is None else round(question.points, 6),
-        "shuffle": question.shuffle,
-        "shared points": question.is_partial,
-        "answers": answers,
-        "choices": [(_words(choice.body), choice.fixed) for choice in question.choices],
-        "feedback": sorted(
-            (str(known(f.on)), f.is_hint, _words(f.body)) for f in question.feedback
-        ),
-        "prompt": _words(question.prompt),
-    }
-
-
-def _words(body: Body) -> str:
-    """The words of a text, with a mark for each picture."""
-    text = _TAG.sub(" ", _PICTURE.sub("(picture) <img", body.text))
-    return " ".join(html.unescape(_GAP.sub("(gap)", text)).split())
+def _difference(before: str, after: str) -> str:
+    """The facts that differ, by their names; empty where numbers are only written otherwise."""
+    if not after:
+        return "it is not in the result"
+    expected, found = msgspec.json.decode(before), msgspec.json.decode(after)
+    return ", ".join(fact for fact in expected if expected[fact] != found[fact])

@@ -10,7 +10,7 @@ from newburrow.formats.item_place import ItemPlace
 from newburrow.formats.qti1.item import read_item
 from newburrow.formats.qti1.item_writer import KINDS, item
 from newburrow.model import Question, Where
-from newburrow.verify.questions import facts
+from newburrow.verify.question_facts import facts
 from tests.formats.cartridge.packages import choices, condition, equals, text
 from tests.formats.cartridge.packages import item as item_of
 from tests.formats.generated_questions import questions

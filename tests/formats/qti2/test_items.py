@@ -10,7 +10,7 @@ from newburrow.formats.item_place import ItemPlace
 from newburrow.formats.qti2.item import read_item
 from newburrow.formats.qti2.item_writer import item
 from newburrow.model import Question, Where
-from newburrow.verify.questions import facts
+from newburrow.verify.question_facts import facts
 from tests.formats.generated_questions import questions
 
 PLACE = ItemPlace("quiz", "", 1, "", Where("item.xml"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import re
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 
 from newburrow.core import url
 from newburrow.model import Answer, Body, Question
@@ -12,6 +13,8 @@ from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 _GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
 _BLANK = "_____"
+_SHORT = 1000  # characters of a text whose words are remembered
+_TAG = re.compile(r"<[^>]*>")
 _PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
 _ADDRESS = re.compile(r'\b(src|href|poster)="([^"]*)"')
 
@@ -77,9 +80,19 @@ def _answer(answer: Answer, shown: dict[str, str]) -> str:
 
 def words(body: Body) -> str:
     """The words of a text, with the names of its pictures; a gap is a line."""
-    text = _PICTURE.sub(lambda found: f" (picture {found[1].rpartition('/')[2]}) ", body.text)
-    text = re.sub(r"<[^>]*>", " ", _GAP.sub(_BLANK, text))
+    if len(body.text) > _SHORT:
+        return _words(body.text)
+    return _known_words(body.text)
+
+
+def _words(text: str) -> str:
+    text = _PICTURE.sub(lambda found: f" (picture {found[1].rpartition('/')[2]}) ", text)
+    text = _TAG.sub(" ", _GAP.sub(_BLANK, text))
     return " ".join(html.unescape(text).split())
+
+
+# A student and a teacher see the same choices, before a move and after it.
+_known_words = lru_cache(maxsize=2000)(_words)
 
 
 def for_teachers(asked: Question) -> str:

@@ -9,7 +9,7 @@ from lxml import etree
 from newburrow.formats.qti1.conditions import ResponseTest
 from newburrow.formats.qti1.material import html_of
 from newburrow.formats.qti1.scoring import Scoring
-from newburrow.formats.xml_names import attribute, children, descendants
+from newburrow.formats.xml_names import attribute, children, descendants, local
 from newburrow.model import Body, Feedback
 
 
@@ -22,11 +22,12 @@ def _feedback(
     item: etree._Element, shown_on: dict[str, list[str]], base: str
 ) -> Iterator[Feedback]:
     for element in children(item, "itemfeedback"):
-        hints = "".join(html_of(found) for found in descendants(element, "hintmaterial"))
-        if hints:
+        help_texts = {"hintmaterial": "", "solutionmaterial": ""}
+        for found in descendants(element, *help_texts):
+            help_texts[local(found)] += html_of(found)
+        if hints := help_texts["hintmaterial"]:
             yield Feedback(Body(hints, base=base), is_hint=True)
-        solution = "".join(html_of(found) for found in descendants(element, "solutionmaterial"))
-        if solution:
+        if solution := help_texts["solutionmaterial"]:
             yield Feedback(Body(solution, base=base), "solution")
         text = html_of(element)
         for on in shown_on.get(attribute(element, "ident"), ["any"]) if text else ():

@@ -26,6 +26,7 @@ from newburrow.model import Body, Choice, Question
 _KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd_computerscored", "qmd_itemtype",
           "qmd_scoringpermitted", "question_type")  # fmt: skip
 _MANY_LINES = 2  # of a field in which an essay is written
+_TRUE_FALSE = {"true", "false"}
 _PROFILES = {
     "cc.essay": "essay",
     "cc.true_false": "true-false",
@@ -64,6 +65,7 @@ class _ItemOfQti1:
         presentation = child(item, "presentation")
         self.presentation = presentation if presentation is not None else item
         self.responses = list(descendants(self.presentation, *RESPONSES))
+        self.renders = list(descendants(self.presentation, "render_choice"))
         named = {
             attribute(found, "ident")
             for found in self.responses
@@ -138,8 +140,10 @@ class _ItemOfQti1:
             return "order"
         if cardinality == "multiple":
             return "multiple-choice"
-        texts = {words(label).casefold() for label in descendants(response, "response_label")}
-        if profile == "cc.true_false" or texts == {"true", "false"}:
+        if profile == "cc.true_false":
+            return "true-false"
+        labels = list(descendants(response, "response_label"))
+        if len(labels) == 2 and {words(label).casefold() for label in labels} == _TRUE_FALSE:
             return "true-false"
         return "choice"
 
@@ -209,14 +213,8 @@ class _ItemOfQti1:
         return most or None
 
     def _shuffles(self) -> bool:
-        return any(
-            attribute(render, "shuffle").lower() == "yes"
-            for render in descendants(self.presentation, "render_choice")
-        )
+        return any(attribute(render, "shuffle").lower() == "yes" for render in self.renders)
 
     def _most(self) -> int:
-        found = [
-            int(number(attribute(render, "maxnumber")) or 0)
-            for render in descendants(self.presentation, "render_choice")
-        ]
+        found = [int(number(attribute(render, "maxnumber")) or 0) for render in self.renders]
         return max(found, default=0)

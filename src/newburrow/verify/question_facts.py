@@ -1,0 +1,63 @@
+"""What of a question has to be the same before and after.
+
+Answers, points, feedback, shuffling, choices and the words of the prompt count; markup does not.
+"""
+
+from __future__ import annotations
+
+import html
+import re
+from typing import Any
+
+from newburrow.model import Body, Question
+from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+
+_TAG = re.compile(r"<[^>]*>")
+_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
+_PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
+
+
+def facts(question: Question) -> dict[str, Any]:
+    """What of a question counts, with choices by their number and texts by their words."""
+    numbers = {choice.name: number for number, choice in enumerate(question.choices)}
+    gaps: dict[str, int] = {}
+    for answer in question.answers:
+        gaps.setdefault(answer.gap, len(gaps))
+
+    def known(name: str) -> int | str:
+        return numbers.get(name, name)
+
+    answers = sorted(
+        (
+            str(known(answer.value)),
+            str(known(answer.partner)),
+            gaps[answer.gap] if len(gaps) > 1 else 0,
+            round(answer.share, 6),
+            answer.case_sensitive,
+            answer.is_pattern,
+            answer.lower,
+            answer.upper,
+        )
+        for answer in question.answers
+    )
+    if question.kind == "order":
+        answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
+    kind = "choice" if question.kind == "true-false" else question.kind
+    return {
+        "kind": kind,
+        "points": None if question.points is None else round(question.points, 6),
+        "shuffle": question.shuffle,
+        "shared points": question.is_partial,
+        "answers": answers,
+        "choices": [(_words(choice.body), choice.fixed) for choice in question.choices],
+        "feedback": sorted(
+            (str(known(f.on)), f.is_hint, _words(f.body)) for f in question.feedback
+        ),
+        "prompt": _words(question.prompt),
+    }
+
+
+def _words(body: Body) -> str:
+    """The words of a text, with a mark for each picture."""
+    text = _TAG.sub(" ", _PICTURE.sub("(picture) <img", body.text))
+    return " ".join(html.unescape(_GAP.sub("(gap)", text)).split())
