@@ -16,7 +16,7 @@ CASES = (
     ('<pre><code class="language-py">a\n\n```\n</code></pre>', "````py\na\n\n```\n````\n"),
     ("<table><tr><th>a</th><th style='text-align:right'>b|c</th></tr><tr><td><b>d</b></td><td></td></tr></table>", "| a | b\\|c |\n| --- | --: |\n| **d** |  |\n"),
     ("<table><tr><td colspan=2>x</td></tr></table>", '<table><tbody><tr><td colspan="2">x</td></tr></tbody></table>\n'),
-    ("<p>1. a</p><p># b</p><p>- c</p><p>a_b * c &lt;i&gt; `d` [e] &amp;amp;</p>", "1\\. a\n\n\\# b\n\n\\- c\n\na\\_b \\* c \\<i> \\`d\\` \\[e\\] \\&amp;\n"),
+    ("<p>1. a</p><p># b</p><p>- c</p><p>a_b * c &lt;i&gt; `d` [e] &amp;amp;</p>", "1\\. a\n\n\\# b\n\n\\- c\n\na_b \\* c \\<i> \\`d\\` \\[e\\] \\&amp;\n"),
     ("<p><b>bold </b>text <i>x</i>y <b>\"q\"</b>z</p>", '**bold** text *x*y <b>"q"</b>z\n'),
     ('<div class="note"><p>a</p>\n\n<p>b</p></div><p>c <sub>d</sub></p>', '<div class="note"><p>a</p>\n<p>b</p></div>\n\nc <sub>d</sub>\n'),
     ('<p style="color:red">a</p><!-- more --><p></p>', '<p style="color:red">a</p>\n\n<!-- more -->\n'),
@@ -106,6 +106,22 @@ def told(text: str) -> list[str]:
 
 
 class ToMarkdown(unittest.TestCase):
+    def test_bare_addresses_are_links_as_a_whole_or_not_at_all(self) -> None:
+        """As the usual extension reads them; one that Markdown would read something in is none."""
+        whole = "https://x.example/a_b_c"
+        for text, wanted, links in (
+            (f"<p>see {whole}, now</p>", f"see {whole}, now", [whole]),
+            ("<p>See https://x.example/_a_/*b*.</p>", r"See https\://x.example/\_a\_/\*b\*.", []),
+            ("<p>WWW.x.example/a_ b</p>", r"WWW\.x.example/a\_ b", []),
+            (f'<p><a class="u" href="{whole}">{whole}</a></p>', rf'<a class="u" href="{whole}">https\{whole[5:]}</a>', [whole]),
+            (f'<p>Or <code class="k">{whole}</code></p>', rf'Or <code class="k">https\{whole[5:]}</code>', []),
+            ("<p>a_b _c_ d__e</p>", r"a_b \_c\_ d\_\_e", []),
+        ):  # fmt: skip
+            made = MARKUP.from_html(text)
+            self.assertEqual(made, wanted + "\n")
+            read = Fragment(MARKUP.to_html(made)).select("a")
+            self.assertEqual([node.attributes["href"] for node in read], links, made)
+
     def test_cases(self) -> None:
         for text, wanted in CASES:
             self.assertEqual(MARKUP.from_html(text), wanted, text)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from newburrow.assess.body_scan import SPECIAL, things
 from newburrow.assess.calendar import Calendar
+from newburrow.assess.link_map import path_of_file
 from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import day_of
@@ -163,10 +164,8 @@ class _EntryReader:
             self.linked.title(entry.kind, entry.title)
         self.linked.know(entry.permalink, *entry.addresses)
         self.linked.know(*self._listed(entry))
-        if entry.body.base:
-            self.linked.add_unaddressed(
-                url.full_path(entry.body.base), entry.permalink or entry.body.base
-            )
+        if path := path_of_file(entry):
+            self.linked.add_unaddressed(path, entry.permalink or entry.body.base)
         self._body(entry, title)
 
     def _listed(self, entry: Entry) -> Iterator[str]:

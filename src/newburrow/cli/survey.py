@@ -18,6 +18,7 @@ from newburrow.commands.compare import Comparison, compare_paths
 from newburrow.commands.survey import survey_paths
 
 _SHOWN = 10  # permalink patterns
+_LISTED = 60  # authors, and terms
 # members of MediaFacts, in words
 _OF_FILES = {
     "in_export": "in the export",
@@ -183,17 +184,19 @@ def _files(found: Survey) -> str:
 def _authors_and_terms(found: Survey, screen: Screen) -> None:
     if found.authors:
         shown = table("Author", "Entries", numbers=("Entries",))
-        for author in found.authors:
+        for author in found.authors[:_LISTED]:
             shown.add_row(cell(author.name), f"{author.entries:,}")
         screen.out.print(shown)
+        _say_more(len(found.authors) - _LISTED, "authors", screen)
         screen.out.print()
     if found.terms:
         shown = table("Term", "Entries", "Vocabulary", numbers=("Entries",))
-        for depth, term in _nested(found.terms):
+        for depth, term in _nested(found.terms)[:_LISTED]:
             shown.add_row(
                 "  " * depth + cell(term.name), f"{term.entries:,}", cell(term.vocabulary)
             )
         screen.out.print(shown)
+        _say_more(len(found.terms) - _LISTED, "terms", screen)
         screen.out.print()
 
 
@@ -211,10 +214,7 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
                 cell(permalink.example),
             )
         screen.out.print(shown)
-        if len(found.permalinks) > _SHOWN:
-            screen.line(
-                f"and {len(found.permalinks) - _SHOWN} more patterns; --json has them all"
-            )
+        _say_more(len(found.permalinks) - _SHOWN, "patterns", screen)
         screen.out.print()
     if found.markups:
         descriptions = ", ".join(
@@ -227,6 +227,12 @@ def _addresses_and_sizes(found: Survey, screen: Screen) -> None:
             shown.add_row(cell(entry.title), f"{entry.bytes:,}")
         screen.out.print(shown)
         screen.out.print()
+
+
+def _say_more(number: int, what: str, screen: Screen) -> None:
+    """Say how many rows a table leaves out, if any."""
+    if number > 0:
+        screen.line(f"and {number:,} more {what}; --json has them all")
 
 
 def _nested(terms: list[TermFacts]) -> list[tuple[int, TermFacts]]:

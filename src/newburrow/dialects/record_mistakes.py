@@ -54,9 +54,14 @@ def _in_map(
         compile_ = format_.compiler(dialect)
     else:
         compile_ = JsonSelector
+    if rules.layout and format_name != "html":
+        yield [*path, "layout"], "Only HTML pages have a layout.", "Remove the key."
+        return
     for where, text in _selectors(rules, path):
         try:
-            compile_(text)
+            selector = compile_(text)
+            if where[-1] == "layout" and (selector.fact or selector.attribute):
+                raise ValueError(f"{text!r} is not an element")
             if where[-1] == "each" and len(path) == 2 and text and format_.needs_dialect:
                 format_.check_each(text)
         except ValueError as error:
@@ -92,6 +97,8 @@ def _selectors(rules: RecordMap, path: list[str]) -> Iterator[tuple[list[str], s
         for name, texts in group.items():
             for text in _listed(texts):
                 yield [*path, table, name], text
+    for text in rules.layout:
+        yield [*path, "layout"], text
     for number, pair in enumerate(rules.pairs):
         for key in ("element", "name", "value"):
             yield [*path, "pairs", str(number), key], getattr(pair, key)

@@ -197,6 +197,8 @@ class RecordMap(Struct, frozen=True, forbid_unknown_fields=True):
     join: dict[
         str, str
     ] = {}  # fact -> what is between the texts of all its selectors, joined to one
+    # HTML pages: CSS selectors of what stands in texts, is the layout's, and is not read
+    layout: list[str] = []
     shape: dict[str, str] = {}  # fact -> a text with {text} where the fact is inserted
     address: Pattern = ""  # pattern for entries without one: of {id}, {slug}, {+folder}, {year}, {month}, {day}
     terms: dict[str, Selectors] = {}  # vocabulary -> where an entry names its terms

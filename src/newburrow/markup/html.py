@@ -10,8 +10,6 @@ from collections import Counter
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, no_name
-
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
@@ -52,25 +50,6 @@ _ATTRIBUTE = re.compile(
 
 class TooDeep(Exception):
     """The text is nested deeper than DEEPEST levels, or what is in it takes for ever; it was not parsed."""
-
-
-class Html:
-    """HTML as a markup: it is what all others are turned into."""
-
-    name = "html"
-    elements = ()
-    keeps_ids = True
-
-    def to_html(self, text: str, _names: NameLookup = NO_NAMES) -> str:
-        """The text itself."""
-        return text
-
-    def from_html(self, text: str, _name_of: NameOf = no_name) -> str:
-        """The text itself."""
-        return text
-
-
-MARKUP = Html()
 
 
 def deeper_than(text: str, most: int) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from newburrow.markup.base import NO_NAMES, NameLookup
+from newburrow.markup.pictures import as_images
 
 _BLOCKS = (
     "address",
@@ -105,7 +106,7 @@ class HtmlLines:
                 made.append(piece)
             else:
                 made.append(piece if piece.startswith("<!--") else _inline(piece, open_blocks))
-        return "".join(made)
+        return as_images("".join(made))
 
 
 MARKUP = HtmlLines()

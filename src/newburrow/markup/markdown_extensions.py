@@ -18,6 +18,7 @@ _NOTE = re.compile(r"\[!([A-Za-z]{2,20})\][ \t]*$")
 _ADDRESS = re.compile(
     r"(?<![\w@./:<-])(?:https?://|www\.(?=[\w-]+\.))[^\s<>\x00-\x1f]+", re.IGNORECASE
 )
+_ANCHOR = re.compile(r"<(/?)a[\s>]", re.IGNORECASE)
 _MAYBE = re.compile(r"://|www\.", re.IGNORECASE)
 _TRAILING = re.compile(r"(?:[?!.,:;*_~'\"]|&[a-z]+;)+$")
 
@@ -108,9 +109,17 @@ def _addresses(state: StateCore) -> None:
         made: list[Token] = []
         depth = 0
         for child in token.children or []:
-            depth += child.nesting if child.type in ("link_open", "link_close") else 0
+            depth += _nesting(child)
             made += _linked(child) if child.type == "text" and not depth else [child]
         token.children = made
+
+
+def _nesting(token: Token) -> int:
+    """1 where a link begins, also one written as HTML; -1 where it ends."""
+    if token.type == "html_inline":
+        found = _ANCHOR.match(token.content)
+        return 0 if found is None else -1 if found[1] else 1
+    return token.nesting if token.type in ("link_open", "link_close") else 0
 
 
 def _linked(token: Token) -> list[Token]:

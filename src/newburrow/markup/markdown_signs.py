@@ -6,14 +6,32 @@ import re
 import unicodedata
 from urllib.parse import quote
 
-_SIGNS = re.compile(r"[\\`*_\[\]<~]|&(?=#?\w+;)|[!^](?=\[|\Z)|(?:https?:|www\.)(?=\S)")
+# A low line between letters is one (CommonMark 6.2).
+_SIGNS = re.compile(
+    r"[\\`*\[\]<~]|(?<![^\W_])_|_(?![^\W_])|&(?=#?\w+;)|[!^](?=\[|\Z)", re.UNICODE
+)
+# What many readers of Markdown make a link of, and the sign without which they do not.
+_BARE_ADDRESS = re.compile(r"(https?|www)([:.])\S+", re.IGNORECASE)
+_MAYBE_ADDRESS = re.compile(r"https?:|www\.", re.IGNORECASE)
 _TICKS = re.compile("`+")
 _TILDES = re.compile(r"(?m)^ {0,3}`{3,}")
 
 
-def escaped(text: str) -> str:
-    """Text in which nothing is read as Markdown."""
-    return _SIGNS.sub(lambda found: found[0] if len(found[0]) > 1 else "\\" + found[0], text)
+def escaped(text: str, links_off: bool = False) -> str:
+    """Text in which nothing is read as Markdown; a bare address stays one only as a whole.
+
+    `links_off` says that it stands where no address may become a link, such as in another link.
+    """
+    made = _SIGNS.sub(r"\\\g<0>", text)
+    if not _MAYBE_ADDRESS.search(made):
+        return made
+
+    def settled(found: re.Match[str]) -> str:
+        if links_off or "\\" in found[0]:
+            return f"{found[1]}\\{found[0][len(found[1]) :]}"
+        return found[0]
+
+    return _BARE_ADDRESS.sub(settled, made)
 
 
 def _is_space(sign: str) -> bool:

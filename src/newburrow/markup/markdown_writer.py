@@ -107,6 +107,9 @@ class _NodeWriter:
     def __init__(self, notes: Footnotes) -> None:
         self.notes = notes
         self.references = 0  # to footnotes, written so far
+        self.links_off = (
+            False  # whether what is written is in HTML in which no address is a link
+        )
 
     def document(self, nodes: list[LexborNode]) -> str:
         made = self.blocks(nodes, 0)
@@ -307,7 +310,7 @@ class _NodeWriter:
     def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
         tag = node.tag or ""
         if node.is_text_node:
-            return escaped(SPACE.sub(" ", node.text_content or ""))
+            return escaped(SPACE.sub(" ", node.text_content or ""), self.links_off)
         if tag == "-comment":
             return node.html or ""
         if number := self.notes.number_of(node):
@@ -392,9 +395,14 @@ class _NodeWriter:
             for descendant in node.css("*")
         ):
             raise _NeedsHtml
-        return start_tag(node) + (
-            "" if tag in EMPTY else f"{self.inline(children(node), '>', '<')}</{tag}>"
-        )
+        if tag in EMPTY:
+            return start_tag(node)
+        was_links_off, self.links_off = self.links_off, self.links_off or tag in _NO_LINKS
+        try:
+            inner = self.inline(children(node), ">", "<")
+        finally:
+            self.links_off = was_links_off
+        return f"{start_tag(node)}{inner}</{tag}>"
 
 
 def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
@@ -408,6 +416,7 @@ def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
     return found[::-1]
 
 
+_NO_LINKS = ("a", "code", "samp", "kbd", "tt")  # in which no address is a link of its own
 _READ = ("-text", "-comment")
 _EMBEDDED = ("iframe", "video", "audio", "object", "embed", "canvas")
 _NOT_READ = (

@@ -17,7 +17,12 @@ from newburrow.intake.part import Part
 _MOST = 0.8  # of the pages that must have what each page has
 _SAME = 0.5  # of the values that may be the same where each page has its own
 _TITLE = 200  # characters of a title
+_NO_TEXT = ("body", "p", "li", "dd")  # elements that are no box around a text alone
 _SHORT = 60  # and of a name
+_PART = 0.3  # of the words that differ from page to page: with fewer an element is not the text
+_SOME = 0.1  # of the pages that must have what only some have
+_FEW = 10  # pages, of which one is enough for that
+_LISTED = 12  # elements of the layout that are named
 
 _AUTHOR = (
     "author",
@@ -44,17 +49,13 @@ _TAGS = (
     "categories",
     "category",
 )
-_COMMENT = (
-    "comment",
-    "comments",
-    "reply",
+_COMMENT = ("comment", "comments", "reply", "remark", "remarks")
+_LIKE_COMMENT = (
     "response",
-    "remark",
-    "remarks",
     "discussion",
     "answer",
     "note",
-)
+)  # if somebody or a date is named in it
 _TRAIL = ("breadcrumb", "breadcrumbs", "crumbs", "crumb", "trail", "path")
 _FILES = ("attachment", "attachments", "files", "downloads", "file", "download")
 _TEXT = ("text", "body", "content", "message", "said")
@@ -99,7 +100,9 @@ class _HtmlDraft:
         """The whole file, line by line."""
         yield from _BEGINNING
         yield f"\n# {self.pages.count} pages were looked at."
-        yield '[[records]]\nof = "entry"\nalways = { kind = "page" }\n\n[records.take]\nid = "(place)"'
+        yield '[[records]]\nof = "entry"\nalways = { kind = "page" }'
+        yield from self._left_out()
+        yield '\n[records.take]\nid = "(place)"'
         yield from self._fact("title", self._title(), "(title)")
         yield 'slug = "(name)"\npermalink = ["(permalink)", "(shown_address)"]'
         published, updated = self._dates()
@@ -163,7 +166,12 @@ class _HtmlDraft:
         )
 
     def _body(self) -> ObservedElement | None:
-        """The box with the most words that differ from page to page, and with no other fact of the page in it."""
+        """The box with the most words that differ from page to page, and with no other fact of the page in it.
+
+        None where the pages say themselves what their text is, and where it is not in a box of its own.
+        """
+        if any(seen.is_stated_text for seen in self.once):
+            return None
         others = [
             self._title(),
             self.comment,
@@ -172,10 +180,14 @@ class _HtmlDraft:
             self._author(),
         ]
         known = [seen for seen in others if seen is not None]
+        whole = self.pages.seen.get("body")
+        least = _PART * whole.own_words if whole else 0
         fitting = [
             seen
             for seen in self.own
             if seen.is_box
+            and seen.tag not in _NO_TEXT
+            and seen.own_words >= least
             and not any(fact is seen or fact.is_in(seen.selector) for fact in known)
         ]
         return max(
@@ -215,21 +227,33 @@ class _HtmlDraft:
         found = [
             seen
             for seen in self.pages.seen.values()
-            if seen.has_word(words) and " " not in seen.selector
+            if seen.has_word(words) and " " not in seen.selector and self._is_usual(seen)
         ]
         return max(found, key=lambda seen: (seen.pages, -seen.depth), default=None)
+
+    def _is_usual(self, seen: ObservedElement) -> bool:
+        """Whether an element is on more than a page or two of many."""
+        return self.pages.count < _FEW or seen.pages >= _SOME * self.pages.count
 
     def _comment(self) -> ObservedElement | None:
         """An element of which a page can have several, each with words of its own."""
         found = [
             seen
             for seen in self.pages.seen.values()
-            if seen.has_word(_COMMENT)
-            and seen.most > 1
+            if seen.most > 1
             and " " not in seen.selector
             and seen.is_box
+            and (
+                seen.has_word(_COMMENT)
+                or (seen.has_word(_LIKE_COMMENT) and self._is_signed(seen))
+            )
         ]
         return max(found, key=lambda seen: (seen.total, -seen.depth), default=None)
+
+    def _is_signed(self, seen: ObservedElement) -> bool:
+        """Whether elements name who wrote them, or when."""
+        within = (inner for inner in self.pages.seen.values() if inner.is_in(seen.selector))
+        return any(inner.has_word(_AUTHOR) or inner.attribute for inner in within)
 
     # -- writing ---------------------------------------------------------------------------------
 
@@ -268,17 +292,37 @@ class _HtmlDraft:
             if seen is not None:
                 yield _shown(f'take.{fact} = "{quoted(seen.with_value)}"', seen, self.pages)
 
+    def _left_out(self) -> Iterator[str]:
+        """What shows the same on every page in the element that is the text, and is not read."""
+        body = self._body()
+        same = [seen for seen in self._same() if body is None or seen.is_in(body.selector)]
+        if same:
+            yield "layout = [  # what shows the same on every page is not read"
+            for seen in same[:_LISTED]:
+                yield f'  "{quoted(seen.selector)}",  # {_short(seen.shown[0])}'
+            yield "]"
+
     def _layout(self) -> Iterator[str]:
-        """What says the same on every page, which is not read."""
-        same = [
-            seen
-            for seen in self.once
-            if len(set(seen.texts)) == 1 and seen.texts[0] and " " not in seen.selector
-        ]
+        """What shows the same on every page outside of the text."""
+        body = self._body()
+        same = [seen for seen in self._same() if body and not seen.is_in(body.selector)]
         if same:
             yield "\n# The same on every page, and taken for layout:"
-        for seen in same[:12]:
-            yield f"#   {seen.selector}: {_short(seen.texts[0])}"
+        for seen in same[:_LISTED]:
+            yield f"#   {seen.selector}: {_short(seen.shown[0])}"
+
+    def _same(self) -> list[ObservedElement]:
+        """The outermost elements that show the same on every page, each by one selector."""
+        found = {
+            (tuple(seen.on), tuple(seen.shown)): seen
+            for seen in reversed(self.once)
+            if seen.is_same
+            and seen.has_class
+            and not seen.is_heading
+            and " " not in seen.selector
+        }
+        same = list(reversed(found.values()))
+        return [seen for seen in same if not any(seen.is_in(other.selector) for other in same)]
 
 
 def _shown(line: str, seen: ObservedElement | None, pages: PageElements) -> str:

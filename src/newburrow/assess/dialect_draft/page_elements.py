@@ -16,6 +16,7 @@ _LONGEST = 2_000_000  # bytes of a page that is looked at
 _MOST_ELEMENTS = 4000  # of one page
 _KEPT = 4000  # characters of a text
 _BOXES = ("div", "main", "article", "section", "td", "body", "li", "blockquote", "p", "dd")
+_TEXTS, _STATED = ("main", "article"), ('[role="main"]', '[itemprop="articleBody"]')
 _CLASS = re.compile(r"-?[A-Za-z_][\w-]*")
 _PROPERTIES = ("itemprop", "rel", "property", "role")
 
@@ -27,6 +28,7 @@ class ObservedElement:
         self.selector, self.tag = selector, tag
         self.on: list[int] = []  # numbers of the pages
         self.texts: list[str] = []  # of the first on each page
+        self.shown: list[str] = []  # its text, and what pictures it has
         self.values: list[str] = []  # of its `datetime`, or its text
         self.most = self.total = 0  # on one page, and on all
         self.depth = 0
@@ -48,6 +50,16 @@ class ObservedElement:
     def is_heading(self) -> bool:
         """Whether it is a heading."""
         return re.fullmatch("h[1-6]", self.tag) is not None
+
+    @property
+    def is_same(self) -> bool:
+        """Whether it shows the same on every page that has it."""
+        return len(set(self.shown)) == 1 and self.shown[0] != ""
+
+    @property
+    def is_stated_text(self) -> bool:
+        """Whether HTML, WAI-ARIA or schema.org call it the text of a page."""
+        return self.selector in _TEXTS or self.selector.endswith(_STATED)
 
     @property
     def has_class(self) -> bool:
@@ -121,6 +133,8 @@ class PageElements:
             seen.attribute = "datetime"
         seen.on.append(self.count)
         seen.texts.append(text)
+        pictures = (picture.attributes.get("src") or "" for picture in node.css("img"))
+        seen.shown.append(" ".join(filter(None, (text, *pictures))))
         seen.values.append(node.attributes.get("datetime") or text)
 
     def _count_words(self) -> None:

@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
+from newburrow.assess.link_map import path_of_file
 from newburrow.assess.old_lists import DATES, Day, ListMembership, day_of
 from newburrow.convert import category_page, choice, discussion
 from newburrow.convert.context import Context
@@ -154,7 +155,7 @@ def _placed(
         url.key(new),
         wished,
         entry.status == "published",
-        url.full_path(entry.body.base),
+        path_of_file(entry),
         "\n".join(entry.feeds),
         is_there,
     )

@@ -13,6 +13,7 @@ from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attr
 _SPACE = re.compile(r"\s+")
 # What stands between the title of a page and the name of its site.
 INDEX_FILES = ("index.html", "index.htm", "index.xhtml")
+SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
 SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|:\s+"
 
 
@@ -27,6 +28,7 @@ class Document:
             text = flattened(text)
         self._parser = LexborHTMLParser(text)
         self.place, self.site, self.site_title = place, site, site_title
+        self.layout = ""  # a CSS selector of what stands in texts and is no part of them
         self.is_front_page = False  # whether it is the first that a visitor of the site sees
         self.address = url.resolve(site, quote(place))
         base = self.first("base[href]")
@@ -90,7 +92,11 @@ class Document:
         if not self.site_title or title.casefold() == self.site_title.casefold():
             return title
         name = re.escape(self.site_title)
-        for shape in (rf"(.+?)(?:{SITE_BETWEEN}){name}", rf"{name}(?:{SITE_BETWEEN})(.+)"):
+        for shape in (
+            rf"(.+?)(?:{SITE_BETWEEN}){name}",
+            rf"{name}(?:{SITE_BETWEEN})(.+)",
+            rf"(.+?)\s+\({name}\)",
+        ):
             found = re.fullmatch(shape, title, re.IGNORECASE)
             if found:
                 return found[1]

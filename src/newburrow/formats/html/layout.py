@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.formats import menu_lines
+from newburrow.formats.html import navigation
 from newburrow.formats.html.document import Document, text_of, words_of
 
 # Where a page says which pages it is under (WAI-ARIA Authoring Practices, and words that many layouts use).
@@ -40,8 +41,10 @@ def body(document: Document, content: LexborNode | None, titles: list[str]) -> s
     if node is None:
         return ""
     copy = LexborHTMLParser(node.inner_html or "", is_fragment=True, fragment_tag="div")
-    for unwanted in copy.css(_NEVER if stated else f"{_NEVER},{_AROUND},{','.join(TRAILS)}"):
-        unwanted.decompose()
+    around = () if stated else (_AROUND, *TRAILS)
+    _remove(copy, ",".join(filter(None, (_NEVER, *around, document.layout))))
+    if not stated:
+        navigation.take_out(copy, document, titles)
     for link in copy.css("a[href^='#']"):
         holder = link.parent
         if (
@@ -53,6 +56,18 @@ def body(document: Document, content: LexborNode | None, titles: list[str]) -> s
     _without_title(copy, titles)
     text = (copy.html or "").strip() if copy.root is not None else ""
     return _unwrapped(text)
+
+
+def without(text: str, css: str) -> str:
+    """An HTML text without the elements that a CSS selector finds."""
+    parsed = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
+    _remove(parsed, css)
+    return parsed.html or "" if parsed.root is not None else ""
+
+
+def _remove(parsed: LexborHTMLParser, css: str) -> None:
+    for node in parsed.css(css):
+        node.decompose()
 
 
 def _unwrapped(text: str) -> str:

@@ -12,7 +12,7 @@ from itertools import islice
 from selectolax.lexbor import LexborNode
 
 from newburrow.core import url
-from newburrow.formats.html import layout, microformats, schema_facts
+from newburrow.formats.html import layout, microformats, navigation, schema_facts
 from newburrow.formats.html.document import Document, text_of, words_of
 
 Facts = dict[str, list[str]]
@@ -130,13 +130,7 @@ class OwnFacts:
             "updated": meta(*_UPDATED),
             "author": [name for name in meta(*_AUTHORS) if "://" not in name],
             "summary": meta(*_SUMMARIES)[:1],
-            "tags": meta("article:tag")
-            or [
-                word.strip()
-                for text in meta("keywords", "dc.subject")
-                for word in text.replace(";", ",").split(",")
-                if word.strip()
-            ],
+            "tags": meta("article:tag") or self._keywords(),
             "categories": meta("article:section"),
             "lead_picture": [
                 document.resolved(address) for address in meta("og:image", "og:image:url")[:1]
@@ -148,6 +142,18 @@ class OwnFacts:
             ],
             "kind": ["post"] if meta("article:published_time") else [],
         }
+
+    def _keywords(self) -> list[str]:
+        """The keywords; some programs put the title of the page in their place."""
+        document = self.document
+        titles = {text_of(node).casefold() for node in document.all("head > title")}
+        return [
+            word.strip()
+            for text in document.meta("keywords", "dc.subject")
+            if text.casefold() not in titles
+            for word in text.replace(";", ",").split(",")
+            if word.strip()
+        ]
 
     @cached_property
     def _elements(self) -> Facts:
@@ -231,10 +237,8 @@ class OwnFacts:
         above = [address for address in found if address and not self._is_self(address)]
         if above:
             return [above[-1]]
-        up = document.first('link[rel~="up"][href],a[rel~="up"][href]')
-        if up is not None:
-            return [document.resolved(up.attributes.get("href") or "")]
-        return []
+        up = navigation.up(document)
+        return [up] if up else []
 
     def _step_address(self, step: schema_facts.Thing) -> str:
         item = step.get("item", "")

@@ -6,6 +6,7 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.formats.html.document import Document, text_of
+from newburrow.formats.html.layout import without
 from newburrow.formats.html.own_facts import Facts, OwnFacts
 from newburrow.formats.records.record_view import RecordView
 from newburrow.model import Extra
@@ -54,7 +55,11 @@ class PageView:
         """The HTML in the elements."""
         if selector.fact or selector.attribute:
             return self.texts(selector)
-        found = [node.inner_html or "" for node in self._found(selector.css)]
+        layout = self._document.layout
+        found = [
+            without(node.inner_html or "", layout) if layout else node.inner_html or ""
+            for node in self._found(selector.css)
+        ]
         return [text.strip() for text in found if text.strip()]
 
     def inner(self, selector: CssSelector) -> list[RecordView]:

@@ -14,6 +14,7 @@ from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
+from newburrow.formats.html import moved_page
 from newburrow.formats.html.document import INDEX_FILES, Document
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
@@ -24,7 +25,7 @@ from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Comment, Entry, Where
 from newburrow.model.entry import OUTSIDE_SITEMAP
-from newburrow.model.reading import Item, KnownPage, Relation
+from newburrow.model.reading import FormerAddress, Item, KnownPage, Relation
 
 _LONGEST = 64 * 1024 * 1024  # bytes of a page
 
@@ -100,7 +101,13 @@ def read(source: Input) -> Iterator[Item | Problem]:
     document = Document(data.decode("utf-8", "replace"), place, source.base, source.site_title)
     if source.address:
         document.stood_at(source.address)
+    if target := moved_page.target(document):
+        yield FormerAddress(document.shown_address, target, Where(source.label))
+        return
     document.is_front_page = source.is_front_page
+    document.layout = ",".join(
+        css for rules in source.dialect.records if rules.of == "entry" for css in rules.layout
+    )
     view = PageView(document, None, OwnFacts(document))
     mapper = Mapper(source)
     for rules in maps_for(source, "html"):

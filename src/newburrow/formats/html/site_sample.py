@@ -9,8 +9,8 @@ from urllib.parse import unquote
 
 from newburrow.core import url
 from newburrow.core.problem import BurrowError
-from newburrow.formats.html import schema_facts
-from newburrow.formats.html.document import SITE_BETWEEN, Document, text_of
+from newburrow.formats.html import moved_page, schema_facts
+from newburrow.formats.html.document import SITE_BETWEEN, SITE_IN_BRACKETS, Document, text_of
 from newburrow.intake.part import Part
 from newburrow.model import Site
 
@@ -37,10 +37,12 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         )
         addresses.update(_site_address(document, part.name, part.address))
         titles += [text_of(node) for node in document.all("head > title")[:1]]
-    front = _front_page(parts)
+    front, of_front = _front_page(parts), ""
     if front and (document := _document(front)) is not None:
         descriptions = document.meta("description", "og:description")
+        of_front = next((text_of(node) for node in document.all("head > title")), "")
     name = next((name for name, _number in names.most_common(1)), "") or _shared_end(titles)
+    name = name or of_front
     return Site(
         key="site",
         title=name,
@@ -64,9 +66,10 @@ def _document(part: Part) -> Document | None:
         return None
     try:
         with part.open() as stream:
-            return Document(stream.read().decode("utf-8", "replace"), part.name, "", "")
+            text = stream.read().decode("utf-8", "replace")
     except BurrowError:
         return None
+    return Document(text, part.name, "", "")
 
 
 def _site_address(document: Document, name: str, stood_at: str) -> list[str]:
@@ -95,12 +98,13 @@ def _shared_end(titles: Sequence[str]) -> str:
     """What most titles end in, or begin with, after a sign that parts it: the name of the site."""
     if len(titles) < 3:
         return ""
-    for place in (-1, 0):
-        ends = Counter(
-            pieces[place]
-            for title in titles
-            if len(pieces := re.split(SITE_BETWEEN, title)) > 1
-        )
+    parted = [re.split(SITE_BETWEEN, title) for title in titles]
+    in_brackets = [SITE_IN_BRACKETS.fullmatch(title) for title in titles]
+    for ends in (
+        Counter(pieces[-1] for pieces in parted if len(pieces) > 1),
+        Counter(pieces[0] for pieces in parted if len(pieces) > 1),
+        Counter(found[1] for found in in_brackets if found),
+    ):
         for name, number in ends.most_common(1):
             if number >= _SHARE * len(titles) and name:
                 return name
@@ -123,4 +127,13 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     shallowest = min(part.name.count("/") for part in parts)
     # Of several in folders side by side none is first.
     is_only = [candidate[:2] for candidate in found].count((depth, rank)) == 1
-    return part if depth <= shallowest and is_only else None
+    return _led_on(part, parts) if depth <= shallowest and is_only else None
+
+
+def _led_on(part: Part, parts: Sequence[Part]) -> Part:
+    """The page that a front page leads on to, if that is among them; else the front page itself."""
+    document = _document(part)
+    target = moved_page.target(document) if document else ""
+    path = unquote(target.partition("#")[0]).strip("/")
+    places = (path, *(f"{path}/{name}" for name in _FRONT)) if path else ()
+    return next((other for other in parts if other.name in places), part)
