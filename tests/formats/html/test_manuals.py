@@ -128,6 +128,20 @@ class Manuals(FolderCase):
         self.assertIn(f"({pear}) ", text)
         self.assertIn(f"({pear}#x)", text)
 
+    def test_the_front_page_in_a_language(self) -> None:
+        for names, front in (
+            (("index.en.html", "pear.en.html"), "Of index.en"),
+            (("index.en.html", "index.de.html"), ""),
+        ):
+            for name in names:
+                self.write(
+                    f"s/{name}",
+                    f"<html><head><title>Of {name[:-5]}</title></head><body><p>Words.</p></body></html>",
+                )
+            self.assertEqual(
+                json.loads(self.run_ok("survey", "s", "--json"))["site"]["title"], front
+            )
+
     def test_pages_of_one_name_in_other_places_are_not_the_same(self) -> None:
         link = '<link rel="canonical" href="https://m.example/new/{0}.html">'
         for name in ("pear", "plum", "quince"):

@@ -17,6 +17,7 @@ from newburrow.model import Site
 _SAMPLE = 40  # pages
 _LONGEST = 4_000_000  # bytes of a page that is looked at
 _SHARE = 0.6  # of the titles that must have the same end to be the name of the site
+_IN_LANGUAGE = re.compile(r"\A(\w+)\.[a-z]{2,3}(?:[-_][a-z]{2,4})?(\.x?html?)\Z")
 _FRONT = ("index.html", "index.htm", "home.html", "start.html", "main.html")
 
 
@@ -117,9 +118,9 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     if at_root:
         return at_root[0]
     found = [
-        (part.name.count("/"), _FRONT.index(last), part.name, part)
+        (part.name.count("/"), rank, part.name, part)
         for part in parts
-        if (last := part.name.rpartition("/")[2].lower()) in _FRONT
+        if (rank := _rank(part.name.rpartition("/")[2].lower())) is not None
     ]
     if not found:
         return None
@@ -128,6 +129,14 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     # Of several in folders side by side none is first.
     is_only = [candidate[:2] for candidate in found].count((depth, rank)) == 1
     return _led_on(part, parts) if depth <= shallowest and is_only else None
+
+
+def _rank(name: str) -> int | None:
+    """How likely a file of this name is a front page, the most likely 0; one in a language comes after all others."""
+    if name in _FRONT:
+        return _FRONT.index(name)
+    plain = _IN_LANGUAGE.sub(r"\1\2", name)
+    return len(_FRONT) + _FRONT.index(plain) if plain in _FRONT else None
 
 
 def _led_on(part: Part, parts: Sequence[Part]) -> Part:
