@@ -71,7 +71,7 @@ class Nginx(Server):
         return ServerFiles(
             f"Put the files into nginx's folder. Then add `include {_MAPS};` to the http block and\n"
             f"`include {_SERVER};` at the top of the server block of the old address.\n"
-            f"{alone}Check with `nginx -t`, then reload."
+            f"{alone}Check with `nginx -t`, then reload. `pcre_jit on;` at the top of nginx.conf makes rules cost less."
             + (
                 f"\n{skipped:,} addresses cannot be expressed for nginx; {_MAPS} lists them at its end."
                 if skipped
@@ -271,12 +271,18 @@ def _word(text: str) -> str:
 
 
 def _any(plan: _MapLines) -> str:
-    """A map that says whether there is anything to answer: one look for each request of any other page."""
+    """A map that says whether there is anything to answer: one look for each request of any other page.
+
+    Only then is the host looked at.
+    """
     mark = plan.redirects.mark
     found = "".join(f"$newburrow_by_{number}{mark}" for number in range(len(plan.sets)))
+    source = f"{found}$newburrow_path{mark}"
+    if found:
+        source = f'"{source}"'
     return (
-        f'map "$newburrow_here{mark}:{found}$newburrow_path{mark}" $newburrow_any{mark} {{\n'
-        '    default 1;\n    "1:" "";\n    "~^:" "";\n    "~^1:pass" "";\n}\n\n'
+        f"map {source} $newburrow_any{mark} {{\n"
+        f'    default $newburrow_here{mark};\n    "" "";\n    "~^pass" "";\n}}\n\n'
     )
 
 
