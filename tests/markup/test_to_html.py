@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from newburrow.core import plugins
+from newburrow.markup.base import Unreadable
 from newburrow.markup.html import Fragment
 
 CASES = {
@@ -92,3 +93,15 @@ class PageNames(unittest.TestCase):
     def test_every_markup_is_handed_the_lookup(self) -> None:
         for name in plugins.names(plugins.MARKUPS):
             self.assertIn("x", plugins.get(plugins.MARKUPS, name).to_html("x", Names()))
+
+
+class Braces(unittest.TestCase):
+    """Code in Creole: a text may have as much of it as it likes, and is refused where it leaves too much open."""
+
+    def test_how_many(self) -> None:
+        creole = plugins.get(plugins.MARKUPS, "creole")
+        self.assertEqual(creole.to_html("{{{a}}} " * 20_000).count("<code>a</code>"), 20_000)
+        self.assertEqual(creole.to_html("{{{a " * 20_000 + "}}}").count("<code>"), 1)
+        for text in ("{{{a " * 6000, "|{{{a|\n\n" * 6000, "|{{{a|\n" * 6000):
+            with self.assertRaises(Unreadable):
+                creole.to_html(text)

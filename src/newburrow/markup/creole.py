@@ -18,7 +18,7 @@ from newburrow.markup.base import (
 from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
 
-_MOST_BRACES = 5000
+_MOST_BRACES = 5000  # that are left open
 _MOST_LEVELS = 6  # of headings
 _RULE = re.compile(r"\s*-{4,}\s*")
 _ITEM = re.compile(r"\s*([*#]+)\s*(.*)")
@@ -53,10 +53,8 @@ class Creole:
     def to_html(self, text: str, names: NameLookup = NO_NAMES) -> str:
         """The text as HTML; nothing in it is taken for HTML. A link may name a page, and a section of it after `#`.
 
-        Raises Unreadable where it has more braces than any text, which would take minutes.
+        Raises Unreadable where more braces are left open than any text has, which would take minutes.
         """
-        if text.count("{{{") > _MOST_BRACES:
-            raise Unreadable("it has more braces than any text")
         return _ToHtml(names).text(text)
 
     def from_html(self, text: str, name_of: NameOf = no_name) -> str:
@@ -72,6 +70,7 @@ class _ToHtml:
 
     def __init__(self, names: NameLookup) -> None:
         self._names = names
+        self._open = 0  # braces that were not closed
 
     def text(self, text: str) -> str:
         return "".join(self._blocks(text.replace("\r\n", "\n").split("\n")))
@@ -123,6 +122,7 @@ class _ToHtml:
 
     def _row(self, line: str) -> str:
         inner = line.strip()[1:].removesuffix("|")
+        self._count_open(inner)
         cells = [
             (cell[1:], "th") if cell.startswith("=") else (cell, "td") for cell in _cells(inner)
         ]
@@ -178,8 +178,15 @@ class _ToHtml:
                 )
         return f"<dl>{''.join(made)}</dl>\n"
 
+    def _count_open(self, text: str) -> None:
+        """Count braces that are open to the end of a piece of text, since the end of each is sought there."""
+        self._open += text.count("{{{", text.rfind("}}}") + 1)
+        if self._open > _MOST_BRACES:
+            raise Unreadable("it has more open braces than any text")
+
     def _inline(self, text: str) -> str:
         """The text with its inline markup; bold and italics are closed in the order they were opened."""
+        self._count_open(text)
         made, open_tags, place = [], list[str](), 0
         for found in _INLINE.finditer(text):
             made.append(html.escape(text[place : found.start()], quote=False))

@@ -13,14 +13,12 @@ from markdown_it.renderer import RendererProtocol
 from markdown_it.rules_core import StateCore
 from markdown_it.token import Token
 
+from newburrow.markup.bare_addresses import ADDRESS, target, trimmed
+
 _TASK = re.compile(r"\[([ xX])\](?=[ \t]|$)")
 _NOTE = re.compile(r"\[!([A-Za-z]{2,20})\][ \t]*$")
-_ADDRESS = re.compile(
-    r"(?<![\w@./:<-])(?:https?://|www\.(?=[\w-]+\.))[^\s<>\x00-\x1f]+", re.IGNORECASE
-)
 _ANCHOR = re.compile(r"<(/?)a[\s>]", re.IGNORECASE)
 _MAYBE = re.compile(r"://|www\.", re.IGNORECASE)
-_TRAILING = re.compile(r"(?:[?!.,:;*_~'\"]|&[a-z]+;)+$")
 
 
 def extensions(parser: MarkdownIt) -> None:
@@ -104,7 +102,7 @@ def _addresses(state: StateCore) -> None:
     for token in state.tokens:
         if token.type != "inline" or not _MAYBE.search(token.content):
             continue
-        if _ADDRESS.fullmatch(token.content.strip()):
+        if ADDRESS.fullmatch(token.content.strip()):
             continue
         made: list[Token] = []
         depth = 0
@@ -126,8 +124,8 @@ def _linked(token: Token) -> list[Token]:
     """The text in pieces, each address as a link."""
     pieces: list[Token] = []
     place, text = 0, token.content
-    for found in _ADDRESS.finditer(text):
-        address = _trimmed(found[0])
+    for found in ADDRESS.finditer(text):
+        address = trimmed(found[0])
         before = text[: found.start()].rstrip()
         if before.endswith("<") or len(address) < 8:
             continue  # was meant as an autolink, and is none (CommonMark 6.5)
@@ -141,17 +139,6 @@ def _linked(token: Token) -> list[Token]:
     ]
 
 
-def _trimmed(address: str) -> str:
-    """An address without the signs after it, and without a bracket that was opened before it."""
-    while True:
-        shorter = _TRAILING.sub("", address)
-        if shorter.endswith(")") and shorter.count(")") > shorter.count("("):
-            shorter = shorter[:-1]
-        if shorter == address:
-            return address
-        address = shorter
-
-
 def _text(content: str) -> Token:
     token = Token("text", "", 0)
     token.content = content
@@ -160,9 +147,5 @@ def _text(content: str) -> Token:
 
 def _link(address: str) -> list[Token]:
     start = Token("link_open", "a", 1)
-    if "://" in address:
-        target = address
-    else:
-        target = f"http://{address}"
-    start.attrs = {"href": target}
+    start.attrs = {"href": target(address)}
     return [start, _text(address), Token("link_close", "a", -1)]

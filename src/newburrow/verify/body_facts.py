@@ -11,7 +11,7 @@ from msgspec import Struct
 from selectolax.lexbor import LexborNode
 
 from newburrow.convert.body.embeds import Embeds
-from newburrow.markup import addresses
+from newburrow.markup import addresses, bare_addresses
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment
 
@@ -62,6 +62,7 @@ class BodyFacts(Struct, frozen=True):
     parts: dict[
         str, list[str]
     ]  # aspect -> what there is of it, in order; those without any are left out
+    bare: list[str] = []  # addresses that the words show, which some hosts make links of
 
     def of(self, aspect: str) -> list[str]:
         """What there is of an aspect."""
@@ -104,12 +105,20 @@ def facts_of(text: str, resolve: Resolve, frames: Embeds | None = None) -> BodyF
             parts = [said(node) for node in fragment.select(selector)]
             if parts:
                 found[aspect] = parts
-    return BodyFacts(words_of(written), found)
+    words = words_of(written)
+    bare = [
+        address
+        for word in words
+        if "://" in word or "www." in word.lower()
+        for target in bare_addresses.targets(word)
+        if (address := resolve(target))
+    ]
+    return BodyFacts(words, found, bare)
 
 
 def _plain_addresses(written: str, resolve: Resolve) -> dict[str, list[str]] | None:
     """The addresses of links and pictures in serialised HTML, found without its tree; None where that is needed."""
-    if addresses.is_special(written):
+    if addresses.is_special(written) or "<!--" in written:
         return None
     found: dict[str, list[str]] = {}
     for href, src in _PLAIN.findall(written):
@@ -171,7 +180,7 @@ def _tags_of(names: frozenset[str]) -> re.Pattern[str]:
 
 
 def _words(node: LexborNode) -> str:
-    return " ".join((node.text() or "").split())
+    return " ".join(words_of(node.html or ""))
 
 
 def _heading(node: LexborNode) -> str:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 from rapidfuzz.distance import LCSseq
 
-from newburrow.verify.body_facts import ASPECTS, WORDS, BodyFacts
+from newburrow.verify.body_facts import ASPECTS, LINKS, WORDS, BodyFacts
 
 # Products of lengths above which words are counted without their order: that would take minutes.
 _MOST = 4_000_000_000
@@ -63,10 +63,24 @@ def compare(before: BodyFacts, after: BodyFacts) -> Fidelity:
     aspects = {}
     for aspect in ASPECTS:
         old, new = before.of(aspect), after.of(aspect)
+        if aspect == LINKS and before.bare:
+            new = _as_read(old, new, before.bare)
         if old or new:
             same = shared(old, new)
             aspects[aspect] = Kept(len(old), same, len(new) - same)
     return Fidelity(aspects)
+
+
+def _as_read(old: list[str], new: list[str], bare: list[str]) -> list[str]:
+    """The new links without those that the host made of addresses in the text."""
+    made = (Counter(new) - Counter(old)) & Counter(bare)
+    kept = []
+    for address in new:
+        if made[address]:
+            made[address] -= 1
+        else:
+            kept.append(address)
+    return kept
 
 
 def shared(old: Sequence[str], new: Sequence[str]) -> int:

@@ -142,6 +142,30 @@ class Manuals(FolderCase):
                 json.loads(self.run_ok("survey", "s", "--json"))["site"].get("title", ""), front
             )
 
+    def test_titles_and_the_names_of_headings(self) -> None:
+        """A heading that names the site is no title; the sign by which a heading links to itself leaves its name there."""
+        for name, banner in (
+            ("pear", "Orchard Book"),
+            ("plum", "orchard book"),
+            ("fig", '<a href="index.html">All of it</a>'),
+        ):
+            self.write(
+                f"man/{name}.html",
+                f"<html><head><title>{name.title()}s | Orchard Book</title></head><body><h1>{banner}</h1><h2>{name.title()}s</h2><h3>Cuts"
+                '<span><a class="mark" href="#cuts" id="cuts">#</a></span></h3><p>Words. <a href="#cuts">How to cut</a></p></body></html>',
+            )
+        self.run_ok("move", "man", "--to", "tarnwiki", "--out", "m")
+        titles = {
+            row["title"] for row in rows(self.folder / "m/ledger.csv") if row["kind"] == "page"
+        }
+        self.assertEqual(titles, {"Pears", "Plums", "Figs"})
+        self.assertIn('<h3 id="cuts">Cuts', self.record("pear.html")["body"]["text"])
+        self.assertIn(
+            "[[#cuts|How to cut]]",
+            (self.folder / "m/new/pages/Pears.creole").read_text("utf-8"),
+        )
+        self.run_ok("verify", "m")
+
     def test_pages_of_one_name_in_other_places_are_not_the_same(self) -> None:
         link = '<link rel="canonical" href="https://m.example/new/{0}.html">'
         for name in ("pear", "plum", "quince"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Iterator
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
@@ -9,6 +10,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 from newburrow.formats import menu_lines
 from newburrow.formats.html import navigation
 from newburrow.formats.html.document import Document, text_of, words_of
+from newburrow.markup.html import replace
 
 # Where a page says which pages it is under (WAI-ARIA Authoring Practices, and words that many layouts use).
 TRAILS = (
@@ -28,6 +30,8 @@ _AROUND = (
 )
 _NEVER = "script:not([type^='math']),style,noscript,link,meta,template"
 _DEEPEST_BOX = 20
+_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
+_IN_HEADINGS = ",".join(f"{tag} a[href^='#']" for tag in _HEADINGS)
 _SELF_LINKS = ("¶", "#", "§", "🔗")
 
 
@@ -45,14 +49,9 @@ def body(document: Document, content: LexborNode | None, titles: list[str]) -> s
     _remove(copy, ",".join(filter(None, (_NEVER, *around, document.layout))))
     if not stated:
         navigation.take_out(copy, document, titles)
-    for link in copy.css("a[href^='#']"):
-        holder = link.parent
-        if (
-            text_of(link) in _SELF_LINKS
-            and holder is not None
-            and (holder.tag or "")[:1] == "h"
-        ):
-            link.decompose()
+    for link in copy.css(_IN_HEADINGS):
+        if text_of(link) in _SELF_LINKS:
+            _take_out_self_link(link)
     _without_title(copy, titles)
     text = (copy.html or "").strip() if copy.root is not None else ""
     return _unwrapped(text)
@@ -68,6 +67,22 @@ def without(text: str, css: str) -> str:
 def _remove(parsed: LexborHTMLParser, css: str) -> None:
     for node in parsed.css(css):
         node.decompose()
+
+
+def _take_out_self_link(link: LexborNode) -> None:
+    """Remove the sign that links a heading to itself; the name by which links know the heading stays."""
+    name = link.attributes.get("id") or link.attributes.get("name") or ""
+    holder = link.parent
+    while holder is not None and holder.tag not in _HEADINGS:
+        holder = holder.parent
+    if holder is None:
+        return
+    if name and not holder.attributes.get("id"):
+        holder.attrs["id"] = name
+    elif name and name != holder.attributes.get("id"):
+        replace(link, f'<a id="{html.escape(name)}"></a>')
+        return
+    link.decompose()
 
 
 def _unwrapped(text: str) -> str:

@@ -204,6 +204,8 @@ class OwnFacts:
         stated = self._microformats.get("title") or self._schema.get("title")
         headings = document.all("main h1,article h1,[role=main] h1") or document.all("h1")
         in_head = [text_of(node) for node in document.all("head > title,title")[:1]]
+        if in_head:
+            headings = [node for node in headings if not self._names_site(node)]
         found = stated or [
             layout.heading_words(node) for node in headings if layout.heading_words(node)
         ]
@@ -217,6 +219,17 @@ class OwnFacts:
             found = shared or [*document.meta(*_TITLES), *in_head, *found]
         titles = [document.without_site(text) for text in islice(found, 1)]
         return [text for text in titles if text]
+
+    def _names_site(self, heading: LexborNode) -> bool:
+        """Whether a heading is the name of the site, or nothing but a link to another page, as banners are."""
+        document = self.document
+        words = layout.heading_words(heading)
+        if words.casefold() == document.site_title.casefold():
+            return not document.is_front_page
+        link = heading.css_first("a[href]")
+        if link is None or text_of(link) != words:
+            return False
+        return not self._is_self(document.resolved(link.attributes.get("href") or ""))
 
     @property
     def _parent(self) -> list[str]:
