@@ -8,11 +8,10 @@ from pathlib import Path
 
 from newburrow.assess.body_scan import SPECIAL, things
 from newburrow.assess.calendar import Calendar
-from newburrow.assess.link_map import path_of_file
 from newburrow.assess.named_links import NamedLinks
 from newburrow.assess.old_archives import OldArchives
 from newburrow.assess.old_lists import day_of
-from newburrow.assess.permalinks import fits, pattern_of, slugs_above
+from newburrow.assess.permalinks import fits, path_of_file, pattern_of, slugs_above
 from newburrow.assess.survey_facts import FindingNotes
 from newburrow.core import plugins, url
 from newburrow.core.dates import zone_named

@@ -16,11 +16,9 @@ from msgspec.structs import replace
 from newburrow.core import foreign_pattern, url, url_pattern
 from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
-from newburrow.model import Entry
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, WAS_GONE, OldAddress
 
-_INDEX = ("index.html", "index.htm", "index.xhtml")
 _ELSEWHERE = "file of the same name in another place: "
 _SITE_AND_NAME = 2  # steps of a path that has no folders
 _RULE = "rule of the old site"
@@ -226,7 +224,7 @@ class LinkMap:
         if len({new for new, _other in found}) != 1:
             return "", ""
         new, other = found[0]
-        if best == 1 and segments[-1] in _INDEX:  # every folder has one
+        if best == 1 and segments[-1] in url.INDEX_FILES:  # every folder has one
             return "", ""
         is_elsewhere = best == 1 and "/" in other and len(segments) > _SITE_AND_NAME
         return new, other if is_elsewhere else ""
@@ -304,16 +302,6 @@ class LinkMap:
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
         return self.answers.get(url.key(url.resolve(site, path)))
-
-
-def path_of_file(entry: Entry) -> str:
-    """The path by which links name an entry whose file does not lie where its page was; empty where it does."""
-    base = entry.body.base
-    folder, _slash, last = base.rpartition("/")
-    places = [base, f"{folder}/"] if last in _INDEX else [base]
-    if url.key(entry.permalink) in map(url.key, places):
-        return ""
-    return url.full_path(base)
 
 
 def _to_nothing(answer: OldAddress, old: str) -> Link:

@@ -197,3 +197,13 @@ def _same(segment: str, value: str) -> bool:
         return True
     spelled = "%" in segment or not segment.isascii()
     return spelled and url.path_key(f"/{segment}") == url.path_key(f"/{value}")
+
+
+def path_of_file(entry: Entry) -> str:
+    """The path by which links name an entry whose file does not lie where its page was; empty where it does."""
+    base = entry.body.base
+    folder, _slash, last = base.rpartition("/")
+    places = [base, f"{folder}/"] if last in url.INDEX_FILES else [base]
+    if url.key(entry.permalink) in map(url.key, places):
+        return ""
+    return url.full_path(base)

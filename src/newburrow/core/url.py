@@ -26,6 +26,7 @@ _PLAIN_FOLDER = re.compile(
     r"https?://[a-z0-9.-]+(?::\d+)?/(?:[\w%~-]+/)*(?=[^/?#;]*\Z)", re.ASCII
 )
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
+INDEX_FILES = ("index.html", "index.htm", "index.xhtml")  # what a folder shows
 Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
 _FORMS: tuple[Form, ...] = ("NFC", "NFD")
 _PORTS = {"http": ":80", "https": ":443"}

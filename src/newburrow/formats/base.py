@@ -18,9 +18,7 @@ from newburrow.intake.head import Head
 from newburrow.intake.part import Part
 from newburrow.model import Media, MenuItem, Revision, Site, Term
 from newburrow.model.bundle import Bundle
-from newburrow.model.reading import Item, KnownPage
-
-WHOLE = (0.0, 1.0)  # from the first to the last
+from newburrow.model.reading import WHOLE, Item, KnownPage
 
 
 class Input(Struct, frozen=True):

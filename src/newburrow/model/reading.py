@@ -73,6 +73,9 @@ class FormerAddress(Struct, frozen=True):
     source: Where = Where()
 
 
+# The share of the files that a manifest describes that is read: from the first to the last.
+WHOLE = (0.0, 1.0)
+
 Item = (
     Record | Mention | Relation | LeftOutFile | FormerAddress
 )  # what a reader gives, besides problems

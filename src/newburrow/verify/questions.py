@@ -13,9 +13,10 @@ from newburrow.core import plugins
 from newburrow.core.problem import NOWHERE, BurrowError, Problem
 from newburrow.core.progress import nobody
 from newburrow.core.workers import Pool
-from newburrow.formats.base import WHOLE, Format
+from newburrow.formats.base import Format
 from newburrow.formats.exports import detection, export_records
 from newburrow.model import Question
+from newburrow.model.reading import WHOLE
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.question_table import QuestionTable
 from newburrow.verify.question_facts import facts

@@ -7,8 +7,8 @@ from datetime import UTC, datetime
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.assess.link_map import path_of_file
 from newburrow.assess.old_lists import DATES, Day, ListMembership, day_of
+from newburrow.assess.permalinks import path_of_file
 from newburrow.convert import category_page, choice, discussion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
-from newburrow.formats.base import WHOLE, Input
+from newburrow.formats.base import Input
 from newburrow.formats.cartridge import small_files
 from newburrow.formats.cartridge.course_tree import CourseTree
 from newburrow.formats.cartridge.kinds import ResourceKind, kind_of
@@ -23,7 +23,7 @@ from newburrow.formats.cartridge.page import lesson_of
 from newburrow.formats.qti1 import reader as qti1
 from newburrow.formats.qti2 import reader as qti2
 from newburrow.model import Body, Entry, Media, Question, Where
-from newburrow.model.reading import Item
+from newburrow.model.reading import WHOLE, Item
 
 _KINDS = {
     ResourceKind.WEB_LINK: "link",

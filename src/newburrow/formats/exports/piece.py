@@ -5,9 +5,9 @@ from __future__ import annotations
 from msgspec import Struct
 
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.base import WHOLE
 from newburrow.intake.encodings import TextEncoding
 from newburrow.intake.part import Part
+from newburrow.model.reading import WHOLE
 
 
 class Piece(Struct, frozen=True):

@@ -12,7 +12,6 @@ from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attr
 
 _SPACE = re.compile(r"\s+")
 # What stands between the title of a page and the name of its site.
-INDEX_FILES = ("index.html", "index.htm", "index.xhtml")
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
 SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|:\s+"
 
@@ -50,7 +49,7 @@ class Document:
     def shown_address(self) -> str:
         """The address at which visitors see the page: of an index file that of its folder."""
         folder, _slash, last = self.address.rpartition("/")
-        if last.lower() in INDEX_FILES:
+        if last.lower() in url.INDEX_FILES:
             return f"{folder}/"
         return self.address
 

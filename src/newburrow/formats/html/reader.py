@@ -15,7 +15,7 @@ from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.html import moved_page
-from newburrow.formats.html.document import INDEX_FILES, Document
+from newburrow.formats.html.document import Document
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
 from newburrow.formats.people import mailbox
@@ -194,10 +194,10 @@ def _keyed(comment: Comment) -> Comment:
 def _above(place: str) -> Iterator[str]:
     """The paths that the page above a page can have, by the folders that it lies in; the front page is above none."""
     folder, _slash, last = place.rpartition("/")
-    if last.lower() in INDEX_FILES:
+    if last.lower() in url.INDEX_FILES:
         folder = posixpath.dirname(folder)
     if folder:
-        yield from (f"{folder}/{name}" for name in INDEX_FILES[:2])
+        yield from (f"{folder}/{name}" for name in url.INDEX_FILES[:2])
         yield f"{folder}.html"
 
 
