@@ -95,16 +95,18 @@ def _links(text: LexborHTMLParser, document: Document) -> Iterator[LexborNode]:
     head = {
         node.attributes.get("href")
         for node in document.all("head > link[rel][href]")
-        if _TYPES.intersection((node.attributes.get("rel") or "").lower().split())
+        if _says(node)
     }
     for node in text.css("a[href]"):
-        attributes = node.attributes
-        if (
-            _TYPES.intersection((attributes.get("rel") or "").lower().split())
-            or (attributes.get("accesskey") or "").lower() in _KEYS
-            or attributes.get("href") in head
-        ):
+        if _says(node) or node.attributes.get("href") in head:
             yield node
+
+
+def _says(node: LexborNode) -> bool:
+    """Whether a link says itself what it leads to."""
+    types = (node.attributes.get("rel") or "").lower().split()
+    key = (node.attributes.get("accesskey") or "").lower()
+    return not _TYPES.isdisjoint(types) or key in _KEYS
 
 
 def _words_of_titles(links: list[LexborNode], titles: list[str]) -> frozenset[str]:
@@ -128,10 +130,7 @@ def _leads_on(box: LexborNode, links: list[LexborNode]) -> bool:
     """Whether links in a box say that they lead on, or at least two of them lead where the head does."""
     own = {node.mem_id for node in box.css("a[href]")}
     within = [link for link in links if link.mem_id in own]
-    says = any(
-        link.attributes.get("rel") or link.attributes.get("accesskey") for link in within
-    )
-    return says or len(within) > 1
+    return any(map(_says, within)) or len(within) > 1
 
 
 def _holds_only(box: LexborNode, links: set[int], known: frozenset[str]) -> bool:
