@@ -13,6 +13,15 @@ CASES = (
     ("<p>a <b>bold <i>it</i></b> x</p>", "a **bold //it//** x"),
     ("<p>line<br>two</p>", "line\\\\two"),
     ("<ul><li>one<ul><li>two</li></ul></li></ul><ol><li>x</li></ol>", "* one\n** two\n\n# x"),
+    ("<dl><dd></dd><dt>t</dt><dd>m</dd></dl>", "; t\n: m"),
+    (
+        "<dl><dd>first</dd><dt>t</dt><dd>m<ul><li>x</li></ul></dd><dd>* y</dd></dl>",
+        "first\n\n; t\n: m\n\n* x\n\n~* y",
+    ),
+    (
+        "<dl><dt>a</dt><dd>b</dd><dt><ul><li>x</li></ul></dt><dd>q</dd></dl>",
+        "; a\n: b\n\n* x\n\nq",
+    ),
     ("<h2>H <b>x</b></h2><hr>", "== H **x** ==\n\n----"),
     ("<pre>a\n}}}\nb</pre>", "{{{\na\n }}}\nb\n}}}"),
     ("<table><tr><th>a|b</th><td>=c</td></tr></table>", "|=a~|b|~=c|"),

@@ -208,12 +208,23 @@ class _ListWriter:
 
 
 def _terms(node: LexborNode, depth: int) -> list[str]:
-    """A list of terms and what they mean, a line each; blocks in a meaning follow it, and end the list."""
+    """A list of terms and what they mean, a line each; blocks in a meaning follow it, and end the list.
+
+    A meaning without a term before it is a paragraph: a list begins with a term.
+    """
     made: list[str] = []
     lines: list[str] = []
     for child in _terms_of(node):
         inline, blocks = _parted(children(child))
+        if child.tag == "dd" and not lines:
+            made += _blocks(children(child), depth + 1)
+            continue
         words = one_line(inline)
+        if child.tag == "dt" and not words:  # a reader takes the mark alone for a word
+            made += ["\n".join(lines)] if lines else []
+            made += _blocks(blocks, depth + 1)
+            lines = []
+            continue
         lines.append(f"{';' if child.tag == 'dt' else ':'} {words}".rstrip())
         if blocks:
             made += ["\n".join(lines), *_blocks(blocks, depth + 1)]

@@ -165,7 +165,7 @@ def words_of(written: str) -> list[str]:
     """The words that a serialised HTML text shows. Tags of phrases part no word, all others do."""
     if "<" in written:
         if _HIDING.search(written):
-            written = _UNSHOWN.sub(" ", written)
+            written = _UNSHOWN.sub("", written)
         inline = _INLINE.intersection(_TAG_NAME.findall(written.lower()))
         if inline:
             written = _tags_of(inline).sub("", written)
