@@ -1,10 +1,19 @@
 import re
 import unittest
 
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than, flattened, replace
+from newburrow.markup.html import (
+    DEEPEST,
+    Fragment,
+    TooDeep,
+    deeper_than,
+    flattened,
+    replace,
+    with_few_attributes,
+)
+from newburrow.markup.html_tags import WHOLE_TAG
 from newburrow.markup.plain_text import MARKUP as TEXT
 
 PIECES = st.lists(
@@ -105,3 +114,36 @@ class PlainText(unittest.TestCase):
     def test_nothing_in_a_text_is_markup(self, text: str) -> None:
         found = {node.tag for node in Fragment(TEXT.to_html(text)).elements()}
         self.assertLessEqual(found, {"p", "br"})
+
+
+class Tags(unittest.TestCase):
+    """Tags as the standard's tokenizer sees them."""
+
+    @settings(max_examples=500)
+    @given(st.text("\"'= /x>y\t", max_size=14))
+    def test_where_a_tag_ends(self, attributes: str) -> None:
+        text = f"<p {attributes}"
+        found = WHOLE_TAG.match(text)
+        assert found is not None
+        behind = text[found.end() :] if found[0].endswith(">") else ""
+        self.assertEqual(Fragment(text).words(), behind)
+
+    def test_a_quote_in_the_wrong_place_swallows_nothing(self) -> None:
+        text = '<h2 id="a"">A</h2>' + "<p>some words here</p>" * 2000 + '<p class="b">z</p>'
+        self.assertEqual(with_few_attributes(text), (text, []))
+        self.assertEqual(Fragment(text).cut, [])
+
+    def test_tags_of_drawings_close_themselves(self) -> None:
+        leaves = "<path d='M0>'/><circle r=1 />" * 2000
+        for text, is_deep in (
+            (f"<svg>{leaves}</svg>", False),
+            (f"<SVG><title>Words</title><g>{leaves}</g></SVG>", False),
+            (f"<svg><g>{'<g>' * 600}", True),
+            (f"<svg><p>{leaves}", True),
+            (f"<svg><foreignObject>{leaves}", True),
+            (f"<svg><title><b></title>{leaves}", True),
+            (f"<svg/>{leaves}", True),
+            (leaves, True),
+        ):
+            self.assertEqual(deeper_than(text, DEEPEST), is_deep, text[:40])
+            self.assertFalse(deeper_than(flattened(text), DEEPEST))

@@ -14,6 +14,7 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.markup import addresses
 from newburrow.markup.html import DEEPEST, Fragment, TooDeep, deeper_than
+from newburrow.markup.html_tags import ATTRIBUTES
 
 SPECIAL = {
     "form": "form",
@@ -30,10 +31,7 @@ _RAW = re.compile(
     re.I,
 )
 _COMMENT = re.compile(r"<!--.*?-->", re.DOTALL)
-_TAG = re.compile(
-    rf"<({_WANTED})(?=[\s/>])((?:[^>\"']++|\"[^\"]{{0,4000}}+\"|'[^']{{0,4000}}+')*+)(>)?",
-    re.IGNORECASE,
-)
+_TAG = re.compile(rf"<({_WANTED})(?=[\s/>])({ATTRIBUTES})(>)?", re.IGNORECASE)
 _ATTRIBUTE = re.compile(r"([^\s=\"'>/]+)(?:\s*=\s*(?:\"([^\"]*)\"|'([^']*)'|([^\s>\"']+)))?")
 
 

@@ -7,33 +7,16 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Iterable
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
+
+from newburrow.markup.html_tags import VOID, WHOLE_TAG, nesting_tags
 
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
-# A whole tag; its attributes can hold a sign that would end it, in quotes.
-_WHOLE_TAG = re.compile(r"""<(/?)([a-zA-Z][^\s/>]*+)(?:[^>"']|"[^"]*+"|'[^']*+'|["'])*+>?""")
 _SCRIPTS = re.compile(r"<(script|style)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
-VOID = frozenset(
-    [
-        "area",
-        "base",
-        "br",
-        "col",
-        "embed",
-        "hr",
-        "img",
-        "input",
-        "link",
-        "meta",
-        "param",
-        "source",
-        "track",
-        "wbr",
-    ]
-)
 _CLOSES_ITSELF = frozenset(
     ["p", "li", "dt", "dd", "tr", "td", "th", "thead", "tbody", "tfoot", "option"]
 )
@@ -56,9 +39,19 @@ def deeper_than(text: str, most: int) -> bool:
     """Whether tags may be nested deeper than `most` levels, by a count that never says less than is true."""
     if text.count("<") <= most:
         return False
+    if not _is_deeper(_TAG.findall(text), most):
+        return False
+    if "<svg" not in text.lower():
+        return True
+    # In drawings most tags are closed where they are opened.
+    return _is_deeper(((found[1], tag) for found, tag in nesting_tags(text)), most)
+
+
+def _is_deeper(tags: Iterable[tuple[str, str]], most: int) -> bool:
+    """The same by the slashes and names of tags."""
     depth, open_tags = 0, dict[str, int]()
-    for closes, name in _TAG.findall(text):
-        if name in _NO_DEPTH:
+    for closes, name in tags:
+        if not name or name in _NO_DEPTH:
             continue
         tag = name.lower()
         if tag in _NO_DEPTH:
@@ -84,9 +77,9 @@ def flattened(text: str, most: int = DEEPEST // 2) -> str:
     text = _SCRIPTS.sub("", text)
     depth, open_tags, dropped = 0, Counter[str](), Counter[str]()
     pieces, place = list[str](), 0
-    for found in _WHOLE_TAG.finditer(text):
-        tag, closes = found[2].lower(), bool(found[1])
-        kept = tag in VOID or tag in _CLOSES_ITSELF
+    for found, name in nesting_tags(text):
+        tag, closes = name.lower(), bool(found[1])
+        kept = not tag or tag in VOID or tag in _CLOSES_ITSELF
         if not kept and not closes and depth < most:
             kept = True
             open_tags[tag] += 1
@@ -113,7 +106,7 @@ def with_few_attributes(text: str) -> tuple[str, list[str]]:
     if len(text) < _LONG:
         return text, []
     pieces, place, cut = list[str](), 0, list[str]()
-    for found in _WHOLE_TAG.finditer(text):
+    for found in WHOLE_TAG.finditer(text):
         if found.end() - found.start() < 2 * MOST_ATTRIBUTES or found[1]:
             continue
         end = found.end(2)

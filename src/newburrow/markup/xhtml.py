@@ -8,7 +8,8 @@ from xml.sax.saxutils import escape
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import VOID, Fragment, children
+from newburrow.markup.html import Fragment, children
+from newburrow.markup.html_tags import VOID
 
 _NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 _BLOCKS = frozenset(

@@ -8,7 +8,7 @@ import re
 from lxml import etree
 
 from newburrow.formats.xml_names import attribute, children, local
-from newburrow.markup.html import VOID
+from newburrow.markup.html_tags import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")

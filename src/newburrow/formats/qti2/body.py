@@ -8,7 +8,7 @@ from lxml import etree
 
 from newburrow.formats.qti1.material import FILE_BASE
 from newburrow.formats.xml_names import attribute, local, words
-from newburrow.markup.html import VOID
+from newburrow.markup.html_tags import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 # Interactions that stand within the text; all others are apart from it.
