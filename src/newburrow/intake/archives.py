@@ -140,7 +140,7 @@ def _contents(part: Part, members: Iterable[ArchiveMember], budget: Budget) -> C
         name = numbered_name(member.name, seen)
         label = f"{name} in {part.label}"
         if why := member.not_read or junk(name):
-            left_out.append(LeftOut(name, label, why))
+            left_out.append(LeftOut(name, label, why, member.target))
         else:
             opener = _opener(member, label)
             meter = budget.meter(label)

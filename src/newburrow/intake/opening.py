@@ -16,6 +16,7 @@ from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
 from newburrow.intake import archives
 from newburrow.intake.budget import USUAL, Budget, ReadingLimits
+from newburrow.intake.links import link_target
 from newburrow.intake.part import Contents, LeftOut, Part, junk, reason
 from newburrow.intake.source import Source
 from newburrow.model.record import Where
@@ -125,7 +126,10 @@ def _in_folder(folder: Path, budget: Budget) -> Contents:
             name = path.relative_to(folder).as_posix()
             label = f"{folder.name}/{name}"
             budget.file(label)
-            if why := _not_read(path) or junk(name):
+            target = link_target(name, path.readlink().as_posix()) if path.is_symlink() else ""
+            if target:
+                left_out.append(LeftOut(name, label, f"is a link to {target}", target))
+            elif why := _not_read(path) or junk(name):
                 left_out.append(LeftOut(name, label, why))
             else:
                 found.append(_file(path, name, label, budget))

@@ -80,6 +80,7 @@ class LeftOut(Struct, frozen=True):
     name: str  # within the source, with forward slashes
     label: str  # for messages
     reason: str  # completes "it ..."
+    target: str = ""  # of a link: the name within the source that it leads to
 
 
 class Contents(Struct, frozen=True):

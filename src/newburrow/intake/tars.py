@@ -8,6 +8,7 @@ from typing import BinaryIO, cast
 
 from newburrow.intake.archive_member import ArchiveMember
 from newburrow.intake.held_file import HeldFile
+from newburrow.intake.links import link_target
 
 _MARK = slice(257, 262)  # in the first block
 
@@ -33,9 +34,21 @@ def members(held: HeldFile, count: Callable[[], None]) -> Iterator[ArchiveMember
         def opener(member: tarfile.TarInfo = member, _held: HeldFile = held) -> BinaryIO:
             return cast(BinaryIO, archive.extractfile(member))
 
+        name = member.name.removeprefix("./")
         yield ArchiveMember(
-            member.name.removeprefix("./"), member.size, opener, not_read=_not_a_file(member)
+            name,
+            member.size,
+            opener,
+            target=_target(name, member),
+            not_read=_not_a_file(member),
         )
+
+
+def _target(name: str, member: tarfile.TarInfo) -> str:
+    """The name that a link leads to; that of a hard link is one from the top of the archive."""
+    if member.issym():
+        return link_target(name, member.linkname)
+    return link_target("", member.linkname) if member.islnk() else ""
 
 
 def _not_a_file(member: tarfile.TarInfo) -> str:

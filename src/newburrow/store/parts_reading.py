@@ -130,7 +130,7 @@ def put(store: NewStore, export: Export, many: ManyParts, listener: Listener) ->
         export.used.update(used)
         export.siblings.update(siblings)
         store.take(beside, half)
-        for file in export_records.rest(export):
+        for file in export_records.rest(export, many.site):
             store.add(file)
         store.export_ends()
     except BurrowError as error:

@@ -1,6 +1,7 @@
 """Manuals built by programs, read by the real program: their links from page to page, aliases, titles, pictures, tree."""
 
 import json
+import tarfile
 from typing import Any
 
 from tests.helpers import FolderCase, rows
@@ -127,6 +128,54 @@ class Manuals(FolderCase):
         text = next((self.folder / "m/new/texts").rglob("index.md")).read_text("utf-8")
         self.assertIn(f"({pear}) ", text)
         self.assertIn(f"({pear}#x)", text)
+
+    def test_a_link_among_the_files_is_an_address_of_its_page(self) -> None:
+        self.page(
+            "index.html", "Start", '<a href="ch1.html">Pears</a> <a href="first.html">First</a>'
+        )
+        self.page("fruit/pear.html", "Pears", "<p>Keep them cool.</p>")
+        self.write("secret.html", "<html><body><p>Not yours.</p></body></html>")
+        for name, target in (
+            ("ch1.html", "fruit/pear.html"), ("first.html", "ch1.html"), ("round.html", "round.html"),
+            ("out.html", "../secret.html"), ("root.html", "/etc/hostname"), ("fruit/up.html", "../index.html"),
+        ):  # fmt: skip
+            (self.folder / "man" / name).symlink_to(target)
+        with tarfile.open(self.folder / "man.tgz", "w:gz") as archive:
+            archive.add(self.folder / "man", ".")
+        for path in ("man", "man.tgz"):
+            self.run_ok(
+                "move",
+                path,
+                "--site",
+                "https://m.example/",
+                "--to",
+                "plainleaf",
+                "--out",
+                f"m-{path}",
+            )
+            answers = {
+                row["old"]: row["new"]
+                for row in rows(self.folder / f"m-{path}/redirects/addresses.csv")
+            }
+            pear = answers["https://m.example/fruit/pear.html"]
+            self.assertEqual(answers["https://m.example/ch1.html"], pear)
+            self.assertEqual(answers["https://m.example/first.html"], pear)
+            self.assertIn("https://m.example/fruit/up.html", answers)
+            self.assertEqual(
+                [old for old in answers if "out" in old or "root" in old or "round" in old], []
+            )
+            written = "".join(
+                file.read_text("utf-8")
+                for file in (self.folder / f"m-{path}/new/texts").rglob("*.md")
+            )
+            self.assertNotIn("Not yours", written)
+            self.assertEqual(written.count(f"({pear})"), 2)
+            fates = {
+                row["title"]: row["fate"] for row in rows(self.folder / f"m-{path}/ledger.csv")
+            }
+            self.assertEqual(
+                {fates[name] for name in ("ch1.html", "out.html", "root.html")}, {"left-out"}
+            )
 
     def test_the_front_page_in_a_language(self) -> None:
         for names, front in (

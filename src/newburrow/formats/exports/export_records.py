@@ -10,6 +10,7 @@ import hashlib
 import mimetypes
 from collections.abc import Callable, Iterator
 from typing import Any, TypeVar, cast
+from urllib.parse import quote
 
 import msgspec
 
@@ -33,6 +34,7 @@ from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
 R = TypeVar("R", bound=Record)
+_MOST_STEPS = 10  # from link to link
 
 # stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
@@ -53,7 +55,7 @@ def records(
     for piece in export.pieces:
         yield from with_files(export, piece, read_piece(export, piece, site, progress))
         progress.next_part()
-    yield from rest(export)
+    yield from rest(export, site)
 
 
 def with_files(
@@ -128,8 +130,11 @@ def _made_safe(record: R) -> tuple[R, list[Problem]]:
     return clean, [*problems, *more]
 
 
-def rest(export: Export) -> Iterator[Item | Problem]:
-    """The files that no record names and no reader has opened, then those that are listed and not read."""
+def rest(export: Export, site: Site | None = None) -> Iterator[Item | Problem]:
+    """The files that no record names and no reader has opened, then those that are listed and not read.
+
+    `site` is the one that its parts are pages of, if any: links to these had addresses on it.
+    """
     for name, part in export.files.items():
         if name not in export.used:
             media = Media(
@@ -142,8 +147,28 @@ def rest(export: Export) -> Iterator[Item | Problem]:
     where = Where(export.source.path.name)
     for answer in export.answers:
         yield FormerAddress(answer.address, answer.target, where)
+    if site and any(piece.format == "html" for piece in export.pieces):
+        yield from _linked_pages(export, site)
     for source in (export, *export.beside):
         yield from (LeftOutFile(file.name, file.reason) for file in source.left_out)
+
+
+def _linked_pages(export: Export, site: Site) -> Iterator[FormerAddress]:
+    """The addresses of links among the pages: they are further ones of the pages that the links lead to."""
+    links = {file.name: file for file in export.left_out if file.target}
+    pages = {piece.part.name: piece.part for piece in export.pieces}
+    for link in links.values():
+        target, steps = link.target, 0
+        while target in links and steps < _MOST_STEPS:
+            target, steps = links[target].target, steps + 1
+        if target not in pages:
+            continue
+        place = link.name.removeprefix(f"{export.top}/") if export.top else link.name
+        address, leads_to = (
+            url.resolve(site.address, quote(name))
+            for name in (place, _place(pages[target], export))
+        )
+        yield FormerAddress(address, leads_to, Where(link.label))
 
 
 def _page_of(export: Export, name: str) -> str:

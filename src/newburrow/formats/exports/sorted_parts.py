@@ -102,7 +102,12 @@ class SortedParts:
             for inner_part in contents.parts
         )
         left_out = tuple(
-            replace(file, name=f"{part.name}/{file.name}") for file in contents.left_out
+            replace(
+                file,
+                name=f"{part.name}/{file.name}",
+                target=file.target and f"{part.name}/{file.target}",
+            )
+            for file in contents.left_out
         )
         del self.files[part.name]
         self._archives[part.name] = _Archive(part, inner, left_out, contents.answers)
