@@ -40,7 +40,7 @@ class ScoreChange(Struct, frozen=True):
     is_of_score: bool
 
 
-class Condition(Struct, frozen=True):
+class ResponseCondition(Struct, frozen=True):
     """What a condition asks, what it does, what it shows, and whether the next ones are asked."""
 
     tests: tuple[ResponseTest, ...]
@@ -58,11 +58,11 @@ class Condition(Struct, frozen=True):
         return _with_negations(self.tests, 0)
 
 
-def read(element: etree._Element, exact: Collection[str]) -> Iterator[Condition]:
+def read(element: etree._Element, exact: Collection[str]) -> Iterator[ResponseCondition]:
     """The conditions of a `resprocessing` in their order. `exact` names the responses whose values are names."""
     for condition in children(element, "respcondition"):
         variable = child(condition, "conditionvar")
-        yield Condition(
+        yield ResponseCondition(
             _tests(variable, exact) if variable is not None else (_NEVER,),
             tuple(map(_change, children(condition, "setvar"))),
             tuple(
