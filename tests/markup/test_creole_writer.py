@@ -13,6 +13,12 @@ CASES = (
     ("<p>a <b>bold <i>it</i></b> x</p>", "a **bold //it//** x"),
     ("<p>line<br>two</p>", "line\\\\two"),
     ("<ul><li>one<ul><li>two</li></ul></li></ul><ol><li>x</li></ol>", "* one\n** two\n\n# x"),
+    (
+        '<ul>text<a id="x"><li>one</li></a><li><a id="x"><p>two</p></a></li><b>too</b></ul>',
+        "* text\n* one\n* two\n* **too**",
+    ),
+    ('<dl>w<a id="q"><dt>t</dt></a><dd>m</dd><span>s</span></dl>', "w\n\n; t\n: m\n: s"),
+    ("<ul><ul><li>q</li></ul><li>r<ol><li>s</li></ol></li></ul>", "* q\n* r\n*# s"),
     ("<dl><dd></dd><dt>t</dt><dd>m</dd></dl>", "; t\n: m"),
     (
         "<dl><dd>first</dd><dt>t</dt><dd>m<ul><li>x</li></ul></dd><dd>* y</dd></dl>",

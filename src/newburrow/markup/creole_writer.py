@@ -176,19 +176,30 @@ class _ListWriter:
 
     def add(self, node: LexborNode, marks: str, depth: int) -> None:
         """The items of a list; `marks` are those of the lists around it."""
-        marks += "*" if node.tag == "ul" else "#"
-        for item in children(node):
-            if item.tag in ("ul", "ol"):  # wrongly nested, which is common
-                self._inner(item, marks, depth)
-            elif item.tag == "li":
-                self._item(item, marks, depth)
+        self._items(children(node), marks + ("*" if node.tag == "ul" else "#"), depth)
 
-    def _item(self, item: LexborNode, marks: str, depth: int) -> None:
-        inline, rest = _parted(children(item))
-        words = one_line(inline)
+    def _items(self, nodes: list[LexborNode], marks: str, depth: int) -> None:
+        """Items, and what else stands in a list, though it should not: nothing of it is lost."""
+        for node in nodes:
+            if node.tag in ("ul", "ol"):  # wrongly nested, which is common
+                if not self.lines:  # there is no item that it could be in
+                    self._cut = len(marks)
+                self._inner(node, marks, depth)
+            elif node.tag == "li":
+                self._item(node, marks, depth)
+            elif node.css_first("li"):  # such as a link that was not closed
+                self._items(children(node), marks, depth)
+            elif words := one_line([node]):
+                self._line(words, marks)
+
+    def _line(self, words: str, marks: str) -> None:
         literal = words.startswith(("*", "#")) and not words.startswith(("**", "##"))
         self._cut = min(self._cut, len(marks) - 1)
         self.lines.append(f"{marks[self._cut :]} {'~' if literal else ''}{words}".rstrip())
+
+    def _item(self, item: LexborNode, marks: str, depth: int) -> None:
+        inline, rest = _parted(children(item))
+        self._line(one_line(inline), marks)
         for place, node in enumerate(rest):
             if node.tag in ("ul", "ol"):
                 self._inner(node, marks, depth)
@@ -215,9 +226,10 @@ def _terms(node: LexborNode, depth: int) -> list[str]:
     made: list[str] = []
     lines: list[str] = []
     for child in _terms_of(node):
-        inline, blocks = _parted(children(child))
-        if child.tag == "dd" and not lines:
-            made += _blocks(children(child), depth + 1)
+        inner = children(child) if child.tag in ("dt", "dd") else [child]
+        inline, blocks = _parted(inner)
+        if child.tag != "dt" and not lines:
+            made += _blocks(inner, depth + 1)
             continue
         words = one_line(inline)
         if child.tag == "dt" and not words:  # a reader takes the mark alone for a word
@@ -240,8 +252,10 @@ def _terms_of(node: LexborNode) -> list[LexborNode]:
     for child in children(node):
         if child.tag in ("dt", "dd"):
             found.append(child)
-        elif child.tag == "div":
+        elif child.tag == "div" or child.css_first("dt,dd"):
             found += _terms_of(child)
+        elif (child.text() or "").strip():  # it should not be there
+            found.append(child)
     return found
 
 

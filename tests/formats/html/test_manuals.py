@@ -177,6 +177,20 @@ class Manuals(FolderCase):
                 {fates[name] for name in ("ch1.html", "out.html", "root.html")}, {"left-out"}
             )
 
+    def test_a_page_of_xhtml(self) -> None:
+        """What closes itself there is closed; in HTML it would stay open, and hold the rest of the page."""
+        for head in (
+            '<?xml version="1.0"?><html>',
+            '<html xmlns="http://www.w3.org/1999/xhtml">',
+            "<html>",
+        ):
+            self.write(
+                "man/a.html",
+                f'{head}<head><title>A</title></head><body><p><a id="x"/>One</p><ul><li>two<br/></li></ul></body></html>',
+            )
+            links = self.record("a.html")["body"]["text"].count("<a ")
+            self.assertEqual(links > 1, head == "<html>")
+
     def test_the_front_page_in_a_language(self) -> None:
         for names, front in (
             (("index.en.html", "pear.en.html"), "Of index.en"),

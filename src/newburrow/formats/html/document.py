@@ -9,7 +9,10 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.core import url
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
+from newburrow.markup.html_tags import VOID, WHOLE_TAG
 
+_HEAD = 2000  # characters in which a page says what it is
+_XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
 _SPACE = re.compile(r"\s+")
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
@@ -21,6 +24,8 @@ class Document:
 
     def __init__(self, text: str, place: str, site: str, site_title: str) -> None:
         """`place` is the path of the page below the site's address `site`; `site_title` is left out of titles."""
+        if _XHTML.search(text, 0, _HEAD):
+            text = _closed(text)
         text, _cut = with_few_attributes(text)
         self.was_deep = deeper_than(text, DEEPEST)
         if self.was_deep:
@@ -100,6 +105,18 @@ class Document:
             if found:
                 return found[1]
         return title
+
+
+def _closed(text: str) -> str:
+    """A page of XHTML as HTML: what closes itself there is closed, since HTML would leave it open (XHTML 1.0, C.3)."""
+
+    def end(found: re.Match[str]) -> str:
+        whole, name = found[0], found[2]
+        if found[1] or not whole.endswith("/>") or name.lower() in VOID:
+            return whole
+        return f"{whole}</{name}>"
+
+    return WHOLE_TAG.sub(end, text)
 
 
 def words_of(text: str) -> str:
