@@ -15,8 +15,8 @@ class ArchiveMember(Struct, frozen=True):
     size: int  # bytes, as the archive says
     opener: Callable[[], BinaryIO]
     address: str = ""  # that it had on the web, where the archive says it
-    target: str = ""  # of a link: the name in the archive that it leads to
     not_read: str = ""  # why it is none that can be read; completes "it ..."
+    target: str = ""  # of a link: the name in the archive that it leads to
 
 
 class LockedMember(Exception):

@@ -100,7 +100,7 @@ class HeldBack(unittest.TestCase):
     def split(
         self, *shapes: Shape, count: int = 120
     ) -> tuple[list[OldAddress], list[OldAddress]]:
-        chance = random.Random(str(shapes))
+        chance = random.Random(" ".join(shape.__name__ for shape in shapes))
         pairs = {
             SITE + old: NEW + new
             for shape in shapes
