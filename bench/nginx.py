@@ -1,8 +1,7 @@
 """Measures what redirects cost nginx for a page of the new site: `python bench/nginx.py [--rounds N] [ADDRESSES]`.
 
-Told is the processor time of the worker for each request of a page of 8 KB that no redirect is about: without redirects, with
-them, and with them and `pcre_jit on`. Told is the least of all rounds: a shared machine only
-adds to it.
+Prints the processor time of the worker for each request of a page of 8 KB that no redirect is about: without redirects,
+with them, and with them and `pcre_jit on`. Each figure is the least of all rounds, since a shared machine only adds to it.
 """
 
 from __future__ import annotations

@@ -73,8 +73,9 @@ class FormerAddress(Struct, frozen=True):
     source: Where = Where()
 
 
-# The share of the files that a manifest describes that is read: from the first to the last.
+# Which of the files that a manifest describes are read: from the first to the last, or the halves of them.
 WHOLE = (0.0, 1.0)
+HALVES = ((0.0, 0.5), (0.5, 1.0))
 
 Item = (
     Record | Mention | Relation | LeftOutFile | FormerAddress

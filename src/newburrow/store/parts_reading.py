@@ -21,7 +21,7 @@ from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.intake.opening import open_source
 from newburrow.model import Site
-from newburrow.model.reading import Item
+from newburrow.model.reading import HALVES, Item
 from newburrow.store.new_store import CannotSplit, NewStore, PartialStore
 
 _FEW = 20  # dialects that one export can have
@@ -108,7 +108,8 @@ def _halves(export: Export) -> tuple[Sequence[Piece], Sequence[Piece]]:
     """The pieces of an export in two halves; one that is a manifest is in both, with half of its files."""
     if len(export.pieces) == 1:
         whole = export.pieces[0]
-        return [replace(whole, share=(0.0, 0.5))], [replace(whole, share=(0.5, 1.0))]
+        first, second = HALVES
+        return [replace(whole, share=first)], [replace(whole, share=second)]
     middle = len(export.pieces) // 2
     return export.pieces[:middle], export.pieces[middle:]
 

@@ -16,13 +16,12 @@ from newburrow.core.workers import Pool
 from newburrow.formats.base import Format
 from newburrow.formats.exports import detection, export_records
 from newburrow.model import Question
-from newburrow.model.reading import WHOLE
+from newburrow.model.reading import HALVES, WHOLE
 from newburrow.store.journal.handed_over import HandedEntry
 from newburrow.store.question_table import QuestionTable
 from newburrow.verify.question_facts import facts
 
 MANY = 2000  # questions for which starting another process pays
-_HALVES = (0.0, 0.5), (0.5, 1.0)  # of the files that a manifest describes
 
 
 def problems(
@@ -69,7 +68,7 @@ def _rows(entry: HandedEntry, written: Format) -> Iterator[tuple[str, str, str]]
 
 
 def _read_by_two(folder: Path, table: QuestionTable, beside: Path) -> None:
-    first, second = _HALVES
+    first, second = HALVES
     with Pool(1) as pool:
         other = pool.start(_find, folder, second, beside)
         table.find(_found(folder, first))

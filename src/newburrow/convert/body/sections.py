@@ -12,10 +12,10 @@ from newburrow.core import plugins, url
 from newburrow.markup import heading_ids
 from newburrow.markup.base import Markup, NameLookup, Unreadable, section_id
 from newburrow.markup.html import Fragment, TooDeep
+from newburrow.markup.html_tags import HEADINGS
 from newburrow.model import Entry
 
 _REMEMBERED = 256  # pages whose sections are kept in memory
-_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 # Name of a place on the old page -> id of its heading on the new one; empty for a place that is not a heading.
 Places = Mapping[str, str]
 
@@ -71,7 +71,7 @@ def places_of(fragment: Fragment) -> Places:
     """The places of a text that a fragment of an address can lead to (HTML standard section 7.4.6.3)."""
     places: dict[str, str] = {}
     firsts = dict[str, int]()  # id -> the first heading of these words, which alone it leads to
-    for node in fragment.select(", ".join(_HEADINGS)):
+    for node in fragment.select(", ".join(HEADINGS)):
         firsts.setdefault(section_id(node.text() or ""), node.mem_id)
     for node in fragment.select("[id], a[name]"):
         heading, named = _heading_at(node), ""
@@ -88,13 +88,13 @@ def _heading_at(node: LexborNode) -> LexborNode | None:
     """The heading that stands at a place: around it, right after it, or as the first thing in it."""
     above: LexborNode | None = node
     while above is not None:
-        if above.tag in _HEADINGS:
+        if above.tag in HEADINGS:
             return above
         above = above.parent
     beside = [next(node.iter(), None)]
     if not (node.text() or "").strip():
         beside.append(_next_element(node))
-    return next((found for found in beside if found and found.tag in _HEADINGS), None)
+    return next((found for found in beside if found and found.tag in HEADINGS), None)
 
 
 def _next_element(node: LexborNode) -> LexborNode | None:

@@ -11,6 +11,7 @@ from newburrow.formats import menu_lines
 from newburrow.formats.html import navigation
 from newburrow.formats.html.document import Document, text_of, words_of
 from newburrow.markup.html import replace
+from newburrow.markup.html_tags import HEADINGS
 
 # Where a page says which pages it is under (WAI-ARIA Authoring Practices, and words that many layouts use).
 TRAILS = (
@@ -30,8 +31,7 @@ _AROUND = (
 )
 _NEVER = "script:not([type^='math']),style,noscript,link,meta,template"
 _DEEPEST_BOX = 20
-_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
-_IN_HEADINGS = ",".join(f"{tag} a[href^='#']" for tag in _HEADINGS)
+_IN_HEADINGS = ",".join(f"{tag} a[href^='#']" for tag in HEADINGS)
 _SELF_LINKS = ("¶", "#", "§", "🔗")
 
 
@@ -73,7 +73,7 @@ def _take_out_self_link(link: LexborNode) -> None:
     """Remove the sign that links a heading to itself; the name by which links know the heading stays."""
     name = link.attributes.get("id") or link.attributes.get("name") or ""
     holder = link.parent
-    while holder is not None and holder.tag not in _HEADINGS:
+    while holder is not None and holder.tag not in HEADINGS:
         holder = holder.parent
     if holder is None:
         return

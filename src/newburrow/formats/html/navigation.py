@@ -13,6 +13,7 @@ from itertools import islice
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.formats.html.document import Document, is_within, words_of
+from newburrow.markup.html_tags import HEADINGS
 
 _TYPES = frozenset(
     (
@@ -36,7 +37,6 @@ _MOST_WORDS = 80  # of a box in all
 _OTHER_WORDS = 3  # for each link that are neither in links nor in titles: `Previous:`, `|`
 _SIGN = 32  # pixels of the width of a sign
 _STOPS = ("body", "html", "main", "article")
-_HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 _BLOCKS = (
     "p",
     "div",
@@ -50,7 +50,7 @@ _BLOCKS = (
     "blockquote",
     "form",
     "figure",
-    *_HEADINGS,
+    *HEADINGS,
 )
 _BOXES = (*_BLOCKS, "nav", "header", "footer", "center")
 
