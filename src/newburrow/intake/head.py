@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import codecs
+from typing import BinaryIO
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -40,22 +41,24 @@ def head_of(part: Part) -> Head:
     """
     with part.open() as stream:
         start = stream.read(HEAD)
-    encoding = encoding_of(start)
-    text = lenient = part
-    if encoding:
-        encoding = true_encoding(part.open, encoding)
-        text = as_utf8(part, encoding)
-        # Wrong bytes do not matter here: this may be no text at all; else its reader names them.
-        lenient = as_utf8(part, encoding, lambda _line, _bytes: None)
-        with lenient.open() as stream:
-            start = stream.read(HEAD)
-    prolog = None
+        encoding = encoding_of(start)
+        if not encoding:
+            start, prolog = _beginning(start, stream, part)
+            return Head(part.name, start, prolog, part)
+    encoding = true_encoding(part.open, encoding)
+    # Wrong bytes do not matter here: this may be no text at all; else its reader names them.
+    with as_utf8(part, encoding, lambda _line, _bytes: None).open() as stream:
+        start, prolog = _beginning(stream.read(HEAD), stream, part)
+    return Head(part.name, start, prolog, as_utf8(part, encoding), encoding)
+
+
+def _beginning(start: bytes, rest: BinaryIO, part: Part) -> tuple[bytes, Prolog | None]:
+    """The first bytes in UTF-8, and what they say where they are XML; `rest` is the stream after them."""
     if start.lstrip(_WHITE).startswith(b"<"):
-        with lenient.open() as stream:
-            prolog = read_prolog(stream, part.label)
-    elif b"\x00" not in start:
-        start = _readable(start)
-    return Head(part.name, start, prolog, text, encoding)
+        return start, read_prolog(rest, part.label, start)
+    if b"\x00" not in start:
+        return _readable(start), None
+    return start, None
 
 
 def as_utf8(part: Part, encoding: TextEncoding, wrong: WrongBytes | None = None) -> Part:

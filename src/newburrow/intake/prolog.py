@@ -60,10 +60,10 @@ def _refuse_entities(parser: expat.XMLParserType, name: str) -> None:
     parser.SetParamEntityParsing(expat.XML_PARAM_ENTITY_PARSING_ALWAYS)
 
 
-def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
+def read_prolog(stream: BinaryIO, name: str, already: bytes = b"") -> Prolog | None:
     """The prolog of the XML in the stream; None where there is no XML (also when it is broken this early).
 
-    Raises BurrowError where the document declares an entity.
+    `already` is what was read of it before. Raises BurrowError where the document declares an entity.
     """
     seen: list[Prolog] = []
     namespaces: list[str] = []
@@ -83,8 +83,10 @@ def read_prolog(stream: BinaryIO, name: str) -> Prolog | None:
     parser.StartElementHandler = start
     _refuse_entities(parser, name)
     parser.StartNamespaceDeclHandler = lambda _prefix, uri: namespaces.append(uri or "")
-    bytes_read = 0
+    bytes_read = len(already)
     try:
+        if already:
+            parser.Parse(already)
         while bytes_read < _MOST:
             chunk = stream.read(_CHUNK)
             parser.Parse(chunk, not chunk)

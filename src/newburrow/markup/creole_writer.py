@@ -11,12 +11,12 @@ from newburrow.markup.base import NameOf, no_name
 from newburrow.markup.creole_inline import (
     BLOCKS,
     PAGE_NAME,
-    SPACE,
     escaped,
     inline,
     one_line,
 )
 from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.white_space import collapsed
 
 ELEMENTS = (
     "a",
@@ -111,7 +111,7 @@ def _blocks(nodes: list[LexborNode], depth: int) -> list[str]:
         paragraph()
         if depth < _DEEPEST:
             made += _block(node, depth)
-        elif words := _lines(escaped(SPACE.sub(" ", node.text() or ""))):
+        elif words := _lines(escaped(collapsed(node.text() or ""))):
             made.append(words)
     paragraph()
     return made
@@ -213,7 +213,7 @@ class _ListWriter:
         if depth < _DEEPEST:
             self.add(node, marks, depth + 1)
             return
-        words = escaped(SPACE.sub(" ", node.text() or "").strip())
+        words = escaped(collapsed(node.text() or "").strip())
         if words:
             self.lines.append(f"{marks[self._cut :]} {words}")
 

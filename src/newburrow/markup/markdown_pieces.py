@@ -12,9 +12,11 @@ from newburrow.markup.markdown_signs import (
     code_span,
     escaped,
     fence,
+    first_escaped,
     link_target,
     title_part,
 )
+from newburrow.markup.white_space import WHITE_SPACE, collapsed
 
 PLAIN_BLOCKS = frozenset(
     ("p", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "ul", "ol", "pre", "hr", "table")
@@ -62,7 +64,6 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
 )
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
 EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
-SPACE = re.compile(r"[ \t\n\r\f]+")
 _NAME = re.compile(r"[A-Za-z_:][A-Za-z0-9_.:-]*")  # of an attribute (CommonMark 6.6)
 _LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
 
@@ -119,7 +120,7 @@ _START = 100  # characters of a text by which its first sign is known
 
 def is_space(node: LexborNode) -> bool:
     """Whether a node is text of white space alone."""
-    return bool(node.is_text_node) and not (node.text_content or "").strip(" \t\n\r\f")
+    return bool(node.is_text_node) and not (node.text_content or "").strip(WHITE_SPACE)
 
 
 def first_sign(node: LexborNode) -> str:
@@ -128,10 +129,12 @@ def first_sign(node: LexborNode) -> str:
         if is_nothing(node):
             return (node.text() or "")[:1]
         return MARKS.get(node.tag or "", "<")[0]
-    text = SPACE.sub(" ", (node.text_content or "")[:_START])
-    if text:
-        return escaped(text)[0]
-    return ""
+    text = node.text_content or ""
+    if not text:
+        return ""
+    if text[0] in WHITE_SPACE:
+        return " "
+    return first_escaped(text[:_START])
 
 
 def is_nothing(node: LexborNode) -> bool:
@@ -198,7 +201,7 @@ def image(node: LexborNode) -> str:
     source = attributes.get("src")
     if not source or set(attributes) - {"src", "alt", "title"}:
         return start_tag(node)
-    words = escaped(SPACE.sub(" ", attributes.get("alt") or ""))
+    words = escaped(collapsed(attributes.get("alt") or ""))
     return f"![{words}]({link_target(source)}{title_part(attributes.get('title') or '')})"
 
 
@@ -211,7 +214,7 @@ def is_plain_code(node: LexborNode) -> bool:
 
 def inline_code(node: LexborNode, before: str) -> str:
     """Inline code by its signs; by its tags where a backtick is before it."""
-    words = SPACE.sub(" ", text_of(node))
+    words = collapsed(text_of(node))
     if words and before[-1:] != "`":
         return code_span(words)
     return f"<code>{escaped(words)}</code>"

@@ -33,8 +33,6 @@ def escaped_start(text: str) -> str:
 
 def begins_otherwise(paragraph: str) -> bool:
     """Whether a paragraph, or a line of it, would be read as HTML or as a definition: no escape can help there."""
-    return bool(
-        _HTML_START.search(paragraph)
-        or _TAG_ALONE.match(paragraph)
-        or _DEFINITION.match(paragraph)
-    )
+    if "<" in paragraph and (_HTML_START.search(paragraph) or _TAG_ALONE.match(paragraph)):
+        return True
+    return _DEFINITION.match(paragraph) is not None

@@ -15,7 +15,6 @@ from newburrow.markup.html import Fragment, TooDeep, children
 from newburrow.markup.markdown_pieces import (
     EMPTY,
     MARKS,
-    SPACE,
     alignment_of,
     code_block,
     first_sign,
@@ -39,6 +38,7 @@ from newburrow.markup.markdown_signs import (
     title_part,
 )
 from newburrow.markup.markdown_starts import begins_otherwise, escaped_start
+from newburrow.markup.white_space import collapsed
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
 
@@ -49,9 +49,7 @@ _LAST_SIGNS = re.compile(r"(#+)$")
 def to_markdown(text: str) -> str:
     """The HTML as Markdown. It ends in a newline, where there is anything."""
     try:
-        # The HTML written back is balanced, so one element can hold it; top-level nodes would have no parent.
-        balanced = f"<div>{Fragment(text).html()}</div>"
-        fragment = Fragment(balanced)
+        fragment = _held(text)
     except TooDeep:
         return _raw_text(text) + "\n"
     notes = Footnotes(fragment)
@@ -59,10 +57,20 @@ def to_markdown(text: str) -> str:
     made = writer.document(_in_holder(fragment))
     if writer.references < notes.references:
         # A reference stays HTML, in a table or the like: so all footnotes stay what they are.
-        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(Fragment(balanced)))
+        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(_held(text)))
     if made:
         return made + "\n"
     return ""
+
+
+def _held(text: str) -> Fragment:
+    """The text parsed within one element: top-level nodes would have no parent."""
+    fragment = Fragment(f"<div>{text}")
+    holder = fragment.first()
+    if holder is not None and holder.next is None:
+        return fragment
+    # It closes an element that it does not open. Written back it is balanced.
+    return Fragment(f"<div>{Fragment(text).html()}</div>")
 
 
 def _in_holder(fragment: Fragment) -> list[LexborNode]:
@@ -294,9 +302,7 @@ class _NodeWriter:
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
         """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
         # An instruction to some program is nothing to readers.
-        nodes = [
-            node for node in nodes if node.tag and (node.tag[0] != "-" or node.tag in _READ)
-        ]
+        nodes = [node for node in nodes if node.is_text_node or _is_read(node.tag or "")]
         made, last, is_first = list[str](), "", True
         for node, (following, is_last) in zip(nodes, _followings(nodes), strict=True):
             piece = self._piece(node, last or before, following or after, is_last or is_first)
@@ -308,9 +314,9 @@ class _NodeWriter:
         return "".join(made)
 
     def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
-        tag = node.tag or ""
         if node.is_text_node:
-            return escaped(SPACE.sub(" ", node.text_content or ""), self.links_off)
+            return escaped(collapsed(node.text_content or ""), self.links_off)
+        tag = node.tag or ""
         if tag == "-comment":
             return node.html or ""
         if number := self.notes.number_of(node):
@@ -405,8 +411,14 @@ class _NodeWriter:
         return f"{start_tag(node)}{inner}</{tag}>"
 
 
+def _is_read(tag: str) -> bool:
+    return tag[:1] not in ("", "-") or tag == "-comment"
+
+
 def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
     """Of each node, the first sign after it, and whether only white space follows."""
+    if len(nodes) == 1:
+        return [("", True)]
     found: list[tuple[str, bool]] = []
     following, is_last = "", True
     for node in reversed(nodes):
@@ -417,7 +429,6 @@ def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
 
 
 _NO_LINKS = ("a", "code", "samp", "kbd", "tt")  # in which no address is a link of its own
-_READ = ("-text", "-comment")
 _EMBEDDED = ("iframe", "video", "audio", "object", "embed", "canvas")
 _NOT_READ = (
     "script",

@@ -8,12 +8,12 @@ from urllib.parse import quote, unquote
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.core import url
+from newburrow.formats.html.needed_words import PageWords
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 from newburrow.markup.html_tags import VOID, WHOLE_TAG
 
 _HEAD = 2000  # characters in which a page says what it is
 _XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
-_SPACE = re.compile(r"\s+")
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
 SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|:\s+"
@@ -31,6 +31,7 @@ class Document:
         if self.was_deep:
             text = flattened(text)
         self._parser = LexborHTMLParser(text)
+        self._words = PageWords(text)
         self.place, self.site, self.site_title = place, site, site_title
         self.layout = ""  # a CSS selector of what stands in texts and is no part of them
         self.is_front_page = False  # whether it is the first that a visitor of the site sees
@@ -65,11 +66,21 @@ class Document:
 
     def first(self, css: str) -> LexborNode | None:
         """The first element that a CSS selector finds."""
-        return self._parser.css_first(css)
+        if self._words.allow(css):
+            return self._parser.css_first(css)
+        return None
 
     def all(self, css: str) -> list[LexborNode]:
         """All elements that a CSS selector finds, in document order."""
-        return self._parser.css(css)
+        if self._words.allow(css):
+            return self._parser.css(css)
+        return []
+
+    def within(self, node: LexborNode, css: str) -> list[LexborNode]:
+        """All elements that a CSS selector finds within an element of the page, in document order."""
+        if self._words.allow(css):
+            return [found for found in node.css(css) if found.mem_id != node.mem_id]
+        return []
 
     def resolved(self, address: str) -> str:
         """An address on the page as an absolute one; one that cannot be read stays as it is."""
@@ -121,11 +132,14 @@ def _closed(text: str) -> str:
 
 def words_of(text: str) -> str:
     """A text with single spaces."""
-    return _SPACE.sub(" ", text).strip()
+    return " ".join(text.split())
 
 
 def text_of(node: LexborNode) -> str:
     """The words in an element."""
+    child = node.child
+    if child is None or (child.is_text_node and child.next is None):
+        return words_of(node.text() or "")
     return words_of(
         node.text(separator=" " if node.css_matches("ul,ol,table,div") else "") or ""
     )

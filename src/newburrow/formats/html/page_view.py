@@ -84,7 +84,7 @@ class PageView:
         if self._node is None:
             found = self._document.all(css)
         else:
-            found = [node for node in self._node.css(css) if node.mem_id != self._node.mem_id]
+            found = self._document.within(self._node, css)
         if not self._records:
             return found
         return [
