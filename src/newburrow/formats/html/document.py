@@ -79,7 +79,8 @@ class Document:
     def within(self, node: LexborNode, css: str) -> list[LexborNode]:
         """All elements that a CSS selector finds within an element of the page, in document order."""
         if self._words.allow(css):
-            return [found for found in node.css(css) if found.mem_id != node.mem_id]
+            own = node.mem_id
+            return [found for found in node.css(css) if found.mem_id != own]
         return []
 
     def resolved(self, address: str) -> str:

@@ -27,20 +27,32 @@ class PageWords:
     """The words of the source of one page."""
 
     def __init__(self, text: str) -> None:
-        self._text = text.lower()
         self._is_plain = _BY_NUMBER.search(text) is None
+        self._has = _Found(text.lower())
 
     def allow(self, css: str) -> bool:
         """Whether a selector may find something on the page; no means that it surely does not."""
         if not self._is_plain:
             return True
-        has = self._text.__contains__
+        has = self._has.__getitem__
         return any(all(map(has, words)) for words in needed_words(css))
+
+
+class _Found(dict[str, bool]):
+    """Whether a text has a word, which is looked for once."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self._text = text
+
+    def __missing__(self, word: str) -> bool:
+        self[word] = found = word in self._text
+        return found
 
 
 @lru_cache(maxsize=1024)
 def needed_words(css: str) -> tuple[tuple[str, ...], ...]:
-    """Of each selector in a list, the words that the source of a page must have, in small letters."""
+    """Of each selector in a list, the words that the source of a page must have, in small letters; the rarest first."""
     if _NOT_PLAIN.search(css):
         return ((),)
     return tuple(map(_of_selector, css.lower().split(",")))
@@ -49,4 +61,4 @@ def needed_words(css: str) -> tuple[tuple[str, ...], ...]:
 def _of_selector(css: str) -> tuple[str, ...]:
     in_brackets = [word for inner in _IN_BRACKETS.findall(css) for word in _WORD.findall(inner)]
     names = _NAME.findall(_IN_BRACKETS.sub("", css))
-    return tuple(dict.fromkeys((*names, *in_brackets)))
+    return tuple(sorted({*names, *in_brackets}, key=lambda word: (-len(word), word)))

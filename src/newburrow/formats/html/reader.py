@@ -16,6 +16,7 @@ from newburrow.dialects.schema import Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.html import moved_page
 from newburrow.formats.html.document import Document
+from newburrow.formats.html.needed_words import PageWords
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
 from newburrow.formats.people import mailbox
@@ -204,7 +205,7 @@ def _above(place: str) -> Iterator[str]:
 def _linked(entry: Entry, dialect: Dialect) -> Entry:
     """The entry with its links to missing pages marked as such, with the name of the page as their address."""
     css = dialect.wiki.missing
-    if not css or not entry.body.text:
+    if not css or not PageWords(entry.body.text).allow(css):
         return entry
     try:
         fragment = Fragment(entry.body.text)

@@ -67,9 +67,10 @@ class RecordFacts:
 
     def texts(self, selectors: list[Any]) -> list[str]:
         """What the first selector that finds something finds."""
-        return next(
-            (found for selector in selectors if (found := self.view.texts(selector))), []
-        )
+        for selector in selectors:
+            if found := self.view.texts(selector):
+                return found
+        return []
 
     def markup(self, fact: str) -> list[str]:
         """The texts of a fact that is a body: with the markup of what is within an element."""
@@ -80,36 +81,43 @@ class RecordFacts:
 
     def parted(self, fact: str, texts: list[str]) -> list[str]:
         """Texts taken apart where the dialect says that one holds several."""
-        mark = self.rules.rules.split.get(fact, "")
-        return [
-            part.strip()
-            for text in texts
-            for part in (text.split(mark) if mark else [text])
-            if part.strip()
-        ]
+        if mark := self.rules.rules.split.get(fact, ""):
+            texts = [part for text in texts for part in text.split(mark)]
+        return [bare for text in texts if (bare := text.strip())]
 
     def each(self, fact: str) -> list[str]:
         """All texts of a fact, in the shape that the dialect gives them."""
-        if fact not in self._known:
-            rules = self.rules.rules
-            selectors = self.rules.take.get(fact, [])
-            if fact in rules.join:
-                every = [text for selector in selectors for text in self.view.texts(selector)]
-                texts = [rules.join[fact].join(every)]
-            elif fact in _SEVERAL:
-                texts = [text for selector in selectors for text in self.view.texts(selector)]
-            else:
-                texts = self.texts(selectors)
-            found = self.parted(fact, texts)
-            shape = rules.shape.get(fact, "")
-            if shape:
-                found = [shape.replace("{text}", text) for text in found]
-            self._known[fact] = found or ([rules.always[fact]] if fact in rules.always else [])
-        return self._known[fact]
+        found = self._known.get(fact)
+        if found is None:
+            found = self._taken(fact, self.rules.take.get(fact, []))
+            always = self.rules.rules.always
+            if not found and fact in always:
+                found = [always[fact]]
+            self._known[fact] = found
+        return found
+
+    def _taken(self, fact: str, selectors: list[Any]) -> list[str]:
+        if not selectors:
+            return []
+        rules = self.rules.rules
+        if fact in rules.join:
+            every = [text for selector in selectors for text in self.view.texts(selector)]
+            texts = [rules.join[fact].join(every)]
+        elif fact in _SEVERAL:
+            texts = [text for selector in selectors for text in self.view.texts(selector)]
+        else:
+            texts = self.texts(selectors)
+        found = self.parted(fact, texts)
+        if shape := rules.shape.get(fact, ""):
+            return [shape.replace("{text}", text) for text in found]
+        return found
 
     def one(self, fact: str) -> str:
         """The first text of a fact; empty where there is none."""
-        return next(iter(self.each(fact)), "")
+        found = self.each(fact)
+        if found:
+            return found[0]
+        return ""
 
     def key(self, within: str = "") -> str:
         """What names the record among all of its type."""
