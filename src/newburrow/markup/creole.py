@@ -27,8 +27,11 @@ _NOWIKI = r"\{\{\{[^}]*+(?:\}(?!\}\})[^}]*+)*+\}\}\}+"
 _LINK = rf"\[\[(?:~.|{_NOWIKI}|(?!\[\[|\]\](?!\])).)++\]\]"
 _IMAGE = r"\{\{(?:(?!\{\{|\}\}).)++\}\}"
 _CELL = re.compile(rf"{_NOWIKI}|{_LINK}|{_IMAGE}|~.|\||[^|\[{{~]+|.", re.DOTALL)
+# What begins none of the others, taken at once: to try them all at each letter would take most of the time.
+_PLAIN = r"[^{~\\\[hf*/#^,_]+(?:(?:h(?!ttp)|f(?!tp))[^{~\\\[hf*/#^,_]*+)*+"
 _INLINE = re.compile(
-    rf"(?P<nowiki>{_NOWIKI})"
+    rf"(?P<plain>{_PLAIN})"
+    rf"|(?P<nowiki>{_NOWIKI})"
     rf"|(?P<escape>~(?:{BARE_ADDRESS}|\{{\{{\{{|\}}\}}\}}|\S))"
     r"|(?P<break>\\\\)"
     rf"|(?P<link>{_LINK})"
@@ -192,7 +195,9 @@ class _ToHtml:
             made.append(html.escape(text[place : found.start()], quote=False))
             place = found.end()
             kind, piece = found.lastgroup, found[0]
-            if kind == "mark":
+            if kind == "plain":
+                made.append(html.escape(piece, quote=False))
+            elif kind == "mark":
                 made.append(_toggled(_MARKS[piece], open_tags))
             else:
                 made.append(self._piece(kind or "", piece))

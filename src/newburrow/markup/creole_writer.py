@@ -74,7 +74,7 @@ def to_creole(text: str, name_of: NameOf = no_name) -> str:
     A link to an address for which `name_of` gives the name of a page is written by that name.
     """
     try:
-        fragment = Fragment(f"<div>{Fragment(text).html()}</div>")
+        fragment = Fragment.held(text)
         for link in fragment.select("a[href]"):
             address, _mark, section = (link.attributes.get("href") or "").partition("#")
             if name := name_of(address):

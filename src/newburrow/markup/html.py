@@ -139,6 +139,16 @@ class Fragment:
         except TooDeep:
             return cls(flattened(text))
 
+    @classmethod
+    def held(cls, text: str) -> Fragment:
+        """The text within one element, which is `first()`: top-level nodes would have no parent."""
+        fragment = cls(f"<div>{text}")
+        holder = fragment.first()
+        if holder is not None and holder.next is None:
+            return fragment
+        # It closes an element that it does not open. Written back it is balanced.
+        return cls(f"<div>{cls(text).html()}</div>")
+
     def first(self) -> LexborNode | None:
         """The first top-level node; the others are its next siblings."""
         return self._parser.root

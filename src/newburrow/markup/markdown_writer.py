@@ -49,7 +49,7 @@ _LAST_SIGNS = re.compile(r"(#+)$")
 def to_markdown(text: str) -> str:
     """The HTML as Markdown. It ends in a newline, where there is anything."""
     try:
-        fragment = _held(text)
+        fragment = Fragment.held(text)
     except TooDeep:
         return _raw_text(text) + "\n"
     notes = Footnotes(fragment)
@@ -57,20 +57,10 @@ def to_markdown(text: str) -> str:
     made = writer.document(_in_holder(fragment))
     if writer.references < notes.references:
         # A reference stays HTML, in a table or the like: so all footnotes stay what they are.
-        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(_held(text)))
+        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(Fragment.held(text)))
     if made:
         return made + "\n"
     return ""
-
-
-def _held(text: str) -> Fragment:
-    """The text parsed within one element: top-level nodes would have no parent."""
-    fragment = Fragment(f"<div>{text}")
-    holder = fragment.first()
-    if holder is not None and holder.next is None:
-        return fragment
-    # It closes an element that it does not open. Written back it is balanced.
-    return Fragment(f"<div>{Fragment(text).html()}</div>")
 
 
 def _in_holder(fragment: Fragment) -> list[LexborNode]:
