@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import BinaryIO
+from typing import BinaryIO, cast
 
 from lxml import etree
 
@@ -24,8 +25,8 @@ def events(
 ) -> Iterator[tuple[str, etree._Element]]:
     """`start` and `end` of the elements of an XML file with these names in any namespace; without names, of all.
 
-    Those that are called `cleared` are emptied after their end, with all before them. The
-    file is opened twice. Raises BurrowError for a file that declares entities or is not well-formed.
+    Those that are called `cleared` are emptied after their end, with all before them. Raises BurrowError for a
+    file that declares entities or is not well-formed.
     """
     with _parsed(opener, label, names) as parser:
         for event, element in parser:
@@ -38,11 +39,13 @@ def events(
 def _parsed(opener: Opener, label: str, names: tuple[str, ...]) -> Iterator[etree.iterparse]:
     """What parses a file and gives the elements with these names."""
     with opener() as stream:
-        read_prolog(stream, label)
-    with opener() as stream:
+        replayed = _FromStart(stream)
+        from_start = cast(BinaryIO, replayed)
+        read_prolog(from_start, label)
+        replayed.rewind()
         try:
             yield etree.iterparse(
-                stream,
+                from_start,
                 events=("start", "end"),
                 tag=[f"{{*}}{name}" for name in names] or None,
                 resolve_entities=False,
@@ -54,6 +57,26 @@ def _parsed(opener: Opener, label: str, names: tuple[str, ...]) -> Iterator[etre
             )
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, label) from None
+
+
+class _FromStart:
+    """A stream of which what was read is read once more after `rewind`: opening an archive again takes longer."""
+
+    def __init__(self, stream: BinaryIO) -> None:
+        self._stream, self._kept = stream, list[bytes]()
+        self._again: io.BytesIO | None = None
+
+    def read(self, size: int = -1) -> bytes:
+        """As of any stream."""
+        if self._again is None:
+            data = self._stream.read(size)
+            self._kept.append(data)
+            return data
+        return self._again.read(size) or self._stream.read(size)
+
+    def rewind(self) -> None:
+        """Begin again; this can be done once."""
+        self._again = io.BytesIO(b"".join(self._kept))
 
 
 def _clear(element: etree._Element) -> None:

@@ -39,7 +39,7 @@ def head_of(part: Part) -> Head:
     to what formats are recognised by. Raises BurrowError if the part cannot be read, or is XML that
     declares entities.
     """
-    with part.open() as stream:
+    with part.open(HEAD) as stream:
         start = stream.read(HEAD)
         encoding = encoding_of(start)
         if not encoding:

@@ -47,12 +47,15 @@ class Part(Struct, frozen=True):
     meter: Callable[[int], None] | None = None
     address: str = ""  # that it had on the web, where the source says it
 
-    def open(self) -> BinaryIO:
-        """A new stream of the bytes. Opening and reading it raise BurrowError if the bytes cannot be read."""
+    def open(self, buffer: int = 1 << 16) -> BinaryIO:
+        """A new stream of the bytes, of which at least `buffer` are read at a time.
+
+        Opening and reading it raise BurrowError if the bytes cannot be read.
+        """
         try:
             return cast(
                 BinaryIO,
-                io.BufferedReader(_Checked(self.opener(), self.label, self.meter), 1 << 16),
+                io.BufferedReader(_Checked(self.opener(), self.label, self.meter), buffer),
             )
         except _UNREADABLE as error:
             raise refusal(

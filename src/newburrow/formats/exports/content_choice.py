@@ -181,6 +181,8 @@ def _is_site_of_pages(group: list[Piece]) -> bool:
 
 
 def _has_front_matter(piece: Piece) -> bool:
+    if piece.root:  # it is XML
+        return False
     with piece.part.open() as stream:
         return stream.read(8).lstrip(b"\xef\xbb\xbf").startswith((b"---", b"+++", b"{"))
 

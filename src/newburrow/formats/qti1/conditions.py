@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterable, Iterator
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.formats.xml_names import attribute, child, children, local, number
+from newburrow.formats.xml_names import attribute, children, local, number
 
 SCORE = ("SCORE", "QUE_SCORE", "")  # names of the variable that is counted
 
@@ -61,34 +61,38 @@ class ResponseCondition(Struct, frozen=True):
 def read(element: etree._Element, exact: Collection[str]) -> Iterator[ResponseCondition]:
     """The conditions of a `resprocessing` in their order. `exact` names the responses whose values are names."""
     for condition in children(element, "respcondition"):
-        variable = child(condition, "conditionvar")
+        tests, changes, shown = None, list[ScoreChange](), list[str]()
+        for found in condition:
+            name = local(found)
+            if name == "conditionvar" and tests is None:
+                tests = _tests(found, exact)
+            elif name == "setvar":
+                changes.append(_change(found))
+            elif name == "displayfeedback":
+                shown.append(attribute(found, "linkrefid"))
+        goes_on = attribute(condition, "continue").lower() == "yes"
         yield ResponseCondition(
-            _tests(variable, exact) if variable is not None else (_NEVER,),
-            tuple(map(_change, children(condition, "setvar"))),
-            tuple(
-                attribute(found, "linkrefid")
-                for found in children(condition, "displayfeedback")
-            ),
-            (attribute(condition, "continue") or "No").lower() == "yes",
+            (_NEVER,) if tests is None else tests, tuple(changes), tuple(shown), goes_on
         )
 
 
 def _tests(above: etree._Element, exact: Collection[str]) -> tuple[ResponseTest, ...]:
-    return tuple([_test(found, exact) for found in children(above)])
+    return tuple([_test(found, name, exact) for found in above if (name := local(found))])
 
 
-def _test(found: etree._Element, exact: Collection[str]) -> ResponseTest:
+def _test(found: etree._Element, name: str, exact: Collection[str]) -> ResponseTest:
     ident, value = attribute(found, "respident"), (found.text or "").strip()
     has_case = attribute(found, "case").lower() == "yes"
     is_exact = has_case or ident in exact
+    index = attribute(found, "index")
     return ResponseTest(
-        local(found),
+        name,
         ident,
         value,
         has_case,
         is_exact,
         value if is_exact else value.casefold(),
-        number(attribute(found, "index")) or 0.0,
+        (index and number(index)) or 0.0,
         _tests(found, exact) if len(found) else (),
     )
 

@@ -7,19 +7,21 @@ import re
 
 from lxml import etree
 
-from newburrow.formats.xml_names import attribute, children, local
+from newburrow.formats.xml_names import attribute, local
 from newburrow.markup.html_tags import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")
-_FLOWS = (
-    "flow",
-    "flow_mat",
-    "flow_label",
-    "material",
-    "material_ref",
-    "altmaterial",
-    "presentation_material",
+_FLOWS = frozenset(
+    (
+        "flow",
+        "flow_mat",
+        "flow_label",
+        "material",
+        "material_ref",
+        "altmaterial",
+        "presentation_material",
+    )
 )
 _TAG = re.compile(
     r"<(?:p|br|b|i|u|em|strong|img|a|div|span|ul|ol|li|table|h[1-6]|pre|code|sub|sup)\b[^<>]*>",
@@ -33,7 +35,7 @@ def html_of(element: etree._Element | None, gaps: bool = False) -> str:
     if element is None:
         return ""
     pieces = []
-    for child in children(element):
+    for child in element:
         name = local(child)
         if name in _FLOWS:
             pieces.append(html_of(child, gaps))
@@ -51,6 +53,8 @@ def html_of(element: etree._Element | None, gaps: bool = False) -> str:
 
 def _joined(pieces: list[str]) -> str:
     """Texts beside one another with a space between their words."""
+    if len(pieces) == 1:
+        return pieces[0]
     made = ""
     for piece in filter(None, pieces):
         between = made and not made[-1:].isspace() and not piece[:1].isspace()
@@ -59,11 +63,10 @@ def _joined(pieces: list[str]) -> str:
 
 
 def _text(element: etree._Element) -> str:
-    kind = attribute(element, "texttype").lower()
     if len(element):
         return _inner(element)
     text = element.text or ""
-    if "html" in kind or _TAG.search(text):
+    if "html" in attribute(element, "texttype").lower() or _TAG.search(text):
         return FILE_BASE.sub("", text).strip()
     return html.escape(text, quote=False).replace("\n", "<br>\n").strip()
 
