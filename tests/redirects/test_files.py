@@ -37,14 +37,14 @@ def written(server: object, *rows: OldAddress) -> tuple[dict[str, str], int]:
 
 
 def row(old: str, new: str = "https://new.example/a") -> OldAddress:
-    return OldAddress(SITE + old, new, REDIRECTED, "")
+    return OldAddress.of(SITE + old, new, REDIRECTED, "")
 
 
 class Forwarding(FolderCase):
     def test_a_page_stands_where_each_address_leads(self) -> None:
         files, skipped = written(
-            pages.SERVER, row("a/"), row("b"), row("c.html"), row("é/x"), row(""), OldAddress(SITE + "gone", "", GONE, ""),
-            OldAddress(SITE + "stay", SITE + "stay", UNCHANGED, ""), row("?entry=3"), row("%2e%2e/x%00"), row("y" * 300), row("q%0Ar"),
+            pages.SERVER, row("a/"), row("b"), row("c.html"), row("é/x"), row(""), OldAddress.of(SITE + "gone", "", GONE, ""),
+            OldAddress.of(SITE + "stay", SITE + "stay", UNCHANGED, ""), row("?entry=3"), row("%2e%2e/x%00"), row("y" * 300), row("q%0Ar"),
         )  # fmt: skip
         self.assertEqual(sorted(files), ["not-written.txt", "site/a/index.html", "site/b/index.html", "site/c.html", "site/index.html",
                                          "site/é/x/index.html"])  # fmt: skip
@@ -71,7 +71,7 @@ class Forwarding(FolderCase):
 class AsJson(FolderCase):
     def test_all_answers_and_rules(self) -> None:
         rows = [row(f"blog/p-{n}", f"https://new.example/p-{n}/") for n in range(9)] + [
-            OldAddress(SITE + 'x"{}', "", GONE, 'why "')
+            OldAddress.of(SITE + 'x"{}', "", GONE, 'why "')
         ]
         files, _skipped = written(json_file.SERVER, *rows)
         told = json.loads(files["redirects.json"])
@@ -118,7 +118,7 @@ class Lists(FolderCase):
     def test_plain_lists_of_paths(self) -> None:
         files, skipped = written(
             path_list.SERVER, row("a b,c/", "https://new.example/d e?f=1#g"), row("?entry=3"), row("x", "https://other.example/y"),
-            OldAddress(SITE + "gone", "", GONE, ""), OldAddress(SITE + "stay", SITE + "stay", UNCHANGED, ""),
+            OldAddress.of(SITE + "gone", "", GONE, ""), OldAddress.of(SITE + "stay", SITE + "stay", UNCHANGED, ""),
         )  # fmt: skip
         self.assertEqual(
             files["paths.txt"].splitlines(),
@@ -131,15 +131,15 @@ class Lists(FolderCase):
     def test_a_limit_on_lines(self) -> None:
         """What no rule may answer comes first, then what is visited most; without room for that there is no rule."""
         rows = [
-            OldAddress(f"{SITE}x{n}.html", f"https://new.example/{n * 7}q", REDIRECTED, "")
+            OldAddress.of(f"{SITE}x{n}.html", f"https://new.example/{n * 7}q", REDIRECTED, "")
             for n in range(30)
         ]
         rows += [
-            OldAddress(f"{SITE}blog/p{n}", f"https://new.example/b/p{n}", REDIRECTED, "")
+            OldAddress.of(f"{SITE}blog/p{n}", f"https://new.example/b/p{n}", REDIRECTED, "")
             for n in range(40)
         ]
         rows.append(
-            OldAddress(f"{SITE}blog/odd", "https://new.example/elsewhere", REDIRECTED, "")
+            OldAddress.of(f"{SITE}blog/odd", "https://new.example/elsewhere", REDIRECTED, "")
         )
         for most, rules, left in ((None, 1, 0), (12, 1, 21), (3, 1, 30)):
             redirects = map_of(rows, Redirects(most=most))

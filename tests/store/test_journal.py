@@ -19,12 +19,12 @@ class Journals(FolderCase):
             self.journal.ledger.add(row)
 
     def test_an_address_has_one_answer(self) -> None:
-        first = OldAddress(
+        first = OldAddress.of(
             "https://a.example/x", "https://a.example/y", REDIRECTED, "permalink"
         )
         self.assertIsNone(self.journal.urls.add(first))
         self.assertEqual(
-            self.journal.urls.add(OldAddress("http://a.example/x", "", GONE, "")), first
+            self.journal.urls.add(OldAddress.of("http://a.example/x", "", GONE, "")), first
         )
         self.assertEqual(self.journal.urls.count(), {REDIRECTED: 1})
 

@@ -141,7 +141,7 @@ class LinkMap:
         beside, found_at = self._beside(url.full_path(old))
         if beside:
             why = f"{_ELSEWHERE}{found_at}" if found_at else "file of the same name"
-            row = OldAddress(old.partition("#")[0], beside, REDIRECTED, why)
+            row = OldAddress.of(old.partition("#")[0], beside, REDIRECTED, why)
             self.answers.add(row)
             return Link(LinkTarget.MOVED, beside + fragment, old, found_at)
         return None
@@ -154,7 +154,7 @@ class LinkMap:
             found = url_pattern.matcher(pattern).fullmatch(asked)
             page = self.follow(found["page"], site) if found else None
             if page and page.leads is LinkTarget.MOVED:
-                row = OldAddress(
+                row = OldAddress.of(
                     address, page.address, REDIRECTED, "an older version of a page"
                 )
                 self.answers.add(row)
@@ -179,7 +179,7 @@ class LinkMap:
                 answer = None
             if answer and answer.status != GONE:
                 self.answers.add(
-                    OldAddress(old.partition("#")[0], answer.new, REDIRECTED, _RULE)
+                    OldAddress.of(old.partition("#")[0], answer.new, REDIRECTED, _RULE)
                 )
                 _address, mark, fragment = old.partition("#")
                 return Link(
@@ -237,7 +237,7 @@ class LinkMap:
                 original = url_pattern.expand(resized.original, found.groupdict())
                 answer = self._answer(original, site)
                 if answer and answer.status != GONE:
-                    return OldAddress(
+                    return OldAddress.of(
                         original, answer.new, REDIRECTED, "resized variant of a file"
                     )
         return None
@@ -295,7 +295,7 @@ class LinkMap:
                         carried = ""
                     if not carried:
                         why = f"written otherwise: {known.why}"
-                        row = OldAddress(old.partition("#")[0], known.new, REDIRECTED, why)
+                        row = OldAddress.of(old.partition("#")[0], known.new, REDIRECTED, why)
                         self.answers.add(row)
                     return Link(LinkTarget.MOVED, known.new + carried + fragment, old)
         return None

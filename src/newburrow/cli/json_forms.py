@@ -16,7 +16,7 @@ from newburrow.core.problem import Problem
 from newburrow.formats.exports.file_counts import FileCounts
 from newburrow.model import Author, Comment, Entry, Media, Question, Term
 from newburrow.model.bundle import Bundle
-from newburrow.redirects.server_check import OUTCOMES, FollowedAddress
+from newburrow.redirects.followed_address import OUTCOMES, FollowedAddress
 from newburrow.report.accounting import Account
 from newburrow.report.outcome import Outcome, Walk
 from newburrow.verify.difference import Difference

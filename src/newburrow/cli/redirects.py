@@ -16,7 +16,7 @@ from newburrow.commands.advise import advise
 from newburrow.commands.redirects import FOLLOWED
 from newburrow.core import plugins
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.redirects.server_check import NOT_UP, OUTCOMES, RIGHT, FollowedAddress, Sites
+from newburrow.redirects.followed_address import NOT_UP, OUTCOMES, RIGHT, FollowedAddress, Sites
 from newburrow.store.journal.rows import REDIRECTED
 
 EXAMPLE = (

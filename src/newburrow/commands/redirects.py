@@ -15,11 +15,11 @@ from newburrow.core.progress import Listener, nobody
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.hosts import loader as hosts
 from newburrow.hosts.archives import NewArchives
-from newburrow.redirects import server_check, server_files, table
+from newburrow.redirects import server_files, table
+from newburrow.redirects.followed_address import FollowedAddress, Sites
 from newburrow.redirects.redirect_map import RedirectMaps
 from newburrow.redirects.rules import learning
 from newburrow.redirects.rules.rule_words import in_words
-from newburrow.redirects.server_check import FollowedAddress, Sites
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.spooled_answers import SpooledAnswers
 from newburrow.store.redirects.title_index import TitleIndex
@@ -139,6 +139,8 @@ def follow(
     the page at the end does not contain the title of the entry. All of them are written to
     `redirects/followed.csv` meanwhile. Raises BurrowError if nobody answers.
     """
+    from newburrow.redirects import server_check  # heavy: imported where it is used
+
     answers = answers_of(folder)
     total = sum(1 for _row in answers())
     sites = replace(sites, status=folder.decisions().redirects.status)

@@ -21,12 +21,8 @@ ENTRY_VARIABLES = ("slug", "path", *DATES, "id", "category", "author", "parent")
 
 def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     """The mistakes that the types of the profile cannot exclude: key path, message, advice."""
-    writers = [
-        name
-        for name in plugins.names(plugins.FORMATS)
-        if plugins.get(plugins.FORMATS, name).writes
-    ]
-    if profile.format not in writers:
+    if not _has_writer(profile.format):
+        writers = list(filter(_has_writer, plugins.names(plugins.FORMATS)))
         yield (
             ["format"],
             f"There is no format named {profile.format!r} that can be written.",
@@ -55,12 +51,12 @@ def mistakes(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
     )
     yield from _unknown(["comments", "states"], profile.comments.states, COMMENT_STATES)
     yield from _unknown(["comments", "kinds"], profile.comments.kinds, COMMENT_KINDS)
-    written = [name for name in plugins.names(plugins.MARKUPS) if _can_be_written(name)]
     for keys, name in (
         (["markup", "name"], profile.markup.name),
         (["comments", "markup"], profile.comments.markup),
     ):
-        if name and name not in written:
+        if name and not _can_be_written(name):
+            written = list(filter(_can_be_written, plugins.names(plugins.MARKUPS)))
             yield (
                 keys,
                 f"Bodies cannot be written as {name!r}.",
@@ -160,8 +156,16 @@ def _wrong_options(profile: Profile) -> Iterator[tuple[list[str], str, str]]:
         )
 
 
+# Asked of one name each: to ask all would import all formats.
+def _has_writer(name: str) -> bool:
+    known = plugins.names(plugins.FORMATS)
+    return name in known and bool(plugins.get(plugins.FORMATS, name).writes)
+
+
 def _can_be_written(markup: str) -> bool:
-    return hasattr(plugins.get(plugins.MARKUPS, markup), "from_html")
+    return markup in plugins.names(plugins.MARKUPS) and hasattr(
+        plugins.get(plugins.MARKUPS, markup), "from_html"
+    )
 
 
 def _plain_name(value: object) -> bool:

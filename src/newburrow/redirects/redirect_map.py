@@ -180,7 +180,7 @@ class RedirectMaps:
                     continue
                 old = new + parts._replace(scheme="", netloc="").geturl()
                 if not pages.has(url.key(old)):
-                    yield OldAddress(old, row.new, row.status, row.why)
+                    yield OldAddress.of(old, row.new, row.status, row.why)
 
         maps = RedirectMaps.learnt(answers, redirects.choice, self.new_lists)
         arriving = maps.maps[0]

@@ -69,7 +69,7 @@ def key_of(row: OldAddress, merged: bool = True) -> Key | None:
 def _leads_to_itself(row: OldAddress, key: Key, merged: bool) -> bool:
     if row.new_key.partition("/")[0] != site_of(row):
         return False
-    target = _key(OldAddress(row.new, "", GONE, "", row.new_key).spelled, merged)
+    target = _key(OldAddress.of(row.new, "", GONE, "", row.new_key).spelled, merged)
     return (
         target is not None and target.path == key.path and set(key.pairs) <= set(target.pairs)
     )

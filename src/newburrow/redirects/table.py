@@ -83,7 +83,7 @@ def _rows(table: csvfile.CsvTable, path: Path) -> Iterator[OldAddress]:
     """The rows of a table, which knows the line."""
     for cells in table:
         if len(cells) == len(HEADER) and (status := _STATUSES.get(cells[2])):
-            row = OldAddress(cells[0], cells[1], status, cells[3])
+            row = OldAddress.of(cells[0], cells[1], status, cells[3])
             if row.key and (row.new_key or status != REDIRECTED):
                 yield row
                 continue

@@ -115,7 +115,7 @@ class LinkIndex:
         """What the export has at an address; None if it has nothing there."""
         row = self._db.execute("SELECT old FROM known WHERE key = ? LIMIT 1", (key,)).fetchone()
         if row:
-            return OldAddress(row[0], row[0], UNCHANGED, "", key, key)
+            return OldAddress.of(row[0], row[0], UNCHANGED, "", key, key)
         return None
 
     def add(self, row: OldAddress) -> None:

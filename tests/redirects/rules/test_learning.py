@@ -69,7 +69,7 @@ class Exactly(unittest.TestCase):
             target = "" if new == "-" else SITE + old if new == "=" else new_site + new
             if url.key(target) == url.key(SITE + old):
                 status, target = UNCHANGED, SITE + old
-            rows.setdefault(url.key(SITE + old), OldAddress(SITE + old, target, status, ""))
+            rows.setdefault(url.key(SITE + old), OldAddress.of(SITE + old, target, status, ""))
         # An address of the new site that is an old one too is that page.
         pages = {url.key(row.new) for row in rows.values() if row.new}
         kept = [row for key, row in rows.items() if row.status == UNCHANGED or key not in pages]
@@ -90,7 +90,7 @@ class Exactly(unittest.TestCase):
 class Learnt(unittest.TestCase):
     def rules(self, *pairs: tuple[str, str], count: int = 30) -> list[tuple[str, str, str]]:
         rows = [
-            OldAddress(SITE + old.format(n=n, d=n % 28 + 1, m=n % 12 + 1), "https://new.example/" + new.format(n=n, d=n % 28 + 1, m=n % 12 + 1), REDIRECTED, "")
+            OldAddress.of(SITE + old.format(n=n, d=n % 28 + 1, m=n % 12 + 1), "https://new.example/" + new.format(n=n, d=n % 28 + 1, m=n % 12 + 1), REDIRECTED, "")
             for old, new in pairs for n in range(count)
         ]  # fmt: skip
         redirects = map_of(rows)
@@ -137,7 +137,7 @@ class Learnt(unittest.TestCase):
 
     def test_what_nothing_is_like_is_listed(self) -> None:
         rows = [
-            OldAddress(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "")
+            OldAddress.of(f"{SITE}a{n}/", f"https://new.example/z{n * n}/", REDIRECTED, "")
             for n in range(20)
         ]
         redirects = map_of(rows)

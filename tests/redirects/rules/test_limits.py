@@ -11,7 +11,7 @@ from tests.redirects.server import map_of
 def learnt(count: int, wrong: int = 0) -> list[str]:
     """The rules for so many redirects from /blog/ to /articles/, of which some go elsewhere."""
     rows = [
-        OldAddress(
+        OldAddress.of(
             f"{SITE}blog/p-{n}",
             f"https://new.example/articles/{'x' if n < wrong else ''}p-{n}",
             301,

@@ -107,7 +107,7 @@ class HeldBack(unittest.TestCase):
             for n in range(1, count)
             for old, new in [shape(chance, n)]
         }
-        rows = [OldAddress(old, new, REDIRECTED, "") for old, new in pairs.items()]
+        rows = [OldAddress.of(old, new, REDIRECTED, "") for old, new in pairs.items()]
         chance.shuffle(rows)
         return rows[::2], rows[1::2]
 

@@ -39,7 +39,7 @@ class Written(FolderCase):
 
     def test_each_status_and_rules_with_exceptions(self) -> None:
         rows = [
-            OldAddress(
+            OldAddress.of(
                 f"{SITE}2023/05/{n:02}/post-{n}/",
                 f"https://new.example/2023/05/post-{n}.html",
                 REDIRECTED,
@@ -48,9 +48,9 @@ class Written(FolderCase):
             for n in range(1, 9)
         ]
         rows += [
-            OldAddress(SITE + "2023/05/09/odd/", "https://new.example/even.html", REDIRECTED, ""),
-            OldAddress(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
-            OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress(SITE + "?entry=6", "", GONE, ""),
+            OldAddress.of(SITE + "2023/05/09/odd/", "https://new.example/even.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress.of(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
+            OldAddress.of(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress.of(SITE + "?entry=6", "", GONE, ""),
         ]  # fmt: skip
         self.assertEqual(len(map_of(rows).rules), 1)
         asked = ("/2023/05/03/post-3/", "/2023/05/03/post-3", "/2023/05/09/odd/", "/2023/05/10/old/", "/2023/05/11/stay/", "/?entry=5",
@@ -76,7 +76,7 @@ class Written(FolderCase):
                 f'https://new.example/{number}?a=%{{HOST}}$1\\1{chance.choice(NASTY)}"x',
             )
             if "%2F" not in old and "%00" not in old and max(len(old), len(new)) < 3000:
-                rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
+                rows.setdefault(url.key(old), OldAddress.of(old, new, REDIRECTED, ""))
         self.assertGreater(len(rows), 2000)
         wanted = [(301, alike(url.safe(row.new))) for row in rows.values()]
         found = self.both(list(rows.values()))
@@ -94,7 +94,7 @@ class Written(FolderCase):
 
     def test_what_httpd_cannot_be_told_is_said(self) -> None:
         rows = [
-            OldAddress(SITE + old, f"{SITE}x{n}", REDIRECTED, "")
+            OldAddress.of(SITE + old, f"{SITE}x{n}", REDIRECTED, "")
             for n, old in enumerate(("a%00\nevil", "a%2Fb", "a" * 5000))
         ]
         out: dict[str, Path] = {}

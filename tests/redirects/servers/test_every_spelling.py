@@ -53,12 +53,12 @@ ASKED: dict[str, str | int] = {
     "/mixed/": "small", "/2014/05/01/x/": "",
 }  # fmt: skip
 # A site whose server merges slashes would be sent to itself for ever.
-MERGED = OldAddress(f"{SITE}/2014/05/01/x/", f"{SITE}2014/05/01/x/", REDIRECTED, "")
+MERGED = OldAddress.of(f"{SITE}/2014/05/01/x/", f"{SITE}2014/05/01/x/", REDIRECTED, "")
 
 
 def answers() -> list[OldAddress]:
     return [
-        OldAddress(SITE + old, SITE + old if status == UNCHANGED else NEW + new if new else "", status, "")
+        OldAddress.of(SITE + old, SITE + old if status == UNCHANGED else NEW + new if new else "", status, "")
         for old, new, status in ANSWERS
     ]  # fmt: skip
 
@@ -100,10 +100,12 @@ class OnNginx(FolderCase):
 
     def test_two_old_hosts_in_one_server(self) -> None:
         rows = [
-            OldAddress(f"{SITE}{n}/", f"{NEW}a/{n}", REDIRECTED, "") for n in ("p", "q", "r")
+            OldAddress.of(f"{SITE}{n}/", f"{NEW}a/{n}", REDIRECTED, "") for n in ("p", "q", "r")
         ]
-        rows += [OldAddress(f"{OTHER}{n}/", f"{NEW}b/{n}", REDIRECTED, "") for n in ("p", "q")]
-        rows += [OldAddress(f"{OTHER}index.php?id=1", f"{NEW}one", REDIRECTED, "")]
+        rows += [
+            OldAddress.of(f"{OTHER}{n}/", f"{NEW}b/{n}", REDIRECTED, "") for n in ("p", "q")
+        ]
+        rows += [OldAddress.of(f"{OTHER}index.php?id=1", f"{NEW}one", REDIRECTED, "")]
         server = self.real(self.folder, *self.written(rows, Redirects()))
         self.assertEqual(server.check(), "")
         with server:
@@ -121,11 +123,11 @@ class OnNginx(FolderCase):
 
     def test_a_whole_domain_sent_on_and_what_arrives(self) -> None:
         rows = [
-            OldAddress(f"{SITE}{n}/", f"{NEW}a/{n}", REDIRECTED, "") for n in ("p", "q", "r")
+            OldAddress.of(f"{SITE}{n}/", f"{NEW}a/{n}", REDIRECTED, "") for n in ("p", "q", "r")
         ]
         rows += [
-            OldAddress(f"{SITE}a/q", f"{NEW}x", REDIRECTED, ""),
-            OldAddress(f"{SITE}z/", "", GONE, ""),
+            OldAddress.of(f"{SITE}a/q", f"{NEW}x", REDIRECTED, ""),
+            OldAddress.of(f"{SITE}z/", "", GONE, ""),
         ]
         choice = Redirects(places=("new-server", "whole-domain"))
         maps = RedirectMaps.learnt(lambda: iter(rows), choice)

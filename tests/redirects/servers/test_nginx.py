@@ -34,11 +34,11 @@ class Written(FolderCase):
 
     def test_each_status(self) -> None:
         rows = [
-            OldAddress(SITE + "a/", "https://new.example/a.html", REDIRECTED, ""),
-            OldAddress(SITE + "b/", "", GONE, ""),
-            OldAddress(SITE + "c.html", SITE + "c.html", UNCHANGED, ""),
-            OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""),
-            OldAddress(SITE + "index.php?entry=6", "", GONE, ""),
+            OldAddress.of(SITE + "a/", "https://new.example/a.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "b/", "", GONE, ""),
+            OldAddress.of(SITE + "c.html", SITE + "c.html", UNCHANGED, ""),
+            OldAddress.of(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "index.php?entry=6", "", GONE, ""),
         ]
         found = self.answers(
             rows,
@@ -59,12 +59,12 @@ class Written(FolderCase):
 
     def test_letter_case_decides_only_where_it_must(self) -> None:
         rows = [
-            OldAddress(SITE + "One/", SITE + "1.html", REDIRECTED, ""),
-            OldAddress(SITE + "two/", SITE + "2.html", REDIRECTED, ""),
-            OldAddress(SITE + "TWO/", SITE + "3.html", REDIRECTED, ""),
-            OldAddress(SITE + "PAGE.html", SITE + "page.html", REDIRECTED, ""),
-            OldAddress(SITE + "Four/", SITE + "4.html", REDIRECTED, ""),
-            OldAddress(SITE + "x/", SITE + "four/", REDIRECTED, ""),
+            OldAddress.of(SITE + "One/", SITE + "1.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "two/", SITE + "2.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "TWO/", SITE + "3.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "PAGE.html", SITE + "page.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "Four/", SITE + "4.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "x/", SITE + "four/", REDIRECTED, ""),
         ]
         found = self.answers(
             rows, "/one/", "/two/", "/TWO/", "/PAGE.html", "/page.html", "/Four/", "/four/"
@@ -85,7 +85,7 @@ class Written(FolderCase):
                 f"{SITE}{number}/{path}",
                 f'https://new.example/{number}?a=$host{chance.choice(NASTY)}"x',
             )
-            rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
+            rows.setdefault(url.key(old), OldAddress.of(old, new, REDIRECTED, ""))
         found = self.answers(list(rows.values()))
         for row, (status, location) in zip(rows.values(), found, strict=True):
             if "%00" in row.old:
@@ -100,15 +100,17 @@ class Written(FolderCase):
 
     def test_what_nginx_cannot_be_told_is_said(self) -> None:
         out = self.write_rows([
-            OldAddress(SITE + "a%00\nevil;", SITE + "y", REDIRECTED, ""),
-            OldAddress(SITE + "a" * 5000, SITE + "y", REDIRECTED, ""),
+            OldAddress.of(SITE + "a%00\nevil;", SITE + "y", REDIRECTED, ""),
+            OldAddress.of(SITE + "a" * 5000, SITE + "y", REDIRECTED, ""),
         ])  # fmt: skip
         text = (out / "newburrow-maps.conf").read_text()
         self.assertEqual(text.count("# Not written"), 2)
         self.assertNotIn("\nevil", text)
 
     def test_the_bytes_are_the_same_each_time(self) -> None:
-        rows = [OldAddress(f"{SITE}{n}/", f"{SITE}{n}.html", REDIRECTED, "") for n in range(50)]
+        rows = [
+            OldAddress.of(f"{SITE}{n}/", f"{SITE}{n}.html", REDIRECTED, "") for n in range(50)
+        ]
         first = (self.write_rows(rows) / "newburrow-maps.conf").read_bytes()
         self.folder = self.folder / "again"
         self.folder.mkdir()

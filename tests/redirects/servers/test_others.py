@@ -35,7 +35,7 @@ class ForHaproxy(FolderCase):
 
     def test_each_status_and_rules_with_exceptions(self) -> None:
         rows = [
-            OldAddress(
+            OldAddress.of(
                 f"{SITE}2023/05/{n:02}/post-{n}/",
                 f"https://new.example/2023/05/post-{n}.html",
                 REDIRECTED,
@@ -44,9 +44,9 @@ class ForHaproxy(FolderCase):
             for n in range(1, 9)
         ]
         rows += [
-            OldAddress(SITE + "2023/05/09/odd/", "https://new.example/even.html", REDIRECTED, ""),
-            OldAddress(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
-            OldAddress(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress(SITE + "?entry=6", "", GONE, ""),
+            OldAddress.of(SITE + "2023/05/09/odd/", "https://new.example/even.html", REDIRECTED, ""),
+            OldAddress.of(SITE + "2023/05/10/old/", "", GONE, ""), OldAddress.of(SITE + "2023/05/11/stay/", SITE + "2023/05/11/stay/", UNCHANGED, ""),
+            OldAddress.of(SITE + "?entry=5", "https://new.example/d.html", REDIRECTED, ""), OldAddress.of(SITE + "?entry=6", "", GONE, ""),
         ]  # fmt: skip
         asked = ("/2023/05/03/post-3/", "/2023/05/03/post-3", "/2023/05/09/odd/", "/2023/05/10/old/", "/2023/05/11/stay/", "/?entry=5",
                  "/?x=1&entry=5&y", "/?entry=6", "/?entry=55", "/none")  # fmt: skip
@@ -58,8 +58,8 @@ class ForHaproxy(FolderCase):
 
     def test_a_parameter_says_more_than_the_path(self) -> None:
         rows = [
-            OldAddress(SITE, "", GONE, ""), OldAddress(SITE + "?entry=5", "https://new.example/5", REDIRECTED, ""),
-            OldAddress(SITE + "x", "https://new.example/x", REDIRECTED, ""), OldAddress(SITE + "x?entry=6", "", GONE, ""),
+            OldAddress.of(SITE, "", GONE, ""), OldAddress.of(SITE + "?entry=5", "https://new.example/5", REDIRECTED, ""),
+            OldAddress.of(SITE + "x", "https://new.example/x", REDIRECTED, ""), OldAddress.of(SITE + "x?entry=6", "", GONE, ""),
         ]  # fmt: skip
         asked = ("/", "/?entry=5", "/?from=mail", "/x", "/x?entry=6")
         self.assertEqual(self.answers(rows, *asked), [
@@ -68,12 +68,12 @@ class ForHaproxy(FolderCase):
 
     def test_several_parameters(self) -> None:
         rows = [
-            OldAddress(
+            OldAddress.of(
                 SITE + f"index.php?id={n}&view=x", f"https://new.example/{n}", REDIRECTED, ""
             )
             for n in (35, 36)
         ]
-        rows.append(OldAddress(SITE + "index.php?id=36&view=y", "", GONE, ""))
+        rows.append(OldAddress.of(SITE + "index.php?id=36&view=y", "", GONE, ""))
         asked = ("/index.php?id=35&view=x", "/index.php?from=mail&view=x&id=35", "/index.php?id=36&view=y", "/index.php?id=36&view=x",
                  "/index.php")  # fmt: skip
         self.assertEqual(self.answers(rows, *asked), [
@@ -83,8 +83,10 @@ class ForHaproxy(FolderCase):
 
     def test_letters_composed_in_either_way(self) -> None:
         rows = [
-            OldAddress(SITE + "fr\u00fch/", "https://new.example/1", REDIRECTED, ""),
-            OldAddress(SITE + "files/ru%CC%88be.png", "https://new.example/2", REDIRECTED, ""),
+            OldAddress.of(SITE + "fr\u00fch/", "https://new.example/1", REDIRECTED, ""),
+            OldAddress.of(
+                SITE + "files/ru%CC%88be.png", "https://new.example/2", REDIRECTED, ""
+            ),
         ]
         asked = (
             "/fr%C3%BCh/",
@@ -99,9 +101,9 @@ class ForHaproxy(FolderCase):
 
     def test_a_slash_at_the_end_or_none(self) -> None:
         rows = [
-            OldAddress(SITE + "visit/", "https://new.example/p/visit.html", REDIRECTED, ""), OldAddress(SITE + "rota", "", GONE, ""),
-            OldAddress(SITE + "map/", "https://new.example/1", REDIRECTED, ""), OldAddress(SITE + "map", "https://new.example/2", REDIRECTED, ""),
-            OldAddress(SITE + "a.html", "https://new.example/a", REDIRECTED, ""),
+            OldAddress.of(SITE + "visit/", "https://new.example/p/visit.html", REDIRECTED, ""), OldAddress.of(SITE + "rota", "", GONE, ""),
+            OldAddress.of(SITE + "map/", "https://new.example/1", REDIRECTED, ""), OldAddress.of(SITE + "map", "https://new.example/2", REDIRECTED, ""),
+            OldAddress.of(SITE + "a.html", "https://new.example/a", REDIRECTED, ""),
         ]  # fmt: skip
         self.status = 308
         asked = ("/visit/", "/visit", "/rota", "/rota/", "/map/", "/map", "/a.html", "/a.html/")
@@ -123,7 +125,7 @@ class ForHaproxy(FolderCase):
                 f"{SITE}{number}/{path}",
                 f'https://new.example/{number}?a=%[src]${{host}}{chance.choice(NASTY)}"x',
             )
-            rows.setdefault(url.key(old), OldAddress(old, new, REDIRECTED, ""))
+            rows.setdefault(url.key(old), OldAddress.of(old, new, REDIRECTED, ""))
         found = self.answers(list(rows.values()))
         told = 0
         for row, answer in zip(rows.values(), found, strict=True):

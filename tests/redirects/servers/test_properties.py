@@ -44,7 +44,7 @@ pieces = st.lists(
 )
 paths = pieces.map("".join).map(lambda text: text.replace("\ud800", "").lstrip("/"))
 answers = st.builds(
-    lambda path, query, host, new, gone: OldAddress(
+    lambda path, query, host, new, gone: OldAddress.of(
         f"{SITE}{path}{query}", "" if gone else f"{host}/{new}", GONE if gone else REDIRECTED, ""
     ),
     paths, st.sampled_from(("", "", "", "?entry=5", "?a=1&b=2")), st.sampled_from(HOSTS), paths, st.booleans(),

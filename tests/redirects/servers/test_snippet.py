@@ -58,15 +58,15 @@ class InTheBrowser(FolderCase):
     def test_it_goes_to_the_new_address(self) -> None:
         with site(lambda path: f"<body>new {path}</body>") as new:
             rows = [
-                OldAddress(
+                OldAddress.of(
                     f"{SITE}2023/05/{n:02}/p-{n}/", f"{new}2023/p-{n}.html", REDIRECTED, ""
                 )
                 for n in range(1, 9)
             ]
-            rows += [OldAddress(SITE + "2023/05/09/odd/", new + "even", REDIRECTED, ""), OldAddress(SITE + "gone/", "", GONE, ""),
-                     OldAddress(SITE + "2023/05/10/stay/", SITE + "2023/05/10/stay/", UNCHANGED, ""),
-                     OldAddress(SITE + "?entry=5", new + "five?a=1", REDIRECTED, ""),
-                     OldAddress(SITE + "index.php?id=7&view=x", new + "seven", REDIRECTED, "")]  # fmt: skip
+            rows += [OldAddress.of(SITE + "2023/05/09/odd/", new + "even", REDIRECTED, ""), OldAddress.of(SITE + "gone/", "", GONE, ""),
+                     OldAddress.of(SITE + "2023/05/10/stay/", SITE + "2023/05/10/stay/", UNCHANGED, ""),
+                     OldAddress.of(SITE + "?entry=5", new + "five?a=1", REDIRECTED, ""),
+                     OldAddress.of(SITE + "index.php?id=7&view=x", new + "seven", REDIRECTED, "")]  # fmt: skip
             snippet = written(SERVER, *rows)[0]["snippet.html"]
             self.assertLess(len(snippet), 2500)
             with site(
@@ -100,7 +100,7 @@ class Safe(FolderCase):
     @settings(max_examples=60)
     def test_nothing_breaks_out_of_the_script(self, words: list[str]) -> None:
         rows = [
-            OldAddress(f"{SITE}{n}/{word}", f"https://new.example/{word}", REDIRECTED, "")
+            OldAddress.of(f"{SITE}{n}/{word}", f"https://new.example/{word}", REDIRECTED, "")
             for n, word in enumerate(words)
         ]
         made = io.BytesIO()
@@ -118,7 +118,7 @@ class Safe(FolderCase):
 
     def test_it_stays_small(self) -> None:
         rows = [
-            OldAddress(f"{SITE}{n * n}-x", f"https://new.example/{n * 7}-y", REDIRECTED, "")
+            OldAddress.of(f"{SITE}{n * n}-x", f"https://new.example/{n * 7}-y", REDIRECTED, "")
             for n in range(5000)
         ]
         files, skipped = written(SERVER, *rows)

@@ -9,7 +9,7 @@ from newburrow.store.redirects.spooled_answers import SpooledAnswers
 from tests.helpers import SITE
 
 ROWS = [
-    OldAddress(f"{SITE}é/{n}", f"{SITE}new/{n}" if n % 3 else "", REDIRECTED if n % 3 else GONE, "why\n")
+    OldAddress.of(f"{SITE}é/{n}", f"{SITE}new/{n}" if n % 3 else "", REDIRECTED if n % 3 else GONE, "why\n")
     for n in range(1203)
 ]  # fmt: skip
 

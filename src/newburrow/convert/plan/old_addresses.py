@@ -68,7 +68,7 @@ class _AnswerWriter:
         self._index_files()
         self._comments()
         for old in self.context.store.gone_addresses():
-            self._set(OldAddress(old, "", GONE, WAS_GONE), "")
+            self._set(OldAddress.of(old, "", GONE, WAS_GONE), "")
         for place in self.journal.plan.matching(PlaceFilter.LEFT_OUT):
             for old in filter(None, (place.old, *place.others.split("\n"))):
                 self._left_out(old, place.key, "its entry is left out", place.aside)
@@ -80,7 +80,7 @@ class _AnswerWriter:
             if url.site_key(address) in self.sites and not self.journal.plan.key_at(
                 url.key(address)
             ):
-                self._waiting.append((OldAddress(address, address, UNCHANGED, HELD), ""))
+                self._waiting.append((OldAddress.of(address, address, UNCHANGED, HELD), ""))
         self._write()
 
     def _left_out(self, old: str, key: str, why: str, aside: bool) -> None:
@@ -88,14 +88,16 @@ class _AnswerWriter:
         decided = self.context.decisions.redirects
         policy = decided.not_chosen if aside else decided.left_out
         if policy == "gone":
-            self._set(OldAddress(old, "", GONE, why), key)
+            self._set(OldAddress.of(old, "", GONE, why), key)
         elif policy == "stays":
-            self._set(OldAddress(old, old, UNCHANGED, f"{why}; the old server keeps it"), key)
+            self._set(
+                OldAddress.of(old, old, UNCHANGED, f"{why}; the old server keeps it"), key
+            )
         else:
             parts = url.split(old)
             path = parts._replace(scheme="", netloc="").geturl() if parts else ""
             new = policy.rstrip("/") + path
-            self._set(OldAddress(old, new, REDIRECTED, f"{why}; another site has it"), key)
+            self._set(OldAddress.of(old, new, REDIRECTED, f"{why}; another site has it"), key)
 
     def _permalinks(self) -> None:
         for key, old, _others, new, new_key, file, public in self.journal.plan.claims():
@@ -236,7 +238,7 @@ class _AnswerWriter:
     ) -> None:
         """Set one answer; `gone` is why there is none where nothing new stands there."""
         if new:
-            self._set(OldAddress(old, new, REDIRECTED, why, new_key=new_key), key)
+            self._set(OldAddress.of(old, new, REDIRECTED, why, new_key=new_key), key)
         else:
             self._left_out(old, key, gone, self.has_chosen)
 
@@ -245,7 +247,7 @@ class _AnswerWriter:
         if not row.key:
             return
         if row.new_key == row.key or self.context.new_pages.archives.is_list(row.old):
-            row = OldAddress(row.old, row.old, UNCHANGED, row.why, row.key, row.key)
+            row = OldAddress.of(row.old, row.old, UNCHANGED, row.why, row.key, row.key)
         self._waiting.append((row, key))
         if len(self._waiting) >= _TOGETHER:
             self._write()

@@ -74,7 +74,7 @@ class KnownAddresses:
             if context.journal.urls.get(key) is not None:
                 continue
             if is_gone and not target:
-                context.journal.urls.add(OldAddress(full_url, "", GONE, WAS_GONE))
+                context.journal.urls.add(OldAddress.of(full_url, "", GONE, WAS_GONE))
             else:
                 self._answer_one(key, full_url, target, visits, context)
         for full_url, visits in islice(self.unknown(), _NAMED):
@@ -103,7 +103,7 @@ class KnownAddresses:
         elif row.new_key != row.key and not context.new_pages.archives.is_list(full_url):
             context.journal.urls.add(row)
         else:
-            context.journal.urls.add(OldAddress(full_url, full_url, UNCHANGED, row.why))
+            context.journal.urls.add(OldAddress.of(full_url, full_url, UNCHANGED, row.why))
 
     def _end(self, key: str, target: str) -> str | None:
         """Where a chain of redirects of the old site ends; None where it goes in a circle."""
@@ -126,7 +126,7 @@ class KnownAddresses:
 
 def _row(full_url: str, link: Link, why: str) -> OldAddress | None:
     if link.leads in (LinkTarget.MOVED, LinkTarget.ELSEWHERE) and url.key(link.address):
-        return OldAddress(full_url, link.address, REDIRECTED, why)
+        return OldAddress.of(full_url, link.address, REDIRECTED, why)
     if link.leads is LinkTarget.GONE:
-        return OldAddress(full_url, "", GONE, "its entry is left out")
+        return OldAddress.of(full_url, "", GONE, "its entry is left out")
     return None

@@ -63,5 +63,5 @@ def exceptions(
         if "?" in row.new_key or (ask and subject and ask(subject)[0]):
             seen_keys.add(row.new_key)
             why = "a page of the new site"
-            page = OldAddress(row.new, row.new, UNCHANGED, why, row.new_key, row.new_key)
+            page = OldAddress.of(row.new, row.new, UNCHANGED, why, row.new_key, row.new_key)
             yield page, True

@@ -145,7 +145,7 @@ def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator
                 told_apart(row.new_key)
                 and row.new_key.partition("/")[0] == row.key.partition("/")[0]
             ):
-                unslashed = OldAddress(
+                unslashed = OldAddress.of(
                     row.new.partition("?")[0], "", GONE, "", row.new_key.partition("?")[0]
                 )
                 if key := key_of(unslashed):

@@ -5,7 +5,6 @@ from __future__ import annotations
 from enum import StrEnum
 
 from msgspec import Struct
-from msgspec.structs import force_setattr
 
 from newburrow.core import url
 
@@ -83,16 +82,18 @@ class OldAddress(Struct, frozen=True, array_like=True):
     new: str
     status: int  # UNCHANGED, REDIRECTED or GONE
     why: str
-    key: str = ""  # the key of `old`
-    new_key: str = ""  # the key of `new`
+    key: str  # the key of `old`
+    new_key: str  # the key of `new`
 
-    def __post_init__(self) -> None:
-        """The keys are kept with the answer: each is asked for many times."""
-        if not self.key:
-            force_setattr(self, "key", _key(self.old))
-        if not self.new_key and self.new:
-            new_key = self.key if self.new == self.old else _key(self.new)
-            force_setattr(self, "new_key", new_key)
+    @classmethod
+    def of(
+        cls, old: str, new: str, status: int, why: str, key: str = "", new_key: str = ""
+    ) -> OldAddress:
+        """An answer with its keys, which are kept since each is asked for many times; those not given are made."""
+        key = key or _key(old)
+        if not new_key and new:
+            new_key = key if new == old else _key(new)
+        return cls(old, new, status, why, key, new_key)
 
     @property
     def spelled(self) -> str:
@@ -103,12 +104,7 @@ class OldAddress(Struct, frozen=True, array_like=True):
 
     def at(self, old: str, key: str = "") -> OldAddress:
         """The same answer for another old address, with its key where that is known; what stays stays there."""
-        stays = self.status == UNCHANGED
-        return OldAddress(
-            old,
-            old if stays else self.new,
-            self.status,
-            self.why,
-            key,
-            key if stays else self.new_key,
-        )
+        key = key or _key(old)
+        if self.status == UNCHANGED:
+            return OldAddress(old, old, self.status, self.why, key, key)
+        return OldAddress(old, self.new, self.status, self.why, key, self.new_key)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 _BYTES = (1 << 24) - 1  # of a million addresses not one is mistaken for another
 _OTHER = 0x5BD1E995  # any number
+_PLACES = range(4)
+_MASKS = [1 << bit for bit in range(8)]
 
 
 class SeenKeys:
@@ -14,20 +16,22 @@ class SeenKeys:
 
     def may_have(self, key: str) -> bool:
         """Note an address; tells whether it may have been noted before. False is certain, True is not."""
-        first, step = _hashes(key)
+        place, step = _hashes(key)
         bits, seen = self._bits, True
-        for place in (first, first + step, first + 2 * step, first + 3 * step):
-            byte, mask = place >> 3 & _BYTES, 1 << (place & 7)
-            if not bits[byte] & mask:
-                bits[byte] |= mask
+        for _number in _PLACES:
+            byte, mask = place >> 3 & _BYTES, _MASKS[place & 7]
+            before = bits[byte]
+            if not before & mask:
+                bits[byte] = before | mask
                 seen = False
+            place += step
         return seen
 
     def has(self, key: str) -> bool:
         """Whether an address may have been noted."""
         first, step = _hashes(key)
-        places = (first, first + step, first + 2 * step, first + 3 * step)
-        return all(self._bits[place >> 3 & _BYTES] & 1 << (place & 7) for place in places)
+        places = (first + number * step for number in _PLACES)
+        return all(self._bits[place >> 3 & _BYTES] & _MASKS[place & 7] for place in places)
 
 
 def _hashes(key: str) -> tuple[int, int]:
