@@ -78,7 +78,10 @@ def line_of(element: etree._Element) -> int:
 
 def attribute(element: etree._Element, name: str) -> str:
     """An attribute that has no namespace; empty where there is none."""
-    return (element.get(name) or "").strip()
+    value = element.get(name)
+    if value:
+        return value.strip()
+    return ""
 
 
 def xml_attribute(element: etree._Element, name: str) -> str:

@@ -22,16 +22,17 @@ _NONE = "no-element"  # a name that asks for no events, which take longer than p
 
 def events(
     opener: Opener, label: str, names: tuple[str, ...] = (), cleared: str = ""
-) -> Iterator[tuple[str, etree._Element]]:
-    """`start` and `end` of the elements of an XML file with these names in any namespace; without names, of all.
+) -> Iterator[tuple[str, str, etree._Element]]:
+    """`start` or `end`, the name, and the element, for those of these names in any namespace; without names, for all.
 
     Those that are called `cleared` are emptied after their end, with all before them. Raises BurrowError for a
     file that declares entities or is not well-formed.
     """
     with _parsed(opener, label, names) as parser:
         for event, element in parser:
-            yield event, element
-            if event == "end" and cleared and local(element) == cleared:
+            name = local(element)
+            yield event, name, element
+            if event == "end" and name == cleared:
                 _clear(element)
 
 

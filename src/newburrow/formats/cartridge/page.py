@@ -13,7 +13,7 @@ from newburrow.core import url
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem, refusal
 from newburrow.formats.cartridge.manifest import Resource
-from newburrow.formats.qti1.material import FILE_BASE
+from newburrow.formats.qti1.material import without_file_base
 from newburrow.intake.encodings import encoding_of
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 from newburrow.model import Author, Body, Entry, Where
@@ -36,7 +36,7 @@ def lesson_of(
     if deeper_than(text, DEEPEST):
         text = flattened(text)
         yield Problem.at(Where(resource.path), "too-deep")
-    page = LexborHTMLParser(FILE_BASE.sub("", text))
+    page = LexborHTMLParser(without_file_base(text))
     body, html = page.body, page.css_first("html")
     title = page.css_first("head > title")
     facts = _facts(page)

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from lxml import etree
 
-from newburrow.formats.qti1.material import FILE_BASE
+from newburrow.formats.qti1.material import without_file_base
 from newburrow.formats.xml_names import all_text, attribute, child, descendants, local, words
 from newburrow.model import Body, Entry
 
@@ -89,7 +89,7 @@ def _text(element: etree._Element | None) -> str:
             for line in text.splitlines()
             if line.strip()
         )
-    return FILE_BASE.sub("", text)
+    return without_file_base(text)
 
 
 def _attached(root: etree._Element) -> str:
@@ -99,6 +99,6 @@ def _attached(root: etree._Element) -> str:
 
 def _lines(root: etree._Element) -> Iterator[str]:
     for found in descendants(root, "attachment"):
-        href = FILE_BASE.sub("", attribute(found, "href"))
+        href = without_file_base(attribute(found, "href"))
         name = html.escape(href.rpartition("/")[2], quote=False)
         yield f'<li><a href="{html.escape(href)}">{name}</a></li>\n'

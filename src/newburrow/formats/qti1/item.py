@@ -152,7 +152,7 @@ class _ItemOfQti1:
             return _PROFILES[profile]
         field = next(descendants(response, "render_fib"), None)
         rows = number(attribute(field, "rows")) if field is not None else None
-        tests = {test.name for test, _n in self.scoring.tests()} & {"varequal", "varsubstring"}
+        tests = {test.name for test, _n in self.scoring.tests} & {"varequal", "varsubstring"}
         if not tests and not profile:
             return "essay"
         if "varsubstring" in tests:
@@ -174,8 +174,8 @@ class _ItemOfQti1:
                 fixed=attribute(label, "rshuffle").lower() == "no",
             )
             for response in self.responses
-            for label in descendants(response, "response_label")
             if local(response) == "response_lid"
+            for label in descendants(response, "response_label")
         )
 
     def _pairs(self) -> Iterator[Choice]:

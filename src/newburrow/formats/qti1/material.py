@@ -27,7 +27,14 @@ _TAG = re.compile(
     r"<(?:p|br|b|i|u|em|strong|img|a|div|span|ul|ol|li|table|h[1-6]|pre|code|sub|sup)\b[^<>]*>",
     re.IGNORECASE,
 )
-FILE_BASE = re.compile(r"(?:\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)/*")
+_FILE_BASE = re.compile(r"(?:\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)/*")
+
+
+def without_file_base(text: str) -> str:
+    """A text whose addresses begin in the package's folder of files without the word for that folder."""
+    if "IMS-CC-FILEBASE" in text:  # in most it is not
+        return _FILE_BASE.sub("", text)
+    return text
 
 
 def html_of(element: etree._Element | None, gaps: bool = False) -> str:
@@ -67,7 +74,7 @@ def _text(element: etree._Element) -> str:
         return _inner(element)
     text = element.text or ""
     if "html" in attribute(element, "texttype").lower() or _TAG.search(text):
-        return FILE_BASE.sub("", text).strip()
+        return without_file_base(text).strip()
     return html.escape(text, quote=False).replace("\n", "<br>\n").strip()
 
 
@@ -77,7 +84,7 @@ def _inner(element: etree._Element) -> str:
     for child in element:
         name = local(child)
         attributes = "".join(
-            f' {str(key).rpartition("}")[2]}="{html.escape(FILE_BASE.sub("", str(value)))}"'
+            f' {str(key).rpartition("}")[2]}="{html.escape(without_file_base(str(value)))}"'
             for key, value in child.attrib.items()
         )
         if name:
@@ -88,7 +95,7 @@ def _inner(element: etree._Element) -> str:
 
 
 def _file(element: etree._Element, name: str) -> str:
-    address = html.escape(FILE_BASE.sub("", attribute(element, "uri")))
+    address = html.escape(without_file_base(attribute(element, "uri")))
     label = html.escape(attribute(element, "label"))
     if not address:
         return ""

@@ -81,10 +81,9 @@ class _Reader:
 
     def records(self) -> Iterator[Entry | Question | Problem]:
         """What the file holds."""
-        for event, element in xml_stream.events(
+        for event, name, element in xml_stream.events(
             self.file.opener, self.file.label, _READ, "item"
         ):
-            name = local(element)
             if event == "start":
                 self._begins(name, element)
             elif name == "item":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Sequence
 
 from lxml import etree
 
@@ -29,6 +29,8 @@ class Scoring:
             for element in self.elements
             for condition in conditions.read(element, exact)
         ]
+        # each with the number of `not` around it
+        self.tests = [test for condition in self.conditions for test in condition.all_tests()]
         decvars = [
             found
             for element in self.elements
@@ -40,16 +42,11 @@ class Scoring:
         )
         self.declared = next((number(attribute(v, "maxvalue")) for v in decvars), None)
 
-    def tests(self) -> Iterator[tuple[ResponseTest, int]]:
-        """All tests, each with the number of `not` around it."""
-        for condition in self.conditions:
-            yield from condition.all_tests()
-
     @property
     def is_understood(self) -> bool:
         """Whether all tests are known and all scores are numbers."""
         return all(
-            test.name in _JOINED or test.name in _KNOWN for test, _n in self.tests()
+            test.name in _JOINED or test.name in _KNOWN for test, _n in self.tests
         ) and all(
             change.value is not None
             for condition in self.conditions
@@ -82,7 +79,7 @@ class Scoring:
         """What a response scores."""
         score = self.start
         for condition in self.conditions:
-            if not all([_holds(test, response) for test in condition.tests]):
+            if not _all_hold(condition.tests, response):
                 continue
             for change in condition.changes:
                 if change.is_of_score and change.value is not None:
@@ -92,12 +89,22 @@ class Scoring:
         return score
 
 
+def _all_hold(tests: Sequence[ResponseTest], response: Response) -> bool:
+    for test in tests:  # noqa: SIM110 (a generator takes twice as long, for each answer that is tried)
+        if not _holds(test, response):
+            return False
+    return True
+
+
 def _holds(test: ResponseTest, response: Response) -> bool:
-    if test.name == "or":
+    name = test.name
+    if name == "varequal" and test.is_exact:  # as most are
+        return test.wanted in response.get(test.ident, ())
+    if name == "or":
         return any([_holds(part, response) for part in test.parts])
-    if test.name in _JOINED:
-        return all([_holds(part, response) for part in test.parts]) == (test.name == "and")
-    return test.name == "other" or _is_given(test, response.get(test.ident, ()))
+    if name in _JOINED:
+        return _all_hold(test.parts, response) == (name == "and")
+    return name == "other" or _is_given(test, response.get(test.ident, ()))
 
 
 def _changed(score: float, action: str, value: float) -> float:

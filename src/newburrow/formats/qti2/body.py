@@ -6,7 +6,7 @@ import html
 
 from lxml import etree
 
-from newburrow.formats.qti1.material import FILE_BASE
+from newburrow.formats.qti1.material import without_file_base
 from newburrow.formats.xml_names import attribute, local, words
 from newburrow.markup.html_tags import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
@@ -52,7 +52,7 @@ def _element(element: etree._Element, gaps: bool) -> str:
     if name == "object":
         return _object(element)
     attributes = "".join(
-        f' {key}="{html.escape(FILE_BASE.sub("", str(value)))}"'
+        f' {key}="{html.escape(without_file_base(str(value)))}"'
         for full, value in element.attrib.items()
         if (key := str(full).rpartition("}")[2]) in _KEEP or name in ("math", "mi", "mo", "mn")
     )
@@ -62,7 +62,7 @@ def _element(element: etree._Element, gaps: bool) -> str:
 
 
 def _object(element: etree._Element) -> str:
-    address = html.escape(FILE_BASE.sub("", attribute(element, "data")))
+    address = html.escape(without_file_base(attribute(element, "data")))
     kind = attribute(element, "type")
     label = html.escape(words(element))
     if kind.startswith("image/"):
