@@ -36,7 +36,28 @@ CASES = {
 _SIGNS = st.text(alphabet='ab \n*#=|[]{}/\\~-<>&"_!.:(h1)\t', max_size=60)
 
 
+class _Names:
+    """A wiki in which every page is there."""
+
+    def link(self, target: str) -> str | None:
+        return target
+
+    def file(self, name: str) -> str:
+        return name
+
+
 class ToHtml(unittest.TestCase):
+    def test_headings_of_a_wiki_are_known_by_the_words_that_are_shown(self) -> None:
+        creole = plugins.get(plugins.MARKUPS, "creole")
+        for text, named in (
+            ("== [[https://a.example/x|Why]] & **how** ==", "why-how"),
+            ("== {{{a_b}}} ~**c ==", "a_b-c"),
+            ("== // ==", ""),
+        ):
+            heading = Fragment(creole.to_html(text, _Names())).select("h2")[0]
+            self.assertEqual(heading.attributes.get("id") or "", named, text)
+            self.assertNotIn("id", Fragment(creole.to_html(text)).select("h2")[0].attributes)
+
     def test_cases(self) -> None:
         for markup, cases in CASES.items():
             for text, html in cases:

@@ -4,6 +4,7 @@ from newburrow.core.problem import Problem, Severity
 from newburrow.model import Author, Body, Comment, Entry, Site, Term, Where
 from newburrow.store.content_store import BATCH, Store
 from newburrow.store.fill import fill
+from newburrow.store.new_store import NewStore
 from tests.helpers import FolderCase
 
 
@@ -30,6 +31,22 @@ class Filling(FolderCase):
         self.assertIsNone(store.get(Entry, "2"))
         self.assertEqual(store.meta("fingerprint"), "f")
         self.assertEqual(store.extras(), [("x", 1, "y")])
+
+    def test_a_large_record_is_read_once_and_anew_when_it_was_changed(self) -> None:
+        """As many pages can be below it; what takes very much is not held."""
+        path = self.folder / "store.sqlite"
+        with NewStore(path) as store:
+            for key, words in (("contents", 20_000), ("huge", 4_000_000), ("pear", 1)):
+                store.add(Entry(key=key, body=Body("word " * words)))
+            store.write_waiting()
+            held = store.get(Entry, "contents")
+            self.assertIs(store.get(Entry, "contents"), held)
+            for key in ("huge", "pear"):
+                self.assertIsNot(store.get(Entry, key), store.get(Entry, key))
+            store.change(Entry(key="contents", title="Changed", body=Body("word " * 20_000)))
+            changed = store.get(Entry, "contents")
+            assert changed is not None
+            self.assertEqual(changed.title, "Changed")
 
     def test_batches_meet_without_a_gap(self) -> None:
         store = self.filled(*(Entry(key=str(number)) for number in range(2 * BATCH + 1)))

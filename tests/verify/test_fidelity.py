@@ -20,6 +20,7 @@ class Links(unittest.TestCase):
             "<blockquote><p>http://a.example/<br>q</p></blockquote>",
             "<h2>On<br>www.b.example</h2><pre>http://c.example/</pre>",
             '<p><a href="http://a.example/">http://a.example/</a> or http://a.example/</p>',
+            '<p><a href="http://www.b.example">b</a> <a href="/x">x</a></p><h2>On www.b.example</h2>',
         ):
             written = plugins.get(plugins.MARKUPS, "markdown").from_html(text)
             self.assertEqual(

@@ -124,12 +124,20 @@ def _in_compressed(part: Part, kind: str, budget: Budget) -> Contents:
                 held.file.write(block)
         held.file.seek(0)
         start = held.file.read(512)
-    name = compressed.unpacked_name(part.name)
+    name = compressed.unpacked_name(part.name).rpartition("/")[2]
     inner = Part(name, size, part.label, lambda: cast(BinaryIO, HeldView(held)))
     if tars.is_tar(start):
         return _in_tar(inner, budget)
     budget.file(part.label)
     return Contents((inner,))
+
+
+def is_one_file(kind: str, name: str, contents: Contents) -> bool:
+    """Whether what an archive of this kind and name holds is one file, which was compressed by itself."""
+    if kind not in compressed.KINDS or len(contents.parts) != 1:
+        return False
+    own = compressed.unpacked_name(name).rpartition("/")[2]
+    return contents.parts[0].name == own and not contents.answers
 
 
 def _contents(part: Part, members: Iterable[ArchiveMember], budget: Budget) -> Contents:

@@ -8,6 +8,7 @@ import lzma
 from typing import BinaryIO, cast
 
 _MARKS = {"gzip": b"\x1f\x8b", "bzip2": b"BZh", "xz": b"\xfd7zXZ\0"}
+KINDS = tuple(_MARKS)
 _ENDINGS = ((".tgz", ".tar"), (".tbz2", ".tar"), (".txz", ".tar"), (".gz", ""), (".bz2", ""), (".xz", ""))  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from newburrow.markup.base import (
 from newburrow.markup.creole_inline import BARE_ADDRESS
 from newburrow.markup.creole_writer import ELEMENTS, to_creole
 
+_TAG = re.compile(r"<[^>]*>")
 _MOST_BRACES = 5000  # that are left open
 _MOST_LEVELS = 6  # of headings
 _RULE = re.compile(r"\s*-{4,}\s*")
@@ -101,16 +102,19 @@ class _ToHtml:
                 place += 1
             elif (heading := _heading(line)) and heading[1]:
                 level, words = heading
-                yield f"<h{level}{self._id(words)}>{self._inline(words)}</h{level}>\n"
+                shown = self._inline(words)
+                yield f"<h{level}{self._id(shown)}>{shown}</h{level}>\n"
                 place += 1
             else:
                 end = _end(lines, place)
                 yield self._block(lines[place:end])
                 place = end
 
-    def _id(self, words: str) -> str:
-        """The attribute by which links lead to a heading, in the text of a wiki."""
-        own = section_id(words) if self._names is not NO_NAMES else ""
+    def _id(self, shown: str) -> str:
+        """The attribute by which links lead to a heading, in the text of a wiki: made of the words in its HTML."""
+        if self._names is NO_NAMES:
+            return ""
+        own = section_id(html.unescape(_TAG.sub("", shown)))
         return f' id="{html.escape(own)}"' if own else ""
 
     def _block(self, lines: list[str]) -> str:

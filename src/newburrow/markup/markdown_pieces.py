@@ -11,12 +11,11 @@ from newburrow.markup.html import children
 from newburrow.markup.markdown_signs import (
     code_span,
     escaped,
-    fence,
     first_escaped,
     link_target,
     title_part,
 )
-from newburrow.markup.white_space import WHITE_SPACE, collapsed
+from newburrow.markup.white_space import WHITE_SPACE, collapsed, is_space
 
 PLAIN_BLOCKS = frozenset(
     ("p", "h1", "h2", "h3", "h4", "h5", "h6", "blockquote", "ul", "ol", "pre", "hr", "table")
@@ -65,7 +64,6 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
 EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
 _NAME = re.compile(r"[A-Za-z_:][A-Za-z0-9_.:-]*")  # of an attribute (CommonMark 6.6)
-_LANGUAGE = re.compile(r"(?:^|\s)lang(?:uage)?-(\S+)")
 
 
 def is_block(node: LexborNode) -> bool:
@@ -118,11 +116,6 @@ def task_box(node: LexborNode) -> str:
 _START = 100  # characters of a text by which its first sign is known
 
 
-def is_space(node: LexborNode) -> bool:
-    """Whether a node is text of white space alone."""
-    return bool(node.is_text_node) and not (node.text_content or "").strip(WHITE_SPACE)
-
-
 def first_sign(node: LexborNode) -> str:
     """The first character that a node becomes, as far as it matters to emphasis; empty for a text without any."""
     if not node.is_text_node:
@@ -172,27 +165,6 @@ def tightened(inner: str, nodes: list[LexborNode]) -> str:
             return f"{first}\n{other_blocks}"
         return inner
     return inner
-
-
-def code_block(node: LexborNode) -> str | None:
-    """A fenced code block (CommonMark 4.5); None where Markdown cannot express it."""
-    inner = [child for child in children(node) if not is_space(child) or child.tag != "-text"]
-    if len(inner) == 1 and inner[0].tag == "code":
-        holder = inner[0]
-    else:
-        holder = node
-    if any(not child.is_text_node for child in children(holder)) or node.attributes:
-        return None
-    name = holder.attributes.get("class") or ""
-    language = _LANGUAGE.search(name)
-    if holder is not node and (set(holder.attributes) - {"class"} or (name and not language)):
-        return None
-    text = text_of(holder)
-    if not text.endswith("\n") and holder is not node:
-        if not text:
-            return None
-        return fence(text + "\n", language[1] if language else "")
-    return fence(text if text.endswith("\n") else text + "\n", language[1] if language else "")
 
 
 def image(node: LexborNode) -> str:

@@ -12,18 +12,17 @@ from selectolax.lexbor import LexborNode
 
 from newburrow.markup.footnotes import Footnotes
 from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.markdown_code import code_block
 from newburrow.markup.markdown_pieces import (
     EMPTY,
     MARKS,
     alignment_of,
-    code_block,
     first_sign,
     image,
     inline_code,
     is_block,
     is_nothing,
     is_plain_code,
-    is_space,
     marks_around,
     nearest_id,
     start_tag,
@@ -38,7 +37,7 @@ from newburrow.markup.markdown_signs import (
     title_part,
 )
 from newburrow.markup.markdown_starts import begins_otherwise, escaped_start
-from newburrow.markup.white_space import collapsed
+from newburrow.markup.white_space import collapsed, is_space
 
 _DEEPEST = 60  # levels; what is nested deeper stays HTML
 
@@ -182,8 +181,8 @@ class _NodeWriter:
         if depth < _DEEPEST:
             if tag in ("ul", "ol"):
                 made = self._list(node, depth, marker)
-            elif tag == "pre":
-                made = code_block(node)
+            elif tag in ("pre", "div") and (code := code_block(node)):
+                made = code
             else:
                 try:
                     made = self._of_words(node, tag, depth)
@@ -197,9 +196,28 @@ class _NodeWriter:
         """A table, or a block without attributes."""
         if tag == "table":
             return self._table(node)
+        if tag in _BOXES and node.attributes:
+            return self._box(node, depth)
         if node.attributes:
             return None
         return self._simple(node, tag, depth)
+
+    def _box(self, node: LexborNode, depth: int) -> str | None:
+        """A box of blocks: its tags in lines of their own, Markdown between them (CommonMark 4.6, condition 6).
+
+        None for one that holds words of its own, for one within an item, which a blank line would change, and for
+        one in which nothing can be said in Markdown.
+        """
+        nodes = [child for child in children(node) if not is_space(child)]
+        start = start_tag(node)
+        while nodes and _is_mark_of_place(nodes[0]):
+            start += nodes.pop(0).html or ""
+        if nearest_id(node, "li") or not all(map(_is_block_or_comment, nodes)):
+            return None
+        inner = self.blocks(nodes, depth + 1)
+        if not inner or all(block.startswith("<") for block in inner.split("\n\n")):
+            return None
+        return f"{start}\n\n{inner}\n\n</{node.tag}>"
 
     def _simple(self, node: LexborNode, tag: str, depth: int) -> str | None:
         """A block without attributes that Markdown has; None for any other."""
@@ -401,6 +419,15 @@ class _NodeWriter:
         return f"{start_tag(node)}{inner}</{tag}>"
 
 
+def _is_mark_of_place(node: LexborNode) -> bool:
+    """Whether an element is nothing but a name that links lead to."""
+    return node.tag in ("a", "span") and node.child is None
+
+
+def _is_block_or_comment(node: LexborNode) -> bool:
+    return is_block(node) or node.tag == "-comment"
+
+
 def _is_read(tag: str) -> bool:
     return tag[:1] not in ("", "-") or tag == "-comment"
 
@@ -419,6 +446,7 @@ def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
 
 
 _NO_LINKS = ("a", "code", "samp", "kbd", "tt")  # in which no address is a link of its own
+_BOXES = frozenset(("div", "section", "article", "aside", "main", "header", "footer", "nav"))
 _EMBEDDED = ("iframe", "video", "audio", "object", "embed", "canvas")
 _NOT_READ = (
     "script",

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from selectolax.lexbor import LexborNode
+
 WHITE_SPACE = " \t\n\r\f"
 
 _RUN = re.compile(rf"[{WHITE_SPACE}]+")
@@ -16,3 +18,8 @@ def collapsed(text: str) -> str:
     if any(map(text.__contains__, _ODD)):
         return _RUN.sub(" ", text)
     return text
+
+
+def is_space(node: LexborNode) -> bool:
+    """Whether a node is text of white space alone."""
+    return bool(node.is_text_node) and not (node.text_content or "").strip(WHITE_SPACE)

@@ -25,7 +25,7 @@ from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
 from newburrow.store.new_store import CannotSplit
 
-_READERS = "6"  # increase it when the readers give different records for the same export
+_READERS = "7"  # increase it when the readers give different records for the same export
 
 
 def fingerprint(exports: Sequence[Export]) -> str:

@@ -13,7 +13,7 @@ from collections import Counter
 from collections.abc import Iterator
 from functools import lru_cache
 from pathlib import Path
-from typing import Self, TypeVar
+from typing import Self, TypeVar, cast
 
 import msgspec
 from msgspec import Struct
@@ -22,6 +22,7 @@ from newburrow.core import url
 from newburrow.core.problem import Problem
 from newburrow.model import Comment, Entry, Media, Question, Record, Revision, Site
 from newburrow.model.record_types import sql_table, type_in
+from newburrow.store.large_records import LargeRecords
 from newburrow.store.page_names import PageNames
 
 R = TypeVar("R", bound=Record)
@@ -55,6 +56,7 @@ class Store:
         self.path = path
         self.db = sqlite3.connect(path, isolation_level=None)
         self.page_names = PageNames(self)
+        self._large = LargeRecords()
 
     def __enter__(self) -> Self:
         return self
@@ -102,10 +104,16 @@ class Store:
 
     def get(self, kind: type[R], key: str) -> R | None:
         """One record by its key."""
+        if found := self._large.get(kind, key):
+            return cast(R, found)
         row = self.db.execute(
             f"SELECT data FROM {sql_table(kind)} WHERE key = ?", (key,)
         ).fetchone()
-        return decoder(kind).decode(row[0]) if row else None
+        if row is None:
+            return None
+        record: R = decoder(kind).decode(row[0])
+        self._large.hold(record, len(row[0]))
+        return record
 
     def number_of(self, record: Record) -> int:
         """The number of a record of the store, in the order read."""

@@ -321,6 +321,7 @@ class NewStore(Store):
         if isinstance(record, Entry) and (before := self.get(Entry, record.key)):
             self._use(before, -1)
             self._use(record)
+        self._large.clear()
         kind = type(record)
         columns = "".join(f", {column} = ?" for column in type_of(kind).columns)
         statement = f"UPDATE {sql_table(kind)} SET data = ?{columns} WHERE key = ?"
@@ -330,6 +331,7 @@ class NewStore(Store):
     def fold(self, record: Record, why: str, differs: bool) -> None:
         """Remove a record that was merged into another."""
         self._use(record, -1)
+        self._large.clear()
         table = sql_table(type(record))
         self.db.execute(f"DELETE FROM {table} WHERE key = ?", (record.key,))
         self._double(table_of(type(record)), record, differs, why)

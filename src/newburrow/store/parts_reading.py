@@ -5,12 +5,15 @@ The files are parts of their own, such as pages, or those that a manifest descri
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Sequence
+from itertools import accumulate
 from pathlib import Path
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from newburrow.core import plugins
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.core.progress import Listener, nobody
 from newburrow.core.workers import Pool
@@ -26,7 +29,7 @@ from newburrow.store.new_store import CannotSplit, NewStore, PartialStore
 
 _FEW = 20  # dialects that one export can have
 MANY = 3000  # parts for which starting another process pays
-LARGE = 5_000_000  # bytes of text that a manifest describes, likewise
+LARGE = 5_000_000  # bytes of pages, or of text that a manifest describes, likewise
 _TEXTS = (".xml", ".html", ".htm", ".xhtml")
 
 
@@ -59,13 +62,13 @@ def find(
 ) -> ManyParts | None:
     """How to read one source in two halves; None if one process reads it all.
 
-    A source is split if it has many parts, or a manifest that describes a certain number of bytes; all of them in
+    A source is split if it has many parts, or pages or a manifest with a certain number of bytes; all of them in
     UTF-8 and none in an archive within it.
     """
     if len(exports) != 1 or jobs < 2:
         return None
     export = exports[0]
-    if len(export.pieces) < many and _described(export) < large:
+    if len(export.pieces) < many and _bytes(export) < large:
         return None
     own = {part.name for part in export.source.parts}
     simple = all(
@@ -95,9 +98,12 @@ def find(
     )
 
 
-def _described(export: Export) -> int:
-    """The bytes of text that the one manifest of an export describes; 0 where it has none, or several."""
-    if len(export.pieces) != 1 or not export_records.is_manifest(export.pieces[0]):
+def _bytes(export: Export) -> int:
+    """The bytes of files with an entry each, or of the text that the one manifest of an export describes; else 0."""
+    pieces = export.pieces
+    if all(plugins.get(plugins.FORMATS, piece.format).is_tree for piece in pieces):
+        return sum(piece.part.size for piece in pieces) if len(pieces) > 1 else 0
+    if len(pieces) != 1 or not export_records.is_manifest(pieces[0]):
         return 0
     return sum(
         part.size for name, part in export.files.items() if name.lower().endswith(_TEXTS)
@@ -105,12 +111,14 @@ def _described(export: Export) -> int:
 
 
 def _halves(export: Export) -> tuple[Sequence[Piece], Sequence[Piece]]:
-    """The pieces of an export in two halves; one that is a manifest is in both, with half of its files."""
+    """The pieces of an export in two halves by bytes; one that is a manifest is in both, with half of its files."""
     if len(export.pieces) == 1:
         whole = export.pieces[0]
         first, second = HALVES
         return [replace(whole, share=first)], [replace(whole, share=second)]
-    middle = len(export.pieces) // 2
+    sizes = list(accumulate(max(piece.part.size, 1) for piece in export.pieces))
+    middle = bisect_left(sizes, sizes[-1] / 2) + 1
+    middle = min(middle, len(sizes) - 1)
     return export.pieces[:middle], export.pieces[middle:]
 
 

@@ -63,24 +63,18 @@ def compare(before: BodyFacts, after: BodyFacts) -> Fidelity:
     aspects = {}
     for aspect in ASPECTS:
         old, new = before.of(aspect), after.of(aspect)
-        if aspect == LINKS and before.bare:
-            new = _as_read(old, new, before.bare)
         if old or new:
             same = shared(old, new)
-            aspects[aspect] = Kept(len(old), same, len(new) - same)
+            added = len(new) - same
+            if aspect == LINKS and added and before.bare:
+                added = max(0, added - _made_of_words(old, new, before.bare))
+            aspects[aspect] = Kept(len(old), same, added)
     return Fidelity(aspects)
 
 
-def _as_read(old: list[str], new: list[str], bare: list[str]) -> list[str]:
-    """The new links without those that the host made of addresses in the text."""
-    made = (Counter(new) - Counter(old)) & Counter(bare)
-    kept = []
-    for address in new:
-        if made[address]:
-            made[address] -= 1
-        else:
-            kept.append(address)
-    return kept
+def _made_of_words(old: list[str], new: list[str], bare: list[str]) -> int:
+    """How many of the new links the host made of addresses in the text."""
+    return ((Counter(new) - Counter(old)) & Counter(bare)).total()
 
 
 def shared(old: Sequence[str], new: Sequence[str]) -> int:

@@ -272,3 +272,29 @@ class Manuals(FolderCase):
             "Only HTML pages have a layout",
             self.refused("survey", "man", "--dialect", "d.toml"),
         )
+
+    def test_headings_that_link_to_the_contents(self) -> None:
+        """The contents are layout: what leads to them would lead nowhere. What else a heading links to stays."""
+        contents = '<nav id="contents"><ul><li><a href="#why" id="toc1">Why</a></li></ul></nav>'
+        body = (
+            f'<main><h1>Trees</h1>{contents}<section id="why"><h2><a class="back" href="#toc1">Why</a><a href="#why">¶</a></h2>'
+            '<p>So.</p><h2><a href="#why">Again</a></h2><h2><a href="#toc1" id="how">How</a></h2><p><a href="#how">it</a></p></section></main>'
+        )
+        self.page("trees.html", "Trees", body)
+        self.page(
+            "index.html",
+            "Front",
+            '<main><h1>Front</h1><p><a href="trees.html#why">t</a></p></main>',
+        )
+        self.run_ok(
+            "move", "man", "--site", "https://m.example/", "--to", "tarnwiki", "--out", "m"
+        )
+        text = (
+            (self.folder / "m/new/pages/Trees.creole")
+            .read_text("utf-8")
+            .partition("---\n\n")[2]
+        )
+        self.assertEqual(
+            text, "== Why ==\n\nSo.\n\n== [[#why|Again]] ==\n\n== How ==\n\n[[#how|it]]\n"
+        )
+        self.assertIn("Differences: 0 explained, 0 not", self.run_ok("verify", "m"))

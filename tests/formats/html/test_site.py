@@ -1,5 +1,6 @@
 """A site saved as HTML pages, read by the real program: tree, menu, layout, titles, links, comments there and back."""
 
+import gzip
 import json
 
 from tests.helpers import FolderCase, rows
@@ -50,6 +51,41 @@ class Pages(FolderCase):
         }
         self.assertEqual(fates.pop("Pear"), "left-out")
         self.assertEqual(set(fates.values()), {"moved"})
+
+    def test_compressed_pages_stand_where_servers_show_them(self) -> None:
+        """A copy of a page that is there too is left out; another version of it is kept; a sitemap is used."""
+        self.site()
+        pages = {name: (self.folder / "guide" / name).read_bytes() for name in PAGES}
+        (self.folder / "guide/trees/deep/er/root.html").unlink()
+        self.write(
+            "guide/trees/deep/er/root.html.gz", gzip.compress(pages["trees/deep/er/root.html"])
+        )
+        self.write("guide/trees/pear.html.gz", gzip.compress(pages["trees/pear.html"]))
+        self.write(
+            "guide/index.html.gz",
+            gzip.compress(pages["index.html"].replace(b"Welcome", b"Hello")),
+        )
+        sitemap = (
+            '<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://g.example/trees/deep/er/root.html</loc>'
+            "<lastmod>2019-05-06</lastmod></url></urlset>"
+        )
+        self.write("guide/sitemap.xml.gz", gzip.compress(sitemap.encode()))
+        self.run_ok(
+            "move", "guide", "--site", "https://g.example/", "--to", "plainleaf", "--out", "m"
+        )
+        ledger = {row["title"]: row for row in rows(self.folder / "m/ledger.csv")}
+        self.assertEqual(
+            ledger["Root"]["old_address"], "https://g.example/trees/deep/er/root.html"
+        )
+        copy = ledger["trees/pear.html.gz/pear.html"]
+        self.assertEqual(
+            (copy["fate"], copy["reason"]),
+            ("left-out", "is a compressed copy of trees/pear.html"),
+        )
+        self.assertEqual(ledger["Hello"]["fate"], "moved")
+        self.assertIn("is a sitemap of the old site", ledger["sitemap.xml.gz"]["reason"])
+        text = next((self.folder / "m/new/texts").rglob("root.md")).read_text("utf-8")
+        self.assertIn("updated: '2019-05-06", text)
 
     def test_pages_that_state_a_place_on_a_disk(self) -> None:
         for name, (title, up, body) in PAGES.items():

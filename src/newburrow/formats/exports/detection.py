@@ -65,6 +65,7 @@ def examine(
             raise error
     if chosen is None:
         refuse_saved_page(source, found.pieces)
+    found.place_unpacked()
     found.open_media_archives()
     _more_pieces(found.pieces, found.files)
     found.leave_out_layout()

@@ -26,6 +26,7 @@ _TOO_MUCH = ("zip-bomb", "many-files")
 _MOST_GIVEN_UP = 8  # archives that are kept as files because they cost too much; with more the source is refused
 
 
+_BLOCK = 1 << 18
 _XML = (".xml", ".rss", ".atom", ".rdf")
 
 
@@ -35,6 +36,7 @@ class _Archive(Struct, frozen=True):
     part: Part
     inner: tuple[Part, ...]
     left_out: tuple[LeftOut, ...]
+    is_compressed: bool  # whether it is one file that was compressed by itself
     answers: tuple[WebAnswer, ...] = ()  # of a web archive
 
 
@@ -110,7 +112,10 @@ class SortedParts:
             for file in contents.left_out
         )
         del self.files[part.name]
-        self._archives[part.name] = _Archive(part, inner, left_out, contents.answers)
+        is_compressed = archives.is_one_file(kind, part.name, contents)
+        self._archives[part.name] = _Archive(
+            part, inner, left_out, is_compressed, contents.answers
+        )
         for inner_part in inner:
             self.add(inner_part, depth)
 
@@ -190,6 +195,35 @@ class SortedParts:
                 self.files[name] = self._archives[name].part
         self.files = dict(sorted(self.files.items()))
 
+    def place_unpacked(self) -> None:
+        """Let what is in a compressed file stand in its place, since servers show `pear.html.gz` as `pear.html`.
+
+        A compressed copy of a file that is there too is left out.
+        """
+        unpacked = {file.name for archive in self._compressed() for file in archive.inner}
+        parts = {piece.part.name: piece.part for piece in self.pieces} | self.files
+        pieces = []
+        for piece in self.pieces:
+            part = piece.part
+            if part.name not in unpacked:
+                pieces.append(piece)
+                continue
+            packed, _slash, last = part.name.rpartition("/")
+            folder, slash, _last = packed.rpartition("/")
+            place = f"{folder}{slash}{last}"
+            if place not in parts:
+                parts[place] = replace(part, name=place)
+                pieces.append(replace(piece, part=parts[place]))
+            elif _is_copy(part, parts[place]):
+                reason = f"is a compressed copy of {place}"
+                self.left_out.append(LeftOut(part.name, part.label, reason))
+            else:
+                pieces.append(piece)
+        self.pieces = pieces
+
+    def _compressed(self) -> list[_Archive]:
+        return [archive for archive in self._archives.values() if archive.is_compressed]
+
     def open_media_archives(self) -> None:
         """Take apart the archives beside the content that hold its pictures and the like."""
         folders = {_folder(piece.part.name) for piece in self.pieces} | {""}
@@ -207,10 +241,12 @@ class SortedParts:
         ):
             return []
         found = []
+        unpacked = {archive.part.name: archive.inner[0] for archive in self._compressed()}
         for name, part in list(self.files.items()):
-            kind = self._kind_of_index(part)
+            kind = self._kind_of_index(unpacked.get(name, part))
             if kind:
-                found.append(self.files.pop(name))
+                found.append(unpacked.get(name, part))
+                del self.files[name]
                 reason = (
                     f"is a {kind} of the old site: dates and people of pages were taken from it"
                 )
@@ -273,6 +309,15 @@ class SortedParts:
 
 def _folder(name: str) -> str:
     return name.rpartition("/")[0]
+
+
+def _is_copy(part: Part, other: Part) -> bool:
+    """Whether two files have the same bytes."""
+    with part.open() as stream, other.open() as other_stream:
+        while block := stream.read(_BLOCK):
+            if block != other_stream.read(_BLOCK):
+                return False
+        return not other_stream.read(1)
 
 
 def _is_media(parts: Sequence[Part]) -> bool:

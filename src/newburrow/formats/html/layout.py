@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 from collections.abc import Iterator
+from urllib.parse import unquote
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -32,6 +33,7 @@ _AROUND = (
 _NEVER = "script:not([type^='math']),style,noscript,link,meta,template"
 _DEEPEST_BOX = 20
 _IN_HEADINGS = ",".join(f"{tag} a[href^='#']" for tag in HEADINGS)
+_PLACES = "[id],a[name]"
 _SELF_LINKS = ("¶", "#", "§", "🔗")
 
 
@@ -49,9 +51,7 @@ def body(document: Document, content: LexborNode | None, titles: list[str]) -> s
     _remove(copy, ",".join(filter(None, (_NEVER, *around, document.layout))))
     if not stated:
         navigation.take_out(copy, document, titles)
-    for link in copy.css(_IN_HEADINGS):
-        if text_of(link) in _SELF_LINKS:
-            _take_out_self_link(link)
+    _settle_headings(copy, document)
     _without_title(copy, titles)
     text = (copy.html or "").strip() if copy.root is not None else ""
     return _unwrapped(text)
@@ -67,6 +67,27 @@ def without(text: str, css: str) -> str:
 def _remove(parsed: LexborHTMLParser, css: str) -> None:
     for node in parsed.css(css):
         node.decompose()
+
+
+def _settle_headings(copy: LexborHTMLParser, document: Document) -> None:
+    """Remove signs that link a heading to itself, and links to what went with the layout, such as its contents."""
+    links = copy.css(_IN_HEADINGS)
+    if not links:
+        return
+    gone = _places(document.all(_PLACES)) - _places(copy.css(_PLACES))
+    for link in links:
+        if text_of(link) in _SELF_LINKS:
+            _take_out_self_link(link)
+        elif unquote((link.attributes.get("href") or "")[1:]) in gone:
+            del link.attrs["href"]
+            if not _places([link]):
+                link.unwrap()
+
+
+def _places(nodes: list[LexborNode]) -> set[str]:
+    """The names by which links know elements."""
+    found = {node.attributes.get(name) for node in nodes for name in ("id", "name")}
+    return {name for name in found if name}
 
 
 def _take_out_self_link(link: LexborNode) -> None:
