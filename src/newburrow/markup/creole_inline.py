@@ -217,9 +217,16 @@ def _shown(nodes: list[LexborNode], inside: str) -> Iterator[LexborNode]:
 
 
 def _link(node: LexborNode, target: str, inside: str) -> str:
-    words = inline(children(node), inside + "[").strip()
+    whole = inline(children(node), inside + "[")
+    words = whole.strip()
     if not words:
-        return ""
+        return whole
+    # the space around its words stays between them and those beside the link
+    before, after = whole[: len(whole) - len(whole.lstrip())], whole[len(whole.rstrip()) :]
+    return f"{before}{_linked(node, target, words)}{after}"
+
+
+def _linked(node: LexborNode, target: str, words: str) -> str:
     if words.endswith("]") and not _is_escaped(words):
         words = f"{words[:-1]}~]"
     name = node.attributes.get(PAGE_NAME) or ""

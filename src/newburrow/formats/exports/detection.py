@@ -60,7 +60,7 @@ def examine(
     if not found.pieces:
         if found.refused:
             raise BurrowError(found.refused[0][1])
-        error = nothing_read(source.path, source.parts, chosen)
+        error = nothing_read(source, chosen)
         if needed or error.problem.code != "no-export":
             raise error
     if chosen is None:

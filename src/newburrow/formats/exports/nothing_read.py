@@ -32,12 +32,15 @@ _LONGEST_TITLE = 80  # characters of a title that are shown
 _LOOKED_THROUGH = 1000  # files; with more, those that would need a dialect are not named
 
 
-def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> BurrowError:
-    """The error for a source at `path` of which no reader knows any part.
+def nothing_read(source: Source, chosen: Dialect | None) -> BurrowError:
+    """The error for a source of which no reader knows any part.
 
     `chosen` is the dialect that was asked for, if any. The error says that an XML file is not well-formed,
     that the chosen dialect is for something else, that a dialect is needed, or what can be read.
     """
+    path, parts = source.path, source.parts
+    if not parts:
+        return _no_files(source)
     formats = [plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS)]
     heads = [head_of(part) for part in parts[:_LOOKED_THROUGH]]
     broken = next(
@@ -75,6 +78,20 @@ def nothing_read(path: Path, parts: Sequence[Part], chosen: Dialect | None) -> B
         f"{finding} that New Burrow can read ({', '.join(format_.title for format_ in formats if format_.reads)}).",
         "Hand in the file, folder or zip that the old host's export gave you.",
         Where(str(path)),
+    )
+
+
+def _no_files(source: Source) -> BurrowError:
+    finding = "It is empty."
+    if source.left_out:
+        first, others = source.left_out[0], len(source.left_out) - 1
+        finding = f"It holds no file that can be read: {first.name} {first.reason}"
+        finding += f", and {others:,} more are left out." if others else "."
+    return refusal(
+        "no-export",
+        finding,
+        "Hand in the file, folder or zip that the old host's export gave you.",
+        Where(str(source.path)),
     )
 
 

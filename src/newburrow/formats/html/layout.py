@@ -34,6 +34,7 @@ _NEVER = "script:not([type^='math']),style,noscript,link,meta,template"
 _DEEPEST_BOX = 20
 _IN_HEADINGS = ",".join(f"{tag} a[href^='#']" for tag in HEADINGS)
 _PLACES = "[id],a[name]"
+_LONGEST_SIGN = 2  # characters
 _SELF_LINKS = ("¶", "#", "§", "🔗")
 
 
@@ -76,12 +77,20 @@ def _settle_headings(copy: LexborHTMLParser, document: Document) -> None:
         return
     gone = _places(document.all(_PLACES)) - _places(copy.css(_PLACES))
     for link in links:
-        if text_of(link) in _SELF_LINKS:
+        if _is_sign(link):
             _take_out_self_link(link)
         elif unquote((link.attributes.get("href") or "")[1:]) in gone:
             del link.attrs["href"]
             if not _places([link]):
                 link.unwrap()
+
+
+def _is_sign(link: LexborNode) -> bool:
+    """Whether a link shows no words but a sign, such as `¶`, `#` or `◆`."""
+    words = text_of(link)
+    if len(words) > _LONGEST_SIGN or any(map(str.isalnum, words)):
+        return False
+    return bool(words) or link.css_first("img") is None
 
 
 def _places(nodes: list[LexborNode]) -> set[str]:
