@@ -66,7 +66,7 @@ MUTATIONS = (
     (BODY, '<iframe src="https://video.example/embed/7"></iframe>', "embed"), (BODY, "<blink>x</blink>", "element"),
     (BODY, '[signup day="1"]', "macro"), (BODY, "[unknown-thing of='7']", "macro-like"),
     (BODY, "<div>" * 600 + "x" + "</div>" * 600, "too-deep"),
-    (BODY, '<a href="data:text/html,x">x</a>', "script"), (BODY, '<p zzz="1">x</p>', "attribute"),
+    (BODY, '<a href="data:text/html,x">x</a>', "script-link"), (BODY, '<p onclick="x()">x</p>', "script-handler"), (BODY, '<p zzz="1">x</p>', "attribute"),
     (IN_ITEM, IN_ITEM + "<rp:lead>77</rp:lead>", "missing-lead"),
     (IN_ITEM, IN_ITEM + '<enclosure url="/none.mp3" type="audio/mpeg" length="1"/>', "missing-file"),
     # what belongs to what

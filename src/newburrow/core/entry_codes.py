@@ -299,6 +299,24 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "A script, a style or a template was removed from a body.",
         "Nothing, unless the page needs what it did.",
     ),
+    "script-handler": (
+        "note",
+        "A script in an attribute was removed from a body.",
+        "Nothing, unless the page needs what it did.",
+        "A script in an attribute ({name}) was removed.",
+    ),
+    "script-link": (
+        "note",
+        "A link that runs a script was removed from a body; its words stay.",
+        "Nothing, unless the page needs what it did.",
+        "A link that runs a script was removed; its words stay.",
+    ),
+    "link-without-words": (
+        "note",
+        "A link that shows no words, such as an icon of the layout, has no place in the new host's markup.",
+        "Nothing, unless readers need it: then add a link with words.",
+        "Links that show no words were left out ({number}): the new host's markup has no place for them.",
+    ),
     "element": (
         "note",
         "The new host does not accept an element; its words stay.",

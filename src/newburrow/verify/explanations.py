@@ -46,6 +46,8 @@ _EXPLAINED: Mapping[str, tuple[str, ...]] = {
     "embed": (EMBEDS, LINKS, WORDS),
     "attribute": (LINKS, PICTURES, EMBEDS),
     "attributes-cut": (LINKS, PICTURES, EMBEDS),
+    "script-link": (LINKS,),
+    "link-without-words": (LINKS,),
     "picture-out": (PICTURES, LINKS, WORDS),
     "missing-picture": (PICTURES, LINKS, WORDS),
     "missing-file": (LINKS, PICTURES),
@@ -70,9 +72,10 @@ class Explanations:
 
     def why(self, aspect: str, before: BodyFacts, after: BodyFacts) -> str:
         """Why an aspect is not as it was; empty where nothing says so."""
-        for code, message in self._codes.items():
-            if aspect in _EXPLAINED.get(code, ()):
-                return f"{code}: {message}"
+        found = [code for code in self._codes if aspect in _EXPLAINED.get(code, ())]
+        if found:
+            code = min(found, key=lambda code: len(_EXPLAINED[code]))  # the one that says most
+            return f"{code}: {self._codes[code]}"
         old, new = before.of(aspect), after.of(aspect)
         if self._is_lead(aspect, old, new):
             return "the lead picture stands where the new host shows it"

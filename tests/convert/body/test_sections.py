@@ -58,7 +58,9 @@ class Structure(MoveCase):
         self.converted(
             Entry(key="1", slug="a", permalink=SITE + "a/", body=Body(body)),
         )
-        return [code for code in self.codes() if code == "structure-changed"]
+        return [
+            code for code in self.codes() if code in ("structure-changed", "link-without-words")
+        ]
 
     def test_what_the_markup_cannot_say_is_told(self) -> None:
         split = "<ul><li>one<pre>code</pre></li><li>two</li></ul>"
@@ -66,6 +68,13 @@ class Structure(MoveCase):
         self.assertEqual(self.codes_of("<ul><li>one</li><li>two</li></ul><pre>x</pre>"), [])
         self.codes_of(split)
         self.assertIn("lists: 1 before, 2 now", self.said_of("structure-changed")[0])
+
+    def test_links_without_words_are_told(self) -> None:
+        empty = '<p><a href="https://x.example/1"><b> </b></a><a href="https://x.example/2">w</a><a name="n"></a></p>'
+        self.assertEqual(self.codes_of(empty), ["link-without-words"])
+        self.assertIn("(1)", self.said_of("link-without-words")[0])
+        self.assertEqual(self.codes_of(empty.replace("<b> </b>", "z")), [])
+        self.assertEqual(self.codes_of('<h2>a<a href="#a"></a></h2>'), [])
 
 
 class FromIdsOfTheHost(MoveCase):

@@ -123,7 +123,7 @@ class Page:
         for node in self.fragment.elements():
             for name in [name for name in node.attributes if name.startswith("on")]:
                 del node.attrs[name]
-                self.say("script", message=f"A script in an attribute ({name}) was removed.")
+                self.say("script-handler", name=name)
 
     def _present(self, tags: Iterable[str]) -> list[str]:
         """Those of these elements that the text can hold."""
@@ -135,7 +135,7 @@ class Page:
             return value
         link = self.follow(value, self.base)
         if link.leads is LinkTarget.UNSAFE:
-            self.say("script", message="A link that runs a script was removed; its words stay.")
+            self.say("script-link")
             return None
         if "#" in link.address and not self.context.markup.keeps_ids:
             link = self._to_section(link)

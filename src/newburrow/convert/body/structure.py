@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections import Counter
 
+from newburrow.markup.html import Fragment
+
 _TAG = re.compile(r"<(h[1-6]|ul|ol|dl|li|dt|dd|table|tr|td|th|pre|blockquote)\b")
 # What is counted for a person, by its elements.
 _NAMES = {
@@ -32,3 +34,18 @@ def changes(before: str, after: str) -> str:
         if was != now:
             said.append(f"{name}: {was:,} before, {now:,} now")
     return "; ".join(said) or "levels of headings, or kinds of lists"
+
+
+def wordless_links(before: str, after: str) -> list[str]:
+    """The addresses of links without words or a picture in one HTML text, if another has fewer links.
+
+    Those to a place on the same page are not among them: they mark headings.
+    """
+    if before.count("<a ") <= after.count("<a "):
+        return []
+    return [
+        address
+        for node in Fragment.of_any(before).select("a[href]")
+        if not (node.text() or "").strip() and node.css_first("img") is None
+        if not (address := node.attributes.get("href") or "").startswith("#")
+    ]

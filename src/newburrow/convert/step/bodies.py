@@ -162,9 +162,13 @@ def _written(text: str, markup: WritableMarkup, context: Context, say: Say) -> B
         text = flattened(text, DEEPEST_WRITTEN)
     made = markup.from_html(text, context.new_pages.name_at)
     if not markup.keeps_ids and text.strip():  # the markup cannot fall back on HTML
-        changes = structure.changes(text, markup.to_html(made))
+        shown = markup.to_html(made)
+        changes = structure.changes(text, shown)
         if changes:
             say("structure-changed", detail=changes)
+        wordless = structure.wordless_links(text, shown)
+        if wordless:
+            say("link-without-words", number=f"{len(wordless):,}", detail=", ".join(wordless))
     return Body(made, markup.name)
 
 
