@@ -43,17 +43,25 @@ CASES = (
     ("<p><code>a  b</code> <code>x}</code></p>", "{{{a b}}} x}"),
     ("<ul><li><p>one</p><p>two</p></li></ul>", "* one\\\\two"),
     ("<blockquote><p>said</p></blockquote>", "said"),
+    (
+        "<p>at https://a.example/<i>pear</i> or https://a.example/ <i>pear</i></p>",
+        "at https:~/~/a.example~///pear// or ~https://a.example/ //pear//",
+    ),
     ("<p>{<code>x</code>} ~{<code>y</code></p>", "~{##x##} ~~~{##y##"),
 )
 
 
-_SIGNS = st.text(alphabet="{}[]~|*/#,_^ax ", max_size=4)
+_SIGNS = st.text(alphabet="{}[]~|*/#,_^ax ", max_size=4) | st.sampled_from(
+    ("https://a.example/", "(http://a.example/b_c", "ftp://a.example/,")
+)
 _AROUND = (
     "X",
     "<code>X</code>",
     "<b>X</b>",
     "<i>X</i>",
     "<sub>X</sub>",
+    "<u>X</u>",
+    "<code>a<i>X</i></code>",
     '<a href="/x">X</a>',
     '<img src="/a.png" alt="X">',
 )

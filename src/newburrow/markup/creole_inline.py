@@ -66,32 +66,47 @@ BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*
 _SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
 # One of these is in every one of them; a set of characters is found many times as fast.
 _ANY_SIGN = re.compile(r"[~*/\\\[\]{}#^,_]")
-_ENDS_IN_ADDRESS = re.compile(BARE_ADDRESS + r"\Z")
+# Stands behind an address that a text shows until it is known what follows (`with_addresses`).
+_BEHIND = "\ue000"
+# Such an address, and what would be taken for a part of it.
+_ADDRESS = re.compile(
+    rf"~((?:https?|ftp)://[^{_BEHIND}]*){_BEHIND}(?=([^\s<>\"'\\^|{{}}\[\]]*))"
+)
+_PART_OF_ADDRESS = ("~", "//", "__", ",,")
 _BETWEEN_BRACES = re.compile(r"(?<=[{}])(?=[{}])")
 _DOUBLED = "*/#^,_\\[{]}"  # signs of which two are markup
 _NOWIKI = re.compile(r"\{\{\{(.*?)\}\}\}", re.DOTALL)
-_BAR = re.compile(r"~(?:https?|ftp)://\S*|\|")
 
 
 def escaped(words: str) -> str:
     """Words in which no sign is taken for markup."""
     if not _ANY_SIGN.search(words):
         return words
-    return _SIGNS.sub(lambda found: _tilded(found[0]), words)
+    return _SIGNS.sub(lambda found: _tilded(found[0]), words.replace(_BEHIND, ""))
+
+
+def with_addresses(made: str) -> str:
+    """A text that was written, with the addresses in it that are no links.
+
+    One is marked as a whole; where a mark or a marked sign follows, which would be taken for a part of it, each of its
+    signs is.
+    """
+    if _BEHIND not in made:
+        return made
+
+    def settled(found: re.Match[str]) -> str:
+        if any(sign in found[2] for sign in _PART_OF_ADDRESS):
+            return _ANY_SIGN.sub(r"~\g<0>", found[1])
+        return f"~{found[1]}"
+
+    return _ADDRESS.sub(settled, made)
 
 
 def _tilded(sign: str) -> str:
     """A sign that means itself; of a pair each half is marked, lest one of three make a pair with the next."""
-    if sign == "~" or sign[0].isalpha():
-        return "~" + sign
+    if sign[0].isalpha():
+        return f"~{sign}{_BEHIND}"
     return "".join(f"~{letter}" for letter in sign)
-
-
-def _barred(found: re.Match[str]) -> str:
-    """A bar within a cell, which it must not end."""
-    if found[0] == "|":
-        return "~|"
-    return found[0].replace("|", "%7C")
 
 
 def one_line(nodes: list[LexborNode], bar: bool = False) -> str:
@@ -122,7 +137,7 @@ def _code(words: str, bar: bool = False) -> str:
     if "}}}" in flat or flat.endswith("}") or not flat.strip():
         words = escaped(flat)
         if bar:
-            return _BAR.sub(_barred, words)
+            return words.replace("|", "~|")
         return words
     return "{{{" + flat + "}}}"
 
@@ -178,7 +193,7 @@ def _behind_brace(piece: str, inside: str) -> str:
     if code:
         words = escaped(code[1])
         if "|" in inside:
-            words = _BAR.sub(_barred, words)
+            words = words.replace("|", "~|")
         return _marked(words, _MONOSPACE) + piece[code.end() :]
     return f" {piece}"
 
@@ -187,7 +202,7 @@ def _piece(node: LexborNode, tag: str, inside: str) -> str:
     if tag == "-text":
         words = escaped(collapsed(node.text_content or ""))
         if "|" in inside:
-            return _BAR.sub(_barred, words)
+            return words.replace("|", "~|")
         return words
     if tag == "br":
         return "\\\\"
@@ -248,8 +263,8 @@ def _code_piece(node: LexborNode, inside: str) -> str:
 def _marked(words: str, mark: str) -> str:
     """Words between two marks, with the space around them outside."""
     core = words.strip()
-    if not core or (mark in ("__", ",,", "//") and _ENDS_IN_ADDRESS.search(core)):
-        return words  # such a mark would be taken for a part of the address
+    if not core:
+        return words
     if core[-1] == mark[0] and core[-2:-1] not in ("~", mark[0]):
         core = f"{core[:-1]}~{core[-1]}"  # else one of three could be taken for the mark
     if core[0] == mark[0] and core[1:2] != mark[0]:

@@ -14,6 +14,7 @@ from newburrow.markup.creole_inline import (
     escaped,
     inline,
     one_line,
+    with_addresses,
 )
 from newburrow.markup.html import Fragment, TooDeep, children
 from newburrow.markup.white_space import collapsed
@@ -82,14 +83,14 @@ def to_creole(text: str, name_of: NameOf = no_name) -> str:
             elif section and not address:
                 link.attrs["href"] = f"#{unquote(section)}"
     except TooDeep:  # if the HTML cannot be parsed, its words stay, without tags
-        return _lines(escaped(_TAG.sub(" ", text))) + "\n"
+        return with_addresses(_lines(escaped(_TAG.sub(" ", text)))) + "\n"
     holder = fragment.first()
     if holder is not None:
         made = _blocks(children(holder), 0)
     else:
         made = []
     if made:
-        return "\n\n".join(made) + "\n"
+        return with_addresses("\n\n".join(made)) + "\n"
     return ""
 
 
