@@ -87,7 +87,9 @@ class BadInput(FolderCase):
         self.write("page.xml", "<page><a/></page>")
         self.each("page.xml", "root element 'page'")
         (self.folder / "void").mkdir()
-        self.each("void", "None of its 0 files")
+        self.each("void", "It is empty.", "Hand in the file, folder or zip")
+        (self.folder / "void/page.html").symlink_to("/etc/hostname")
+        self.each("void", "no file that can be read: page.html is a link")
 
     def test_xml_that_is_not_well_formed(self) -> None:
         self.write(

@@ -112,7 +112,7 @@ class Store:
         if row is None:
             return None
         record: R = decoder(kind).decode(row[0])
-        self._large.hold(record, len(row[0]))
+        self._large.hold(record, key, len(row[0]))
         return record
 
     def number_of(self, record: Record) -> int:
