@@ -47,7 +47,7 @@ class NeededWords(unittest.TestCase):
     def test_they_are_of_classes_ids_and_attributes(self) -> None:
         self.assertEqual(
             needed_words('ul.labels a[rel=tag], meta[property="og:url"], p'),
-            (("labels", "rel", "tag"), ("property", "og", "url"), ()),
+            (("labels", "rel", "tag"), ("property", "url", "og"), ()),
         )
         self.assertEqual(needed_words(":not(.a)"), ((),))
 
