@@ -5,7 +5,6 @@ from __future__ import annotations
 import html
 import re
 from collections.abc import Callable
-from functools import lru_cache
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
@@ -35,9 +34,9 @@ _UNSHOWN = re.compile(
 _HIDING = re.compile(r"<(?:!--|(?:script|style|template|noscript|title)\b)", re.IGNORECASE)
 # The end of a tag, whose attributes in quotes can hold its sign.
 _TO_END = r"""[^>"]*+(?:"[^"]*"[^>"]*+)*+>"""
-_TAG = re.compile(rf"<{_TO_END}")
+_TAG = re.compile(rf"<(?:/?([a-z][a-z0-9]*)(?=[\s>]))?{_TO_END}")
 # Signs that take no room: a soft hyphen, spaces without a width, a mark of byte order.
-_NO_ROOM = str.maketrans("", "", "\u00ad\u200b\u2060\ufeff")
+_NO_ROOM = "\u00ad\u200b\u2060\ufeff"
 # Serialised HTML has attributes in double quotes alone (HTML standard section 13.3).
 _PLAIN = re.compile(
     r"""<(?:a\s(?:[^>"]|"[^"]*")*?(?<=\s)href="([^"]*)"|img\s(?:[^>"]|"[^"]*")*?(?<=\s)src="([^"]*)")"""
@@ -166,17 +165,17 @@ def words_of(written: str) -> list[str]:
     if "<" in written:
         if _HIDING.search(written):
             written = _UNSHOWN.sub("", written)
-        inline = _INLINE.intersection(_TAG_NAME.findall(written.lower()))
-        if inline:
-            written = _tags_of(inline).sub("", written)
-        written = _TAG.sub(" ", written)
-    return html.unescape(written).translate(_NO_ROOM).split()
-
-
-@lru_cache(maxsize=512)
-def _tags_of(names: frozenset[str]) -> re.Pattern[str]:
-    """What matches the tags of these elements; one for the few that a text has takes a fraction of the time."""
-    return re.compile(rf"</?(?:{'|'.join(sorted(names))})(?=[\s>]){_TO_END}", re.IGNORECASE)
+        first, *parts = _TAG.split(written)  # the names of tags, each with the text behind it
+        shown = [first]
+        for name, text in zip(parts[::2], parts[1::2], strict=True):
+            if name not in _INLINE:
+                shown.append(" ")
+            shown.append(text)
+        written = "".join(shown)
+    text = html.unescape(written)
+    for sign in _NO_ROOM:
+        text = text.replace(sign, "")
+    return text.split()
 
 
 def _words(node: LexborNode) -> str:
