@@ -1,7 +1,7 @@
 import unittest
 from datetime import UTC, datetime
 
-from newburrow.assess.permalinks import pattern_of
+from newburrow.assess.permalinks import fits, id_for, pattern_of
 from newburrow.assess.term_likeness import alike
 from newburrow.model import Entry
 from tests.helpers import SITE
@@ -57,3 +57,25 @@ class Likeness(unittest.TestCase):
                 ("Grafting", "graftng"),
             ],
         )
+
+
+class Places(unittest.TestCase):
+    """Ids that are the places of files, as pages without a dialect have them."""
+
+    def test_they_are_paths_and_no_names(self) -> None:
+        for key, path, wanted in (
+            ("a/b/pear.html", "/a/b/pear.html", "/{+id}"),
+            ("pear.html", "/guide/pear.html", "/guide/{+id}"),
+            ("a/index.html", "/a/", "/{+id}"),
+            ("a/pear.html", "/pears/1", "/pears/1"),
+            ("1017", "/pears/1017", "/pears/{id}"),
+        ):
+            entry = Entry(key=key, permalink=f"https://a.example{path}", slug="x")
+            self.assertEqual(pattern_of(entry, None), wanted)
+            if "{" in wanted:
+                self.assertTrue(fits(wanted, entry, None), key)
+
+    def test_no_server_is_sent_an_encoded_slash(self) -> None:
+        self.assertEqual(id_for("/{id}", "a/b"), "a-b")
+        self.assertEqual(id_for("/{+id}", "a/b?c"), "a/b-c")
+        self.assertEqual(id_for("/{+id}", "index.html"), "index.html")

@@ -16,6 +16,11 @@ AROUND = frozenset(
 )  # variables for what is not in the entry itself
 # What can follow the names of a tree: an extension, or the file that a folder shows.
 _AFTER = re.compile(r"/?|\.[^/]+|/(?:index|default|home)\.\w{2,5}")
+# An id that is the place of a file, which a dialect may take for one.
+_PLACE = re.compile(
+    r".*/.*|.+\.(?:x?html?|php|aspx?|jsp|md|creole|txt)", re.IGNORECASE | re.DOTALL
+)
+_NOT_IN_PATHS = re.compile(r"[?#%]")
 _DEEPEST = 50  # levels of a tree; parents in a circle end there
 
 
@@ -49,6 +54,16 @@ def around(entry: Entry, store: RecordLookup) -> dict[str, str]:
     return {name: slug for name, slug in found.items() if slug}
 
 
+def id_for(pattern: str, id_: str) -> str:
+    """An id as a permalink pattern takes it: with its slashes for `{+id}`, else without, since servers refuse `%2F`."""
+    if "{+id}" in pattern:
+        folder, slash, last = id_.rpartition("/")
+        if folder and last in url.INDEX_FILES:  # visitors see its folder
+            id_ = f"{folder}{slash}"
+        return _NOT_IN_PATHS.sub("-", id_)
+    return id_.replace("/", "-")
+
+
 def path_by(
     pattern: str,
     entry: Entry,
@@ -63,7 +78,8 @@ def path_by(
     With a store the first category, the first author and the parent of the entry can be in the pattern.
     """
     slug = entry.slug or url.last_name(entry.permalink)
-    values = {"slug": slug, "id": bare(entry.key), "path": f"{above}/{slug}".lstrip("/")}
+    id_ = id_for(pattern, bare(entry.key))
+    values = {"slug": slug, "id": id_, "path": f"{above}/{slug}".lstrip("/")}
     if local:
         values |= {
             "year": f"{local.year:04}",
@@ -108,8 +124,9 @@ def pattern_of(
     """The RFC 6570 template of which an entry's permalink is an example, relative to the site.
 
     `local` is the entry's date as the site shows it, `above` the slugs of the entries above it, with slashes
-    between them. Knows {+path}, {year}, {month}, {day}, {slug} and {id}, and with a store to look them up
-    {category}, {author} and {parent}; what is none of these is as it was. Empty where the entry has no permalink.
+    between them. Knows {+path}, {year}, {month}, {day}, {slug}, {id}, and {+id} where the id is a path, and with a
+    store to look them up {category}, {author} and {parent}; what is none of these is as it was. Empty where the
+    entry has no permalink.
     """
     if entry.permalink:
         parts = url.split(entry.permalink)
@@ -120,7 +137,11 @@ def pattern_of(
     slug = entry.slug or url.last_name(entry.permalink)
     if above and (found := _with_path(parts.path, f"{above}/{slug}")):
         return found
-    values = {"slug": slug, "id": bare(entry.key)}
+    values, id_ = {"slug": slug}, bare(entry.key)
+    if not _PLACE.fullmatch(id_):
+        values["id"] = id_
+    elif found := _with_place(parts.path, id_):
+        return found
     if local:
         values |= {
             "year": f"{local.year:04}",
@@ -151,6 +172,14 @@ def _with_path(path: str, slugs: str) -> str:
     before, found, after = unquote(path).rpartition(f"/{slugs}")
     if found and _AFTER.fullmatch(after):
         return f"{before}/{{+path}}{after}"
+    return ""
+
+
+def _with_place(path: str, place: str) -> str:
+    """The pattern of a path that ends in the place of the file; empty where it does not."""
+    before, found, after = unquote(path).rpartition(f"/{id_for('{+id}', place)}")
+    if found and not after:
+        return f"{before}/{{+id}}"
     return ""
 
 

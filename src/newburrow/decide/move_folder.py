@@ -227,6 +227,10 @@ class MoveFolder:
             self._notes.close()
             self._notes = None
 
+    def has_written(self, name: str) -> bool:
+        """Whether this run wrote a file of this name."""
+        return name in self._now
+
     def written_below(self, folder: str) -> list[str]:
         """The names of the files below a folder that this run wrote."""
         return [name for name in self._now if name.startswith(folder)]

@@ -61,6 +61,20 @@ class Output(Protocol):
         """A new file under a name relative to what the new host imports."""
         ...
 
+    def free_name(self, name: str) -> str:
+        """The name, or the next one with a number at its end that no file of this run has."""
+        ...
+
+
+def free_name(name: str, is_taken: Callable[[str], bool]) -> str:
+    """A file name, or the next one with a number before its extension that is not taken."""
+    stem, dot, extension = name.rpartition(".")
+    free, number = name, 1
+    while is_taken(free):
+        number += 1
+        free = f"{stem}-{number}{dot}{extension}"
+    return free
+
 
 class Job(Struct, frozen=True):
     """What a writer is told before the first record."""

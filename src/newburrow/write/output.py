@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from typing import BinaryIO, cast
 
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.formats.base import free_name
 
 IDS = "ids.csv"  # the table of ids that changed
 
@@ -25,6 +26,10 @@ class FolderOutput:
     def open(self, name: str) -> BinaryIO:
         """A new file of what the new host imports, under a name relative to `new/`."""
         return cast(BinaryIO, _SizedFile(self.plain(f"new/{name}"), self))
+
+    def free_name(self, name: str) -> str:
+        """The name, or the next one with a number at its end that no file of this run has."""
+        return free_name(name, lambda name: self.folder.has_written(f"new/{name}"))
 
     def plain(self, name: str) -> BinaryIO:
         """A new file under a name relative to the move folder."""

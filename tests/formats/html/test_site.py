@@ -99,7 +99,7 @@ class Pages(FolderCase):
             path.read_text("utf-8") for path in (self.folder / "m/new").rglob("*.md")
         )
         self.assertNotIn("file:", written)
-        self.assertIn("(https://new-site.example/pear/#cut)", written)
+        self.assertIn("(https://new-site.example/trees/pear.html#cut)", written)
 
     def test_a_documentation_tree(self) -> None:
         self.site()
@@ -111,6 +111,9 @@ class Pages(FolderCase):
         self.assertEqual(ledger["feed.xml"]["fate"], "left-out")
         pear = ledger["Pear"]["new_address"]
         self.assertEqual(ledger["Pear"]["old_address"], "https://g.example/trees/pear.html")
+        for row in ledger.values():  # the host takes any pattern, so that all addresses stay
+            if row["kind"] == "page" and row["title"] != "Welcome":
+                self.assertEqual(row["new_address"], row["old_address"])
         self.assertEqual(ledger["Welcome"]["kind"], "page")  # without the name of the site
         shown = {}
         for path in (self.folder / "m/new/texts").rglob("*.md"):
@@ -122,7 +125,7 @@ class Pages(FolderCase):
         self.assertNotIn("parent", shown["root"][0])  # no page is above it
         self.assertNotIn("¶", shown["pear"][1])
         self.assertNotIn("Printed on paper", shown["pear"][1])
-        self.assertIn(f"({pear}#cut)", shown["welcome"][1])
+        self.assertIn(f"({pear}#cut)", shown["index"][1])
         self.assertIn("/files/a-", shown["trees"][1])
         menu = [
             json.loads(line)
@@ -137,6 +140,25 @@ class Pages(FolderCase):
         ]
         self.assertEqual(len(what), 1)
         self.assertIn("https://g.example/no.html", what[0])
+
+    def test_addresses_that_would_be_one_file(self) -> None:
+        """`/trees/` and `/trees.html`, also with what they said before."""
+        self.site()
+        page = LAYOUT.format(title="Wood", up="", body="<p>Of <a href='trees/'>trees</a>.</p>")
+        self.write("guide/trees.html", page)
+        for host, ending in (("plainleaf", "md"), ("sedgewiki", "html")):
+            out = f"m-{host}"
+            self.run_ok(
+                "move", "guide", "--site", "https://g.example/", "--to", host, "--out", out
+            )
+            self.assertIn(
+                "every difference from the old site is explained", self.run_ok("verify", out)
+            )
+            if host == "plainleaf":
+                found = sorted(
+                    path.name for path in (self.folder / out / "new").rglob(f"trees*.{ending}")
+                )
+                self.assertEqual(found, ["trees-2.md", "trees.md"])
 
     def test_a_selector_that_is_none(self) -> None:
         self.site()

@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.assess.old_lists import DATES, Day, ListMembership, day_of
-from newburrow.assess.permalinks import path_of_file
+from newburrow.assess.permalinks import id_for, path_of_file
 from newburrow.convert import category_page, choice, discussion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
@@ -195,7 +195,8 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
     """
     pattern = context.decisions.addresses.get(kind) or context.host.kinds[kind].address
     day = _day(dates.moved(entry.published or entry.updated, context), context)
-    values = {"slug": slug, "id": context.new_id("entry", entry.key)}
+    id_ = id_for(pattern, context.new_id("entry", entry.key))
+    values = {"slug": slug, "id": id_}
     names = url_pattern.variables(pattern)
     if "path" in names:
         values["path"] = "/".join([*slugs_above(entry, context), slug])

@@ -65,9 +65,9 @@ class HtmlWriter:
             raise Refused(f"the template of {entry.kind} fails: {error}", advice) from None
         data = made.encode("utf-8", "replace")
         check_size(len(data), self.limit)
-        with self.output.open(
-            f"{self.options.folder}/{self._path(bundle.new_address)}"
-        ) as stream:
+        # `/pear/` and `/pear.html` would be the same file
+        name = self.output.free_name(f"{self.options.folder}/{self._path(bundle.new_address)}")
+        with self.output.open(name) as stream:
             stream.write(data)
         for author in bundle.authors:
             self._list_once("people", author.name, _member(author))

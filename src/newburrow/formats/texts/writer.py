@@ -53,6 +53,7 @@ class TextWriter:
         self.limit = job.file_bytes
         self._unused = {term.key: term for term in job.terms}  # until an entry has them
         self._data: dict[str, Parts] = {}
+        self._renamed: dict[str, str] = {}  # of texts whose place was taken: address -> place
         self._written: set[str] = set()  # authors and terms written, which are few
         with output.open("site.json") as stream:
             names = ("title", "address", "language", "zone", "description", "front_page")
@@ -67,7 +68,7 @@ class TextWriter:
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """The text of one entry, and its comments as data."""
-        path = self._path(bundle.new_address)
+        path = self._free_path(bundle.new_address)
         front = self._front(bundle, path)
         made = _text(front, bundle.entry.body.text)
         answers = [_line(_of_comment(comment, bundle.entry.key)) for comment in bundle.comments]
@@ -85,8 +86,19 @@ class TextWriter:
             self._put("comments", line)
         return []
 
+    def _free_path(self, new: str) -> str:
+        """Where a text will lie: elsewhere where its place is taken, as `/pear/` and `/pear.html` would be one file."""
+        path, folder = self._path(new), self.options.folder
+        name = self.output.free_name(f"{folder}/{path}{self.extension}")
+        free = name.removeprefix(f"{folder}/").removesuffix(self.extension)
+        if free != path:
+            self._renamed[new] = free
+        return free
+
     def _path(self, new: str) -> str:
         """Where a text lies: as its address says, below the site. No part of it can lead elsewhere."""
+        if new in self._renamed:
+            return self._renamed[new]
         if self.options.paths == "name":
             address = url.split(new)
             whole = address.path if address else ""
