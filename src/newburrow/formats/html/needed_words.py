@@ -28,7 +28,7 @@ class PageWords:
 
     def __init__(self, text: str) -> None:
         self._is_plain = _BY_NUMBER.search(text) is None
-        self._has = _Found(text.lower())
+        self._has = _FoundWords(text.lower())
 
     def allow(self, css: str) -> bool:
         """Whether a selector may find something on the page; no means that it surely does not."""
@@ -38,7 +38,7 @@ class PageWords:
         return any(all(map(has, words)) for words in needed_words(css))
 
 
-class _Found(dict[str, bool]):
+class _FoundWords(dict[str, bool]):
     """Whether a text has a word, which is looked for once."""
 
     def __init__(self, text: str) -> None:
