@@ -277,8 +277,9 @@ class Manuals(FolderCase):
         """The contents are layout: what leads to them would lead nowhere. What else a heading links to stays."""
         contents = '<nav id="contents"><ul><li><a href="#why" id="toc1">Why</a></li></ul></nav>'
         body = (
-            f'<main><h1>Trees</h1>{contents}<section id="why"><h2><a class="back" href="#toc1">Why</a><a href="#why">¶</a></h2>'
-            '<p>So.</p><h2><a href="#why">Again</a></h2><h2><a href="#toc1" id="how">How</a></h2><p><a href="#how">it</a></p></section></main>'
+            f'<main><h1>Trees <a href="#top">\u25c6</a></h1>{contents}<section id="why"><h2><a class="back" href="#toc1">Why</a><a href="#why">¶</a></h2>'
+            '<p>So.</p><h2><a href="#why">Again</a></h2><h2><a href="#toc1" id="how">How</a></h2><p><a href="#how">it</a></p>'
+            '<h3>Cut<a href="#why"> \u25c6</a></h3><h3><a href="#why">&amp;</a></h3></section></main>'
         )
         self.page("trees.html", "Trees", body)
         self.page(
@@ -295,6 +296,7 @@ class Manuals(FolderCase):
             .partition("---\n\n")[2]
         )
         self.assertEqual(
-            text, "== Why ==\n\nSo.\n\n== [[#why|Again]] ==\n\n== How ==\n\n[[#how|it]]\n"
+            text,
+            "== Why ==\n\nSo.\n\n== [[#why|Again]] ==\n\n== How ==\n\n[[#how|it]]\n\n=== Cut ===\n\n=== [[#why|&]] ===\n",
         )
         self.assertIn("Differences: 0 explained, 0 not", self.run_ok("verify", "m"))

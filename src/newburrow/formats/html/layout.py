@@ -86,11 +86,21 @@ def _settle_headings(copy: LexborHTMLParser, document: Document) -> None:
 
 
 def _is_sign(link: LexborNode) -> bool:
-    """Whether a link shows no words but a sign, such as `¶`, `#` or `◆`."""
+    """Whether a link shows no words but a sign, such as `¶`, `#` or `◆`, beside those of its heading."""
     words = text_of(link)
     if len(words) > _LONGEST_SIGN or any(map(str.isalnum, words)):
         return False
+    heading = _heading_around(link)
+    if heading is None or text_of(heading) == words:  # such as that of an operator
+        return False
     return bool(words) or link.css_first("img") is None
+
+
+def _heading_around(link: LexborNode) -> LexborNode | None:
+    holder = link.parent
+    while holder is not None and holder.tag not in HEADINGS:
+        holder = holder.parent
+    return holder
 
 
 def _places(nodes: list[LexborNode]) -> set[str]:
@@ -102,9 +112,7 @@ def _places(nodes: list[LexborNode]) -> set[str]:
 def _take_out_self_link(link: LexborNode) -> None:
     """Remove the sign that links a heading to itself; the name by which links know the heading stays."""
     name = link.attributes.get("id") or link.attributes.get("name") or ""
-    holder = link.parent
-    while holder is not None and holder.tag not in HEADINGS:
-        holder = holder.parent
+    holder = _heading_around(link)
     if holder is None:
         return
     if name and not holder.attributes.get("id"):
@@ -167,7 +175,8 @@ def _texts_before(node: LexborNode) -> Iterator[str]:
 def heading_words(node: LexborNode) -> str:
     """The words of a heading, without the sign that links it to itself."""
     text = text_of(node)
-    for sign in _SELF_LINKS:
+    found = [text_of(link) for link in node.css("a[href^='#']") if _is_sign(link)]
+    for sign in (*found, *_SELF_LINKS):
         text = text.removesuffix(sign).rstrip()
     return text
 
