@@ -15,7 +15,6 @@ from newburrow.core.problem import refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.decide import out_check
 from newburrow.formats.bag.writer import DIALECTS, FOLDER, BagWriter
-from newburrow.formats.base import free_name
 from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.model import Media, Site
@@ -64,10 +63,6 @@ class _Folder:
         target = self.path / name
         target.parent.mkdir(parents=True, exist_ok=True)
         return target.open("wb")
-
-    def free_name(self, name: str) -> str:
-        """The name, or the next one with a number at its end that no file has."""
-        return free_name(name, lambda name: (self.path / name).exists())
 
 
 def _write(

@@ -54,26 +54,20 @@ class Input(Struct, frozen=True):
     start_of: Callable[[str], bytes] = lambda _name: b""
 
 
-class Output(Protocol):
-    """Where a writer puts its files; one place alone opens them."""
+class Files(Protocol):
+    """Where files are put; one place alone opens them."""
 
     def open(self, name: str) -> BinaryIO:
         """A new file under a name relative to what the new host imports."""
         ...
 
+
+class Output(Files, Protocol):
+    """Where a writer puts its files."""
+
     def free_name(self, name: str) -> str:
-        """The name, or the next one with a number at its end that no file of this run has."""
+        """The name, or the next one with a number before its extension that no file of this run has."""
         ...
-
-
-def free_name(name: str, is_taken: Callable[[str], bool]) -> str:
-    """A file name, or the next one with a number before its extension that is not taken."""
-    stem, dot, extension = name.rpartition(".")
-    free, number = name, 1
-    while is_taken(free):
-        number += 1
-        free = f"{stem}-{number}{dot}{extension}"
-    return free
 
 
 class Job(Struct, frozen=True):

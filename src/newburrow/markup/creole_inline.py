@@ -9,6 +9,7 @@ from urllib.parse import quote
 from selectolax.lexbor import LexborNode
 
 from newburrow.markup.html import children
+from newburrow.markup.html_tags import HEADINGS
 from newburrow.markup.white_space import collapsed
 
 BLOCKS = frozenset(
@@ -32,12 +33,7 @@ BLOCKS = frozenset(
         "section",
         "summary",
         "p",
-        "h1",
-        "h2",
-        "h3",
-        "h4",
-        "h5",
-        "h6",
+        *HEADINGS,
         "hr",
         "ul",
         "ol",

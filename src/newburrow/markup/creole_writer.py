@@ -17,6 +17,7 @@ from newburrow.markup.creole_inline import (
     with_addresses,
 )
 from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.html_tags import HEADINGS
 from newburrow.markup.white_space import collapsed
 
 ELEMENTS = (
@@ -29,12 +30,7 @@ ELEMENTS = (
     "em",
     "figcaption",
     "figure",
-    "h1",
-    "h2",
-    "h3",
-    "h4",
-    "h5",
-    "h6",
+    *HEADINGS,
     "hr",
     "i",
     "img",
@@ -138,7 +134,7 @@ def _block(node: LexborNode, depth: int) -> list[str]:
         ]
     if tag == "dl":
         return _terms(node, depth)
-    if tag in ("h1", "h2", "h3", "h4", "h5", "h6") and not node.css_first("ul,ol,table,pre"):
+    if tag in HEADINGS and not node.css_first("ul,ol,table,pre"):
         words = one_line(children(node))
         if words:
             return [f"{'=' * int(tag[1])} {words} {'=' * int(tag[1])}"]

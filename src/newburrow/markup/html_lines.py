@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from newburrow.markup.base import NO_NAMES, NameLookup
+from newburrow.markup.html_tags import HEADINGS
 from newburrow.markup.pictures import as_images
 
 _BLOCKS = (
@@ -24,12 +25,7 @@ _BLOCKS = (
     "figure",
     "footer",
     "form",
-    "h1",
-    "h2",
-    "h3",
-    "h4",
-    "h5",
-    "h6",
+    *HEADINGS,
     "header",
     "hr",
     "iframe",

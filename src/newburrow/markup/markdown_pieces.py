@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
@@ -61,6 +62,8 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
         "template",
     )
 )
+DEEPEST = 60  # levels; what is nested deeper stays HTML
+_BLANK = re.compile(r"\n(?:[ \t]*\n)+")
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
 EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
 _NAME = re.compile(r"[A-Za-z_:][A-Za-z0-9_.:-]*")  # of an attribute (CommonMark 6.6)
@@ -190,3 +193,56 @@ def inline_code(node: LexborNode, before: str) -> str:
     if words and before[-1:] != "`":
         return code_span(words)
     return f"<code>{escaped(words)}</code>"
+
+
+def without_plain_boxes(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
+    """The nodes, with those that plain boxes hold in the place of these; None where a box begins or ends."""
+    for node in nodes:
+        if (
+            node.tag in ("div", "section", "article")
+            and not node.attributes
+            and depth < DEEPEST
+        ):
+            yield None
+            yield from without_plain_boxes(children(node), depth + 1)
+            yield None
+        else:
+            yield node
+
+
+def raw_text(markup: str) -> str:
+    """HTML as a block of its own: a blank line would end it."""
+    kept = "<pre" in markup
+
+    def joined(found: re.Match[str]) -> str:
+        return "\n" + "&#10;" * (found[0].count("\n") - 1) if kept else "\n"
+
+    return _BLANK.sub(joined, markup.strip())
+
+
+def is_mark_of_place(node: LexborNode) -> bool:
+    """Whether an element is nothing but a name that links lead to."""
+    return node.tag in ("a", "span") and node.child is None
+
+
+def is_block_or_comment(node: LexborNode) -> bool:
+    """Whether a node is a block, or a comment, which can stand beside blocks."""
+    return is_block(node) or node.tag == "-comment"
+
+
+def is_read(tag: str) -> bool:
+    """Whether something of a node is read; an instruction to some program is nothing to readers."""
+    return tag[:1] not in ("", "-") or tag == "-comment"
+
+
+def followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
+    """Of each node, the first sign after it, and whether only white space follows."""
+    if len(nodes) == 1:
+        return [("", True)]
+    found: list[tuple[str, bool]] = []
+    following, is_last = "", True
+    for node in reversed(nodes):
+        found.append((following, is_last))
+        following = first_sign(node) or following
+        is_last = is_last and is_nothing(node)
+    return found[::-1]

@@ -6,7 +6,6 @@ Wherever Markdown would be read otherwise than it is meant, the HTML stays: Comm
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
@@ -14,20 +13,25 @@ from newburrow.markup.footnotes import Footnotes
 from newburrow.markup.html import Fragment, TooDeep, children
 from newburrow.markup.markdown_code import code_block
 from newburrow.markup.markdown_pieces import (
+    DEEPEST,
     EMPTY,
     MARKS,
     alignment_of,
-    first_sign,
+    followings,
     image,
     inline_code,
     is_block,
-    is_nothing,
+    is_block_or_comment,
+    is_mark_of_place,
     is_plain_code,
+    is_read,
     marks_around,
     nearest_id,
+    raw_text,
     start_tag,
     task_box,
     tightened,
+    without_plain_boxes,
 )
 from newburrow.markup.markdown_signs import (
     can_close,
@@ -39,9 +43,6 @@ from newburrow.markup.markdown_signs import (
 from newburrow.markup.markdown_starts import begins_otherwise, escaped_start
 from newburrow.markup.white_space import collapsed, is_space
 
-_DEEPEST = 60  # levels; what is nested deeper stays HTML
-
-_BLANK = re.compile(r"\n(?:[ \t]*\n)+")
 _LAST_SIGNS = re.compile(r"(#+)$")
 
 
@@ -50,7 +51,7 @@ def to_markdown(text: str) -> str:
     try:
         fragment = Fragment.held(text)
     except TooDeep:
-        return _raw_text(text) + "\n"
+        return raw_text(text) + "\n"
     notes = Footnotes(fragment)
     writer = _NodeWriter(notes)
     made = writer.document(_in_holder(fragment))
@@ -67,31 +68,6 @@ def _in_holder(fragment: Fragment) -> list[LexborNode]:
     if holder is None:
         return []
     return children(holder)
-
-
-def _flat(nodes: list[LexborNode], depth: int) -> Iterator[LexborNode | None]:
-    """The nodes, with those that plain boxes hold in the place of these; None where a box begins or ends."""
-    for node in nodes:
-        if (
-            node.tag in ("div", "section", "article")
-            and not node.attributes
-            and depth < _DEEPEST
-        ):
-            yield None
-            yield from _flat(children(node), depth + 1)
-            yield None
-        else:
-            yield node
-
-
-def _raw_text(markup: str) -> str:
-    """HTML as a block of its own: a blank line would end it."""
-    kept = "<pre" in markup
-
-    def joined(found: re.Match[str]) -> str:
-        return "\n" + "&#10;" * (found[0].count("\n") - 1) if kept else "\n"
-
-    return _BLANK.sub(joined, markup.strip())
 
 
 class _NeedsHtml(Exception):
@@ -122,7 +98,7 @@ class _NodeWriter:
         made: list[str] = []
         run: list[LexborNode] = []
         last_list = ""
-        for node in [*_flat(nodes, depth), None]:
+        for node in [*without_plain_boxes(nodes, depth), None]:
             if (
                 node is not None
                 and not is_block(node)
@@ -173,12 +149,12 @@ class _NodeWriter:
             inner = f"<p>{inner}</p>"
         elif inner.startswith("<!--"):  # the line in which a comment ends, ends its block
             inner = inner.replace("\n", " ")
-        return _raw_text(inner)
+        return raw_text(inner)
 
     def _block(self, node: LexborNode, depth: int, marker: str) -> str:
         tag = node.tag or ""
         made: str | None = None
-        if depth < _DEEPEST:
+        if depth < DEEPEST:
             if tag in ("ul", "ol"):
                 made = self._list(node, depth, marker)
             elif tag in ("pre", "div") and (code := code_block(node)):
@@ -189,7 +165,7 @@ class _NodeWriter:
                 except _NeedsHtml:
                     made = None
         if made is None:
-            return _raw_text(node.html or "")
+            return raw_text(node.html or "")
         return made
 
     def _of_words(self, node: LexborNode, tag: str, depth: int) -> str | None:
@@ -210,9 +186,9 @@ class _NodeWriter:
         """
         nodes = [child for child in children(node) if not is_space(child)]
         start = start_tag(node)
-        while nodes and _is_mark_of_place(nodes[0]):
+        while nodes and is_mark_of_place(nodes[0]):
             start += nodes.pop(0).html or ""
-        if nearest_id(node, "li") or not all(map(_is_block_or_comment, nodes)):
+        if nearest_id(node, "li") or not all(map(is_block_or_comment, nodes)):
             return None
         inner = self.blocks(nodes, depth + 1)
         if not inner or all(block.startswith("<") for block in inner.split("\n\n")):
@@ -310,9 +286,9 @@ class _NodeWriter:
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
         """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
         # An instruction to some program is nothing to readers.
-        nodes = [node for node in nodes if node.is_text_node or _is_read(node.tag or "")]
+        nodes = [node for node in nodes if node.is_text_node or is_read(node.tag or "")]
         made, last, is_first = list[str](), "", True
-        for node, (following, is_last) in zip(nodes, _followings(nodes), strict=True):
+        for node, (following, is_last) in zip(nodes, followings(nodes), strict=True):
             piece = self._piece(node, last or before, following or after, is_last or is_first)
             if piece[:1] == " " and last[-1:] in (" ", "\n"):
                 piece = piece[1:]
@@ -417,32 +393,6 @@ class _NodeWriter:
         finally:
             self.links_off = was_links_off
         return f"{start_tag(node)}{inner}</{tag}>"
-
-
-def _is_mark_of_place(node: LexborNode) -> bool:
-    """Whether an element is nothing but a name that links lead to."""
-    return node.tag in ("a", "span") and node.child is None
-
-
-def _is_block_or_comment(node: LexborNode) -> bool:
-    return is_block(node) or node.tag == "-comment"
-
-
-def _is_read(tag: str) -> bool:
-    return tag[:1] not in ("", "-") or tag == "-comment"
-
-
-def _followings(nodes: list[LexborNode]) -> list[tuple[str, bool]]:
-    """Of each node, the first sign after it, and whether only white space follows."""
-    if len(nodes) == 1:
-        return [("", True)]
-    found: list[tuple[str, bool]] = []
-    following, is_last = "", True
-    for node in reversed(nodes):
-        found.append((following, is_last))
-        following = first_sign(node) or following
-        is_last = is_last and is_nothing(node)
-    return found[::-1]
 
 
 _NO_LINKS = ("a", "code", "samp", "kbd", "tt")  # in which no address is a link of its own

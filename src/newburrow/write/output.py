@@ -8,7 +8,6 @@ from contextlib import contextmanager
 from typing import BinaryIO, cast
 
 from newburrow.decide.move_folder import MoveFolder
-from newburrow.formats.base import free_name
 
 IDS = "ids.csv"  # the table of ids that changed
 
@@ -28,8 +27,13 @@ class FolderOutput:
         return cast(BinaryIO, _SizedFile(self.plain(f"new/{name}"), self))
 
     def free_name(self, name: str) -> str:
-        """The name, or the next one with a number at its end that no file of this run has."""
-        return free_name(name, lambda name: self.folder.has_written(f"new/{name}"))
+        """The name, or the next one with a number before its extension that no file of this run has."""
+        stem, dot, extension = name.rpartition(".")
+        free, number = name, 1
+        while self.folder.has_written(f"new/{free}"):
+            number += 1
+            free = f"{stem}-{number}{dot}{extension}"
+        return free
 
     def plain(self, name: str) -> BinaryIO:
         """A new file under a name relative to the move folder."""

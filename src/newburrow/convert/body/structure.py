@@ -6,11 +6,12 @@ import re
 from collections import Counter
 
 from newburrow.markup.html import Fragment
+from newburrow.markup.html_tags import HEADINGS
 
 _TAG = re.compile(r"<(h[1-6]|ul|ol|dl|li|dt|dd|table|tr|td|th|pre|blockquote)\b")
 # What is counted for a person, by its elements.
 _NAMES = {
-    "headings": ("h1", "h2", "h3", "h4", "h5", "h6"),
+    "headings": HEADINGS,
     "lists": ("ul", "ol", "dl"),
     "items of lists": ("li", "dt", "dd"),
     "tables": ("table",),

@@ -23,6 +23,7 @@ from newburrow.model import Body, Comment, Entry, Media, Question
 from newburrow.model.bundle import Bundle
 
 _LINES = frozenset(("p", "br"))
+_SHOWN_LINKS = 5  # of those that were left out, in a follow-up
 
 
 def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
@@ -168,7 +169,8 @@ def _written(text: str, markup: WritableMarkup, context: Context, say: Say) -> B
             say("structure-changed", detail=changes)
         wordless = structure.wordless_links(text, shown)
         if wordless:
-            say("link-without-words", number=f"{len(wordless):,}", detail=", ".join(wordless))
+            shown_links = ", ".join(wordless[:_SHOWN_LINKS])
+            say("link-without-words", number=f"{len(wordless):,}", detail=shown_links)
     return Body(made, markup.name)
 
 

@@ -12,7 +12,7 @@ from msgspec.structs import fields, replace
 
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
-from newburrow.formats.base import Output
+from newburrow.formats.base import Files
 from newburrow.model import Author, Media, MenuItem, Record, Revision, Site, Term
 from newburrow.model.bundle import Bundle
 from newburrow.model.record_types import all_types, table_of
@@ -48,7 +48,7 @@ class BagWriter:
 
     def __init__(
         self,
-        output: Output,
+        output: Files,
         site: Site,
         dialects: Iterable[Dialect] = (),
         menus: Iterable[MenuItem] = (),

@@ -86,14 +86,35 @@ def _settle_headings(copy: LexborHTMLParser, document: Document) -> None:
 
 
 def _is_sign(link: LexborNode) -> bool:
-    """Whether a link shows no words but a sign, such as `¶`, `#` or `◆`, beside those of its heading."""
+    """Whether a link shows no words but a sign, such as `¶` or `◆`, beside those of the heading that it leads to.
+
+    Any other sign may be a footnote's.
+    """
     words = text_of(link)
     if len(words) > _LONGEST_SIGN or any(map(str.isalnum, words)):
         return False
     heading = _heading_around(link)
     if heading is None or text_of(heading) == words:  # such as that of an operator
         return False
-    return bool(words) or link.css_first("img") is None
+    if not words and link.css_first("img") is not None:
+        return False
+    target = unquote((link.attributes.get("href") or "")[1:])
+    return words in _SELF_LINKS or target in _names_of(heading)
+
+
+def _names_of(heading: LexborNode) -> set[str]:
+    """The names by which links know a heading: those in it, around it, and of what stands right before it."""
+    nodes = heading.css(_PLACES)
+    above: LexborNode | None = heading
+    while above is not None:
+        nodes.append(above)
+        above = above.parent
+    before = heading.prev
+    while before is not None and before.is_text_node and not (before.text() or "").strip():
+        before = before.prev
+    if before is not None and not before.is_text_node:
+        nodes += [before, *before.css(_PLACES)]
+    return _places(nodes)
 
 
 def _heading_around(link: LexborNode) -> LexborNode | None:
