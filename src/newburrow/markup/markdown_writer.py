@@ -187,7 +187,7 @@ class _NodeWriter:
         nodes = [child for child in children(node) if not is_space(child)]
         start = start_tag(node)
         while nodes and is_mark_of_place(nodes[0]):
-            start += nodes.pop(0).html or ""
+            start += (nodes.pop(0).html or "").replace("\n", "&#10;")
         if nearest_id(node, "li") or not all(map(is_block_or_comment, nodes)):
             return None
         inner = self.blocks(nodes, depth + 1)
