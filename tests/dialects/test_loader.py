@@ -20,7 +20,9 @@ class Dialects(FolderCase):
 
     def test_those_that_ship_are_right(self) -> None:
         for name in loader.DIALECTS.names():
-            dialect = loader.load(name)
+            text = (loader.DIALECTS.folder / f"{name}.toml").read_text("utf-8")
+            dialect = loader.load(str(self.write("copy.toml", text)))  # a copy is checked
+            self.assertEqual(dialect, loader.load(name))
             self.assertEqual(dialect.name, name)
             self.assertTrue(dialect.title and dialect.about)
 

@@ -15,7 +15,7 @@ from newburrow.formats.exports import several
 from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.model import Site
 from newburrow.model.keys import mark_of, scope_of
-from newburrow.store.build import dialects_of, filled_store
+from newburrow.store.build import dialects_of, filled_store, prepare
 from newburrow.store.content_store import Store
 
 
@@ -30,6 +30,7 @@ def survey_paths(
     progress events. Raises BurrowError if a path cannot be read or no reader knows it.
     """
     jobs = jobs or workers.available()
+    prepare(request.paths, jobs, __name__)
     exports = several.examine_all(request)
 
     def progress(done: int, total: int) -> None:

@@ -25,6 +25,7 @@ from newburrow.store.merge.merge_exports import unite
 from newburrow.store.migrations import State
 from newburrow.store.new_store import CannotSplit
 
+_LARGE_ZIP = 2_000_000  # bytes of an archive whose text is likely to be several times as long
 _READERS = "7"  # increase it when the readers give different records for the same export
 
 
@@ -49,10 +50,16 @@ def prepare(paths: Iterable[Path], jobs: int, module: str) -> None:
     `module` is imported in each of them, so that work starts without that delay. Does nothing for small
     exports or one job.
     """
-    if jobs > 1 and any(
-        path.is_file() and path.stat().st_size >= split_reading.LARGE for path in paths
-    ):
+    if jobs > 1 and any(map(_is_large, paths)):
         workers.prepare(module)
+
+
+def _is_large(path: Path) -> bool:
+    """Whether two processes are likely to read an export; a zip is not opened for that."""
+    if not path.is_file():
+        return False
+    least = _LARGE_ZIP if path.suffix.lower() == ".zip" else split_reading.LARGE
+    return path.stat().st_size >= least
 
 
 def dialects_of(exports: Sequence[Export]) -> tuple[Dialect, ...]:

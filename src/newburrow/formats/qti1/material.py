@@ -41,21 +41,26 @@ def html_of(element: etree._Element | None, gaps: bool = False) -> str:
     """The texts, pictures and files in an element as HTML; responses are left out, or become gaps."""
     if element is None:
         return ""
-    pieces = []
+    pieces: list[str] = []
+    _collect(element, gaps, pieces)
+    return _joined(pieces)
+
+
+def _collect(element: etree._Element, gaps: bool, pieces: list[str]) -> None:
+    """Add what stands in an element, and in those that only arrange it."""
     for child in element:
         name = local(child)
         if name in _FLOWS:
-            pieces.append(html_of(child, gaps))
+            _collect(child, gaps, pieces)
+        elif name in ("mattext", "matemtext"):
+            pieces.append(_text(child))
         elif name in RESPONSES:
             if gaps:
                 pieces.append(f"{GAP_BEGINS}{attribute(child, 'ident')}{GAP_ENDS}")
-        elif name in ("mattext", "matemtext"):
-            pieces.append(_text(child))
         elif name == "matbreak":
             pieces.append("<br>")
         elif name.startswith("mat"):
             pieces.append(_file(child, name))
-    return _joined(pieces)
 
 
 def _joined(pieces: list[str]) -> str:
