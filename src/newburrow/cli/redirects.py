@@ -12,12 +12,10 @@ from pathlib import Path
 from newburrow.cli.parsing import Parser, add_json, refuse_together, refuse_unless
 from newburrow.cli.screen import Screen, cell, in_shell, table
 from newburrow.commands import redirects
-from newburrow.commands.advise import advise
 from newburrow.commands.redirects import FOLLOWED
 from newburrow.core import plugins
 from newburrow.decide.move_folder import MoveFolder
 from newburrow.redirects.followed_address import NOT_UP, OUTCOMES, RIGHT, FollowedAddress, Sites
-from newburrow.store.journal.rows import REDIRECTED
 
 EXAMPLE = (
     "newburrow redirects my-move\n  newburrow redirects my-move --for nginx\n"
@@ -68,7 +66,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     refuse_unless(options, "follow", "new_at", "any_certificate")
     folder = MoveFolder.existing(options.folder)
     if options.advise:
-        return _advise(folder, screen, options.json)
+        from newburrow.cli import advice  # heavy: it plans a move
+
+        return advice.run(folder, screen, options.json)
     if options.follow:
         sites = Sites(
             options.follow, options.new_at, checks_certificates=not options.any_certificate
@@ -88,46 +88,6 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         )
     screen.line(
         f"To check them on a running server: newburrow redirects {in_shell(folder.path)} --follow http://ITS-ADDRESS"
-    )
-    return 0
-
-
-def _advise(folder: MoveFolder, screen: Screen, as_json: bool) -> int:
-    with screen.progress() as listener:
-        found = advise(folder, listener)
-    if as_json:
-        screen.json("advice", found)
-        return 0
-    weighed = any(pattern.visits for pattern in found.patterns)
-    numbers = ["unchanged", "redirected", "visits", "rules", "one by one", "collisions"]
-    if not weighed:
-        numbers.remove("visits")
-    shown = table("kind", "pattern", *numbers, numbers=tuple(numbers))
-    for advised in found.patterns:
-        if weighed:
-            visits = [advised.visits.get(REDIRECTED, 0)]
-        else:
-            visits = []
-        counts = [
-            advised.unchanged,
-            advised.redirected,
-            *visits,
-            advised.rules,
-            advised.one_by_one,
-            advised.collisions,
-        ]
-        pattern = cell(advised.pattern) + (" (now)" if advised.chosen else "")
-        shown.add_row(advised.kind, pattern, *(f"{n:,}" for n in counts))
-    screen.line(
-        "Old addresses for each permalink pattern of a kind, with all else as decided (now: the decided pattern),\n"
-        "the best first:\n"
-    )
-    screen.out.print(shown)
-    if weighed:
-        screen.line("\nVisits are those to redirected addresses, from the files in old.known.")
-    screen.line(f"\n{found.ids}")
-    screen.line(
-        f"To use another: change [addresses] in {folder.path / 'move.toml'}, and run newburrow move."
     )
     return 0
 

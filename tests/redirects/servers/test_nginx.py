@@ -72,6 +72,38 @@ class Written(FolderCase):
         self.assertEqual([location.removeprefix(SITE) or status for status, location in found],
                          ["1.html", "2.html", "3.html", "page.html", 200, "4.html", 200])  # fmt: skip
 
+    def test_several_rules_stand_behind_one_expression(self) -> None:
+        rows = []
+        for number in range(60):
+            for old, new in (
+                (f"blog/tree-{number}/", f"articles/tree-{number}/"),
+                (f"cider/press{number}x.php", f"p/press{number}x.html"),
+                (f"{2010 + number % 9}/{1 + number % 12:02}/a{number}-bud/", f"a{number}-bud"),
+                (f"see?no={number * 3}", f"n/{number * 3}"),
+                (f"see?name=owl{number}x", f"names/owl{number}x"),
+            ):
+                rows.append(OldAddress.of(SITE + old, SITE + new, REDIRECTED, ""))
+        asked = {
+            "/blog/not-listed": "articles/not-listed/",
+            "/cider/not-listed.php": "p/not-listed.html",
+            "/cider/not-listed.php/": 200,
+            "/2011/03/not-listed/": "not-listed",
+            "/2011/13/not-listed/": 200,
+            "/2011/03/not-listed/x": 200,
+            "/see?no=7777": "n/7777",
+            "/see?name=not-listed": "names/not-listed",
+            "/see": 200,
+        }
+        found = self.answers(rows, *asked)
+        self.assertEqual(
+            [location.removeprefix(SITE) or status for status, location in found],
+            list(asked.values()),
+        )
+        maps = (self.folder / "redirects" / "newburrow-maps.conf").read_text("utf-8")
+        self.assertEqual(
+            maps.count("$newburrow_rule_path"), 2
+        )  # where it is used, and what it is
+
     def test_addresses_that_hold_anything(self) -> None:
         chance = random.Random("nasty")
         rows: dict[str, OldAddress] = {}

@@ -93,10 +93,16 @@ class RedirectRule(Struct, frozen=True):
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
-        path = self._expression(self.parts)
+        return f"^{self._expression(self.parts)}{self._end()}$"
+
+    def regex_among_others(self) -> str:
+        """The same without groups and anchors, to be one of several in an expression."""
+        return self._expression(self.parts, has_groups=False) + self._end()
+
+    def _end(self) -> str:
         if self.extension or self.parameter:
-            return f"^{path}{re.escape(self.extension)}$"
-        return f"^{path}/?$"
+            return re.escape(self.extension)
+        return "/?"
 
     def path_regex(self) -> str:
         """The expression for the path of a rule about a parameter, whose value is not in it."""
@@ -107,10 +113,15 @@ class RedirectRule(Struct, frozen=True):
         """The expression, without a group, for the value of the parameter that the rule is about."""
         return _regex_of(self.parts[-1], self)
 
-    def _expression(self, parts: tuple[PathPart, ...]) -> str:
+    def _expression(self, parts: tuple[PathPart, ...], has_groups: bool = True) -> str:
         pieces = []
         for part in parts:
-            inner = f"({_regex_of(part, self)})" if part.kind else _literally(part.word)
+            if not part.kind:
+                inner = _literally(part.word)
+            elif has_groups:
+                inner = f"({_regex_of(part, self)})"
+            else:
+                inner = _regex_of(part, self)
             pieces.append(_literally(part.mark) + inner)
         return "".join(pieces)
 

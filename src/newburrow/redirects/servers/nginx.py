@@ -258,12 +258,29 @@ def _write_map(
     stream.write(f'map {source} {variable} {{\n    default "";\n'.encode())
     for line in plan.lines(parameters):
         stream.write(line)
-    for rule in rules:  # nginx tries them in their order, after all single addresses
-        comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
-        stream.write(
-            f"    # {comment}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n".encode()
-        )
-    stream.write(b"}\n\n")
+    lines = "".join(map(_rule_lines, rules))
+    if any_rule := _any_rule(rules):
+        # Most requests match none of the rules: one expression finds that out.
+        of_rules = variable.replace("$newburrow_", "$newburrow_rule_", 1)
+        lines = f'    {any_rule} {of_rules};\n}}\n\nmap {source} {of_rules} {{\n    default "";\n{lines}'
+    stream.write(f"{lines}}}\n\n".encode())
+
+
+def _rule_lines(rule: RedirectRule) -> str:
+    """A rule with its comment. nginx tries them in their order, after all single addresses."""
+    comment = f"{rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
+    return f"    # {comment}\n    {_word(f'~{rule.regex()}')} {_word(rule.target())};\n"
+
+
+def _any_rule(rules: Sequence[RedirectRule]) -> str:
+    """The expression for what any of several rules answers; empty for one rule, or where it would be too long."""
+    if len(rules) < 2:
+        return ""
+    expressions = "|".join(rule.regex_among_others() for rule in rules)
+    word = _word(f"~^(?:{expressions})$")
+    if len(word.encode()) > _LONGEST:
+        return ""
+    return word
 
 
 def _word(text: str) -> str:
