@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from msgspec import Struct
-from rapidfuzz import fuzz
 from text_unidecode import unidecode
 
 from newburrow.model import Author
@@ -65,6 +64,8 @@ def _same(author: Author, other: Author) -> str:
 
 
 def _near(author: Author, other: Author) -> bool:
+    from rapidfuzz import fuzz  # heavy: most commands compare no names
+
     mine, theirs = _words(author.name), _words(other.name)
     if not mine or not theirs:
         return False

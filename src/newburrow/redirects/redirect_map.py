@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice, starmap
 from pathlib import Path
 
@@ -16,7 +16,7 @@ from newburrow.redirects.rules.learnt import Learnt, LearntSite
 from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.store.journal.rows import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
-from newburrow.store.redirects.exceptions import ExceptionRow, Exceptions
+from newburrow.store.redirects.exceptions import AnswerPair, ExceptionRow, Exceptions
 from newburrow.store.redirects.seen_keys import SeenKeys
 
 _LONGEST = 1000  # characters of an address that is also written in other spellings
@@ -75,12 +75,17 @@ class RedirectMap:
         """What a server is told before the rules: the same, also with or without the slash at the end.
 
         Old hosts answered both, and so do the rules. Where something else is at the other it has its own answer.
-        Letters that can be composed in two ways are told in both.
+        Letters that can be composed in two ways are told in both. Addresses with a query come first.
         """
-        for row, other in self._exceptions.rows(self.site):
-            yield from _composed(row)
-            if other:
-                yield from _composed(other)
+        return _spelled_out(self._exceptions.rows(self.site))
+
+    def spelled_out_queries(self) -> Iterator[OldAddress]:
+        """Those of `spelled_out` that have a query."""
+        return _spelled_out(self._exceptions.with_query(self.site))
+
+    def spelled_out_paths(self) -> Iterator[OldAddress]:
+        """Those of `spelled_out` that are a path alone."""
+        return _spelled_out(self._exceptions.without_query(self.site))
 
     def others(self) -> Iterator[OldAddress]:
         """The addresses that are written only because a slash at the end is added or missing."""
@@ -98,6 +103,11 @@ class RedirectMap:
     def left_out(self) -> Iterator[OldAddress]:
         """What is above the number of lines that the server takes."""
         return self._exceptions.left_out(self.site)
+
+    @property
+    def has_merged(self) -> bool:
+        """Whether any address has slashes that servers may see as one."""
+        return self._exceptions.has_merged
 
     @property
     def has_capitals(self) -> bool:
@@ -198,17 +208,22 @@ def _limited(learnt: LearntSite, exceptions: Exceptions, most: int) -> LearntSit
 
 
 def _lines_of(row: OldAddress, other: OldAddress | None) -> int:
-    return sum(1 for one in (row, other) if one for _spelling in _composed(one))
+    return sum(1 for _row in _spelled_out([(row, other)]))
 
 
-def _composed(row: OldAddress) -> Iterator[OldAddress]:
-    """The answer, and it again for each other spelling of its letters, if all servers can express it."""
-    yield row
-    spelled = (
-        (not row.old.isascii() or "%" in row.old)
-        and _is_short(row)
-        and "%2F" not in row.old.upper()
-    )
+def _spelled_out(pairs: Iterable[AnswerPair]) -> Iterator[OldAddress]:
+    """The answers of pairs, and each again for other spellings of its letters, if all servers can express these."""
+    for pair in pairs:
+        for row in pair:
+            if row is None:
+                continue
+            yield row
+            if "%" in row.old or not row.old.isascii():  # few are
+                yield from _compositions(row)
+
+
+def _compositions(row: OldAddress) -> Iterator[OldAddress]:
+    spelled = _is_short(row) and "%2F" not in row.old.upper()
     if spelled and url.path_of(row.old).isprintable():
         yield from (row.at(old) for old in islice(url.compositions(row.old), 1, None))
 

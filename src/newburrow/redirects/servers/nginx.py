@@ -93,12 +93,18 @@ SERVER = Nginx()
 class _MapLines:
     """The lines of the maps, gathered in one pass over the exceptions.
 
-    Where letter case matters is known only when all addresses were seen.
+    Where letter case matters is known only when all addresses were seen; where it matters nowhere, the lines of paths
+    alone are written as they come.
     """
 
     def __init__(self, redirects: RedirectMap) -> None:
         self.redirects = redirects
-        self._paths = PathRules(map(_path_rule, redirects.spelled_out()))
+        self._streams_paths = not (redirects.has_capitals or redirects.has_merged)
+        if self._streams_paths:
+            rows = redirects.spelled_out_queries()
+        else:
+            rows = redirects.spelled_out()
+        self._paths = PathRules(map(_path_rule, rows))
         if redirects.has_capitals:
             self._paths.add_cased(_with_capitals(redirects))
         if self._paths.has_case:
@@ -120,6 +126,19 @@ class _MapLines:
                 pattern = pattern or _of_word(raw)
             if line := self._line(raw, pattern, target):
                 yield line
+        if self._streams_paths and not parameters:
+            yield from self._lines_of_paths()
+
+    def _lines_of_paths(self) -> Iterator[bytes]:
+        """The lines of addresses that are a path alone; what cannot be written is kept for `skipped`."""
+        for row in self.redirects.spelled_out_paths():
+            rule = _path_rule(row)
+            _old, _parameters, raw, pattern, target = rule
+            line = _line(raw, pattern, target) if raw is not None else b""
+            if line:
+                yield line
+            else:
+                self._paths.add([rule])
 
     def skipped(self) -> Iterator[str]:
         """Old addresses that nginx cannot answer: of a form or length that it does not take."""
@@ -187,11 +206,13 @@ def _of_word(raw: bytes) -> str:
 
 def _line(raw: bytes, pattern: str, target: str) -> bytes:
     """A rule as nginx reads it; empty for one that is too long for a configuration file."""
-    key = _quoted(pattern.encode() if pattern else raw)
+    key = pattern.encode() if pattern else raw
     # a dollar sign would be read as a variable
-    value = _quoted(target.replace("$", "%24").encode())
-    if max(len(key), len(value)) <= _LONGEST:
-        return b"    " + key + b" " + value + b";\n"
+    value = target.replace("$", "%24").encode()
+    if not _PLAIN.fullmatch(key + value):  # few are not
+        key, value = _escaped(key), _escaped(value)
+    if max(len(key), len(value)) + 2 <= _LONGEST:
+        return b'    "%b" "%b";\n' % (key, value)
     return b""
 
 
@@ -199,11 +220,9 @@ def _raw(key: Key) -> bytes:
     return key.path + key.query.encode()
 
 
-def _quoted(raw: bytes) -> bytes:
-    if _PLAIN.fullmatch(raw):  # most are
-        return b'"' + raw + b'"'
+def _escaped(raw: bytes) -> bytes:
     text = raw.decode("utf-8", "surrogateescape").translate(_ESCAPES)
-    return b'"' + text.encode("utf-8", "surrogateescape") + b'"'
+    return text.encode("utf-8", "surrogateescape")
 
 
 def _write_maps(stream: BinaryIO, plan: _MapLines) -> int:

@@ -14,6 +14,7 @@ _OF_SITE = "key >= ? AND key < ?"  # a slash and what follows it
 _KEPT = f"kept AND {_OF_SITE}"
 # An answer, whether a rule would answer otherwise, the other spelling, and the key of that
 ExceptionRow = tuple[str, str, int, str, str, str, bool, str, str]
+AnswerPair = tuple[OldAddress, OldAddress | None]  # an answer, and that for the other spelling
 
 
 class Exceptions:
@@ -112,25 +113,40 @@ class Exceptions:
         """Whether any address, old or new, may hold a capital letter."""
         return bool(self._db.execute("SELECT capitals FROM fact").fetchone()[0])
 
-    def rows(self, site: str) -> Iterator[tuple[OldAddress, OldAddress | None]]:
+    @property
+    def has_merged(self) -> bool:
+        """Whether any address has slashes that servers may see as one: an encoded one, or several together."""
+        merged = "instr(upper(old), '%2F') OR instr(substr(old, 9), '//')"
+        return bool(
+            self._db.execute(f"SELECT 1 FROM exception WHERE {merged} LIMIT 1").fetchone()
+        )
+
+    def rows(self, site: str) -> Iterator[AnswerPair]:
         """All of a site, with the other spelling; none if that is the address of something else.
 
-        What has the most parameters comes first: servers that ask one after the other would take the path alone for
-        the answer.
+        Those with a query come first: servers that ask one after the other would take the path alone for the answer.
         """
+        yield from self.with_query(site)
+        yield from self.without_query(site)
+
+    def with_query(self, site: str) -> Iterator[AnswerPair]:
+        """Those of `rows` whose address has a query; what has the most parameters comes first."""
         query = "substr(key, instr(key, '?'))"
         number = f"length({query}) - length(replace({query}, '&', ''))"
-        for which, order in (
-            ("instr(key, '?')", f"{number} DESC, rowid"),
-            ("NOT instr(key, '?')", "rowid"),
-        ):
-            rows = self._db.execute(
-                f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {_KEPT} ORDER BY {order}",
-                (f"{site}/", f"{site}0"),
-            )
-            for *values, other, other_key in rows:
-                row = OldAddress(*values)
-                yield row, row.at(other, other_key) if other else None
+        return self._rows(site, "instr(key, '?')", f"{number} DESC, rowid")
+
+    def without_query(self, site: str) -> Iterator[AnswerPair]:
+        """Those of `rows` whose address is a path alone."""
+        return self._rows(site, "NOT instr(key, '?')", "rowid")
+
+    def _rows(self, site: str, which: str, order: str) -> Iterator[AnswerPair]:
+        rows = self._db.execute(
+            f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {_KEPT} ORDER BY {order}",
+            (f"{site}/", f"{site}0"),
+        )
+        for old, new, status, why, key, new_key, other, other_key in rows:
+            row = OldAddress(old, new, status, why, key, new_key)
+            yield row, row.at(other, other_key) if other else None
 
     def others(self, site: str) -> Iterator[OldAddress]:
         """The other spellings alone, of a site."""

@@ -23,8 +23,12 @@ class PathRules:
         self._db.execute(
             "CREATE TABLE rule (old TEXT, parameter TEXT, raw BLOB, pattern TEXT, target TEXT)"
         )
-        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?)", rules)
+        self.add(rules)
         self.has_case = False
+
+    def add(self, rules: Iterable[PathRule]) -> None:
+        """Add rules, after those that are there."""
+        self._db.executemany("INSERT INTO rule VALUES (?, ?, ?, ?, ?)", rules)
 
     def add_cased(self, words: Iterable[tuple[bytes, bytes]]) -> None:
         """Add words that hold capital letters, in small letters and as they are."""

@@ -2,39 +2,48 @@
 
 from __future__ import annotations
 
-_BYTES = (1 << 24) - 1  # of a million addresses not one is mistaken for another
-_OTHER = 0x5BD1E995  # any number
-_PLACES = range(4)
-_MASKS = [1 << bit for bit in range(8)]
+from array import array
+from itertools import combinations, islice
+
+_WORD_BITS, _MASK_BITS = 21, 10  # bits of a hash that choose a word, and bits in it
+_WORDS = (
+    1 << _WORD_BITS
+)  # of 8 bytes: of a million addresses hardly one is mistaken for another
+_MASKS = [
+    sum(1 << bit for bit in bits) for bits in islice(combinations(range(64), 3), 0, None, 40)
+][: 1 << _MASK_BITS]
 
 
 class SeenKeys:
-    """The addresses seen so far, as bits that each of them sets."""
+    """The addresses seen so far, as bits that each of them sets in two words."""
 
     def __init__(self) -> None:
-        self._bits = bytearray(_BYTES + 1)
+        self._words = array("Q", [0]) * _WORDS
 
     def may_have(self, key: str) -> bool:
         """Note an address; tells whether it may have been noted before. False is certain, True is not."""
-        place, step = _hashes(key)
-        bits, seen = self._bits, True
-        for _number in _PLACES:
-            byte, mask = place >> 3 & _BYTES, _MASKS[place & 7]
-            before = bits[byte]
-            if not before & mask:
-                bits[byte] = before | mask
-                seen = False
-            place += step
-        return seen
+        first, second, mask, other_mask = _places(key)
+        words = self._words
+        if words[first] & mask == mask and words[second] & other_mask == other_mask:
+            return True
+        words[first] |= mask
+        words[second] |= other_mask
+        return False
 
     def has(self, key: str) -> bool:
         """Whether an address may have been noted."""
-        first, step = _hashes(key)
-        places = (first + number * step for number in _PLACES)
-        return all(self._bits[place >> 3 & _BYTES] & _MASKS[place & 7] for place in places)
+        first, second, mask, other_mask = _places(key)
+        words = self._words
+        return words[first] & mask == mask and words[second] & other_mask == other_mask
 
 
-def _hashes(key: str) -> tuple[int, int]:
-    """A number for an address, and the step from one of its bits to the next."""
-    first = hash(key)
-    return first, (first >> 27 | 1) ^ hash(first ^ _OTHER)
+def _places(key: str) -> tuple[int, int, int, int]:
+    """The two words of an address, and its bits in each."""
+    number = hash(key)
+    masks = number >> 2 * _WORD_BITS
+    return (
+        number & _WORDS - 1,
+        number >> _WORD_BITS & _WORDS - 1,
+        _MASKS[masks & len(_MASKS) - 1],
+        _MASKS[masks >> _MASK_BITS & len(_MASKS) - 1],
+    )
