@@ -101,6 +101,16 @@ def _tell(found: redirects.Summary, screen: Screen) -> None:
     for why, number in ((reason.why, reason.addresses) for reason in found.reasons):
         screen.line(f"  gone: {number:,} because {why or 'nothing is there any more'}")
     _tell_hosts(found.hosts, screen)
+    _tell_rules(found, screen)
+    if found.lowering:
+        servers = ", ".join(found.lowering.servers)
+        screen.line(
+            f"\nServers whose rules can make letters small ({servers}) need {found.lowering.rules:,} rules and "
+            f"{found.lowering.exceptions:,} addresses."
+        )
+
+
+def _tell_rules(found: redirects.Summary, screen: Screen) -> None:
     if not found.rules:
         screen.line(
             f"No rule covers several of them; {found.exceptions:,} are listed one by one."

@@ -46,6 +46,14 @@ class ReasonFacts(Struct, frozen=True):
     addresses: int
 
 
+class LoweringFacts(Struct, frozen=True):
+    """What servers whose rules can make letters small get instead."""
+
+    servers: list[str]
+    rules: int
+    exceptions: int
+
+
 class Summary(Struct, frozen=True):
     """What the redirects of a move come to."""
 
@@ -55,6 +63,8 @@ class Summary(Struct, frozen=True):
     reasons: list[ReasonFacts]  # of addresses that are gone
     # host of the old addresses, without www -> addresses; the first has the most
     hosts: dict[str, int]
+    # rules and exceptions for the servers whose rules can make letters small, if no server is named and that helps
+    lowering: LoweringFacts | None = None
 
 
 def answers_of(folder: MoveFolder) -> Callable[[], Iterator[OldAddress]]:
@@ -115,19 +125,46 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
         if server:
             new = decisions.new.address
             guidance = server_files.write_all(maps, server, folder.open, new).guidance
-        rules = [
-            RuleFacts(
+        lowers = bool(server) and plugins.get(plugins.SERVERS, server).lowers
+        summarised = Summary(
+            counted.counts,
+            list(_rule_facts(maps, lowers)),
+            sum((site.lowering() if lowers else site).count() for site in maps.maps),
+            counted.reasons,
+            {site.site: site.addresses for site in maps.sites},
+            None if server else _lowering_facts(maps),
+        )
+        return summarised, guidance
+
+
+def _rule_facts(maps: RedirectMaps, lowers: bool) -> Iterator[RuleFacts]:
+    """The rules for servers that can make letters small, or for those that cannot."""
+    for redirects in maps.maps:
+        if lowers:
+            redirects = redirects.lowering()
+        for number, rule in enumerate(redirects.rules):
+            yield RuleFacts(
                 rule.old_pattern(),
                 rule.new_pattern(),
                 in_words(rule),
-                maps.right[site.site, number],
+                maps.right_answers(redirects)[redirects.site, number],
             )
-            for site in maps.sites
-            for number, rule in enumerate(site.rules)
-        ]
-        exact = sum(redirects.count() for redirects in maps.maps)
-        found = {site.site: site.addresses for site in maps.sites}
-        return Summary(counted.counts, rules, exact, counted.reasons, found), guidance
+
+
+def _lowering_facts(maps: RedirectMaps) -> LoweringFacts | None:
+    lowering = [redirects.lowering() for redirects in maps.maps]
+    if lowering == maps.maps:
+        return None
+    servers = [
+        name
+        for name in plugins.names(plugins.SERVERS)
+        if plugins.get(plugins.SERVERS, name).lowers
+    ]
+    return LoweringFacts(
+        servers,
+        sum(len(redirects.rules) for redirects in lowering),
+        sum(redirects.count() for redirects in lowering),
+    )
 
 
 def follow(

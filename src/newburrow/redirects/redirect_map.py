@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from itertools import islice, starmap
+from copy import copy
+from itertools import islice
 from pathlib import Path
 
 from msgspec.structs import astuple, replace
@@ -14,6 +15,7 @@ from newburrow.decide.decisions import Redirects
 from newburrow.redirects.rules import learning, rule_answers
 from newburrow.redirects.rules.learnt import Learnt, LearntSite
 from newburrow.redirects.rules.redirect_rule import RedirectRule
+from newburrow.redirects.rules.rule_answers import RightAnswers, RuleException
 from newburrow.store.journal.rows import REDIRECTED, UNCHANGED, OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 from newburrow.store.redirects.exceptions import AnswerPair, ExceptionRow, Exceptions
@@ -31,8 +33,18 @@ class RedirectMap:
         self.learnt = learnt
         self.site, self.rules = learnt.site, learnt.rules
         self.number = number  # of the site, counted from 1: the first has the most addresses
+        self.lowers = False  # whether it is for servers whose rules can make letters small
         self.choice = Redirects()
         self._answers, self._exceptions = answers, exceptions
+
+    def lowering(self) -> RedirectMap:
+        """The same for a server that can lower letters; this one is for those that cannot."""
+        if not self.learnt.has_lowering:
+            return self
+        found = copy(self)
+        found.rules, found.lowers = self.learnt.lowering_rules, True
+        found._exceptions = self._exceptions.lowering()
+        return found
 
     @property
     def status(self) -> int:
@@ -127,8 +139,10 @@ class RedirectMaps:
     ) -> None:
         self._answers = answers
         self.new_lists: Sequence[str] = ()  # addresses of lists on the new site
-        self.right = Counter[tuple[str, int]]()  # by site and number of a rule: right answers
-        self.sites = tuple(sites) or (LearntSite("", (), 0),)  # files are written all the same
+        self.right = RightAnswers()
+        self.sites = tuple(sites) or (
+            LearntSite("", (), 0, ()),
+        )  # files are written all the same
         self.maps = [
             RedirectMap(answers, site, exceptions, number)
             for number, site in enumerate(self.sites, 1)
@@ -164,14 +178,18 @@ class RedirectMaps:
         """The maps of answers from which rules are learnt already; see `learnt`."""
         decided, sites = choice or Redirects(), learnt.sites
         exceptions = Exceptions(kept)
-        right = Counter[tuple[str, int]]()
-        rows = starmap(_with_other, rule_answers.exceptions(sites, answers, right))
+        right = RightAnswers()
+        rows = map(_with_other, rule_answers.exceptions(sites, answers, right))
         exceptions.fill(rows, answers, learnt.twins, learnt.has_capitals)
         if decided.most:
             sites = [_limited(site, exceptions, decided.most) for site in sites]
         maps = cls(answers, sites, exceptions, choice)
         maps.right = right
         return maps
+
+    def right_answers(self, redirects: RedirectMap) -> Counter[tuple[str, int]]:
+        """How many addresses each rule of a map answers rightly, by site and number."""
+        return self.right.lowering if redirects.lowers else self.right.plain
 
     def arriving(self, redirects: RedirectMap, new: str) -> RedirectMap:
         """The map for what comes to the new site, by the paths of an old one, when that is sent there as a whole.
@@ -203,6 +221,7 @@ def _limited(learnt: LearntSite, exceptions: Exceptions, most: int) -> LearntSit
     """Keep no more lines than a server takes. Rules stay only if there is room for what they must not answer."""
     if len(learnt.rules) + exceptions.guards(learnt.site) > most:
         learnt = replace(learnt, rules=())
+    learnt = replace(learnt, lowering_rules=learnt.rules)
     exceptions.limit(learnt.site, most - len(learnt.rules), _lines_of)
     return learnt
 
@@ -232,7 +251,8 @@ def _is_short(row: OldAddress) -> bool:
     return max(len(row.old), len(row.new)) < _LONGEST
 
 
-def _with_other(row: OldAddress, guards: bool) -> ExceptionRow:
+def _with_other(found: RuleException) -> ExceptionRow:
+    row = found.row
     other = url.other_slash(row.old) if _is_short(row) else ""
     if not other:
         other_key = ""
@@ -240,4 +260,11 @@ def _with_other(row: OldAddress, guards: bool) -> ExceptionRow:
         other_key = row.key.removesuffix("/")
     else:
         other_key = f"{row.key}/"
-    return *astuple(row), guards, other, other_key
+    return (
+        *astuple(row),
+        found.guards,
+        found.plain,
+        found.lowering,
+        other,
+        other_key,
+    )

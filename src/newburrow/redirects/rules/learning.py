@@ -22,6 +22,7 @@ from newburrow.redirects.rules.redirect_rule import (
 )
 from newburrow.redirects.rules.rule_choice import (
     WORTH,
+    Looked,
     chosen_from,
     is_mostly_right,
     is_right,
@@ -63,16 +64,14 @@ def learn(
             key.islower() and (not new_key or new_key.islower())
         )
     ordered = sorted(sites.items(), key=lambda item: (-item[1].count, item[0]))
-    found = [
-        LearntSite(site, _rules(site, sample, new_lists, most), sample.count)
-        for site, sample in ordered
-    ]
+    found = [_learnt_site(site, sample, new_lists, most) for site, sample in ordered]
     return Learnt(found, frozenset(twins), has_capitals)
 
 
-def _rules(
+def _learnt_site(
     site: str, sample: SiteSample, new_lists: Sequence[str], most: int
-) -> tuple[RedirectRule, ...]:
+) -> LearntSite:
+    """The rules of a site, and those for servers that can lower letters."""
     spared = [path for address in new_lists if (path := subject_on(site, url.key(address)))]
     candidates = [
         candidate
@@ -80,16 +79,32 @@ def _rules(
         if not any(map(candidate.asked(), spared))
     ]
     if not candidates:
-        return ()
+        return LearntSite(site, (), sample.count, ())
     looked = looked_at(site, candidates, sample.tried())
+    plain = [n for n, candidate in enumerate(candidates) if not candidate.lowers]
+    lowering = best = _best_of(plain, candidates, looked, most)
+    if len(plain) < len(candidates):
+        chosen = _best_of(range(len(candidates)), candidates, looked, most)
+        # They come last, since some servers ask them apart.
+        chosen.sort(key=lambda n: candidates[n].lowers)
+        if is_right(looked, chosen) and line_count(looked, chosen) < line_count(looked, best):
+            lowering = chosen
+    return LearntSite(
+        site,
+        tuple(candidates[number] for number in best),
+        sample.count,
+        tuple(candidates[number] for number in lowering),
+    )
+
+
+def _best_of(
+    among: Sequence[int], candidates: Sequence[RedirectRule], looked: Looked, most: int
+) -> list[int]:
+    """The numbers of the candidates that become rules, in the order in which they are tried."""
     others = [
-        n
-        for n, candidate in enumerate(candidates)
-        if candidate.parts[0].kind == "path" and is_mostly_right(looked, n)
+        n for n in among if candidates[n].parts[0].kind == "path" and is_mostly_right(looked, n)
     ]
-    with_parameters = [
-        n for n, candidate in enumerate(candidates) if candidate.parts[0].kind != "path"
-    ]
+    with_parameters = [n for n in among if candidates[n].parts[0].kind != "path"]
     orders = [chosen_from(looked, [*others, *with_parameters], most)]
     # A rule that keeps all paths answers everything, so it follows the rules that say more.
     if others:
@@ -97,8 +112,7 @@ def _rules(
         order = [*chosen_from(looked, narrow, most - 1), others[0]]
         if is_right(looked, order):
             orders.append(order)
-    best = min(orders, key=lambda order: (line_count(looked, order), len(order)))
-    return tuple(candidates[number] for number in best)
+    return min(orders, key=lambda order: (line_count(looked, order), len(order)))
 
 
 def _candidates(site: str, sample: Sequence[Sample]) -> list[RedirectRule]:

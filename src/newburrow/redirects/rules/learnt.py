@@ -13,6 +13,13 @@ class LearntSite(Struct, frozen=True):
     site: str  # as `url.site_key`
     rules: tuple[RedirectRule, ...]  # in the order in which a server must try them
     addresses: int
+    # The rules for servers that can lower letters, in their order; the same ones if that helps nowhere.
+    lowering_rules: tuple[RedirectRule, ...]
+
+    @property
+    def has_lowering(self) -> bool:
+        """Whether servers that can lower letters have rules of their own."""
+        return self.lowering_rules != self.rules
 
 
 class Learnt(Struct, frozen=True):

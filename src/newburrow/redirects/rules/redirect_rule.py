@@ -58,6 +58,9 @@ class RedirectRule(Struct, frozen=True):
     base: str  # scheme and host of the new address
     # pieces of its path: fixed text, or the number of a part, counted from 0
     new: tuple[str | int, ...]
+    lowers: bool = (
+        False  # whether capital letters in what is kept of the old address become small
+    )
 
     @property
     def anchored(self) -> bool:
@@ -89,7 +92,9 @@ class RedirectRule(Struct, frozen=True):
     @property
     def keeps_path(self) -> bool:
         """Whether the new path is the old one, so that only the host changes."""
-        return self.new_pattern().rstrip("/") == self.old_pattern().rstrip("/")
+        return not self.lowers and self.new_pattern().rstrip("/") == self.old_pattern().rstrip(
+            "/"
+        )
 
     def regex(self) -> str:
         """An expression for the whole path as addresses are compared; what is no file may end in a slash or not."""
@@ -141,6 +146,7 @@ class RedirectRule(Struct, frozen=True):
     def asked(self) -> Callable[[str], str]:
         """A function from a path, as it is compared, to its new address; empty if the rule does not match it."""
         match, groups = re.compile(self.regex()).fullmatch, self.groups()
+        lowers = self.lowers
         pieces = [
             piece if isinstance(piece, str) else groups[piece]
             for piece in (self.base, *self.new)
@@ -148,6 +154,12 @@ class RedirectRule(Struct, frozen=True):
 
         def answer(path: str) -> str:
             found = match(path)
+            if found and lowers:
+                kept = [
+                    piece if isinstance(piece, str) else found[piece].lower()
+                    for piece in pieces
+                ]
+                return "".join(kept)
             if found:
                 return "".join(
                     [piece if isinstance(piece, str) else found[piece] for piece in pieces]
@@ -263,8 +275,12 @@ def candidate_rules(path: str, new: str, frequent: Mapping[str, int]) -> Iterato
                 else PathPart(kinds[n], mark=segment.mark)
                 for n, segment in enumerate(cut)
             )
-            pieces = _pieces(parts.path, [segment.word for segment in cut], made)
+            kept = [segment.word for segment in cut]
+            pieces = _pieces(parts.path, kept, made)
             yield RedirectRule(made, extension, base, pieces)
+            lowered = _pieces(parts.path, [word.lower() for word in kept], made)
+            if lowered != pieces:
+                yield RedirectRule(made, extension, base, lowered, lowers=True)
 
 
 def _by_parameter(path: str, new: str, base: str) -> Iterator[RedirectRule]:

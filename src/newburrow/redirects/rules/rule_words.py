@@ -42,6 +42,8 @@ def in_words(rule: RedirectRule) -> str:
             changes += [f"{rule.extension} is dropped"]
         if ending:
             changes += [f"{ending} is added"]
+    if rule.lowers:
+        changes.append("capital letters become small")
     order = [part for part in rule.new if isinstance(part, int)]
     if order != sorted(order):
         changes.append("the parts change their order")

@@ -10,10 +10,11 @@ from __future__ import annotations
 import re
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import BinaryIO
 
 from newburrow.redirects.redirect_map import RedirectMap
+from newburrow.redirects.rules.redirect_rule import RedirectRule
 from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
     GONE_WORD,
@@ -43,6 +44,7 @@ class Apache(Server):
 
     name = "apache"
     title = "Apache httpd"
+    lowers = True  # in its configuration, not in a folder's file
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """A map with what uses it, and the same for a folder's own file."""
@@ -83,7 +85,7 @@ class _ApacheFiles:
     """
 
     def __init__(self, redirects: RedirectMap) -> None:
-        self.redirects = redirects
+        self.redirects, self.lowering = redirects, redirects.lowering()
         self.status = redirects.status
         self.skipped = 0
         self.lines = 0  # rules in the folder's file
@@ -104,11 +106,14 @@ class _ApacheFiles:
                         f"# Not written, since httpd cannot express it: {shown(row.old)}\n".encode()
                     )
                     continue
-                self._to_table(table, key, row)
+                if self.lowering is self.redirects:
+                    self._to_table(table, key, row)
                 lines = self._lines_for(key, row, "")
                 rules += sum(line.startswith("RewriteRule") for line in lines)
                 body.write("".join([f"{line}\n" for line in lines]).encode())
-            last = list(self._patterns(""))
+            if self.lowering is not self.redirects:
+                self._write_table(table)
+            last = list(self._patterns(self.redirects.rules, ""))
             rules += sum(line.startswith("RewriteRule") for line in last)
             body.write("".join(f"{line}\n" for line in last).encode())
             body.seek(0)
@@ -118,6 +123,12 @@ class _ApacheFiles:
             folder.write("".join(f"{line}\n" for line in self._head(rules)).encode())
             self.lines = rules
             shutil.copyfileobj(body, folder)
+
+    def _write_table(self, table: BinaryIO) -> None:
+        """The table where fewer addresses are in it than in the folder's file, in which rules cannot lower letters."""
+        for row in self.lowering.spelled_out():
+            if key := self._key(row):
+                self._to_table(table, key, row)
 
     def _head(self, rules: int) -> list[str]:
         return [
@@ -166,7 +177,9 @@ class _ApacheFiles:
             condition = f'RewriteCond "%{{QUERY_STRING}}" "^{ahead}"'
             body += self._asked(f"$0?{pairs}", [condition])
         body += self._asked("$0", [])
-        body += self._patterns("/")
+        body += self._patterns(self.lowering.rules, "/")
+        if self.lowering is not self.redirects:
+            lines.append(f'RewriteMap {self._to_lower} "int:tolower"')
         rules = sum(line.startswith("RewriteRule") for line in body)
         head = self._head(rules)
         return (
@@ -264,8 +277,12 @@ class _ApacheFiles:
             f'RewriteRule {_ALL} "{at}#{fragment}" [{flags},QSD]',
         ]
 
-    def _patterns(self, top: str) -> Iterator[str]:
-        for rule in self.redirects.rules:
+    @property
+    def _to_lower(self) -> str:
+        return f"newburrow_lower{self.redirects.mark}"
+
+    def _patterns(self, rules: Sequence[RedirectRule], top: str) -> Iterator[str]:
+        for rule in rules:
             yield f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}"
             if rule.parameter:
                 value = f"{rule.parameter}=({rule.value_regex()})"
@@ -275,7 +292,11 @@ class _ApacheFiles:
                 yield f'RewriteRule "^{top}{path}" "{rule.target("%1")}" [{flags}]'
                 continue
             path = rule.regex().removeprefix("^/")
-            yield from self._sent(f'"^{top}{path}"', rule.target(), [], True)
+            if rule.lowers:
+                target = rule.target(f"${{{{{self._to_lower}:${{}}}}}}")
+            else:
+                target = rule.target()
+            yield from self._sent(f'"^{top}{path}"', target, [], True)
 
 
 def _slow(lines: int) -> str:

@@ -32,6 +32,8 @@ class Server(Protocol):
 
     name: str
     title: str
+    # whether its rules can make letters small; then it writes `redirects.lowering()`
+    lowers: bool = False
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """Write the server's files through `open_file`: the exceptions, and after them the rules.

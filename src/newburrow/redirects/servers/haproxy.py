@@ -11,6 +11,8 @@ import tempfile
 from typing import BinaryIO
 from urllib.parse import unquote_to_bytes
 
+from msgspec.structs import replace
+
 from newburrow.redirects.redirect_map import RedirectMap
 from newburrow.redirects.rules.rule_words import in_words
 from newburrow.redirects.server_key import (
@@ -25,6 +27,7 @@ from newburrow.redirects.server_key import (
 from newburrow.redirects.servers.base import Open, Server, ServerFiles, WholeDomain
 
 _MAP, _RULES, _QUERIES = "newburrow.map", "newburrow-rules.map", "newburrow-queries.map"
+_LOWERING = "newburrow-lowering.map"
 _CONFIG = "newburrow-frontend.cfg"
 _LONGEST = 1500  # bytes of a key and its answer; a line of a map has to fit into a buffer
 _BLANK = re.compile(rb"[\x00-\x20\x7f]")
@@ -38,21 +41,28 @@ class Haproxy(Server):
 
     name = "haproxy"
     title = "HAProxy"
+    lowers = True
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """The maps, and the lines that use them."""
-        maps = _HaproxyMaps(redirects)
+        maps = _HaproxyMaps(redirects.lowering())
         with (
             open_file(_MAP) as exact,
             open_file(_RULES) as rules,
             open_file(_QUERIES) as queries,
         ):
             maps.write(exact, rules, queries)
+        files = [_MAP, _RULES, _QUERIES]
+        if maps.lowering:
+            files.append(_LOWERING)
+            with open_file(_LOWERING) as stream:
+                stream.write(maps.lowering_map().encode())
         with open_file(_CONFIG) as stream:
             stream.write(maps.config().encode())
+        names = f"{', '.join(files[:-1])} and {files[-1]}"
         return ServerFiles(
-            f"Put {_MAP}, {_RULES} and {_QUERIES} into {maps.folder}, and the lines of {_CONFIG} into the frontend\n"
-            "of the old address. Check with `haproxy -c -f haproxy.cfg`, then reload."
+            f"Put {names}\ninto {maps.folder}, and the lines of {_CONFIG} into the frontend of the old address.\n"
+            "Check with `haproxy -c -f haproxy.cfg`, then reload."
             + (
                 f"\n{maps.skipped:,} addresses cannot be expressed for HAProxy; {_MAP} lists them."
                 if maps.skipped
@@ -81,6 +91,7 @@ class _HaproxyMaps:
 
     def __init__(self, redirects: RedirectMap) -> None:
         self.redirects = redirects
+        self.lowering = [rule for rule in redirects.rules if rule.lowers]
         self.skipped = 0
         self._sets: set[tuple[str, ...]] = {
             (rule.parameter,) for rule in redirects.parameter_rules
@@ -116,10 +127,24 @@ class _HaproxyMaps:
             later.seek(0)
             rules.write(later.read())
         for rule in self.redirects.rules:
+            if rule.lowers:
+                continue
             rules.write(
                 f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n".encode()
             )
             rules.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
+
+    def lowering_map(self) -> str:
+        """The rules that make letters small, each behind its number. They are asked of the path in small letters."""
+        lines = [
+            "# Each rule is asked by its number, where the path in its own letters is one of the rule's.\n"
+        ]
+        for number, rule in enumerate(self.lowering):
+            parts = tuple(replace(part, word=part.word.lower()) for part in rule.parts)
+            regex = replace(rule, parts=parts).regex().removeprefix("^")
+            lines.append(f"# {rule.old_pattern()} -> {rule.new_pattern()}: {in_words(rule)}\n")
+            lines.append(f"^{number}{regex} {rule.target(chr(92) + '{}')}\n")
+        return "".join(lines)
 
     def _skip(self, stream: BinaryIO, old: str) -> None:
         self.skipped += 1
@@ -167,6 +192,7 @@ class _HaproxyMaps:
             f"    http-request set-var({by_path}) str(1) {unset}",
             f"    http-request set-var({to}) path,url_dec,map({self.folder}/{_MAP}) {unset}",
             f"    http-request set-var({to}) path,url_dec,map_regm({self.folder}/{_RULES}) {unset}",
+            *self._lowered(to, unset),
             f"    http-request return status 410 if {here} {{ var({to}) -m str {GONE_WORD} }}",
         ]
         status = self.redirects.status
@@ -187,6 +213,17 @@ class _HaproxyMaps:
             f"    http-request redirect location %[var({to})] code {status} "
             f"if {here} {{ var({to}) -m beg http }}"
         )
+        return lines
+
+    def _lowered(self, to: str, unset: str) -> list[str]:
+        """The lines that ask the rules that make letters small."""
+        if not self.lowering:
+            return []
+        lines = [f"    http-request set-var({to}_small) path,url_dec,lower {unset}"]
+        for number, rule in enumerate(self.lowering):
+            asked = f'str({number}),concat("",{to}_small),map_regm({self.folder}/{_LOWERING})'
+            is_own = f"{{ path,url_dec -m reg '{rule.regex()}' }}"
+            lines.append(f"    http-request set-var({to}) {asked} {unset} {is_own}")
         return lines
 
 

@@ -18,13 +18,19 @@ class AsJson(Server):
 
     name = "json"
     title = "JSON, for any program"
+    lowers = True
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
-        """Rules as expressions of the path with numbered groups, exceptions that are before them, and all answers."""
+        """Rules as expressions of the path with numbered groups, exceptions that are before them, and all answers.
+
+        What a rule with `lowers` takes from the path gets small letters.
+        """
+        redirects = redirects.lowering()
         rules = [
             {
                 "path": rule.regex(),
                 "to": rule.target(),
+                "lowers": rule.lowers,
                 "status": redirects.status,
                 "what": in_words(rule),
             }

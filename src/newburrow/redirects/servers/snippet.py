@@ -49,10 +49,12 @@ _SNIPPET = """<!-- Old addresses: put this at the top of the body of the page te
     }});
   }});
   for (var i = 0; to === null && i < rules.length; i++) {{
-    var rule = rules[i], name = rule[2] || "", asked = location.pathname;
+    var rule = rules[i], name = rule[2], asked = location.pathname;
     if (name && !has.call(given, name)) continue;
     var found = (name ? asked + "?" + name + "=" + given[name] : asked).match(new RegExp(rule[0]));
-    if (found) to = rule[1].replace(/\\$(\\d)/g, function (_all, n) {{ return found[n]; }});
+    if (found) to = rule[1].replace(/\\$(\\d)/g, function (_all, n) {{
+      return rule[3] ? found[n].toLowerCase() : found[n];
+    }});
     byPath = byPath || (found && !name);
   }}
   var box = document.getElementById("new-address");
@@ -77,13 +79,15 @@ class Snippet(Server):
 
     name = "snippet"
     title = "a snippet for a page template"
+    lowers = True
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:
         """The snippet, and a list of what did not fit into it."""
+        redirects = redirects.lowering()
         with open_file(_LIST) as left:
             table, skipped = _table(redirects, left)
         rules = [
-            [rule.regex(), rule.target(), *filter(None, [rule.parameter])]
+            [rule.regex(), rule.target(), rule.parameter, int(rule.lowers)]
             for rule in redirects.rules
         ]
         with open_file(_FILE) as stream:

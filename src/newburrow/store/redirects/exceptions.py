@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator
+from copy import copy
 from pathlib import Path
 
 from newburrow.store.journal.rows import OldAddress
@@ -11,9 +12,9 @@ from newburrow.store.redirects.all_answers import AllAnswers
 
 _COLUMNS = "old, new, status, why, key, new_key, other, other_key"
 _OF_SITE = "key >= ? AND key < ?"  # a slash and what follows it
-_KEPT = f"kept AND {_OF_SITE}"
-# An answer, whether a rule would answer otherwise, the other spelling, and the key of that
-ExceptionRow = tuple[str, str, int, str, str, str, bool, str, str]
+# An answer, whether a rule would answer otherwise, whether it is for servers that cannot lower letters and for those
+# that can, the other spelling, and the key of that
+ExceptionRow = tuple[str, str, int, str, str, str, bool, bool, bool, str, str]
 AnswerPair = tuple[OldAddress, OldAddress | None]  # an answer, and that for the other spelling
 
 
@@ -22,6 +23,13 @@ class Exceptions:
 
     def __init__(self, path: Path | str = "") -> None:
         self._db = sqlite3.connect(path, isolation_level=None)
+        self._kept = f"kept AND plain AND {_OF_SITE}"
+
+    def lowering(self) -> Exceptions:
+        """Those for servers that can lower letters; all others are for those that cannot."""
+        found = copy(self)
+        found._kept = f"kept AND lowering AND {_OF_SITE}"
+        return found
 
     def fill(
         self,
@@ -38,11 +46,11 @@ class Exceptions:
         self._db.execute("BEGIN")
         self._db.execute(
             "CREATE TABLE exception (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT, new_key TEXT, "
-            "guards INTEGER, other TEXT, other_key TEXT, kept INTEGER DEFAULT 1)"
+            "guards INTEGER, plain INTEGER, lowering INTEGER, other TEXT, other_key TEXT, kept INTEGER DEFAULT 1)"
         )
         doubtful = dict[str, int]()
         self._db.executemany(
-            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, 1)",
+            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)",
             _noting(rows, twins, doubtful),
         )
         self._leave_out(doubtful, answers)
@@ -68,7 +76,7 @@ class Exceptions:
     ) -> None:
         """Keep only as many addresses of a site as come to so many lines: first those that no rule may answer."""
         left = most
-        order = f"WHERE {_OF_SITE} ORDER BY guards DESC, rowid"
+        order = f"WHERE {self._kept} ORDER BY guards DESC, rowid"
         rows = self._db.execute(
             f"SELECT rowid, {_COLUMNS} FROM exception {order}", (f"{site}/", f"{site}0")
         ).fetchall()
@@ -81,7 +89,7 @@ class Exceptions:
     def count(self, site: str) -> int:
         """How many addresses of a site are kept."""
         found = self._db.execute(
-            f"SELECT count(*) FROM exception WHERE {_KEPT}", (f"{site}/", f"{site}0")
+            f"SELECT count(*) FROM exception WHERE {self._kept}", (f"{site}/", f"{site}0")
         ).fetchone()
         return int(found[0])
 
@@ -141,7 +149,7 @@ class Exceptions:
 
     def _rows(self, site: str, which: str, order: str) -> Iterator[AnswerPair]:
         rows = self._db.execute(
-            f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {_KEPT} ORDER BY {order}",
+            f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {self._kept} ORDER BY {order}",
             (f"{site}/", f"{site}0"),
         )
         for old, new, status, why, key, new_key, other, other_key in rows:
@@ -151,7 +159,7 @@ class Exceptions:
     def others(self, site: str) -> Iterator[OldAddress]:
         """The other spellings alone, of a site."""
         rows = self._db.execute(
-            f"SELECT {_COLUMNS} FROM exception WHERE other != '' AND {_KEPT} ORDER BY rowid",
+            f"SELECT {_COLUMNS} FROM exception WHERE other != '' AND {self._kept} ORDER BY rowid",
             (f"{site}/", f"{site}0"),
         )
         return (OldAddress(*values).at(other, other_key) for *values, other, other_key in rows)
