@@ -1,12 +1,14 @@
 """The documentation names every command, option, key, code, host and form, and its links lead somewhere."""
 
 import json
+import os
 import re
 import runpy
 import subprocess
 import unittest
 from pathlib import Path
 from typing import Any, get_args, get_type_hints
+from unittest.mock import patch
 
 import msgspec
 
@@ -51,6 +53,7 @@ class Pages(unittest.TestCase):
         return "\n".join((TOP / name).read_text("utf-8") for name in names)
 
     def test_pages_of_commands_and_the_manual_are_those_of_the_parsers(self) -> None:
+        self.enterContext(patch.dict(os.environ))  # the tool sets the width of a terminal
         made = runpy.run_path(str(TOP / "tools" / "command-pages"))
         parsers = parsers_in(whole_parser(COMMANDS))
         self.assertEqual({path.stem for path in (DOCS / "commands").glob("*.md")}, set(parsers))
