@@ -146,6 +146,18 @@ class ToMarkdown(unittest.TestCase):
         markdown = MARKUP.from_html(text)
         self.assertEqual(told(MARKUP.to_html(markdown)), told(text), markdown)
 
+    def test_lines_of_blanks_in_code_stay(self) -> None:
+        for code in ("  a\n   ", "a\n   \nb\n ", "\xa0\na", "a\n \n\n\nb"):
+            for before, after in (
+                ("<pre>", "</pre>"),
+                ('<pre id="x">', "</pre>"),
+                ("<ul><li>x<pre>", "</pre></li></ul>"),
+                ("<ol><li><p>a</p><blockquote><pre>", "</pre></blockquote></li></ol>"),
+            ):
+                made = MARKUP.from_html(before + code + after)
+                (read,) = Fragment(MARKUP.to_html(made)).select("pre")
+                self.assertEqual((read.text() or "").rstrip("\n"), code, made)
+
     def test_what_is_nested_beyond_reason_stays(self) -> None:
         deep = "<blockquote>" * 300 + "x" + "</blockquote>" * 300
         self.assertIn("x", MARKUP.from_html(deep))

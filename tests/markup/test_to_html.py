@@ -116,6 +116,18 @@ class PageNames(unittest.TestCase):
             self.assertIn("x", plugins.get(plugins.MARKUPS, name).to_html("x", Names()))
 
 
+class Brackets(unittest.TestCase):
+    """Those of one paragraph count; a long list has many of them."""
+
+    def test_how_many(self) -> None:
+        items = "".join(f"- [p {number}](p{number}.html)\n" for number in range(6000))
+        html = plugins.get(plugins.MARKUPS, "markdown").to_html(items)
+        self.assertEqual(html.count("<a "), 6000)
+        for text in ("[" * 6000, "[a\n" * 6000, "- " + "![" * 6000):
+            with self.assertRaises(Unreadable):
+                plugins.get(plugins.MARKUPS, "markdown").to_html(text)
+
+
 class Braces(unittest.TestCase):
     """Code in Creole: a text may have as much of it as it likes, and is refused where it leaves too much open."""
 

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from functools import cache
 from typing import TYPE_CHECKING
 
-from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, Unreadable, no_name
+from newburrow.markup.base import NO_NAMES, NameLookup, NameOf, no_name
 from newburrow.markup.markdown_writer import to_markdown
 
 if TYPE_CHECKING:
     from markdown_it import MarkdownIt
-
-_BLANK_LINE = re.compile(r"\n[ \t]*\n")
-# in one paragraph; the parser takes quadratic time on their number
-_MOST_BRACKETS = 5000
 
 
 class Markdown:
@@ -29,10 +24,6 @@ class Markdown:
 
         Raises Unreadable where a paragraph has more brackets than any text, which would take minutes.
         """
-        if text.count("[") > _MOST_BRACKETS and any(
-            paragraph.count("[") > _MOST_BRACKETS for paragraph in _BLANK_LINE.split(text)
-        ):
-            raise Unreadable("a paragraph has more brackets than any text")
         return str(_parser().render(text))
 
     def from_html(self, text: str, _name_of: NameOf = no_name) -> str:

@@ -14,10 +14,13 @@ from markdown_it.rules_core import StateCore
 from markdown_it.token import Token
 
 from newburrow.markup.bare_addresses import ADDRESS, target, trimmed
+from newburrow.markup.base import Unreadable
 
 _TASK = re.compile(r"\[([ xX])\](?=[ \t]|$)")
 _NOTE = re.compile(r"\[!([A-Za-z]{2,20})\][ \t]*$")
 _ANCHOR = re.compile(r"<(/?)a[\s>]", re.IGNORECASE)
+# in one paragraph, cell or heading; the parser takes quadratic time on their number
+_MOST_BRACKETS = 5000
 _MAYBE = re.compile(r"://|www\.", re.IGNORECASE)
 
 
@@ -25,9 +28,16 @@ def extensions(parser: MarkdownIt) -> None:
     """Add the rules to a parser, which has those for footnotes already."""
     parser.add_render_rule("footnote_caption", footnote_caption)
     parser.add_render_rule("footnote_anchor", footnote_anchor)
+    parser.core.ruler.after("block", "brackets", _check_brackets)
     parser.core.ruler.after("inline", "tasks", _tasks)
     parser.core.ruler.after("inline", "notes", _notes)
     parser.core.ruler.after("inline", "addresses", _addresses)
+
+
+def _check_brackets(state: StateCore) -> None:
+    for token in state.tokens:
+        if token.type == "inline" and token.content.count("[") > _MOST_BRACKETS:
+            raise Unreadable("a paragraph has more brackets than any text")
 
 
 def footnote_caption(

@@ -62,6 +62,7 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
         "template",
     )
 )
+_LINE_START = re.compile(r"\n(?=[^\n])")
 DEEPEST = 60  # levels; what is nested deeper stays HTML
 _BLANK = re.compile(r"\n(?:[ \t]*\n)+")
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
@@ -159,6 +160,11 @@ def alignment_of(cell: LexborNode) -> str:
     return (cell.attributes.get("align") or "").lower()
 
 
+def indented(text: str, columns: int) -> str:
+    """A text whose lines after the first are indented, but for those that are empty."""
+    return _LINE_START.sub("\n" + " " * columns, text)
+
+
 def tightened(inner: str, nodes: list[LexborNode]) -> str:
     """An item without paragraphs: what is nested follows its words without a blank line."""
     kinds = [node.tag for node in nodes if is_block(node)]
@@ -215,7 +221,7 @@ def raw_text(markup: str) -> str:
     kept = "<pre" in markup
 
     def joined(found: re.Match[str]) -> str:
-        return "\n" + "&#10;" * (found[0].count("\n") - 1) if kept else "\n"
+        return "\n" + found[0][1:].replace("\n", "&#10;") if kept else "\n"
 
     return _BLANK.sub(joined, markup.strip())
 

@@ -19,6 +19,7 @@ from newburrow.markup.markdown_pieces import (
     alignment_of,
     followings,
     image,
+    indented,
     inline_code,
     is_block,
     is_block_or_comment,
@@ -88,8 +89,8 @@ class _NodeWriter:
         made = self.blocks(nodes, 0)
         for number, item in self.notes.in_order():
             inner = self.blocks(self.notes.words_of(item), 1) or "&nbsp;"
-            made += ("\n\n" if made else "") + f"[^{number}]: " + inner.replace("\n", "\n    ")
-        return "\n".join(line.rstrip() if line.isspace() else line for line in made.split("\n"))
+            made += ("\n\n" if made else "") + f"[^{number}]: " + indented(inner, 4)
+        return made
 
     # -- blocks ----------------------------------------------------------------------------------
 
@@ -211,7 +212,7 @@ class _NodeWriter:
             return f"{'#' * int(tag[1:])} {words}".rstrip()
         if tag == "blockquote":
             inner = self.blocks(nodes, depth + 1)
-            return "\n".join(f"> {line}".rstrip() for line in inner.split("\n"))
+            return "\n".join(f"> {line}" if line else ">" for line in inner.split("\n"))
         return None
 
     def _list(self, node: LexborNode, depth: int, marker: str) -> str | None:
@@ -239,8 +240,7 @@ class _NodeWriter:
                 inner = tightened(inner, nodes)
             if inner.partition("\n")[0] == "---" and marker == "-":
                 inner = inner.replace("---", "***", 1)  # else the item would be a rule itself
-            indent = " " * len(lead)
-            made.append((lead + inner.replace("\n", "\n" + indent)).rstrip())
+            made.append((lead + indented(inner, len(lead))).rstrip())
             number += 1
         return ("\n\n" if loose else "\n").join(made)
 

@@ -48,6 +48,7 @@ class OldBodies(SiteBodies):
         base = body.base or page
 
         def resolve(address: str) -> str:
+            address = address.strip() or base  # an empty one is that of the page itself
             link = self._links.follow(address, base)
             if link.leads in (LinkTarget.UNKNOWN, LinkTarget.GONE):
                 return ""

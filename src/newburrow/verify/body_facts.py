@@ -120,9 +120,11 @@ def _plain_addresses(written: str, resolve: Resolve) -> dict[str, list[str]] | N
     if addresses.is_special(written) or "<!--" in written:
         return None
     found: dict[str, list[str]] = {}
-    for href, src in _PLAIN.findall(written):
-        aspect, value = LINKS, href
-        if not href:
+    for match in _PLAIN.finditer(written):
+        href, src = match.groups()
+        if src is None:
+            aspect, value = LINKS, href
+        else:
             aspect, value = PICTURES, src
         address = resolve(html.unescape(value).strip())
         if not address:

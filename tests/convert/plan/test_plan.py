@@ -184,7 +184,7 @@ class OldAddresses(MoveCase):
             Term(key="5", vocabulary="category", slug="tree", name="Tree", parent="4"), terms=terms,
         )  # fmt: skip
         self.assertEqual([(term.vocabulary, term.name, term.parent) for term in found["1"].terms], [
-            ("category", "Bees", ""), ("category", "Owl", "4"), ("category", "Wildlife", ""), ("category", "Trees", ""),
+            ("category", "Bees", ""), ("category", "Owl", "category/wildlife"), ("category", "Wildlife", ""), ("category", "Trees", ""),
         ])  # fmt: skip
         self.assertEqual(
             self.fate("2", "term"), ("merged", "becomes the same category as the category Bees")

@@ -1,5 +1,7 @@
 """Terms by the path in their names, with and without a place for descriptions, and those that become pages."""
 
+from msgspec.structs import replace
+
 from newburrow.decide.decisions import TermChoice, TermRules
 from newburrow.model import Entry, Term
 from tests.convert.cases import HOST, MoveCase
@@ -79,6 +81,25 @@ class WithoutNesting(MoveCase):
         made = self.converted(*terms, post(*terms), term_rules=TermRules(nested_names="path"))
         self.assertEqual([one.name for one in made["1"].terms], ["Top", "Top / Low"])
         self.assertNotIn("no-nesting", self.codes())
+
+
+class Keys(MoveCase):
+    host_toml = TREE
+
+    def test_they_are_what_the_new_host_calls_them(self) -> None:
+        """Sections of folders have paths as keys; writers name a parent by its slug."""
+        top = term("Fruit")
+        folder = replace(term("Stone"), key="category/x/stone", parent=top.key)
+        inner = replace(
+            term("Wild"), key="category/x/stone/fruit", slug="fruit", parent=folder.key
+        )
+        self.converted(top, folder, inner, post(inner))
+        made = self.context.terms
+        self.assertEqual(made[top.key].slug, "fruit")
+        self.assertEqual(made[inner.key].slug, "fruit-2")
+        for old, above in ((folder.key, top.key), (inner.key, folder.key)):
+            self.assertEqual(made[old].parent, made[above].key)
+            self.assertEqual(made[old].key, f"{made[old].vocabulary}/{made[old].slug}")
 
 
 class Descriptions(MoveCase):

@@ -45,9 +45,16 @@ class Bodies(MoveCase):
         )
 
     def test_other_sites_and_schemes_are_left_alone(self) -> None:
-        text = '<a href="https://fenside.example/?entry=2">x</a><a href="mailto:a@b.example">y</a><a href="">z</a>'
+        text = (
+            '<a href="https://fenside.example/?entry=2">x</a><a href="mailto:a@b.example">y</a>'
+        )
         self.assertEqual(self.body(text), text)
         self.assertEqual(self.codes(), ["undated", "undated", "no-author", "no-author"])
+
+    def test_a_link_without_an_address_leads_to_its_page(self) -> None:
+        own = f'<a href="{NEW}a.html">x</a>'
+        self.assertEqual(self.body('<a href="">x</a><a href>x</a><a href=" ">x</a>'), own * 3)
+        self.assertEqual(self.body('<a id="x">x</a>'), '<a id="x">x</a>')
 
     def test_a_link_to_nothing_is_a_finding_and_stays_absolute(self) -> None:
         self.assertEqual(

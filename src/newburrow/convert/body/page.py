@@ -27,6 +27,9 @@ from newburrow.model import Media
 
 _TAG = re.compile(r"<([a-z][^\s/>]*)")
 _HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
+_EMPTY_LINK = re.compile(
+    r"""href(?:\s*=\s*(?:"\s*"|'\s*')|(?=\s*/?>|\s+[a-z]))""", re.IGNORECASE
+)
 _BEFORE_A_NAME = " \t\n\r\f/\"'"
 _SCRIPTS = ("script", "style", "noscript", "template")
 _SHOWN = (
@@ -78,6 +81,10 @@ class Page:
         """Rewrite every address, wherever it stands."""
         if not self.context.markup.keeps_ids and "#" in self.text:
             self._places = places_of(self.fragment)
+        if self.base and _EMPTY_LINK.search(self.text):
+            for node in self.fragment.select("a[href]"):
+                if not (node.attributes["href"] or "").strip():
+                    node.attrs["href"] = self.base  # a link to the page itself
         change_any(self.fragment, self.text, self._changed)
 
     def _missing_page(self, name: str) -> str:

@@ -34,6 +34,7 @@ def plan(context: Context, listener: Listener, jobs: int = 1) -> str:
     authors.plan(context, planned.authors)
     terms.plan(context, planned.terms)
     context.terms |= terms.made_by_rules(context)
+    context.terms = terms.with_new_keys(context.terms)
     media.plan(context)
     limits.plan(context)
     old_addresses.plan(context, planned.lists)

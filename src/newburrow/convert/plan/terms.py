@@ -168,6 +168,33 @@ def _no_description(term: Term) -> Problem:
     )
 
 
+def with_new_keys(terms: dict[str, Term]) -> dict[str, Term]:
+    """The terms of the new site, by their old keys, with the keys that their vocabularies and slugs make.
+
+    Parents are named by these keys too. Of two terms with one slug in one vocabulary the second gets a number.
+    """
+    keys, slugs_of, taken = dict[str, str](), dict[str, str](), set[str]()
+    for term in terms.values():
+        if term.key in keys:
+            continue
+        slug, number = term.slug or term.name, 1
+        while (key := f"{term.vocabulary}/{slug}") in taken:
+            number += 1
+            slug = f"{term.slug or term.name}-{number}"
+        taken.add(key)
+        keys[term.key], slugs_of[term.key] = key, slug
+    above = {old: keys[term.key] for old, term in terms.items()}
+    return {
+        old: replace(
+            term,
+            key=keys[term.key],
+            slug=slugs_of[term.key],
+            parent=above.get(term.parent, ""),
+        )
+        for old, term in terms.items()
+    }
+
+
 def made_by_rules(context: Context) -> dict[str, Term]:
     """Terms that only the rules name, in the new host's vocabularies."""
     return {
