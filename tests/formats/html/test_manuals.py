@@ -4,7 +4,7 @@ import json
 import tarfile
 from typing import Any
 
-from tests.helpers import FolderCase, rows
+from tests.helpers import SITE, FolderCase, rows
 
 HEAD = '<html><head><title>{title} (The Orchard Manual (2nd edition))</title><meta name="keywords" content="{title} (The Orchard Manual (2nd edition))">{links}</head><body>'
 KEYS = (
@@ -204,6 +204,22 @@ class Manuals(FolderCase):
             self.assertEqual(
                 json.loads(self.run_ok("survey", "s", "--json"))["site"].get("title", ""), front
             )
+
+    def test_the_front_page_that_pages_name(self) -> None:
+        """Without an index, it is the page that most call the start; one page alone may be wrong."""
+        for number in range(4):
+            start = "deep/all.html" if number else "pear-1.html"
+            self.write(
+                f"s/pear-{number}.html",
+                f'<html><head><link rel="start" href="{start}#top"><title>P</title></head><body><p>Words.</p></body></html>',
+            )
+        self.write(
+            "s/deep/all.html",
+            "<title>All of it</title><p>Words <a href='../pear-1.html'>x</a>.</p>",
+        )
+        self.run_ok("move", "s", "--to", "plainleaf", "--site", SITE, "--out", "m")
+        front = json.loads((self.folder / "m/new/site.json").read_text())["front_page"]
+        self.assertEqual(front, "deep/all.html")
 
     def test_titles_and_the_names_of_headings(self) -> None:
         """A heading that names the site is no title; the sign by which a heading links to itself leaves its name there."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 import re
 from collections import Counter
 from collections.abc import Sequence
@@ -18,6 +19,8 @@ _SAMPLE = 40  # pages
 _LONGEST = 4_000_000  # bytes of a page that is looked at
 _SHARE = 0.6  # of the titles that must have the same end to be the name of the site
 _IN_LANGUAGE = re.compile(r"\A(\w+)\.[a-z]{2,3}(?:[-_][a-z]{2,4})?(\.x?html?)\Z")
+# How a page names the first one of its site (HTML 4.01 section 6.12, and the usual word).
+_STARTS = 'link[rel~="start"][href], link[rel~="home"][href], a[rel~="home"][href]'
 _FRONT = ("index.html", "index.htm", "home.html", "start.html", "main.html")
 
 
@@ -25,7 +28,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
     """The site, as far as a sample shows it; its address is empty where no page states its own."""
     step = max(1, len(parts) // _SAMPLE)
     names, languages, addresses = Counter[str](), Counter[str](), Counter[str]()
-    titles, descriptions = list[str](), list[str]()
+    titles, descriptions, starts = list[str](), list[str](), Counter[str]()
     for part in list(parts)[::step][:_SAMPLE]:
         document = _document(part)
         if document is None:
@@ -37,8 +40,9 @@ def site_of(parts: Sequence[Part]) -> Site | None:
             (node.attributes.get("lang") or "").strip() for node in document.all("html[lang]")
         )
         addresses.update(_site_address(document, part.name, part.address))
+        starts.update(_starts(document, part.name))
         titles += [text_of(node) for node in document.all("head > title")[:1]]
-    front, of_front = _front_page(parts), ""
+    front, of_front = _front_page(parts) or _named_by_most(starts, parts), ""
     if front and (document := _document(front)) is not None:
         descriptions = document.meta("description", "og:description")
         of_front = next((text_of(node) for node in document.all("head > title")), "")
@@ -129,6 +133,27 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     # Of several in folders side by side none is first.
     is_only = [candidate[:2] for candidate in found].count((depth, rank)) == 1
     return _led_on(part, parts) if depth <= shallowest and is_only else None
+
+
+def _starts(document: Document, name: str) -> set[str]:
+    """The names of the files that a page calls the start of its site."""
+    paths = {
+        unquote((node.attributes.get("href") or "").partition("#")[0]).strip()
+        for node in document.all(_STARTS)
+    }
+    return {
+        posixpath.normpath(posixpath.join(posixpath.dirname(name), path))
+        for path in paths
+        if path
+    }
+
+
+def _named_by_most(starts: Counter[str], parts: Sequence[Part]) -> Part | None:
+    """The page that more than any other, and more than one, call the start."""
+    for name, number in starts.most_common(1):
+        if number > 1:
+            return next((part for part in parts if part.name == name), None)
+    return None
 
 
 def _rank(name: str) -> int | None:
