@@ -2,6 +2,7 @@
 
 import gzip
 import uuid
+import zipfile
 from collections.abc import Callable
 
 from newburrow.intake.opening import open_source
@@ -36,6 +37,11 @@ def record(
 
 
 def archive(packed: bool) -> bytes:
+    """All records in one file."""
+    return b"".join(gzip.compress(data, mtime=0) if packed else data for data in records())
+
+
+def records() -> list[bytes]:
     made = [
         b"WARC/1.1\r\nWARC-Type: warcinfo\r\nContent-Length: 13\r\n\r\nsoftware: own\r\n\r\n"
     ]
@@ -48,9 +54,7 @@ def archive(packed: bool) -> bytes:
         )
     repeats = f"WARC-Refers-To-Target-URI: {SITE}/a/\r\n"
     made.append(record("revisit", f"{SITE}/copy", 2021, b"", "sha1:2", repeats))
-    if packed:
-        made = [gzip.compress(data, mtime=0) for data in made]
-    return b"".join(made)
+    return made
 
 
 def names(source: object) -> set[str]:
@@ -76,6 +80,34 @@ class WebArchives(FolderCase):
             self.assertEqual(
                 len(source.left_out), 5
             )  # the older answer, and four that are none
+
+    def test_several_files_of_one_crawl(self) -> None:
+        """A folder of them, in whatever order: the revisit first, one packed, one cut off; beside them a list."""
+        info, *answers, revisit = records()
+        notes = record("resource", "metadata://own.example/log", 2022, b"words", "sha1:x")
+        self.write("crawl/a.warc", info + revisit + answers[2] + notes)
+        self.write("crawl/b.warc.gz", b"".join(gzip.compress(data) for data in answers[::2]))
+        self.write("crawl/c.warc", b"".join([*answers[1::2], answers[0]])[:-40])
+        self.write("crawl/list.cdx", "CDX a b")
+        (self.folder / "zipped").mkdir()
+        with zipfile.ZipFile(self.folder / "zipped/crawl.zip", "w") as archive_file:
+            for path in sorted((self.folder / "crawl").iterdir()):
+                archive_file.write(path, path.name)
+        for path in ("crawl", "zipped/crawl.zip"):
+            source = open_source(self.folder / path)
+            self.assertEqual(names(source), {"", "/", "/a/", "/z?id=3", "/p.png", "/copy"})
+            shown = {part.address.removeprefix(SITE): part for part in source.parts}
+            for address in ("/a/", "/copy"):
+                with shown[address].open() as stream:
+                    self.assertIn(b"latest", stream.read())
+            reasons = [file.reason for file in source.left_out]
+            for words in ("cut off", "about the archive", "older answer", "status 410"):
+                self.assertTrue(any(words in reason for reason in reasons), words)
+            self.assertEqual(len(source.answers), 4)
+        self.run_ok("move", "crawl", "--to", "plainleaf", "--out", "m")
+        stamp = open_source(self.folder / "crawl").stamp()
+        self.write("crawl/a.warc", info)
+        self.assertNotEqual(open_source(self.folder / "crawl").stamp(), stamp)
 
     def test_a_move(self) -> None:
         self.write("site.warc.gz", archive(True))

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 
 from msgspec import Meta, Struct
 
-from newburrow.commands.show import ShownObject
+from newburrow.commands.shown_object import ShownObject
 from newburrow.commands.story import FactChange, Side, Story
 from newburrow.commands.try_items import NotWritten, Tried, TriedEntry
 from newburrow.core.problem import Problem

@@ -24,7 +24,8 @@ from newburrow.cli.parsing import (
     says_how_to_read,
 )
 from newburrow.cli.screen import Screen, cell, table
-from newburrow.commands.show import ShownObject, find
+from newburrow.commands.show import find
+from newburrow.commands.shown_object import ShownObject
 from newburrow.commands.story import Side, Story, story, story_page
 from newburrow.convert.quiz import text_sheet
 from newburrow.core import atomic_file

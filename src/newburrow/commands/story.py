@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.commands.finished_move import FinishedMove
-from newburrow.commands.show import ShownObject, find_in
+from newburrow.commands.shown_object import ShownObject, find_in
 from newburrow.core import url
 from newburrow.core.dates import zone_named
 from newburrow.decide.move_folder import MOVE, MoveFolder

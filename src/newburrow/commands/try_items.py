@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.commands.opened_move import opened
-from newburrow.commands.show import find_in
+from newburrow.commands.shown_object import find_in
 from newburrow.convert import conversion
 from newburrow.convert.context import Context
 from newburrow.convert.plan import order

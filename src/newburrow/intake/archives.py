@@ -32,6 +32,10 @@ _DOCUMENTS = {
     "META-INF/MANIFEST.MF",
 }
 _BLOCK = 1 << 18
+_WEB_ARCHIVES = (".warc", ".warc.gz")
+_BETWEEN_WARCS = (
+    b"\r\n\r\n"  # so that a file that is cut off does not hide the first record of the next
+)
 _UNSUPPORTED = {b"7z\xbc\xaf\x27\x1c": "7z", b"Rar!\x1a\x07": "RAR"}
 _BROKEN = (
     zipfile.BadZipFile,
@@ -105,10 +109,67 @@ def _in_packed_warc(part: Part, budget: Budget) -> Contents:
 
 
 def _in_warc(part: Part, held: HeldFile, budget: Budget) -> Contents:
-    """What the addresses in a web archive answered last."""
+    """What the addresses in a web archive answered last; `held` has it unpacked, `part` its label."""
     with held:
         found, answers = warcs.members(held, lambda: budget.file(part.label))
     return replace(_contents(part, found, budget), answers=tuple(answers))
+
+
+def with_one_web_archive(contents: Contents, budget: Budget) -> Contents:
+    """The same, with what the addresses answered in the place of several web archives: a crawl writes several files.
+
+    An answer may repeat one that is in another file (ISO 28500:2017, section 6.7), and the latest answer of an address
+    may be in any of them. One archive by itself stays as it is. Raises BurrowError where they cost more than the
+    budget.
+    """
+    found = [part for part in contents.parts if _is_warc(part)]
+    if len(found) < 2:
+        return contents
+    held = HeldFile(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (`held` closes it)
+    with held:
+        for part in found:
+            _append_warc(part, held.file, budget)
+    label = f"{found[0].label} and {len(found) - 1} more"
+    made = _in_warc(Part("", -1, label, found[0].opener), held, budget)
+    others = [part for part in contents.parts if part not in found]
+    seen = dict.fromkeys([part.name for part in others], 1)
+    parts = [replace(part, name=numbered_name(part.name, seen)) for part in made.parts]
+    return Contents(
+        tuple(sorted([*others, *parts], key=lambda part: part.name)),
+        (*contents.left_out, *made.left_out),
+        made.answers,
+        tuple(part.name for part in found),
+    )
+
+
+def _is_warc(part: Part) -> bool:
+    if not part.name.lower().endswith(_WEB_ARCHIVES):
+        return False
+    try:
+        with part.open() as stream:
+            start = stream.read(512)
+        if kind_of(start) == "warc":
+            return True
+        with part.open() as stream:
+            return warcs.is_packed_warc(stream)
+    except BurrowError:
+        return False
+
+
+def _append_warc(part: Part, target: BinaryIO, budget: Budget) -> None:
+    """Add a web archive, unpacked, to the file that holds them all."""
+    begin = target.tell()
+    meter = budget.meter(part.label)
+    with part.open() as stream:
+        is_packed = kind_of(stream.read(512)) != "warc"
+    with part.open() as stream:
+        if is_packed:
+            warcs.unpack(stream, target, meter)
+        else:
+            while block := stream.read(_BLOCK):
+                target.write(block)
+                meter(target.tell() - begin)
+    target.write(_BETWEEN_WARCS)
 
 
 def _in_compressed(part: Part, kind: str, budget: Budget) -> Contents:

@@ -35,6 +35,7 @@ def open_source(path: Path, limits: ReadingLimits = USUAL) -> Source:
             found = _in_folder(path, budget)
         else:
             found = _in_file(path, budget)
+        found = archives.with_one_web_archive(found, budget)
     except FileNotFoundError:
         raise refusal(
             "no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)
@@ -45,7 +46,7 @@ def open_source(path: Path, limits: ReadingLimits = USUAL) -> Source:
             f"{str(path)!r} cannot be read: {reason(error)}.",
             "Check the permissions of the file.",
         ) from None
-    source = Source(path, found.parts, budget, found.left_out, found.answers)
+    source = Source(path, found.parts, budget, found.left_out, found.answers, found.united)
     return replace(source, opened=source.stamp())
 
 

@@ -92,6 +92,7 @@ class Contents(Struct, frozen=True):
     parts: tuple[Part, ...]
     left_out: tuple[LeftOut, ...] = ()
     answers: tuple[WebAnswer, ...] = ()  # of a web archive: what other addresses answered
+    united: tuple[str, ...] = ()  # names of files that are one web archive together
 
 
 def junk(name: str) -> str:

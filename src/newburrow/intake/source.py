@@ -23,6 +23,7 @@ class Source(Struct, frozen=True):
     budget: Budget
     left_out: tuple[LeftOut, ...] = ()
     answers: tuple[WebAnswer, ...] = ()  # of a web archive
+    united: tuple[str, ...] = ()  # names of files that are one web archive together
     opened: str = ""  # its stamp when it was opened
 
     def stamp(self) -> str:
@@ -31,6 +32,7 @@ class Source(Struct, frozen=True):
         names = [self.path]
         if self.path.is_dir():
             files = [self.path / part.name for part in self.parts]
+            files += [self.path / name for name in self.united]
             folders = {folder for file in files for folder in file.parents}
             names += [folder for folder in folders if self.path in folder.parents] + files
             names.sort()

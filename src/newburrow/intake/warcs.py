@@ -15,6 +15,7 @@ from typing import BinaryIO, cast
 from urllib.parse import unquote
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.core import url
 from newburrow.intake.archive_member import ArchiveMember
@@ -27,6 +28,7 @@ _START = re.compile(rb"WARC/1\.\d+\r?\n")
 _NEXT = b"\r\n\r\nWARC/1."
 _DAMAGED = b"\r\n\r\n(damaged)\r\n\r\n"  # what `members` takes for a damaged record
 _GZIP = b"\x1f\x8b\x08"
+_OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are about the crawl
 _REDIRECTS, _GONE = (301, 302, 303, 307, 308), (404, 410)
 _PARTS = {"text/html": ".html", "application/xhtml+xml": ".html"}
 
@@ -113,6 +115,9 @@ def members(
     others: dict[str, WebAnswer] = {}
     by_digest: dict[str, _Record] = {}
     left_out: list[ArchiveMember] = []
+    repeating: list[
+        _Record
+    ] = []  # they may repeat an answer that comes later, in another file of a crawl
     for record in _records(held.file):
         if record.damage:
             count()
@@ -121,14 +126,28 @@ def members(
         if record.kind not in ("response", "resource", "revisit"):
             continue
         count()
-        record, why = _repeated(record, by_digest, best)
-        answer = None if why else _answer(held.file, record)
-        if answer is None:
-            left_out.append(_not_read(record, why or "is not an answer of HTTP"))
+        if not _OF_SITES.match(record.address):
+            why = "is about the archive, not an answer of a site"
+            left_out.append(_not_read(record, why if record.address else "has no address"))
             continue
-        if record.digest and record.kind != "revisit":
+        if record.kind == "revisit":
+            repeating.append(record)
+            continue
+        answer = _answer(held.file, record)
+        if answer is None:
+            left_out.append(_not_read(record, "is not an answer of HTTP"))
+            continue
+        if record.digest:
             by_digest.setdefault(record.digest, record)
         _note(answer, best, others, left_out)
+    for revisit in repeating:
+        original = _original(revisit, by_digest, best)
+        answer = _answer(held.file, original) if original else None
+        if answer is None:
+            why = "repeats an answer that is not in the archive; put all files of a crawl into one folder"
+            left_out.append(_not_read(revisit, why))
+        else:
+            _note(answer, best, others, left_out)
     found = sorted(_named(best), key=lambda pair: pair[0])
     made = [
         ArchiveMember(name, -1, _opener(held, answer.record), answer.record.address)
@@ -166,30 +185,17 @@ def _note(
             others[key] = WebAnswer(record.address, answer.status, target, record.date)
 
 
-def _repeated(
-    record: _Record, by_digest: dict[str, _Record], best: dict[str, _Answer]
-) -> tuple[_Record, str]:
-    """The record that a revisit stands for, with the address and date of the revisit; or why there is none."""
-    if record.kind != "revisit":
-        return record, ""
-    original = by_digest.get(record.digest) if record.digest else None
-    if original is None and record.refers_to:
-        answer = best.get(url.key(record.refers_to) or record.refers_to)
-        original = answer.record if answer else None
-    if original is None:
-        return record, "repeats an answer that is not in the archive"
-    return (
-        _Record(
-            original.offset,
-            original.end,
-            "response" if original.kind == "response" else original.kind,
-            record.address,
-            record.date,
-            original.digest,
-            "",
-        ),
-        "",
-    )
+def _original(
+    revisit: _Record, by_digest: dict[str, _Record], best: dict[str, _Answer]
+) -> _Record | None:
+    """The record that a revisit stands for, with the address and the date of the revisit; None if there is none."""
+    found = by_digest.get(revisit.digest) if revisit.digest else None
+    if found is None and revisit.refers_to:
+        answer = best.get(url.key(revisit.refers_to) or revisit.refers_to)
+        found = answer.record if answer else None
+    if found is None:
+        return None
+    return replace(found, address=revisit.address, date=revisit.date)
 
 
 def _not_read(record: _Record, why: str) -> ArchiveMember:
