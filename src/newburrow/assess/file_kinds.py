@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from newburrow.core.file_names import without_query
 from newburrow.model import Media
 
 # Settings, databases, programs, themes, keys and what editors and systems leave behind.
@@ -32,7 +33,7 @@ def is_content(media: Media) -> bool:
     """
     if is_declared(media) or not media.path:
         return True
-    name = media.path.rpartition("/")[2].lower()
+    name = without_query(media.path).rpartition("/")[2].lower()
     hidden = any(part.startswith(".") for part in media.path.split("/"))
     if "." in name:
         extension = name.rpartition(".")[2]

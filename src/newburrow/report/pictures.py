@@ -10,6 +10,7 @@ from functools import cached_property
 from pathlib import Path
 
 from newburrow.core import url
+from newburrow.core.file_names import without_query
 from newburrow.report.preview import PICTURE_BYTES, PICTURES, Picture
 from newburrow.store.journal.files import FileReader
 from newburrow.store.journal.handed_over import HandedOver
@@ -46,7 +47,7 @@ class Pictures:
         media = self._handed.file(key) if key else None
         if media is None:
             return None
-        media_type = mimetypes.guess_type(media.path)[0] or ""
+        media_type = mimetypes.guess_type(without_query(media.path))[0] or ""
         if not media_type.startswith("image/") or "svg" in media_type:
             return None
         data = self._bytes(media.path, most_bytes)

@@ -14,6 +14,7 @@ from newburrow.assess.site_of_file import site_of_file
 from newburrow.convert.context import Context
 from newburrow.convert.plan import existing
 from newburrow.core import url, url_pattern
+from newburrow.core.file_names import without_query
 from newburrow.core.problem import Problem
 from newburrow.model import Media
 from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
@@ -94,7 +95,9 @@ def _refused(media: Media, context: Context) -> str:
             f"it has {media.size:,} bytes; {host} accepts files of {rules.file_bytes:,} at most"
         )
     type_ = (
-        media.media_type or mimetypes.guess_type(media.path)[0] or "application/octet-stream"
+        media.media_type
+        or mimetypes.guess_type(without_query(media.path))[0]
+        or "application/octet-stream"
     )
     if rules.types and not any(
         fnmatch.fnmatchcase(type_.lower(), pattern) for pattern in rules.types
@@ -196,7 +199,7 @@ def _folder_of(media: Media, context: Context) -> str:
 
 def _parts(media: Media) -> tuple[str, str]:
     """The name of a file in letters that every server takes, and its extension with the dot."""
-    last = media.path.rpartition("/")[2]
+    last = without_query(media.path).rpartition("/")[2]
     stem, dot, extension = last.rpartition(".")
     if dot and stem:
         stem, extension = (stem, slugify(extension))

@@ -6,8 +6,6 @@ the export is accounted for.
 
 from __future__ import annotations
 
-import hashlib
-import mimetypes
 from collections.abc import Callable, Iterator
 from typing import Any, TypeVar, cast
 from urllib.parse import quote
@@ -22,15 +20,15 @@ from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import PASSED_OVER, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.exports.category_pages import with_categories
+from newburrow.formats.exports.described_files import described
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.unsafe_addresses import without_unsafe
-from newburrow.formats.exports.unsafe_texts import ScriptSearch, without_active
+from newburrow.formats.exports.unsafe_texts import without_active
 from newburrow.formats.exports.web_addresses import NOT_STATED, WebAddresses
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.part import UNREADABLE, Part
+from newburrow.intake.part import Part
 from newburrow.model import Extra, Media, Record, Site, Where
-from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
 R = TypeVar("R", bound=Record)
@@ -143,7 +141,7 @@ def rest(export: Export, site: Site | None = None) -> Iterator[Item | Problem]:
                 entry=_page_of(export, name),
                 source=Where(part.label),
             )
-            yield from _described(media, part)
+            yield from described(media, part)
     where = Where(export.source.path.name)
     for answer in export.answers:
         yield FormerAddress(answer.address, answer.target, where)
@@ -342,43 +340,8 @@ def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
 
 
 def _with_file(export: Export, media: Media) -> Iterator[Media | Problem]:
+    """The record with the facts of the file that it names."""
     part = export.part_named(media.path or url.path_of(media.address))
-    if part is None:
-        if media.path:
-            extra = {**media.extra, NAMED_PATH: [media.path]}
-        else:
-            extra = media.extra
-        yield msgspec.structs.replace(media, path="", extra=extra)
-        return
-    export.used.add(part.name)
-    yield from _described(media, part)
-
-
-def _described(media: Media, part: Part) -> Iterator[Media | Problem]:
-    """The record with what the file itself says: size, digest, media type.
-
-    One that is locked or damaged has no path, and the reason in `extra`.
-    """
-    digest, size, scripts = hashlib.sha256(), 0, ScriptSearch(part.name)
-    try:
-        with part.open() as stream:
-            while block := stream.read(1 << 18):
-                digest.update(block)
-                scripts.feed(block)
-                size += len(block)
-    except BurrowError as error:
-        if error.problem.code not in UNREADABLE:
-            raise
-        reason = error.problem.message.rstrip(".")
-        yield Problem.at(Where(part.label), "file-unreadable", file=part.name, reason=reason)
-        extra = {**media.extra, NAMED_PATH: [part.name], UNREADABLE_FILE: [reason]}
-        yield msgspec.structs.replace(media, path="", extra=extra)
-        return
-    if scripts.found:
-        yield Problem.at(Where(part.label), "file-with-script", file=part.name)
-    media_type = (
-        media.media_type or mimetypes.guess_type(part.name)[0] or "application/octet-stream"
-    )
-    yield msgspec.structs.replace(
-        media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
-    )
+    if part:
+        export.used.add(part.name)
+    yield from described(media, part)

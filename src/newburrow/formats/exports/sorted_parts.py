@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import plugins
+from newburrow.core.file_names import without_query
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats.exports import site_index
 from newburrow.formats.exports.piece import Piece
@@ -277,7 +278,9 @@ class SortedParts:
             for ending in plugins.get(plugins.FORMATS, name).layout_files
         )
         layout = (
-            [name for name in self.files if name.lower().endswith(endings)] if endings else []
+            [name for name in self.files if without_query(name.lower()).endswith(endings)]
+            if endings
+            else []
         )
         for name in layout:
             part = self.files.pop(name)
@@ -322,7 +325,7 @@ def _is_copy(part: Part, other: Part) -> bool:
 
 def _is_media(parts: Sequence[Part]) -> bool:
     """Whether most files of an archive are pictures, sounds, films or documents."""
-    types = [mimetypes.guess_type(part.name)[0] or "" for part in parts]
+    types = [mimetypes.guess_type(without_query(part.name))[0] or "" for part in parts]
     return 2 * sum(type_.startswith(_MEDIA) for type_ in types) > len(types)
 
 

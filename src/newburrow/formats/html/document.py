@@ -13,6 +13,10 @@ from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attr
 from newburrow.markup.html_tags import VOID, WHOLE_TAG
 
 _HEAD = 2000  # characters in which a page says what it is
+# The mark of the web, which browsers write into a page that they save.
+_SAVED_FROM = re.compile(
+    r"<!--\s*saved from url=\(\d+\)(https?://[^\s<>]+)\s*-->", re.IGNORECASE
+)
 _XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
@@ -33,6 +37,10 @@ class Document:
         self._parser = LexborHTMLParser(text)
         self._words = PageWords(text)
         self.place, self.site, self.site_title = place, site, site_title
+        saved = _SAVED_FROM.search(text, 0, _HEAD)
+        self.saved_from = (
+            saved[1] if saved else ""
+        )  # the address from which a browser saved the page
         self.layout = ""  # a CSS selector of what stands in texts and is no part of them
         self.is_front_page = False  # whether it is the first that a visitor of the site sees
         self.address = url.resolve(site, quote(place))

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from functools import cached_property
 from itertools import islice
+from urllib.parse import unquote
 
 from selectolax.lexbor import LexborNode
 
@@ -160,16 +161,13 @@ class OwnFacts:
         """What elements and attributes say that the HTML standard gives a meaning."""
         document = self.document
         links = document.all('link[rel~="canonical"][href],meta[property="og:url"][content]')
+        stated = [
+            node.attributes.get("href") or node.attributes.get("content") or ""
+            for node in links
+        ]
+        addresses = map(document.resolved, [*stated, document.saved_from])
         return {
-            "permalink": [
-                address
-                for node in links
-                if (
-                    address := document.resolved(
-                        node.attributes.get("href") or node.attributes.get("content") or ""
-                    )
-                )
-            ][:1],
+            "permalink": list(filter(None, addresses))[:1],
             "published": layout.dates(document)[:1],
             "author": [
                 text for node in document.all('a[rel~="author"]') if (text := text_of(node))
@@ -189,6 +187,9 @@ class OwnFacts:
         stem = last.rpartition(".")[0] or last
         if stem == "index" and folder:
             folder, _slash, stem = folder.rpartition("/")
+        saved = unquote(url.path_of(document.saved_from)).strip("/").rpartition("/")[2]
+        if saved:  # a browser named the file by the title
+            stem = saved.removesuffix(".html").removesuffix(".htm")
         return {
             "place": [document.place],
             "folder": [folder] if folder else [],

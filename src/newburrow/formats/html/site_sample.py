@@ -83,19 +83,20 @@ def _site_address(document: Document, name: str, stood_at: str) -> list[str]:
         return [url.resolve(stood_at, "/")]
     link = document.first('link[rel~="canonical"][href]')
     address = (link.attributes.get("href") or "") if link is not None else ""
-    address = address or next(iter(document.meta("og:url")), "")
+    address = address or next(iter(document.meta("og:url")), "") or document.saved_from
     if not url.site_key(address):  # none, or a place on somebody's disk
         return []
     bare = address.partition("#")[0].partition("?")[0]
     path = re.sub(r"(?:(?:^|/)index)?\.x?html?$", "", name)
     if path in ("index", ""):
         return [bare if bare.endswith("/") else bare.rpartition("/")[0] + "/"]
-    trimmed = re.sub(r"(?:/index)?(?:\.x?html?)?/?$", "", unquote(bare))
+    origin = url.site_of(bare)
+    trimmed = re.sub(r"(?:/index)?(?:\.x?html?)?/?$", "", unquote(bare.removeprefix(origin)))
     steps = path.split("/")
     for number in range(len(steps)):  # folders around the pages may be the export's own
         tail = "/".join(steps[number:])
         if trimmed.endswith(f"/{tail}"):
-            return [trimmed.removesuffix(tail)]
+            return [origin + trimmed.removesuffix(tail)]
     return [url.resolve(bare, "/")]
 
 
