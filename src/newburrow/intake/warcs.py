@@ -8,6 +8,7 @@ length, or one that is cut off, is left out and named; what is whole before and 
 from __future__ import annotations
 
 import gzip
+import logging
 import re
 import zlib
 from collections.abc import Callable, Iterator
@@ -334,6 +335,8 @@ def _parsed(file: BinaryIO, record: _Record):  # type: ignore[no-untyped-def]
     from warcio.archiveiterator import ArchiveIterator  # heavy: imported where it is used
     from warcio.exceptions import ArchiveLoadFailed
 
+    # It warns of each address with a space, which is read all the same.
+    logging.getLogger("warcio").setLevel(logging.ERROR)
     try:
         return next(iter(ArchiveIterator(_Slice(file, record.offset, record.end))), None)
     except (ArchiveLoadFailed, EOFError, ValueError, OSError, AttributeError):
