@@ -81,10 +81,16 @@ QUIZ_CODES: dict[str, tuple[str, ...]] = {
         "Set it by hand, if the new host has anything like it.",
         "The new host has no place for this setting: {setting}.",
     ),
+    "link-text": (
+        "warning",
+        "An entry that is a link has a text, and links of the new host have a title and an address alone.",
+        "Put the text where readers should see it; follow-up-places.csv has it.",
+        "A link of the new host has no place for a text.",
+    ),
     "tool-link": (
         "warning",
         "An entry opens a tool of another server, which has to know the new host.",
         "Register the tool with the new host; the old key and secret are not in the export.",
-        "It opens the tool at {address}; it is moved as a link.",
+        "It opens the tool at {address}, which the new host has to know.",
     ),
 }

@@ -147,16 +147,18 @@ class EntryCheck:
         if before == after:
             return
         address = handed.bundle.new_address
+        about = self._journal.follow_ups.of("entry", handed.key)
+        why = next((message for code, message, _advice in about if code == "link-text"), "")
         yield from self._unlike(
-            handed, self._new.facts(before, address), self._new.facts(after, address)
+            handed, self._new.facts(before, address), self._new.facts(after, address), why
         )
 
     def _unlike(
-        self, handed: HandedEntry, before: BodyFacts, after: BodyFacts
+        self, handed: HandedEntry, before: BodyFacts, after: BodyFacts, why: str = ""
     ) -> Iterator[Difference]:
         for aspect in fidelity.compare(before, after).changed:
             stood, stands = fidelity.excerpt(aspect, before.of(aspect), after.of(aspect))
-            yield _of_entry(handed, aspect, stood, stands)
+            yield _of_entry(handed, aspect, stood, stands, why)
 
     def _body_as_before(
         self, handed: HandedEntry, found: Entry, source: Entry, is_as_handed: bool

@@ -1,6 +1,9 @@
 """Cartridges of all versions, and packages in which something is missing, twice, or wrong."""
 
 import json
+import zipfile
+
+from lxml import etree
 
 from tests.formats.cartridge import packages
 from tests.formats.cartridge.packages import (
@@ -83,6 +86,38 @@ class Packages(FolderCase):
         self.assertEqual(self.found()["counts"], {"lesson": 1, "link": 1, "module": 2})
         self.run_ok("move", "c.zip", "--to", "chalkmere", "--out", "m")
         self.run_ok("survey", "m/new")
+
+    def test_a_tool_stays_one_and_a_link_with_a_text_is_told(self) -> None:
+        blti = "http://www.imsglobal.org/xsd/imsbasiclti_v1p0"
+        lti = (
+            f'<cartridge_basiclti_link xmlns="http://www.imsglobal.org/xsd/imslticc_v1p0" xmlns:b="{blti}"><b:title>Press</b:title>'
+            "<b:description>To &lt;press&gt; with</b:description><b:custom><property name='level'>3 &amp; 4</property></b:custom>"
+            "<b:secure_launch_url>https://tool.example/go?a=1&amp;b=2</b:secure_launch_url></cartridge_basiclti_link>"
+        )
+        self.package(
+            manifest(resource("t", "imsbasiclti_xmlv1p0", "t.xml"), node("n", "Press", "t")),
+            **{"t.xml": lti},
+        )
+        self.run_ok("move", "c.zip", "--to", "chalkmere", "--out", "m")
+        self.run_ok("verify", "m")
+        with zipfile.ZipFile(next((self.folder / "m/new").glob("*"))) as made:
+            name = next(name for name in made.namelist() if name.startswith("tool-"))
+            root = etree.fromstring(made.read(name))
+            resources = made.read("imsmanifest.xml").decode()
+        self.assertIn('type="imsbasiclti_xmlv1p3"', resources)
+        self.assertEqual(
+            [(etree.QName(node).localname, node.text) for node in root.iter() if (node.text or "").strip()],
+            [("title", "Press"), ("description", "To <press> with"), ("property", "3 & 4"),
+             ("secure_launch_url", "https://tool.example/go?a=1&b=2"), ("code", "tool.example"), ("name", "tool.example")],
+        )  # fmt: skip
+        for name, body in (("one", "[Only](https://x.example/)"), ("two", "See [it](https://x.example/), and more.")):  # fmt: skip
+            self.write(f"t/texts/{name}.md", f"---\ntitle: Only\nkind: link\n---\n{body}\n")
+        self.run_ok("move", "t", "--to", "chalkmere", "--out", "n")
+        self.run_ok("verify", "n")
+        told = [
+            row for row in rows(self.folder / "n/follow-ups.csv") if row["kind"] == "link-text"
+        ]
+        self.assertEqual([row["places"] for row in told], ["1"])
 
     def test_a_manifest_in_a_folder_and_none_at_all(self) -> None:
         zipped(self.folder / "c.zip", **{

@@ -20,7 +20,7 @@ from newburrow.formats.cartridge.package_files import (
     identifier_of_file,
     name_of,
 )
-from newburrow.formats.cartridge.small_files_writer import page
+from newburrow.formats.cartridge.small_files_writer import TOOL_FACT, page
 from newburrow.formats.xml_output import text
 from newburrow.model import Body, Entry, Media
 from newburrow.model.bundle import Bundle
@@ -130,7 +130,7 @@ class CourseWriter:
             "fields": ", ".join(
                 f"{name}: {value}"
                 for name, value in entry.fields.items()
-                if name not in _OF_ASSIGNMENTS
+                if name not in _OF_ASSIGNMENTS and not name.startswith(TOOL_FACT)
             ),
         }
         for name, value in facts.items():

@@ -8,7 +8,13 @@ from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge.course_writer import CourseWriter
 from newburrow.formats.cartridge.package_files import Written, identifier
-from newburrow.formats.cartridge.small_files_writer import assignment, topic, web_link
+from newburrow.formats.cartridge.small_files_writer import (
+    assignment,
+    tool,
+    topic,
+    web_link,
+    words_beside_link,
+)
 from newburrow.formats.qti1 import writer as qti1
 from newburrow.formats.qti1.item_writer import Html
 from newburrow.formats.xml_output import text
@@ -57,7 +63,7 @@ class CartridgeWriter(CourseWriter):
 
     def entry(self, bundle: Bundle) -> Iterable[Problem]:
         """An entry as the resource that its kind is, at its place in the course."""
-        entry = bundle.entry
+        entry, self._lost_words = bundle.entry, list[Problem]()
         writers = {
             "module": self._module,
             "link": self._link,
@@ -69,7 +75,9 @@ class CartridgeWriter(CourseWriter):
         resource = writers.get(entry.kind, self.page)(bundle)
         if entry.kind != "question-bank":
             self.place(entry, resource)
-        return self.lost(bundle) if entry.kind in writers else ()
+        if entry.kind not in writers:
+            return ()
+        return [*self.lost(bundle), *self._lost_words]
 
     def _module(self, bundle: Bundle) -> str:
         return self.page(bundle) if bundle.entry.body.text.strip() else ""
@@ -77,10 +85,13 @@ class CartridgeWriter(CourseWriter):
     def _link(self, bundle: Bundle) -> str:
         if second := self.second_place(bundle):
             return second
-        made = web_link(bundle.entry)
-        if not made:
-            return self.page(bundle)
-        return self._xml(bundle, "link", "imswl_xmlv1p3", lambda _html: [made])
+        if made := tool(bundle.entry):
+            return self._xml(bundle, "tool", "imsbasiclti_xmlv1p3", lambda _html: [made])
+        if made := web_link(bundle.entry):
+            if words := words_beside_link(bundle.entry):
+                self._lost_words = [Problem.about(bundle.entry, "link-text", words)]
+            return self._xml(bundle, "link", "imswl_xmlv1p3", lambda _html: [made])
+        return self.page(bundle)
 
     def _topic(self, bundle: Bundle) -> str:
         entry = bundle.entry
