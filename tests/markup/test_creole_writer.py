@@ -85,6 +85,24 @@ class ToCreole(unittest.TestCase):
             self.assertEqual(MARKUP.from_html(html), creole + "\n")
             self.assertEqual(words(MARKUP.to_html(creole)), words(html), creole)
 
+    def test_a_link_around_blocks_stands_in_each_of_them(self) -> None:
+        for text, wanted in (
+            ('<a href="/x" id="i"><h1>One</h1></a><a href="/y"><h2>Two</h2></a>', "= [[/x|One]] =\n\n== [[/y|Two]] =="),
+            ('<a href="/x"><img src="p.png" alt="p"><p>a <b>b</b></p>c</a>', "[[/x|{{p.png|p}}]]\n\n[[/x|a **b**]]\n\n[[/x|c]]"),
+            ('<a href="/x"><ul><li>one<ul><li>two</li></ul></li></ul></a>', "* [[/x|one]]\n** [[/x|two]]"),
+            ('<a href="/x"><table><tr><td>a</td><td>b</td></tr></table></a>', "|[[/x|a]]|[[/x|b]]|"),
+            ('<a href="/x">a <b>b</b></a>', "[[/x|a **b**]]"),
+        ):  # fmt: skip
+            self.assertEqual(MARKUP.from_html(text), wanted + "\n")
+
+    def test_what_lies_in_a_cell_is_kept_apart(self) -> None:
+        for inner in (
+            "<ul><li>a<div>b</div></li><li>c</li></ul>",
+            "<dl><dt>a</dt><dd>b</dd></dl>c",
+        ):
+            made = MARKUP.from_html(f"<table><tr><td>{inner}</td><td>d</td></tr></table>")
+            self.assertEqual(made, r"|a\\b\\c|d|" + "\n")
+
     def test_what_creole_can_say_comes_back(self) -> None:
         for html, _creole in CASES[:6]:
             again = MARKUP.from_html(MARKUP.to_html(MARKUP.from_html(html)))

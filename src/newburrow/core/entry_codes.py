@@ -317,6 +317,12 @@ BODY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing, unless readers need it: then add a link with words.",
         "Links that show no words were left out ({number}): the new host's markup has no place for them.",
     ),
+    "link-in-code": (
+        "note",
+        "A link stands in a block of code, where the new host's markup has no links; its words stay.",
+        "Nothing, unless readers need it: then put the link beside the code.",
+        "Links in blocks of code are words now ({number}): the new host's markup has no links there.",
+    ),
     "element": (
         "note",
         "The new host does not accept an element; its words stay.",

@@ -9,7 +9,7 @@ from urllib.parse import quote
 from selectolax.lexbor import LexborNode
 
 from newburrow.markup.html import children
-from newburrow.markup.html_tags import HEADINGS
+from newburrow.markup.html_tags import HEADINGS, PARTS_OF_BLOCKS
 from newburrow.markup.white_space import collapsed
 
 BLOCKS = frozenset(
@@ -57,6 +57,8 @@ _NOT_IN_NAMES = re.compile(r"[|\[\]{}~\n]")
 _MONOSPACE = "##"  # an addition too: for code with markup in it
 CODE = ("code", "tt", "kbd", "samp")
 # An address in a text; the signs that no address has (RFC 3986), and marks, end it.
+# What has a line of its own where there is one line for all.
+_LINES = BLOCKS | PARTS_OF_BLOCKS
 BARE_ADDRESS = r"(?:https?|ftp)://(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\]])*(?:(?!\*\*|##)[^\s<>\"'\\^|{}\[\].,;:!?)])"
 # What is markup within a line in Creole; the rest is markup only at the beginning of a line.
 _SIGNS = re.compile(BARE_ADDRESS + r"|~|\*\*|//|\\\\|\[\[|\{\{|\}\}|\]\]|##|\^\^|,,|__")
@@ -110,7 +112,7 @@ def one_line(nodes: list[LexborNode], bar: bool = False) -> str:
     parts = []
     run: list[LexborNode] = []
     for node in [*nodes, None]:
-        if node is not None and (node.tag or "") not in BLOCKS:
+        if node is not None and (node.tag or "") not in _LINES:
             run.append(node)
             continue
         parts.append(inline(run, "|" if bar else ""))

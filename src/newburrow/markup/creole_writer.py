@@ -18,6 +18,7 @@ from newburrow.markup.creole_inline import (
 )
 from newburrow.markup.html import Fragment, TooDeep, children
 from newburrow.markup.html_tags import HEADINGS
+from newburrow.markup.links_around_blocks import within_blocks
 from newburrow.markup.white_space import collapsed
 
 ELEMENTS = (
@@ -102,6 +103,12 @@ def _blocks(nodes: list[LexborNode], depth: int) -> list[str]:
         run.clear()
 
     for node in nodes:
+        if node.tag == "a" and (pushed := within_blocks(node, BLOCKS)):
+            paragraph()
+            fragment = Fragment.held(pushed)
+            holder = fragment.first()
+            made += _blocks(children(holder), depth + 1) if holder else []
+            continue
         if (node.tag or "") not in BLOCKS:
             run.append(node)
             continue

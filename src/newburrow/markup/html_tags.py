@@ -23,6 +23,10 @@ VOID = frozenset(
         "wbr",
     ]
 )
+# What lists and tables consist of.
+PARTS_OF_BLOCKS = frozenset(
+    ("li", "dt", "dd", "caption", "thead", "tbody", "tfoot", "tr", "td", "th")
+)
 HEADINGS = ("h1", "h2", "h3", "h4", "h5", "h6")
 # The attributes of a tag (sections 13.2.5.32 to 13.2.5.40). A value in quotes can hold the sign that would end the
 # tag; quotes anywhere else are letters.

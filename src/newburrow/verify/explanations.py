@@ -48,6 +48,7 @@ _EXPLAINED: Mapping[str, tuple[str, ...]] = {
     "attributes-cut": (LINKS, PICTURES, EMBEDS),
     "script-link": (LINKS,),
     "link-without-words": (LINKS,),
+    "link-in-code": (LINKS,),
     "picture-out": (PICTURES, LINKS, WORDS),
     "missing-picture": (PICTURES, LINKS, WORDS),
     "missing-file": (LINKS, PICTURES),

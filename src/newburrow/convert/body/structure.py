@@ -37,6 +37,17 @@ def changes(before: str, after: str) -> str:
     return "; ".join(said) or "levels of headings, or kinds of lists"
 
 
+def links_in_code(before: str, after: str) -> list[str]:
+    """The addresses of links within blocks of code in one HTML text, if another has fewer links."""
+    if "<pre" not in before or before.count("<a ") <= after.count("<a "):
+        return []
+    return [
+        address
+        for node in Fragment.of_any(before).select("pre a[href]")
+        if not (address := node.attributes.get("href") or "").startswith("#")
+    ]
+
+
 def wordless_links(before: str, after: str) -> list[str]:
     """The addresses of links without words or a picture in one HTML text, if another has fewer links.
 

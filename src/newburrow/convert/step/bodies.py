@@ -168,9 +168,11 @@ def _written(text: str, markup: WritableMarkup, context: Context, say: Say) -> B
         if changes:
             say("structure-changed", detail=changes)
         wordless = structure.wordless_links(text, shown)
-        if wordless:
-            shown_links = ", ".join(wordless[:_SHOWN_LINKS])
-            say("link-without-words", number=f"{len(wordless):,}", detail=shown_links)
+        in_code = structure.links_in_code(text, shown)
+        for code, lost in (("link-without-words", wordless), ("link-in-code", in_code)):
+            if lost:
+                shown_links = ", ".join(lost[:_SHOWN_LINKS])
+                say(code, number=f"{len(lost):,}", detail=shown_links)
     return Body(made, markup.name)
 
 
