@@ -59,7 +59,9 @@ class Structure(MoveCase):
             Entry(key="1", slug="a", permalink=SITE + "a/", body=Body(body)),
         )
         return [
-            code for code in self.codes() if code in ("structure-changed", "link-without-words")
+            code
+            for code in self.codes()
+            if code in ("structure-changed", "link-without-words", "link-in-code")
         ]
 
     def test_what_the_markup_cannot_say_is_told(self) -> None:
@@ -68,6 +70,14 @@ class Structure(MoveCase):
         self.assertEqual(self.codes_of("<ul><li>one</li><li>two</li></ul><pre>x</pre>"), [])
         self.codes_of(split)
         self.assertIn("lists: 1 before, 2 now", self.said_of("structure-changed")[0])
+
+    def test_links_in_code_are_told(self) -> None:
+        code = '<pre>see <a href="https://x.example/1">it</a> <a href="#a">a</a></pre><p><a href="https://x.example/2">w</a></p>'
+        self.assertEqual(self.codes_of(code), ["link-in-code"])
+        self.assertIn("(1)", self.said_of("link-in-code")[0])
+        self.assertEqual(
+            self.codes_of("<pre>x</pre><p><a href='https://x.example/2'>w</a></p>"), []
+        )
 
     def test_links_without_words_are_told(self) -> None:
         empty = '<p><a href="https://x.example/1"><b> </b></a><a href="https://x.example/2">w</a><a name="n"></a></p>'
