@@ -253,18 +253,10 @@ def _is_short(row: OldAddress) -> bool:
 
 def _with_other(found: RuleException) -> ExceptionRow:
     row = found.row
-    other = url.other_slash(row.old) if _is_short(row) else ""
-    if not other:
-        other_key = ""
-    elif row.key.endswith("/"):
-        other_key = row.key.removesuffix("/")
-    else:
-        other_key = f"{row.key}/"
     return (
         *astuple(row),
         found.guards,
         found.plain,
         found.lowering,
-        other,
-        other_key,
+        url.other_slash(row.old) if _is_short(row) else "",
     )

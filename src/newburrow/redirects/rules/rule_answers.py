@@ -23,7 +23,7 @@ class RightAnswers:
         self.lowering = Counter[tuple[str, int]]()  # of `LearntSite.lowering_rules`
 
 
-class RuleException(Struct, frozen=True):
+class RuleException(Struct, frozen=True, gc=False):
     """An answer that must be before the rules."""
 
     row: OldAddress

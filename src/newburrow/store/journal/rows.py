@@ -75,7 +75,7 @@ class ExistingItem(Struct, frozen=True):
 _key = url.key.__wrapped__  # each address is seen once, so that a cache only costs
 
 
-class OldAddress(Struct, frozen=True, array_like=True):
+class OldAddress(Struct, frozen=True, array_like=True, gc=False):  # it holds no other objects
     """The answer to one old address."""
 
     old: str

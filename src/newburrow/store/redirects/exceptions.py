@@ -10,11 +10,11 @@ from pathlib import Path
 from newburrow.store.journal.rows import OldAddress
 from newburrow.store.redirects.all_answers import AllAnswers
 
-_COLUMNS = "old, new, status, why, key, new_key, other, other_key"
+_COLUMNS = "old, new, status, why, key, new_key, other"
 _OF_SITE = "key >= ? AND key < ?"  # a slash and what follows it
 # An answer, whether a rule would answer otherwise, whether it is for servers that cannot lower letters and for those
-# that can, the other spelling, and the key of that
-ExceptionRow = tuple[str, str, int, str, str, str, bool, bool, bool, str, str]
+# that can, and the other spelling
+ExceptionRow = tuple[str, str, int, str, str, str, bool, bool, bool, str]
 AnswerPair = tuple[OldAddress, OldAddress | None]  # an answer, and that for the other spelling
 
 
@@ -46,11 +46,11 @@ class Exceptions:
         self._db.execute("BEGIN")
         self._db.execute(
             "CREATE TABLE exception (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT, new_key TEXT, "
-            "guards INTEGER, plain INTEGER, lowering INTEGER, other TEXT, other_key TEXT, kept INTEGER DEFAULT 1)"
+            "guards INTEGER, plain INTEGER, lowering INTEGER, other TEXT, kept INTEGER DEFAULT 1)"
         )
         doubtful = dict[str, int]()
         self._db.executemany(
-            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)",
+            "INSERT INTO exception VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 1)",
             _noting(rows, twins, doubtful),
         )
         self._leave_out(doubtful, answers)
@@ -80,9 +80,9 @@ class Exceptions:
         rows = self._db.execute(
             f"SELECT rowid, {_COLUMNS} FROM exception {order}", (f"{site}/", f"{site}0")
         ).fetchall()
-        for number, *values, other, other_key in rows:
+        for number, *values, other in rows:
             row = OldAddress(*values)
-            left -= lines_of(row, row.at(other, other_key) if other else None)
+            left -= lines_of(row, row.at(other, _other_key(row.key)) if other else None)
             if left < 0:
                 self._db.execute("UPDATE exception SET kept = 0 WHERE rowid = ?", (number,))
 
@@ -152,9 +152,9 @@ class Exceptions:
             f"SELECT {_COLUMNS} FROM exception WHERE {which} AND {self._kept} ORDER BY {order}",
             (f"{site}/", f"{site}0"),
         )
-        for old, new, status, why, key, new_key, other, other_key in rows:
+        for old, new, status, why, key, new_key, other in rows:
             row = OldAddress(old, new, status, why, key, new_key)
-            yield row, row.at(other, other_key) if other else None
+            yield row, row.at(other, _other_key(key)) if other else None
 
     def others(self, site: str) -> Iterator[OldAddress]:
         """The other spellings alone, of a site."""
@@ -162,7 +162,15 @@ class Exceptions:
             f"SELECT {_COLUMNS} FROM exception WHERE other != '' AND {self._kept} ORDER BY rowid",
             (f"{site}/", f"{site}0"),
         )
-        return (OldAddress(*values).at(other, other_key) for *values, other, other_key in rows)
+        found = ((OldAddress(*values), other) for *values, other in rows)
+        return (row.at(other, _other_key(row.key)) for row, other in found)
+
+
+def _other_key(key: str) -> str:
+    """The key of the same address with or without the slash at its end."""
+    if key.endswith("/"):
+        return key[:-1]
+    return f"{key}/"
 
 
 def _noting(
@@ -170,7 +178,6 @@ def _noting(
 ) -> Iterator[ExceptionRow]:
     """The rows, and on the way in `doubtful` the other spellings (key -> number) that something else may have."""
     for number, row in enumerate(rows, 1):
-        other_key = row[-1]
-        if other_key and other_key.rstrip("/") in twins:
-            doubtful[other_key] = number
+        if row[-1] and row[4].rstrip("/") in twins:
+            doubtful[_other_key(row[4])] = number
         yield row
