@@ -1,5 +1,6 @@
 from newburrow.core.problem import BurrowError
 from newburrow.hosts import loader
+from newburrow.hosts.profile_mistakes import mistakes
 from tests.helpers import FolderCase
 
 RIGHT = 'name = "mine"\nformat = "atom"\n[kinds.post]\naddress = "/{slug}"\n'
@@ -9,6 +10,7 @@ class Profiles(FolderCase):
     def test_those_that_ship_are_right(self) -> None:
         for name in loader.PROFILES.names():
             profile = loader.load(name)
+            self.assertEqual(list(mistakes(profile)), [], name)
             self.assertEqual(profile.name, name)
             self.assertTrue(profile.title and profile.about)
 

@@ -6,13 +6,15 @@ import argparse
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from newburrow.core import url
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
-from newburrow.formats.exports.export import ExportRequest
 from newburrow.intake.budget import ReadingLimits, limits_of
+
+if TYPE_CHECKING:
+    from newburrow.formats.exports.export import ExportRequest
 
 MOST_JOBS = 256
 _NAMES = {"server": "for"}  # options whose names are words of Python
@@ -158,6 +160,8 @@ def limits_from(options: argparse.Namespace) -> ReadingLimits:
 
 def request_of(options: argparse.Namespace) -> ExportRequest:
     """The exports to read, as the command line says it. Raises BurrowError where a limit is wrong."""
+    from newburrow.formats.exports.export import ExportRequest  # heavy: not all commands read
+
     return ExportRequest(
         options.paths, options.dialect, options.site, options.content, limits_from(options)
     )

@@ -11,16 +11,18 @@ import os
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import BinaryIO, TextIO
+from typing import TYPE_CHECKING, BinaryIO, TextIO
 
 from newburrow.core import atomic_file, csvfile, log_facts, tomlfile
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import suggest
 from newburrow.decide import entry_edits, folder_lock, out_check
 from newburrow.decide.decisions import AuthorChoice, Decisions, OldChoice, TermChoice
-from newburrow.formats.exports.export import ExportRequest
 from newburrow.intake.budget import ReadingLimits, limits_of
 from newburrow.model import Where
+
+if TYPE_CHECKING:
+    from newburrow.formats.exports.export import ExportRequest
 
 log = logging.getLogger(__name__)
 
@@ -304,6 +306,10 @@ class MoveFolder:
             dialects = [old.dialect]
         else:
             dialects = old.dialect
+        from newburrow.formats.exports.export import (
+            ExportRequest,  # heavy: not all commands read
+        )
+
         return ExportRequest(
             [self.path / path for path in old.paths],
             [self.name_or_path(dialect) for dialect in dialects],
