@@ -61,14 +61,14 @@ def key_of(row: OldAddress, merged: bool = True) -> Key | None:
     as the same address. Most servers see several slashes as one; `merged` is for those.
     """
     key = _key(row.spelled, merged)
-    if key and row.status == REDIRECTED and _leads_to_itself(row, key, merged):
+    # most lead to another host
+    is_inner = row.status == REDIRECTED and row.new_key.startswith(f"{site_of(row)}/")
+    if key and is_inner and _leads_to_itself(row, key, merged):
         return None
     return key
 
 
 def _leads_to_itself(row: OldAddress, key: Key, merged: bool) -> bool:
-    if row.new_key.partition("/")[0] != site_of(row):
-        return False
     target = _key(OldAddress.of(row.new, "", GONE, "", row.new_key).spelled, merged)
     return (
         target is not None and target.path == key.path and set(key.pairs) <= set(target.pairs)

@@ -62,7 +62,7 @@ def exceptions(
     seen_keys: set[str] = set()
     for row in answers():
         site = row.key.partition("/")[0]
-        answer = _answer(asked, site, row, right.plain)
+        answer = _answer(asked, site, row, right.plain) if site in asked else ""
         lowered = _answer(lowering, site, row, right.lowering) if site in lowering else answer
         # An address with a query must not get the answer of its path alone.
         may_change = answer or lowered or "?" in row.key
@@ -99,10 +99,10 @@ def _answer(
     asked: dict[str, Ask], site: str, row: OldAddress, right: Counter[tuple[str, int]]
 ) -> str:
     """What the rules of a site answer for an old address; counts the rule where that is right."""
-    ask = asked.get(site)
-    if not ask or not (subject := subject_on(site, row.key)):
+    subject = subject_on(site, row.key)
+    if not subject:
         return ""
-    answer, number = ask(subject)
+    answer, number = asked[site](subject)
     if answer and answer == row.new and row.status == REDIRECTED:
         right[site, number] += 1
     return answer
