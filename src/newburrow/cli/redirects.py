@@ -105,8 +105,8 @@ def _tell(found: redirects.Summary, screen: Screen) -> None:
     if found.lowering:
         servers = ", ".join(found.lowering.servers)
         screen.line(
-            f"\nServers whose rules can make letters small ({servers}) need {found.lowering.rules:,} rules and "
-            f"{found.lowering.exceptions:,} addresses."
+            f"\nServers whose rules can convert to lowercase ({servers}) need {found.lowering.rules:,} rules and "
+            f"{found.lowering.exceptions:,} addresses listed one by one."
         )
 
 

@@ -47,7 +47,7 @@ class ReasonFacts(Struct, frozen=True):
 
 
 class LoweringFacts(Struct, frozen=True):
-    """What servers whose rules can make letters small get instead."""
+    """What servers whose rules can convert to lowercase get instead."""
 
     servers: list[str]
     rules: int
@@ -63,7 +63,7 @@ class Summary(Struct, frozen=True):
     reasons: list[ReasonFacts]  # of addresses that are gone
     # host of the old addresses, without www -> addresses; the first has the most
     hosts: dict[str, int]
-    # rules and exceptions for the servers whose rules can make letters small, if no server is named and that helps
+    # rules and exceptions for the servers whose rules can convert to lowercase, if no server is named and that helps
     lowering: LoweringFacts | None = None
 
 
@@ -138,7 +138,7 @@ def _summary(folder: MoveFolder, server: str) -> tuple[Summary, str]:
 
 
 def _rule_facts(maps: RedirectMaps, lowers: bool) -> Iterator[RuleFacts]:
-    """The rules for servers that can make letters small, or for those that cannot."""
+    """The rules for servers that can convert to lowercase, or for those that cannot."""
     for redirects in maps.maps:
         if lowers:
             redirects = redirects.lowering()

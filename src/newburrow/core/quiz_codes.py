@@ -83,9 +83,9 @@ QUIZ_CODES: dict[str, tuple[str, ...]] = {
     ),
     "link-text": (
         "warning",
-        "An entry that is a link has a text, and links of the new host have a title and an address alone.",
+        "An entry that is a link has text, but a link on the new host has only a title and an address.",
         "Put the text where readers should see it; follow-up-places.csv has it.",
-        "A link of the new host has no place for a text.",
+        "A link on the new host has no place for text.",
     ),
     "tool-link": (
         "warning",

@@ -33,7 +33,7 @@ class RedirectMap:
         self.learnt = learnt
         self.site, self.rules = learnt.site, learnt.rules
         self.number = number  # of the site, counted from 1: the first has the most addresses
-        self.lowers = False  # whether it is for servers whose rules can make letters small
+        self.lowers = False  # whether it is for servers whose rules can convert to lowercase
         self.choice = Redirects()
         self._answers, self._exceptions = answers, exceptions
 

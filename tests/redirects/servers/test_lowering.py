@@ -1,4 +1,4 @@
-"""Rules that make letters small, on the servers that can; on the others each address is listed."""
+"""Rules that convert to lowercase, on the servers that can; on the others each address is listed."""
 
 import json
 import random
@@ -117,7 +117,7 @@ class Elsewhere(FolderCase):
     def test_json_says_which_rules_do_it(self) -> None:
         made = json.loads(self.written(JSON, "redirects.json", rows()))
         self.assertEqual([rule["lowers"] for rule in made["rules"]], [True, True])
-        self.assertIn("capital letters become small", made["rules"][0]["what"])
+        self.assertIn("capitals become lowercase", made["rules"][0]["what"])
         self.assertEqual(len(made["before_the_rules"]), 3)
 
     def test_a_page_of_the_new_site_is_not_sent_to_itself(self) -> None:

@@ -58,9 +58,7 @@ class RedirectRule(Struct, frozen=True):
     base: str  # scheme and host of the new address
     # pieces of its path: fixed text, or the number of a part, counted from 0
     new: tuple[str | int, ...]
-    lowers: bool = (
-        False  # whether capital letters in what is kept of the old address become small
-    )
+    lowers: bool = False  # whether capitals in what is kept of the old address become lowercase
 
     @property
     def anchored(self) -> bool:

@@ -43,7 +43,7 @@ def in_words(rule: RedirectRule) -> str:
         if ending:
             changes += [f"{ending} is added"]
     if rule.lowers:
-        changes.append("capital letters become small")
+        changes.append("capitals become lowercase")
     order = [part for part in rule.new if isinstance(part, int)]
     if order != sorted(order):
         changes.append("the parts change their order")

@@ -32,7 +32,7 @@ class Server(Protocol):
 
     name: str
     title: str
-    # whether its rules can make letters small; then it writes `redirects.lowering()`
+    # whether its rules can convert to lowercase; then it writes `redirects.lowering()`
     lowers: bool = False
 
     def write(self, redirects: RedirectMap, open_file: Open) -> ServerFiles:

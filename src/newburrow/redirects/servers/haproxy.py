@@ -135,7 +135,7 @@ class _HaproxyMaps:
             rules.write(f"{rule.regex()} {rule.target(chr(92) + '{}')}\n".encode())
 
     def lowering_map(self) -> str:
-        """The rules that make letters small, each behind its number. They are asked of the path in small letters."""
+        """The rules that convert to lowercase, each behind its number. They are asked of the path in small letters."""
         lines = [
             "# Each rule is asked by its number, where the path in its own letters is one of the rule's.\n"
         ]
@@ -216,7 +216,7 @@ class _HaproxyMaps:
         return lines
 
     def _lowered(self, to: str, unset: str) -> list[str]:
-        """The lines that ask the rules that make letters small."""
+        """The lines that ask the rules that convert to lowercase."""
         if not self.lowering:
             return []
         lines = [f"    http-request set-var({to}_small) path,url_dec,lower {unset}"]
