@@ -105,8 +105,8 @@ def _tell(found: redirects.Summary, screen: Screen) -> None:
     if found.lowering:
         servers = ", ".join(found.lowering.servers)
         screen.line(
-            f"\nServers whose rules can convert to lowercase ({servers}) need {found.lowering.rules:,} rules and "
-            f"{found.lowering.exceptions:,} addresses listed one by one."
+            f"\nServers whose rules can convert to lowercase ({servers})\n"
+            f"need {found.lowering.rules:,} rules and {found.lowering.exceptions:,} addresses listed one by one."
         )
 
 

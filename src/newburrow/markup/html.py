@@ -5,6 +5,7 @@ The parser is behind `Fragment` alone, so that another can take its place.
 
 from __future__ import annotations
 
+import html
 import re
 from collections import Counter
 from collections.abc import Iterable
@@ -15,6 +16,9 @@ from newburrow.markup.html_tags import VOID, WHOLE_TAG, nesting_tags
 
 DEEPEST = 512  # levels; the parser takes quadratic time on depth, and browsers stop here too
 
+_ATTRIBUTE_NAME = re.compile(
+    r"[A-Za-z_:][A-Za-z0-9_.:-]*"
+)  # as all markups take it (CommonMark 6.6)
 _TAG = re.compile(r"<(/?)([a-zA-Z][^\s/>]*)")
 _SCRIPTS = re.compile(r"<(script|style)\b.*?(?:</\1\s*>|\Z)", re.IGNORECASE | re.DOTALL)
 _CLOSES_ITSELF = frozenset(
@@ -207,6 +211,16 @@ def children(node: LexborNode) -> list[LexborNode]:
         found.append(child)
         child = child.next
     return found
+
+
+def start_tag(node: LexborNode) -> str:
+    """The start tag of an element, as HTML."""
+    pairs = [
+        f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
+        for name, value in node.attributes.items()
+        if _ATTRIBUTE_NAME.fullmatch(name)
+    ]
+    return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
 
 
 def replace(node: LexborNode, html: str) -> None:

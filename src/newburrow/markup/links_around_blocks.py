@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import html
 from collections.abc import Collection
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import children
+from newburrow.markup.html import children, start_tag
 from newburrow.markup.html_tags import PARTS_OF_BLOCKS
 
 
@@ -18,7 +17,7 @@ def within_blocks(link: LexborNode, blocks: Collection[str]) -> str:
     """
     if not _holds_block(link, blocks):
         return ""
-    return _pushed(children(link), _start_tag(link), frozenset(blocks) | PARTS_OF_BLOCKS)
+    return _pushed(children(link), start_tag(link), frozenset(blocks) | PARTS_OF_BLOCKS)
 
 
 def _pushed(nodes: list[LexborNode], start: str, blocks: Collection[str]) -> str:
@@ -35,7 +34,7 @@ def _pushed(nodes: list[LexborNode], start: str, blocks: Collection[str]) -> str
             run.append(node)
             continue
         end_run()
-        tag = _start_tag(node)
+        tag = start_tag(node)
         made.append(f"{tag}{_pushed(children(node), start, blocks)}</{node.tag}>")
     end_run()
     return "".join(made)
@@ -47,10 +46,3 @@ def _holds_block(node: LexborNode, blocks: Collection[str]) -> bool:
 
 def _has_picture(node: LexborNode) -> bool:
     return node.tag == "img" or (not node.is_text_node and node.css_first("img") is not None)
-
-
-def _start_tag(node: LexborNode) -> str:
-    pairs = "".join(
-        f' {name}="{html.escape(value or "")}"' for name, value in node.attributes.items()
-    )
-    return f"<{node.tag}{pairs}>"

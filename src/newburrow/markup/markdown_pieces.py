@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Iterator
 
 from selectolax.lexbor import LexborNode
 
-from newburrow.markup.html import children
+from newburrow.markup.html import children, start_tag
 from newburrow.markup.markdown_signs import (
     code_span,
     escaped,
@@ -67,7 +66,6 @@ DEEPEST = 60  # levels; what is nested deeper stays HTML
 _BLANK = re.compile(r"\n(?:[ \t]*\n)+")
 MARKS = {"strong": "**", "b": "**", "em": "*", "i": "*", "del": "~~", "s": "~~"}
 EMPTY = frozenset(("img", "br", "wbr", "input", "source", "hr", "embed"))
-_NAME = re.compile(r"[A-Za-z_:][A-Za-z0-9_.:-]*")  # of an attribute (CommonMark 6.6)
 
 
 def is_block(node: LexborNode) -> bool:
@@ -87,16 +85,6 @@ def marks_around(node: LexborNode, sign: str) -> set[str]:
 def text_of(node: LexborNode) -> str:
     """The text of an element that holds nothing else."""
     return "".join(child.text_content or "" for child in children(node))
-
-
-def start_tag(node: LexborNode) -> str:
-    """The start tag of an element, as HTML."""
-    pairs = [
-        f' {name}="{html.escape(value)}"' if value is not None else f" {name}"
-        for name, value in node.attributes.items()
-        if _NAME.fullmatch(name)
-    ]
-    return f"<{node.tag}{''.join(pairs)}>".replace("\n", "&#10;")
 
 
 def task_box(node: LexborNode) -> str:

@@ -10,7 +10,7 @@ import re
 from selectolax.lexbor import LexborNode
 
 from newburrow.markup.footnotes import Footnotes
-from newburrow.markup.html import Fragment, TooDeep, children
+from newburrow.markup.html import Fragment, TooDeep, children, start_tag
 from newburrow.markup.markdown_code import code_block
 from newburrow.markup.markdown_pieces import (
     DEEPEST,
@@ -29,7 +29,6 @@ from newburrow.markup.markdown_pieces import (
     marks_around,
     nearest_id,
     raw_text,
-    start_tag,
     task_box,
     tightened,
     without_plain_boxes,
