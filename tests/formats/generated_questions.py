@@ -1,6 +1,7 @@
 """Questions of every kind for property tests, as a reader could have made them."""
 
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from newburrow.model import Answer, Body, Choice, Feedback, Question
 
@@ -25,6 +26,7 @@ def html(draw: st.DrawFn) -> Body:
                 "{0}",
                 "<p>{0} <em>x</em></p><ul><li>{0}</li></ul>",
                 "<p>a<br>{0}</p>",
+                '<pre>size="5" lang="{0}"</pre>',
             ]
         )
     )
@@ -60,6 +62,7 @@ def questions(draw: st.DrawFn, kinds: tuple[str, ...]) -> Question:
         prompt=made.pop("prompt", None) or draw(html()),
         points=draw(st.sampled_from([1.0, 2.5, 10.0, 0.1])),
         feedback=tuple(feedback),
+        rubric=draw(html()) if kind == "essay" and draw(st.booleans()) else Body(),
         **made,
     )
 
@@ -162,6 +165,77 @@ def _inline(draw: st.DrawFn) -> dict[str, object]:
         "answers": answers,
         "is_partial": True,
     }
+
+
+_PARTS = (
+    "choice",
+    "multiple-choice",
+    "text-entry",
+    "pattern-match",
+    "numerical",
+    "match",
+    "order",
+    "essay",
+)
+
+
+@st.composite
+def composites(draw: st.DrawFn) -> Question:
+    """A question with parts of different kinds, which count one by one or only all together."""
+    is_partial = draw(st.booleans())
+    parts = draw(st.lists(questions(_PARTS), min_size=2, max_size=4))
+    if {part.kind for part in parts} <= {
+        "essay",
+        "text-entry",
+        "pattern-match",
+    }:  # these are the gaps of a text
+        parts.append(draw(questions(("choice",))))
+    named = []
+    for part, key in zip(parts, ["p1", "part 2", "A", "Ü", "5"], strict=False):
+        is_scored = part.kind != "essay"
+        points = (
+            (draw(st.sampled_from([1.0, 0.5, 3.0])) if is_scored else 0.0)
+            if is_partial
+            else None
+        )
+        words = Body(
+            draw(st.sampled_from(["", "Which <em>one</em>?"]))
+            if part.kind in ("choice", "match", "essay")
+            else ""
+        )
+        answers = part.answers
+        if not is_partial and part.kind in ("choice", "multiple-choice", "match"):
+            answers = tuple(
+                replace(answer, share=1.0) for answer in answers if answer.share > 0
+            )
+            answers = answers[:1] if part.kind == "choice" else answers
+        own = replace(
+            part,
+            key=key,
+            title="",
+            feedback=(),
+            rubric=Body(),
+            prompt=words,
+            points=points,
+            answers=answers,
+        )
+        named.append(own if is_partial else replace(own, is_partial=False))
+    form = draw(
+        st.sampled_from(
+            ["<p>Do {0} and then {1}.</p>", "<p>Do</p>{0}<ul><li>x <em>y {1} z</em></li></ul>"]
+        )
+    )
+    gaps = [f"⟦{part.key}⟧" for part in named]
+    prompt = form.format(gaps[0], " ".join(gaps[1:]))
+    points = sum(part.points or 0 for part in named) if is_partial else 2.0
+    return Question(
+        key="q",
+        kind="composite",
+        prompt=Body(prompt),
+        points=points,
+        is_partial=is_partial,
+        parts=tuple(named),
+    )
 
 
 _KINDS = {

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import quote
 
-from newburrow.assess import file_kinds
+from newburrow.assess import file_kinds, question_survey
 from newburrow.assess.body_scan import LINKS
 from newburrow.assess.entry_survey import look, title_of
 from newburrow.assess.link_map import LinkMap, LinkTarget
@@ -26,7 +26,7 @@ from newburrow.assess.term_likeness import alike
 from newburrow.core import url
 from newburrow.dialects.schema import Dialect
 from newburrow.hosts import loader as hosts
-from newburrow.model import Author, Entry, Media, Site, Term
+from newburrow.model import Author, Entry, Media, Question, Site, Term
 from newburrow.model.record_types import FILE_KIND, ledger_order
 from newburrow.model.site import UNSTATED_ADDRESS
 from newburrow.store.content_store import Store
@@ -74,6 +74,7 @@ class _Surveyor:
         media = self._media()
         self._addresses()
         entry_findings = look(store, self.linked, self.dialects, folder, progress, jobs)
+        question_survey.look(store, self.linked, entry_findings)
         self.notes.join(entry_findings.notes)
         for host, number in entry_findings.remote.most_common():
             self.notes.note("remote-file", f"{host} ({number:,})", number)
@@ -230,13 +231,20 @@ class _Surveyor:
             self.linked, self.linked, [site.address for site in self.sites], self.dialects
         )
         for tag, value, key in self.linked.unanswered():
-            entry = self.store.get(Entry, key)
-            assert entry is not None
-            link = links.follow(value, entry.body.base or entry.permalink)
+            base, name = self._place(key)
+            link = links.follow(value, base)
             if link.leads is LinkTarget.MOVED:
                 self.linked.show(link.address)
             elif link.leads is LinkTarget.UNKNOWN and tag in LINKS:
                 self.notes.note(
                     "dead-link" if tag == "a" else "missing-picture",
-                    f"{link.old} in “{title_of(entry)}”",
+                    f"{link.old} in “{name}”",
                 )
+
+    def _place(self, key: str) -> tuple[str, str]:
+        """Where links in an entry or a question start from, and its name."""
+        if entry := self.store.get(Entry, key):
+            return entry.body.base or entry.permalink, title_of(entry)
+        question = self.store.get(Question, key)
+        assert question is not None
+        return question.prompt.base, question_survey.name_of(question, self.store)

@@ -27,6 +27,12 @@ QUIZ_CODES: dict[str, tuple[str, ...]] = {
         "Add the question by hand.",
         "{place} was not moved: the new host has no place for its kind: {kind}.",
     ),
+    "rubric-lost": (
+        "warning",
+        "A question has a text for teachers, for which the new host has no place.",
+        "Keep it elsewhere; follow-up-places.csv has it.",
+        "{place} has a text for teachers, for which the new host has no place.",
+    ),
     "question-doubtful": (
         "warning",
         "A question cannot be right as it stands in the export.",
@@ -42,7 +48,7 @@ QUIZ_CODES: dict[str, tuple[str, ...]] = {
     "scoring-kept": (
         "warning",
         "A question is scored by rules that the content model cannot say.",
-        "Set its scoring again on the new host. The rules are in content.sqlite, and shown to the teacher.",
+        "Set its scoring again on the new host. The rules are in content.sqlite, and in the text for teachers.",
         "It is scored by rules of its own, which cannot be moved.",
     ),
     "test-rule-unread": (
@@ -62,6 +68,18 @@ QUIZ_CODES: dict[str, tuple[str, ...]] = {
         "A question asks in a way that is not read.",
         "Make the question again on the new host.",
         "It asks by {interaction}, which is not read; its text is kept as an essay.",
+    ),
+    "item-rule-unread": (
+        "warning",
+        "A question has rules that the content model has no place for, such as numbers that differ for each student.",
+        "Look at the question on the old host, and set it up by hand where the new host has anything like it.",
+        "It has rules that are not moved: {rules}.",
+    ),
+    "answers-hidden": (
+        "note",
+        "A quiz became a page, which shows its questions without answers, feedback and texts for teachers.",
+        'Set answers = "at-end" under [quizzes] in move.toml if readers may see them. They are in content.sqlite.',
+        "The page does not show the answers, the feedback and the texts for teachers that its questions have.",
     ),
     "draw-written-out": (
         "warning",

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 from newburrow.model import Question, Where
 
-_UNMARKED = ("essay", "upload", "text-only")
+_UNMARKED = ("essay", "upload", "text-only", "composite")
 _OF_CHOICES = ("choice", "true-false")
 
 
@@ -27,8 +27,11 @@ class ItemPlace(Struct, frozen=True):
 def doubts(question: Question, is_survey: bool) -> Iterator[str]:
     """What cannot be right in a question.
 
-    Two right answers where one counts, none at all, two choices of one name, or an answer that is no choice.
+    Two right answers where one counts, none at all, two choices of one name, or an answer that is no choice; of a
+    composite, what cannot be right in its parts.
     """
+    for part in question.parts:
+        yield from doubts(part, is_survey or bool(question.scoring))
     names = [choice.name for choice in question.choices]
     if len(set(names)) < len(names) and question.kind != "inline-choice":
         yield "Two of its choices have the same identifier."

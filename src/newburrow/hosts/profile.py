@@ -122,6 +122,9 @@ class QuizRules(Struct, frozen=True, forbid_unknown_fields=True):
     sections: bool = False  # whether a quiz has sections, each with an order of its own
     dates: bool = False  # whether it opens, is due and closes at a date
     gaps: int = 0  # in the text of one question; 0: any number
+    rubrics: tuple[
+        str, ...
+    ] = ()  # kinds of questions with a text for teachers; empty: all that it takes
 
 
 class Slugs(Struct, frozen=True, forbid_unknown_fields=True):

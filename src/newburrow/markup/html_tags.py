@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 VOID = frozenset(
     [
@@ -35,6 +35,17 @@ ATTRIBUTES = (
     r"""(?:\s*+=\s*+(?:"[^"]*+(?:"|\Z)|'[^']*+(?:'|\Z)|(?:[^\s"'>][^\s>]*+)?))?+)*+"""
 )
 WHOLE_TAG = re.compile(rf"<(/?)([a-zA-Z][^\s/>]*+){ATTRIBUTES}>?")
+
+
+def changed_in_tags(
+    pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str
+) -> str:
+    """An HTML text with what a pattern finds changed within its tags; words that look the same stay."""
+    if not pattern.search(text):
+        return text
+    return WHOLE_TAG.sub(lambda tag: pattern.sub(change, tag[0]), text)
+
+
 # Elements of a drawing whose inner text is HTML; and tags of HTML that end a drawing (section 13.2.6.5).
 _HOLD_HTML = ("foreignobject", "desc", "title")
 _END_DRAWINGS = frozenset(

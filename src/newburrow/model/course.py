@@ -7,6 +7,7 @@ versions of the standard name interactions in different ways.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import ClassVar
 
 from msgspec import Struct
@@ -29,6 +30,7 @@ QUESTION_KINDS = (
     "inline-choice",
     "upload",
     "text-only",
+    "composite",
 )
 GAP_BEGINS, GAP_ENDS = "\u27e6", "\u27e7"  # around the name of a gap in a prompt
 
@@ -88,3 +90,15 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
     rubric: Body = Body()  # what the teacher grades by
     # response processing that `answers` cannot say, as the export has it
     scoring: str = ""
+    # What a composite asks, one after the other: the key of each is the name of its gap in the prompt. Their points
+    # add up to those of the whole where each counts by itself (`is_partial`); else they have none of their own.
+    parts: tuple[Question, ...] = ()
+
+    def texts(self) -> Iterator[Body]:
+        """All texts of the question and of its parts, in their order."""
+        yield self.prompt
+        yield from (choice.body for choice in self.choices)
+        yield from (feedback.body for feedback in self.feedback)
+        yield self.rubric
+        for part in self.parts:
+            yield from part.texts()

@@ -166,6 +166,15 @@ class Store:
         )
         return [decode(data) for (data,) in rows]
 
+    def questions_with_links(self) -> Iterator[Question]:
+        """Questions with a picture, a file or a link in one of their texts, in the order read."""
+        decode = decoder(Question).decode
+        rows = self.db.execute(
+            "SELECT data FROM record_question WHERE instr(data, 'src=') OR instr(data, 'href=') "
+            "OR instr(data, '<object') ORDER BY seq"
+        )
+        return (decode(data) for (data,) in rows)
+
     def under(self, key: str) -> list[Entry]:
         """The entries right under another one, by their positions, then in the order read."""
         of = "json_extract(CAST(data AS TEXT), '$.{0}')"

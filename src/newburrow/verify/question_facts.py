@@ -54,10 +54,12 @@ def facts(question: Question) -> dict[str, Any]:
             (str(known(f.on)), f.is_hint, _words(f.body)) for f in question.feedback
         ),
         "prompt": _words(question.prompt),
+        "rubric": _words(question.rubric),
+        "parts": list(map(facts, question.parts)),
     }
 
 
 def _words(body: Body) -> str:
-    """The words of a text, with a mark for each picture."""
+    """The words of a text, with a mark for each picture and each gap, which may end a paragraph."""
     text = _TAG.sub(" ", _PICTURE.sub("(picture) <img", body.text))
-    return " ".join(html.unescape(_GAP.sub("(gap)", text)).split())
+    return " ".join(html.unescape(_GAP.sub(" (gap) ", text)).split())

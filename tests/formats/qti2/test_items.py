@@ -1,6 +1,7 @@
 """Items of QTI 2.1: what is written is read the same, and the forms that other programs write are understood."""
 
 import io
+import re
 import unittest
 
 from hypothesis import given, settings
@@ -11,7 +12,7 @@ from newburrow.formats.qti2.item import read_item
 from newburrow.formats.qti2.item_writer import item
 from newburrow.model import Question, Where
 from newburrow.verify.question_facts import facts
-from tests.formats.generated_questions import questions
+from tests.formats.generated_questions import composites, questions
 
 PLACE = ItemPlace("quiz", "", 1, "", Where("item.xml"))
 KINDS = ("choice", "multiple-choice", "text-entry", "pattern-match", "numerical", "match", "order", "inline-choice",
@@ -29,6 +30,18 @@ class RoundTrip(unittest.TestCase):
     def test_what_is_written_is_read_the_same(self, question: Question) -> None:
         made = item(question, "q", lambda body: body.text)
         self.assertEqual(facts(read(made)), facts(question), made)
+
+    @settings(max_examples=300, deadline=None)
+    @given(composites())
+    def test_composites_are_read_the_same(self, question: Question) -> None:
+        made = item(question, "q", lambda body: body.text)
+        self.assertEqual(facts(read(made)), facts(question), made)
+        identifiers = re.findall(
+            r' (?:responseI|i)dentifier="([^"]*)"',
+            made.partition("<itemBody>")[2].partition("</itemBody>")[0],
+        )
+        self.assertEqual(len(identifiers), len(set(identifiers)), made)
+        self.assertNotRegex(made, r"<(p|em)>(?:(?!</\1>).)*<choiceInteraction")
 
 
 class OfOtherPrograms(unittest.TestCase):

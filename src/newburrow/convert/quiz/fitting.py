@@ -11,7 +11,7 @@ from collections.abc import Callable
 from msgspec.structs import replace
 
 from newburrow.convert.quiz import sheet
-from newburrow.model import Answer, Body, Choice, Question
+from newburrow.model import Answer, Body, Choice, Feedback, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 _GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
@@ -21,19 +21,28 @@ _BLANK = "_____"
 def fitted(question: Question, taken: tuple[str, ...]) -> list[Question]:
     """The question as questions of kinds that a host takes; one of another kind says in `kind` what it became.
 
-    Several come of one where each part stands for itself: the pairs of a match, the gaps of a text. Their points add
-    up to those of the question. Empty where the host has no kind for it, not even the essay.
+    Several come of one where each part stands for itself: the pairs of a match, the gaps of a text, the parts of a
+    composite. Their points add up to those of the question. Empty where the host has no kind for it, not even the
+    essay.
     """
     if question.kind in taken and not question.scoring:
         return [question]
+    if question.parts and (parts := _as_questions(question, taken)):
+        return parts
     for kind, change in _CHANGES.get(question.kind, ()) if not question.scoring else ():
         if kind in taken and (made := change(question)):
             return made
     if question.kind in taken:
-        return [question]
+        return [_with_rules(question)]
     if "essay" in taken:
         return [as_essay(question)]
     return []
+
+
+def _with_rules(question: Question) -> Question:
+    """The question with the rules that score it, which the host has to be given again, in the text for teachers."""
+    rubric = "\n".join(filter(None, (question.rubric.text, sheet.rules(question))))
+    return replace(question, rubric=replace(question.rubric, text=rubric))
 
 
 def as_essay(question: Question) -> Question:
@@ -52,6 +61,7 @@ def as_essay(question: Question) -> Question:
         shuffle=False,
         is_partial=False,
         most=0,
+        parts=(),
         rubric=Body(rubric),
         feedback=tuple(f for f in question.feedback if f.on == "any" or f.is_hint),
     )
@@ -121,6 +131,44 @@ def _as_texts(question: Question) -> list[Question]:
     return parts
 
 
+def _as_questions(question: Question, taken: tuple[str, ...]) -> list[Question]:
+    """Each part of a composite as a question of its own; nothing where that would lose something of one."""
+    if question.scoring or not question.is_partial:
+        return []
+    made = []
+    for part in question.parts:
+        lead = _with_gap(question, part.key)
+        prompt = "\n".join(filter(None, (lead, sheet.plain(part.prompt))))
+        asked = replace(
+            question,
+            key=f"{question.key}/{part.key}",
+            kind=part.kind,
+            prompt=Body(prompt, base=question.prompt.base),
+            choices=part.choices,
+            answers=part.answers,
+            feedback=_general(question),
+            points=part.points,
+            shuffle=part.shuffle,
+            is_partial=part.is_partial,
+            most=part.most,
+            parts=(),
+        )
+        became = fitted(asked, taken)
+        if not became or (became[0].kind == "essay" and part.kind != "essay"):
+            return []
+        made += became
+    return made
+
+
+def _general(question: Question) -> tuple[Feedback, ...]:
+    """The feedback that does not depend on which answer was given."""
+    return tuple(
+        feedback
+        for feedback in question.feedback
+        if feedback.on in ("any", "right", "wrong", "solution") or feedback.is_hint
+    )
+
+
 def _as_text(question: Question) -> list[Question]:
     """A whole number that is exact can be asked for as a text."""
     for answer in question.answers:
@@ -158,11 +206,7 @@ def _part(
         prompt=Body(prompt, base=question.prompt.base),
         choices=choices,
         answers=answers,
-        feedback=tuple(
-            f
-            for f in question.feedback
-            if f.on in ("any", "right", "wrong", "solution") or f.is_hint
-        ),
+        feedback=_general(question),
         points=points,
         is_partial=False,
         most=0,

@@ -8,15 +8,16 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 from newburrow.core import url
+from newburrow.markup.html_tags import changed_in_tags
 from newburrow.model import Answer, Body, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
-_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
+_GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 _BLANK = "_____"
 _SHORT = 1000  # characters of a text whose words are remembered
 _TAG = re.compile(r"<[^>]*>")
 _PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
-_ADDRESS = re.compile(r'\b(src|href|poster)="([^"]*)"')
+_ADDRESS = re.compile(r'(?<=\s)(src|href|poster)="([^"]*)"')
 
 
 def plain(body: Body) -> str:
@@ -30,13 +31,24 @@ def plain(body: Body) -> str:
             return found[0]
         return f'{found[1]}="{html.escape(url.resolve(body.base, address))}"'
 
-    return _ADDRESS.sub(whole, body.text)
+    return changed_in_tags(_ADDRESS, whole, body.text)
 
 
 def question(asked: Question) -> str:
-    """A question as a student sees it."""
-    pieces = [_GAP.sub(_BLANK, plain(asked.prompt)), *_choices(asked)]
+    """A question as a student sees it; each part of a composite where it stands in the text."""
+    parts = {part.key: part for part in asked.parts}
+
+    def shown(gap: re.Match[str]) -> str:
+        part = parts.get(gap[1])
+        return _part(part) if part else _BLANK
+
+    pieces = [_GAP.sub(shown, plain(asked.prompt)), *_choices(asked)]
     return "\n".join(filter(None, pieces))
+
+
+def _part(part: Question) -> str:
+    """A part as it stands in a text; one that is written gets a blank."""
+    return question(part) if part.choices else f"{question(part)}{_BLANK}"
 
 
 def _choices(asked: Question) -> Iterator[str]:
@@ -54,16 +66,24 @@ def _list(lines: list[str]) -> str:
 
 
 def answers(asked: Question) -> list[str]:
-    """The right answers in words, each with its share where they share the points."""
+    """The right answers in words, and wrong ones that cost points, each with its share where they share the points.
+
+    Those of a text with several blanks, and of a composite, come with the number of the blank or of the part.
+    """
     shown = {choice.name: words(choice.body) or choice.name for choice in asked.choices}
+    gaps = list(dict.fromkeys(answer.gap for answer in asked.answers))
     made = []
     for answer in asked.answers:
-        if answer.share <= 0:
+        if not answer.share:
             continue
         value = _answer(answer, shown)
         if answer.share != 1:
             value += f" ({answer.share:.0%})"
+        if len(gaps) > 1:
+            value = f"blank {gaps.index(answer.gap) + 1}: {value}"
         made.append(value)
+    for number, part in enumerate(asked.parts, 1):
+        made += [f"part {number}: {value}" for value in answers(part)]
     return made
 
 
@@ -95,29 +115,69 @@ def _words(text: str) -> str:
 _known_words = lru_cache(maxsize=2000)(_words)
 
 
+def in_points(points: float) -> str:
+    """A number of points in words."""
+    return f"{points:g} point" if points == 1 else f"{points:g} points"
+
+
 def for_teachers(asked: Question) -> str:
-    """What a teacher grades by: the kind of question, the right answers, and how it was scored."""
-    right = answers(asked)
-    pieces = [f"<p>This was a {asked.kind} question.</p>"]
-    if right:
-        pieces.append(_list([f"<li>{html.escape(line, quote=False)}</li>" for line in right]))
+    """What a teacher grades by: the kind of question, the right answers, the feedback, and how it was scored."""
+    pieces = [f"<p>Kind of question on the old host: {asked.kind}.</p>"]
+    for title, lines in (("Right answers", answers(asked)), ("Feedback", feedback(asked))):
+        if lines:
+            shown = [f"<li>{html.escape(line, quote=False)}</li>" for line in lines]
+            pieces += [f"<p>{title}:</p>", _list(shown)]
     if asked.scoring:
-        pieces.append(f"<pre>{html.escape(asked.scoring, quote=False)}</pre>")
+        pieces.append(rules(asked))
     return "\n".join(pieces)
+
+
+def feedback(asked: Question) -> list[str]:
+    """Each feedback in words, with what it is shown on."""
+    shown = {choice.name: words(choice.body) for choice in asked.choices}
+    made = []
+    for found in asked.feedback:
+        on = "hint" if found.is_hint else f"on {shown.get(found.on, found.on)}"
+        made.append(f"{on}: {words(found.body)}")
+    return made
+
+
+def rules(asked: Question) -> str:
+    """The rules by which a question was scored, as the export has them."""
+    parts = (asked.scoring, *(part.scoring for part in asked.parts))
+    kept = html.escape("\n".join(filter(None, parts)), quote=False)
+    return f"<p>Rules by which the old host scored it:</p>\n<pre>{kept}</pre>" if kept else ""
 
 
 def page(questions: Iterable[Question], has_answers: bool) -> str:
     """All questions of a quiz as a numbered list, and the answers in a part of their own, if they are to be shown."""
     asked, right = [], []
     for found in questions:
-        points = f" <em>({found.points:g} points)</em>" if found.points is not None else ""
+        points = f" <em>({in_points(found.points)})</em>" if found.points is not None else ""
         asked.append(f"<li>{question(found)}{points}</li>")
-        right.append(
-            f"<li>{html.escape('; '.join(answers(found)) or 'no fixed answer', quote=False)}</li>"
-        )
+        right.append(f"<li>{_settled(found)}</li>")
     if not asked:
         return ""
     made = f"<ol>\n{chr(10).join(asked)}\n</ol>"
     if has_answers:
         made += f"\n<h2>Answers</h2>\n<ol>\n{chr(10).join(right)}\n</ol>"
     return made
+
+
+def _settled(asked: Question) -> str:
+    """What is right in a question, what a student is told, and what a teacher grades by."""
+    right = html.escape("; ".join(answers(asked)) or "no fixed answer", quote=False)
+    told = [f"<li>{html.escape(line, quote=False)}</li>" for line in feedback(asked)]
+    pieces = [right, _list(told) if told else "", plain(asked.rubric), rules(asked)]
+    return "\n".join(filter(None, pieces))
+
+
+def has_secrets(asked: Question) -> bool:
+    """Whether there is something about a question that its text does not show."""
+    return bool(
+        asked.answers
+        or asked.feedback
+        or asked.rubric.text
+        or asked.scoring
+        or any(map(has_secrets, asked.parts))
+    )

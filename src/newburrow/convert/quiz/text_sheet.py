@@ -9,20 +9,30 @@ from newburrow.model import Question, Quiz
 from newburrow.model.course import GAP_BEGINS
 
 _MARKS = {"multiple-choice": "[ ]", "hot-text": "[ ]", "order": " - "}
-_WRITTEN = ("text-entry", "pattern-match", "numerical", "inline-choice", "gap-match")
+_IN_TEXT = ("inline-choice", "gap-match")  # whose choices stand in a line
+_WRITTEN = ("text-entry", "pattern-match", "numerical")
 
 
 def student(questions: Iterable[Question]) -> Iterator[str]:
     """What a student sees: each question with its points and its choices."""
     for number, question in enumerate(questions, 1):
         yield f"{number}. {sheet.words(question.prompt)}{_points(question)}"
-        yield from (f"   {line}" for line in _choices(question))
-        if question.kind == "essay":
-            yield "   ______________________________"
-        elif question.kind == "upload":
-            yield "   (a file)"
-        elif question.kind in _WRITTEN and GAP_BEGINS not in question.prompt.text:
-            yield "   _____"
+        yield from _below(question)
+        for place, part in enumerate(question.parts, 1):
+            words = f" {sheet.words(part.prompt)}".rstrip()
+            yield f"   part {place}:{words}{_points(part)}"
+            yield from (f"   {line}" for line in _below(part))
+
+
+def _below(question: Question) -> Iterator[str]:
+    """What stands below the text of a question: its choices, or room for the answer."""
+    yield from (f"   {line}" for line in _choices(question))
+    if question.kind == "essay":
+        yield "   ______________________________"
+    elif question.kind == "upload":
+        yield "   (a file)"
+    elif question.kind in _WRITTEN and GAP_BEGINS not in question.prompt.text:
+        yield "   _____"
 
 
 def teacher(questions: Iterable[Question]) -> Iterator[str]:
@@ -30,12 +40,10 @@ def teacher(questions: Iterable[Question]) -> Iterator[str]:
     for number, question in enumerate(questions, 1):
         right = "; ".join(sheet.answers(question)) or "no fixed answer"
         shared = ", each for itself" if question.is_partial else ""
-        shuffled = ", choices shuffled" if question.shuffle else ""
+        is_shuffled = question.shuffle or any(part.shuffle for part in question.parts)
+        shuffled = ", choices shuffled" if is_shuffled else ""
         yield f"{number}. {question.kind}{_points(question)}{shared}{shuffled}: {right}"
-        shown = {choice.name: sheet.words(choice.body) for choice in question.choices}
-        for feedback in question.feedback:
-            on = "hint" if feedback.is_hint else f"on {shown.get(feedback.on, feedback.on)}"
-            yield f"   {on}: {sheet.words(feedback.body)}"
+        yield from (f"   {line}" for line in sheet.feedback(question))
         if question.rubric.text:
             yield f"   for grading: {sheet.words(question.rubric)}"
         if question.scoring:
@@ -46,7 +54,7 @@ def settings(quiz: Quiz) -> Iterator[str]:
     """The settings of a quiz in words."""
     yield f"kind: {quiz.kind}"
     if quiz.minutes:
-        yield f"time: {quiz.minutes:g} minutes"
+        yield f"time: {quiz.minutes:g} {'minute' if quiz.minutes == 1 else 'minutes'}"
     yield f"attempts: {'any number' if quiz.attempts is None else quiz.attempts}"
     for section in quiz.sections:
         if section.draw:
@@ -58,7 +66,7 @@ def settings(quiz: Quiz) -> Iterator[str]:
 def _points(question: Question) -> str:
     if question.points is None:
         return ""
-    return f" ({question.points:g} {'point' if question.points == 1 else 'points'})"
+    return f" ({sheet.in_points(question.points)})"
 
 
 def _choices(question: Question) -> Iterator[str]:
@@ -67,7 +75,7 @@ def _choices(question: Question) -> Iterator[str]:
     for choice in question.choices:
         if choice.body.text:
             groups.setdefault(choice.group, []).append(sheet.words(choice.body))
-    if len(groups) <= 1 and question.kind not in _WRITTEN:
+    if len(groups) <= 1 and question.kind not in _IN_TEXT:
         yield from (f"{mark} {text}" for texts in groups.values() for text in texts)
         return
     for texts in groups.values():

@@ -130,13 +130,17 @@ def _question(
             return Body()
         return to_host_html(text, quiz.permalink, context, say)
 
-    return replace(
-        question,
-        prompt=body(question.prompt),
-        choices=tuple(replace(choice, body=body(choice.body)) for choice in question.choices),
-        feedback=tuple(replace(told, body=body(told.body)) for told in question.feedback),
-        rubric=body(question.rubric),
-    )
+    def texts(asked: Question) -> Question:
+        return replace(
+            asked,
+            prompt=body(asked.prompt),
+            choices=tuple(replace(choice, body=body(choice.body)) for choice in asked.choices),
+            feedback=tuple(replace(told, body=body(told.body)) for told in asked.feedback),
+            rubric=body(asked.rubric),
+            parts=tuple(map(texts, asked.parts)),
+        )
+
+    return texts(question)
 
 
 def _with_html(comment: Comment, base: str, context: Context, say: Say) -> Comment:

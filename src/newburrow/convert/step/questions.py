@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from msgspec.structs import replace
 
 from newburrow.convert.context import Context
 from newburrow.convert.quiz import fitting, sheet
 from newburrow.core import plugins
 from newburrow.core.problem import Problem
+from newburrow.hosts.profile import QuizRules
 from newburrow.markup.base import Markup, Unreadable
 from newburrow.model import Body, Entry, Question, QuizSection
 from newburrow.model.bundle import Bundle
@@ -39,7 +42,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         return bundle, []
     bundle, problems = _with_drawn(bundle, context)
     if not taken:
-        return _as_page(bundle, context), problems
+        return _as_page(bundle, context), [*problems, *_hidden(bundle, context)]
     if bundle.entry.quiz:
         bundle, lost = _with_settings_of_host(bundle, context)
         problems += lost
@@ -51,16 +54,30 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         became = fitting.fitted(question, taken)
         if context.host.quizzes.gaps == 1 and fitting.needs_parts(question):
             became = fitting.one_gap_each(question, taken)
-        problems += _said(question, became, bundle.entry, number)
+        place = f"“{bundle.entry.title}”, question {number} (“{fitting.words_of(question)}”)"
+        problems += _said(question, became, place)
+        became, lost = _with_known_rubrics(became, context.host.quizzes, place)
+        problems += lost
         made += became
     return replace(bundle, questions=tuple(made)), problems
 
 
-def _said(
-    question: Question, became: list[Question], quiz: Entry, number: int
-) -> list[Problem]:
+def _with_known_rubrics(
+    became: list[Question], rules: QuizRules, place: str
+) -> tuple[list[Question], list[Problem]]:
+    """The questions without texts for teachers that the host has no place for."""
+    made, problems = [], list[Problem]()
+    for question in became:
+        if question.rubric.text and question.kind not in (rules.rubrics or rules.questions):
+            shown = sheet.words(question.rubric)
+            problems.append(Problem.about(question, "rubric-lost", shown, place=place))
+            question = replace(question, rubric=Body())
+        made.append(question)
+    return made, problems
+
+
+def _said(question: Question, became: list[Question], place: str) -> list[Problem]:
     """What to say of a question that became another kind."""
-    place = f"“{quiz.title}”, question {number} (“{fitting.words_of(question)}”)"
     if not became:
         return [Problem.about(question, "question-lost", place=place, kind=question.kind)]
     if became[0].kind == "essay" and question.kind != "essay":
@@ -125,6 +142,13 @@ def _copied(question: Question, quiz: Entry, section: QuizSection) -> Question:
         section=section.name,
         points=points,
     )
+
+
+def _hidden(bundle: Bundle, context: Context) -> Iterator[Problem]:
+    """What to say of answers that the page of a quiz does not show."""
+    is_hidden = context.decisions.quizzes.answers == "hidden"
+    if is_hidden and any(map(sheet.has_secrets, bundle.questions)):
+        yield Problem.about(bundle.entry, "answers-hidden")
 
 
 def _as_page(bundle: Bundle, context: Context) -> Bundle:

@@ -13,8 +13,9 @@ from msgspec import Struct
 from newburrow.core import url
 from newburrow.formats.base import Job
 from newburrow.formats.xml_output import attribute
+from newburrow.markup.html_tags import changed_in_tags
 
-_ADDRESS = re.compile(r'\b(href|src|poster|data)="([^"]*)"')
+_ADDRESS = re.compile(r'(?<=\s)(href|src|poster|data)="([^"]*)"')
 _ONLY_LINK = re.compile(r'<p><a href="([^"#]*)">[^<]*</a></p>')
 PAGES = "lessons"  # folder of the pages, in addresses as in the package
 
@@ -64,7 +65,7 @@ class Links:
             target = html.escape(before + quote(path, safe="/~-._") + mark + fragment)
             return f'{found[1]}="{target}"'
 
-        made = _ADDRESS.sub(changed, text)
+        made = changed_in_tags(_ADDRESS, changed, text)
         return Linked(made, tuple(dict.fromkeys(files)))
 
     def only_link(self, text: str) -> str:

@@ -221,8 +221,8 @@ def site_first(export: Export, unknown: str) -> Site | None:
                     return msgspec.structs.replace(
                         named, address=unknown, extra={**named.extra, **_not_said(export)}
                     )
-    manifests = [piece for piece in export.pieces if is_manifest(piece)]
-    if not with_maps and not manifests:
+    of_folders = [piece for piece in export.pieces if _is_of_folder(piece)]
+    if not with_maps and not of_folders:
         return None
     shown = _shown_site(export) or Site(key="site")
     address = export.site or shown.address
@@ -234,7 +234,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
         shown,
         address=address or unknown,
         extra={} if address else _not_said(export),
-        dialect=(with_maps or manifests)[0].dialect.name,
+        dialect=(with_maps or of_folders)[0].dialect.name,
     )
 
 
@@ -250,6 +250,11 @@ def _passed_over(piece: Piece, maps: list[RecordMap]) -> list[RecordMap]:
 def is_manifest(piece: Piece) -> bool:
     """Whether a part says what all other files of its folder are."""
     return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)
+
+
+def _is_of_folder(piece: Piece) -> bool:
+    """Whether a part is one file of a site in a folder, whose links lead to the files beside it."""
+    return is_manifest(piece) or plugins.get(plugins.FORMATS, piece.format).is_tree
 
 
 def _shown_site(export: Export) -> Site | None:

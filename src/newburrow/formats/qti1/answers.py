@@ -7,15 +7,16 @@ from collections.abc import Iterator, Sequence
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.formats.qti1.conditions import ResponseTest
+from newburrow.formats.qti1.conditions import ResponseCondition, ResponseTest
 from newburrow.formats.qti1.scoring import Response, Scoring
-from newburrow.formats.xml_names import attribute, number
+from newburrow.formats.xml_names import number
 from newburrow.model import Answer, Choice
 
 _NEAR = 1e-6  # of shares that are the same
 _MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would take seconds
 _OF_NUMBERS = ("varequal", "varlt", "varlte", "vargt", "vargte")
 _MOST_TRIED = 2000  # answers of one question
+UNSCORED = ("essay", "text-only", "upload")
 
 
 class ReadAnswers(Struct, frozen=True):
@@ -26,48 +27,86 @@ class ReadAnswers(Struct, frozen=True):
     scoring: str = ""  # the response processing, where `answers` cannot say it
 
 
+class PartsGiven(Struct, frozen=True):
+    """What stays the same while answers to one response of several are tried."""
+
+    given: Response  # to the others
+    most: float  # the score that the best answer to this response adds
+
+
 def of(
-    kind: str, responses: Sequence[etree._Element], choices: Sequence[Choice], scoring: Scoring
+    kind: str, idents: Sequence[str], choices: Sequence[Choice], scoring: Scoring
 ) -> ReadAnswers:
     """The answers of a question of a kind; its response processing where trying gives no full score."""
-    if kind in ("essay", "text-only", "upload") or not scoring.elements:
+    if kind in UNSCORED or not scoring.elements:
         return ReadAnswers()
     if len(choices) * len(scoring.tests) > _MOST_TESTS:
-        return ReadAnswers(scoring=_written(scoring))
-    finder = _Finder(responses, choices, scoring)
-    found = {
-        "choice": finder.single,
-        "true-false": finder.single,
-        "multiple-choice": finder.several,
-        "order": finder.ordered,
-        "match": finder.pairs,
-        "numerical": finder.numbers,
-    }.get(kind, finder.texts)()
+        return ReadAnswers(scoring=written(scoring))
+    found = Finder(idents, choices, scoring).of(kind)
     if not scoring.is_understood or (not found.answers and scoring.sets_score):
-        return ReadAnswers(found.answers, found.is_partial, _written(scoring))
+        return ReadAnswers(found.answers, found.is_partial, written(scoring))
     return found
 
 
-def _written(scoring: Scoring) -> str:
+def written(scoring: Scoring) -> str:
+    """The response processing as the file has it."""
     return "".join(
         etree.tostring(element, encoding="unicode", with_tail=False)
         for element in scoring.elements
     )
 
 
-class _Finder:
-    """Tries answers to one item."""
+class _AskedNumber(Struct, frozen=True):
+    """What one condition asks of a number."""
+
+    exact: float | None
+    lower: float | None
+    upper: float | None
+    tried: float  # within the limits
+
+
+class Finder:
+    """Tries answers to an item, or to one of its responses while those to the others stay as they are."""
 
     def __init__(
-        self, responses: Sequence[etree._Element], choices: Sequence[Choice], scoring: Scoring
+        self,
+        idents: Sequence[str],
+        choices: Sequence[Choice],
+        scoring: Scoring,
+        others: PartsGiven | None = None,
     ) -> None:
-        self.responses, self.choices, self.scoring = responses, choices, scoring
-        self.idents = [attribute(response, "ident") for response in responses]
-        self.most = scoring.most or 1.0
+        """`idents` are the responses that belong together, `others` what is given to the rest of a composite."""
+        self.idents, self.choices, self.scoring = idents, choices, scoring
+        self.given: Response = others.given if others else {}
+        self.most = (others.most if others else scoring.most) or 1.0
+        self.is_part = others is not None
+        self.start = 0.0
         self.nothing = self._share({})
+        if self.is_part:
+            self.start, self.nothing = self.nothing, 0.0
+
+    def of(self, kind: str) -> ReadAnswers:
+        """What counts as right in a question of a kind."""
+        ways = {
+            "choice": self.single,
+            "true-false": self.single,
+            "multiple-choice": self.several,
+            "order": self.ordered,
+            "match": self.pairs,
+            "numerical": self.numbers,
+        }
+        return ways.get(kind, self.texts)()
 
     def _share(self, response: Response) -> float:
-        return round(self.scoring.score_of(response) / self.most, 9)
+        if self.is_part:
+            response = {**self.given, **response}
+        return round(self.scoring.score_of(response) / self.most - self.start, 9)
+
+    def _tests(self, condition: ResponseCondition) -> Iterator[tuple[ResponseTest, int]]:
+        """The tests of a condition that ask for these responses, each with the number of `not` around it."""
+        if not self.is_part:
+            return condition.all_tests()
+        return (pair for pair in condition.all_tests() if pair[0].ident in self.idents)
 
     def single(self) -> ReadAnswers:
         """Each choice by itself."""
@@ -82,7 +121,7 @@ class _Finder:
     def several(self) -> ReadAnswers:
         """The choices that score by themselves, or those that score together."""
         ident = self.idents[0]
-        named = self._named(ident)
+        named = self.named(ident)
         right = tuple(choice.name for choice in self.choices if choice.name in named)
         alone = {
             choice.name: self._share({ident: (choice.name,)}) - self.nothing
@@ -100,13 +139,13 @@ class _Finder:
             return ReadAnswers(tuple(Answer(name) for name in right))
         return ReadAnswers(tuple(Answer(name, share=share) for name, share in gains.items()))
 
-    def _named(self, ident: str) -> set[str]:
+    def named(self, ident: str) -> set[str]:
         """The values that conditions with a score ask for, and that they do not exclude."""
         found: set[str] = set()
         for condition in self.scoring.conditions:
             if not any(value > 0 for value in condition.values):
                 continue
-            for test, negations in condition.all_tests():
+            for test, negations in self._tests(condition):
                 if test.name == "varequal" and test.ident == ident and negations % 2 == 0:
                     found.add(test.value)
         return found
@@ -115,7 +154,7 @@ class _Finder:
         """The choices in the order in which the conditions name them."""
         names: list[str] = []
         for condition in self.scoring.conditions:
-            equal = [test for test, _n in condition.all_tests() if test.name == "varequal"]
+            equal = [test for test, _n in self._tests(condition) if test.name == "varequal"]
             names = names or [test.value for test in sorted(equal, key=lambda test: test.index)]
         return ReadAnswers(tuple(Answer(name) for name in names if name))
 
@@ -139,7 +178,7 @@ class _Finder:
                 ),
                 len(found) > 1,
             )
-        named = [(s, t) for s in sources for t in targets if t in self._named(s)]
+        named = [(s, t) for s in sources for t in targets if t in self.named(s)]
         whole: dict[str, tuple[str, ...]] = {}
         for source, target in named:
             whole[source] = (*whole.get(source, ()), target)
@@ -174,9 +213,21 @@ class _Finder:
     def numbers(self) -> ReadAnswers:
         """The numbers and ranges that conditions ask for."""
         found = []
+        for asked in self._asked_numbers():
+            share = self._share({self.idents[0]: (repr(asked.tried),)})
+            if share > _NEAR:
+                shown = f"{asked.exact if asked.exact is not None else asked.tried:g}"
+                found.append(Answer(shown, share=share, lower=asked.lower, upper=asked.upper))
+        return ReadAnswers(tuple(found))
+
+    def tried_numbers(self) -> list[float]:
+        """A number within each range that conditions ask for."""
+        return [asked.tried for asked in self._asked_numbers()]
+
+    def _asked_numbers(self) -> Iterator[_AskedNumber]:
         for condition in self.scoring.conditions:
             limits: dict[str, float] = {}
-            for test, _negations in condition.all_tests():
+            for test, _negations in self._tests(condition):
                 value = number(test.value) if test.name in _OF_NUMBERS else None
                 if value is not None:
                     limits.setdefault(test.name, value)
@@ -188,17 +239,14 @@ class _Finder:
             tried = next(
                 (v for v in (exact, _middle(lower, upper), lower, upper) if v is not None), None
             )
-            share = self._share({self.idents[0]: (repr(tried),)}) if tried is not None else 0.0
-            if tried is not None and share > _NEAR:
-                shown = f"{exact if exact is not None else tried:g}"
-                found.append(Answer(shown, share=share, lower=lower, upper=upper))
-        return ReadAnswers(tuple(found))
+            if tried is not None:
+                yield _AskedNumber(exact, lower, upper, tried)
 
     def _texts(self) -> Iterator[ResponseTest]:
         """The tests for texts by which conditions change the score."""
         for condition in self.scoring.conditions:
             if any(condition.values):
-                for test, negations in condition.all_tests():
+                for test, negations in self._tests(condition):
                     if test.name in ("varequal", "varsubstring") and not negations:
                         yield test
 

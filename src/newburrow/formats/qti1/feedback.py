@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from lxml import etree
+from msgspec import Struct
 
 from newburrow.formats.qti1.conditions import ResponseTest
 from newburrow.formats.qti1.material import html_of
@@ -13,25 +14,36 @@ from newburrow.formats.xml_names import attribute, children, descendants, local
 from newburrow.model import Body, Feedback
 
 
-def of(item: etree._Element, scoring: Scoring, base: str) -> tuple[Feedback, ...]:
-    """The feedback of an item, each with what it is shown on."""
-    return tuple(_feedback(item, _shown_on(scoring), base))
+class ReadFeedback(Struct, frozen=True):
+    """What students are told about their answers, and what teachers grade by."""
+
+    feedback: tuple[Feedback, ...]
+    rubric: Body
 
 
-def _feedback(
-    item: etree._Element, shown_on: dict[str, list[str]], base: str
-) -> Iterator[Feedback]:
+def of(item: etree._Element, scoring: Scoring, base: str, is_essay: bool) -> ReadFeedback:
+    """The feedback of an item, each with what it is shown on.
+
+    A solution of an essay that no condition shows is what the teacher grades by.
+    """
+    shown_on = _shown_on(scoring)
+    rubric, found = "", list[Feedback]()
     for element in children(item, "itemfeedback"):
+        ident = attribute(element, "ident")
         help_texts = {"hintmaterial": "", "solutionmaterial": ""}
-        for found in descendants(element, *help_texts):
-            help_texts[local(found)] += html_of(found)
+        for inner in descendants(element, *help_texts):
+            help_texts[local(inner)] += html_of(inner)
         if hints := help_texts["hintmaterial"]:
-            yield Feedback(Body(hints, base=base), is_hint=True)
-        if solution := help_texts["solutionmaterial"]:
-            yield Feedback(Body(solution, base=base), "solution")
+            found.append(Feedback(Body(hints, base=base), is_hint=True))
+        solution = help_texts["solutionmaterial"]
+        if solution and is_essay and ident not in shown_on:
+            rubric = "\n".join(filter(None, (rubric, solution)))
+        elif solution:
+            found.append(Feedback(Body(solution, base=base), "solution"))
         text = html_of(element)
-        for on in shown_on.get(attribute(element, "ident"), ["any"]) if text else ():
-            yield Feedback(Body(text, base=base), on)
+        for on in shown_on.get(ident, ["any"]) if text else ():
+            found.append(Feedback(Body(text, base=base), on))
+    return ReadFeedback(tuple(found), Body(rubric, base=base) if rubric else Body())
 
 
 def _shown_on(scoring: Scoring) -> dict[str, list[str]]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from lxml import etree
+from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
 from newburrow.formats.item_place import ItemPlace, doubts
-from newburrow.formats.qti1 import answers, feedback
+from newburrow.formats.qti1 import answers, composite, feedback
 from newburrow.formats.qti1.material import RESPONSES, html_of
 from newburrow.formats.qti1.scoring import Scoring
 from newburrow.formats.xml_names import (
@@ -20,11 +21,19 @@ from newburrow.formats.xml_names import (
     number,
     words,
 )
-from newburrow.model import Body, Choice, Question
+from newburrow.model import Body, Choice, Extra, Question
 
 # Metadata that are read, or that only repeat what the item itself says.
 _KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd_computerscored", "qmd_itemtype",
           "qmd_scoringpermitted", "question_type")  # fmt: skip
+# Responses that no kind of question stands for, in words.
+_UNREAD = {"response_xy": "places in a picture"}
+_RUBRICS = ("rubric", "itemrubric")
+_OF_STUDENTS = (
+    "",
+    "all",
+    "candidate",
+)  # views of a rubric (ASI information model, section 3.3)
 _MANY_LINES = 2  # of a field in which an essay is written
 _TRUE_FALSE = {"true", "false"}
 _PROFILES = {
@@ -65,7 +74,6 @@ class _ItemOfQti1:
         presentation = child(item, "presentation")
         self.presentation = presentation if presentation is not None else item
         self.responses = list(descendants(self.presentation, *RESPONSES))
-        self.renders = list(descendants(self.presentation, "render_choice"))
         named = {
             attribute(found, "ident")
             for found in self.responses
@@ -77,39 +85,102 @@ class _ItemOfQti1:
 
     def question(self) -> Question:
         """The question that the item asks."""
-        kind = self._kind()
-        choices = self._choices(kind)
-        found = answers.of(kind, self.responses, choices, self.scoring)
-        shown = feedback.of(self.item, self.scoring, self.place.base)
-        gaps = kind == "text-entry" and len(self.responses) > 1
-        made = Question(
+        if composite.is_composite(self.responses, self.scoring):
+            asked = self._composite()
+        else:
+            asked = self._asked(self._kind(), self.responses)
+        told = feedback.of(self.item, self.scoring, self.place.base, asked.kind == "essay")
+        made = replace(
+            asked,
             key=self.key,
-            kind=kind,
             title=attribute(self.item, "title"),
             entry=self.place.entry,
             section=self.place.section,
             position=self.place.position,
+            feedback=told.feedback,
+            rubric=told.rubric,
+            extra=self._extra(),
+            source=self.place.where,
+        )
+        made = self._with_rubrics(made)
+        self._examine(made)
+        return made
+
+    def _asked(self, kind: str, responses: Sequence[etree._Element]) -> Question:
+        """What all responses ask together."""
+        choices = self._choices(kind, responses)
+        idents = [attribute(response, "ident") for response in responses]
+        found = answers.of(kind, idents, choices, self.scoring)
+        unread = any(local(response) in _UNREAD for response in responses)
+        gaps = kind == "text-entry" and len(responses) > 1
+        renders = list(descendants(self.presentation, "render_choice"))
+        return Question(
+            key="",
+            kind=kind,
             prompt=self._body(html_of(self.presentation, gaps)),
             choices=choices,
             answers=found.answers,
-            feedback=shown,
             points=self._points(),
-            shuffle=self._shuffles(),
+            shuffle=_shuffles(renders),
             is_partial=found.is_partial,
-            most=self._most(),
-            scoring=found.scoring,
-            extra={
-                name: [value]
-                for name, value in self.facts.items()
-                if value and name not in _KNOWN
-            },
-            source=self.place.where,
+            most=_most(renders),
+            scoring=answers.written(self.scoring) if unread else found.scoring,
         )
-        if found.scoring:
-            self._say(made, "scoring-kept")
-        for message in doubts(made, self.place.is_survey):
-            self._say(made, "question-doubtful", message=message)
-        return made
+
+    def _composite(self) -> Question:
+        """Each response as a part of its own, at its place in the text."""
+        asked = Question(
+            key="",
+            kind="composite",
+            prompt=self._body(html_of(self.presentation, gaps=True)),
+            points=self._points(),
+            parts=tuple(map(self._part, self.responses)),
+        )
+        return composite.settled(asked, self.scoring)
+
+    def _part(self, response: etree._Element) -> Question:
+        ident = attribute(response, "ident")
+        kind = self._kind_of([response], ident)
+        renders = list(descendants(response, "render_choice"))
+        return Question(
+            key=ident,
+            kind=kind,
+            prompt=self._body(html_of(response)),
+            choices=self._choices(kind, [response]),
+            shuffle=_shuffles(renders),
+            most=_most(renders),
+        )
+
+    def _examine(self, question: Question) -> None:
+        """Note what cannot be moved, and what cannot be right."""
+        unread = [_UNREAD[name] for name in map(local, self.responses) if name in _UNREAD]
+        if unread:
+            self._say(question, "interaction-unread", interaction=unread[0])
+        elif question.scoring:
+            self._say(question, "scoring-kept")
+        for message in doubts(question, self.place.is_survey):
+            self._say(question, "question-doubtful", message=message)
+
+    def _extra(self) -> Extra:
+        extra = {
+            name: [value] for name, value in self.facts.items() if value and name not in _KNOWN
+        }
+        if attempts := attribute(self.item, "maxattempts"):
+            extra["maxattempts"] = [attempts]
+        return extra
+
+    def _with_rubrics(self, question: Question) -> Question:
+        """The question with the rubrics of the item: those that students see too stand before its prompt."""
+        rubrics = list(children(self.item, *_RUBRICS))
+        if not rubrics:  # as in most
+            return question
+        shown, hidden = list[str](), list[str]()
+        for found in rubrics:
+            view = attribute(found, "view").lower()
+            (shown if view in _OF_STUDENTS else hidden).append(html_of(found))
+        prompt = "\n".join(filter(None, (*shown, question.prompt.text)))
+        rubric = "\n".join(filter(None, (*hidden, question.rubric.text)))
+        return replace(question, prompt=self._body(prompt), rubric=self._body(rubric))
 
     def _body(self, text: str) -> Body:
         return Body(text, base=self.place.base)
@@ -118,20 +189,23 @@ class _ItemOfQti1:
         self.problems.append(Problem.about(question, code, **facts))
 
     def _kind(self) -> str:
-        """The kind of question: by the response types, and among those by what the profile says."""
         if not self.responses:
             return "text-only"
+        return self._kind_of(self.responses)
+
+    def _kind_of(self, responses: Sequence[etree._Element], part: str = "") -> str:
+        """The kind of question: by the response types, and among those by what the profile says."""
         profile = self.facts.get("cc_profile", "").rpartition(".v")[0]
-        first = self.responses[0]
+        first = responses[0]
         name = local(first)
-        if name == "response_grp" or (name == "response_lid" and len(self.responses) > 1):
+        if name == "response_grp" or (name == "response_lid" and len(responses) > 1):
             return "match"
         if name == "response_num":
             return "numerical"
         if name == "response_lid":
             return self._kind_of_choice(first, profile)
         if name == "response_str":
-            return self._kind_of_text(first, profile)
+            return self._kind_of_text(responses, profile, part)
         return "essay"
 
     def _kind_of_choice(self, response: etree._Element, profile: str) -> str:
@@ -147,12 +221,18 @@ class _ItemOfQti1:
             return "true-false"
         return "choice"
 
-    def _kind_of_text(self, response: etree._Element, profile: str) -> str:
+    def _kind_of_text(
+        self, responses: Sequence[etree._Element], profile: str, part: str
+    ) -> str:
         if profile in ("cc.essay", "cc.pattern_match"):
             return _PROFILES[profile]
-        field = next(descendants(response, "render_fib"), None)
+        field = next(descendants(responses[0], "render_fib"), None)
         rows = number(attribute(field, "rows")) if field is not None else None
-        tests = {test.name for test, _n in self.scoring.tests} & {"varequal", "varsubstring"}
+        tests = {
+            test.name
+            for test, _n in self.scoring.tests
+            if test.name in ("varequal", "varsubstring") and part in ("", test.ident)
+        }
         if not tests and not profile:
             return "essay"
         if "varsubstring" in tests:
@@ -160,28 +240,28 @@ class _ItemOfQti1:
         if rows and rows >= _MANY_LINES and not tests:
             return "essay"
         fib = attribute(field, "fibtype").lower() if field is not None else ""
-        if fib in ("integer", "decimal") and len(self.responses) == 1:
+        if fib in ("integer", "decimal") and len(responses) == 1:
             return "numerical"
         return "text-entry"
 
-    def _choices(self, kind: str) -> tuple[Choice, ...]:
+    def _choices(self, kind: str, responses: Sequence[etree._Element]) -> tuple[Choice, ...]:
         if kind == "match":
-            return tuple(self._pairs())
+            return tuple(self._pairs(responses))
         return tuple(
             Choice(
                 attribute(label, "ident"),
                 self._body(html_of(label)),
                 fixed=attribute(label, "rshuffle").lower() == "no",
             )
-            for response in self.responses
+            for response in responses
             if local(response) == "response_lid"
             for label in descendants(response, "response_label")
         )
 
-    def _pairs(self) -> Iterator[Choice]:
+    def _pairs(self, responses: Sequence[etree._Element]) -> Iterator[Choice]:
         """The choices of a match: each `response_lid` is a source; of a group those that name others are."""
         targets: dict[str, Choice] = {}
-        for response in self.responses:
+        for response in responses:
             if local(response) == "response_lid":
                 yield Choice(
                     attribute(response, "ident"), self._body(html_of(response)), "source"
@@ -212,9 +292,12 @@ class _ItemOfQti1:
             return 1.0
         return most or None
 
-    def _shuffles(self) -> bool:
-        return any(attribute(render, "shuffle").lower() == "yes" for render in self.renders)
 
-    def _most(self) -> int:
-        found = [int(number(attribute(render, "maxnumber")) or 0) for render in self.renders]
-        return max(found, default=0)
+def _shuffles(renders: Sequence[etree._Element]) -> bool:
+    return any(attribute(render, "shuffle").lower() == "yes" for render in renders)
+
+
+def _most(renders: Sequence[etree._Element]) -> int:
+    """How many choices a student may take; 0 where that is not stated."""
+    found = [int(number(attribute(render, "maxnumber")) or 0) for render in renders]
+    return max(found, default=0)

@@ -53,6 +53,8 @@ class _LinesOfQti1:
         yield from self._processing()
         for name, feedback in self.shown:
             yield from self._feedback(name, feedback)
+        if question.rubric.text:
+            yield from self._feedback("rubric", Feedback(question.rubric, "solution"))
         yield "</item>\n"
 
     def _response(self) -> Iterator[str]:
@@ -72,13 +74,19 @@ class _LinesOfQti1:
         yield "</render_choice>\n</response_lid>\n"
 
     def _processing(self) -> Iterator[str]:
-        if not self.question.answers and not any(not f.is_hint for f in self.question.feedback):
+        question = self.question
+        if not question.answers and not any(not f.is_hint for f in question.feedback):
             return
         yield (
             '<resprocessing>\n<outcomes>\n<decvar maxvalue="100" minvalue="0" varname="SCORE" vartype="Decimal"/>\n'
             "</outcomes>\n"
         )
-        if general := self._shows("any"):
+        general = self._shows("any")
+        if (
+            question.kind == "essay"
+        ):  # the solution that is shown to nobody is what the teacher grades by
+            general += self._shows("solution")
+        if general:
             yield condition("<other/>\n", None, general, True)
         for answer in self._values():
             yield condition(equal(answer), None, self._shows(answer), True)

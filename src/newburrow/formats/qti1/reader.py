@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from lxml import etree
@@ -31,9 +32,13 @@ _KNOWN = ("cc_profile", "qmd_assessmenttype", "qmd_timelimit", "cc_maxattempts",
 # What a test says besides, which has no place in the content model.
 _UNREAD = ("assessmentcontrol", "sectioncontrol", "sectionprecondition", "sectionpostcondition", "assessfeedback",
            "sectionfeedback", "outcomes_processing", "assessproc_extension", "sectionproc_extension", "objectives",
-           "itemcontrol", "itemprecondition", "itempostcondition")  # fmt: skip
+           "itemcontrol", "itemprecondition", "itempostcondition", "itemref", "sectionref", "matref",
+         "material_ref")  # fmt: skip
 _READ = ("assessment", "objectbank", "section", "item", "qtimetadata", "rubric", "presentation_material",
-         "selection_ordering", *_UNREAD)  # fmt: skip
+         "selection_ordering", "duration", *_UNREAD)  # fmt: skip
+_DURATION = re.compile(
+    r"P(?:0+Y)?(?:0+M)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?)?"
+)
 _SURVEYS = ("survey", "questionnaire", "poll")
 
 
@@ -123,6 +128,15 @@ class _Reader:
             self.instructions = "\n".join(filter(None, (self.instructions, html_of(element))))
         elif name == "selection_ordering" and self.open:
             self._select(self.open[-1], element)
+        elif name == "duration":
+            self._limit(words(element), parent)
+
+    def _limit(self, duration: str, of: str) -> None:
+        """The time limit of a test; one of a section or an item has no place in the model."""
+        if of == "assessment":
+            self.facts.setdefault("qmd_timelimit", duration)
+        else:
+            self.unread["duration"] = None
 
     def _select(self, section: _Section, element: etree._Element) -> None:
         """How a section draws questions, and in which order (Selection and Ordering specification)."""
@@ -174,7 +188,7 @@ class _Reader:
             extra={
                 name: [value]
                 for name, value in self.facts.items()
-                if value and name not in _KNOWN
+                if value and (name not in _KNOWN or _is_odd_limit(name, value))
             },
             source=Where(self.file.label, self.line),
         )
@@ -198,9 +212,22 @@ class _Reader:
         return Quiz(
             kind=self._quiz_kind(),
             sections=sections,
-            minutes=number(facts.get("qmd_timelimit", "")) or None,
+            minutes=_minutes(facts.get("qmd_timelimit", "")),
             attempts=tries,
             shows_answers=facts.get("qmd_solutionspermitted", "").lower() == "yes",
             gives_feedback=facts.get("qmd_feedbackpermitted", "yes").lower() != "no",
             gives_hints=facts.get("qmd_hintspermitted", "yes").lower() != "no",
         )
+
+
+def _is_odd_limit(name: str, value: str) -> bool:
+    """Whether a time limit is in words that are not understood."""
+    return name == "qmd_timelimit" and number(value) is None and _minutes(value) is None
+
+
+def _minutes(text: str) -> float | None:
+    """A number of minutes, or a duration (ISO 8601, section 5.5.2.3), in minutes; None for anything else and for 0."""
+    if found := _DURATION.fullmatch(text):
+        days, hours, minutes, seconds = (float(part or 0) for part in found.groups())
+        return (days * 24 + hours) * 60 + minutes + seconds / 60 or None
+    return number(text) or None

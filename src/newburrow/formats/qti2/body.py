@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+from enum import Enum
 
 from lxml import etree
 
@@ -21,12 +22,23 @@ _APART = (
     "templateBlock",
     "stylesheet",
 )
+# What interactions hold besides text.
+_CHOICES = ("gapText", "gapImg", "hotspotChoice", "associableHotspot", "simpleChoice", "simpleAssociableChoice",
+            "simpleMatchSet", "inlineChoice")  # fmt: skip
 _KEEP = ("src", "href", "alt", "title", "width", "height", "lang", "dir", "class", "id", "colspan", "rowspan",
          "scope", "headers", "cite", "span", "summary", "longdesc")  # fmt: skip
 
 
-def html_of(element: etree._Element | None, gaps: bool = True) -> str:
-    """What is in an element as HTML, without interactions and feedback; those within the text become gaps."""
+class Gaps(Enum):
+    """Which interactions leave a gap where they stand."""
+
+    NONE = "none"
+    IN_TEXT = "those within the text"
+    ALL = "all"
+
+
+def html_of(element: etree._Element | None, gaps: Gaps = Gaps.IN_TEXT) -> str:
+    """What is in an element as HTML, without interactions and feedback; some leave a gap with their name."""
     if element is None:
         return ""
     pieces = [html.escape(element.text or "", quote=False)]
@@ -36,18 +48,26 @@ def html_of(element: etree._Element | None, gaps: bool = True) -> str:
     return "".join(pieces).strip()
 
 
-def _element(element: etree._Element, gaps: bool) -> str:
+def is_interaction(name: str) -> bool:
+    """Whether an element of this name asks for an answer; one that asks for a hint does not."""
+    return name.endswith("Interaction") and name != "endAttemptInteraction"
+
+
+def _element(element: etree._Element, gaps: Gaps) -> str:
     name = local(element)
-    if name in INLINE:
+    if name in INLINE or (gaps is Gaps.ALL and is_interaction(name)):
         ident = attribute(element, "responseIdentifier") or attribute(element, "identifier")
-        return f"{GAP_BEGINS}{ident}{GAP_ENDS}" if gaps else ""
+        gap = "" if gaps is Gaps.NONE else f"{GAP_BEGINS}{ident}{GAP_ENDS}"
+        return gap if name in INLINE else f" {gap} "
     if not name or name in _APART or name == "prompt":
         return ""
+    if name in ("printedVariable", "mathVariable"):
+        return f"<var>{html.escape(attribute(element, 'identifier'))}</var>"
     if name == "hottext":
         return f"<mark>{html_of(element, gaps)}</mark>"
     if name in ("gapMatchInteraction", "hottextInteraction"):
         return html_of(element, gaps)
-    if name in ("gapText", "gapImg") or name.endswith("Interaction"):
+    if name in _CHOICES or name.endswith("Interaction"):
         return ""
     if name == "object":
         return _object(element)

@@ -2,38 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from lxml import etree
+from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
 from newburrow.formats.item_place import ItemPlace, doubts
-from newburrow.formats.qti2 import processing
-from newburrow.formats.qti2.body import html_of
+from newburrow.formats.qti2 import composite_scoring, processing
+from newburrow.formats.qti2.body import Gaps, html_of, is_interaction
+from newburrow.formats.qti2.composite_scoring import CompositeScoring
+from newburrow.formats.qti2.interactions import KINDS, InteractionReader, is_composite
 from newburrow.formats.xml_names import (
     attribute,
     child,
     children,
     descendants,
     local,
-    number,
-    words,
 )
-from newburrow.model import Answer, Body, Choice, Feedback, Question
+from newburrow.model import Body, Feedback, Question
 
 ROOT = "assessmentItem"
-_KINDS = {
-    "choiceInteraction": "choice",
-    "orderInteraction": "order",
-    "associateInteraction": "associate",
-    "matchInteraction": "match",
-    "gapMatchInteraction": "gap-match",
-    "inlineChoiceInteraction": "inline-choice",
-    "textEntryInteraction": "text-entry",
-    "extendedTextInteraction": "essay",
-    "hottextInteraction": "hot-text",
-    "uploadInteraction": "upload",
-}
+# Rules and settings of an item that the content model has no place for.
+_HOLDING_TEXT = ("gapMatchInteraction", "hottextInteraction")
+_UNREAD = ("templateDeclaration", "templateProcessing", "printedVariable")
 
 
 def read_item(root: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:
@@ -49,87 +41,130 @@ class _ItemOfQti2:
         self.root, self.place = root, place
         self.body = child(root, "itemBody")
         body = self.body if self.body is not None else root
-        self.interactions = [element for element in descendants(body, *_KINDS)]
-        self.others = [
-            local(element)
-            for element in body.iterdescendants()
-            if local(element).endswith("Interaction")
-            and local(element) not in _KINDS
-            and local(element) != "endAttemptInteraction"
+        asking = [
+            element for element in body.iterdescendants("*") if is_interaction(local(element))
         ]
-        asked = {attribute(found, "responseIdentifier") for found in self.interactions}
-        self.declared = {
-            name: element
-            for element in children(root, "responseDeclaration")
-            if (name := attribute(element, "identifier")) in asked or not asked
-        }
+        self.interactions = [element for element in asking if local(element) in KINDS]
+        self.others = [local(element) for element in asking if local(element) not in KINDS]
+        self.asking = asking
         self.problems: list[Problem] = []
 
     def question(self) -> Question:
         """The question that the item asks."""
-        kind = self._kind()
-        scoring = processing.of(self.root, self.declared)
-        made = Question(
+        if is_composite(self.asking, self._declared(self.asking)):
+            asked = self._composite()
+        else:
+            asked = self._asked()
+        made = replace(
+            asked,
             key=f"{self.place.entry}/{attribute(self.root, 'identifier') or self.place.position}",
-            kind=kind,
             title=attribute(self.root, "title"),
             entry=self.place.entry,
             section=self.place.section,
             position=self.place.position,
-            prompt=self._body(self._prompt()),
-            choices=tuple(self._choices()),
-            answers=tuple(self._answers(kind, scoring)),
             feedback=tuple(self._feedback()),
-            points=self._points(scoring),
-            shuffle=any(attribute(i, "shuffle") == "true" for i in self.interactions),
-            is_partial=scoring.is_mapped and self._is_shared(),
-            most=self._most(),
             rubric=self._body(self._rubric()),
-            scoring=scoring.kept,
             source=self.place.where,
         )
-        if scoring.kept:
-            self._say(made, "scoring-kept")
         if self.others:
             self._say(made, "interaction-unread", interaction=self.others[0])
+        elif made.scoring:
+            self._say(made, "scoring-kept")
+        if rules := self._unread_rules():
+            self._say(made, "item-rule-unread", rules=", ".join(rules))
         for message in doubts(made, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
+
+    def _asked(self) -> Question:
+        """What all interactions ask together."""
+        if not self.interactions:
+            return self._without_known()
+        declared = self._declared(self.interactions)
+        scoring = processing.of(self.root, declared)
+        texts = [html_of(self.body, Gaps.IN_TEXT if self._has_gaps() else Gaps.NONE)]
+        texts += [html_of(found) for i in self.interactions for found in children(i, "prompt")]
+        asked = InteractionReader(self.interactions, declared, scoring, self.place.base)
+        return replace(
+            asked.question(),
+            prompt=self._body("\n".join(filter(None, texts))),
+            points=self._points(scoring.most),
+            scoring=scoring.kept,
+        )
+
+    def _without_known(self) -> Question:
+        """An item that only tells something, or asks in a way that is not read: its interaction is kept whole."""
+        declared = self._declared(self.asking)
+        texts = [html_of(self.body), *map(_shown, self.asking)]
+        return Question(
+            key="",
+            kind="essay" if self.others else "text-only",
+            prompt=self._body("\n".join(filter(None, texts))),
+            points=self._points(processing.of(self.root, declared).most),
+            scoring=self._kept(self.asking, declared),
+        )
+
+    def _kept(
+        self, interactions: Sequence[etree._Element], declared: dict[str, etree._Element]
+    ) -> str:
+        """Interactions that are not read, as the item has them, with what is right and what scores."""
+        if not interactions:
+            return ""
+        kept = (*declared.values(), *interactions, *children(self.root, "responseProcessing"))
+        return "\n".join(
+            etree.tostring(element, encoding="unicode", with_tail=False) for element in kept
+        )
+
+    def _composite(self) -> Question:
+        """Each interaction as a part of its own, at its place in the text."""
+        scored = composite_scoring.of(self.root, self._declared(self.asking))
+        parts = tuple(self._part(element, scored) for element in self.asking)
+        points = self._points(scored.most)
+        return Question(
+            key="",
+            kind="composite",
+            prompt=self._body(html_of(self.body, Gaps.ALL)),
+            points=points,
+            is_partial=scored.is_partial,
+            scoring=scored.kept,
+            parts=parts,
+        )
+
+    def _part(self, element: etree._Element, scored: CompositeScoring) -> Question:
+        name, declared = attribute(element, "responseIdentifier"), self._declared([element])
+        prompt = self._body(_shown(element))
+        scoring = scored.of_part(name)
+        points = self._points(scoring.most) if scored.is_partial else None
+        if local(element) not in KINDS:
+            kept = self._kept([element], declared)
+            return Question(key=name, kind="essay", prompt=prompt, points=points, scoring=kept)
+        made = InteractionReader([element], declared, scoring, self.place.base).question()
+        return replace(
+            made,
+            key=name,
+            prompt=prompt,
+            points=points,
+            choices=tuple(
+                replace(choice, group="") if choice.group == name else choice
+                for choice in made.choices
+            ),
+            answers=tuple(replace(answer, gap="") for answer in made.answers),
+        )
+
+    def _declared(self, interactions: Sequence[etree._Element]) -> dict[str, etree._Element]:
+        """The declarations of the responses that interactions give."""
+        asked = {attribute(found, "responseIdentifier") for found in interactions}
+        return {
+            name: element
+            for element in children(self.root, "responseDeclaration")
+            if (name := attribute(element, "identifier")) in asked
+        }
 
     def _say(self, question: Question, code: str, **facts: str) -> None:
         self.problems.append(Problem.about(question, code, **facts))
 
     def _body(self, text: str) -> Body:
         return Body(text, base=self.place.base) if text else Body()
-
-    def _kind(self) -> str:
-        if not self.interactions:
-            return "essay" if self.others else "text-only"
-        first = self.interactions[0]
-        kind = _KINDS[local(first)]
-        declared = self.declared.get(attribute(first, "responseIdentifier"))
-        cardinality = attribute(declared, "cardinality") if declared is not None else "single"
-        if kind == "choice" and cardinality != "single":
-            return "multiple-choice"
-        if kind == "choice":
-            texts = {words(found).casefold() for found in descendants(first, "simpleChoice")}
-            return "true-false" if texts == {"true", "false"} else "choice"
-        if kind == "text-entry" and len(self.interactions) == 1 and declared is not None:
-            return self._kind_of_text(attribute(declared, "baseType"))
-        return kind
-
-    def _kind_of_text(self, base_type: str) -> str:
-        if base_type in ("float", "integer"):
-            return "numerical"
-        partly = (
-            attribute(found, "substring") for found in descendants(self.root, "stringMatch")
-        )
-        return "pattern-match" if "true" in partly else "text-entry"
-
-    def _prompt(self) -> str:
-        texts = [html_of(self.body, self._has_gaps())]
-        texts += [html_of(found) for i in self.interactions for found in children(i, "prompt")]
-        return "\n".join(filter(None, texts))
 
     def _has_gaps(self) -> bool:
         """Whether a blank has to be seen in the text: there are several, or words on both sides of it."""
@@ -142,93 +177,16 @@ class _ItemOfQti2:
             return True
         return bool((inline[0].tail or "").strip())
 
-    def _choices(self) -> Iterator[Choice]:
-        for interaction in self.interactions:
-            name = local(interaction)
-            if name == "matchInteraction":
-                sets = list(children(interaction, "simpleMatchSet"))
-                for group, holder in zip(("source", "target"), sets, strict=False):
-                    yield from self._of(children(holder, "simpleAssociableChoice"), group)
-            elif name == "gapMatchInteraction":
-                yield from self._of(children(interaction, "gapText", "gapImg"), "source")
-                yield from self._of(descendants(interaction, "gap"), "target")
-            elif name == "inlineChoiceInteraction":
-                group = attribute(interaction, "responseIdentifier")
-                yield from self._of(children(interaction, "inlineChoice"), group)
-            else:
-                yield from self._of(
-                    descendants(
-                        interaction, "simpleChoice", "simpleAssociableChoice", "hottext"
-                    ),
-                    "",
-                )
-
-    def _of(self, elements: Iterator[etree._Element], group: str) -> Iterator[Choice]:
-        for element in elements:
-            text = html_of(element) if local(element) != "gap" else ""
-            most = number(attribute(element, "matchMax"))
-            yield Choice(
-                attribute(element, "identifier"),
-                self._body(text),
-                group,
-                attribute(element, "fixed") == "true",
-                int(most) if most is not None else 1,
-            )
-
-    def _answers(self, kind: str, scoring: processing.Processing) -> Iterator[Answer]:
-        if scoring.found:
-            yield from scoring.found
-            return
-        for ident, declared in self.declared.items():
-            has_gaps = kind == "inline-choice" or (
-                kind == "text-entry" and len(self.declared) > 1
-            )
-            gap = ident if has_gaps else ""
-            holder = child(declared, "correctResponse")
-            correct = (
-                [words(found) for found in children(holder, "value")]
-                if holder is not None
-                else []
-            )
-            mapped = processing.mapping_of(declared) if scoring.is_mapped else {}
-            most = scoring.most or 1.0
-            if mapped:
-                for key, (worth, case) in mapped.items():
-                    if worth:
-                        yield self._answer(kind, key, gap, round(worth / most, 9), case)
-                continue
-            for value in correct:
-                yield self._answer(kind, value, gap, 1.0, False)
-
-    def _answer(self, kind: str, value: str, gap: str, share: float, case: bool) -> Answer:
-        first, _space, second = value.partition(" ")
-        if kind in ("match", "associate", "gap-match"):
-            return Answer(first, second, gap, share)
-        if kind == "numerical":
-            exact = number(value)
-            return Answer(value, gap=gap, share=share, lower=exact, upper=exact)
-        return Answer(value, gap=gap, share=share, case_sensitive=case)
-
-    def _is_shared(self) -> bool:
-        """Whether several answers share the points, rather than each being worth them all."""
-        several = len(self.declared) > 1
-        return several or any(
-            attribute(declared, "cardinality") != "single"
-            for declared in self.declared.values()
-        )
-
-    def _points(self, scoring: processing.Processing) -> float | None:
+    def _points(self, most: float | None) -> float | None:
         if self.place.weight is not None:
-            return self.place.weight * (scoring.most or 1.0)
-        return scoring.most
+            return self.place.weight * (1.0 if most is None else most)
+        return most
 
-    def _most(self) -> int:
-        if not self.interactions:
-            return 0
-        first = self.interactions[0]
-        return int(
-            number(attribute(first, "maxChoices") or attribute(first, "maxAssociations")) or 0
-        )
+    def _unread_rules(self) -> list[str]:
+        names = [local(found) for found in descendants(self.root, *_UNREAD)]
+        if attribute(self.root, "adaptive") == "true":
+            names.append("adaptive")
+        return list(dict.fromkeys(names))
 
     def _rubric(self) -> str:
         holder = self.body if self.body is not None else self.root
@@ -244,3 +202,11 @@ class _ItemOfQti2:
             yield Feedback(
                 self._body(html_of(element)), attribute(element, "identifier") or "any"
             )
+
+
+def _shown(interaction: etree._Element) -> str:
+    """The text of an interaction itself: its prompt, and the text or picture that it holds."""
+    texts = [html_of(found) for found in children(interaction, "prompt")]
+    if local(interaction) in _HOLDING_TEXT or local(interaction) not in KINDS:
+        texts.append(html_of(interaction))
+    return "\n".join(filter(None, texts))

@@ -8,7 +8,9 @@ from html import unescape
 
 from newburrow.formats.qti2 import rules
 from newburrow.formats.qti2.names import Names
+from newburrow.formats.qti2.text_with_interactions import with_parts
 from newburrow.formats.xml_output import attribute, text
+from newburrow.markup.html_tags import WHOLE_TAG
 from newburrow.markup.xhtml import blocks, xhtml
 from newburrow.model import Body, Choice, Feedback, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
@@ -23,6 +25,14 @@ _GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 _MARK = re.compile(r"<mark>(.*?)</mark>", re.DOTALL)
 _ATTRIBUTES = re.compile(r' (?!(?:href|src|alt|height|width|headers|scope|rowspan|colspan|class|cite|type|xml:lang)=)'
                          r'[\w:.-]+="[^"]*"')  # fmt: skip
+_WITHIN = (
+    "inline-choice",
+    "text-entry",
+    "numerical",
+    "pattern-match",
+)  # interactions within a line
+_AROUND = ("gap-match", "hot-text")  # those that hold the text
+_BLOCK = re.compile(r"</?(?:p|div)\b[^>]*>")
 _NO_ALT = re.compile(r"<img(?![^>]* alt=)([^>]*)/>")
 
 
@@ -33,17 +43,21 @@ def item(question: Question, ident: str, html: Html) -> str:
 
 def plain(made: str) -> str:
     """XHTML with the attributes that QTI takes (section 6)."""
-    return _NO_ALT.sub(
-        r'<img alt=""\1/>', _ATTRIBUTES.sub("", made.replace(" lang=", " xml:lang="))
-    )
+    return WHOLE_TAG.sub(_plain_tag, made)
+
+
+def _plain_tag(found: re.Match[str]) -> str:
+    tag = _ATTRIBUTES.sub("", found[0].replace(" lang=", " xml:lang="))
+    return _NO_ALT.sub(r'<img alt=""\1/>', tag)
 
 
 class _LinesOfQti2:
-    """One item being written."""
+    """One item being written, or the interaction of one part of a composite."""
 
-    def __init__(self, question: Question, html: Html) -> None:
+    def __init__(self, question: Question, html: Html, names: Names | None = None) -> None:
         self.question, self.html = question, html
-        self.names = Names(question)
+        self.names = names or Names(question)
+        self.is_part = names is not None
 
     def lines(self, ident: str) -> Iterator[str]:
         """The item, line by line."""
@@ -74,9 +88,11 @@ class _LinesOfQti2:
             yield f'<rubricBlock view="scorer">\n{self._flow(question.rubric)}\n</rubricBlock>\n'
         kind = question.kind
         prompt = self._flow(question.prompt)
-        if kind in ("gap-match", "hot-text"):
+        if question.parts:
+            yield with_parts(prompt, dict(self._parts()))
+        elif kind in _AROUND:
             yield from self._around(prompt)
-        elif kind in ("inline-choice", "text-entry", "numerical", "pattern-match"):
+        elif kind in _WITHIN:
             filled = _GAP.sub(self._gap, prompt)
             yield f"{filled}\n"
             if filled == prompt:
@@ -86,6 +102,26 @@ class _LinesOfQti2:
             yield from self._interaction()
         if any(feedback.is_hint for feedback in question.feedback):
             yield '<p><endAttemptInteraction responseIdentifier="HINT" title="Hint"/></p>\n'
+
+    def _parts(self) -> Iterator[tuple[str, tuple[str, bool]]]:
+        """The interaction of each part of a composite, and whether it stands within a line."""
+        for part in self.question.parts:
+            lines = _LinesOfQti2(part, self.html, self.names.part(part.key))
+            yield part.key, (lines.interaction(), part.kind in _WITHIN)
+
+    def interaction(self) -> str:
+        """The interaction of a part."""
+        kind = self.question.kind
+        if kind in _WITHIN:
+            return self._gap(None)
+        if kind in _AROUND:
+            return "".join(self._around(self._flow(self.question.prompt)))
+        return "".join(self._interaction())
+
+    def _prompt(self) -> str:
+        """The words of a part, which stand in its interaction."""
+        words = self._inline(self.question.prompt) if self.is_part else ""
+        return f"<prompt>{_BLOCK.sub('', words)}</prompt>\n" if words else ""
 
     def _gap(self, found: re.Match[str] | None) -> str:
         """The interaction at a gap in the text."""
@@ -121,10 +157,13 @@ class _LinesOfQti2:
                 return f'<hottext identifier="{self.names.choice(choice)}">{found[1]}</hottext>'
 
             marked = _MARK.sub(hot, prompt)
-            named = f'responseIdentifier="RESPONSE" maxChoices="{question.most}"'
+            named = (
+                f'responseIdentifier="{self.names.response("")}" maxChoices="{question.most}"'
+            )
             yield f"<hottextInteraction {named}>\n{marked}\n</hottextInteraction>\n"
             return
-        yield f'<gapMatchInteraction responseIdentifier="RESPONSE" shuffle="{self._shuffle()}">\n'
+        named = f'responseIdentifier="{self.names.response("")}" shuffle="{self._shuffle()}"'
+        yield f"<gapMatchInteraction {named}>\n"
         for choice in question.choices:
             if choice.group != "target":
                 words = text(_words(self._inline(choice.body)))
@@ -134,24 +173,25 @@ class _LinesOfQti2:
 
     def _interaction(self) -> Iterator[str]:
         question, shuffle = self.question, f' shuffle="{self._shuffle()}"'
-        kind, named = question.kind, 'responseIdentifier="RESPONSE"'
+        kind, named = question.kind, f'responseIdentifier="{self.names.response("")}"'
+        prompt = self._prompt()
         if kind in ("choice", "true-false", "multiple-choice"):
             most = 1 if kind != "multiple-choice" else question.most
-            yield f'<choiceInteraction {named}{shuffle} maxChoices="{most}">\n'
+            yield f'<choiceInteraction {named}{shuffle} maxChoices="{most}">\n{prompt}'
             yield from (self._choice("simpleChoice", choice) for choice in question.choices)
             yield "</choiceInteraction>\n"
         elif kind == "order":
-            yield f"<orderInteraction {named}{shuffle}>\n"
+            yield f"<orderInteraction {named}{shuffle}>\n{prompt}"
             yield from (self._choice("simpleChoice", choice) for choice in question.choices)
             yield "</orderInteraction>\n"
         elif kind == "associate":
-            yield f'<associateInteraction {named}{shuffle} maxAssociations="{question.most}">\n'
+            yield f'<associateInteraction {named}{shuffle} maxAssociations="{question.most}">\n{prompt}'
             yield from (
                 self._choice("simpleAssociableChoice", choice) for choice in question.choices
             )
             yield "</associateInteraction>\n"
         elif kind == "match":
-            yield f'<matchInteraction {named}{shuffle} maxAssociations="{question.most}">\n'
+            yield f'<matchInteraction {named}{shuffle} maxAssociations="{question.most}">\n{prompt}'
             for group in ("source", "target"):
                 yield "<simpleMatchSet>\n"
                 chosen = [choice for choice in question.choices if choice.group == group]
@@ -159,9 +199,9 @@ class _LinesOfQti2:
                 yield "</simpleMatchSet>\n"
             yield "</matchInteraction>\n"
         elif kind == "essay":
-            yield f'<extendedTextInteraction {named} expectedLines="10"/>\n'
+            yield _element("extendedTextInteraction", f'{named} expectedLines="10"', prompt)
         elif kind == "upload":
-            yield f"<uploadInteraction {named}/>\n"
+            yield _element("uploadInteraction", named, prompt)
 
     def _choice(self, tag: str, choice: Choice) -> str:
         fixed = ' fixed="true"' if choice.fixed else ""
@@ -174,6 +214,12 @@ class _LinesOfQti2:
             f'<modalFeedback outcomeIdentifier="{outcome}" identifier="{name}" showHide="show">'
             f"{self._flow(feedback.body)}</modalFeedback>\n"
         )
+
+
+def _element(tag: str, attributes: str, content: str) -> str:
+    if content:
+        return f"<{tag} {attributes}>\n{content}</{tag}>\n"
+    return f"<{tag} {attributes}/>\n"
 
 
 def _words(made: str) -> str:

@@ -12,7 +12,10 @@ _ALLOWED = re.compile(r"[A-Za-z_][A-Za-z0-9_.-]{0,31}\Z")
 class Names:
     """The names of choices and responses of one question as its item has them."""
 
-    def __init__(self, question: Question) -> None:
+    def __init__(
+        self, question: Question, response: str = "RESPONSE", given: set[str] | None = None
+    ) -> None:
+        """`response` is the identifier of the only response; `given` are identifiers that the item already has."""
         gaps = dict.fromkeys(answer.gap for answer in question.answers if answer.gap)
         grouped = dict.fromkeys(
             choice.group
@@ -20,18 +23,23 @@ class Names:
             if choice.group not in ("", "source", "target")
         )
         self.gaps = list({**gaps, **(grouped if question.kind == "inline-choice" else {})})
+        self._response = response
+        self._taken = set() if given is None else given
         self._given: dict[str, str] = {}
+        self._parts: dict[str, Names] = {}
+        for part in question.parts:
+            self._parts[part.key] = Names(part, self.of(part.key), self._taken)
         for name in (*(choice.name for choice in question.choices), *self.gaps):
             self.of(name)
 
     def of(self, name: str) -> str:
-        """The identifier for a name; a name that is one stays."""
+        """The identifier for a name; a name that is one stays, unless the item has it already."""
         if name not in self._given:
-            taken = set(self._given.values())
-            made = name if _ALLOWED.match(name) else f"n{len(self._given) + 1}"
-            while made in taken:
+            made = name if _ALLOWED.match(name) else f"n{len(self._taken) + 1}"
+            while made in self._taken:
                 made += "_"
             self._given[name] = made
+            self._taken.add(made)
         return self._given[name]
 
     def choice(self, choice: Choice) -> str:
@@ -39,9 +47,13 @@ class Names:
         return self.of(choice.name)
 
     def response(self, gap: str) -> str:
-        """The identifier of the response for a gap; that of the only one is RESPONSE."""
-        return self.of(gap) if gap and self.gaps else "RESPONSE"
+        """The identifier of the response for a gap, or of the only one."""
+        return self.of(gap) if gap and self.gaps else self._response
 
     def responses(self) -> list[str]:
         """The gaps that have a response each; the empty name where there is one response."""
         return self.gaps or [""]
+
+    def part(self, key: str) -> Names:
+        """The names of one part of a composite."""
+        return self._parts[key]

@@ -34,15 +34,15 @@ class Processing(Struct, frozen=True):
     kept: str = ""  # what says more than correct answers, mappings and such rules can
 
 
-class _Unknown(Exception):
-    """A rule says what is not understood here."""
+class UnknownRule(Exception):
+    """A rule is not one of those that are understood."""
 
 
 def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     """The scoring of an item."""
     element = child(root, "responseProcessing")
     mapped = [found for found in declared.values() if child(found, "mapping") is not None]
-    scored = _declared_most(root)
+    scored = declared_most(root)
     if element is None:
         return Processing(scored)
     template = (
@@ -51,14 +51,14 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     if template == "match_correct":
         return Processing(1.0 if scored is None else scored)
     if template == "map_response":
-        return Processing(scored or _most_mapped(mapped), True)
+        return Processing(scored or most_mapped(mapped), True)
     try:
         rules = _Rules(element)
-    except _Unknown:
+    except UnknownRule:
         kept = etree.tostring(element, encoding="unicode", with_tail=False)
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
     if rules.is_mapped:
-        return Processing(scored or _most_mapped(mapped), True)
+        return Processing(scored or most_mapped(mapped), True)
     most = scored if scored is not None else max(rules.values, default=None)
     found = tuple(
         Answer(a.value, gap=a.gap, share=round(value / (most or 1.0), 9), case_sensitive=a.case_sensitive,
@@ -69,16 +69,16 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
 
 
 class _Rules:
-    """The rules of an item that set its score. Raises _Unknown for one that says what is not understood."""
+    """The rules of an item that set its score. Raises UnknownRule for one that says what is not understood."""
 
     def __init__(self, element: etree._Element) -> None:
         self.is_mapped = False
         self.values: list[float] = []
         self.answers: list[tuple[Answer, float]] = []
         if attribute(element, "template"):
-            raise _Unknown
+            raise UnknownRule
         for rule in children(element):
-            if not _sets_score(rule):
+            if not sets_score(rule):
                 continue
             if local(rule) == "setOutcomeValue":
                 self._mapping(rule)
@@ -86,13 +86,13 @@ class _Rules:
                 for branch in children(rule):
                     self._branch(branch)
             else:
-                raise _Unknown
+                raise UnknownRule
 
     def _mapping(self, rule: etree._Element) -> None:
         """A score that is the sum of mapped responses."""
         inside = {local(found) for found in rule.iterdescendants()}
         if "mapResponse" not in inside or inside - {"mapResponse", "sum", "variable"}:
-            raise _Unknown
+            raise UnknownRule
         self.is_mapped = True
 
     def _branch(self, branch: etree._Element) -> None:
@@ -103,11 +103,11 @@ class _Rules:
         ]
         if local(branch) == "responseElse":
             if any((number(words(child(rule, "baseValue"))) or 0) for rule in rules):
-                raise _Unknown
+                raise UnknownRule
             return
         tests = [found for found in children(branch) if local(found) != "setOutcomeValue"]
         if local(branch) not in _BRANCHES or len(tests) != 1:
-            raise _Unknown
+            raise UnknownRule
         for rule in rules:
             if _maps(rule):
                 self._mapping(rule)
@@ -122,24 +122,24 @@ class _Rules:
             return None
         value = number(words(child(rule, "baseValue")))
         if value is None:
-            raise _Unknown
+            raise UnknownRule
         return value
 
     def _test(self, test: etree._Element, value: float | None) -> None:
         name = local(test)
         if name == "isNull":
             return
-        if _is_correct(test) or (name == "and" and all(map(_is_correct, children(test)))):
+        if is_correct(test) or (name == "and" and all(map(is_correct, children(test)))):
             if value is not None:
                 self.values.append(value)
             return
         if value is None:
-            raise _Unknown
+            raise UnknownRule
         self.values.append(value)
-        self.answers += [(answer, value) for answer in _asked(test)]
+        self.answers += [(answer, value) for answer in asked(test)]
 
 
-def _asked(test: etree._Element) -> Iterator[Answer]:
+def asked(test: etree._Element) -> Iterator[Answer]:
     """The answer that a test looks for."""
     name = local(test)
     if name == "stringMatch":
@@ -154,12 +154,13 @@ def _asked(test: etree._Element) -> Iterator[Answer]:
         limits[local(part)] = number(words(child(part, "baseValue")))
     lower, upper = limits.get("gte", limits.get("gt")), limits.get("lte", limits.get("lt"))
     if not limits.keys() <= {"gte", "gt", "lte", "lt"} or (lower is None and upper is None):
-        raise _Unknown
+        raise UnknownRule
     middle = [value for value in (lower, upper) if value is not None]
     yield Answer(f"{sum(middle) / len(middle):g}", lower=lower, upper=upper)
 
 
-def _is_correct(test: etree._Element) -> bool:
+def is_correct(test: etree._Element) -> bool:
+    """Whether a test asks for the correct response."""
     return (
         local(test) in ("match", "equal")
         and child(test, "correct") is not None
@@ -167,7 +168,8 @@ def _is_correct(test: etree._Element) -> bool:
     )
 
 
-def _sets_score(rule: etree._Element) -> bool:
+def sets_score(rule: etree._Element) -> bool:
+    """Whether a rule, or one within it, changes the score."""
     if local(rule) == "setOutcomeValue":
         return attribute(rule, "identifier") == "SCORE"
     return any(
@@ -190,6 +192,12 @@ def mapping_of(declared: etree._Element) -> dict[str, tuple[float, bool]]:
     return found
 
 
+def default_of(declared: etree._Element) -> float:
+    """The value that a mapping gives to answers that it does not list."""
+    mapping = child(declared, "mapping")
+    return number(attribute(mapping, "defaultValue")) or 0.0 if mapping is not None else 0.0
+
+
 def shown_on(root: etree._Element, name: str) -> str:
     """What a modal feedback is shown on: `any`, `right`, `wrong`, `solution`, or the value of an answer."""
     lowered = name.lower()
@@ -208,7 +216,8 @@ def shown_on(root: etree._Element, name: str) -> str:
     return "any"
 
 
-def _declared_most(root: etree._Element) -> float | None:
+def declared_most(root: etree._Element) -> float | None:
+    """The greatest score that an item states; None where it states none."""
     named = {
         attribute(found, "identifier"): found for found in children(root, "outcomeDeclaration")
     }
@@ -221,7 +230,8 @@ def _declared_most(root: etree._Element) -> float | None:
     return None
 
 
-def _most_mapped(mapped: list[etree._Element]) -> float:
+def most_mapped(mapped: list[etree._Element]) -> float:
+    """The greatest score that responses with a mapping add up to."""
     total = 0.0
     for declared in mapped:
         values = [value for value, _case in mapping_of(declared).values() if value > 0]

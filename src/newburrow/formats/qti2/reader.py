@@ -30,6 +30,7 @@ from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
 # What a test says besides, which has no place in the content model.
 _UNREAD = ("preCondition", "branchRule", "outcomeProcessing", "testFeedback", "templateDefault")
+_SETTINGS = ("timeLimits", "itemSessionControl")  # of the whole test, and of less
 TEST, ITEM = "assessmentTest", "assessmentItem"
 NAMESPACES = ("http://www.imsglobal.org/xsd/imsqti_v2p0", "http://www.imsglobal.org/xsd/imsqti_v2p1",
               "http://www.imsglobal.org/xsd/imsqti_v2p2")  # fmt: skip
@@ -128,12 +129,17 @@ class _TestFile:
         self.items = _Items(file.key, file.site, file.sibling, is_survey)
         self.sections: list[QuizSection] = []
         self.instructions: list[str] = []
+        self.opened: set[str] = set()  # files of sections
+        self.settings: list[etree._Element] = []  # that are read
+        self.unread: dict[
+            str, None
+        ] = {}  # names of rules and settings that have no place in the model
 
     def records(self) -> Iterator[Entry | Question | Problem]:
         """What the test holds."""
         for part in children(self.root, "testPart"):
-            for section in children(part, "assessmentSection"):
-                yield from self._section(section)
+            yield from self._sections(part, self.file.name)
+        quiz = self._quiz()
         base = url.resolve(self.file.site, quote(self.file.name))
         entry = Entry(
             key=self.file.key,
@@ -141,41 +147,78 @@ class _TestFile:
             title=attribute(self.root, "title") or self.file.title,
             guid=attribute(self.root, "identifier"),
             body=Body("\n".join(filter(None, self.instructions)), base=base),
-            quiz=self._quiz(),
+            quiz=quiz,
             source=Where(self.file.name, line_of(self.root)),
         )
         yield entry
-        unread = dict.fromkeys(local(found) for found in descendants(self.root, *_UNREAD))
-        if unread:
-            yield Problem.about(entry, "test-rule-unread", rules=", ".join(unread))
+        self._note_unread(self.root)
+        if self.unread:
+            yield Problem.about(entry, "test-rule-unread", rules=", ".join(self.unread))
 
-    def _section(self, section: etree._Element) -> Iterator[Question | Problem]:
+    def _sections(self, above: etree._Element, file: str) -> Iterator[Question | Problem]:
+        """The sections in a part of a test or in a section; `file` is the one that they stand in."""
+        for found in children(above, "assessmentSection", "assessmentSectionRef"):
+            yield from self._inner(found, file)
+
+    def _inner(self, found: etree._Element, file: str) -> Iterator[Question | Problem]:
+        if local(found) == "assessmentSection":
+            yield from self._section(found, file)
+            return
+        name = _path(found, file)
+        if name in self.opened:
+            return
+        self.opened.add(name)
+        try:
+            root = xml_stream.root_of(_opener(self.file.sibling, name), name)
+        except FileNotFoundError:
+            where = Where(self.file.label, line_of(found))
+            yield Problem.at(where, "package-file-missing", file=name, of="a section of a test")
+            return
+        except BurrowError as error:
+            yield error.problem
+            return
+        self._note_unread(root)
+        yield from self._section(root, name)
+
+    def _section(self, section: etree._Element, file: str) -> Iterator[Question | Problem]:
+        """The questions of a section and of those within it, in the order in which they are asked."""
         name = attribute(section, "identifier")
         self.instructions += [html_of(found) for found in children(section, "rubricBlock")]
         selection, ordering = child(section, "selection"), child(section, "ordering")
         draw = int(number(attribute(selection, "select")) or 0) if selection is not None else 0
         references = list(children(section, "assessmentItemRef"))
-        paths = [self._path(reference) for reference in references]
-        banks = {self.file.banks.get(path, "") for path in paths}
+        banks = {self.file.banks.get(_path(found, file), "") for found in references}
         bank = banks.pop() if len(banks) == 1 and draw else ""
         if references or draw:
             shuffles = ordering is not None and attribute(ordering, "shuffle") == "true"
             each = _weight(references[0]) if bank and references else None
             title = attribute(section, "title")
             self.sections.append(QuizSection(name, title, bank, draw, shuffles, each))
-        for reference, path in zip(references, paths, strict=True) if not bank else ():
-            yield from self.items.item(path, self.file.label, name, _weight(reference))
-        for inner in children(section, "assessmentSection"):
-            yield from self._section(inner)
+            if draw or shuffles:
+                self._note_kept_in_place(references)
+        for found in children(
+            section, "assessmentItemRef", "assessmentSection", "assessmentSectionRef"
+        ):
+            if local(found) != "assessmentItemRef":
+                yield from self._inner(found, file)
+            elif not bank:
+                path = _path(found, file)
+                yield from self.items.item(path, self.file.label, name, _weight(found))
 
-    def _path(self, reference: etree._Element) -> str:
-        href = unquote(attribute(reference, "href"))
-        return posixpath.normpath(posixpath.join(posixpath.dirname(self.file.name), href))
+    def _note_kept_in_place(self, references: list[etree._Element]) -> None:
+        """Note items that are always drawn, or that keep their place among those that are shuffled."""
+        for word in ("required", "fixed"):
+            if any(attribute(found, word) == "true" for found in references):
+                self.unread[word] = None
+
+    def _note_unread(self, root: etree._Element) -> None:
+        for found in descendants(root, *_UNREAD, *_SETTINGS):
+            if found not in self.settings:
+                self.unread[local(found)] = None
 
     def _quiz(self) -> Quiz:
-        limits = next(descendants(self.root, "timeLimits"), None)
+        limits, control = self._setting("timeLimits"), self._setting("itemSessionControl")
         seconds = number(attribute(limits, "maxTime")) if limits is not None else None
-        control = next(descendants(self.root, "itemSessionControl"), None)
         attempts: int | None = 1
         if control is not None and attribute(control, "maxAttempts"):
             attempts = int(number(attribute(control, "maxAttempts")) or 0) or None
@@ -188,6 +231,18 @@ class _TestFile:
             gives_feedback=control is None or attribute(control, "showFeedback") != "false",
         )
 
+    def _setting(self, name: str) -> etree._Element | None:
+        """A setting of the whole test: its own, that of its only part, or that of its only section."""
+        holder: etree._Element | None = self.root
+        for below in (("testPart",), ("assessmentSection", "assessmentSectionRef"), ()):
+            found = child(holder, name)
+            if found is not None:
+                self.settings.append(found)
+                return found
+            inner = list(children(holder, *below)) if holder is not None and below else []
+            holder = inner[0] if len(inner) == 1 else None
+        return None
+
     def _kind(self) -> str:
         """A test of which no outcome is a score is a survey."""
         outcomes = [
@@ -195,6 +250,12 @@ class _TestFile:
             for found in children(self.root, "outcomeDeclaration")
         ]
         return "survey" if "SURVEY" in outcomes else "quiz"
+
+
+def _path(reference: etree._Element, file: str) -> str:
+    """The path in the package that a reference in a file leads to."""
+    href = unquote(attribute(reference, "href"))
+    return posixpath.normpath(posixpath.join(posixpath.dirname(file), href))
 
 
 def _weight(reference: etree._Element) -> float | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from newburrow.formats.qti2.names import Names
 from newburrow.formats.xml_output import text
@@ -18,8 +18,11 @@ _GENERAL = ("any", "right", "wrong", "solution")
 
 def declarations(question: Question, names: Names) -> Iterator[str]:
     """The responses with the right answers and the mapping, then the outcomes."""
-    for gap in names.responses() if question.kind != "text-only" else ():
-        yield from _response(question, names, gap)
+    if question.parts:
+        for part in question.parts:
+            yield from _responses(part, names.part(part.key))
+    elif question.kind != "text-only":
+        yield from _responses(question, names)
     if any(feedback.is_hint for feedback in question.feedback):
         yield '<responseDeclaration identifier="HINT" cardinality="single" baseType="boolean"/>\n'
     points = question.points
@@ -37,6 +40,11 @@ def declarations(question: Question, names: Names) -> Iterator[str]:
 
 def _default(value: str) -> str:
     return f"<defaultValue>\n<value>{value}</value>\n</defaultValue>\n"
+
+
+def _responses(question: Question, names: Names) -> Iterator[str]:
+    for gap in names.responses():
+        yield from _response(question, names, gap)
 
 
 def _response(question: Question, names: Names, gap: str) -> Iterator[str]:
@@ -108,10 +116,12 @@ def _is_mapped(question: Question) -> bool:
 
 def processing(question: Question, names: Names) -> Iterator[str]:
     """The response processing: a standard template where that says it all, else rules."""
-    scored = question.kind not in _UNSCORED and bool(question.answers)
+    is_unknown = bool(question.scoring) and question.points is None
+    scored = _is_scored(question) and not is_unknown
     if not scored and not question.feedback:
         return
-    plain = not question.feedback and not _by_tests(question) and len(names.responses()) == 1
+    is_one = len(names.responses()) == 1 and not question.parts
+    plain = not question.feedback and not _by_tests(question) and is_one
     if scored and plain and _is_mapped(question):
         yield f'<responseProcessing template="{_TEMPLATE}map_response"/>\n'
         return
@@ -125,29 +135,69 @@ def processing(question: Question, names: Names) -> Iterator[str]:
     yield "</responseProcessing>\n"
 
 
+def _is_scored(question: Question) -> bool:
+    """Whether answers to a question, or to a part of it, give points."""
+    if question.parts:
+        return any(map(_is_scored, question.parts))
+    return question.kind not in _UNSCORED and bool(question.answers)
+
+
 def _scoring(question: Question, names: Names) -> Iterator[str]:
+    if question.parts:
+        yield from _of_parts(question, names)
+        return
     if _by_tests(question):
-        yield from _tests(question)
+        yield _tests(question, names, _sets)
         return
     responses = [names.response(gap) for gap in names.responses()]
     if _is_mapped(question):
         mapped = "".join(f'<mapResponse identifier="{name}"/>\n' for name in responses)
-        total = f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped
-        yield f'<setOutcomeValue identifier="SCORE">\n{total}</setOutcomeValue>\n'
+        yield _sets(f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped)
         return
-    full = (
-        '<variable identifier="MAXSCORE"/>\n'
-        if question.points is not None
-        else _base("float", "1")
-    )
-    yield _condition(
-        [
-            (
-                _correct(responses),
-                f'<setOutcomeValue identifier="SCORE">\n{full}</setOutcomeValue>\n',
-            )
-        ]
-    )
+    yield _condition([(_correct(responses), _full_score(question))])
+
+
+def _of_parts(question: Question, names: Names) -> Iterator[str]:
+    """Rules that add up what the parts score, or that ask whether all of them are right."""
+    scored = [(part, names.part(part.key)) for part in question.parts if _is_scored(part)]
+    if not question.is_partial:
+        tests = [_right_part(*pair) for pair in scored]
+        yield _condition([(f"<and>\n{''.join(tests)}</and>\n", _full_score(question))])
+        return
+    for part, own in scored:
+        response = own.response("")
+        if _by_tests(part):
+            yield _tests(part, own, _adds)
+        elif _is_mapped(part):
+            yield _adds(f'<mapResponse identifier="{response}"/>\n')
+        else:
+            points = _base("float", f"{1.0 if part.points is None else part.points:.12g}")
+            yield _condition([(_correct([response]), _adds(points))])
+
+
+def _right_part(part: Question, names: Names) -> str:
+    """A test whether a part is right."""
+    response = names.response("")
+    if _by_tests(part):
+        tests = "".join(_test(answer, response) for answer in part.answers)
+        return f"<or>\n{tests}</or>\n" if len(part.answers) > 1 else tests
+    if _is_mapped(part):
+        return f'<gte>\n<mapResponse identifier="{response}"/>\n{_base("float", "1")}</gte>\n'
+    return _correct([response])
+
+
+def _full_score(question: Question) -> str:
+    if question.points is None:
+        return _sets(_base("float", "1"))
+    return _sets('<variable identifier="MAXSCORE"/>\n')
+
+
+def _sets(value: str) -> str:
+    return f'<setOutcomeValue identifier="SCORE">\n{value}</setOutcomeValue>\n'
+
+
+def _adds(value: str) -> str:
+    return _sets(f'<sum>\n<variable identifier="SCORE"/>\n{value}</sum>\n')
 
 
 def _correct(responses: list[str]) -> str:
@@ -158,22 +208,18 @@ def _correct(responses: list[str]) -> str:
     return f"<and>\n{tests}</and>\n" if len(responses) > 1 else tests
 
 
-def _tests(question: Question) -> Iterator[str]:
+def _tests(question: Question, names: Names, scored: Callable[[str], str]) -> str:
+    """A condition with a branch for each answer."""
     points = 1.0 if question.points is None else question.points
     branches = []
     for answer in question.answers:
         score = _base("float", f"{round(answer.share * points, 9):.12g}")
-        branches.append(
-            (
-                _test(answer),
-                f'<setOutcomeValue identifier="SCORE">\n{score}</setOutcomeValue>\n',
-            )
-        )
-    yield _condition(branches)
+        branches.append((_test(answer, names.response("")), scored(score)))
+    return _condition(branches)
 
 
-def _test(answer: Answer) -> str:
-    variable = '<variable identifier="RESPONSE"/>\n'
+def _test(answer: Answer, response: str) -> str:
+    variable = f'<variable identifier="{response}"/>\n'
     if answer.lower is None and answer.upper is None:
         case, part = str(answer.case_sensitive).lower(), str(answer.is_pattern).lower()
         wanted = _base("string", answer.value)
@@ -234,7 +280,7 @@ def _show(name: str) -> str:
 
 
 def _is_right(question: Question, names: Names, right: bool) -> str:
-    if _is_mapped(question) and question.points:
+    if (question.parts or _is_mapped(question)) and question.points:
         full = f'<gte>\n<variable identifier="SCORE"/>\n{_base("float", f"{question.points:.12g}")}</gte>\n'
     else:
         full = _correct([names.response(gap) for gap in names.responses()])
