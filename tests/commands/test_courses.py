@@ -113,6 +113,10 @@ class Courses(FolderCase):
                 any(f"“{quiz}”, question {number}" in what and file in what for what in said),
                 said,
             )
+        found = json.loads(self.run_ok("survey", "chalkmere.zip", "--json"))["findings"]
+        (missing,) = (finding for finding in found if finding["code"] == "missing-picture")
+        self.assertEqual(missing["count"], 2)
+        self.assertIn("“Tools and times, question 9”", missing["examples"][0])
 
     def test_packages_are_as_the_standards_say(self) -> None:
         for source, host in (("slatewell", "chalkmere"), ("chalkmere", "slatewell")):
@@ -151,6 +155,12 @@ class Courses(FolderCase):
         text = page.read_text()
         self.assertLess(text.index("What belongs on the bench?"), text.index("## Answers"))
         self.assertIn("A knife; Tape", text)
+        self.assertNotIn(
+            "answers-hidden", {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
+        )
+        self.moved("slatewell", "plainleaf")
+        hidden = rows(self.folder / "slatewell-plainleaf/follow-ups.csv")
+        self.assertIn("answers-hidden", {row["kind"] for row in hidden})
 
     def test_only_quizzes(self) -> None:
         self.write("c.zip", export("slatewell"))

@@ -1,6 +1,7 @@
 """Cartridges of all versions, and packages in which something is missing, twice, or wrong."""
 
 import json
+import re
 import zipfile
 
 from lxml import etree
@@ -171,6 +172,53 @@ class Packages(FolderCase):
             **{"q.xml": quiz([rules, RIGHT], {"own_colour": "green"})},
         )
         self.assertLessEqual({"test-rule-unread", "unread-element"}, self.codes())
+
+    def test_sections_in_files_of_their_own_and_settings_of_less_than_a_test(self) -> None:
+        """A section can be in a file (QTI 2.1, section 10.3); questions come in the order in which they are asked."""
+        space = 'xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1"'
+        kind = "imsqti_item_xmlv2p1"
+
+        def asked(*names: str) -> str:
+            return "".join(
+                f'<assessmentItemRef identifier="{n}" href="{n}.xml"/>' for n in names
+            )
+
+        items = {f"{n}.xml": f'<assessmentItem {space} identifier="{n}"><itemBody><p>{n}</p></itemBody></assessmentItem>'
+                 for n in "abcde"}  # fmt: skip
+        section = f'<assessmentSection {space} identifier="far">{asked("d")}<assessmentSectionRef identifier="x" href="far.xml"/></assessmentSection>'
+        inner = f'<assessmentSection identifier="in"><timeLimits maxTime="60"/>{asked("b")}</assessmentSection>'
+        test = (
+            f'<assessmentTest {space} identifier="t" title="T"><testPart identifier="p"><timeLimits maxTime="600"/>'
+            f'<assessmentSection identifier="s">{asked("a")}{inner}{asked("c")}</assessmentSection>'
+            f'<assessmentSectionRef identifier="far" href="far.xml"/><assessmentSectionRef identifier="g" href="gone.xml"/>'
+            f"</testPart></assessmentTest>"
+        )
+        self.package(
+            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
+            + resource("t", "imsqti_test_xmlv2p1", "t.xml")
+            + "".join(resource(f"i{n}", kind, f"{n}.xml") for n in "abcd")
+            + "</resources></manifest>",
+            **{"t.xml": test, "far.xml": section, **items},
+        )
+        self.assertLessEqual({"test-rule-unread", "package-file-missing"}, self.codes())
+        shown = self.run_ok("show", "c.zip", "T")
+        self.assertIn("time: 10 minutes", shown)
+        student = shown[shown.index("student") : shown.index("teacher")]
+        self.assertEqual(re.findall(r"(?m)^\d\. (\w)$", student), ["a", "b", "c", "d"])
+
+    def test_a_file_without_a_manifest(self) -> None:
+        """Pictures of questions lie beside their file; a duration is a time limit (QTI 1.2, section 3.2.2)."""
+        shown = text('<p>Which? <img src="pics/a.png"></p>')
+        whole = quiz([item(shown + choices("a", "b"), condition(equals("a"), "100"))])
+        whole = whole.replace("<section", "<duration>PT1H30M</duration><section", 1)
+        zipped(
+            self.folder / "c.zip",
+            **{"q.xml": whole.encode(), "pics/a.png": b"\x89PNG\r\n\x1a\n"},
+        )
+        self.assertNotIn("file-unused", self.codes())
+        self.assertIn("time: 90 minutes", self.run_ok("show", "c.zip", "Quiz"))
+        self.run_ok("move", "c.zip", "--to", "plainleaf", "--out", "m")
+        self.run_ok("verify", "m")
 
     def test_a_question_in_a_newer_version_is_named(self) -> None:
         newer = '<qti-assessment-item xmlns="http://www.imsglobal.org/xsd/imsqtiasi_v3p0"/>'

@@ -18,9 +18,12 @@ from tests.formats.generated_questions import questions
 PLACE = ItemPlace("quiz", "", 1, "", Where("quiz.xml"))
 
 
+def parsed(text: str) -> etree._Element:
+    return etree.parse(io.BytesIO(text.encode())).getroot()
+
+
 def read(text: str) -> Question:
-    root = etree.parse(io.BytesIO(text.encode())).getroot()
-    return read_item(root, PLACE)[0]
+    return read_item(parsed(text), PLACE)[0]
 
 
 class RoundTrip(unittest.TestCase):
@@ -108,8 +111,8 @@ class OfOtherPrograms(unittest.TestCase):
             (choices("a", "b"), "", "No answer"),
             (choices("a", "a"), condition(equals("a"), "100"), "same identifier"),
         ):
-            root = etree.parse(io.BytesIO(item_of(presentation, conditions).encode())).getroot()
-            said = [problem.message for problem in read_item(root, PLACE)[1]]
+            problems = read_item(parsed(item_of(presentation, conditions)), PLACE)[1]
+            said = [problem.message for problem in problems]
             self.assertTrue(any(words in message for message in said), said)
 
     def test_rules_that_are_not_understood_are_kept(self) -> None:
