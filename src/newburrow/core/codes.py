@@ -130,6 +130,12 @@ _READING = {
         "Hand in the package within the package by itself.",
         "The manifest holds another one, which was not read.",
     ),
+    "organisation-unread": Code(
+        _WARNING,
+        "A manifest has several organisations of its contents; only the default one, or the first, is read.",
+        "Look whether the others show anything that the tree of modules lacks.",
+        "The manifest has {number} more organisations of its contents, which were not read.",
+    ),
     "resource-missing": Code(
         _WARNING,
         "The tree of a course names a resource that the manifest does not list.",

@@ -81,6 +81,12 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
         "Nothing, unless you want another slug: then set it in entries.csv.",
         "{reason}; the entry gets a new one.",
     ),
+    "untitled": (
+        "note",
+        "An entry has no title, and the new host shows its name instead.",
+        "Give it a title: in entries.csv, or on the new host.",
+        "The entry has no title; the new host shows its name.",
+    ),
     "title-cut": (
         "warning",
         "A title is longer than the new host accepts.",

@@ -206,6 +206,49 @@ class Packages(FolderCase):
         student = shown[shown.index("student") : shown.index("teacher")]
         self.assertEqual(re.findall(r"(?m)^\d\. (\w)$", student), ["a", "b", "c", "d"])
 
+    def test_metadata_without_a_place_in_the_model_are_kept(self) -> None:
+        """Keywords, rights, what a resource is meant for, and its title in the outline; teachers' pages are private."""
+        role = "<lom:educational><lom:intendedEndUserRole><lom:value>Instructor</lom:value></lom:intendedEndUserRole></lom:educational>"
+        key = resource("k", "webcontent", "k.html").replace(
+            ">", f' intendeduse="lessonplan"><metadata><lom:lom>{role}</lom:lom></metadata>', 1
+        )
+        talk = '<topic xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imsdt_v1p3"><title>Talk about it</title><text>x</text></topic>'
+        course = manifest(
+            key + resource("t", "imsdt_xmlv1p1", "t.xml"),
+            node("nk", "Key", "k") + node("nt", "Talk", "t"),
+        )
+        course = course.replace(
+            "<lom:general>",
+            "<lom:rights><lom:description><lom:string>Free</lom:string></lom:description></lom:rights><lom:general>",
+            1,
+        ).replace("</organizations>", '<organization identifier="b"/></organizations>')
+        self.package(course, **{"k.html": "<p>The key.</p>", "t.xml": talk})
+        found = {finding["code"]: finding["examples"] for finding in self.found()["findings"]}  # type: ignore[attr-defined]
+        self.assertLessEqual(
+            {
+                "rights/description: Free",
+                "intendeduse: lessonplan",
+                "title in the outline: Talk",
+            },
+            set(found["unread-element"]),
+        )
+        self.assertIn("organisation-unread", found)
+        self.assertRegex(self.run_ok("show", "c.zip", "Key"), r"status: +private")
+
+    def test_a_module_without_a_title(self) -> None:
+        """A wiki shows its name; that is told, and is no difference."""
+        inner = node("n", "Page", "k")
+        course = manifest(
+            resource("k", "webcontent", "k.html"), node("m2", "", "", inner) + node("m1", "One")
+        )
+        self.package(course, **{"k.html": "<p>x</p>"})
+        for host in ("sedgewiki", "tarnwiki"):
+            self.run_ok("move", "c.zip", "--to", host, "--out", host)
+            self.run_ok("verify", host)
+            self.assertIn(
+                "untitled", {row["kind"] for row in rows(self.folder / host / "follow-ups.csv")}
+            )
+
     def test_a_file_without_a_manifest(self) -> None:
         """Pictures of questions lie beside their file; a duration is a time limit (QTI 1.2, section 3.2.2)."""
         shown = text('<p>Which? <img src="pics/a.png"></p>')

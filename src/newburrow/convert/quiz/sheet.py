@@ -6,6 +6,7 @@ import html
 import re
 from collections.abc import Iterable, Iterator
 from functools import lru_cache
+from urllib.parse import unquote
 
 from newburrow.core import url
 from newburrow.markup.html_tags import changed_in_tags
@@ -105,8 +106,12 @@ def words(body: Body) -> str:
     return _known_words(body.text)
 
 
+def _picture(found: re.Match[str]) -> str:
+    return f" (picture {unquote(found[1].rpartition('/')[2])}) "
+
+
 def _words(text: str) -> str:
-    text = _PICTURE.sub(lambda found: f" (picture {found[1].rpartition('/')[2]}) ", text)
+    text = _PICTURE.sub(_picture, text)
     text = _TAG.sub(" ", _GAP.sub(_BLANK, text))
     return " ".join(html.unescape(text).split())
 

@@ -85,9 +85,11 @@ class CourseTree:
     def placed(self, resource: Resource, where: Where) -> Entry:
         """The entry of a resource with title and place; one outside the tree has neither."""
         key = resource.identifier or resource.path
-        entry = Entry(key=key, kind="lesson", source=where)
+        entry = Entry(key=key, kind="lesson", extra=dict(resource.extra), source=where)
         node = self._first.get(resource.identifier)
-        return self._entry(node, entry, where.file) if node else entry
+        if node:
+            entry = self._entry(node, entry, where.file)
+        return replace(entry, status="private") if resource.is_for_teachers else entry
 
     def repeated(self, label: str) -> Iterator[Entry]:
         """What stands at a second place: a link there."""

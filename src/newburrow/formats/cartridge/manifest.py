@@ -16,6 +16,7 @@ from msgspec import Struct
 
 from newburrow.core.dates import parse_date
 from newburrow.formats import xml_stream
+from newburrow.formats.cartridge.metadata import is_for_teachers, unread
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -26,10 +27,14 @@ from newburrow.formats.xml_names import (
     words,
     xml_attribute,
 )
-from newburrow.model import Site, Where
+from newburrow.model import Extra, Site, Where
 
 FILE_NAME = "imsmanifest.xml"
 ROOT = "manifest"
+# Metadata of a course that the content model has a place for.
+_OF_SITE = ("general/title", "general/description", "general/language", "technical/location",
+            "lifeCycle/contribute/date/dateTime", "lifecycle/contribute/date/datetime")  # fmt: skip
+_ROLE = "educational/intendedEndUserRole"
 _CARTRIDGE = re.compile(r"http://www\.imsglobal\.org/xsd/imscc(?:v1p(\d)|/imscp_v1p1)")
 
 
@@ -41,11 +46,12 @@ class Resource(Struct, frozen=True):
     path: str  # of its file within the package; empty where it names none
     files: tuple[str, ...]  # paths of all its files
     depends: tuple[str, ...]  # identifiers of other resources
-    intended_use: str = ""
     line: int = 0
     title: str = ""  # this and the next two: of its file, where the metadata say it
     caption: str = ""
     alternative_text: str = ""
+    is_for_teachers: bool = False
+    extra: Extra = {}  # other metadata
 
 
 class Node(Struct, frozen=True):
@@ -73,6 +79,8 @@ class Manifest(Struct, frozen=True):
     nodes: tuple[Node, ...]  # each after the one around it
     unknown: tuple[str, ...] = ()  # what it has beside these, such as manifests within it
     schema_version: str = ""  # as it stands there
+    organisations: int = 1  # of which only one is read
+    extra: Extra = {}  # other metadata
     written: datetime | None = None  # when somebody last had a part in it (LOM section 2.3.3)
 
 
@@ -85,6 +93,7 @@ def site_of(manifest: Manifest, label: str = "") -> Site:
         language=manifest.language,
         description=manifest.description,
         written=manifest.written,
+        extra=manifest.extra,
         source=Where(label),
     )
 
@@ -116,6 +125,8 @@ def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
         nodes,
         tuple(local(found) for found in children(root, ROOT)),
         words(child(metadata, "schemaversion")),
+        len(_organisations(root)),
+        unread(metadata, _OF_SITE),
         _written(lom),
     )
 
@@ -161,30 +172,42 @@ def _resource(element: etree._Element, base: str) -> Resource:
 
     files = [path(attribute(found, "href")) for found in children(element, "file")]
     href = path(attribute(element, "href"))
-    lom = child(element, "metadata/lom")
+    metadata = child(element, "metadata")
+    lom, teachers = child(metadata, "lom"), is_for_teachers(metadata)
     return Resource(
         attribute(element, "identifier"),
         attribute(element, "type").strip(),
         href or next(iter(files), ""),
         tuple(filter(None, dict.fromkeys((href, *files)))),
         tuple(attribute(found, "identifierref") for found in children(element, "dependency")),
-        attribute(element, "intendeduse"),
         line_of(element),
         _text(lom, "general/title"),
         _text(lom, "general/description"),
         _text(lom, "annotation/description"),
+        teachers,
+        unread(metadata, (_ROLE,) if teachers else ()) | _attributes(element),
     )
+
+
+def _attributes(resource: etree._Element) -> Extra:
+    """What else the element of a resource says: what it is meant for, and whether it is protected."""
+    found = {name: attribute(resource, name) for name in ("intendeduse", "protected")}
+    return {name: [value] for name, value in found.items() if value}
 
 
 def _organisation(root: etree._Element) -> etree._Element | None:
     """The organisation that is the default, else the first."""
-    holder = child(root, "organizations")
-    found = list(children(holder, "organization")) if holder is not None else []
+    holder, found = child(root, "organizations"), _organisations(root)
     chosen = attribute(holder, "default") if holder is not None else ""
     return next(
         (one for one in found if attribute(one, "identifier") == chosen),
         next(iter(found), None),
     )
+
+
+def _organisations(root: etree._Element) -> list[etree._Element]:
+    holder = child(root, "organizations")
+    return list(children(holder, "organization")) if holder is not None else []
 
 
 def _nodes(organisation: etree._Element) -> Iterator[Node]:

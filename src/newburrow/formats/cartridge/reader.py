@@ -22,9 +22,14 @@ from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manife
 from newburrow.formats.cartridge.page import lesson_of
 from newburrow.formats.qti1 import reader as qti1
 from newburrow.formats.qti2 import reader as qti2
-from newburrow.model import Body, Entry, Media, Question, Where
+from newburrow.model import Body, Entry, Extra, Media, Question, Where
 from newburrow.model.reading import WHOLE, Item
 
+_OF_FILE = (
+    "general/title",
+    "general/description",
+    "annotation/description",
+)  # metadata with a place in the model
 _KINDS = {
     ResourceKind.WEB_LINK: "link",
     ResourceKind.DISCUSSION: "discussion",
@@ -112,6 +117,9 @@ class _Package:
             yield Problem.at(where, "cartridge-version", version=manifest.version)
         for _name in manifest.unknown:
             yield Problem.at(where, "manifest-within")
+        if manifest.organisations > 1:
+            others = manifest.organisations - 1
+            yield Problem.at(where, "organisation-unread", number=others)
         known = manifest.resources
         for node in manifest.nodes:
             if node.resource and node.resource not in known:
@@ -189,6 +197,7 @@ class _Package:
                     parent=entry.parent,
                     position=entry.position,
                     status=entry.status,
+                    extra=item.extra | entry.extra | _outline_title(item.title, entry),
                 )
             yield item
 
@@ -246,7 +255,7 @@ class _Package:
         if made is None:
             yield self._unread(resource, kind)
             return
-        yield made
+        yield replace(made, extra=made.extra | _outline_title(made.title, entry))
         if kind is ResourceKind.TOOL:
             yield Problem.about(made, "tool-link", address=made.fields.get("tool", ""))
 
@@ -256,13 +265,18 @@ class _Package:
             yield self._missing(resource, entry)
             return
         name = f"{self.folder}/{resource.path}" if self.folder else resource.path
-        if resource.title or resource.caption or resource.alternative_text:
+        if resource.extra:
             yield Media(
                 key=f"file:{name}",
                 path=name,
                 title=resource.title,
                 caption=resource.caption,
                 alternative_text=resource.alternative_text,
+                extra={
+                    name: found
+                    for name, found in resource.extra.items()
+                    if name not in _OF_FILE
+                },
                 source=entry.source,
             )
         if entry.position is None:
@@ -278,3 +292,10 @@ class _Package:
         return Body(
             f'<p><a href="{html.escape(self._address(target))}">{words}</a></p>', base=self.site
         )
+
+
+def _outline_title(title: str, entry: Entry) -> Extra:
+    """The title that an entry has in the outline of the course, where its file gives it another."""
+    if entry.title and entry.title != title:
+        return {"title in the outline": [entry.title]}
+    return {}

@@ -11,6 +11,7 @@ class CreoleFolder(TextFolder):
     name = "creole"
     title = "Creole 1.0 pages"
     extensions = (".creole", ".wiki")
+    always_said = ("title",)  # a page without one is known by its name
 
 
 FORMAT = CreoleFolder()

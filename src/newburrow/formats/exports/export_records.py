@@ -233,7 +233,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
     return msgspec.structs.replace(
         shown,
         address=address or unknown,
-        extra={} if address else _not_said(export),
+        extra=shown.extra if address else shown.extra | _not_said(export),
         dialect=(with_maps or of_folders)[0].dialect.name,
     )
 

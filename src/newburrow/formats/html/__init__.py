@@ -28,6 +28,7 @@ class HtmlPages(Format):
     name = "html"
     title = "HTML pages"
     is_tree = has_menus = is_one_page = True
+    always_said = ("title",)  # a page without one is known by its name
     layout_files = (
         ".css", ".js", ".mjs", ".map", ".scss", ".less",
         ".woff", ".woff2", ".ttf", ".eot", ".otf", ".ico", ".inv", ".webmanifest",
