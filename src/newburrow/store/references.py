@@ -69,6 +69,7 @@ class ReferenceNames:
         """
         authors, terms, fields = list(entry.authors), list(entry.terms), dict(entry.fields)
         single: dict[str, Any] = {}
+        unknown = ""  # the word for a parent that is not there
         for relation in relations:
             if relation.of == "author":
                 authors.append(self.author(relation))
@@ -79,13 +80,18 @@ class ReferenceNames:
                     filter(None, (fields.get(relation.vocabulary), relation.word))
                 )
             elif relation.of == "parent":
-                single["parent"] = self._parent(relation.word, known) or relation.word
+                if parent := self._parent(relation.word, known):
+                    single["parent"] = parent
+                else:
+                    unknown = relation.word
             elif relation.of == "above":
                 above = known.key_at(relation.word)
                 if above and above != entry.key and belongs(above, self.scope):
                     single.setdefault("parent", above)
             else:
                 single[relation.of] = marked(self.scope, relation.word)
+        if unknown:
+            single.setdefault("parent", unknown)
         return replace(
             entry,
             authors=tuple(dict.fromkeys(authors)),

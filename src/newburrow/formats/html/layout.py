@@ -23,6 +23,7 @@ TRAILS = (
     'ol[class*="crumb" i]',
     'ul[class*="crumb" i]',
     'div[class*="crumb" i]',
+    '[itemprop~="breadcrumb"]',
 )
 TRAIL_LINKS = ",".join(f"{css} a[href]" for css in TRAILS)
 # What is around a text and no part of it (HTML standard sections 4.3.4 to 4.3.9).

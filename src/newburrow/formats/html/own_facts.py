@@ -17,6 +17,7 @@ from newburrow.formats.html import layout, microformats, navigation, schema_fact
 from newburrow.formats.html.document import Document, text_of, words_of
 
 Facts = dict[str, list[str]]
+_MOST_ABOVE = 20  # pages of one trail
 _OF_PLACE = ("place", "folder", "name", "address", "shown_address")
 _TITLES = ("og:title", "twitter:title", "dc.title", "dcterms.title")
 _PUBLISHED = (
@@ -108,7 +109,14 @@ class OwnFacts:
 
     @cached_property
     def _schema(self) -> Facts:
-        return schema_facts.facts(schema_facts.main_thing(self._things), self.document)
+        return schema_facts.facts(self._main_thing, self.document)
+
+    @cached_property
+    def _main_thing(self) -> schema_facts.Thing:
+        document = self.document
+        own = {document.address, document.shown_address, *self._elements["permalink"]}
+        titles = " ".join(text_of(node) for node in document.all("head > title,h1"))
+        return schema_facts.main_thing(self._things, own, titles)
 
     @cached_property
     def _comments(self) -> list[Facts]:
@@ -116,8 +124,7 @@ class OwnFacts:
             found = list(microformats.comments(self._entry, self.document))
             if found:
                 return found
-        main = schema_facts.main_thing(self._things)
-        found = list(schema_facts.comments(main, self.document))
+        found = list(schema_facts.comments(self._main_thing, self.document))
         if not found:
             loose = {"comment": schema_facts.named(self._things, "Comment")}
             found = list(schema_facts.comments(loose, self.document))
@@ -234,25 +241,26 @@ class OwnFacts:
 
     @property
     def _parent(self) -> list[str]:
-        """The path of the page above: the last step of the trail before the page itself."""
+        """The pages above, the nearest first: the steps of the trail before the page itself."""
         document = self.document
         for trail in schema_facts.named(self._things, "BreadcrumbList"):
             steps = [
                 step for step in trail.get("itemListElement", []) if isinstance(step, dict)
             ]
-            addresses = [self._step_address(step) for step in steps]
-            above = [address for address in addresses if address and not self._is_self(address)]
-            if above:
-                return [above[-1]]
-        found = [
-            document.resolved(node.attributes.get("href") or "")
-            for node in document.all(layout.TRAIL_LINKS)
-        ]
-        above = [address for address in found if address and not self._is_self(address)]
-        if above:
-            return [above[-1]]
+            if above := self._above([self._step_address(step) for step in steps]):
+                return above
+        links = document.all(layout.TRAIL_LINKS)
+        if above := self._above(
+            [document.resolved(node.attributes.get("href") or "") for node in links]
+        ):
+            return above
         up = navigation.up(document)
         return [up] if up else []
+
+    def _above(self, addresses: list[str]) -> list[str]:
+        """The addresses of a trail that lead to other pages, from the last to the first."""
+        above = [address for address in addresses if address and not self._is_self(address)]
+        return above[: -_MOST_ABOVE - 1 : -1]
 
     def _step_address(self, step: schema_facts.Thing) -> str:
         item = step.get("item", "")

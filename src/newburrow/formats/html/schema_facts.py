@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import json
 from collections.abc import Iterator
 from typing import Any
@@ -26,12 +27,19 @@ PAGES = ("WebPage", "AboutPage", "ContactPage", "FAQPage", "ItemPage", "Creative
 _POSTS = ("BlogPosting", "NewsArticle", "SocialMediaPosting", "LiveBlogPosting")
 _MOST = 200_000  # characters of one JSON-LD script
 _DEEPEST = 20
+_OF_HTML = ("text", "articleBody")  # properties whose texts are read as HTML
+_NAMES = (
+    "name",
+    "url",
+    "contentUrl",
+    "@id",
+)  # properties by which a thing is known, the best first
 Thing = dict[str, Any]  # property -> value, list of values or Thing; `@type` is a list of names
 
 
 def things(document: Document) -> list[Thing]:
-    """All things that a page describes, the outermost ones, JSON-LD before microdata."""
-    found = []
+    """All things that a page describes, the outermost ones and what those are about, JSON-LD before microdata."""
+    found: list[Thing] = []
     for node in document.all('script[type="application/ld+json"]'):
         text = node.text() or ""
         if len(text) <= _MOST:
@@ -39,19 +47,76 @@ def things(document: Document) -> list[Thing]:
                 found += list(_flat(json.loads(text), 0))
             except (ValueError, RecursionError):
                 continue
+    _settle(found)
     for node in document.all("[itemscope]"):
         if "itemprop" not in node.attributes:
-            found.append(_microdata(node, document, 0))
+            found += _with_main(_microdata(node, document, 0))
     return found
 
 
-def main_thing(found: list[Thing]) -> Thing:
-    """The one that the page is about; an empty one where there is none."""
+def main_thing(found: list[Thing], own: set[str], titles: str) -> Thing:
+    """The one that the page is about; an empty one where there is none.
+
+    Of several articles of one type it is the one with an address of the page (`own`), or with a title that the page
+    shows in `titles`: a page that shows several is none of them.
+    """
     for names in (ARTICLES, PAGES):
-        for thing in found:
-            if _is_a(thing, names):
+        suited = [thing for thing in found if _is_a(thing, names)]
+        if not suited:
+            continue
+        alike = [thing for thing in suited if _types(thing) == _types(suited[0])]
+        if len(alike) == 1:
+            return alike[0]
+        for thing in alike:
+            if own & set(_texts(thing, "url", "mainEntityOfPage", "@id")):
                 return thing
+        folded = titles.casefold()
+        named_so = [
+            thing
+            for thing in alike
+            if any(title.casefold() in folded for title in _texts(thing, "headline", "name"))
+        ]
+        if len(named_so) == 1:
+            return named_so[0]
     return {}
+
+
+def _with_main(thing: Thing) -> Iterator[Thing]:
+    """A thing, and those that it says it is about."""
+    yield thing
+    yield from (main for main in _listed(thing.get("mainEntity")) if isinstance(main, dict))
+
+
+def _settle(found: list[Thing]) -> None:
+    """Put the things that are named by their `@id` alone in the places where they are named (JSON-LD 1.1, section 3.3).
+
+    Texts that were written for HTML lose its references to characters.
+    """
+    known: dict[str, Thing] = {}
+    for thing in found:
+        identifier = thing.get("@id")
+        if isinstance(identifier, str) and len(thing) > 1:
+            known.setdefault(identifier, thing)
+    for thing in found:
+        _settle_values(thing, known, 0)
+
+
+def _settle_values(thing: Thing, known: dict[str, Thing], depth: int) -> None:
+    for name, value in thing.items():
+        values = [_settled(name, one, known, depth) for one in _listed(value)]
+        thing[name] = values if isinstance(value, list) else next(iter(values), value)
+
+
+def _settled(name: str, value: Any, known: dict[str, Thing], depth: int) -> Any:
+    if isinstance(value, str):
+        return value if name in _OF_HTML or "&" not in value else html.unescape(value)
+    if not isinstance(value, dict):
+        return value
+    if set(value) <= {"@id", "@type"} and value.get("@id") in known:
+        return known[value["@id"]]
+    if depth < _DEEPEST:
+        _settle_values(value, known, depth + 1)
+    return value
 
 
 def named(found: list[Thing], type_: str) -> list[Thing]:
@@ -82,10 +147,12 @@ def facts(thing: Thing, document: Document) -> dict[str, list[str]]:
 def comments(thing: Thing, document: Document) -> Iterator[dict[str, list[str]]]:
     """The comments on an article; answers within comments follow what they answer."""
     waiting = [(comment, "") for comment in _listed(thing.get("comment"))]
+    seen: set[int] = set()  # things can name one another in a circle
     while waiting:
         comment, parent = waiting.pop(0)
-        if not isinstance(comment, dict):
+        if not isinstance(comment, dict) or id(comment) in seen:
             continue
+        seen.add(id(comment))
         key = next(iter(_texts(comment, "@id", "identifier", "url")), "")
         body = comment.get("(html)") or _texts(comment, "text", "description")
         above = _listed(comment.get("parentItem"))
@@ -115,10 +182,7 @@ def _flat(value: Any, depth: int) -> Iterator[Thing]:
             yield from _flat(member, depth + 1)
     elif isinstance(value, dict):
         if "@type" in value:
-            yield value
-            main = value.get("mainEntity")
-            if isinstance(main, dict):
-                yield main
+            yield from _with_main(value)
         yield from _flat(value.get("@graph"), depth + 1)
 
 
@@ -167,12 +231,16 @@ def _value(node: LexborNode, document: Document) -> str:
     return text_of(node)
 
 
-def _is_a(thing: Thing, names: tuple[str, ...]) -> bool:
-    types = [
+def _types(thing: Thing) -> list[str]:
+    """The names of the types of a thing, without the address of their vocabulary."""
+    return [
         str(type_).rpartition("/")[2].rpartition(":")[2]
         for type_ in _listed(thing.get("@type"))
     ]
-    return any(type_ in names for type_ in types)
+
+
+def _is_a(thing: Thing, names: tuple[str, ...]) -> bool:
+    return any(type_ in names for type_ in _types(thing))
 
 
 def _listed(value: Any) -> list[Any]:
@@ -186,22 +254,22 @@ def _listed(value: Any) -> list[Any]:
 def _texts(thing: Thing, *names: str) -> list[str]:
     """The texts of the first of these properties that has any; of a thing its name, or its address."""
     for name in names:
-        found = []
-        for value in _listed(thing.get(name)):
-            if isinstance(value, dict):
-                value = next(
-                    (
-                        text
-                        for key in ("name", "url", "contentUrl", "@id")
-                        for text in _texts(value, key)
-                    ),
-                    "",
-                )
-            if isinstance(value, str | int | float) and words_of(str(value)):
-                found.append(words_of(str(value)))
-        if found:
-            return found
+        found = [words_of(text) for value in _listed(thing.get(name)) if (text := _text(value))]
+        if any(found):
+            return list(filter(None, found))
     return []
+
+
+def _text(value: Any) -> str:
+    """A text, a number, or that by which a thing is known."""
+    if isinstance(value, str | int | float):
+        return str(value)
+    if isinstance(value, dict):
+        for key in _NAMES:
+            for name in _listed(value.get(key)):
+                if isinstance(name, str | int | float) and words_of(str(name)):
+                    return str(name)
+    return ""
 
 
 def _parted(texts: list[str]) -> list[str]:
