@@ -192,3 +192,61 @@ class Streams(unittest.TestCase):
             guessed_encoding(part(mixed).open), TextEncoding("utf-8", guessed=True)
         )
         self.assertIsNone(guessed_encoding(part("Äpfel".encode()).open))
+
+
+class Pages(FolderCase):
+    """Pages of HTML that do not declare their encoding, or declare it where the standard does not look."""
+
+    PAGE = "<html><head>{0}<title>{1}</title></head><body><h1>{1}</h1><p>{1} {1} {1}</p></body></html>"
+
+    def findings(self) -> dict[str, list[str]]:
+        found = json.loads(self.run_ok("survey", "s", "--json"))
+        self.titles = {size["title"] for size in found["largest"]}
+        return {finding["code"]: finding["examples"] for finding in found["findings"]}
+
+    def test_the_letters_decide(self) -> None:
+        for name, codec, words in (
+            ("windows-1252", "cp1252", "Äpfel für den Öllampenträger"),
+            (
+                "windows-1251",
+                "cp1251",
+                "Яблони цветут весной, а осенью мы собираем урожай в саду",
+            ),
+            ("shift_jis", "cp932", "りんごの木を春に接ぎ木します。台木は矮性です。"),
+        ):
+            self.write("s/a.html", self.PAGE.format("", words).encode(codec))
+            self.assertIn(name, self.findings()["encoding-guessed"][0])
+            self.assertEqual(self.titles, {words})
+
+    def test_a_declaration_further_below(self) -> None:
+        late = f"<!-- {'x' * 2000} --><meta charset='iso-8859-2'>"
+        self.write("s/a.html", self.PAGE.format(late, "ąś źródło").encode("iso8859-2"))
+        self.assertNotIn("encoding-guessed", self.findings())
+        self.assertEqual(self.titles, {"ąś źródło"})
+
+    def test_a_page_of_several_origins(self) -> None:
+        mixed = (
+            self.PAGE.format("", "Äpfel, Öl")
+            .encode()
+            .replace(b"</body>", b"\n<p>S\xfc\xdf</p></body>")
+        )
+        self.write("s/a.html", mixed)
+        self.assertIn("line 2", self.findings()["encoding-mixed"][0])
+
+    def test_a_lesson_of_a_package(self) -> None:
+        resource = '<resource identifier="r" type="webcontent" href="a.html"><file href="a.html"/></resource>'
+        self.write(
+            "s/imsmanifest.xml",
+            '<manifest xmlns="http://www.imsglobal.org/xsd/imsccv1p3/imscp_v1p1" identifier="m"><organizations>'
+            '<organization identifier="o"><item identifier="i" identifierref="r"><title/></item></organization>'
+            f"</organizations><resources>{resource}</resources></manifest>",
+        )
+        self.write("s/a.html", self.PAGE.format("", "Äpfel").encode("cp1252"))
+        self.findings()
+        self.assertEqual(self.titles, {"Äpfel"})
+
+    def test_texts_that_begin_with_a_tag(self) -> None:
+        for name in ("a.md", "a.creole"):
+            self.write(f"s/{name}", "<p>Äpfel</p>\n\nSüßes Öl aus Äpfeln\n".encode("cp1252"))
+            self.assertIn("windows-1252", self.findings()["encoding-guessed"][0])
+            (self.folder / "s" / name).unlink()

@@ -81,6 +81,33 @@ class WebArchives(FolderCase):
                 len(source.left_out), 5
             )  # the older answer, and four that are none
 
+    def test_the_encoding_that_the_server_named_and_pages_that_were_cut_off(self) -> None:
+        """What HTTP says counts before what the page declares (HTML standard section 13.2.3.2)."""
+        made = records()
+        for path, codec, label in (
+            ("/latin", "cp1252", "ISO-8859-1"),
+            ("/utf", "utf-8", '"UTF-8"'),
+        ):
+            page = PAGE.format("Äpfel", "süß").replace(
+                "<title>", '<meta charset="windows-1251"><title>'
+            )
+            head = (
+                f"HTTP/1.1 200 OK\r\nContent-Type: text/html; charset={label}\r\n\r\n".encode()
+            )
+            more = "WARC-Truncated: time\r\n" if path == "/utf" else ""
+            made.append(
+                record("response", SITE + path, 2020, head + page.encode(codec), path, more)
+            )
+        self.write("site.warc", b"".join(made))
+        for path in ("latin", "utf"):
+            shown = self.run_ok("show", "site.warc", f"{SITE}/{path}")
+            self.assertIn("Äpfel", shown)
+            self.assertIn("süß", shown)
+        left = {
+            part.name: part.reason for part in open_source(self.folder / "site.warc").left_out
+        }
+        self.assertIn("cut off by the crawler (time)", left[f"the end of {SITE}/utf"])
+
     def test_several_files_of_one_crawl(self) -> None:
         """A folder of them, in whatever order: the revisit first, one packed, one cut off; beside them a list."""
         info, *answers, revisit = records()

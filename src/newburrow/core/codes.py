@@ -56,6 +56,12 @@ _READING = {
         "Check its accented letters. Name the right encoding in the dialect, as `encoding`.",
         "{file} is not in UTF-8; by its letters it was read as {encoding}.",
     ),
+    "encoding-mixed": Code(
+        _WARNING,
+        "A page has bytes that mean nothing in its encoding; each became U+FFFD.",
+        "Look at these places on the old site, and correct them on the new one.",
+        "{file} has bytes that mean nothing in its encoding ({number} times); each became U+FFFD.",
+    ),
     "encoding-misstated": Code(
         _WARNING,
         "A file declares an encoding that it is not in.",

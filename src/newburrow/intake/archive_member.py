@@ -15,6 +15,7 @@ class ArchiveMember(Struct, frozen=True):
     size: int  # bytes, as the archive says
     opener: Callable[[], BinaryIO]
     address: str = ""  # that it had on the web, where the archive says it
+    charset: str = ""  # the encoding that a server named with it
     not_read: str = ""  # why it is none that can be read; completes "it ..."
     target: str = ""  # of a link: the name in the archive that it leads to
 

@@ -214,7 +214,15 @@ def _contents(part: Part, members: Iterable[ArchiveMember], budget: Budget) -> C
             opener = _opener(member, label)
             meter = budget.meter(label)
             found.append(
-                Part(name, member.size, label, opener, meter=meter, address=member.address)
+                Part(
+                    name,
+                    member.size,
+                    label,
+                    opener,
+                    meter=meter,
+                    address=member.address,
+                    charset=member.charset,
+                )
             )
     return Contents(tuple(found), tuple(left_out))
 

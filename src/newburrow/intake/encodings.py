@@ -23,6 +23,7 @@ _DECLARATION = re.compile(
     rb"""\A(?:\xef\xbb\xbf)?\s*<\?xml\b[^>]*?\sencoding\s*=\s*["']([A-Za-z0-9._:+-]+)["']"""
 )
 _PRESCAN = 1024  # bytes within which a page declares its encoding
+_LATE = 1 << 16  # bytes within which browsers find it all the same
 _HTML = re.compile(
     rb"(?:\xef\xbb\xbf)?(?:\s|<!--.*?-->)*<(?:!doctype\s+html|html|head|meta)",
     re.IGNORECASE | re.DOTALL,
@@ -118,20 +119,25 @@ def encoding_named(label: str) -> str:
     return _SAME.get(name, name)
 
 
-def encoding_of(start: bytes) -> TextEncoding | None:
+def encoding_of(start: bytes, stated: str = "") -> TextEncoding | None:
     """The encoding of a file by its first bytes; None for UTF-8 and if nothing shows any.
 
-    A byte order mark comes before the XML declaration (XML 1.0 appendix F). A declaration that cannot be
-    true, since it is itself readable as ASCII, does not count.
+    A byte order mark comes first, then what a server said with it (`stated`), then what the file declares (XML 1.0
+    appendix F; HTML standard section 13.2.3.2). A declaration that cannot be true, since it is itself readable as
+    ASCII, does not count.
     """
     mark = next((name for mark, name in _MARKS if start.startswith(mark)), "")
     mark = mark or next((name for form, name in _WITHOUT_MARK if form.match(start)), "")
     if mark:
         return TextEncoding(mark)
-    found = _DECLARATION.match(start) or _declared_in_html(start)
-    if not found or start.startswith(codecs.BOM_UTF8):
+    if start.startswith(codecs.BOM_UTF8):
         return None
-    label = found[1].decode("ascii")
+    found = _DECLARATION.match(start) or _declared_in_html(start)
+    label = stated if encoding_named(stated) else ""
+    if not label and found:
+        label = found[1].decode("ascii")
+    if not label:
+        return None
     name = encoding_named(label)
     if name.startswith(("utf-16", "utf-32")) or not name:
         return TextEncoding(_UTF_8, declared=label)
@@ -192,6 +198,37 @@ def guessed_encoding(open_file: OpenFile) -> TextEncoding | None:
     if not name or found["confidence"] < _SURE or not _decodes(open_file, name):
         name = "windows-1252"
     return TextEncoding(name, guessed=True)
+
+
+class PageText(Struct, frozen=True):
+    """The text of an HTML page."""
+
+    text: str
+    encoding: TextEncoding | None = None  # None for UTF-8
+    wrong_lines: tuple[int, ...] = ()  # those with bytes that mean nothing, which became U+FFFD
+
+
+def page_text(data: bytes, of_dialect: str = "") -> PageText:
+    """An HTML page that is UTF-8, as most are, or does not declare its encoding where that is looked for.
+
+    Else a declaration further below counts, then the encoding that a dialect names, then the letters.
+    """
+    try:
+        return PageText(data.decode())
+    except UnicodeDecodeError:
+        pass
+    late = _META.search(data[:_LATE])
+    label = late[1].decode("ascii") if late else of_dialect
+    name = encoding_named(label)
+    if name and name != _UTF_8:
+        encoding = TextEncoding(name)
+    else:
+        encoding = guessed_encoding(lambda: io.BytesIO(data)) or TextEncoding(_UTF_8)
+    wrong: list[int] = []
+    stream = utf8_stream(
+        lambda: io.BytesIO(data), encoding, "", lambda line, _bytes: wrong.append(line)
+    )
+    return PageText(stream.read().decode(), encoding, tuple(wrong))
 
 
 def _is_mostly_utf8(open_file: OpenFile) -> bool:

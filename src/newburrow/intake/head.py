@@ -41,7 +41,7 @@ def head_of(part: Part) -> Head:
     """
     with part.open(HEAD) as stream:
         start = stream.read(HEAD)
-        encoding = encoding_of(start)
+        encoding = encoding_of(start, part.charset)
         if not encoding:
             start, prolog = _beginning(start, stream, part)
             return Head(part.name, start, prolog, part)

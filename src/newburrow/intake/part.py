@@ -46,6 +46,7 @@ class Part(Struct, frozen=True):
     # called with the offset up to which it has been read, in bytes; None where that is counted elsewhere
     meter: Callable[[int], None] | None = None
     address: str = ""  # that it had on the web, where the source says it
+    charset: str = ""  # the encoding that a server named with it (RFC 9110 section 8.3.2)
 
     def open(self, buffer: int = 1 << 16) -> BinaryIO:
         """A new stream of the bytes, of which at least `buffer` are read at a time.

@@ -31,6 +31,7 @@ _DAMAGED = b"\r\n\r\n(damaged)\r\n\r\n"  # what `members` takes for a damaged re
 _GZIP = b"\x1f\x8b\x08"
 _OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are about the crawl
 _REDIRECTS, _GONE = (301, 302, 303, 307, 308), (404, 410)
+_CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNORECASE)
 _PARTS = {"text/html": ".html", "application/xhtml+xml": ".html"}
 
 
@@ -45,6 +46,7 @@ class _Record(Struct, frozen=True):
     digest: str  # of the payload
     refers_to: str  # address of the record that a revisit repeats
     damage: str = ""  # why it cannot be read; completes "it ..."
+    truncated: str = ""  # why the crawler kept only its beginning (section 5.13)
 
 
 class _Answer(Struct, frozen=True):
@@ -54,6 +56,7 @@ class _Answer(Struct, frozen=True):
     status: int
     location: str
     media_type: str
+    charset: str = ""  # named with the media type
 
 
 def is_warc(start: bytes) -> bool:
@@ -151,9 +154,12 @@ def members(
             _note(answer, best, others, left_out)
     found = sorted(_named(best), key=lambda pair: pair[0])
     made = [
-        ArchiveMember(name, -1, _opener(held, answer.record), answer.record.address)
+        ArchiveMember(
+            name, -1, _opener(held, answer.record), answer.record.address, answer.charset
+        )
         for name, answer in found
     ]
+    left_out += [_cut_off(answer.record) for _name, answer in found if answer.record.truncated]
     answers = [answer for key, answer in others.items() if key not in best]
     return [*made, *left_out], answers
 
@@ -201,7 +207,12 @@ def _original(
 
 def _not_read(record: _Record, why: str) -> ArchiveMember:
     name = record.address or f"record at byte {record.offset:,}"
-    return ArchiveMember(name, 0, _nothing, record.address, why)
+    return ArchiveMember(name, 0, _nothing, record.address, not_read=why)
+
+
+def _cut_off(record: _Record) -> ArchiveMember:
+    why = f"was cut off by the crawler ({record.truncated}); the beginning of the page is read"
+    return ArchiveMember(f"the end of {record.address}", 0, _nothing, not_read=why)
 
 
 def _nothing() -> BinaryIO:
@@ -275,6 +286,7 @@ def _records(file: BinaryIO) -> Iterator[_Record]:
             headers.get("warc-payload-digest", ""),
             headers.get("warc-refers-to-target-uri", "").strip("<>"),
             damage,
+            headers.get("warc-truncated", ""),
         )
         offset = max(end, begin)
 
@@ -325,9 +337,16 @@ def _answer(file: BinaryIO, record: _Record) -> _Answer | None:
     status = parsed.http_headers.get_statuscode()
     if not str(status).isdigit():
         return None
-    media_type = (parsed.http_headers.get_header("Content-Type") or "").partition(";")[0]
+    content_type = parsed.http_headers.get_header("Content-Type") or ""
+    media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
     location = parsed.http_headers.get_header("Location") or ""
-    return _Answer(record, int(status), location.strip(), media_type.strip().lower())
+    return _Answer(
+        record,
+        int(status),
+        location.strip(),
+        media_type.strip().lower(),
+        charset[1] if charset else "",
+    )
 
 
 def _parsed(file: BinaryIO, record: _Record):  # type: ignore[no-untyped-def]

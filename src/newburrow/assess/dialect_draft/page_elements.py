@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.core.problem import BurrowError
+from newburrow.intake.encodings import page_text
 from newburrow.intake.part import Part
 from newburrow.markup.html import DEEPEST, deeper_than
 
@@ -96,7 +97,7 @@ class PageElements:
     def _add(self, part: Part) -> None:
         try:
             with part.open() as stream:
-                text = stream.read(_LONGEST).decode("utf-8", "replace")
+                text = page_text(stream.read(_LONGEST)).text
         except BurrowError:
             return
         if deeper_than(text, DEEPEST):

@@ -14,7 +14,7 @@ from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem, refusal
 from newburrow.formats.cartridge.manifest import Resource
 from newburrow.formats.qti1.material import without_file_base
-from newburrow.intake.encodings import encoding_of
+from newburrow.intake.encodings import encoding_of, page_text
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 from newburrow.model import Author, Body, Entry, Where
 from newburrow.model.reading import Item, Mention, Relation
@@ -99,4 +99,4 @@ def _facts(page: LexborHTMLParser) -> dict[str, list[str]]:
 def _decoded(data: bytes) -> str:
     """The page as text: UTF-8, or what it declares or begins with."""
     encoding = encoding_of(data[:4096])
-    return data.decode(encoding.name if encoding else "utf-8", "replace")
+    return data.decode(encoding.name, "replace") if encoding else page_text(data).text

@@ -217,18 +217,16 @@ def _read_as(head: Head, format_name: str, dialect: Dialect) -> Piece:
 
 def _decoded(head: Head, format_name: str, dialect: Dialect) -> Piece:
     """A part in a format and dialect, as UTF-8; the encoding of a text that declares none is guessed."""
-    if head.prolog or head.encoding:
-        if head.prolog:
-            root = head.prolog.root
-        else:
-            root = ""
+    root = head.prolog.root if head.prolog else ""
+    is_text = plugins.get(plugins.FORMATS, format_name).is_text
+    if head.encoding or (root and not is_text):
         return Piece(head.text, format_name, dialect, root, head.encoding)
     encoding = guessed_encoding(head.text.open)
     if encoding is None:
-        return Piece(head.text, format_name, dialect)
+        return Piece(head.text, format_name, dialect, root)
     if dialect.encoding:
         encoding = TextEncoding(encoding_named(dialect.encoding))
-    return Piece(as_utf8(head.text, encoding), format_name, dialect, "", encoding)
+    return Piece(as_utf8(head.text, encoding), format_name, dialect, root, encoding)
 
 
 def _as_chosen(head: Head, chosen: Dialect, fitting: list[Any]) -> Piece | None:

@@ -22,6 +22,7 @@ from newburrow.formats.html.page_view import PageView
 from newburrow.formats.people import mailbox
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import compiled_map
+from newburrow.intake.encodings import PageText, page_text
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Comment, Entry, Where
@@ -99,7 +100,9 @@ def read(source: Input) -> Iterator[Item | Problem]:
             Where(source.label),
         )
     place = posixpath.relpath(source.name, source.top) if source.top else source.name
-    document = Document(data.decode("utf-8", "replace"), place, source.base, source.site_title)
+    page = page_text(data, source.dialect.encoding)
+    yield from _encoding_doubts(page, source.label)
+    document = Document(page.text, place, source.base, source.site_title)
     if source.address:
         document.stood_at(source.address)
     if target := moved_page.target(document):
@@ -119,6 +122,16 @@ def read(source: Input) -> Iterator[Item | Problem]:
     if document.was_deep:
         yield Problem.at(Where(source.label), "too-deep")
     source.progress(1)
+
+
+def _encoding_doubts(page: PageText, label: str) -> Iterator[Problem]:
+    """What a person should check of the letters of a page."""
+    if page.wrong_lines:
+        where = Where(label, page.wrong_lines[0])
+        yield Problem.at(where, "encoding-mixed", file=label, number=len(page.wrong_lines))
+    elif page.encoding and page.encoding.guessed:
+        where, name = Where(label), page.encoding.name
+        yield Problem.at(where, "encoding-guessed", file=label, encoding=name)
 
 
 def _settled(

@@ -12,6 +12,7 @@ from newburrow.core import url
 from newburrow.core.problem import BurrowError
 from newburrow.formats.html import moved_page, schema_facts
 from newburrow.formats.html.document import SITE_BETWEEN, SITE_IN_BRACKETS, Document, text_of
+from newburrow.intake.encodings import page_text
 from newburrow.intake.part import Part
 from newburrow.model import Site
 
@@ -71,7 +72,7 @@ def _document(part: Part) -> Document | None:
         return None
     try:
         with part.open() as stream:
-            text = stream.read().decode("utf-8", "replace")
+            text = page_text(stream.read()).text
     except BurrowError:
         return None
     return Document(text, part.name, "", "")

@@ -20,7 +20,7 @@ from newburrow.model.reading import Item
 class TextFolder(Format):
     """Texts in one markup, each in a file of its own with front matter. A subclass names the markup and its files."""
 
-    is_tree = has_history = True
+    is_tree = is_text = has_history = True
     has_menus = True
     extensions: tuple[str, ...]  # of the files; the first is the one that is written
 
