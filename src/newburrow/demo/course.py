@@ -181,7 +181,7 @@ class _Builder:
         unscored = (
             is_survey
             or row["kind"] == "text-only"
-            or not (answers or row["kind"] in ("essay", "upload"))
+            or not (answers or row["kind"] in ("essay", "upload", "composite"))
         )
         return Question(
             key=f"{entry}/{number}",
@@ -201,6 +201,18 @@ class _Builder:
                 "is_partial", len(answers) > 1 and any(a.share < 1 for a in answers)
             ),
             rubric=self._body(row.get("for_teachers", "")),
+            parts=tuple(map(self._part, row.get("parts", ()))),
+        )
+
+    def _part(self, row: dict[str, Any]) -> Question:
+        choices, answers = _choices_and_answers(row)
+        return Question(
+            key=row["name"],
+            kind=row["kind"],
+            prompt=self._body(row.get("ask", "")),
+            choices=tuple(choices),
+            answers=answers,
+            points=float(row.get("points", 1)),
         )
 
     def _body(self, text: str) -> Body:
@@ -225,6 +237,8 @@ def _rows(group: dict[str, Any]) -> Iterator[dict[str, Any]]:
 def _choices_and_answers(row: dict[str, Any]) -> tuple[list[Choice], tuple[Answer, ...]]:
     """The choices of a question in an order that does not tell the answer, and the right answers."""
     kind, right = row["kind"], row.get("right", [])
+    if kind == "composite":  # its parts have them
+        return [], ()
     if kind in ("match", "associate"):
         return _pairs(row)
     if kind == "gap-match":
