@@ -210,11 +210,11 @@ class Mapper:
         for vocabulary, selectors in facts.rules.terms.items():
             for word in facts.parted(vocabulary, facts.texts(selectors)):
                 yield Relation(key, "term", word, vocabulary, facts.where)
-        if (picture := facts.one("lead_picture")) not in ("", "0"):
-            yield Relation(key, "lead_picture", picture, source=facts.where)
         parents = [word for word in facts.each("parent") if word not in ("", "0")]
         for of, word in zip(("parent", *("above" for _ in parents[1:])), parents, strict=False):
             yield Relation(key, of, word, source=facts.where)
+        if (picture := facts.one("lead_picture")) not in ("", "0"):
+            yield Relation(key, "lead_picture", picture, source=facts.where)
 
     def _revision(self, facts: RecordFacts, within: str) -> Iterator[Item]:
         entry = within or facts.one("entry")
