@@ -206,6 +206,19 @@ class Packages(FolderCase):
         student = shown[shown.index("student") : shown.index("teacher")]
         self.assertEqual(re.findall(r"(?m)^\d\. (\w)$", student), ["a", "b", "c", "d"])
 
+    def test_a_file_with_several_tests(self) -> None:
+        """Each is a quiz of its own; a section without a test gives its title."""
+        one, other = quiz([RIGHT], title="One"), quiz([RIGHT, RIGHT], title="Other")
+        both = one.replace("</questestinterop>", other[other.index("<assessment") :])
+        section = f'<questestinterop><section ident="s" title="Alone">{RIGHT}</section></questestinterop>'
+        zipped(
+            self.folder / "c.zip", **{"two.xml": both.encode(), "three.xml": section.encode()}
+        )
+        self.assertEqual(self.found()["counts"], {"quiz": 3, "question": 4})
+        for title, questions in (("One", 1), ("Other", 2), ("Alone", 1)):
+            shown = self.run_ok("show", "c.zip", title)
+            self.assertEqual(shown.count("choice (3 points)"), questions, title)
+
     def test_metadata_without_a_place_in_the_model_are_kept(self) -> None:
         """Keywords, rights, what a resource is meant for, and its title in the outline; teachers' pages are private."""
         role = "<lom:educational><lom:intendedEndUserRole><lom:value>Instructor</lom:value></lom:intendedEndUserRole></lom:educational>"

@@ -26,6 +26,7 @@ from newburrow.formats.xml_names import (
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
 ROOT = "questestinterop"
+_HOLDERS = ("assessment", "objectbank")
 # Metadata that are read, or that only say which version of the profile a file is in.
 _KNOWN = ("cc_profile", "qmd_assessmenttype", "qmd_timelimit", "cc_maxattempts", "qmd_solutionspermitted", "bank_title",
           "qmd_feedbackpermitted", "qmd_hintspermitted", "qmd_scoretype")  # fmt: skip
@@ -64,12 +65,22 @@ class _Section(Struct):
 
 
 def read(file: QtiFile) -> Iterator[Entry | Question | Problem]:
-    """The questions of a file, then the quiz or bank that they are in. Raises BurrowError as `xml_stream` does."""
-    yield from _Reader(file).records()
+    """The questions of a file, then the quiz or bank that they are in; of each, where it holds several.
+
+    Raises BurrowError as `xml_stream` does.
+    """
+    reader, number = _Reader(file), 1
+    for event, name, element in xml_stream.events(file.opener, file.label, _READ, "item"):
+        if event == "start" and name in _HOLDERS and reader.has_begun:
+            yield from reader.finished()
+            number += 1
+            reader = _Reader(replace(file, key=f"{file.key}#{number}"))
+        yield from reader.records(event, name, element)
+    yield from reader.finished()
 
 
 class _Reader:
-    """One file being read."""
+    """One quiz or question bank being read."""
 
     def __init__(self, file: QtiFile) -> None:
         self.file = file
@@ -84,24 +95,31 @@ class _Reader:
         self.seen: set[str] = set()  # keys of questions
         self.unread: dict[str, None] = {}  # names of elements that have no place in the model
 
-    def records(self) -> Iterator[Entry | Question | Problem]:
-        """What the file holds."""
-        for event, name, element in xml_stream.events(
-            self.file.opener, self.file.label, _READ, "item"
-        ):
-            if event == "start":
-                self._begins(name, element)
-            elif name == "item":
-                yield from self._item(element)
-            else:
-                self._ends(name, element)
+    @property
+    def has_begun(self) -> bool:
+        """Whether anything was read."""
+        return bool(self.line or self.sections)
+
+    def records(
+        self, event: str, name: str, element: etree._Element
+    ) -> Iterator[Question | Problem]:
+        """The question that ends with an element, if one does."""
+        if event == "start":
+            self._begins(name, element)
+        elif name == "item":
+            yield from self._item(element)
+        else:
+            self._ends(name, element)
+
+    def finished(self) -> Iterator[Entry | Problem]:
+        """The quiz or question bank, after its questions."""
         entry = self._entry()
         yield entry
         if self.unread:
             yield Problem.about(entry, "test-rule-unread", rules=", ".join(self.unread))
 
     def _begins(self, name: str, element: etree._Element) -> None:
-        if name in ("assessment", "objectbank"):
+        if name in _HOLDERS:
             self.ident, self.title = attribute(element, "ident"), attribute(element, "title")
             self.is_bank = self.is_bank or name == "objectbank"
             self.line = line_of(element)
@@ -119,7 +137,7 @@ class _Reader:
         if name == "section":
             if self.open:
                 self.open.pop()
-        elif name == "qtimetadata" and parent in ("assessment", "objectbank"):
+        elif name == "qtimetadata" and parent in _HOLDERS:
             self.facts |= metadata(above) if above is not None else {}
         elif name in ("rubric", "presentation_material") and parent in (
             "assessment",
@@ -172,7 +190,8 @@ class _Reader:
         yield from problems
 
     def _entry(self) -> Entry:
-        title = self.title or self.facts.get("bank_title", "") or self.file.title
+        of_section = self.sections[0].title if len(self.sections) == 1 and not self.line else ""
+        title = self.title or self.facts.get("bank_title", "") or of_section or self.file.title
         sections = tuple(
             QuizSection(s.name, s.title, s.bank, s.draw, s.shuffle, s.points_each)
             for s in self.sections
