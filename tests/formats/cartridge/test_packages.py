@@ -166,12 +166,13 @@ class Packages(FolderCase):
         )
 
     def test_what_a_test_says_besides_is_told(self) -> None:
-        rules = "<sectionprecondition>x</sectionprecondition>"
+        rules = f'<sectionprecondition>x</sectionprecondition><rubric view="Tutor">{text("Secret")}</rubric>'
         self.package(
             manifest(resource("q", QTI, "q.xml"), node("n", "N", "q")),
             **{"q.xml": quiz([rules, RIGHT], {"own_colour": "green"})},
         )
         self.assertLessEqual({"test-rule-unread", "unread-element"}, self.codes())
+        self.assertNotIn("Secret", self.run_ok("show", "c.zip", "Quiz"))
 
     def test_sections_in_files_of_their_own_and_settings_of_less_than_a_test(self) -> None:
         """A section can be in a file (QTI 2.1, section 10.3); questions come in the order in which they are asked."""

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from newburrow.core.problem import Problem
 from newburrow.formats.item_place import ItemPlace, doubts
 from newburrow.formats.qti1 import answers, composite, feedback
-from newburrow.formats.qti1.material import RESPONSES, html_of
+from newburrow.formats.qti1.material import RESPONSES, html_of, is_for_students
 from newburrow.formats.qti1.scoring import Scoring
 from newburrow.formats.xml_names import (
     attribute,
@@ -29,11 +29,6 @@ _KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd
 # Responses that no kind of question stands for, in words.
 _UNREAD = {"response_xy": "places in a picture"}
 _RUBRICS = ("rubric", "itemrubric")
-_OF_STUDENTS = (
-    "",
-    "all",
-    "candidate",
-)  # views of a rubric (ASI information model, section 3.3)
 _MANY_LINES = 2  # of a field in which an essay is written
 _TRUE_FALSE = {"true", "false"}
 _PROFILES = {
@@ -176,8 +171,7 @@ class _ItemOfQti1:
             return question
         shown, hidden = list[str](), list[str]()
         for found in rubrics:
-            view = attribute(found, "view").lower()
-            (shown if view in _OF_STUDENTS else hidden).append(html_of(found))
+            (shown if is_for_students(found) else hidden).append(html_of(found))
         prompt = "\n".join(filter(None, (*shown, question.prompt.text)))
         rubric = "\n".join(filter(None, (*hidden, question.rubric.text)))
         return replace(question, prompt=self._body(prompt), rubric=self._body(rubric))

@@ -37,6 +37,11 @@ def without_file_base(text: str) -> str:
     return text
 
 
+def is_for_students(rubric: etree._Element) -> bool:
+    """Whether students see a rubric (ASI information model, section 3.3: `view`)."""
+    return attribute(rubric, "view").lower() in ("", "all", "candidate")
+
+
 def html_of(element: etree._Element | None, gaps: bool = False) -> str:
     """The texts, pictures and files in an element as HTML; responses are left out, or become gaps."""
     if element is None:

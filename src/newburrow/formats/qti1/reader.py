@@ -13,7 +13,7 @@ from newburrow.core.problem import Problem
 from newburrow.formats import xml_stream
 from newburrow.formats.item_place import ItemPlace
 from newburrow.formats.qti1.item import metadata, read_item
-from newburrow.formats.qti1.material import html_of
+from newburrow.formats.qti1.material import html_of, is_for_students
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -143,7 +143,12 @@ class _Reader:
             "assessment",
             "section",
         ):
-            self.instructions = "\n".join(filter(None, (self.instructions, html_of(element))))
+            if is_for_students(element):
+                self.instructions = "\n".join(
+                    filter(None, (self.instructions, html_of(element)))
+                )
+            else:
+                self.unread[f"rubric for {attribute(element, 'view')}"] = None
         elif name == "selection_ordering" and self.open:
             self._select(self.open[-1], element)
         elif name == "duration":

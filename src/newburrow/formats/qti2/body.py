@@ -48,6 +48,12 @@ def html_of(element: etree._Element | None, gaps: Gaps = Gaps.IN_TEXT) -> str:
     return "".join(pieces).strip()
 
 
+def is_for_candidates(rubric: etree._Element) -> bool:
+    """Whether a rubric is shown to students (QTI 2.1, section 6.4: `view`); one that does not say is."""
+    views = attribute(rubric, "view").split()
+    return "candidate" in views or not views
+
+
 def is_interaction(name: str) -> bool:
     """Whether an element of this name asks for an answer; one that asks for a hint does not."""
     return name.endswith("Interaction") and name != "endAttemptInteraction"
@@ -59,6 +65,8 @@ def _element(element: etree._Element, gaps: Gaps) -> str:
         ident = attribute(element, "responseIdentifier") or attribute(element, "identifier")
         gap = "" if gaps is Gaps.NONE else f"{GAP_BEGINS}{ident}{GAP_ENDS}"
         return gap if name in INLINE else f" {gap} "
+    if name == "rubricBlock" and is_for_candidates(element):
+        return f"<div>{html_of(element, gaps)}</div>"
     if not name or name in _APART or name == "prompt":
         return ""
     if name in ("printedVariable", "mathVariable"):

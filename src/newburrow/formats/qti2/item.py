@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from lxml import etree
 from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
 from newburrow.formats.item_place import ItemPlace, doubts
-from newburrow.formats.qti2 import composite_scoring, processing
-from newburrow.formats.qti2.body import Gaps, html_of, is_interaction
+from newburrow.formats.qti2 import composite_scoring, feedback, processing
+from newburrow.formats.qti2.body import Gaps, html_of, is_for_candidates, is_interaction
 from newburrow.formats.qti2.composite_scoring import CompositeScoring
 from newburrow.formats.qti2.interactions import KINDS, InteractionReader, is_composite
 from newburrow.formats.xml_names import (
@@ -20,7 +20,7 @@ from newburrow.formats.xml_names import (
     descendants,
     local,
 )
-from newburrow.model import Body, Feedback, Question
+from newburrow.model import Body, Question
 
 ROOT = "assessmentItem"
 # Rules and settings of an item that the content model has no place for.
@@ -62,7 +62,7 @@ class _ItemOfQti2:
             entry=self.place.entry,
             section=self.place.section,
             position=self.place.position,
-            feedback=tuple(self._feedback()),
+            feedback=tuple(feedback.of(self.root, self.body, self.place.base)),
             rubric=self._body(self._rubric()),
             source=self.place.where,
         )
@@ -190,18 +190,8 @@ class _ItemOfQti2:
 
     def _rubric(self) -> str:
         holder = self.body if self.body is not None else self.root
-        return "\n".join(html_of(found) for found in descendants(holder, "rubricBlock"))
-
-    def _feedback(self) -> Iterator[Feedback]:
-        for element in children(self.root, "modalFeedback"):
-            name = attribute(element, "identifier")
-            is_hint = name.lower().startswith("hint")
-            on = "any" if is_hint else processing.shown_on(self.root, name)
-            yield Feedback(self._body(html_of(element)), on, is_hint)
-        for element in descendants(self.root, "feedbackInline", "feedbackBlock"):
-            yield Feedback(
-                self._body(html_of(element)), attribute(element, "identifier") or "any"
-            )
+        blocks = descendants(holder, "rubricBlock")
+        return "\n".join(html_of(found) for found in blocks if not is_for_candidates(found))
 
 
 def _shown(interaction: etree._Element) -> str:

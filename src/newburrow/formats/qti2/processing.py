@@ -198,24 +198,6 @@ def default_of(declared: etree._Element) -> float:
     return number(attribute(mapping, "defaultValue")) or 0.0 if mapping is not None else 0.0
 
 
-def shown_on(root: etree._Element, name: str) -> str:
-    """What a modal feedback is shown on: `any`, `right`, `wrong`, `solution`, or the value of an answer."""
-    lowered = name.lower()
-    if lowered == "solution":
-        return lowered
-    if "incorrect" in lowered or "wrong" in lowered:
-        return "wrong"
-    if "correct" in lowered or lowered == "right":
-        return "right"
-    known = {
-        attribute(found, "identifier")
-        for found in descendants(root, "simpleChoice", "inlineChoice")
-    }
-    if name in known:
-        return name
-    return "any"
-
-
 def declared_most(root: etree._Element) -> float | None:
     """The greatest score that an item states; None where it states none."""
     named = {

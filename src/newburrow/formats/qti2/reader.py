@@ -15,7 +15,7 @@ from newburrow.core import url
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
 from newburrow.formats.item_place import ItemPlace
-from newburrow.formats.qti2.body import html_of
+from newburrow.formats.qti2.body import html_of, is_for_candidates
 from newburrow.formats.qti2.item import read_item
 from newburrow.formats.xml_names import (
     attribute,
@@ -183,7 +183,11 @@ class _TestFile:
     def _section(self, section: etree._Element, file: str) -> Iterator[Question | Problem]:
         """The questions of a section and of those within it, in the order in which they are asked."""
         name = attribute(section, "identifier")
-        self.instructions += [html_of(found) for found in children(section, "rubricBlock")]
+        for found in children(section, "rubricBlock"):
+            if is_for_candidates(found):
+                self.instructions.append(html_of(found))
+            else:
+                self.unread[f"rubricBlock for {attribute(found, 'view')}"] = None
         selection, ordering = child(section, "selection"), child(section, "ordering")
         draw = int(number(attribute(selection, "select")) or 0) if selection is not None else 0
         references = list(children(section, "assessmentItemRef"))
