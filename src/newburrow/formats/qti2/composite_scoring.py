@@ -9,8 +9,9 @@ from lxml import etree
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.formats.qti2 import processing
-from newburrow.formats.qti2.processing import Processing, UnknownRule
+from newburrow.formats.qti2 import answers_of, processing
+from newburrow.formats.qti2.processing import Processing
+from newburrow.formats.qti2.unknown_rule import UnknownRule
 from newburrow.formats.xml_names import attribute, child, children, local, number, words
 from newburrow.model import Answer
 
@@ -133,7 +134,7 @@ class _Rules:
                 continue
             name = _response(tests[0])
             answers: list[Any] = (
-                [None] if processing.is_correct(tests[0]) else list(processing.asked(tests[0]))
+                [None] if processing.is_correct(tests[0]) else list(answers_of.asked(tests[0]))
             )
             found.setdefault(name, []).extend((answer, points) for answer in answers)
         for name, answers in found.items():
@@ -168,7 +169,7 @@ class _Rules:
             return self._mapped(mapped)
         ways = children(test) if local(test) == "or" else (test,)
         return Processing(
-            found=tuple(answer for way in ways for answer in processing.asked(way))
+            found=tuple(answer for way in ways for answer in answers_of.asked(way))
         )
 
 

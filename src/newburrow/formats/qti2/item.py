@@ -12,7 +12,7 @@ from newburrow.formats.item_place import ItemPlace, doubts
 from newburrow.formats.qti2 import composite_scoring, feedback, processing
 from newburrow.formats.qti2.body import Gaps, html_of, is_for_candidates, is_interaction
 from newburrow.formats.qti2.composite_scoring import CompositeScoring
-from newburrow.formats.qti2.interactions import KINDS, InteractionReader, is_composite
+from newburrow.formats.qti2.interactions import KINDS, InteractionReader, as_gaps, is_composite
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -51,10 +51,7 @@ class _ItemOfQti2:
 
     def question(self) -> Question:
         """The question that the item asks."""
-        if is_composite(self.asking, self._declared(self.asking)):
-            asked = self._composite()
-        else:
-            asked = self._asked()
+        asked = self._in_parts() or self._asked()
         made = replace(
             asked,
             key=f"{self.place.entry}/{attribute(self.root, 'identifier') or self.place.position}",
@@ -75,6 +72,20 @@ class _ItemOfQti2:
         for message in doubts(made, self.place.is_survey):
             self._say(made, "question-doubtful", message=message)
         return made
+
+    def _in_parts(self) -> Question | None:
+        """What several interactions ask one by one; None where they ask, or score, as one."""
+        if len(self.asking) < 2:
+            return None
+        asked = self._composite()
+        if is_composite(self.asking, self._declared(self.asking)):
+            return asked
+        element = child(self.root, "responseProcessing")
+        if asked.scoring or element is None or attribute(element, "template"):
+            return None
+        if any(part.kind not in ("text-entry", "inline-choice") for part in asked.parts):
+            return asked
+        return as_gaps(asked)
 
     def _asked(self) -> Question:
         """What all interactions ask together."""
@@ -186,6 +197,9 @@ class _ItemOfQti2:
         names = [local(found) for found in descendants(self.root, *_UNREAD)]
         if attribute(self.root, "adaptive") == "true":
             names.append("adaptive")
+        for word in ("minChoices", "minAssociations", "patternMask"):
+            if any(attribute(found, word) not in ("", "0") for found in self.asking):
+                names.append(word)
         return list(dict.fromkeys(names))
 
     def _rubric(self) -> str:

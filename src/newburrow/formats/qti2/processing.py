@@ -6,11 +6,11 @@ number against limits; anything else is kept as it stands.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from lxml import etree
 from msgspec import Struct
 
+from newburrow.formats.qti2 import answers_of
+from newburrow.formats.qti2.unknown_rule import UnknownRule
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -34,10 +34,6 @@ class Processing(Struct, frozen=True):
     kept: str = ""  # what says more than correct answers, mappings and such rules can
 
 
-class UnknownRule(Exception):
-    """A rule is not one of those that are understood."""
-
-
 def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     """The scoring of an item."""
     element = child(root, "responseProcessing")
@@ -53,7 +49,7 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     if template == "map_response":
         return Processing(scored or most_mapped(mapped), True)
     try:
-        rules = _Rules(element)
+        rules = _Rules(element, scored)
     except UnknownRule:
         kept = etree.tostring(element, encoding="unicode", with_tail=False)
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
@@ -71,8 +67,11 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
 class _Rules:
     """The rules of an item that set its score. Raises UnknownRule for one that says what is not understood."""
 
-    def __init__(self, element: etree._Element) -> None:
+    def __init__(self, element: etree._Element, most: float | None) -> None:
+        """`most` is the greatest score, as the item states it."""
+        self.most = most
         self.is_mapped = False
+        self.correct: list[tuple[etree._Element, float | None]] = []
         self.values: list[float] = []
         self.answers: list[tuple[Answer, float]] = []
         if attribute(element, "template"):
@@ -87,6 +86,7 @@ class _Rules:
                     self._branch(branch)
             else:
                 raise UnknownRule
+        self._with_correct()
 
     def _mapping(self, rule: etree._Element) -> None:
         """A score that is the sum of mapped responses."""
@@ -126,45 +126,34 @@ class _Rules:
         return value
 
     def _test(self, test: etree._Element, value: float | None) -> None:
-        name = local(test)
-        if name == "isNull":
+        if local(test) == "isNull":
             return
-        if is_correct(test) or (name == "and" and all(map(is_correct, children(test)))):
+        value = self.most if value is None else value
+        if is_correct(test) or (local(test) == "and" and all(map(is_correct, children(test)))):
             if value is not None:
                 self.values.append(value)
+            self.correct.append((test, value))
             return
         if value is None:
             raise UnknownRule
         self.values.append(value)
-        self.answers += [(answer, value) for answer in asked(test)]
+        self.answers += [(answer, value) for answer in answers_of.asked(test)]
 
-
-def asked(test: etree._Element) -> Iterator[Answer]:
-    """The answer that a test looks for."""
-    name = local(test)
-    if name == "stringMatch":
-        wanted = words(child(test, "baseValue"))
-        case = attribute(test, "caseSensitive") == "true"
-        yield Answer(
-            wanted, case_sensitive=case, is_pattern=attribute(test, "substring") == "true"
-        )
-        return
-    limits = {}
-    for part in children(test) if name == "and" else [test]:
-        limits[local(part)] = number(words(child(part, "baseValue")))
-    lower, upper = limits.get("gte", limits.get("gt")), limits.get("lte", limits.get("lt"))
-    if not limits.keys() <= {"gte", "gt", "lte", "lt"} or (lower is None and upper is None):
-        raise UnknownRule
-    middle = [value for value in (lower, upper) if value is not None]
-    yield Answer(f"{sum(middle) / len(middle):g}", lower=lower, upper=upper)
+    def _with_correct(self) -> None:
+        """Where other answers score too, name the correct response as one of them."""
+        for test, value in self.correct if self.answers else ():
+            if value is None or local(test) == "and":
+                raise UnknownRule
+            self.answers += [(answer, value) for answer in answers_of.correct(test)]
 
 
 def is_correct(test: etree._Element) -> bool:
-    """Whether a test asks for the correct response."""
+    """Whether a test asks for the correct response, and takes nothing near it."""
     return (
         local(test) in ("match", "equal")
         and child(test, "correct") is not None
         and child(test, "variable") is not None
+        and attribute(test, "toleranceMode") in ("", "exact")
     )
 
 
