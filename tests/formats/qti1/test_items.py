@@ -61,6 +61,14 @@ class OfOtherPrograms(unittest.TestCase):
             self.assertEqual(question.is_partial, is_partial)
             self.assertEqual(question.scoring, "")
 
+    def test_a_score_under_another_name(self) -> None:
+        """The variable that counts can be called as its author likes, where there is no other."""
+        for name in ("Score", "que_score", "points"):
+            whole = item_of(choices("a", "b"), condition(equals("b"), "3"), most="3")
+            question = read(whole.replace('varname="SCORE"', f'varname="{name}"'))
+            self.assertEqual([(a.value, a.share) for a in question.answers], [("b", 1.0)], name)
+            self.assertEqual(question.points, 3.0)
+
     def test_a_match_of_several_responses(self) -> None:
         left = [choices("x", "y", ident=name, before=text(name)) for name in ("p", "q")]
         right = condition(equals("x", "p"), "50", "Add", "Yes") + condition(

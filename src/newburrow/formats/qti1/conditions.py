@@ -58,8 +58,13 @@ class ResponseCondition(Struct, frozen=True):
         return _with_negations(self.tests, 0)
 
 
-def read(element: etree._Element, exact: Collection[str]) -> Iterator[ResponseCondition]:
-    """The conditions of a `resprocessing` in their order. `exact` names the responses whose values are names."""
+def read(
+    element: etree._Element, exact: Collection[str], scores: Collection[str] = SCORE
+) -> Iterator[ResponseCondition]:
+    """The conditions of a `resprocessing` in their order.
+
+    `exact` names the responses whose values are names, `scores` the variables that count, in capitals.
+    """
     for condition in children(element, "respcondition"):
         tests, changes, shown = None, list[ScoreChange](), list[str]()
         for found in condition:
@@ -67,7 +72,7 @@ def read(element: etree._Element, exact: Collection[str]) -> Iterator[ResponseCo
             if name == "conditionvar" and tests is None:
                 tests = _tests(found, exact)
             elif name == "setvar":
-                changes.append(_change(found))
+                changes.append(_change(found, scores))
             elif name == "displayfeedback":
                 shown.append(attribute(found, "linkrefid"))
         goes_on = attribute(condition, "continue").lower() == "yes"
@@ -97,11 +102,11 @@ def _test(found: etree._Element, name: str, exact: Collection[str]) -> ResponseT
     )
 
 
-def _change(found: etree._Element) -> ScoreChange:
+def _change(found: etree._Element, scores: Collection[str]) -> ScoreChange:
     return ScoreChange(
         attribute(found, "action") or "Set",
         number((found.text or "").strip()),
-        attribute(found, "varname") in SCORE,
+        attribute(found, "varname").upper() in scores,
     )
 
 

@@ -24,23 +24,24 @@ class Scoring:
     def __init__(self, item: etree._Element, exact: Collection[str]) -> None:
         """`exact` names the responses whose values are names, not texts."""
         self.elements = list(children(item, "resprocessing"))
+        decvars = [
+            found for element in self.elements for found in descendants(element, "decvar")
+        ]
+        counted = [found for found in decvars if _name(found) in SCORE]
+        if not counted and len(decvars) == 1:  # under a name of its own
+            counted = decvars
+        scores = {*SCORE, *map(_name, counted)}
         self.conditions = [
             condition
             for element in self.elements
-            for condition in conditions.read(element, exact)
+            for condition in conditions.read(element, exact, scores)
         ]
         # each with the number of `not` around it
         self.tests = [test for condition in self.conditions for test in condition.all_tests()]
-        decvars = [
-            found
-            for element in self.elements
-            for found in descendants(element, "decvar")
-            if attribute(found, "varname") in SCORE
-        ]
         self.start = (
-            next((number(attribute(v, "defaultval") or "0") for v in decvars), 0) or 0.0
+            next((number(attribute(v, "defaultval") or "0") for v in counted), 0) or 0.0
         )
-        self.declared = next((number(attribute(v, "maxvalue")) for v in decvars), None)
+        self.declared = next((number(attribute(v, "maxvalue")) for v in counted), None)
 
     @property
     def is_understood(self) -> bool:
@@ -87,6 +88,10 @@ class Scoring:
             if not condition.goes_on:
                 break
         return score
+
+
+def _name(decvar: etree._Element) -> str:
+    return attribute(decvar, "varname").upper()
 
 
 def _all_hold(tests: Sequence[ResponseTest], response: Response) -> bool:
