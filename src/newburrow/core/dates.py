@@ -9,6 +9,8 @@ from email.utils import parsedate_to_datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from newburrow.core import written_dates
+
 # forms that count from 1970-01-01, and how many of them make a second
 EPOCHS = {
     "unix": 1,
@@ -101,7 +103,7 @@ def is_unset(text: str) -> bool:
 
 
 def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> datetime | None:
-    """The date in one of `forms`, or in RFC 822/5322 or ISO 8601 form, aware; None if it is not one.
+    """The date in one of `forms`, in RFC 822/5322 or ISO 8601 form, or in words, aware; None if it is not one.
 
     A form is one of strptime, or `unix` or `unix-ms` for a number of seconds or milliseconds since 1970.
     A date without an offset is one in `zone`.
@@ -136,6 +138,8 @@ def _usual(text: str) -> datetime:
             int(second),
             tzinfo=_east(east),
         )
+    if written := written_dates.parse(text):
+        return written
     named = _ZONE_NAME.search(text)
     if named:
         offset = _OFFSETS.get(named[1].upper())

@@ -35,6 +35,28 @@ class Drafts(FolderCase):
             len("<p></p>") + len(" ".join(f"word1{place}" for place in range(40))),
         )
 
+    def test_dates_in_words(self) -> None:
+        """The date of a page and those of its comments are told apart, though both are written for readers."""
+        months = ("January", "March", "October")
+        for n in range(1, 10):
+            page = PAGE.format(
+                n=n, title=f"Thing {n}", words=" ".join(f"w{n}{place}" for place in range(40))
+            )
+            page = page.replace(f"2020-0{n}-11", f"{n} {months[n % 3]} 2020")
+            page = page.replace(
+                "</span><p",
+                f'</span> <i class="at">{months[n % 3]} {n}, 2021 at 10:05 pm</i><p',
+            )
+            self.write(f"s/p{n}.html", page)
+        draft = self.run_ok("dialects", "--draft-from", "s")
+        self.assertIn('published = ["span.date", "(published)"]', draft)
+        self.assertIn('take.published = "i.at"', draft)
+        self.write("d.toml", draft)
+        found = self.survey("s", "--dialect", "d.toml")
+        self.assertEqual(
+            (found["first"], found["last"]), ("2020-01-03T00:00:00Z", "2020-10-08T00:00:00Z")
+        )
+
     def test_of_the_wiki(self) -> None:
         self.write("w.zip", export("sedgewiki"))
         self.write("d.toml", self.run_ok("dialects", "--draft-from", "w.zip"))

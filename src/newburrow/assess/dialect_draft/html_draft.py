@@ -271,14 +271,13 @@ class _HtmlDraft:
             seen for seen in self.pages.seen.values() if seen.is_in(self.comment.selector)
         ]
         zone = zone_named("")
-        date = next(
-            (
-                seen
-                for seen in within
-                if seen.values and all(parse_date(text, zone, []) for text in seen.values)
-            ),
-            None,
-        )
+        dated = [
+            seen
+            for seen in within
+            if seen.values and all(parse_date(text, zone, []) for text in seen.values)
+        ]
+        # One without a class may have been seen outside of the comments.
+        date = max(dated, key=lambda seen: (seen.has_class, seen.depth), default=None)
         author = next((seen for seen in within if seen.has_word(_AUTHOR)), None)
         text = next((seen for seen in within if seen.has_word(_TEXT)), None) or max(
             (seen for seen in within if seen.is_box),
