@@ -1,4 +1,5 @@
 import json
+import re
 
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from tests.helpers import FolderCase, demo_export, rows
@@ -84,6 +85,21 @@ class MarkdownFolder(FolderCase):
             ("private", "2019-03-04T00:00:00Z", "frost", "Cold.\n"),
         )
         self.assertEqual(self.shown("plain")["record"]["body"]["text"], "No front matter.\n")
+
+    def test_titles_are_words(self) -> None:
+        """A heading becomes a title without its markup; it stays in the text where something in it leads on."""
+        for markup, heading, title, stays in (
+            ("md", "# Hello **bold** `code` &amp; <em>it</em>", "Hello bold code & it", False),
+            ("md", "# 1. snake_case and C#", "1. snake_case and C#", False),
+            ("md", "# See [pears](pears.md)", "See pears", True),
+            ("creole", "= Plain //it// ~* C# =", "Plain it * C#", False),
+            ("creole", "= [[Pears|see]] them =", "see them", True),
+        ):
+            self.write(f"s/a.{markup}", f"{heading}\n\nText\n")
+            shown = self.run_ok("show", "s", f"a.{markup}")
+            self.assertRegex(shown, rf"(?m)^title: +{re.escape(title)}$")
+            self.assertEqual(heading in shown, stays, heading)
+            (self.folder / f"s/a.{markup}").unlink()
 
     def test_it_moves_with_its_pictures(self) -> None:
         self.write("site/news/budding.md", YAML)

@@ -30,7 +30,8 @@ _HEADINGS = {
     "markdown": re.compile(r"((?:\s|<!--.*?-->)*)#[ \t]+([^\n]+)(?:\n|\Z)", re.DOTALL),
     "creole": re.compile(r"(\s*)=(?!=)([^\n]+)(?:\n|\Z)"),
 }
-_CLOSES_HEADING = {"markdown": "#", "creole": "="}
+_SIGNS = re.compile(r"[*_`\[\]<>&\\~/{}^!]|\*\*|##|,,")  # of markup within a heading
+_OPENS_HEADING = _CLOSES_HEADING = {"markdown": "#", "creole": "="}
 
 # Facts of the file beside its front matter; the brackets keep their names apart from those in it.
 BODY, FOLDER, HOLDER, NAME, PATH, DATE, HEADING = (
@@ -132,15 +133,27 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
     source.progress(1)
 
 
-def _words_of(heading: re.Match[str] | None, markup: str) -> str:
-    """The words of a heading without the signs that may close it; empty where there is none."""
-    if heading is None:
-        return ""
+def _words_of(heading: re.Match[str], markup: str) -> str:
+    """What a heading says, without the signs that may close it."""
     words, sign = heading[2].strip(), _CLOSES_HEADING[markup]
     bare = words.rstrip(sign)
     if markup == "creole" or not bare or bare[-1] in " \t":
         words = bare.strip()
     return words
+
+
+def _in_words(heading: str, markup: str) -> tuple[str, bool]:
+    """The words of a heading that may have markup in it, and whether there is a link or a picture in it."""
+    if not _SIGNS.search(heading):  # as in most
+        return heading, False
+    line = f"{_OPENS_HEADING[markup]} {heading} {_CLOSES_HEADING[markup]}"
+    try:
+        shown = Fragment(plugins.get(plugins.MARKUPS, markup).to_html(line))
+    except TooDeep:
+        return heading, False
+    node = shown.first()
+    words = " ".join((node.text() or "").split()) if node is not None else ""
+    return words or heading, bool(shown.select("a[href],img"))
 
 
 def _has_menu_file(source: Input) -> bool:
@@ -192,15 +205,18 @@ def _of_file(
         BODY: body,
     }
     heading = _HEADINGS[markup].match(body)
+    if heading is None:
+        return facts
+    source = _words_of(heading, markup)
+    words, has_more = _in_words(source, markup)
     if HEADING in rules.take.get("title", ()):
         is_title = "title" not in front
     else:  # the name of the file is the title, which the text may say again
-        is_title = _words_of(heading, markup) == (front.get("title") or facts[NAME])
-    if heading and is_title:
+        is_title = (front.get("title") or facts[NAME]) in (source, words)
+    if is_title:
+        facts[HEADING] = words
+    if is_title and not has_more:  # what leads somewhere stays in the text
         before = heading[1].strip()
         after = body[heading.end() :].lstrip("\n")
-        facts |= {
-            HEADING: _words_of(heading, markup),
-            BODY: f"{before}\n\n{after}" if before else after,
-        }
+        facts[BODY] = f"{before}\n\n{after}" if before else after
     return facts
