@@ -228,9 +228,17 @@ def composites(draw: st.DrawFn) -> Question:
     gaps = [f"⟦{part.key}⟧" for part in named]
     prompt = form.format(gaps[0], " ".join(gaps[1:]))
     points = sum(part.points or 0 for part in named) if is_partial else 2.0
+    on = [choice.name for part in named for choice in part.choices][:1]
+    told = [
+        Feedback(draw(html()), shown)
+        for shown in draw(
+            st.lists(st.sampled_from(["any", "right", *on]), max_size=2, unique=True)
+        )
+    ]
     return Question(
         key="q",
         kind="composite",
+        feedback=tuple(told),
         prompt=Body(prompt),
         points=points,
         is_partial=is_partial,

@@ -19,7 +19,12 @@ _PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
 
 def facts(question: Question) -> dict[str, Any]:
     """What of a question counts, with choices by their number and texts by their words."""
-    numbers = {choice.name: number for number, choice in enumerate(question.choices)}
+    numbers: dict[str, int | str] = {
+        choice.name: number for number, choice in enumerate(question.choices)
+    }
+    for place, part in enumerate(question.parts):
+        for number, choice in enumerate(part.choices):
+            numbers.setdefault(choice.name, f"{place}.{number}")
     gaps: dict[str, int] = {}
     for answer in question.answers:
         gaps.setdefault(answer.gap, len(gaps))

@@ -10,7 +10,7 @@ from msgspec import Struct
 from newburrow.formats.qti1.conditions import ResponseTest
 from newburrow.formats.qti1.material import html_of
 from newburrow.formats.qti1.scoring import Scoring
-from newburrow.formats.xml_names import attribute, children, descendants, local
+from newburrow.formats.xml_names import attribute, descendants, local
 from newburrow.model import Body, Feedback
 
 
@@ -21,14 +21,16 @@ class ReadFeedback(Struct, frozen=True):
     rubric: Body
 
 
-def of(item: etree._Element, scoring: Scoring, base: str, is_essay: bool) -> ReadFeedback:
-    """The feedback of an item, each with what it is shown on.
+def of(
+    elements: Sequence[etree._Element], scoring: Scoring, base: str, is_essay: bool
+) -> ReadFeedback:
+    """The feedback in the `itemfeedback` elements of an item, each with what it is shown on.
 
     A solution of an essay that no condition shows is what the teacher grades by.
     """
     shown_on = _shown_on(scoring)
     rubric, found = "", list[Feedback]()
-    for element in children(item, "itemfeedback"):
+    for element in elements:
         ident = attribute(element, "ident")
         help_texts = {"hintmaterial": "", "solutionmaterial": ""}
         for inner in descendants(element, *help_texts):

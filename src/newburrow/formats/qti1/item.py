@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from lxml import etree
 from msgspec.structs import replace
@@ -28,7 +28,6 @@ _KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd
           "qmd_scoringpermitted", "question_type")  # fmt: skip
 # Responses that no kind of question stands for, in words.
 _UNREAD = {"response_xy": "places in a picture"}
-_RUBRICS = ("rubric", "itemrubric")
 _MANY_LINES = 2  # of a field in which an essay is written
 _TRUE_FALSE = {"true", "false"}
 _PROFILES = {
@@ -41,10 +40,10 @@ _PROFILES = {
 }
 
 
-def metadata(element: etree._Element) -> dict[str, str]:
-    """The metadata of an assessment, a section or an item: label in lower case -> value."""
+def metadata(holders: Iterable[etree._Element]) -> dict[str, str]:
+    """The metadata in elements of an assessment, a section or an item: label in lower case -> value."""
     found: dict[str, str] = {}
-    for holder in children(element, "itemmetadata", "qtimetadata"):
+    for holder in holders:
         for field in descendants(holder, "qtimetadatafield"):
             label = words(child(field, "fieldlabel")).lower()
             found.setdefault(label, words(child(field, "fieldentry")))
@@ -65,18 +64,26 @@ class _ItemOfQti1:
 
     def __init__(self, item: etree._Element, place: ItemPlace) -> None:
         self.item, self.place = item, place
-        self.facts = metadata(item)
-        presentation = child(item, "presentation")
-        self.presentation = presentation if presentation is not None else item
+        # Asking the parser for the children of each name takes several times as long.
+        parts: dict[str, list[etree._Element]] = {}
+        for element in item:
+            parts.setdefault(local(element), []).append(element)
+        self.parts = parts
+        self.facts = metadata(self._children("itemmetadata", "qtimetadata"))
+        self.presentation = next(iter(parts.get("presentation", ())), item)
         self.responses = list(descendants(self.presentation, *RESPONSES))
         named = {
             attribute(found, "ident")
             for found in self.responses
             if local(found) in ("response_lid", "response_grp")
         }
-        self.scoring = Scoring(item, named)
+        self.scoring = Scoring(parts.get("resprocessing", []), named)
         self.problems: list[Problem] = []
         self.key = f"{place.entry}/{attribute(item, 'ident') or place.position}"
+
+    def _children(self, *names: str) -> list[etree._Element]:
+        """The children of the item with these names."""
+        return [element for name in names for element in self.parts.get(name, ())]
 
     def question(self) -> Question:
         """The question that the item asks."""
@@ -84,7 +91,9 @@ class _ItemOfQti1:
             asked = self._composite()
         else:
             asked = self._asked(self._kind(), self.responses)
-        told = feedback.of(self.item, self.scoring, self.place.base, asked.kind == "essay")
+        is_essay = asked.kind == "essay"
+        elements = self._children("itemfeedback")
+        told = feedback.of(elements, self.scoring, self.place.base, is_essay)
         made = replace(
             asked,
             key=self.key,
@@ -166,7 +175,7 @@ class _ItemOfQti1:
 
     def _with_rubrics(self, question: Question) -> Question:
         """The question with the rubrics of the item: those that students see too stand before its prompt."""
-        rubrics = list(children(self.item, *_RUBRICS))
+        rubrics = self._children("rubric", "itemrubric")
         if not rubrics:  # as in most
             return question
         shown, hidden = list[str](), list[str]()

@@ -138,7 +138,7 @@ class _Reader:
             if self.open:
                 self.open.pop()
         elif name == "qtimetadata" and parent in _HOLDERS:
-            self.facts |= metadata(above) if above is not None else {}
+            self.facts |= metadata([element])
         elif name in ("rubric", "presentation_material") and parent in (
             "assessment",
             "section",

@@ -8,7 +8,7 @@ from lxml import etree
 
 from newburrow.formats.qti1 import conditions
 from newburrow.formats.qti1.conditions import SCORE, ResponseTest
-from newburrow.formats.xml_names import attribute, children, descendants, number
+from newburrow.formats.xml_names import attribute, descendants, number
 
 Response = dict[str, tuple[str, ...]]  # ident of a response -> what a student gave
 
@@ -21,9 +21,9 @@ _KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *_LIMI
 class Scoring:
     """The response processing of one item."""
 
-    def __init__(self, item: etree._Element, exact: Collection[str]) -> None:
-        """`exact` names the responses whose values are names, not texts."""
-        self.elements = list(children(item, "resprocessing"))
+    def __init__(self, elements: Sequence[etree._Element], exact: Collection[str]) -> None:
+        """`elements` are its `resprocessing`; `exact` names the responses whose values are names, not texts."""
+        self.elements = elements
         decvars = [
             found for element in self.elements for found in descendants(element, "decvar")
         ]

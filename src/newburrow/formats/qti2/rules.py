@@ -266,12 +266,19 @@ def _feedback_rules(question: Question, names: Names, scored: bool) -> Iterator[
         show = _show(name)
         if is_hint:
             yield _condition([('<variable identifier="HINT"/>\n', show)])
-        elif on == "any":
+        elif on == "any" or not _is_known(on, question):
             yield show
         elif on in ("right", "wrong") and scored:
             yield _condition([(_is_right(question, names, on == "right"), show)])
         elif on not in _GENERAL:
             yield _condition([(_given(on, question, names), show)])
+
+
+def _is_known(on: str, question: Question) -> bool:
+    """Whether a rule can say what a feedback is shown on: of a composite, the choices of its parts."""
+    if on in _GENERAL or not question.parts:
+        return True
+    return any(choice.name == on for part in question.parts for choice in part.choices)
 
 
 def _show(name: str) -> str:
@@ -288,6 +295,10 @@ def _is_right(question: Question, names: Names, right: bool) -> str:
 
 
 def _given(value: str, question: Question, names: Names) -> str:
+    """A test whether an answer was given; in a composite, to the first part that has such a choice."""
+    for part in question.parts:
+        if any(choice.name == value for choice in part.choices):
+            return _given(value, part, names.part(part.key))
     name = names.response("")
     type_ = "identifier" if _type(question) == "identifier" else "string"
     wanted = _base(type_, names.of(value) if type_ == "identifier" else value)
