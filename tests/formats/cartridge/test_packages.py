@@ -220,6 +220,30 @@ class Packages(FolderCase):
             shown = self.run_ok("show", "c.zip", title)
             self.assertEqual(shown.count("choice (3 points)"), questions, title)
 
+    def test_a_text_that_items_share(self) -> None:
+        """It stands before the question, with its pictures (QTI 2.2, `assessmentStimulusRef`)."""
+        space = 'xmlns="http://www.imsglobal.org/xsd/imsqti_v2p2"'
+        shared = f'<assessmentStimulus {space} identifier="s" title="S"><stimulusBody><p>Read this. <img src="a.png" alt=""/></p></stimulusBody></assessmentStimulus>'
+        item = (
+            f'<assessmentItem {space} identifier="i"><assessmentStimulusRef identifier="s" href="../texts/s.xml"/>'
+            '<assessmentStimulusRef identifier="t" href="gone.xml"/><itemBody><p>What did you read?</p></itemBody></assessmentItem>'
+        )
+        self.package(
+            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
+            + resource("i", "imsqti_item_xmlv2p2", "items/i.xml")
+            + resource("s", "imsqti_stimulus_xmlv2p2", "texts/s.xml")
+            + resource("a", "webcontent", "texts/a.png")
+            + "</resources></manifest>",
+            **{"items/i.xml": item, "texts/s.xml": shared, "texts/a.png": b"\x89PNG\r\n\x1a\n"},
+        )
+        codes = self.codes()
+        self.assertIn("package-file-missing", codes)
+        self.assertFalse({"file-unused", "missing-picture", "resource-unread"} & codes, codes)
+        self.assertIn(
+            "1. Read this. (picture a.png) What did you read?",
+            self.run_ok("show", "c.zip", "items"),
+        )
+
     def test_metadata_without_a_place_in_the_model_are_kept(self) -> None:
         """Keywords, rights, what a resource is meant for, and its title in the outline; teachers' pages are private."""
         role = "<lom:educational><lom:intendedEndUserRole><lom:value>Instructor</lom:value></lom:intendedEndUserRole></lom:educational>"

@@ -8,8 +8,7 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from urllib.parse import unquote
 
-from newburrow.core import url
-from newburrow.markup.html_tags import changed_in_tags
+from newburrow.markup.resolved import resolved
 from newburrow.model import Answer, Body, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
@@ -18,21 +17,11 @@ _BLANK = "_____"
 _SHORT = 1000  # characters of a text whose words are remembered
 _TAG = re.compile(r"<[^>]*>")
 _PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
-_ADDRESS = re.compile(r'(?<=\s)(src|href|poster)="([^"]*)"')
 
 
 def plain(body: Body) -> str:
     """A body as HTML whose links start from nowhere else."""
-    if not body.base:
-        return body.text
-
-    def whole(found: re.Match[str]) -> str:
-        address = html.unescape(found[2])
-        if not address or address.startswith("#"):
-            return found[0]
-        return f'{found[1]}="{html.escape(url.resolve(body.base, address))}"'
-
-    return changed_in_tags(_ADDRESS, whole, body.text)
+    return resolved(body.text, body.base) if body.base else body.text
 
 
 def question(asked: Question) -> str:

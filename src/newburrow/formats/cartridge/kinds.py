@@ -26,6 +26,7 @@ class ResourceKind(StrEnum):
     QTI_1_BANK = "question bank"
     QTI_2_TEST = "test"
     QTI_2_ITEM = "item"
+    QTI_2_STIMULUS = "text of items"
     NEWER_QTI = "QTI 3"
     OTHER = "other"
 
@@ -40,6 +41,7 @@ _TYPES = (
     (r"imsqti_test_xmlv2", ResourceKind.QTI_2_TEST),
     (r"imsqti_assessment_xmlv2", ResourceKind.QTI_2_TEST),
     (r"imsqti_item_xmlv2|imsqti_apipitem", ResourceKind.QTI_2_ITEM),
+    (r"imsqti_stimulus_xmlv2", ResourceKind.QTI_2_STIMULUS),
     (r"imsqti_.*v3", ResourceKind.NEWER_QTI),
 )
 

@@ -38,6 +38,12 @@ _KINDS = {
 }
 
 
+_OF_TESTS = (
+    ResourceKind.QTI_2_ITEM,
+    ResourceKind.QTI_2_STIMULUS,
+)  # read with what they are part of
+
+
 def read(source: Input) -> Iterator[Item | Problem]:
     """The records of the package that a manifest describes. Raises BurrowError where the manifest cannot be read."""
     yield from _Package(source).records()
@@ -145,7 +151,7 @@ class _Package:
                 yield from self._small(resource, replace(entry, kind=_KINDS[kind]), kind)
             elif kind is ResourceKind.FILE:
                 yield from self._file(resource, entry)
-            elif kind is not ResourceKind.QTI_2_ITEM:
+            elif kind not in _OF_TESTS:
                 yield self._unread(resource, kind)
         except FileNotFoundError:
             yield self._missing(resource, entry)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import posixpath
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from typing import BinaryIO
 from urllib.parse import quote, unquote
 
@@ -112,12 +112,34 @@ class _Items:
             weight,
         )
         question, problems = read_item(root, place)
+        for found in children(root, "assessmentStimulusRef"):
+            question = yield from self._with_stimulus(question, found, name)
         if question.key in self.seen:
             question = replace(question, key=f"{question.key}-{self.count}")
             problems = [replace(problem, key=question.key) for problem in problems]
         self.seen.add(question.key)
         yield question
         yield from problems
+
+    def _with_stimulus(
+        self, question: Question, reference: etree._Element, file: str
+    ) -> Generator[Problem, None, Question]:
+        """The question with the text that it shares with others before its own (QTI 2.2, section 3.6)."""
+        name = _path(reference, file)
+        try:
+            root = xml_stream.root_of(_opener(self.sibling, name), name)
+        except FileNotFoundError:
+            where = Where(file, line_of(reference))
+            yield Problem.at(where, "package-file-missing", file=name, of="a text of an item")
+            return question
+        except BurrowError as error:
+            yield error.problem
+            return question
+        shared = _whole(
+            html_of(child(root, "stimulusBody")), url.resolve(self.site, quote(name))
+        )
+        text = "\n".join(filter(None, (shared, question.prompt.text)))
+        return replace(question, prompt=replace(question.prompt, text=text))
 
 
 class _TestFile:
