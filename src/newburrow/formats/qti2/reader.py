@@ -26,6 +26,7 @@ from newburrow.formats.xml_names import (
     local,
     number,
 )
+from newburrow.markup.resolved import resolved
 from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 
 # What a test says besides, which has no place in the content model.
@@ -135,7 +136,7 @@ class _Items:
         except BurrowError as error:
             yield error.problem
             return question
-        shared = _whole(
+        shared = resolved(
             html_of(child(root, "stimulusBody")), url.resolve(self.site, quote(name))
         )
         text = "\n".join(filter(None, (shared, question.prompt.text)))
