@@ -5,19 +5,25 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import BinaryIO, cast
+from typing import Any, BinaryIO, cast
 
 from lxml import etree
 
-from newburrow.core.problem import refusal
 from newburrow.formats.xml_names import local
 from newburrow.intake.prolog import read_prolog
 from newburrow.intake.xml_errors import not_well_formed
-from newburrow.model import Where
 
 Opener = Callable[[], BinaryIO]
 
-_NONE = "no-element"  # a name that asks for no events, which take longer than parsing
+# No entities, nothing from outside, no comments.
+_SAFE: dict[str, Any] = {
+    "resolve_entities": False,
+    "load_dtd": False,
+    "no_network": True,
+    "huge_tree": True,
+    "remove_comments": True,
+    "remove_pis": True,
+}
 
 
 def events(
@@ -39,23 +45,21 @@ def events(
 @contextmanager
 def _parsed(opener: Opener, label: str, names: tuple[str, ...]) -> Iterator[etree.iterparse]:
     """What parses a file and gives the elements with these names."""
+    with _checked(opener, label) as stream:
+        tags = [f"{{*}}{name}" for name in names] or None
+        yield etree.iterparse(stream, events=("start", "end"), tag=tags, **_SAFE)
+
+
+@contextmanager
+def _checked(opener: Opener, label: str) -> Iterator[BinaryIO]:
+    """A file whose prolog was read, from its beginning."""
     with opener() as stream:
         replayed = _FromStart(stream)
         from_start = cast(BinaryIO, replayed)
         read_prolog(from_start, label)
         replayed.rewind()
         try:
-            yield etree.iterparse(
-                from_start,
-                events=("start", "end"),
-                tag=[f"{{*}}{name}" for name in names] or None,
-                resolve_entities=False,
-                load_dtd=False,
-                no_network=True,
-                huge_tree=True,
-                remove_comments=True,
-                remove_pis=True,
-            )
+            yield from_start
         except etree.XMLSyntaxError as error:
             raise not_well_formed(error, label) from None
 
@@ -90,10 +94,6 @@ def _clear(element: etree._Element) -> None:
 
 def root_of(opener: Opener, label: str) -> etree._Element:
     """The whole of a small XML file. Raises BurrowError as `events` does, and for a file without an element."""
-    with _parsed(opener, label, (_NONE,)) as parser:
-        for _event, _element in parser:
-            pass
-        root: etree._Element | None = parser.root
-    if root is None:
-        raise refusal("not-well-formed", "The file is empty.", "Export it again.", Where(label))
-    return root
+    # Not by events: what gives those is freed only with other garbage, and its tree with it.
+    with _checked(opener, label) as stream:
+        return etree.parse(stream, etree.XMLParser(**_SAFE)).getroot()
