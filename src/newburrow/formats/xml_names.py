@@ -8,12 +8,21 @@ from typing import Any
 
 from lxml import etree
 
+_MOST_NAMES = 1024  # that are remembered
 _XML = "{http://www.w3.org/XML/1998/namespace}"
 
 
-@lru_cache(maxsize=1024)
-def _bare(tag: str) -> str:
-    return tag.rpartition("}")[2]
+class _BareNames(dict[Any, str]):
+    """Names without their namespaces, by what the parser calls them; a function is not an element."""
+
+    def __missing__(self, tag: Any) -> str:
+        if len(self) >= _MOST_NAMES:
+            self.clear()
+        self[tag] = bare = tag.rpartition("}")[2] if isinstance(tag, str) else ""
+        return bare
+
+
+_bare_names = _BareNames()
 
 
 @lru_cache(maxsize=1024)
@@ -24,10 +33,7 @@ def _in_any(name: str) -> str:
 
 def local(element: etree._Element) -> str:
     """The name of an element without its namespace; empty for a comment or a processing instruction."""
-    tag = element.tag
-    if isinstance(tag, str):
-        return _bare(tag)
-    return ""
+    return _bare_names[element.tag]
 
 
 def namespace(element: etree._Element) -> str:

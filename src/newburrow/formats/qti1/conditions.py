@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterable, Iterator
 from lxml import etree
 from msgspec import Struct
 
-from newburrow.formats.xml_names import attribute, children, local, number
+from newburrow.formats.xml_names import attribute, local, number
 
 SCORE = ("SCORE", "QUE_SCORE", "")  # names of the variable that is counted
 
@@ -59,26 +59,24 @@ class ResponseCondition(Struct, frozen=True):
 
 
 def read(
-    element: etree._Element, exact: Collection[str], scores: Collection[str] = SCORE
-) -> Iterator[ResponseCondition]:
-    """The conditions of a `resprocessing` in their order.
+    condition: etree._Element, exact: Collection[str], scores: Collection[str]
+) -> ResponseCondition:
+    """One `respcondition`.
 
     `exact` names the responses whose values are names, `scores` the variables that count, in capitals.
     """
-    for condition in children(element, "respcondition"):
-        tests, changes, shown = None, list[ScoreChange](), list[str]()
-        for found in condition:
-            name = local(found)
-            if name == "conditionvar" and tests is None:
-                tests = _tests(found, exact)
-            elif name == "setvar":
-                changes.append(_change(found, scores))
-            elif name == "displayfeedback":
-                shown.append(attribute(found, "linkrefid"))
-        goes_on = attribute(condition, "continue").lower() == "yes"
-        yield ResponseCondition(
-            (_NEVER,) if tests is None else tests, tuple(changes), tuple(shown), goes_on
-        )
+    tests, changes, shown = None, list[ScoreChange](), list[str]()
+    for found in condition:
+        name = local(found)
+        if name == "conditionvar" and tests is None:
+            tests = _tests(found, exact)
+        elif name == "setvar":
+            changes.append(_change(found, scores))
+        elif name == "displayfeedback":
+            shown.append(attribute(found, "linkrefid"))
+    goes_on = attribute(condition, "continue").lower() == "yes"
+    asked = (_NEVER,) if tests is None else tests
+    return ResponseCondition(asked, tuple(changes), tuple(shown), goes_on)
 
 
 def _tests(above: etree._Element, exact: Collection[str]) -> tuple[ResponseTest, ...]:

@@ -32,12 +32,9 @@ def of(
     rubric, found = "", list[Feedback]()
     for element in elements:
         ident = attribute(element, "ident")
-        help_texts = {"hintmaterial": "", "solutionmaterial": ""}
-        for inner in descendants(element, *help_texts):
-            help_texts[local(inner)] += html_of(inner)
-        if hints := help_texts["hintmaterial"]:
+        hints, solution = _help(element)
+        if hints:
             found.append(Feedback(Body(hints, base=base), is_hint=True))
-        solution = help_texts["solutionmaterial"]
         if solution and is_essay and ident not in shown_on:
             rubric = "\n".join(filter(None, (rubric, solution)))
         elif solution:
@@ -46,6 +43,17 @@ def of(
         for on in shown_on.get(ident, ["any"]) if text else ():
             found.append(Feedback(Body(text, base=base), on))
     return ReadFeedback(tuple(found), Body(rubric, base=base) if rubric else Body())
+
+
+def _help(element: etree._Element) -> tuple[str, str]:
+    """The texts of the hints and of the solution in a feedback."""
+    texts = {"hint": "", "solution": ""}
+    for inner in element:
+        name = local(inner)
+        if name in texts:  # in most there is none
+            for material in descendants(inner, f"{name}material"):
+                texts[name] += html_of(material)
+    return texts["hint"], texts["solution"]
 
 
 def _shown_on(scoring: Scoring) -> dict[str, list[str]]:

@@ -14,8 +14,6 @@ from newburrow.formats.qti1.material import RESPONSES, html_of, is_for_students
 from newburrow.formats.qti1.scoring import Scoring
 from newburrow.formats.xml_names import (
     attribute,
-    child,
-    children,
     descendants,
     local,
     number,
@@ -45,9 +43,10 @@ def metadata(holders: Iterable[etree._Element]) -> dict[str, str]:
     found: dict[str, str] = {}
     for holder in holders:
         for field in descendants(holder, "qtimetadatafield"):
-            label = words(child(field, "fieldlabel")).lower()
-            found.setdefault(label, words(child(field, "fieldentry")))
-        for own in children(holder):
+            texts = {local(part): words(part) for part in field}
+            label = texts.get("fieldlabel", "").lower()
+            found.setdefault(label, texts.get("fieldentry", ""))
+        for own in holder:
             if local(own).startswith("qmd_"):
                 found.setdefault(local(own), words(own))
     return found
@@ -69,7 +68,8 @@ class _ItemOfQti1:
         for element in item:
             parts.setdefault(local(element), []).append(element)
         self.parts = parts
-        self.facts = metadata(self._children("itemmetadata", "qtimetadata"))
+        holders = (*parts.get("itemmetadata", ()), *parts.get("qtimetadata", ()))
+        self.facts = metadata(holders)
         self.presentation = next(iter(parts.get("presentation", ())), item)
         self.responses = list(descendants(self.presentation, *RESPONSES))
         named = {
@@ -81,10 +81,6 @@ class _ItemOfQti1:
         self.problems: list[Problem] = []
         self.key = f"{place.entry}/{attribute(item, 'ident') or place.position}"
 
-    def _children(self, *names: str) -> list[etree._Element]:
-        """The children of the item with these names."""
-        return [element for name in names for element in self.parts.get(name, ())]
-
     def question(self) -> Question:
         """The question that the item asks."""
         if composite.is_composite(self.responses, self.scoring):
@@ -92,7 +88,7 @@ class _ItemOfQti1:
         else:
             asked = self._asked(self._kind(), self.responses)
         is_essay = asked.kind == "essay"
-        elements = self._children("itemfeedback")
+        elements = self.parts.get("itemfeedback", ())
         told = feedback.of(elements, self.scoring, self.place.base, is_essay)
         made = replace(
             asked,
@@ -175,7 +171,7 @@ class _ItemOfQti1:
 
     def _with_rubrics(self, question: Question) -> Question:
         """The question with the rubrics of the item: those that students see too stand before its prompt."""
-        rubrics = self._children("rubric", "itemrubric")
+        rubrics = [*self.parts.get("rubric", ()), *self.parts.get("itemrubric", ())]
         if not rubrics:  # as in most
             return question
         shown, hidden = list[str](), list[str]()

@@ -71,11 +71,16 @@ def read(file: QtiFile) -> Iterator[Entry | Question | Problem]:
     """
     reader, number = _Reader(file), 1
     for event, name, element in xml_stream.events(file.opener, file.label, _READ, "item"):
-        if event == "start" and name in _HOLDERS and reader.has_begun:
-            yield from reader.finished()
-            number += 1
-            reader = _Reader(replace(file, key=f"{file.key}#{number}"))
-        yield from reader.records(event, name, element)
+        if event == "start":
+            if name in _HOLDERS and reader.has_begun:
+                yield from reader.finished()
+                number += 1
+                reader = _Reader(replace(file, key=f"{file.key}#{number}"))
+            reader.begins(name, element)
+        elif name == "item":
+            yield from reader.item(element)
+        else:
+            reader.ends(name, element)
     yield from reader.finished()
 
 
@@ -100,17 +105,6 @@ class _Reader:
         """Whether anything was read."""
         return bool(self.line or self.sections)
 
-    def records(
-        self, event: str, name: str, element: etree._Element
-    ) -> Iterator[Question | Problem]:
-        """The question that ends with an element, if one does."""
-        if event == "start":
-            self._begins(name, element)
-        elif name == "item":
-            yield from self._item(element)
-        else:
-            self._ends(name, element)
-
     def finished(self) -> Iterator[Entry | Problem]:
         """The quiz or question bank, after its questions."""
         entry = self._entry()
@@ -118,7 +112,8 @@ class _Reader:
         if self.unread:
             yield Problem.about(entry, "test-rule-unread", rules=", ".join(self.unread))
 
-    def _begins(self, name: str, element: etree._Element) -> None:
+    def begins(self, name: str, element: etree._Element) -> None:
+        """Note the beginning of a test, a bank or a section."""
         if name in _HOLDERS:
             self.ident, self.title = attribute(element, "ident"), attribute(element, "title")
             self.is_bank = self.is_bank or name == "objectbank"
@@ -128,7 +123,8 @@ class _Reader:
             self.open.append(section)
             self.sections.append(section)
 
-    def _ends(self, name: str, element: etree._Element) -> None:
+    def ends(self, name: str, element: etree._Element) -> None:
+        """Note what an element says of the test, the bank or the section that it is in."""
         if name in _UNREAD:
             self.unread[name] = None
             return
@@ -175,7 +171,8 @@ class _Reader:
         for order in children(element, "order"):
             section.shuffle = attribute(order, "order_type").lower().startswith("random")
 
-    def _item(self, element: etree._Element) -> Iterator[Question | Problem]:
+    def item(self, element: etree._Element) -> Iterator[Question | Problem]:
+        """The question that an item asks, and what has to be said of it."""
         self.count += 1
         if not self.open and not self.sections:
             self.sections.append(_Section(""))

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from itertools import chain
 
 from lxml import etree
 
 from newburrow.formats.qti1 import conditions
 from newburrow.formats.qti1.conditions import SCORE, ResponseTest
-from newburrow.formats.xml_names import attribute, descendants, number
+from newburrow.formats.xml_names import attribute, local, number
 
 Response = dict[str, tuple[str, ...]]  # ident of a response -> what a student gave
 
@@ -24,18 +25,18 @@ class Scoring:
     def __init__(self, elements: Sequence[etree._Element], exact: Collection[str]) -> None:
         """`elements` are its `resprocessing`; `exact` names the responses whose values are names, not texts."""
         self.elements = elements
-        decvars = [
-            found for element in self.elements for found in descendants(element, "decvar")
-        ]
+        decvars, asked = list[etree._Element](), list[etree._Element]()
+        for found in chain.from_iterable(elements):
+            name = local(found)
+            if name == "respcondition":
+                asked.append(found)
+            elif name == "outcomes":
+                decvars += [inner for inner in found if local(inner) == "decvar"]
         counted = [found for found in decvars if _name(found) in SCORE]
         if not counted and len(decvars) == 1:  # under a name of its own
             counted = decvars
         scores = {*SCORE, *map(_name, counted)}
-        self.conditions = [
-            condition
-            for element in self.elements
-            for condition in conditions.read(element, exact, scores)
-        ]
+        self.conditions = [conditions.read(found, exact, scores) for found in asked]
         # each with the number of `not` around it
         self.tests = [test for condition in self.conditions for test in condition.all_tests()]
         self.start = (
