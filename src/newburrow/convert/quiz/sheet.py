@@ -139,8 +139,12 @@ def feedback(asked: Question) -> list[str]:
 def rules(asked: Question) -> str:
     """The rules by which a question was scored, as the export has them."""
     parts = (asked.scoring, *(part.scoring for part in asked.parts))
-    kept = html.escape("\n".join(filter(None, parts)), quote=False)
-    return f"<p>Rules by which the old host scored it:</p>\n<pre>{kept}</pre>" if kept else ""
+    scoring = html.escape("\n".join(filter(None, parts)), quote=False)
+    return (
+        f"<p>Rules by which the old host scored it:</p>\n<pre>{scoring}</pre>"
+        if scoring
+        else ""
+    )
 
 
 def page(questions: Iterable[Question], has_answers: bool) -> str:
@@ -161,8 +165,8 @@ def page(questions: Iterable[Question], has_answers: bool) -> str:
 def _settled(asked: Question) -> str:
     """What is right in a question, what a student is told, and what a teacher grades by."""
     right = html.escape("; ".join(answers(asked)) or "no fixed answer", quote=False)
-    told = [f"<li>{html.escape(line, quote=False)}</li>" for line in feedback(asked)]
-    pieces = [right, _list(told) if told else "", plain(asked.rubric), rules(asked)]
+    lines = [f"<li>{html.escape(line, quote=False)}</li>" for line in feedback(asked)]
+    pieces = [right, _list(lines) if lines else "", plain(asked.rubric), rules(asked)]
     return "\n".join(filter(None, pieces))
 
 

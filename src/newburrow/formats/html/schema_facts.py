@@ -103,7 +103,7 @@ def _settle(found: list[Thing]) -> None:
 
 def _settle_values(thing: Thing, known: dict[str, Thing], depth: int) -> None:
     for name, value in thing.items():
-        values = [_settled(name, one, known, depth) for one in _listed(value)]
+        values = [_settled(name, member, known, depth) for member in _listed(value)]
         thing[name] = values if isinstance(value, list) else next(iter(values), value)
 
 

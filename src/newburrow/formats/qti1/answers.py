@@ -13,7 +13,7 @@ from newburrow.formats.xml_names import number
 from newburrow.model import Answer, Choice
 
 _NEAR = 1e-6  # of shares that are the same
-_MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would take seconds
+MOST_TESTS = 2_000_000  # of rules, for all answers that are tried: more would take seconds
 _OF_NUMBERS = ("varequal", "varlt", "varlte", "vargt", "vargte")
 _MOST_TRIED = 2000  # answers of one question
 UNSCORED = ("essay", "text-only", "upload")
@@ -40,7 +40,7 @@ def of(
     """The answers of a question of a kind; its response processing where trying gives no full score."""
     if kind in UNSCORED or not scoring.elements:
         return ReadAnswers()
-    if len(choices) * len(scoring.tests) > _MOST_TESTS:
+    if len(choices) * len(scoring.tests) > MOST_TESTS:
         return ReadAnswers(scoring=written(scoring))
     found = Finder(idents, choices, scoring).of(kind)
     if not scoring.is_understood or (not found.answers and scoring.sets_score):

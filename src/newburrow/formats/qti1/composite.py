@@ -53,6 +53,9 @@ def settled(asked: Question, scoring: Scoring) -> Question:
     """
     if not scoring.elements:
         return asked
+    tried = sum(len(part.choices) + 1 for part in asked.parts) * len(scoring.tests)
+    if tried > answers.MOST_TESTS:
+        return replace(asked, scoring=answers.written(scoring))
     rights = {part.key: _right(part, scoring) for part in asked.parts}
     parts = _each_for_itself(asked, scoring, rights) or _all_together(asked, scoring, rights)
     if not parts or not scoring.is_understood:
@@ -112,13 +115,13 @@ def _all_together(
     asked: Question, scoring: Scoring, rights: dict[str, tuple[str, ...]]
 ) -> tuple[Question, ...]:
     """The parts of an item that scores only where all of them are right; nothing where it does not."""
-    whole: Response = {name: values for name, values in rights.items() if values}
+    all_right: Response = {name: values for name, values in rights.items() if values}
     most = scoring.most or 1.0
-    if scoring.score_of(whole) / most < 1 - _NEAR:
+    if scoring.score_of(all_right) / most < 1 - _NEAR:
         return ()
     parts = []
     for part in asked.parts:
-        others = {name: values for name, values in whole.items() if name != part.key}
+        others = {name: values for name, values in all_right.items() if name != part.key}
         parts.append(_answered(part, scoring, PartsGiven(others, most)))
     return tuple(parts)
 

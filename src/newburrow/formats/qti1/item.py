@@ -89,7 +89,7 @@ class _ItemOfQti1:
             asked = self._asked(self._kind(), self.responses)
         is_essay = asked.kind == "essay"
         elements = self.parts.get("itemfeedback", ())
-        told = feedback.of(elements, self.scoring, self.place.base, is_essay)
+        shown = feedback.of(elements, self.scoring, self.place.base, is_essay)
         made = replace(
             asked,
             key=self.key,
@@ -97,8 +97,8 @@ class _ItemOfQti1:
             entry=self.place.entry,
             section=self.place.section,
             position=self.place.position,
-            feedback=told.feedback,
-            rubric=told.rubric,
+            feedback=shown.feedback,
+            rubric=shown.rubric,
             extra=self._extra(),
             source=self.place.where,
         )

@@ -41,7 +41,7 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> CompositeSc
     if attribute(element, "template"):
         return _of_template(root, declared)
     try:
-        return _Rules(element, declared, most).scoring()
+        return _CompositeRules(element, declared, most).scoring()
     except UnknownRule:
         kept = etree.tostring(element, encoding="unicode", with_tail=False)
         return CompositeScoring(most, kept=kept)
@@ -59,7 +59,7 @@ def _of_template(root: etree._Element, declared: dict[str, etree._Element]) -> C
     return CompositeScoring(scored.most, True, {name: scored}, scored.kept)
 
 
-class _Rules:
+class _CompositeRules:
     """Rules that add to the score, or set it where all is right. Raises UnknownRule for any other."""
 
     def __init__(

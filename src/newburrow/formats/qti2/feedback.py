@@ -33,7 +33,7 @@ def of(root: etree._Element, body: etree._Element | None, base: str) -> Iterator
     """The feedback of an item; links in it start from `base`."""
     shown = _shown(root)
 
-    def told(element: etree._Element) -> Feedback:
+    def feedback(element: etree._Element) -> Feedback:
         name = attribute(element, "identifier")
         is_hint = name.lower().startswith("hint")
         outcome = attribute(element, "outcomeIdentifier")
@@ -43,9 +43,9 @@ def of(root: etree._Element, body: etree._Element | None, base: str) -> Iterator
             Body(text, base=base) if text else Body(), "any" if is_hint else on, is_hint
         )
 
-    yield from map(told, children(root, "modalFeedback"))
+    yield from map(feedback, children(root, "modalFeedback"))
     within = body if body is not None else root
-    yield from map(told, descendants(within, "feedbackInline", "feedbackBlock"))
+    yield from map(feedback, descendants(within, "feedbackInline", "feedbackBlock"))
 
 
 def _shown(root: etree._Element) -> Shown:
