@@ -28,6 +28,17 @@ class Resolving(unittest.TestCase):
             return
         self.assertEqual(url.resolve(base, address), expected)
 
+    def test_backslashes_are_slashes(self) -> None:
+        """Before the query, and on the web alone (URL Standard section 4.4)."""
+        for address, expected in (
+            ("SUB\\a.htm", "https://o.example/x/SUB/a.htm"),
+            ("..\\a.htm#b\\c", "https://o.example/a.htm#b\\c"),
+            ("\\a?b=c\\d", "https://o.example/a?b=c\\d"),
+            ("https:\\\\p.example\\a", "https://p.example/a"),
+            ("mailto:a\\b@o.example", "mailto:a\\b@o.example"),
+        ):
+            self.assertEqual(url.resolve("https://o.example/x/y", address), expected)
+
 
 class Keys(unittest.TestCase):
     def test_spellings_of_one_address_have_one_key(self) -> None:

@@ -53,7 +53,7 @@ class UnaddressedFiles(Protocol):
     """Files of which the export gives a path alone."""
 
     def unaddressed(self, last_name: str) -> list[tuple[str, str]]:
-        """Path and new address of those with this last name."""
+        """Path and new address of those with this last name, in any letter case."""
         ...
 
 
@@ -212,8 +212,14 @@ class LinkMap:
         The second text is its path, where both paths have folders and share only the name of the file.
         """
         segments = path.split("/")
+        named = self.files.unaddressed(segments[-1]) if segments[-1] else []
+        if any(other.rpartition("/")[2] == segments[-1] for other, _new in named):
+            named = [pair for pair in named if pair[0].rpartition("/")[2] == segments[-1]]
+        else:  # on a disk that does not tell capitals apart
+            segments = path.lower().split("/")
+            named = [(other.lower(), new) for other, new in named]
         best, found = 0, list[tuple[str, str]]()
-        for other, new in self.files.unaddressed(segments[-1]) if segments[-1] else ():
+        for other, new in named:
             pairs = zip(reversed(segments), reversed(other.split("/")), strict=False)
             shared = sum(1 for _ in takewhile(lambda pair: pair[0] == pair[1], pairs))
             if shared == best:
@@ -282,23 +288,24 @@ class LinkMap:
             tails = [mark + query, ""]
         for variant in dict.fromkeys((bare, f"{trimmed}/", trimmed, f"{lower}/", lower)):
             for tail in dict.fromkeys(tails):
-                if variant != path:
-                    known = self.answers.get(variant + tail)
-                else:
-                    known = None
-                if known and known.status == GONE:
-                    return _to_nothing(known, old)
+                known = self.answers.get(variant + tail) if variant != path else None
                 if known:
-                    if query and not tail:
-                        carried = _query(query, known)
-                    else:
-                        carried = ""
-                    if not carried:
-                        why = f"written otherwise: {known.why}"
-                        row = OldAddress.of(old.partition("#")[0], known.new, REDIRECTED, why)
-                        self.answers.add(row)
-                    return Link(LinkTarget.MOVED, known.new + carried + fragment, old)
-        return None
+                    left = query if not tail else ""
+                    return self._as_known(old, known, left, fragment)
+        # A server on a disk that does not tell capitals apart had the page at every spelling.
+        known = self.answers.in_any_case(path + mark + query)
+        return self._as_known(old, known, "", fragment) if known else None
+
+    def _as_known(self, old: str, known: OldAddress, query: str, fragment: str) -> Link:
+        """The link to what is known at another spelling; `query` is what that does not have."""
+        if known.status == GONE:
+            return _to_nothing(known, old)
+        carried = _query(query, known) if query else ""
+        if not carried:
+            why = f"written otherwise: {known.why}"
+            row = OldAddress.of(old.partition("#")[0], known.new, REDIRECTED, why)
+            self.answers.add(row)
+        return Link(LinkTarget.MOVED, known.new + carried + fragment, old)
 
     def _answer(self, path: str, site: str) -> OldAddress | None:
         return self.answers.get(url.key(url.resolve(site, path)))

@@ -89,6 +89,10 @@ class _NoNewAnswers:
         """The answer to an old address, by its key."""
         return self._urls.get(key)
 
+    def in_any_case(self, key: str) -> OldAddress | None:
+        """The answer to the old addresses that differ from this one in letter case alone."""
+        return self._urls.in_any_case(key)
+
     def add(self, _row: OldAddress) -> None:
         """Nothing: what is found now was found by the move too."""
 

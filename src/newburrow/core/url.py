@@ -25,6 +25,7 @@ _BESIDE = re.compile(r"(?=[\w~-])[\w%~-]+(?:[./][\w%~-]+)*(?:#[\w-]+)?\Z", re.AS
 _PLAIN_FOLDER = re.compile(
     r"https?://[a-z0-9.-]+(?::\d+)?/(?:[\w%~-]+/)*(?=[^/?#;]*\Z)", re.ASCII
 )
+_ANY_SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:")  # RFC 3986 section 3.1
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
 INDEX_FILES = ("index.html", "index.htm", "index.xhtml")  # what a folder shows
 Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
@@ -64,6 +65,8 @@ def resolve(base: str, address: str) -> str:
     An address that cannot be resolved (not an address, or `base` is empty) comes back unchanged, so
     that a caller can still show it.
     """
+    if "\\" in address:
+        address = _with_slashes(address)
     if address.startswith(("https://", "http://")):
         return address.strip()
     # Most are of these two forms; this avoids the general case.
@@ -75,6 +78,15 @@ def resolve(base: str, address: str) -> str:
         return urljoin(base, address.strip())
     except ValueError:
         return address
+
+
+def _with_slashes(address: str) -> str:
+    """An address of the web with slashes where it has backslashes before its query (URL Standard section 4.4)."""
+    path = re.match(r"[^?#]*", address)
+    scheme = _ANY_SCHEME.match(address)
+    if path is None or (scheme and scheme[0].lower() not in ("http:", "https:")):
+        return address
+    return path[0].replace("\\", "/") + address[path.end() :]
 
 
 @lru_cache(maxsize=64)

@@ -108,7 +108,7 @@ class LinkIndex:
     def unaddressed(self, base: str) -> list[tuple[str, str]]:
         """Path and address of the files without an address that have this last name."""
         return self._db.execute(
-            "SELECT path, new FROM beside WHERE base = ? ORDER BY path", (base,)
+            "SELECT path, new FROM beside WHERE base = ? COLLATE NOCASE ORDER BY path", (base,)
         ).fetchall()
 
     def get(self, key: str) -> OldAddress | None:
@@ -117,6 +117,16 @@ class LinkIndex:
         if row:
             return OldAddress.of(row[0], row[0], UNCHANGED, "", key, key)
         return None
+
+    def in_any_case(self, key: str) -> OldAddress | None:
+        """What the export has at the addresses that differ from this one in letter case alone; None for several."""
+        rows = self._db.execute(
+            "SELECT DISTINCT key, old FROM known WHERE lower(key) = lower(?) LIMIT 2", (key,)
+        ).fetchall()
+        if len(rows) != 1:
+            return None
+        found, old = rows[0]
+        return OldAddress.of(old, old, UNCHANGED, "", found, found)
 
     def add(self, row: OldAddress) -> None:
         """Remember what was found at an address."""
@@ -139,8 +149,9 @@ class LinkIndex:
         for table in self._rows:
             self._write(table)
         self._db.execute("CREATE INDEX known_key ON known (key)")
+        self._db.execute("CREATE INDEX known_in_any_case ON known (lower(key))")
         self._db.execute("CREATE INDEX link_key ON link (key)")
-        self._db.execute("CREATE INDEX beside_base ON beside (base)")
+        self._db.execute("CREATE INDEX beside_base ON beside (base COLLATE NOCASE)")
         self._db.execute("CREATE INDEX shown_new ON shown (new)")
 
     def unanswered(self) -> Iterator[tuple[str, str, str]]:

@@ -67,3 +67,29 @@ class SavedByABrowser(FolderCase):
         )
         answers = {row["old"] for row in rows(self.folder / "m/redirects/addresses.csv")}
         self.assertIn("https://own.example/a.html", answers)
+
+
+class OfADiskWithoutCapitals(FolderCase):
+    """Sites from computers that do not tell capitals apart: any spelling of a name led to the file."""
+
+    def test_links_in_another_spelling(self) -> None:
+        self.write("s/index.htm", '<html><head><title>Home</title></head><body><h1>Home</h1><p><a href="SUB\\PAGE2.HTM">two</a> '
+                   '<a href="page3.htm#x">three</a> <a href="Twin.htm">twin</a> <img src="PIC.GIF" alt="p"></p></body></html>')  # fmt: skip
+        self.write("s/Sub/Page2.htm", '<h1>Two</h1><p><a href="../INDEX.HTM">home</a></p>')
+        for name in ("PAGE3.HTM", "TWIN.HTM", "twin.HTM"):
+            self.write(f"s/{name}", f"<h1>{name}</h1><p>Text.</p>")
+        self.write("s/pic.gif", b"GIF89a")
+        found = {finding["code"]: finding for finding in self.survey("s")["findings"]}
+        self.assertNotIn("missing-picture", found)
+        self.assertEqual(
+            found["dead-link"]["count"], 1, found["dead-link"]
+        )  # of two twins it is none
+        self.assertIn("Twin.htm", found["dead-link"]["examples"][0])
+        self.run_ok("move", "s", "--to", "plainleaf", "--out", "m")
+        self.run_ok("verify", "m")
+        answers = {row["old"].rpartition(".example")[2]: row["new"].rpartition(".example")[2]
+                   for row in rows(self.folder / "m/redirects/addresses.csv")}  # fmt: skip
+        self.assertEqual(answers["/page3.htm"], "/PAGE3.HTM")
+        self.assertEqual(answers["/SUB/PAGE2.HTM"], "/Sub/Page2.htm")
+        self.assertEqual(answers["/index.htm"], answers["/INDEX.HTM"])
+        self.assertNotIn("/Twin.htm", answers)

@@ -142,7 +142,7 @@ def _settled(
     for item in items:
         if isinstance(item, Entry):
             entry = item.key
-            item = _linked(item, source.dialect)
+            item = _with_file(_linked(item, source.dialect), document, source.dialect)
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
                 item = _dated(item, known, source)
@@ -213,6 +213,16 @@ def _above(place: str) -> Iterator[str]:
     if folder:
         yield from (f"{folder}/{name}" for name in url.INDEX_FILES[:2])
         yield f"{folder}.html"
+
+
+def _with_file(entry: Entry, document: Document, dialect: Dialect) -> Entry:
+    """The entry with the address of its file, where visitors see the folder of an `index.htm` or the like."""
+    last = document.address.rpartition("/")[2]
+    if entry.permalink != document.shown_address or entry.permalink == document.address:
+        return entry
+    if last in dialect.addresses.index or document.address in entry.addresses:
+        return entry
+    return replace(entry, addresses=(*entry.addresses, document.address))
 
 
 def _linked(entry: Entry, dialect: Dialect) -> Entry:

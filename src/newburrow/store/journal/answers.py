@@ -14,6 +14,10 @@ class Answers(Protocol):
         """The answer to an old address; None where it is unknown."""
         ...
 
+    def in_any_case(self, key: str) -> OldAddress | None:
+        """The answer to the old addresses that differ from this one in letter case alone; None if they differ in it."""
+        ...
+
     def add(self, row: OldAddress) -> object:
         """Set the answer to an old address that has none."""
         ...

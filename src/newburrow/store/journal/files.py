@@ -32,7 +32,7 @@ class FileReader:
     def unaddressed(self, last_name: str) -> list[tuple[str, str]]:
         """Path and new address of the files with this last name for which the export gives only a path."""
         rows = self._db.execute(
-            "SELECT path, new FROM unaddressed_file WHERE last_name = ? ORDER BY path",
+            "SELECT path, new FROM unaddressed_file WHERE last_name = ? COLLATE NOCASE ORDER BY path",
             (last_name,),
         )
         return [(path, new) for path, new in rows]

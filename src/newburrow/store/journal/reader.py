@@ -161,5 +161,8 @@ class _UrlNotes:
     def get(self, key: str) -> OldAddress | None:
         return self.reader.planned_urls.get(key)
 
+    def in_any_case(self, key: str) -> OldAddress | None:
+        return self.reader.planned_urls.in_any_case(key)
+
     def add(self, row: OldAddress) -> None:
         self.reader.notes.urls.append(row)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-LAYOUT = 1  # of a journal that is kept; increase it with every change of these tables
+LAYOUT = 2  # of a journal that is kept; increase it with every change of these tables
 
 PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, others TEXT, new TEXT,
@@ -11,13 +11,14 @@ CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, othe
 CREATE TABLE ancestor (key TEXT PRIMARY KEY) WITHOUT ROWID;
 CREATE TABLE url (old TEXT, new TEXT, status INTEGER, why TEXT, key TEXT PRIMARY KEY, new_key TEXT)
   WITHOUT ROWID;
+CREATE INDEX url_in_any_case ON url (lower(key));
 CREATE TABLE visit (key TEXT PRIMARY KEY, visits INTEGER) WITHOUT ROWID;
 CREATE TABLE file (key TEXT PRIMARY KEY, name TEXT, new TEXT, digest TEXT) WITHOUT ROWID;
 CREATE INDEX file_name ON file (name);
 CREATE INDEX file_digest ON file (digest);
 CREATE INDEX file_new ON file (new);
 CREATE TABLE unaddressed_file (last_name TEXT, path TEXT, new TEXT);
-CREATE INDEX unaddressed_last_name ON unaddressed_file (last_name);
+CREATE INDEX unaddressed_last_name ON unaddressed_file (last_name COLLATE NOCASE);
 CREATE TABLE existing (kind TEXT, key TEXT, title TEXT, published TEXT, address TEXT, id TEXT,
                        login TEXT, email TEXT, PRIMARY KEY (kind, key)) WITHOUT ROWID;
 CREATE TABLE id (object TEXT, key TEXT, new TEXT, PRIMARY KEY (object, key)) WITHOUT ROWID;

@@ -10,6 +10,7 @@ from msgspec.structs import astuple
 from newburrow.store.journal.rows import GONE, NOT_PUBLIC, REDIRECTED, UNCHANGED, OldAddress
 
 _COLUMNS = "old, new, status, why, key, new_key"
+_MOST_ALIKE = 10  # addresses that differ in letter case alone
 _BATCH = 500  # rows fetched at a time
 _LONGEST_CHAIN = 20  # answers that lead to each other
 
@@ -24,6 +25,15 @@ class UrlReader:
         """The answer to an old address, by the key of that; None where it is unknown."""
         row = self._db.execute(f"SELECT {_COLUMNS} FROM url WHERE key = ?", (key,)).fetchone()
         return OldAddress(*row) if row else None
+
+    def in_any_case(self, key: str) -> OldAddress | None:
+        """The answer to the old addresses that differ from this one in letter case alone; None if they differ in it."""
+        rows = self._db.execute(
+            f"SELECT {_COLUMNS} FROM url WHERE lower(key) = lower(?) ORDER BY key LIMIT ?",
+            (key, _MOST_ALIKE),
+        )
+        found = [OldAddress(*row) for row in rows]
+        return found[0] if len({(row.new, row.status == GONE) for row in found}) == 1 else None
 
     def all(self) -> Iterator[OldAddress]:
         """All public old addresses with their answers, the most visited first, in the order of their keys."""
