@@ -28,10 +28,12 @@ terminal() {
   kill $window; wait $window 2>/dev/null || true
 }
 
-# page NAME ADDRESS: a page as a browser shows it
+# page NAME ADDRESS: a page as a browser shows it. Sandboxed frames stay in the process of their page: a picture does
+# not wait for those of another.
 page() {
   chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking \
     --disable-component-update --disable-sync --user-data-dir="$work/browser" --hide-scrollbars --virtual-time-budget=5000 \
+    --disable-features=IsolateSandboxedIframes \
     --window-size=1280,${3:-800} --screenshot="$here/$1.png" "$2" > /dev/null 2>&1
 }
 

@@ -139,8 +139,8 @@ _READING = {
     "organisation-unread": Code(
         _WARNING,
         "A manifest has several organisations of its contents; only the default one, or the first, is read.",
-        "Look whether the others show anything that the tree of modules lacks.",
-        "The manifest has {number} more organisations of its contents, which were not read.",
+        "Check whether the others show anything that the tree of modules lacks.",
+        "The manifest arranges its contents in {number} more ways (organisations), which were not read.",
     ),
     "resource-missing": Code(
         _WARNING,

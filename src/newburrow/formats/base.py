@@ -129,7 +129,7 @@ class Format:
     title: str  # with the standard that rules it
     needs_dialect = False  # whether it can be read only with a dialect
     is_tree = False  # whether a site is a folder with a file for each entry
-    is_text = False  # whether a file in it can begin with a tag and be no XML all the same
+    is_text = False  # whether a file in it can begin with a tag and still not be XML
     is_manifest = False  # whether a file in it says what all other files of its folder are
     is_one_page = False  # whether a file in it can be a web page that was saved by mistake
     has_parts = True  # whether what is written can be in several files

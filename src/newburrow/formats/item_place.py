@@ -27,7 +27,7 @@ class ItemPlace(Struct, frozen=True):
 def doubts(question: Question, is_survey: bool) -> Iterator[str]:
     """What cannot be right in a question.
 
-    Two right answers where one counts, none at all, two choices of one name, or an answer that is no choice; of a
+    Two right answers where one counts, none at all, two choices of one name, or an answer that is not a choice; of a
     composite, what cannot be right in its parts.
     """
     for part in question.parts:

@@ -23,7 +23,7 @@ _DECLARATION = re.compile(
     rb"""\A(?:\xef\xbb\xbf)?\s*<\?xml\b[^>]*?\sencoding\s*=\s*["']([A-Za-z0-9._:+-]+)["']"""
 )
 _PRESCAN = 1024  # bytes within which a page declares its encoding
-_LATE = 1 << 16  # bytes within which browsers find it all the same
+_LATE = 1 << 16  # bytes within which browsers still find it
 _HTML = re.compile(
     rb"(?:\xef\xbb\xbf)?(?:\s|<!--.*?-->)*<(?:!doctype\s+html|html|head|meta)",
     re.IGNORECASE | re.DOTALL,

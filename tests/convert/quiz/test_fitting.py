@@ -42,7 +42,15 @@ class Composites(unittest.TestCase):
         self.assertEqual((first.key, first.kind, first.points), ("q/p", "choice", 1.0))
         self.assertEqual((second.key, second.kind, second.points), ("q/t", "text-entry", 2.0))
         self.assertEqual(first.prompt.text, "Do <strong>_____</strong> _____\nWhich?")
-        self.assertEqual([f.on for f in first.feedback], ["right"])
+        self.assertEqual([f.on for f in first.feedback], ["right", "a"])
+        self.assertEqual([f.on for f in second.feedback], ["right"])
+
+    def test_what_is_not_read_of_a_part_stays_with_teachers(self) -> None:
+        spots = Question(key="h", kind="essay", points=1.0, scoring="<hotspot/>")
+        asked = composite(choice("p", "a", "b", points=2.0), spots, is_partial=True)
+        for taken in (TAKEN, (*TAKEN, "composite"), ("essay",)):
+            shown = [made.rubric.text for made in fitted(asked, taken)]
+            self.assertEqual(sum("&lt;hotspot/&gt;" in text for text in shown), 1, taken)
 
     def test_parts_that_count_only_together_become_an_essay(self) -> None:
         asked = composite(

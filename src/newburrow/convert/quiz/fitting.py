@@ -25,7 +25,7 @@ def fitted(question: Question, taken: tuple[str, ...]) -> list[Question]:
     composite. Their points add up to those of the question. Empty where the host has no kind for it, not even the
     essay.
     """
-    if question.kind in taken and not question.scoring:
+    if question.kind in taken and not sheet.rules(question):
         return [question]
     if question.parts and (parts := _as_questions(question, taken)):
         return parts
@@ -146,8 +146,9 @@ def _as_questions(question: Question, taken: tuple[str, ...]) -> list[Question]:
             prompt=Body(prompt, base=question.prompt.base),
             choices=part.choices,
             answers=part.answers,
-            feedback=_general(question),
+            feedback=_of_part(question, part),
             points=part.points,
+            scoring=part.scoring,
             shuffle=part.shuffle,
             is_partial=part.is_partial,
             most=part.most,
@@ -158,6 +159,13 @@ def _as_questions(question: Question, taken: tuple[str, ...]) -> list[Question]:
             return []
         made += became
     return made
+
+
+def _of_part(question: Question, part: Question) -> tuple[Feedback, ...]:
+    """The feedback of a composite that is about any answer, or about a choice of this part."""
+    names = {choice.name for choice in part.choices}
+    general = _general(question)
+    return tuple(f for f in question.feedback if f in general or f.on in names)
 
 
 def _general(question: Question) -> tuple[Feedback, ...]:

@@ -121,9 +121,8 @@ def for_teachers(asked: Question) -> str:
         if lines:
             shown = [f"<li>{html.escape(line, quote=False)}</li>" for line in lines]
             pieces += [f"<p>{title}:</p>", _list(shown)]
-    if asked.scoring:
-        pieces.append(rules(asked))
-    return "\n".join(pieces)
+    pieces.append(rules(asked))
+    return "\n".join(filter(None, pieces))
 
 
 def feedback(asked: Question) -> list[str]:

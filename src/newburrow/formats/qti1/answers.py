@@ -121,7 +121,7 @@ class Finder:
     def several(self) -> ReadAnswers:
         """The choices that score by themselves, or those that score together."""
         ident = self.idents[0]
-        named = self.named(ident)
+        named = self._named(ident)
         right = tuple(choice.name for choice in self.choices if choice.name in named)
         alone = {
             choice.name: self._share({ident: (choice.name,)}) - self.nothing
@@ -139,7 +139,7 @@ class Finder:
             return ReadAnswers(tuple(Answer(name) for name in right))
         return ReadAnswers(tuple(Answer(name, share=share) for name, share in gains.items()))
 
-    def named(self, ident: str) -> set[str]:
+    def _named(self, ident: str) -> set[str]:
         """The values that conditions with a score ask for, and that they do not exclude."""
         found: set[str] = set()
         for condition in self.scoring.conditions:
@@ -178,7 +178,7 @@ class Finder:
                 ),
                 len(found) > 1,
             )
-        named = [(s, t) for s in sources for t in targets if t in self.named(s)]
+        named = [(s, t) for s in sources for t in targets if t in self._named(s)]
         whole: dict[str, tuple[str, ...]] = {}
         for source, target in named:
             whole[source] = (*whole.get(source, ()), target)
