@@ -17,6 +17,7 @@ class Links(unittest.TestCase):
     ) -> None:
         for text in (
             "<p>See https://a.example/x_y, and www.b.example.</p>",
+            "<p>At &lt;http://a.example/b&gt;, http://a.example/c.html<code>c</code></p>",
             "<blockquote><p>http://a.example/<br>q</p></blockquote>",
             "<h2>On<br>www.b.example</h2><pre>http://c.example/</pre>",
             '<p><a href="http://a.example/">http://a.example/</a> or http://a.example/</p>',

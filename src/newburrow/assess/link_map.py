@@ -19,6 +19,7 @@ from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, WAS_GONE, OldAddress
 
+_PAGE_ENDINGS = ("html", "htm")
 _ELSEWHERE = "file of the same name in another place: "
 _SITE_AND_NAME = 2  # steps of a path that has no folders
 _RULE = "rule of the old site"
@@ -293,8 +294,21 @@ class LinkMap:
                     left = query if not tail else ""
                     return self._as_known(old, known, left, fragment)
         # A server on a disk that does not tell capitals apart had the page at every spelling.
-        known = self.answers.in_any_case(path + mark + query)
+        known = self.answers.in_any_case(path + mark + query) or self._at_file(trimmed)
         return self._as_known(old, known, "", fragment) if known else None
+
+    def _at_file(self, path: str) -> OldAddress | None:
+        """The answer to the file of a page whose address had no ending, or to the page of such a file."""
+        stem, dot, ending = path.rpartition(".")
+        if dot and ending in _PAGE_ENDINGS:
+            variants = [stem, f"{stem}/"]
+        elif "." in path.rpartition("/")[2] or "/" not in path:
+            return None
+        else:
+            variants = [f"{path}.{ending}" for ending in _PAGE_ENDINGS]
+        return next(
+            (known for variant in variants if (known := self.answers.get(variant))), None
+        )
 
     def _as_known(self, old: str, known: OldAddress, query: str, fragment: str) -> Link:
         """The link to what is known at another spelling; `query` is what that does not have."""

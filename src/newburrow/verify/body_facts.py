@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator
 
 from msgspec import Struct
 from selectolax.lexbor import LexborNode
@@ -36,6 +37,7 @@ _HIDING = re.compile(r"<(?:!--|(?:script|style|template|noscript|title)\b)", re.
 _TO_END = r"""[^>"]*+(?:"[^"]*"[^>"]*+)*+>"""
 _TAG = re.compile(rf"<(?:/?([a-z][a-z0-9]*)(?=[\s>]))?{_TO_END}")
 # Signs that take no room: a soft hyphen, spaces without a width, a mark of byte order.
+_BRACKETS = str.maketrans("<>", "  ")
 _NO_ROOM = "\u00ad\u200b\u2060\ufeff"
 # Serialised HTML has attributes in double quotes alone (HTML standard section 13.3).
 _PLAIN = re.compile(
@@ -105,14 +107,20 @@ def facts_of(text: str, resolve: Resolve, frames: Embeds | None = None) -> BodyF
             if parts:
                 found[aspect] = parts
     words = words_of(written)
-    bare = [
-        address
-        for word in words
-        if "://" in word or "www." in word.lower()
-        for target in bare_addresses.targets(word)
-        if (address := resolve(target))
-    ]
+    bare: list[str] = []
+    if "://" in lower or "www." in lower:
+        # Some hosts end an address where a tag begins, others do not.
+        pieces = map(html.unescape, _TAG.split(_UNSHOWN.sub("", written))[::2])
+        shown = Counter(_targets(words)) | Counter(_targets(pieces))
+        bare = [address for target in shown.elements() if (address := resolve(target))]
     return BodyFacts(words, found, bare)
+
+
+def _targets(texts: Iterable[str]) -> Iterator[str]:
+    """Where the addresses lead that stand in texts without being links."""
+    for text in texts:
+        if "://" in text or "www." in text.lower():
+            yield from bare_addresses.targets(text.translate(_BRACKETS))
 
 
 def _plain_addresses(written: str, resolve: Resolve) -> dict[str, list[str]] | None:

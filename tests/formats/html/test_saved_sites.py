@@ -93,3 +93,26 @@ class OfADiskWithoutCapitals(FolderCase):
         self.assertEqual(answers["/SUB/PAGE2.HTM"], "/Sub/Page2.htm")
         self.assertEqual(answers["/index.htm"], answers["/INDEX.HTM"])
         self.assertNotIn("/Twin.htm", answers)
+
+
+class OfAMirror(FolderCase):
+    """A program that saved the site gave files endings that the addresses did not have."""
+
+    def test_links_without_the_ending(self) -> None:
+        self.write("s/index.html", '<html><head><title>Home</title><link rel="canonical" href="https://own.example/"></head><body><h1>Home</h1>'
+                   '<p><a href="https://own.example/pears/">pears</a> <a href="https://own.example/sub/quinces#x">quinces</a> '
+                   '<a href="https://own.example/plums">plums</a> <a href="clean.html">clean</a></p></body></html>')  # fmt: skip
+        self.write("s/pears.html", "<h1>Pears</h1><p>Text.</p>")
+        self.write("s/sub/quinces.htm", "<h1>Quinces</h1><p id=x>Text.</p>")
+        self.write("s/clean/index.html", "<h1>Clean</h1><p>Text.</p>")
+        found = {finding["code"]: finding for finding in self.survey("s")["findings"]}
+        self.assertEqual(
+            found["dead-link"]["examples"][0].split()[0], "https://own.example/plums"
+        )
+        self.run_ok("move", "s", "--to", "plainleaf", "--out", "m")
+        answers = {row["old"].rpartition(".example")[2]: row["new"].rpartition(".example")[2]
+                   for row in rows(self.folder / "m/redirects/addresses.csv")}  # fmt: skip
+        self.assertEqual(answers["/pears/"], "/pears.html")
+        self.assertEqual(answers["/sub/quinces"], "/sub/quinces.htm")
+        self.assertEqual(answers["/clean.html"], "/clean/")
+        self.assertNotIn("/plums", answers)
