@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from newburrow.markup.base import NO_NAMES, NameLookup
+from newburrow.markup.frames import as_shown
 from newburrow.markup.html_tags import HEADINGS
 from newburrow.markup.pictures import as_images
 
@@ -102,7 +103,7 @@ class HtmlLines:
                 made.append(piece)
             else:
                 made.append(piece if piece.startswith("<!--") else _inline(piece, open_blocks))
-        return as_images("".join(made))
+        return as_shown(as_images("".join(made)))
 
 
 MARKUP = HtmlLines()

@@ -28,11 +28,10 @@ _INLINE = frozenset((
     "kbd", "label", "mark", "q", "s", "samp", "small", "span", "strike", "strong", "sub", "sup", "time", "tt", "u",
     "var", "wbr",
 ))  # fmt: skip
+_NEVER_SHOWN = "script|style|template|noscript|title|iframe|noembed|noframes"
 # Serialised HTML has `<` in tags and comments alone (HTML standard section 13.3).
-_UNSHOWN = re.compile(
-    r"<!--.*?-->|<(script|style|template|noscript|title)\b.*?</\1>", re.DOTALL | re.IGNORECASE
-)
-_HIDING = re.compile(r"<(?:!--|(?:script|style|template|noscript|title)\b)", re.IGNORECASE)
+_UNSHOWN = re.compile(rf"<!--.*?-->|<({_NEVER_SHOWN})\b.*?</\1>", re.DOTALL | re.IGNORECASE)
+_HIDING = re.compile(rf"<(?:!--|(?:{_NEVER_SHOWN})\b)", re.IGNORECASE)
 # The end of a tag, whose attributes in quotes can hold its sign.
 _TO_END = r"""[^>"]*+(?:"[^"]*"[^>"]*+)*+>"""
 _TAG = re.compile(rf"<(?:/?([a-z][a-z0-9]*)(?=[\s>]))?{_TO_END}")

@@ -46,7 +46,7 @@ _EXPLAINED: Mapping[str, tuple[str, ...]] = {
     "embed": (EMBEDS, LINKS, WORDS),
     "attribute": (LINKS, PICTURES, EMBEDS),
     "attributes-cut": (LINKS, PICTURES, EMBEDS),
-    "script-link": (LINKS,),
+    "script-link": (LINKS, EMBEDS),
     "link-without-words": (LINKS,),
     "link-in-code": (LINKS,),
     "picture-out": (PICTURES, LINKS, WORDS),

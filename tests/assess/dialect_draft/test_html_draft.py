@@ -1,5 +1,7 @@
 """Selectors proposed from a sample of pages: the draft can be used as it is, and finds what the pages hold."""
 
+import re
+
 from tests.commands.test_wikis import export
 from tests.helpers import FolderCase
 
@@ -33,6 +35,24 @@ class Drafts(FolderCase):
         self.assertEqual(
             found["largest"][0]["bytes"],
             len("<p></p>") + len(" ".join(f"word1{place}" for place in range(40))),
+        )
+
+    def test_trails_and_pages_of_another_kind(self) -> None:
+        """Lists of a search lie among the pages; the trail is a list of links, the last of which is above the page."""
+        for n in range(1, 13):
+            words = " ".join(f"word{n}{place}" for place in range(40))
+            page = PAGE.format(n=n, title=f"Thing {n}", words=words)
+            trail = f'<ul class="crumbs"><li><a href="p1.html">Top</a></li><li><a href="p{n - n % 4 + 1}.html">Up</a></li></ul>'
+            self.write(f"s/p{n}.html", re.sub('(?s)<div class="crumbs">.*?</div>', trail, page))
+        for n in range(1, 5):
+            self.write(f"s/search{n}.html", f"<div class='hits'><b>Loading {n}</b></div>")
+        draft = self.run_ok("dialects", "--draft-from", "s")
+        self.assertIn("# 12 pages were looked at.\n# 4 more", draft)
+        self.assertIn('body = ["div.story", "(body)"]', draft)
+        self.write("d.toml", draft)
+        self.run_ok("move", "s", "--dialect", "d.toml", "--to", "plainleaf", "--out", "m")
+        self.assertIn(
+            "parent: p5.html", next(self.folder.glob("m/new/texts/**/p6*")).read_text()
         )
 
     def test_dates_in_words(self) -> None:

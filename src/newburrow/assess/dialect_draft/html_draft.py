@@ -100,6 +100,8 @@ class _HtmlDraft:
         """The whole file, line by line."""
         yield from _BEGINNING
         yield f"\n# {self.pages.count} pages were looked at."
+        if self.pages.others:
+            yield f"# {self.pages.others} more of the sample are built in another way, and were left aside."
         yield '[[records]]\nof = "entry"\nalways = { kind = "page" }'
         yield from self._left_out()
         yield '\n[records.take]\nid = "(place)"'
@@ -115,7 +117,7 @@ class _HtmlDraft:
         trail = self._named(_TRAIL)
         if trail:
             yield _shown(
-                f'parent = ["{quoted(trail.selector)} a:last-of-type @href", "(parent)"]',
+                f'parent = ["{quoted(trail.selector)} a @href", "(parent)"]',
                 trail,
                 self.pages,
             )
@@ -176,7 +178,7 @@ class _HtmlDraft:
             self._title(),
             self.comment,
             self._named(_TRAIL),
-            self._named(_TAGS),
+            self._named(_TAGS) if self._links(_TAGS) else None,
             self._author(),
         ]
         known = [seen for seen in others if seen is not None]

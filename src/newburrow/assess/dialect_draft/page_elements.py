@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Sequence
+from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
@@ -90,30 +92,23 @@ class PageElements:
         self.seen: dict[str, ObservedElement] = {}
         self.titles: dict[int, str] = {}  # number of a page -> the title in its head
         step = max(1, len(parts) // _SAMPLE)
-        for part in list(parts)[::step][:_SAMPLE]:
-            self._add(part)
+        sample = list(parts)[::step][:_SAMPLE]
+        self.others = 0  # pages of the sample that are built in another way than most
+        for part, is_usual in zip(sample, _are_usual(sample), strict=True):
+            page = _parsed(part)
+            if page is not None and is_usual:
+                self._add(page)
+            elif page is not None:
+                self.others += 1
         self._count_words()
 
-    def _add(self, part: Part) -> None:
-        try:
-            with part.open() as stream:
-                text = page_text(stream.read(_LONGEST)).text
-        except BurrowError:
-            return
-        if deeper_than(text, DEEPEST):
-            return
-        parsed = LexborHTMLParser(text)
-        body = parsed.body
-        if body is None:
-            return
-        for unwanted in body.css("script,style,noscript,template"):
-            unwanted.decompose()
-        title = parsed.css_first("head > title")
+    def _add(self, page: LexborHTMLParser) -> None:
+        body = page.body
+        assert body is not None
+        title = page.css_first("head > title")
         self.titles[self.count] = " ".join((title.text() or "").split()) if title else ""
         on_page: dict[str, int] = {}
-        for place, (node, around) in enumerate(_walked(body)):
-            if place > _MOST_ELEMENTS:
-                break
+        for node, around in islice(_walked(body), _MOST_ELEMENTS):
             for selector in _selectors(node, around):
                 on_page[selector] = on_page.get(selector, 0) + 1
                 self._note(selector, node, around, on_page[selector])
@@ -146,6 +141,35 @@ class PageElements:
             pages = [text.split() for text in seen.texts]
             shared = set(pages[0]).intersection(*map(set, pages[1:]))
             seen.own_words = sum(sum(word not in shared for word in words) for words in pages)
+
+
+def _parsed(part: Part) -> LexborHTMLParser | None:
+    """A page without what is not shown; None where it cannot be read or has no body."""
+    try:
+        with part.open() as stream:
+            text = page_text(stream.read(_LONGEST)).text
+    except BurrowError:
+        return None
+    if deeper_than(text, DEEPEST):
+        return None
+    page = LexborHTMLParser(text)
+    if page.body is None:
+        return None
+    for unwanted in page.body.css("script,style,noscript,template"):
+        unwanted.decompose()
+    return page
+
+
+def _are_usual(sample: Sequence[Part]) -> list[bool]:
+    """For each page, whether it has most of the elements that most pages have: lists of a search may lie among them."""
+    kinds: list[set[str]] = []
+    for part in sample:
+        page = _parsed(part)
+        nodes = islice(_walked(page.body), _MOST_ELEMENTS) if page and page.body else ()
+        kinds.append({name for node, _around in nodes for name in _own_selectors(node)})
+    on = Counter(name for names in kinds for name in names)
+    usual = {name for name, number in on.items() if 2 * number > len(sample)}
+    return [2 * len(names & usual) >= len(usual) for names in kinds]
 
 
 def _walked(body: LexborNode) -> Iterator[tuple[LexborNode, tuple[LexborNode, ...]]]:

@@ -17,7 +17,7 @@ from newburrow.convert.body.unwrapping import take_out
 from newburrow.convert.context import Context
 from newburrow.core import url
 from newburrow.core.problem import Say
-from newburrow.markup import heading_ids
+from newburrow.markup import frames, heading_ids
 from newburrow.markup.addresses import PICTURE, TEXT, change_any
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
@@ -298,8 +298,9 @@ class Page:
 
     def embeds(self) -> None:
         """Rewrite embeds to the new host's form, if it has one."""
+        self._drop_empty()
         known = self.context.embeds
-        frames = not known.form and (not self.allowed or "iframe" in self.allowed)
+        keeps_frames = not known.form and (not self.allowed or "iframe" in self.allowed)
         if known.form and (selectors := self._present(ELEMENTS)):
             for node in [
                 node
@@ -309,14 +310,23 @@ class Page:
                 attributes = node.attributes
                 source = attributes.get("src") or attributes.get("data") or ""
                 if source:
-                    put_in_place(node, known.in_form(source, attributes.get("title") or ""))
+                    shown = known.in_form(source, attributes.get("title") or "")
+                    put_in_place(node, shown + _instead_of(node))
         for node, frame in known.alone(self.fragment, self.text):
             if known.form:
                 put_in_place(node, known.in_form(frame, ""))
-            elif frames:
+            elif keeps_frames:
                 put_in_place(node, f'<iframe src="{html.escape(frame)}"></iframe>')
             else:
                 self._say_embed(node.text() or frame)
+
+    def _drop_empty(self) -> None:
+        """Remove frames that lost the script at their address; what stands in an object for want of it stays."""
+        tags = self._present(ELEMENTS)
+        for node in self.fragment.select(",".join(tags)) if tags else ():
+            address = node.attributes.get("src") or node.attributes.get("data")
+            if not address and node.css_first("param") is None:
+                put_in_place(node, _instead_of(node))
 
     def link_alone(self) -> None:
         """Let an address alone in a paragraph, as texts without links of their own have them, lead there."""
@@ -353,7 +363,11 @@ class Page:
                 shown = words
             else:
                 shown = f"{words} ({html.escape(page, quote=False)})"
-        put_in_place(node, f"<p>{shown}</p>")
+        instead = _instead_of(node)
+        if f'href="{html.escape(source)}"' in instead:  # it links to the same with better words
+            put_in_place(node, instead)
+        else:
+            put_in_place(node, f"<p>{shown}</p>{instead}")
         self._say_embed(source)
 
     def _say_embed(self, source: str) -> None:
@@ -428,6 +442,11 @@ class Page:
                 before = before.prev
             at = at.parent
         return True
+
+
+def _instead_of(node: LexborNode) -> str:
+    """What an object holds for readers who cannot see it, as HTML; empty for other elements."""
+    return frames.without_frames(node) if node.tag == "object" else ""
 
 
 def _within(node: LexborNode, tags: list[str]) -> bool:

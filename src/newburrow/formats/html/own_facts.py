@@ -241,7 +241,7 @@ class OwnFacts:
 
     @property
     def _parent(self) -> list[str]:
-        """The pages above, the nearest first: the steps of the trail before the page itself."""
+        """The pages above, from the front page on: the steps of the trail before the page itself."""
         document = self.document
         for trail in schema_facts.named(self._things, "BreadcrumbList"):
             steps = [
@@ -258,9 +258,9 @@ class OwnFacts:
         return [up] if up else []
 
     def _above(self, addresses: list[str]) -> list[str]:
-        """The addresses of a trail that lead to other pages, from the last to the first."""
+        """The addresses of a trail that lead to other pages, the last of them if there are many."""
         above = [address for address in addresses if address and not self._is_self(address)]
-        return above[: -_MOST_ABOVE - 1 : -1]
+        return above[-_MOST_ABOVE:]
 
     def _step_address(self, step: schema_facts.Thing) -> str:
         item = step.get("item", "")

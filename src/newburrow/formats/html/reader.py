@@ -139,6 +139,7 @@ def _settled(
 ) -> Iterator[Item | Problem]:
     """The same with what only the whole page tells: keys of comments, the page above, links to missing pages."""
     entry, said, known = "", set[str](), None
+    trail: list[Relation] = []
     for item in items:
         if isinstance(item, Entry):
             entry = item.key
@@ -150,14 +151,28 @@ def _settled(
         elif isinstance(item, Comment):
             item = _keyed(item)
         elif isinstance(item, Relation):
+            if item.of in ("parent", "above") and "://" in item.word:
+                trail.append(item)
+                continue
             said.add(item.of)
         yield item
+    above = _nearest_first(trail, document)
+    yield from above
     if known:
         yield from _relations(entry, known, said, source)
-    if entry and "parent" not in said:
-        for above in _above(document.place):
-            address = url.resolve(document.site, quote(above))
+    if entry and not above and "parent" not in said:
+        for path in _above(document.place):
+            address = url.resolve(document.site, quote(path))
             yield Relation(entry, "above", address, source=Where(source.label))
+
+
+def _nearest_first(trail: list[Relation], document: Document) -> list[Relation]:
+    """The pages above, which the page names from the front page on, as they are tried: the one right above it first."""
+    own = (document.address, document.shown_address)
+    above = [step for step in reversed(trail) if step.word.partition("#")[0] not in own]
+    return [
+        replace(step, of="above" if number else "parent") for number, step in enumerate(above)
+    ]
 
 
 def _remarks(entry: Entry, source: Input) -> Iterator[Problem]:

@@ -42,7 +42,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         )
         addresses.update(_site_address(document, part.name, part.address))
         starts.update(_starts(document, part.name))
-        titles += [text_of(node) for node in document.all("head > title")[:1]]
+        titles += filter(None, [text_of(node) for node in document.all("head > title")[:1]])
     front, of_front = _front_page(parts) or _named_by_most(starts, parts), ""
     if front and (document := _document(front)) is not None:
         descriptions = document.meta("description", "og:description")
