@@ -27,12 +27,13 @@ _TAG = re.compile(
     r"<(?:p|br|b|i|u|em|strong|img|a|div|span|ul|ol|li|table|h[1-6]|pre|code|sub|sup)\b[^<>]*>",
     re.IGNORECASE,
 )
-_FILE_BASE = re.compile(r"(?:\$IMS-CC-FILEBASE\$|%24IMS-CC-FILEBASE%24)/*")
+# The word for the folder of a cartridge's files, also as other programs spell it.
+_FILE_BASE = re.compile(r"(\$|%24)(?:IMS|1EdTech)[-_]CC[-_]FILEBASE\1/*", re.IGNORECASE)
 
 
 def without_file_base(text: str) -> str:
     """A text whose addresses begin in the package's folder of files without the word for that folder."""
-    if "IMS-CC-FILEBASE" in text:  # in most it is not
+    if "FILEBASE" in text or "filebase" in text:  # in most it is not
         return _FILE_BASE.sub("", text)
     return text
 
