@@ -100,9 +100,10 @@ class _Builder:
             else []
         )
         banks = {
-            key: tuple(
-                q.key for q in self._questions({"title": key.removeprefix("bank ")}, key)
-            )
+            key: {
+                question.key: question.points or 1.0
+                for question in self._questions({"title": key.removeprefix("bank ")}, key)
+            }
             for key in drawn
         }
         return Bundle(entry, questions=asked, banks=banks, new_address=address)

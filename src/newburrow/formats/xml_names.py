@@ -76,6 +76,11 @@ def all_text(element: etree._Element) -> str:
     return "".join(map(str, element.itertext()))
 
 
+def xml_of(element: etree._Element) -> str:
+    """An element with all that is in it, as XML."""
+    return str(etree.tostring(element, encoding="unicode", with_tail=False))
+
+
 def line_of(element: etree._Element) -> int:
     """The line that an element begins in; 0 where that is not known."""
     line: Any = element.sourceline

@@ -30,9 +30,8 @@ class Bundle(Struct, frozen=True):
     terms: tuple[Term, ...] = ()
     comments: tuple[Comment, ...] = ()  # parents before their answers
     questions: tuple[Question, ...] = ()  # of a quiz or a question bank, in their order
-    banks: dict[
-        str, tuple[str, ...]
-    ] = {}  # key of a bank that a quiz draws from -> keys of its questions
+    # Key of a bank that a quiz draws from -> keys of its questions, each with its points.
+    banks: dict[str, dict[str, float]] = {}
     lead_picture: Media | None = None
     enclosures: tuple[Media, ...] = ()
     new_address: str = ""

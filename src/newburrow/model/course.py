@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from typing import ClassVar
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.model.record import Body, Record
 
@@ -93,6 +94,17 @@ class Question(Record, frozen=True, kw_only=True, omit_defaults=True):
     # What a composite asks, one after the other: the key of each is the name of its gap in the prompt. Their points
     # add up to those of the whole where each counts by itself (`is_partial`); else they have none of their own.
     parts: tuple[Question, ...] = ()
+
+    def worth(self, points: float | None) -> Question:
+        """The same question for other points, of which its parts keep their shares."""
+        parts = self.parts
+        if points is not None and self.points:
+            factor = points / self.points
+            parts = tuple(
+                replace(part, points=part.points and round(part.points * factor, 9))
+                for part in parts
+            )
+        return replace(self, points=points, parts=parts)
 
     def texts(self) -> Iterator[Body]:
         """All texts of the question and of its parts, in their order."""

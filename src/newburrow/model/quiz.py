@@ -17,7 +17,7 @@ class QuizSection(Struct, frozen=True, omit_defaults=True):
     bank: str = ""  # key of the question bank that it draws from; empty: its own questions
     draw: int = 0  # how many questions a student gets; 0: all
     shuffle: bool = False  # whether the order of the questions differs from student to student
-    points_each: float | None = None  # for each question drawn; None: as the questions say
+    points_each: float | None = None  # for each question drawn from the bank; None: as they say
 
 
 class Quiz(Struct, frozen=True, omit_defaults=True):

@@ -171,7 +171,9 @@ class Packages(FolderCase):
         links = ("$IMS-CC-FILEBASE$/p/a.png", "%24IMS-CC-FILEBASE%24/p/b.png?x=1", "$IMS_CC_FILEBASE$p/c.png",
                  "$1EdTech-CC-FILEBASE$/p/d%20e.png", "$ims-cc-filebase$../p/f.png")  # fmt: skip
         page = "<h1>P</h1>" + "".join(f'<img src="{link}" alt="x">' for link in links)
-        pictures = "".join(resource(f"i{name[0]}", "webcontent", f"p/{name}.png") for name in names)
+        pictures = "".join(
+            resource(f"i{name[0]}", "webcontent", f"p/{name}.png") for name in names
+        )
         self.package(
             manifest(resource("w", "webcontent", "w/p.html") + pictures, node("n", "N", "w")),
             **{"w/p.html": page, **{f"p/{name}.png": name for name in names}},
@@ -180,7 +182,9 @@ class Packages(FolderCase):
         self.run_ok("move", "c.zip", "--to", "plainleaf", "--out", "m")
         written = next(self.folder.glob("m/new/texts/**/*.md")).read_text()
         self.assertEqual(written.count("(https://new-site.example/files/"), len(links), written)
-        self.assertNotIn("FILEBASE", (self.folder / "m/redirects/addresses.csv").read_text().upper())
+        self.assertNotIn(
+            "FILEBASE", (self.folder / "m/redirects/addresses.csv").read_text().upper()
+        )
 
     def test_what_a_test_says_besides_is_told(self) -> None:
         rules = f'<sectionprecondition>x</sectionprecondition><rubric view="Tutor">{text("Secret")}</rubric>'

@@ -102,15 +102,21 @@ def _with_drawn(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]
         return bundle, []
     problems: list[Problem] = []
     keeps = context.host.quizzes.draws and context.decisions.quizzes.draws == "keep"
-    banks: dict[str, tuple[str, ...]] = {}
+    banks: dict[str, dict[str, float]] = {}
     questions, sections = list(bundle.questions), list[QuizSection]()
     for section in quiz.sections:
         bank = section.bank and context.store.get(Entry, _bank_key(section.bank, context))
         drawn = context.store.questions_of(bank.key) if bank else []
         if section.bank and not bank:
             problems.append(Problem.about(entry, "no-bank", bank=section.bank))
+            if not any(question.section == section.name for question in questions):
+                continue
+            section = replace(section, bank="", points_each=None)
         if bank and keeps:
-            banks[bank.key] = tuple(question.key for question in drawn)
+            banks[bank.key] = {
+                question.key: 1.0 if question.points is None else question.points
+                for question in drawn
+            }
             sections.append(replace(section, bank=bank.key))
             continue
         if section.draw and not keeps:
@@ -135,13 +141,8 @@ def _bank_key(word: str, context: Context) -> str:
 
 def _copied(question: Question, quiz: Entry, section: QuizSection) -> Question:
     points = question.points if section.points_each is None else section.points_each
-    return replace(
-        question,
-        key=f"{quiz.key}/{question.key}",
-        entry=quiz.key,
-        section=section.name,
-        points=points,
-    )
+    key = f"{quiz.key}/{question.key}"
+    return replace(question.worth(points), key=key, entry=quiz.key, section=section.name)
 
 
 def _hidden(bundle: Bundle, context: Context) -> Iterator[Problem]:

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from lxml import etree
 from msgspec import Struct
 
 from newburrow.formats.qti1.conditions import ResponseCondition, ResponseTest
 from newburrow.formats.qti1.scoring import Response, Scoring
-from newburrow.formats.xml_names import number
+from newburrow.formats.xml_names import number, xml_of
 from newburrow.model import Answer, Choice
 
 _NEAR = 1e-6  # of shares that are the same
@@ -50,10 +49,7 @@ def of(
 
 def written(scoring: Scoring) -> str:
     """The response processing as the file has it."""
-    return "".join(
-        etree.tostring(element, encoding="unicode", with_tail=False)
-        for element in scoring.elements
-    )
+    return "".join(xml_of(element) for element in scoring.elements)
 
 
 class _AskedNumber(Struct, frozen=True):

@@ -18,6 +18,7 @@ from newburrow.formats.xml_names import (
     local,
     number,
     words,
+    xml_of,
 )
 from newburrow.model import Body, Choice, Extra, Question
 
@@ -26,6 +27,11 @@ _KNOWN = ("cc_profile", "cc_weighting", "qmd_weighting", "points_possible", "qmd
           "qmd_scoringpermitted", "question_type")  # fmt: skip
 # Responses that no kind of question stands for, in words.
 _UNREAD = {"response_xy": "places in a picture"}
+# What an item holds that is read, or that the reader of the test tells of.
+_PARTS = frozenset((
+    "itemmetadata", "qtimetadata", "presentation", "resprocessing", "itemfeedback", "rubric", "itemrubric",
+    "qticomment", "duration", "objectives", "itemcontrol", "itemprecondition", "itempostcondition",
+))  # fmt: skip
 _MANY_LINES = 2  # of a field in which an essay is written
 _TRUE_FALSE = {"true", "false"}
 _PROFILES = {
@@ -158,6 +164,9 @@ class _ItemOfQti1:
             self._say(question, "interaction-unread", interaction=unread[0])
         elif question.scoring:
             self._say(question, "scoring-kept")
+        others = [name for name in self.parts if name not in _PARTS]
+        if others:
+            self._say(question, "item-rule-unread", rules=", ".join(others))
         for message in doubts(question, self.place.is_survey):
             self._say(question, "question-doubtful", message=message)
 
@@ -167,6 +176,8 @@ class _ItemOfQti1:
         }
         if attempts := attribute(self.item, "maxattempts"):
             extra["maxattempts"] = [attempts]
+        for name in self.parts.keys() - _PARTS:
+            extra[name] = [xml_of(element) for element in self.parts[name]]
         return extra
 
     def _with_rubrics(self, question: Question) -> Question:

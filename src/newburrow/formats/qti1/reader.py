@@ -119,9 +119,8 @@ class _Reader:
             self.is_bank = self.is_bank or name == "objectbank"
             self.line = line_of(element)
         elif name == "section":
-            section = _Section(attribute(element, "ident"), attribute(element, "title"))
+            section = self._noted(attribute(element, "ident"), attribute(element, "title"))
             self.open.append(section)
-            self.sections.append(section)
 
     def ends(self, name: str, element: etree._Element) -> None:
         """Note what an element says of the test, the bank or the section that it is in."""
@@ -168,6 +167,8 @@ class _Reader:
             for found in children(extension) if extension is not None else ():
                 if local(found) == "points_per_item":
                     section.points_each = number(words(found))
+                else:
+                    self.unread[local(found)] = None
         for order in children(element, "order"):
             section.shuffle = attribute(order, "order_type").lower().startswith("random")
 
@@ -176,7 +177,7 @@ class _Reader:
         self.count += 1
         if not self.open and not self.sections:
             self.sections.append(_Section(""))
-        section = self.open[-1] if self.open else self.sections[-1]
+        section = self._open_section()
         section.items += 1
         where = Where(self.file.label, line_of(element))
         is_survey = self._quiz_kind() == "survey"
@@ -184,6 +185,8 @@ class _Reader:
             self.file.key, section.name, self.count, self.file.base, where, is_survey
         )
         question, problems = read_item(element, place)
+        if section.points_each is not None and not section.bank:
+            question = question.worth(section.points_each)
         if question.key in self.seen:
             question = replace(question, key=f"{question.key}-{self.count}")
             problems = [replace(problem, key=question.key) for problem in problems]
@@ -191,11 +194,31 @@ class _Reader:
         yield question
         yield from problems
 
+    def _open_section(self) -> _Section:
+        """The section that an item is in; one that goes on after those within it is two, so that the order stays."""
+        if not self.open:
+            return self.sections[-1]
+        section = self.open[-1]
+        is_chosen = section.bank or section.draw or section.shuffle
+        if section is not self.sections[-1] and not is_chosen:
+            section = self._noted(section.name, section.title)
+            self.open[-1] = section
+        return section
+
+    def _noted(self, name: str, title: str) -> _Section:
+        """A further section, by a name that no other has."""
+        if any(name == section.name for section in self.sections):
+            name = f"{name}-{len(self.sections) + 1}"
+        self.sections.append(_Section(name, title))
+        return self.sections[-1]
+
     def _entry(self) -> Entry:
         of_section = self.sections[0].title if len(self.sections) == 1 and not self.line else ""
         title = self.title or self.facts.get("bank_title", "") or of_section or self.file.title
         sections = tuple(
-            QuizSection(s.name, s.title, s.bank, s.draw, s.shuffle, s.points_each)
+            QuizSection(
+                s.name, s.title, s.bank, s.draw, s.shuffle, s.points_each if s.bank else None
+            )
             for s in self.sections
             if s.items or s.bank or s.draw
         )

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from newburrow.formats.qti2 import answers_of, processing
 from newburrow.formats.qti2.processing import Processing
 from newburrow.formats.qti2.unknown_rule import UnknownRule
-from newburrow.formats.xml_names import attribute, child, children, local, number, words
+from newburrow.formats.xml_names import attribute, child, children, local, number, words, xml_of
 from newburrow.model import Answer
 
 _NEAR = 1e-6  # of points that are the same
@@ -43,7 +43,7 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> CompositeSc
     try:
         return _CompositeRules(element, declared, most).scoring()
     except UnknownRule:
-        kept = etree.tostring(element, encoding="unicode", with_tail=False)
+        kept = xml_of(element)
         return CompositeScoring(most, kept=kept)
 
 

@@ -19,6 +19,7 @@ from newburrow.formats.xml_names import (
     children,
     descendants,
     local,
+    xml_of,
 )
 from newburrow.model import Body, Question
 
@@ -122,9 +123,7 @@ class _ItemOfQti2:
         if not interactions:
             return ""
         kept = (*declared.values(), *interactions, *children(self.root, "responseProcessing"))
-        return "\n".join(
-            etree.tostring(element, encoding="unicode", with_tail=False) for element in kept
-        )
+        return "\n".join(xml_of(element) for element in kept)
 
     def _composite(self) -> Question:
         """Each interaction as a part of its own, at its place in the text."""

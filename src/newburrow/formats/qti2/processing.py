@@ -19,6 +19,7 @@ from newburrow.formats.xml_names import (
     local,
     number,
     words,
+    xml_of,
 )
 from newburrow.model import Answer
 
@@ -51,7 +52,7 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     try:
         rules = _Rules(element, scored)
     except UnknownRule:
-        kept = etree.tostring(element, encoding="unicode", with_tail=False)
+        kept = xml_of(element)
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
     if rules.is_mapped:
         return Processing(scored or most_mapped(mapped), True)

@@ -122,6 +122,15 @@ class _Items:
         yield question
         yield from problems
 
+    def points(self, name: str, weight: float) -> float | None:
+        """What the item in a file is worth at a weight; None where it cannot be read."""
+        try:
+            root = xml_stream.root_of(_opener(self.sibling, name), name)
+        except (FileNotFoundError, BurrowError):
+            return None
+        place = ItemPlace(self.entry, "", 0, self.site, Where(name), self.is_survey, weight)
+        return read_item(root, place)[0].points
+
     def _with_stimulus(
         self, question: Question, reference: etree._Element, file: str
     ) -> Generator[Problem, None, Question]:
@@ -216,21 +225,48 @@ class _TestFile:
         references = list(children(section, "assessmentItemRef"))
         banks = {self.file.banks.get(_path(found, file), "") for found in references}
         bank = banks.pop() if len(banks) == 1 and draw else ""
-        if references or draw:
-            shuffles = ordering is not None and attribute(ordering, "shuffle") == "true"
-            each = _weight(references[0]) if bank and references else None
-            title = attribute(section, "title")
-            self.sections.append(QuizSection(name, title, bank, draw, shuffles, each))
-            if draw or shuffles:
-                self._note_kept_in_place(references)
+        shuffles = ordering is not None and attribute(ordering, "shuffle") == "true"
+        each = self._points_each(references, file) if bank else None
+        own = QuizSection(name, self._title_of(section), bank, draw, shuffles, each)
+        is_chosen = bool(draw or (shuffles and references))
+        opened = self._opened(own) if is_chosen else ""
+        if is_chosen:
+            self._note_kept_in_place(references)
         for found in children(
             section, "assessmentItemRef", "assessmentSection", "assessmentSectionRef"
         ):
             if local(found) != "assessmentItemRef":
                 yield from self._inner(found, file)
             elif not bank:
+                goes_on = opened and self.sections[-1].name != opened and not is_chosen
+                if goes_on or not opened:
+                    opened = self._opened(own)
                 path = _path(found, file)
-                yield from self.items.item(path, self.file.label, name, _weight(found))
+                yield from self.items.item(path, self.file.label, opened, _weight(found))
+
+    def _opened(self, section: QuizSection) -> str:
+        """Note a section, and give its name. One that goes on after those within it is two: the order stays."""
+        name = section.name
+        if any(name == other.name for other in self.sections):
+            name = f"{name}-{len(self.sections) + 1}"
+        self.sections.append(replace(section, name=name))
+        return name
+
+    def _title_of(self, section: etree._Element) -> str:
+        """The title of a section; none where it only counts them, as tests do whose sections have none."""
+        title = attribute(section, "title")
+        number = attribute(section, "identifier").removeprefix("section")
+        return "" if title == f"Section {number}" else title
+
+    def _points_each(self, references: list[etree._Element], file: str) -> float | None:
+        """What each item drawn from a bank is worth: its weight times its own points."""
+        weights = {_weight(found) for found in references}
+        if len(weights) > 1:
+            self.unread["weight"] = None
+        weight = _weight(references[0])
+        if weight is None:
+            return None
+        return self.items.points(_path(references[0], file), weight)
 
     def _note_kept_in_place(self, references: list[etree._Element]) -> None:
         """Note items that are always drawn, or that keep their place among those that are shuffled."""

@@ -18,14 +18,14 @@ def test(
     entry: Entry,
     ident: str,
     questions: Sequence[Question],
-    banks: dict[str, tuple[str, ...]],
+    banks: dict[str, dict[str, float]],
     refer: Refer,
     html: Html,
 ) -> Iterator[str]:
     """The `assessmentTest` of a quiz.
 
-    `banks` has the keys of the questions of each bank that it draws from. Questions of a section that the quiz does
-    not name stand in one of their own.
+    `banks` has the keys of the questions of each bank that it draws from, with their points. Questions of a
+    section that the quiz does not name stand in one of their own.
     """
     facts = entry.quiz or Quiz()
     title = attribute(entry.title or "Quiz")
@@ -40,7 +40,9 @@ def test(
     yield f'<itemSessionControl maxAttempts="{tries}" showFeedback="{feedback}" showSolution="{shown}"/>\n'
     rubric = plain(blocks(html(entry.body))) if entry.body.text else ""
     for number, section in enumerate(_sections(facts, questions), 1):
-        own = [question.key for question in questions if question.section == section.name]
+        own = dict.fromkeys(
+            (question.key for question in questions if question.section == section.name), 1.0
+        )
         yield from _section(
             section,
             number,
@@ -60,21 +62,23 @@ def _sections(facts: Quiz, questions: Sequence[Question]) -> list[QuizSection]:
 
 
 def _section(
-    section: QuizSection, number: int, rubric: str, refer: Refer, keys: Sequence[str]
+    section: QuizSection, number: int, rubric: str, refer: Refer, asked: dict[str, float]
 ) -> Iterator[str]:
+    """A section; `asked` are the keys of the questions that it asks or draws from, with their points."""
     title = attribute(section.title or f"Section {number}")
     yield f'<assessmentSection identifier="section{number}" title={title} visible="true">\n'
     if section.draw:
-        yield f'<selection select="{min(section.draw, len(keys)) or section.draw}"/>\n'
+        yield f'<selection select="{min(section.draw, len(asked)) or section.draw}"/>\n'
     if section.shuffle:
         yield '<ordering shuffle="true"/>\n'
     if rubric:
         yield f'<rubricBlock view="candidate">\n{rubric}\n</rubricBlock>\n'
-    for key in keys:
+    for key, points in asked.items():
         ident, path = refer(key)
         opened = f'<assessmentItemRef identifier="{ident}" href="{path}"'
         if section.points_each is not None:
-            yield f'{opened}>\n<weight identifier="WEIGHT" value="{section.points_each:.12g}"/>\n</assessmentItemRef>\n'
+            weight = section.points_each / (points or 1.0)
+            yield f'{opened}>\n<weight identifier="WEIGHT" value="{weight:.12g}"/>\n</assessmentItemRef>\n'
         else:
             yield f"{opened}/>\n"
     yield "</assessmentSection>\n"
