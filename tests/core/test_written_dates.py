@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from newburrow.core import written_dates
-from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.dates import date_within, parse_date, zone_named
 
 READ = {
     "12 January 2013": (2013, 1, 12), "January 12, 2013": (2013, 1, 12), "Jan. 12th 2013, 10:05 pm": (2013, 1, 12, 22, 5),
@@ -29,6 +29,26 @@ class WrittenDates(unittest.TestCase):
         for text in ("31 June 2013", "12 Foo 2013", "12/01/2013", "May 2013", "12 May", "12 May 2013 13:00 pm",
                      "on 12 May 2013 we met", "12 May 2013 " * 40, "2013/13/01"):  # fmt: skip
             self.assertIsNone(written_dates.parse(text), text)
+
+    def test_within_a_line_that_says_more(self) -> None:
+        for text, days in (
+            ("Created by Ann Hill, last modified by Bob on Jan 05, 2020", [(2020, 1, 5)]),
+            ("Written 2019-12-31 10:05 and changed on 3 May 2021 at 9:00", [(2019, 12, 31), (2021, 5, 3)]),
+            ("am 3. M\u00e4rz 2020 von Ann (2020/04/01)", [(2020, 3, 3), (2020, 4, 1)]),
+            ("May 2020, version 3.2020.01.02.4, 1-2-2020, 2020-13-45, 112 May 20201", []),
+            ("12 May 2013 " * 40, []),
+        ):  # fmt: skip
+            found = [(date.year, date.month, date.day) for date in written_dates.within(text)]
+            self.assertEqual(found, days, text)
+        two = "Written 2019-12-31, changed 3 May 2021"
+        self.assertEqual(date_within(two), datetime(2019, 12, 31, tzinfo=UTC))
+        self.assertEqual(date_within(two, is_last=True), datetime(2021, 5, 3, tzinfo=UTC))
+        self.assertIsNone(date_within(two + ", read 4 May 2021"))
+
+    @given(st.text(alphabet="0123456789-./: Mayof,JndeT", max_size=300))
+    def test_any_text_has_an_answer(self, text: str) -> None:
+        for date in written_dates.within(text):
+            self.assertIn(str(date.year), text)
 
     def test_a_zone_that_is_named_counts(self) -> None:
         zone = zone_named("Europe/London")

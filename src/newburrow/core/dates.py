@@ -119,6 +119,17 @@ def parse_date(text: str, zone: tzinfo = UTC, forms: Sequence[str] = ()) -> date
     return date
 
 
+def date_within(text: str, zone: tzinfo = UTC, is_last: bool = False) -> datetime | None:
+    """The first date in a text of some words, or the last; None if there is none, or there are more than two.
+
+    Pages say who wrote them and who changed them last in one line; a date is one in `zone`.
+    """
+    found = written_dates.within(text)
+    if not 1 <= len(found) <= 2:
+        return None
+    return found[-1 if is_last else 0].replace(tzinfo=zone)
+
+
 def _usual(text: str) -> datetime:
     if is_unset(text):
         raise ValueError("a date that was never set")

@@ -26,14 +26,15 @@ _NAMES = (
     "декабря",
 )
 _LONGEST = 60  # characters
+_LONGEST_SENTENCE = 300
 _MONTHS = {name: number for number, names in enumerate(_NAMES, 1) for name in names.split()}
 _WORD = r"[^\W\d_]+"
 _TIME = (
     r"(?:(?:,|\s+(?:at|um|à|a las|alle|om|kl\.?|[-–—@])|(?<=[\d.日])\s)\s*(?P<hour>\d{1,2})[:.h](?P<minute>\d{2})"
     r"(?::(?P<second>\d{2}))?\s*(?P<half>[ap]\.?m\.?)?\s*(?:uhr|h)?)?"
 )
-_FORMS = tuple(
-    re.compile(form + _TIME, re.IGNORECASE)
+_WRITTEN = tuple(
+    form + _TIME
     for form in (
         # 12 January 2013, Saturday, 12th of January, 2013, 12. Januar 2013, 12 de enero de 2013, 12-Jan-2013
         rf"(?:{_WORD}\.?,?\s+(?:den\s+)?)?(?P<day>\d{{1,2}})(?:st|nd|rd|th|er|\.|º|°)?[\s-]+(?:(?:of|de)\s+)?"
@@ -46,12 +47,35 @@ _FORMS = tuple(
 )
 
 
+_FORMS = tuple(re.compile(form, re.IGNORECASE) for form in _WRITTEN)
+_ISO = (
+    r"(?P<year>\d{4})-(?P<month>\d\d)-(?P<day>\d\d)"
+    r"(?:[T ](?P<hour>\d\d):(?P<minute>\d\d)(?::(?P<second>\d\d))?)?(?P<half>(?!))?"
+)
+_WITHIN = tuple(
+    re.compile(rf"(?<![\d.-]){form}(?![\d-])", re.IGNORECASE) for form in (*_WRITTEN, _ISO)
+)
+
+
 def parse(text: str) -> datetime | None:
     """The date in a text that is nothing but one, without a zone; None for any other text."""
     for form in _FORMS if len(text) <= _LONGEST else ():
         if found := form.fullmatch(text):
             return _made(found)
     return None
+
+
+def within(text: str) -> list[datetime]:
+    """The dates in a text that says more, in its order; none in a long text.
+
+    Such a text is `Written by Ann on 12 May 2013, changed on 2014-01-30`.
+    """
+    found: dict[int, datetime] = {}
+    for form in _WITHIN if len(text) <= _LONGEST_SENTENCE else ():
+        for match in form.finditer(text):
+            if date := _made(match):
+                found.setdefault(match.start("year"), date)
+    return [found[place] for place in sorted(found)]
 
 
 def _made(found: re.Match[str]) -> datetime | None:

@@ -55,6 +55,22 @@ class Drafts(FolderCase):
             "parent: p5.html", next(self.folder.glob("m/new/texts/**/p6*")).read_text()
         )
 
+    def test_a_line_that_says_more_and_headings_with_the_name_of_the_site(self) -> None:
+        for n in range(1, 10):
+            words = " ".join(f"word{n}{place}" for place in range(40))
+            page = PAGE.format(n=n, title=f"Shed : Thing {n}", words=words)
+            meta = (
+                f'<div class="line">Created by Ann, last modified by Bo on Jan 0{n}, 2020</div>'
+            )
+            page = re.sub('(?s)<div class="meta">.*?</div>', meta, page)
+            self.write(f"s/p{n}.html", page.replace(" | Shed</title>", "</title>"))
+        draft = self.run_ok("dialects", "--draft-from", "s")
+        self.assertIn('updated = ["div.line", "(updated)"]', draft)
+        self.write("d.toml", draft)
+        shown = self.run_ok("show", "s", "p3.html", "--dialect", "d.toml")
+        self.assertRegex(shown, r"(?m)^title: +Thing 3$")
+        self.assertRegex(shown, r"(?m)^updated: +2020-01-03T")
+
     def test_dates_in_words(self) -> None:
         """The date of a page and those of its comments are told apart, though both are written for readers."""
         months = ("January", "March", "October")

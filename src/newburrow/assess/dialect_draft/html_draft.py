@@ -11,7 +11,7 @@ from statistics import median
 
 from newburrow.assess.dialect_draft.observations import quoted
 from newburrow.assess.dialect_draft.page_elements import ObservedElement, PageElements
-from newburrow.core.dates import parse_date, zone_named
+from newburrow.core.dates import date_within, parse_date, zone_named
 from newburrow.intake.part import Part
 
 _MOST = 0.8  # of the pages that must have what each page has
@@ -197,13 +197,8 @@ class _HtmlDraft:
         )
 
     def _dates(self) -> tuple[ObservedElement | None, ObservedElement | None]:
-        zone = zone_named("")
-        dated = [
-            seen
-            for seen in self.once
-            if all(parse_date(text, zone, []) for text in seen.values)
-        ]
-        changed = next((seen for seen in dated if seen.has_word(_UPDATED)), None)
+        dated = _dated(self.once)
+        changed = next((seen for seen in dated if _is_of_change(seen)), None)
         published = next((seen for seen in dated if seen is not changed), None)
         return published, changed
 
@@ -272,12 +267,7 @@ class _HtmlDraft:
         within = [
             seen for seen in self.pages.seen.values() if seen.is_in(self.comment.selector)
         ]
-        zone = zone_named("")
-        dated = [
-            seen
-            for seen in within
-            if seen.values and all(parse_date(text, zone, []) for text in seen.values)
-        ]
+        dated = _dated(within)
         # One without a class may have been seen outside of the comments.
         date = max(dated, key=lambda seen: (seen.has_class, seen.depth), default=None)
         author = next((seen for seen in within if seen.has_word(_AUTHOR)), None)
@@ -324,6 +314,24 @@ class _HtmlDraft:
         }
         same = list(reversed(found.values()))
         return [seen for seen in same if not any(seen.is_in(other.selector) for other in same)]
+
+
+def _dated(elements: Sequence[ObservedElement]) -> list[ObservedElement]:
+    """The elements that show dates; else the innermost that shows one in a line, such as who wrote the page."""
+    zone = zone_named("")
+    filled = [seen for seen in elements if seen.values]
+    dated = [seen for seen in filled if all(parse_date(text, zone, []) for text in seen.values)]
+    if dated:
+        return dated
+    lines = [seen for seen in filled if all(map(date_within, seen.values))]
+    return sorted(lines, key=lambda seen: -seen.depth)[:1]
+
+
+def _is_of_change(seen: ObservedElement) -> bool:
+    """Whether an element names the date of the last change, by its class or in words."""
+    texts = [text.lower() for text in seen.values]
+    in_words = all(any(word in text for word in _UPDATED) for text in texts)
+    return seen.has_word(_UPDATED) or in_words
 
 
 def _shown(line: str, seen: ObservedElement | None, pages: PageElements) -> str:

@@ -20,7 +20,7 @@ _SAVED_FROM = re.compile(
 _XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
-SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|:\s+"
+SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|\s*:\s+"
 
 
 class Document:

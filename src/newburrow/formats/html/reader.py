@@ -143,7 +143,8 @@ def _settled(
     for item in items:
         if isinstance(item, Entry):
             entry = item.key
-            item = _with_file(_linked(item, source.dialect), document, source.dialect)
+            titled = replace(item, title=document.without_site(item.title))
+            item = _with_file(_linked(titled, source.dialect), document, source.dialect)
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
                 item = _dated(item, known, source)

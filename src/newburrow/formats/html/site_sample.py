@@ -114,7 +114,7 @@ def _shared_end(titles: Sequence[str]) -> str:
     ):
         for name, number in ends.most_common(1):
             if number >= _SHARE * len(titles) and name:
-                return name
+                return name.strip()
     return ""
 
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from newburrow.core import url, url_pattern
-from newburrow.core.dates import is_unset, parse_date, zone_named
+from newburrow.core.dates import date_within, is_unset, parse_date, zone_named
 from newburrow.core.problem import Problem
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.record_facts import FACTS
@@ -379,7 +379,9 @@ class Mapper:
         text = facts.one(name)
         zone = self._zones.get("comment" if facts.rules.of == "comment" else name, self.zone)
         if text:
-            date = parse_date(text, zone, self.dialect.dates.forms)
+            date = parse_date(text, zone, self.dialect.dates.forms) or date_within(
+                text, zone, is_last=name == "updated"
+            )
         else:
             date = None
         if text and date is None and not is_unset(text):
