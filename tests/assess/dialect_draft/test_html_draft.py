@@ -63,8 +63,12 @@ class Drafts(FolderCase):
                 f'<div class="line">Created by Ann, last modified by Bo on Jan 0{n}, 2020</div>'
             )
             page = re.sub('(?s)<div class="meta">.*?</div>', meta, page)
+            box = f'<div class="box"><a href="f/{n}.pdf">Plan {n}</a></div><div id="foot"><a href="/">Up</a>'
+            page = page.replace('<div id="foot">', box)
             self.write(f"s/p{n}.html", page.replace(" | Shed</title>", "</title>"))
+            self.write(f"s/f/{n}.pdf", f"%PDF {n}")
         draft = self.run_ok("dialects", "--draft-from", "s")
+        self.assertIn('of = "media"\neach = "div.box a[href]"', draft)
         self.assertIn('updated = ["div.line", "(updated)"]', draft)
         self.write("d.toml", draft)
         shown = self.run_ok("show", "s", "p3.html", "--dialect", "d.toml")

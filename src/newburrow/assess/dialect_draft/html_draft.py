@@ -132,7 +132,7 @@ class _HtmlDraft:
         else:
             yield 'tag = "(tags)"'
         yield from self._comments()
-        files = self._links(_FILES)
+        files = self._links(_FILES) or self._file_links()
         if files:
             yield '\n[[records.inner]]\nof = "media"'
             yield _shown(
@@ -218,6 +218,21 @@ class _HtmlDraft:
         if holder.tag == "a":
             return holder.selector
         return f"{holder.selector} a" if f"{holder.selector} a" in self.pages.seen else ""
+
+    def _file_links(self) -> str:
+        """The selector of links outside of the text that lead to files alone."""
+        body = self._body()
+        found = [
+            seen
+            for seen in self.pages.seen.values()
+            if seen.leads_to_files
+            and seen.selector.endswith(" a")
+            and seen.pages > 1
+            and self._is_usual(seen)
+            and not (body is None or seen.is_in(body.selector))
+        ]
+        nearest = max(found, key=lambda seen: seen.depth, default=None)
+        return nearest.selector if nearest else ""
 
     def _named(self, words: Sequence[str]) -> ObservedElement | None:
         """The element with such a word in its name that most pages have."""

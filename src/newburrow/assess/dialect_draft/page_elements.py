@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -9,6 +10,7 @@ from itertools import islice
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
+from newburrow.core import url
 from newburrow.core.problem import BurrowError
 from newburrow.intake.encodings import page_text
 from newburrow.intake.part import Part
@@ -20,6 +22,7 @@ _MOST_ELEMENTS = 4000  # of one page
 _KEPT = 4000  # characters of a text
 _BOXES = ("div", "main", "article", "section", "td", "body", "li", "blockquote", "p", "dd")
 _TEXTS, _STATED = ("main", "article"), ('[role="main"]', '[itemprop="articleBody"]')
+_PAGE_ENDINGS = (".html", ".htm", ".xhtml", ".php", ".asp", ".aspx", ".jsp")
 _CLASS = re.compile(r"-?[A-Za-z_][\w-]*")
 _PROPERTIES = ("itemprop", "rel", "property", "role")
 
@@ -33,6 +36,7 @@ class ObservedElement:
         self.texts: list[str] = []  # of the first on each page
         self.shown: list[str] = []  # its text, and what pictures it has
         self.values: list[str] = []  # of its `datetime`, or its text
+        self.targets: list[str] = []  # where it leads, if it is a link
         self.most = self.total = 0  # on one page, and on all
         self.depth = 0
         self.attribute = ""
@@ -63,6 +67,16 @@ class ObservedElement:
     def is_stated_text(self) -> bool:
         """Whether HTML, WAI-ARIA or schema.org call it the text of a page."""
         return self.selector in _TEXTS or self.selector.endswith(_STATED)
+
+    @property
+    def leads_to_files(self) -> bool:
+        """Whether it leads to a file on every page that has it, and never to a page."""
+        endings = [
+            posixpath.splitext(url.path_of(target) or target)[1] for target in self.targets
+        ]
+        return bool(endings) and all(
+            ending and ending.lower() not in _PAGE_ENDINGS for ending in endings
+        )
 
     @property
     def has_class(self) -> bool:
@@ -132,6 +146,8 @@ class PageElements:
         pictures = (picture.attributes.get("src") or "" for picture in node.css("img"))
         seen.shown.append(" ".join(filter(None, (text, *pictures))))
         seen.values.append(node.attributes.get("datetime") or text)
+        if seen.tag == "a":
+            seen.targets.append(node.attributes.get("href") or "")
 
     def _count_words(self) -> None:
         """How many words of each element differ from page to page."""
