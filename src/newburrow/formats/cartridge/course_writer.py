@@ -10,6 +10,7 @@ from msgspec import Struct
 from newburrow.core.problem import Problem
 from newburrow.formats.base import Job, Output
 from newburrow.formats.cartridge import manifest_writer
+from newburrow.formats.cartridge.kinds import is_page
 from newburrow.formats.cartridge.package_files import (
     PAGES,
     Links,
@@ -42,6 +43,7 @@ class CourseWriter:
 
     structure = ""  # of the organisation
     lom = ""  # namespace of what is known of a resource
+    associated = ""  # type of a page that belongs to others and is none of the course
     string = ""  # the element that holds a text there
 
     def __init__(self, output: Output, job: Job) -> None:
@@ -64,9 +66,8 @@ class CourseWriter:
         if media.path:
             path = media.path
             known = self._facts(media)
-            self.listed.add(
-                Written(identifier_of_file(path), "webcontent", path, (path,), (), known)
-            )
+            kind = self.associated if is_page(path) else "webcontent"
+            self.listed.add(Written(identifier_of_file(path), kind, path, (path,), (), known))
         return ()
 
     def finish(self) -> None:

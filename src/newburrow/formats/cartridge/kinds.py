@@ -31,6 +31,9 @@ class ResourceKind(StrEnum):
     OTHER = "other"
 
 
+ASSOCIATED = (
+    "associatedcontent"  # how the type of a file begins that belongs to another resource
+)
 _TYPES = (
     (r"imswl_", ResourceKind.WEB_LINK),
     (r"imsdt_", ResourceKind.DISCUSSION),
@@ -46,18 +49,25 @@ _TYPES = (
 )
 
 
-def kind_of(resource: Resource) -> ResourceKind:
-    """What a resource is read as, by its type; of a file of the web by its name."""
+def is_page(path: str) -> bool:
+    """Whether a file is a page by its name."""
+    return path.lower().endswith(_PAGES)
+
+
+def kind_of(resource: Resource, is_placed: bool = True) -> ResourceKind:
+    """What a resource is read as, by its type; of a file of the web by its name.
+
+    `is_placed` says that it has a place in the outline: one of the type `associatedcontent` that has none
+    belongs to another resource, and is a file even if it is a page by its name (Common Cartridge 1.3).
+    """
     found = next(
         (kind for expression, kind in _TYPES if re.match(expression, resource.type)), None
     )
     if found:
         return found
-    is_web = resource.type.lower() in ("webcontent", "") or resource.type.startswith(
-        "associatedcontent"
-    )
-    if not is_web:
+    is_associated = resource.type.startswith(ASSOCIATED)
+    if resource.type.lower() not in ("webcontent", "") and not is_associated:
         return ResourceKind.OTHER
-    if resource.path.lower().endswith(_PAGES):
+    if is_page(resource.path) and (is_placed or not is_associated):
         return ResourceKind.PAGE
     return ResourceKind.FILE

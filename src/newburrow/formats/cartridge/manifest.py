@@ -16,7 +16,12 @@ from msgspec import Struct
 
 from newburrow.core.dates import parse_date
 from newburrow.formats import xml_stream
-from newburrow.formats.cartridge.metadata import is_for_teachers, unread
+from newburrow.formats.cartridge.metadata import (
+    everything,
+    in_language,
+    is_for_teachers,
+    unread,
+)
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -34,6 +39,12 @@ ROOT = "manifest"
 # Metadata of a course that the content model has a place for.
 _OF_SITE = ("general/title", "general/description", "general/language", "technical/location",
             "lifeCycle/contribute/date/dateTime", "lifecycle/contribute/date/datetime")  # fmt: skip
+# Parts of a manifest and of a resource that are read.
+_PARTS = ("metadata", "organizations", "resources", "manifest")
+_OF_RESOURCE, _IN_RESOURCE = (
+    ("identifier", "type", "href", "base"),
+    ("metadata", "file", "dependency"),
+)
 _ROLE = "educational/intendedEndUserRole"
 _CARTRIDGE = re.compile(r"http://www\.imsglobal\.org/xsd/imscc(?:v1p(\d)|/imscp_v1p1)")
 
@@ -112,23 +123,38 @@ def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
             )
     metadata = child(root, "metadata")
     lom = child(metadata, "lom")
+    language = _text(lom, "general/language") or xml_attribute(root, "lang")
+    title, other_titles = in_language(child(lom, "general/title"), language)
+    description, other_descriptions = in_language(child(lom, "general/description"), language)
+    extra = unread(metadata, _OF_SITE) | _of_root(root)
+    for name, others in (("title", other_titles), ("description", other_descriptions)):
+        extra |= {f"general/{name} {which}": texts for which, texts in others.items()}
     organisation = _organisation(root)
     nodes = tuple(_nodes(organisation)) if organisation is not None else ()
     named = words(child(organisation, "title")) if organisation is not None else ""
     return Manifest(
         _version(root),
-        _text(lom, "general/title") or named,
-        _text(lom, "general/description"),
-        _text(lom, "general/language") or xml_attribute(root, "lang"),
+        title or named,
+        description,
+        language,
         _text(lom, "technical/location"),
         resources,
         nodes,
         tuple(local(found) for found in children(root, ROOT)),
         words(child(metadata, "schemaversion")),
         len(_organisations(root)),
-        unread(metadata, _OF_SITE),
+        extra,
         _written(lom),
     )
+
+
+def _of_root(root: etree._Element) -> Extra:
+    """What a manifest holds beside the parts that are read, such as who may use the package."""
+    extra: Extra = {}
+    for found in children(root):
+        if local(found) not in _PARTS:
+            extra |= everything(found, local(found))
+    return extra
 
 
 def _written(lom: etree._Element | None) -> datetime | None:
@@ -190,9 +216,15 @@ def _resource(element: etree._Element, base: str) -> Resource:
 
 
 def _attributes(resource: etree._Element) -> Extra:
-    """What else the element of a resource says: what it is meant for, and whether it is protected."""
-    found = {name: attribute(resource, name) for name in ("intendeduse", "protected")}
-    return {name: [value] for name, value in found.items() if value}
+    """What else a resource says: what it is meant for, whether it is protected, and variants of it."""
+    said = {str(name).rpartition("}")[2]: str(value) for name, value in resource.items()}
+    extra = {
+        name: [value] for name, value in said.items() if name not in _OF_RESOURCE and value
+    }
+    for found in children(resource):
+        if local(found) not in _IN_RESOURCE:
+            extra |= everything(found, local(found))
+    return extra
 
 
 def _organisation(root: etree._Element) -> etree._Element | None:

@@ -6,7 +6,14 @@ from collections.abc import Collection, Iterator
 
 from lxml import etree
 
-from newburrow.formats.xml_names import children, descendants, local, words
+from newburrow.formats.xml_names import (
+    attribute,
+    children,
+    descendants,
+    local,
+    words,
+    xml_attribute,
+)
 from newburrow.model import Extra
 
 _WRAPPERS = ("string", "langstring", "value", "metadata", "lom")
@@ -15,7 +22,7 @@ _UNTOLD = (
     "schema",
     "schemaversion",
 )  # which list a word is from, and which standard is meant
-_OF_TEACHERS = frozenset(("instructor", "mentor", "teacher", "administrator"))
+OF_TEACHERS = frozenset(("instructor", "mentor", "teacher", "administrator"))
 
 
 def unread(element: etree._Element | None, read: Collection[str] = ()) -> Extra:
@@ -42,6 +49,39 @@ def _leaves(element: etree._Element, path: str) -> Iterator[tuple[str, str]]:
             yield inner, text
 
 
+def everything(element: etree._Element, path: str) -> Extra:
+    """All texts and attributes in an element, by their paths below `path`; the bare path for one that has none."""
+    found: Extra = {}
+    waiting = [(path, element)]
+    while waiting:
+        here, holder = waiting.pop()
+        values = {str(name).rpartition("}")[2]: str(value) for name, value in holder.items()}
+        for name, value in values.items():
+            found.setdefault(f"{here}/{name}", []).append(value)
+        text = (holder.text or "").strip()
+        if text or not (len(holder) or values):
+            found.setdefault(here, []).append(text)
+        waiting += [(f"{here}/{local(inner)}", inner) for inner in children(holder)][::-1]
+    return found
+
+
+def in_language(element: etree._Element | None, language: str) -> tuple[str, Extra]:
+    """A text of LOM in a language, else the first that there is; and the others, by their languages.
+
+    It is a LangString: a text for each language (IEEE 1484.12.1 section 5).
+    """
+    texts = list(descendants(element, "string", "langstring")) if element is not None else []
+    if len(texts) < 2:
+        return words(element), {}
+    named = [
+        (attribute(text, "language") or xml_attribute(text, "lang"), words(text))
+        for text in texts
+    ]
+    chosen = next((pair for pair in named if pair[0] and pair[0] == language), named[0])
+    others = [pair for pair in named if pair is not chosen]
+    return chosen[1], {f"in {name or 'another language'}": [text] for name, text in others}
+
+
 def is_for_teachers(metadata: etree._Element | None) -> bool:
     """Whether a resource says that students do not see it (Common Cartridge 1.3, section 3.4.3)."""
     if metadata is None:
@@ -51,4 +91,4 @@ def is_for_teachers(metadata: etree._Element | None) -> bool:
         for role in descendants(metadata, "intendedEndUserRole")
         for value in descendants(role, "value")
     }
-    return bool(roles) and roles <= _OF_TEACHERS
+    return bool(roles) and roles <= OF_TEACHERS

@@ -17,7 +17,7 @@ from newburrow.formats import xml_stream
 from newburrow.formats.base import Input
 from newburrow.formats.cartridge import small_files
 from newburrow.formats.cartridge.course_tree import CourseTree
-from newburrow.formats.cartridge.kinds import ResourceKind, kind_of
+from newburrow.formats.cartridge.kinds import ASSOCIATED, ResourceKind, kind_of
 from newburrow.formats.cartridge.manifest import Manifest, Resource, read_manifest, site_of
 from newburrow.formats.cartridge.page import lesson_of
 from newburrow.formats.qti1 import reader as qti1
@@ -136,10 +136,10 @@ class _Package:
 
     def _resource(self, resource: Resource) -> Iterator[Item | Problem]:
         """What one resource holds; a problem where its file is not in the package or cannot be read."""
-        kind = kind_of(resource)
+        entry = self.tree.placed(resource, Where(self.source.label, resource.line))
+        kind = kind_of(resource, entry.position is not None)
         if kind is ResourceKind.FILE and self._is_qti(resource):
             kind = ResourceKind.QTI_1
-        entry = self.tree.placed(resource, Where(self.source.label, resource.line))
         try:
             if kind is ResourceKind.QTI_2_TEST:
                 yield from self._placed(self._test(resource, entry), entry)
@@ -173,9 +173,7 @@ class _Package:
 
     def _is_qti(self, resource: Resource) -> bool:
         """Whether a file of an application is QTI 1.2, as further question banks are: a cartridge has one at most."""
-        if not resource.type.startswith("associatedcontent") or not resource.path.endswith(
-            ".xml"
-        ):
+        if not resource.type.startswith(ASSOCIATED) or not resource.path.endswith(".xml"):
             return False
         return f"<{qti1.ROOT}".encode() in self.source.start_of(resource.path)
 
@@ -254,7 +252,7 @@ class _Package:
     def _small(
         self, resource: Resource, entry: Entry, kind: ResourceKind
     ) -> Iterator[Item | Problem]:
-        path = resource.path
+        path = self._xml_of(resource)
         entry = replace(entry, body=Body("", base=self._address(path)))
         root = xml_stream.root_of(lambda: self._opened(path), path)
         made = small_files.entry_of(root, entry)

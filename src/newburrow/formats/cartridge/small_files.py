@@ -7,56 +7,85 @@ from __future__ import annotations
 
 import html
 from collections.abc import Iterator
+from urllib.parse import unquote
 
 from lxml import etree
+from msgspec import Struct
+from msgspec.structs import replace
 
+from newburrow.formats.cartridge.metadata import OF_TEACHERS, everything
 from newburrow.formats.qti1.material import without_file_base
-from newburrow.formats.xml_names import all_text, attribute, child, descendants, local, words
-from newburrow.model import Body, Entry
+from newburrow.formats.xml_names import (
+    all_text,
+    attribute,
+    child,
+    children,
+    descendants,
+    local,
+    words,
+)
+from newburrow.model import Body, Entry, Extra
+
+# Parts of a tool that are read; what else it says is kept.
+_OF_TOOL = ("title", "description", "custom", "extensions", "secure_launch_url")
+
+
+class _SmallFile(Struct, frozen=True):
+    """What one of the files says."""
+
+    title: str
+    text: str
+    fields: dict[str, str] = {}
+    extra: Extra = {}
 
 
 def entry_of(root: etree._Element, entry: Entry) -> Entry | None:
     """The entry with what its file says; None for a file with another root than its resource promises."""
-    from msgspec.structs import replace
-
     reader = _READERS.get(local(root))
     if reader is None:
         return None
-    title, text, fields = reader(root)
+    said = reader(root)
     return replace(
         entry,
-        title=title or entry.title,
-        body=Body(text, base=entry.body.base),
-        fields={name: value for name, value in fields.items() if value},
+        title=said.title or entry.title,
+        body=Body(said.text, base=entry.body.base),
+        fields={name: value for name, value in said.fields.items() if value},
+        extra=entry.extra | said.extra,
     )
 
 
-def _link(root: etree._Element) -> tuple[str, str, dict[str, str]]:
+def _link(root: etree._Element) -> _SmallFile:
     title, element = words(child(root, "title")), child(root, "url")
     address = attribute(element, "href") if element is not None else ""
     shown = html.escape(title or address, quote=False)
     text = f'<p><a href="{html.escape(address)}">{shown}</a></p>' if address else ""
-    return title, text, {}
+    extra = everything(element, "url") if element is not None else {}
+    extra.pop("url/href", None)
+    return _SmallFile(title, text, extra=extra)
 
 
-def _topic(root: etree._Element) -> tuple[str, str, dict[str, str]]:
+def _topic(root: etree._Element) -> _SmallFile:
     text = _text(child(root, "text"))
-    return words(child(root, "title")), text + _attached(root), {}
+    return _SmallFile(words(child(root, "title")), text + _attached(root))
 
 
-def _assignment(root: etree._Element) -> tuple[str, str, dict[str, str]]:
+def _assignment(root: etree._Element) -> _SmallFile:
     gradable = child(root, "gradable")
     formats = [attribute(found, "type") for found in descendants(root, "format")]
     fields = {
         "points": attribute(gradable, "points_possible") if gradable is not None else "",
         "graded": words(gradable),
         "hand_in": ", ".join(filter(None, formats)),
-        "for_teachers": _text(child(root, "instructor_text")),
+        "for_teachers": _text(child(root, "instructor_text"))
+        + _attached(root, of_teachers=True),
     }
-    return words(child(root, "title")), _text(child(root, "text")) + _attached(root), fields
+    text = _text(child(root, "text")) + _attached(root)
+    extensions = child(root, "extensions")
+    extra = everything(extensions, "extensions") if extensions is not None else {}
+    return _SmallFile(words(child(root, "title")), text, fields, extra)
 
 
-def _tool(root: etree._Element) -> tuple[str, str, dict[str, str]]:
+def _tool(root: etree._Element) -> _SmallFile:
     title = words(child(root, "title"))
     launch = words(child(root, "secure_launch_url")) or words(child(root, "launch_url"))
     about = html.escape(words(child(root, "description")), quote=False)
@@ -67,7 +96,11 @@ def _tool(root: etree._Element) -> tuple[str, str, dict[str, str]]:
         f"tool_{attribute(found, 'name')}": words(found)
         for found in descendants(root, "property")
     }
-    return title, text, {"tool": launch, **custom}
+    extra: Extra = {}
+    for found in children(root):
+        if local(found) not in _OF_TOOL and words(found) != launch:
+            extra |= everything(found, local(found))
+    return _SmallFile(title, text, {"tool": launch, **custom}, extra)
 
 
 _READERS = {
@@ -92,13 +125,16 @@ def _text(element: etree._Element | None) -> str:
     return without_file_base(text)
 
 
-def _attached(root: etree._Element) -> str:
-    links = "".join(_lines(root))
+def _attached(root: etree._Element, of_teachers: bool = False) -> str:
+    """The files that belong to a text, as a list of links: those for students, or those for teachers alone."""
+    links = "".join(_lines(root, of_teachers))
     return f"\n<ul>\n{links}</ul>" if links else ""
 
 
-def _lines(root: etree._Element) -> Iterator[str]:
+def _lines(root: etree._Element, of_teachers: bool) -> Iterator[str]:
     for found in descendants(root, "attachment"):
+        if (attribute(found, "role").casefold() in OF_TEACHERS) != of_teachers:
+            continue
         href = without_file_base(attribute(found, "href"))
-        name = html.escape(href.rpartition("/")[2], quote=False)
+        name = html.escape(unquote(href.rpartition("/")[2]), quote=False)
         yield f'<li><a href="{html.escape(href)}">{name}</a></li>\n'

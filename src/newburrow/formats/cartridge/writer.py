@@ -48,6 +48,7 @@ class CartridgeWriter(CourseWriter):
     """One course as a cartridge."""
 
     structure = "rooted-hierarchy"
+    associated = _FURTHER
     lom, string = "http://ltsc.ieee.org/xsd/imsccv1p3/LOM/resource", "string"
 
     def __init__(self, output: Output, job: Job) -> None:

@@ -42,6 +42,7 @@ class PackageWriter(CourseWriter):
     """One course as a content package."""
 
     structure = "hierarchical"
+    associated = "associatedcontent/learning-application-resource"
     lom, string = "http://www.imsglobal.org/xsd/imsmd_v1p2", "langstring"
 
     def head(self) -> str:
