@@ -158,6 +158,19 @@ class ToMarkdown(unittest.TestCase):
                 (read,) = Fragment(MARKUP.to_html(made)).select("pre")
                 self.assertEqual((read.text() or "").rstrip("\n"), code, made)
 
+    def test_lists_that_cannot_begin_right_after_words(self) -> None:
+        """An empty item there would be a line under a heading, and a number other than 1 is none (CommonMark 5.2)."""
+        for text in (
+            "<ul><li>a<ul><li></li><li>x</li></ul></li></ul>",
+            "<ul><li>a<ol><li></li><li>x</li></ol></li></ul>",
+            '<ul><li>a<ol start="3"><li>b</li></ol></li></ul>',
+            "<ul><li><br><ol><li>b</li></ol></li></ul>",
+        ):
+            made = MARKUP.from_html(text)
+            read = Fragment(MARKUP.to_html(made))
+            self.assertEqual(len(read.select("li")), text.count("<li>"), made)
+            self.assertEqual(read.select("h1,h2"), [], made)
+
     def test_what_is_nested_beyond_reason_stays(self) -> None:
         deep = "<blockquote>" * 300 + "x" + "</blockquote>" * 300
         self.assertIn("x", MARKUP.from_html(deep))

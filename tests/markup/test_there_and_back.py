@@ -56,17 +56,28 @@ class Writer:
                 made.append(f"<{tag}{target}>{self.inline(depth + 1)}</{tag}>")
         return " ".join(made)
 
+    def item(self, depth: int) -> str:
+        if self.signs is PLAIN:  # Creole has no blocks in items
+            return self.inline()
+        choice = self.random.random()
+        if choice < 0.08:
+            return ""
+        words = self.inline() if choice < 0.85 else ""
+        return words + (self.block(depth + 1) if choice > 0.6 else "")
+
     def block(self, depth: int = 0) -> str:
         kind = self.random.choice(
             ["p", "p", "h2", "ul", "ol", "pre", "table", "blockquote", "div", "hr", "dl"]
         )
-        if depth > 1 or kind in ("p", "h2"):
+        if depth > 2 or kind in ("p", "h2"):
             return f"<{'h2' if kind == 'h2' else 'p'}>{self.inline()}</{'h2' if kind == 'h2' else 'p'}>"
         if kind in ("ul", "ol"):
             items = "".join(
-                f"<li>{self.inline()}</li>" for _ in range(self.random.randint(1, 3))
+                f"<li>{self.item(depth)}</li>" for _ in range(self.random.randint(1, 3))
             )
-            return f"<{kind}>{items}</{kind}>"
+            starts = ("",) if self.signs is PLAIN or kind == "ul" else ("", "", ' start="4"')
+            start = self.random.choice(starts)
+            return f"<{kind}{start}>{items}</{kind}>"
         if kind == "pre":
             lines = [
                 self.random.choice(["x", "  y", "", "```", "}}}", "# a", "&lt;b&gt;"])

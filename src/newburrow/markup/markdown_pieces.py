@@ -61,6 +61,8 @@ _BLOCKS = PLAIN_BLOCKS | frozenset(
         "template",
     )
 )
+# A list that begins right after a line of words: its first item is not empty, and its number is 1 (CommonMark 5.2).
+_INTERRUPTS = re.compile(r"(?:[-*+]|1[.)]) +\S")
 _LINE_START = re.compile(r"\n(?=[^\n])")
 DEEPEST = 60  # levels; what is nested deeper stays HTML
 _BLANK = re.compile(r"\n(?:[ \t]*\n)+")
@@ -154,11 +156,13 @@ def indented(text: str, columns: int) -> str:
 
 
 def tightened(inner: str, nodes: list[LexborNode]) -> str:
-    """An item without paragraphs: what is nested follows its words without a blank line."""
+    """An item without paragraphs: what is nested follows its words without a blank line, where it can."""
     kinds = [node.tag for node in nodes if is_block(node)]
     if kinds and set(kinds) <= {"ul", "ol"}:
         first, _gap, other_blocks = inner.partition("\n\n")
-        if other_blocks and not is_block(nodes[0]):
+        # A tag alone in a line begins HTML, which goes on to the next blank line (CommonMark 4.6).
+        is_html = first.startswith("<")
+        if _INTERRUPTS.match(other_blocks) and not (is_html or is_block(nodes[0])):
             return f"{first}\n{other_blocks}"
         return inner
     return inner
