@@ -11,6 +11,7 @@ from newburrow.assess.body_scan import LINKS
 from newburrow.assess.entry_survey import look, title_of
 from newburrow.assess.link_map import LinkMap, LinkTarget
 from newburrow.assess.old_archives import OldArchives, pairs
+from newburrow.assess.shared_texts import shared_by_pages
 from newburrow.assess.site_of_file import site_of_file
 from newburrow.assess.survey_facts import (
     AuthorFacts,
@@ -24,7 +25,7 @@ from newburrow.assess.survey_facts import (
 )
 from newburrow.assess.term_likeness import alike
 from newburrow.core import url
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import NO_DIALECT, Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Question, Site, Term
 from newburrow.model.record_types import FILE_KIND, ledger_order
@@ -78,6 +79,9 @@ class _Surveyor:
         self.notes.join(entry_findings.notes)
         for host, number in entry_findings.remote.most_common():
             self.notes.note("remote-file", f"{host} ({number:,})", number)
+        if any(source.format == "html" and source.dialect == NO_DIALECT for source in sources):
+            for text in shared_by_pages(store):
+                self.notes.note("layout-in-texts", f"“{text}” is in the text of most pages")
         self.linked.settle()
         self._links()
         self._unused(media)

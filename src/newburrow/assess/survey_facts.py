@@ -39,6 +39,7 @@ ADVICE = {
     "odd-permalink": "Its address matches no pattern; it gets a redirect of its own.",
     "remote-file": "They stay on the other site, and are gone when that is: fetch them while they are there.",
     "gap": "If the site was active then, a part of the export is missing.",
+    "layout-in-texts": "If it is layout, leave it out by a dialect: `newburrow dialects --draft-from` proposes one.",
     "markup-like": 'If it is, set this in the dialect: [entry] markup = "...".',
     "too-deep": "Its innermost elements are taken out; their words stay.",
     "markup-unread": "Its body stays as plain text. Write it again on the new host.",

@@ -15,6 +15,7 @@ Selector = str
 Selectors = Selector | list[Selector]  # several: the first that finds something wins
 Pattern = str  # RFC 6570
 NonEmpty = Annotated[str, Meta(min_length=1)]
+NO_DIALECT = "plain"  # name of the dialect that stands for none: a format as it is by itself
 
 
 class Recognise(Struct, frozen=True, forbid_unknown_fields=True):

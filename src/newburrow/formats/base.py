@@ -13,7 +13,7 @@ from typing import Any, BinaryIO, Protocol, runtime_checkable
 from msgspec import Struct
 
 from newburrow.core.problem import Problem
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import NO_DIALECT, Dialect
 from newburrow.intake.head import Head
 from newburrow.intake.part import Part
 from newburrow.model import Media, MenuItem, Revision, Site, Term
@@ -156,7 +156,7 @@ class Format:
     def plain(self) -> Dialect:
         """The dialect to read with if none is known: the format by itself."""
         return Dialect(
-            name="plain", format=self.name, title="no dialect: the format as it stands"
+            name=NO_DIALECT, format=self.name, title="no dialect: the format as it stands"
         )
 
     def site_of(self, parts: Sequence[Part]) -> Site | None:

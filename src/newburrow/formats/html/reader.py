@@ -12,7 +12,7 @@ from newburrow.core import url
 from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.css_selector import CssSelector
-from newburrow.dialects.schema import Addresses, Dialect, RecordMap
+from newburrow.dialects.schema import NO_DIALECT, Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.html import moved_page
 from newburrow.formats.html.document import Document
@@ -32,7 +32,7 @@ from newburrow.model.reading import FormerAddress, Item, KnownPage, Relation
 _LONGEST = 64 * 1024 * 1024  # bytes of a page
 
 PLAIN = Dialect(
-    name="plain",
+    name=NO_DIALECT,
     format="html",
     title="no dialect: what pages say about themselves in open vocabularies",
     addresses=Addresses(index=["index.html"]),

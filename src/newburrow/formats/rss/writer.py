@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from newburrow.core import url
 from newburrow.core.problem import Problem
-from newburrow.dialects.schema import Dialect
+from newburrow.dialects.schema import NO_DIALECT, Dialect
 from newburrow.formats.base import Job, Output
 from newburrow.formats.output_parts import check_size
 from newburrow.formats.rss.dialect_writer import DialectElements
@@ -51,7 +51,7 @@ class RssWriter:
             job.file_bytes,
             job.menus,
         )
-        self.speech = DialectElements(job.dialect or Dialect(name="plain", format="rss"))
+        self.speech = DialectElements(job.dialect or Dialect(name=NO_DIALECT, format="rss"))
         self.number, self.file = 0, None  # type: int, BufferedFile | None
         self.size = 0
         self.people: dict[str, str] = {}  # declared at the end of the file: key -> element

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from newburrow.core import plugins
 from newburrow.core.problem import Problem, refusal
 from newburrow.dialects.json_selector import JsonSelector
-from newburrow.dialects.schema import Dialect, EntryMap, RecordMap
+from newburrow.dialects.schema import NO_DIALECT, Dialect, EntryMap, RecordMap
 from newburrow.formats import menu_lines
 from newburrow.formats.base import Input
 from newburrow.formats.records.mapping import Mapper, maps_for
@@ -45,7 +45,7 @@ BODY, FOLDER, HOLDER, NAME, PATH, DATE, HEADING = (
 )
 
 _PLAIN = Dialect(
-    name="plain",
+    name=NO_DIALECT,
     format="markdown",
     title="no dialect: front matter in words that several programs share",
     values={
