@@ -48,8 +48,10 @@ def show(outcome: Outcome, screen: Screen) -> None:
         ("ledger.csv", "what became of every object"),
     ):
         screen.line(f"  {name:<16}{description}")
-    if not outcome.complete:
+    if any(account.failed for account in outcome.counts.values()):
         screen.line("\nNot all could be moved; the ledger says what and why.")
+    elif outcome.follow_ups.get("error"):
+        screen.line("\nSettle the errors in follow-ups.csv before you import the result.")
     screen.line(f"\nNext: newburrow verify {in_shell(outcome.out)}")
 
 

@@ -4,7 +4,7 @@ A severity says what happens if nobody looks:
 
 - `note`     nothing is lost; good to know
 - `warning`  something moved but reads or looks differently, or a link is dead
-- `error`    an object could not be moved: the exit status is 1
+- `error`    an object could not be moved, or an answer is not what it was: the exit status is 1
 - `fatal`    the run cannot go on: the exit status is 2
 
 Messages are templates: `{fact}` stands for a fact that is given with the problem. `docs/problems.md`

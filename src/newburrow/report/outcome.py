@@ -81,8 +81,9 @@ class Outcome(Struct, frozen=True):
 
     @property
     def complete(self) -> bool:
-        """Whether everything is accounted for and nothing failed."""
-        return not self.problems and not any(account.failed for account in self.counts.values())
+        """Whether everything is accounted for, nothing failed, and no error is left to be settled."""
+        has_failed = any(account.failed for account in self.counts.values())
+        return not (self.problems or has_failed or self.follow_ups.get("error"))
 
     @property
     def verdict(self) -> Verdict:
@@ -97,7 +98,14 @@ class Outcome(Struct, frozen=True):
                 "warn",
                 f"Every object is accounted for; {failed:,} {objects} could not be moved.",
             )
-        to_do = sum(self.follow_ups.get(name, 0) for name in ("warning", "error"))
+        errors = self.follow_ups.get("error", 0)
+        if errors:
+            named = "error has" if errors == 1 else "errors have"
+            return Verdict(
+                "warn",
+                f"Every object is accounted for, and none failed; {errors:,} {named} to be settled by a person.",
+            )
+        to_do = self.follow_ups.get("warning", 0)
         if to_do:
             things = "thing needs" if to_do == 1 else "things need"
             return Verdict(
