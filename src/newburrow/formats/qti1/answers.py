@@ -133,7 +133,8 @@ class Finder:
             )
         if right and self._share({ident: right}) > 1 - _NEAR:
             return ReadAnswers(tuple(Answer(name) for name in right))
-        return ReadAnswers(tuple(Answer(name, share=share) for name, share in gains.items()))
+        shares = tuple(Answer(name, share=round(share, 9)) for name, share in gains.items())
+        return ReadAnswers(shares, is_partial=bool(shares))
 
     def _named(self, ident: str) -> set[str]:
         """The values that conditions with a score ask for, and that they do not exclude."""

@@ -19,6 +19,8 @@ from newburrow.model import Question
 
 _NEAR = 0.02  # of shares that add up to the whole
 _SEVERAL = ("multiple-choice", "order", "match")  # kinds of which one answer has several values
+_NOT_WHOLE_TEXTS = ("varsubstring", "varlt", "varlte", "vargt", "vargte")
+_OF_NUMBERS = ("integer", "decimal")
 _TEXTS = ("varequal", "varsubstring", "varsubset")
 
 
@@ -28,6 +30,8 @@ def is_composite(responses: Sequence[etree._Element], scoring: Scoring) -> bool:
         return False
     names = {local(response) for response in responses}
     if names == {"response_str"}:
+        if _asks_more_than_texts(responses, scoring):
+            return True
         tested = {test.ident for test, _negations in scoring.tests}
         scored = [attribute(response, "ident") in tested for response in responses]
         return any(scored) and not all(scored)
@@ -35,6 +39,14 @@ def is_composite(responses: Sequence[etree._Element], scoring: Scoring) -> bool:
         first, *others = map(_labels, responses)
         return any(other != first for other in others)
     return True
+
+
+def _asks_more_than_texts(responses: Sequence[etree._Element], scoring: Scoring) -> bool:
+    """Whether any of several fields asks for a number, or for a text of which a part is enough."""
+    if any(test.name in _NOT_WHOLE_TEXTS for test, _negations in scoring.tests):
+        return True
+    fields = (field for response in responses for field in descendants(response, "render_fib"))
+    return any(attribute(field, "fibtype").lower() in _OF_NUMBERS for field in fields)
 
 
 def _labels(response: etree._Element) -> dict[str, str]:
@@ -58,10 +70,20 @@ def settled(asked: Question, scoring: Scoring) -> Question:
         return replace(asked, scoring=answers.written(scoring))
     rights = {part.key: _right(part, scoring) for part in asked.parts}
     parts = _each_for_itself(asked, scoring, rights) or _all_together(asked, scoring, rights)
-    if not parts or not scoring.is_understood:
+    is_answered = any(part.answers for part in parts)
+    if not scoring.is_understood or not is_answered:
         return replace(asked, scoring=answers.written(scoring))
     is_partial = any(part.points is not None for part in parts)
+    if not is_partial:
+        parts = tuple(map(_with_right, parts))
     return replace(asked, parts=parts, is_partial=is_partial)
+
+
+def _with_right(part: Question) -> Question:
+    """A part of what scores only all together: an answer is right there, or counts for nothing."""
+    if part.is_partial:
+        return part
+    return replace(part, answers=tuple(a for a in part.answers if a.share > 1 - _NEAR))
 
 
 def _right(part: Question, scoring: Scoring) -> tuple[str, ...]:

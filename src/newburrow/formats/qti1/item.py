@@ -118,7 +118,7 @@ class _ItemOfQti1:
         idents = [attribute(response, "ident") for response in responses]
         found = answers.of(kind, idents, choices, self.scoring)
         unread = any(local(response) in _UNREAD for response in responses)
-        gaps = kind == "text-entry" and len(responses) > 1
+        gaps = kind in ("text-entry", "pattern-match") and len(responses) > 1
         renders = list(descendants(self.presentation, "render_choice"))
         return Question(
             key="",
@@ -299,7 +299,7 @@ class _ItemOfQti1:
             return None
         most = self.scoring.most
         if "cc_profile" in self.facts and most == 100:
-            return 1.0
+            return 1.0 if self.scoring.sets_score else None
         return most or None
 
 

@@ -17,6 +17,8 @@ _PROFILES = {
     "essay": "cc.essay.v0p1",
 }
 _RESPONSE = "response1"
+# A test that no answer meets: what is shown on right answers has a place even where no answer is right.
+_NEVER = "<and>\n<not>\n<other/>\n</not>\n</and>\n"
 Html = Callable[[Body], str]  # a body as the HTML that stands in the package
 
 
@@ -112,6 +114,10 @@ class _LinesOfQti1:
     def _scores(self) -> Iterator[str]:
         question = self.question
         right = self._shows("right")
+        if right and not any(
+            answer.share >= 1 or question.is_partial for answer in question.answers
+        ):
+            yield condition(_NEVER, None, right, True)
         if not question.answers:
             return
         if question.kind == "multiple-choice" and not question.is_partial:

@@ -48,21 +48,28 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     if template == "match_correct":
         return Processing(1.0 if scored is None else scored)
     if template == "map_response":
-        return Processing(scored or most_mapped(mapped), True)
+        return Processing(most_mapped(mapped) if scored is None else scored, True)
     try:
         rules = _Rules(element, scored)
     except UnknownRule:
         kept = xml_of(element)
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
     if rules.is_mapped:
-        return Processing(scored or most_mapped(mapped), True)
+        return Processing(most_mapped(mapped) if scored is None else scored, True)
     most = scored if scored is not None else max(rules.values, default=None)
     found = tuple(
-        Answer(a.value, gap=a.gap, share=round(value / (most or 1.0), 9), case_sensitive=a.case_sensitive,
+        Answer(a.value, gap=a.gap, share=share_of(value, most), case_sensitive=a.case_sensitive,
                is_pattern=a.is_pattern, lower=a.lower, upper=a.upper)
         for a, value in rules.answers
     )  # fmt: skip
     return Processing(most, found=found)
+
+
+def share_of(value: float, most: float | None) -> float:
+    """The share that an answer has of the points; where there are none, one that is named is right."""
+    if most == 0:
+        return 1.0
+    return round(value / (most or 1.0), 9)
 
 
 class _Rules:
