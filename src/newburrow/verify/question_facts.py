@@ -19,8 +19,12 @@ _GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
 _PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
 
 
-def facts(question: Question) -> dict[str, Any]:
-    """What of a question counts, with choices by their number and texts by their words."""
+def facts(question: Question, is_worthless: bool = False) -> dict[str, Any]:
+    """What of a question counts, with choices by their number and texts by their words.
+
+    Of a question without points, and of a part of one (`is_worthless`), no shares count.
+    """
+    is_worthless = is_worthless or question.points == 0
     numbers: dict[str, int | str] = {
         choice.name: number for number, choice in enumerate(question.choices)
     }
@@ -39,22 +43,22 @@ def facts(question: Question) -> dict[str, Any]:
             "" if _is_range(answer) else str(known(answer.value)),
             str(known(answer.partner)),
             gaps[answer.gap] if len(gaps) > 1 else 0,
-            round(answer.share, 6) if question.points != 0 else 1.0,
+            1.0 if is_worthless else round(answer.share, 6),
             answer.case_sensitive,
             answer.is_pattern,
             answer.lower,
             answer.upper,
         )
         for answer in question.answers
-        if question.points != 0 or answer.share > 0
+        if answer.share > 0 or not is_worthless
     )
     if question.kind == "order":
         answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
     return {
         "kind": _SAME_KINDS.get(question.kind, question.kind),
-        "points": None if question.points is None else round(question.points, 6),
+        "points": question.points and round(question.points, 6),
         "shuffle": question.shuffle,
-        "shared points": question.is_partial,
+        "shared points": question.is_partial and not is_worthless,
         "answers": answers,
         # Only where choices are shuffled does one keep its place.
         "choices": [
@@ -66,8 +70,13 @@ def facts(question: Question) -> dict[str, Any]:
         ),
         "prompt": _words(question.prompt),
         "rubric": _words(question.rubric),
-        "parts": list(map(facts, question.parts)),
+        "parts": [_of_part(part, is_worthless) for part in question.parts],
     }
+
+
+def _of_part(part: Question, is_worthless: bool) -> dict[str, Any]:
+    found = facts(part, is_worthless)
+    return found | {"points": None} if is_worthless else found
 
 
 def _is_range(answer: Answer) -> bool:

@@ -20,6 +20,7 @@ from newburrow.model import Question
 _NEAR = 0.02  # of shares that add up to the whole
 _SEVERAL = ("multiple-choice", "order", "match")  # kinds of which one answer has several values
 _NOT_WHOLE_TEXTS = ("varsubstring", "varlt", "varlte", "vargt", "vargte")
+_ASKING_TEXTS = ("text-entry", "pattern-match")
 _OF_NUMBERS = ("integer", "decimal")
 _TEXTS = ("varequal", "varsubstring", "varsubset")
 
@@ -57,6 +58,13 @@ def _labels(response: etree._Element) -> dict[str, str]:
     }
 
 
+def has_only_texts(asked: Question) -> bool:
+    """Whether a composite asks for texts alone, and none is known to be right."""
+    if not asked.parts:
+        return False
+    return all(part.kind in _ASKING_TEXTS and not part.answers for part in asked.parts)
+
+
 def settled(asked: Question, scoring: Scoring) -> Question:
     """A composite whose parts have no answers yet, with those that score.
 
@@ -83,7 +91,8 @@ def _with_right(part: Question) -> Question:
     """A part of what scores only all together: an answer is right there, or counts for nothing."""
     if part.is_partial:
         return part
-    return replace(part, answers=tuple(a for a in part.answers if a.share > 1 - _NEAR))
+    right = (answer for answer in part.answers if answer.share > 1 - _NEAR)
+    return replace(part, answers=tuple(replace(answer, share=1.0) for answer in right))
 
 
 def _right(part: Question, scoring: Scoring) -> tuple[str, ...]:
@@ -116,13 +125,14 @@ def _each_for_itself(
         )
         for name, values in rights.items()
     }
-    if abs(sum(gains.values()) / most - 1) > _NEAR:
+    whole = sum(gains.values())
+    if abs(whole / most - 1) > _NEAR:
         return ()
     points = asked.points if asked.points is not None else most
     return tuple(
         replace(
             _answered(part, scoring, PartsGiven({}, gains[part.key])),
-            points=round(points * gains[part.key] / most, 9),
+            points=round(points * gains[part.key] / whole, 9),
         )
         for part in asked.parts
     )

@@ -93,6 +93,8 @@ class _ItemOfQti1:
             asked = self._composite()
         else:
             asked = self._asked(self._kind(), self.responses)
+        if composite.has_only_texts(asked):  # nothing tells its parts from the gaps of a text
+            asked = self._asked("text-entry", self.responses)
         is_essay = asked.kind == "essay"
         elements = self.parts.get("itemfeedback", ())
         shown = feedback.of(elements, self.scoring, self.place.base, is_essay)
@@ -299,7 +301,7 @@ class _ItemOfQti1:
             return None
         most = self.scoring.most
         if "cc_profile" in self.facts and most == 100:
-            return 1.0 if self.scoring.sets_score else None
+            return 1.0 if self.scoring.changes_score else None
         return most or None
 
 

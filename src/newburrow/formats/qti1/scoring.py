@@ -62,6 +62,12 @@ class Scoring:
         return any(value > 0 for condition in self.conditions for value in condition.values)
 
     @property
+    def changes_score(self) -> bool:
+        """Whether any condition does anything to the score."""
+        changes = (change for condition in self.conditions for change in condition.changes)
+        return any(change.is_of_score for change in changes)
+
+    @property
     def most(self) -> float:
         """The greatest score: what is declared, else what the conditions add up to or set."""
         if self.declared:

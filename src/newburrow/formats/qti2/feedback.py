@@ -84,6 +84,9 @@ def _on(test: etree._Element, most: float | None) -> str:
         return "right"
     if name == "not" and len(inner) == 1:
         return "wrong" if _on(inner[0], most) == "right" else ""
+    if name == "or" and inner:
+        meant = {_on(part, most) for part in inner}
+        return meant.pop() if len(meant) == 1 else ""
     value, variable = child(test, "baseValue"), child(test, "variable")
     if value is None or variable is None:
         return ""

@@ -13,6 +13,7 @@ _PAIRS = ("match", "associate", "gap-match")
 _CARDINALITY = {"multiple-choice": "multiple", "hot-text": "multiple", "order": "ordered",
                 "match": "multiple", "associate": "multiple", "gap-match": "multiple"}  # fmt: skip
 _UNSCORED = ("essay", "upload", "text-only")
+_TEXTS = ("text-entry", "pattern-match", "essay")
 _GENERAL = ("any", "right", "wrong", "solution")
 
 
@@ -76,8 +77,7 @@ def _type(question: Question) -> str:
     if question.kind in _PAIRS:
         return "directedPair"
     types = {"numerical": "float", "upload": "file"}
-    texts = ("text-entry", "pattern-match", "essay")
-    return types.get(question.kind, "string" if question.kind in texts else "identifier")
+    return types.get(question.kind, "string" if question.kind in _TEXTS else "identifier")
 
 
 def _value(answer: Answer, question: Question, names: Names) -> str:
@@ -283,10 +283,20 @@ def _feedback_rules(question: Question, names: Names, scored: bool) -> Iterator[
 
 
 def _is_known(on: str, question: Question) -> bool:
-    """Whether a rule can say what a feedback is shown on: of a composite, the choices of its parts."""
-    if on in _GENERAL or not question.parts:
-        return True
-    return any(choice.name == on for part in question.parts for choice in part.choices)
+    """Whether a rule can say what a feedback is shown on: of a composite, a choice or a text."""
+    return on in _GENERAL or not question.parts or bool(_parts_with(on, question))
+
+
+def _parts_with(value: str, question: Question) -> list[Question]:
+    """The parts of a composite to which an answer is given: the first with such a choice, else all that ask for texts.
+
+    Where there is none, it is the first part with choices: nobody gives that answer.
+    """
+    named = [
+        part for part in question.parts if any(choice.name == value for choice in part.choices)
+    ]
+    texts = [part for part in question.parts if part.kind in _TEXTS]
+    return named[:1] or texts or [part for part in question.parts if part.choices][:1]
 
 
 def _show(name: str) -> str:
@@ -303,12 +313,21 @@ def _is_right(question: Question, names: Names, right: bool) -> str:
 
 
 def _given(value: str, question: Question, names: Names) -> str:
-    """A test whether an answer was given; in a composite, to the first part that has such a choice."""
-    for part in question.parts:
-        if any(choice.name == value for choice in part.choices):
-            return _given(value, part, names.part(part.key))
-    name = names.response("")
-    type_ = "identifier" if _type(question) == "identifier" else "string"
+    """A test whether an answer was given: to any of several gaps, or of the texts that a composite asks for.
+
+    See `_parts_with`.
+    """
+    tests = list(_tests_of(value, question, names))
+    return f"<or>\n{''.join(tests)}</or>\n" if len(tests) > 1 else tests[0]
+
+
+def _tests_of(value: str, question: Question, names: Names) -> Iterator[str]:
+    for part in _parts_with(value, question):
+        yield from _tests_of(value, part, names.part(part.key))
+    if question.parts:
+        return
+    type_ = _type(question)
     wanted = _base(type_, names.of(value) if type_ == "identifier" else value)
     test = "match" if _CARDINALITY.get(question.kind, "single") == "single" else "member"
-    return f'<{test}>\n{wanted}<variable identifier="{name}"/>\n</{test}>\n'
+    for gap in names.responses():
+        yield f'<{test}>\n{wanted}<variable identifier="{names.response(gap)}"/>\n</{test}>\n'
