@@ -283,10 +283,21 @@ def check_items(case: FolderCase, name: str, tree: etree._Element, names: set[st
             ),
             names,
         )
-    responses = {element.get("identifier") for element in tree.iter("{*}responseDeclaration")}
-    for element in tree.iter():
-        if asked := element.get("responseIdentifier"):
-            case.assertIn(asked, responses)
+    responses = {
+        element.get("identifier"): {etree.QName(inner).localname for inner in element}
+        for element in tree.iter("{*}responseDeclaration")
+    }
+    known = {*responses, *(e.get("identifier") for e in tree.iter("{*}outcomeDeclaration"))}
+    asked = [found for e in tree.iter() if (found := e.get("responseIdentifier"))]
+    case.assertLessEqual(set(asked), set(responses))
+    case.assertEqual(len(asked), len(set(asked)), "one response of two interactions")
+    for element in tree.iter("{*}mapping"):
+        case.assertGreater(len(element), 0, "a mapping without an entry")
+    for element in tree.iter("{*}variable", "{*}mapResponse", "{*}correct"):
+        case.assertIn(element.get("identifier"), known)
+    for word, part in (("mapResponse", "mapping"), ("correct", "correctResponse")):
+        for element in tree.iter(f"{{*}}{word}"):
+            case.assertIn(part, responses[element.get("identifier")])
 
 
 def check_links(case: FolderCase, name: str, page: str, names: set[str]) -> None:

@@ -7,6 +7,7 @@ versions of the standard name interactions in different ways.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import ClassVar
 
@@ -34,6 +35,7 @@ QUESTION_KINDS = (
     "composite",
 )
 GAP_BEGINS, GAP_ENDS = "\u27e6", "\u27e7"  # around the name of a gap in a prompt
+GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 
 
 class Choice(Struct, frozen=True, omit_defaults=True):

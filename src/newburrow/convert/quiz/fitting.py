@@ -12,9 +12,8 @@ from msgspec.structs import replace
 
 from newburrow.convert.quiz import sheet
 from newburrow.model import Answer, Body, Choice, Feedback, Question
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model.course import GAP
 
-_GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 _BLANK = "_____"
 
 
@@ -227,7 +226,7 @@ def _with_gap(question: Question, gap: str) -> str:
     def shown(found: re.Match[str]) -> str:
         return f"<strong>{_BLANK}</strong>" if found[1] == gap else _BLANK
 
-    return _GAP.sub(shown, sheet.plain(question.prompt))
+    return GAP.sub(shown, sheet.plain(question.prompt))
 
 
 def _paragraph(text: str) -> str:

@@ -10,9 +10,8 @@ from urllib.parse import unquote
 
 from newburrow.markup.resolved import resolved
 from newburrow.model import Answer, Body, Question
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model.course import GAP
 
-_GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 _BLANK = "_____"
 _SHORT = 1000  # characters of a text whose words are remembered
 _TAG = re.compile(r"<[^>]*>")
@@ -32,7 +31,7 @@ def question(asked: Question) -> str:
         part = parts.get(gap[1])
         return _part(part) if part else _BLANK
 
-    pieces = [_GAP.sub(shown, plain(asked.prompt)), *_choices(asked)]
+    pieces = [GAP.sub(shown, plain(asked.prompt)), *_choices(asked)]
     return "\n".join(filter(None, pieces))
 
 
@@ -101,7 +100,7 @@ def _picture(found: re.Match[str]) -> str:
 
 def _words(text: str) -> str:
     text = _PICTURE.sub(_picture, text)
-    text = _TAG.sub(" ", _GAP.sub(_BLANK, text))
+    text = _TAG.sub(" ", GAP.sub(_BLANK, text))
     return " ".join(html.unescape(text).split())
 
 

@@ -13,7 +13,7 @@ from newburrow.formats.xml_output import attribute, text
 from newburrow.markup.html_tags import WHOLE_TAG
 from newburrow.markup.xhtml import blocks, xhtml
 from newburrow.model import Body, Choice, Feedback, Question
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model.course import GAP
 
 NAMESPACE = "http://www.imsglobal.org/xsd/imsqti_v2p1"
 SCHEMA = (
@@ -21,7 +21,6 @@ SCHEMA = (
     f'xsi:schemaLocation="{NAMESPACE} http://www.imsglobal.org/xsd/qti/qtiv2p1/imsqti_v2p1.xsd"'
 )
 Html = Callable[[Body], str]  # a body as the HTML that stands in the package
-_GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
 _MARK = re.compile(r"<mark>(.*?)</mark>", re.DOTALL)
 _ATTRIBUTES = re.compile(r' (?!(?:href|src|alt|height|width|headers|scope|rowspan|colspan|class|cite|type|xml:lang)=)'
                          r'[\w:.-]+="[^"]*"')  # fmt: skip
@@ -93,7 +92,7 @@ class _LinesOfQti2:
         elif kind in _AROUND:
             yield from self._around(prompt)
         elif kind in _WITHIN:
-            filled = _GAP.sub(self._gap, prompt)
+            filled = GAP.sub(self._gap, prompt)
             yield f"{filled}\n"
             if filled == prompt:
                 yield f"<p>{self._gap(None)}</p>\n"
@@ -168,7 +167,7 @@ class _LinesOfQti2:
             if choice.group != "target":
                 words = text(_words(self._inline(choice.body)))
                 yield f'<gapText identifier="{self.names.choice(choice)}" matchMax="{choice.most}">{words}</gapText>\n'
-        yield _GAP.sub(lambda found: f'<gap identifier="{self.names.of(found[1])}"/>', prompt)
+        yield GAP.sub(lambda found: f'<gap identifier="{self.names.of(found[1])}"/>', prompt)
         yield "\n</gapMatchInteraction>\n"
 
     def _interaction(self) -> Iterator[str]:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 
 from newburrow.model import Choice, Question
+from newburrow.model.course import GAP
 
+_WITH_GAPS = ("text-entry", "pattern-match", "inline-choice")
 _ALLOWED = re.compile(r"[A-Za-z_][A-Za-z0-9_.-]{0,31}\Z")
 
 
@@ -22,7 +24,12 @@ class Names:
             for choice in question.choices
             if choice.group not in ("", "source", "target")
         )
-        self.gaps = list({**gaps, **(grouped if question.kind == "inline-choice" else {})})
+        marked = dict.fromkeys(GAP.findall(question.prompt.text))
+        if question.kind == "inline-choice":
+            gaps |= grouped
+        if question.kind in _WITH_GAPS and len(marked) > 1:  # also those that no answer fills
+            gaps |= marked
+        self.gaps = list(gaps)
         self._response = response
         self._taken = set() if given is None else given
         self._given: dict[str, str] = {}

@@ -157,12 +157,18 @@ def _scoring(question: Question, names: Names) -> Iterator[str]:
     if _by_tests(question):
         yield _tests(question, names, _sets)
         return
-    responses = [names.response(gap) for gap in names.responses()]
+    responses = _filled(question, names)
     if _is_mapped(question):
         mapped = "".join(f'<mapResponse identifier="{name}"/>\n' for name in responses)
         yield _sets(f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped)
         return
     yield _condition([(_correct(responses), _full_score(question))])
+
+
+def _filled(question: Question, names: Names) -> list[str]:
+    """The responses for which an answer is known; a gap in a text can lack one."""
+    gaps = {answer.gap for answer in question.answers}
+    return [names.response(gap) for gap in names.responses() if not gap or gap in gaps]
 
 
 def _of_parts(question: Question, names: Names) -> Iterator[str]:
@@ -308,7 +314,7 @@ def _is_right(question: Question, names: Names, right: bool) -> str:
     if (question.parts or _is_mapped(question)) and question.points:
         full = f'<gte>\n<variable identifier="SCORE"/>\n{_base("float", f"{question.points:.12g}")}</gte>\n'
     else:
-        full = _correct([names.response(gap) for gap in names.responses()])
+        full = _correct(_filled(question, names))
     return full if right else f"<not>\n{full}</not>\n"
 
 
