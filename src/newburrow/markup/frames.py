@@ -11,7 +11,7 @@ from urllib.parse import unquote_to_bytes
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from newburrow.markup.addresses import LAZY
-from newburrow.markup.html import Fragment, TooDeep, replace
+from newburrow.markup.html import Fragment, replace
 
 _ADDRESS = {"iframe": "src", "embed": "src", "object": "data"}
 _HINT = re.compile(r"<(?:iframe|embed|object)\b", re.IGNORECASE)
@@ -25,11 +25,8 @@ def as_shown(text: str) -> str:
     An object without an address is replaced by what stands in it for readers who cannot see it, or by its parameters'
     film (HTML standard sections 4.8.5 to 4.8.7). A text that is nested beyond reason stays as it is.
     """
-    if not _HINT.search(text):
-        return text
-    try:
-        fragment = Fragment(text)
-    except TooDeep:
+    fragment = Fragment.holding(_HINT, text)
+    if fragment is None:
         return text
     is_changed = False
     # The outermost last, so that what they hold is as it is shown.

@@ -144,6 +144,16 @@ class Fragment:
             return cls(flattened(text))
 
     @classmethod
+    def holding(cls, hint: re.Pattern[str], text: str) -> Fragment | None:
+        """The same of a text in which `hint` is found; None of any other, and of one nested beyond reason."""
+        if not hint.search(text):
+            return None
+        try:
+            return cls(text)
+        except TooDeep:
+            return None
+
+    @classmethod
     def held(cls, text: str) -> Fragment:
         """The text within one element, which is `first()`: top-level nodes would have no parent."""
         fragment = cls(f"<div>{text}")

@@ -9,7 +9,7 @@ import re
 from selectolax.lexbor import LexborNode
 
 from newburrow.core import url
-from newburrow.markup.html import Fragment, TooDeep, replace
+from newburrow.markup.html import Fragment, replace
 
 _HOLDERS = {"object": "data", "embed": "src"}  # and where their address is
 _HINT = re.compile(r"<(?:object|embed)\b", re.IGNORECASE)
@@ -18,11 +18,8 @@ _NUMBER = re.compile(r"[0-9]{1,5}")
 
 def as_images(text: str) -> str:
     """The HTML text with its pictures as `<img>`. One that is nested beyond reason stays as it is."""
-    if not _HINT.search(text):
-        return text
-    try:
-        fragment = Fragment(text)
-    except TooDeep:
+    fragment = Fragment.holding(_HINT, text)
+    if fragment is None:
         return text
     found = [node for node in fragment.select(",".join(_HOLDERS)) if _shows_picture(node)]
     # The outermost last: what it holds is another picture of the same.
