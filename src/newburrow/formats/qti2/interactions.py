@@ -175,10 +175,10 @@ class InteractionReader:
         self, kind: str, gap: str, mapped: dict[str, tuple[float, bool]]
     ) -> Iterator[Answer]:
         """The answers that a mapping gives a value to."""
-        most = self.scoring.most
+        most = self.scoring.most or 1.0
         for key, (worth, case) in mapped.items():
-            if worth or most == 0:
-                yield _answer(kind, key, gap, processing.share_of(worth, most), case)
+            if worth:
+                yield _answer(kind, key, gap, round(worth / most, 9), case)
 
     def _others(
         self,

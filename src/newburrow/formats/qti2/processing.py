@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from lxml import etree
 from msgspec import Struct
+from msgspec.structs import replace
 
 from newburrow.formats.qti2 import answers_of
 from newburrow.formats.qti2.unknown_rule import UnknownRule
@@ -48,28 +49,20 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     if template == "match_correct":
         return Processing(1.0 if scored is None else scored)
     if template == "map_response":
-        return Processing(most_mapped(mapped) if scored is None else scored, True)
+        return Processing(scored or most_mapped(mapped), True)
     try:
         rules = _Rules(element, scored)
     except UnknownRule:
         kept = xml_of(element)
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
     if rules.is_mapped:
-        return Processing(most_mapped(mapped) if scored is None else scored, True)
+        return Processing(scored or most_mapped(mapped), True)
     most = scored if scored is not None else max(rules.values, default=None)
     found = tuple(
-        Answer(a.value, gap=a.gap, share=share_of(value, most), case_sensitive=a.case_sensitive,
-               is_pattern=a.is_pattern, lower=a.lower, upper=a.upper)
-        for a, value in rules.answers
-    )  # fmt: skip
+        replace(answer, share=1.0 if value is None else round(value / (most or 1.0), 9))
+        for answer, value in rules.answers
+    )
     return Processing(most, found=found)
-
-
-def share_of(value: float, most: float | None) -> float:
-    """The share that an answer has of the points; where there are none, one that is named is right."""
-    if most == 0:
-        return 1.0
-    return round(value / (most or 1.0), 9)
 
 
 class _Rules:
@@ -81,7 +74,7 @@ class _Rules:
         self.is_mapped = False
         self.correct: list[tuple[etree._Element, float | None]] = []
         self.values: list[float] = []
-        self.answers: list[tuple[Answer, float]] = []
+        self.answers: list[tuple[Answer, float | None]] = []  # None: the greatest score
         if attribute(element, "template"):
             raise UnknownRule
         for rule in children(element):
@@ -136,7 +129,8 @@ class _Rules:
     def _test(self, test: etree._Element, value: float | None) -> None:
         if local(test) == "isNull":
             return
-        value = self.most if value is None else value
+        full = value is None
+        value = self.most if full else value
         if is_correct(test) or (local(test) == "and" and all(map(is_correct, children(test)))):
             if value is not None:
                 self.values.append(value)
@@ -145,7 +139,8 @@ class _Rules:
         if value is None:
             raise UnknownRule
         self.values.append(value)
-        self.answers += [(answer, value) for answer in answers_of.asked(test)]
+        worth = None if full else value
+        self.answers += [(answer, worth) for answer in answers_of.asked(test)]
 
     def _with_correct(self) -> None:
         """Where other answers score too, name the correct response as one of them."""
@@ -210,13 +205,14 @@ def declared_most(root: etree._Element) -> float | None:
 
 
 def most_mapped(mapped: list[etree._Element]) -> float:
-    """The greatest score that responses with a mapping add up to."""
-    total = 0.0
+    """The greatest score that responses with a mapping add up to; 0 where a bound keeps it there."""
+    total, is_bound = 0.0, False
     for declared in mapped:
         values = [value for value, _case in mapping_of(declared).values() if value > 0]
         several = attribute(declared, "cardinality") != "single"
         most = sum(values) if several else max(values, default=0.0)
         mapping = child(declared, "mapping")
         bound = number(attribute(mapping, "upperBound")) if mapping is not None else None
+        is_bound = is_bound or bound == 0
         total += min(most, bound) if bound is not None else most
-    return total or 1.0
+    return total or (0.0 if is_bound else 1.0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 
 from newburrow.formats.qti2.names import Names
 from newburrow.formats.xml_output import text
@@ -89,21 +89,19 @@ def _value(answer: Answer, question: Question, names: Names) -> str:
 
 
 def _mapping(question: Question, names: Names, answers: list[Answer]) -> Iterator[str]:
-    points = 1.0 if question.points is None else question.points
-    answers = _told(answers, points)
     if not answers:
         return
-    yield '<mapping defaultValue="0">\n'
+    # Without points, the values still say what is right, and the bounds that it counts for nothing.
+    points, bounds = question.points, ""
+    if points == 0:
+        bounds = ' lowerBound="0" upperBound="0"'
+    points = points or 1.0
+    yield f'<mapping{bounds} defaultValue="0">\n'
     for answer in answers:
         case = ' caseSensitive="true"' if answer.case_sensitive else ""
         key = text(_value(answer, question, names)).replace('"', "&quot;")
         yield f'<mapEntry mapKey="{key}" mappedValue="{round(answer.share * points, 9):.12g}"{case}/>\n'
     yield "</mapping>\n"
-
-
-def _told(answers: Iterable[Answer], points: float) -> list[Answer]:
-    """The answers that rules name: where there are no points, those that are right, and nothing more can be said."""
-    return [answer for answer in answers if points or answer.share > 0]
 
 
 def _by_tests(question: Question) -> bool:
@@ -226,8 +224,10 @@ def _tests(question: Question, names: Names, scored: Callable[[str], str]) -> st
     """A condition with a branch for each answer."""
     points = 1.0 if question.points is None else question.points
     branches = []
-    for answer in _told(question.answers, points):
+    for answer in question.answers:
         score = _base("float", f"{round(answer.share * points, 9):.12g}")
+        if not points and answer.share > 0:  # what is right gets all that there is
+            score = '<variable identifier="MAXSCORE"/>\n'
         branches.append((_test(answer, names.response("")), scored(score)))
     return _condition(branches)
 

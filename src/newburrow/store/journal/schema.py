@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-LAYOUT = 2  # of a journal that is kept; increase it with every change of these tables
+LAYOUT = 3  # of a journal that is kept; increase it with every change of these tables
 
 PLAN = """
 CREATE TABLE place (seq INTEGER PRIMARY KEY, key TEXT, kind TEXT, old TEXT, others TEXT, new TEXT,
