@@ -122,13 +122,16 @@ class _ItemOfQti1:
         unread = any(local(response) in _UNREAD for response in responses)
         gaps = kind in ("text-entry", "pattern-match") and len(responses) > 1
         renders = list(descendants(self.presentation, "render_choice"))
+        points = self._points()
+        if points is None and found.answers:  # the file gives points for wrong answers alone
+            points = 1.0
         return Question(
             key="",
             kind=kind,
             prompt=self._body(html_of(self.presentation, gaps)),
             choices=choices,
             answers=found.answers,
-            points=self._points(),
+            points=points,
             shuffle=_shuffles(renders),
             is_partial=found.is_partial,
             most=_most(renders),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from newburrow.formats.qti2.names import Names
+from newburrow.formats.xml_names import number
 from newburrow.formats.xml_output import text
 from newburrow.model import Answer, Feedback, Question
 
@@ -253,8 +254,8 @@ def _base(type_: str, value: str) -> str:
 def _condition(branches: list[tuple[str, str]]) -> str:
     """One condition of branches: a test, and what it does."""
     made = ""
-    for number, (test, action) in enumerate(branches):
-        tag = "responseElseIf" if number else "responseIf"
+    for test, action in branches:
+        tag = "responseElseIf" if made else "responseIf"
         made += f"<{tag}>\n{test}{action}</{tag}>\n"
     return f"<responseCondition>\n{made}</responseCondition>\n"
 
@@ -294,15 +295,20 @@ def _is_known(on: str, question: Question) -> bool:
 
 
 def _parts_with(value: str, question: Question) -> list[Question]:
-    """The parts of a composite to which an answer is given: the first with such a choice, else all that ask for texts.
+    """The parts of a composite to which an answer is given: the first with such a choice, else all it can fill.
 
     Where there is none, it is the first part with choices: nobody gives that answer.
     """
     named = [
         part for part in question.parts if any(choice.name == value for choice in part.choices)
     ]
-    texts = [part for part in question.parts if part.kind in _TEXTS]
-    return named[:1] or texts or [part for part in question.parts if part.choices][:1]
+    is_number = number(value) is not None
+    filled = [
+        part
+        for part in question.parts
+        if part.kind in _TEXTS or (is_number and part.kind == "numerical")
+    ]
+    return named[:1] or filled or [part for part in question.parts if part.choices][:1]
 
 
 def _show(name: str) -> str:
