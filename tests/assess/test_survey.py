@@ -10,7 +10,7 @@ class Surveys(FolderCase):
         dated = "<pubDate>Sat, 06 May 2023 08:00:00 +0100</pubDate>"
         found = self.codes(
             item("A", SITE + "a", '<form></form><a href="/b">b</a><a href="/none">x</a><img src="/p.png">', dated),
-            item("B", SITE + "b", "<iframe></iframe><script></script>", dated),
+            item("B", SITE + "b", "<iframe src=/film></iframe><script></script>", dated),
             item("A", SITE + "c", "<form>", "<o:mood xmlns:o='urn:o'>fine</o:mood>"),
             item("A", SITE + "a"), item("D", SITE + "d", "<a>" + "<div>" * 2000, dated),
         )  # fmt: skip
