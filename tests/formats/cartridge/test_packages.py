@@ -228,6 +228,29 @@ class Packages(FolderCase):
         student = shown[shown.index("student") : shown.index("teacher")]
         self.assertEqual(re.findall(r"(?m)^\d\. (\w)$", student), ["a", "b", "c", "d"])
 
+    def test_items_of_a_test_that_the_manifest_does_not_say_it_depends_on(self) -> None:
+        """They are questions of the test alone; an item that no test asks for is in a bank."""
+        space = 'xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1"'
+        kind = "imsqti_item_xmlv2p1"
+        items = {
+            f"items__{n}.xml": f'<assessmentItem {space} identifier="{n}"><itemBody><p>{n}</p></itemBody></assessmentItem>'
+            for n in "abc"
+        }
+        far = f'<assessmentSection {space} identifier="f"><assessmentItemRef identifier="b" href="../items/b.xml"/></assessmentSection>'
+        test = (
+            f'<assessmentTest {space} identifier="t" title="T"><testPart identifier="p"><assessmentSection identifier="s">'
+            f'<assessmentItemRef identifier="a" href="../items/a.xml"/></assessmentSection>'
+            f'<assessmentSectionRef identifier="f" href="far.xml"/></testPart></assessmentTest>'
+        )
+        self.package(
+            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
+            + resource("t", "imsqti_test_xmlv2p1", "tests/t.xml")
+            + "".join(resource(f"i{n}", kind, f"items/{n}.xml") for n in "abc")
+            + "</resources></manifest>",
+            **{"tests__t.xml": test, "tests__far.xml": far, **items},
+        )
+        self.assertEqual(self.found()["counts"], {"quiz": 1, "question-bank": 1, "question": 3})
+
     def test_a_file_with_several_tests(self) -> None:
         """Each is a quiz of its own; a section without a test gives its title."""
         one, other = quiz([RIGHT], title="One"), quiz([RIGHT, RIGHT], title="Other")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from msgspec.structs import replace
 
@@ -41,8 +41,11 @@ class CourseTree:
         resource = self.manifest.resources.get(node.resource)
         return kind_of(resource) if resource else None
 
-    def banks(self) -> dict[str, list[str]]:
-        """Key of a question bank -> identifiers of its items; a package of items alone is one bank."""
+    def banks(self, asked: Callable[[], set[str]]) -> dict[str, list[str]]:
+        """Key of a question bank -> identifiers of its items; a package of items alone is one bank.
+
+        `asked` gives the paths of items that tests refer to: not every manifest says what a test depends on.
+        """
         placed = {name for names in self._banks.values() for name in names}
         items = [
             name
@@ -56,6 +59,9 @@ class CourseTree:
             for name in resource.depends
         }
         loose = [name for name in items if name not in used]
+        if loose:
+            paths = asked()
+            loose = [name for name in loose if self.manifest.resources[name].path not in paths]
         if loose:
             return {**self._banks, "items": loose}
         return self._banks

@@ -58,12 +58,21 @@ class _Package:
         own = posixpath.basename(source.name)
         self.manifest = read_manifest(lambda: self._opened(own), source.label)
         self.tree = CourseTree(self.manifest)
-        self.banks = self.tree.banks()
+        self.banks = self.tree.banks(self._asked_by_tests)
         self.in_banks = {path: bank for bank in self.banks for path in self._paths(bank)}
         self.site = (
             url.resolve(source.base, quote(f"{self.folder}/")) if self.folder else source.base
         )
         self.done = 0
+
+    def _asked_by_tests(self) -> set[str]:
+        """The paths of the items that tests of QTI 2 refer to; a test that cannot be read is told of later."""
+        return {
+            path
+            for resource in self.manifest.resources.values()
+            if kind_of(resource) is ResourceKind.QTI_2_TEST
+            for path in qti2.items_asked(self._xml_of(resource), self._opened_or_none)
+        }
 
     def records(self) -> Iterator[Item | Problem]:
         """The site, then what is in the package, or the share of it that is asked for."""

@@ -315,6 +315,23 @@ class _TestFile:
         return "survey" if "SURVEY" in outcomes else "quiz"
 
 
+def items_asked(name: str, sibling: Sibling) -> Iterator[str]:
+    """The paths of the items that a test refers to, also in sections in files of their own that can be read."""
+    waiting, opened = [name], set[str]()
+    while waiting:
+        file = waiting.pop()
+        if file in opened:
+            continue
+        opened.add(file)
+        try:
+            root = xml_stream.root_of(_opener(sibling, file), file)
+        except (FileNotFoundError, BurrowError):
+            continue
+        waiting += [_path(found, file) for found in descendants(root, "assessmentSectionRef")]
+        for found in descendants(root, "assessmentItemRef"):
+            yield _path(found, file)
+
+
 def _path(reference: etree._Element, file: str) -> str:
     """The path in the package that a reference in a file leads to."""
     href = unquote(attribute(reference, "href"))
