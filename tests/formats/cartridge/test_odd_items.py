@@ -62,6 +62,10 @@ ITEMS = {
         text("Q") + choices("a", "b", cardinality="Multiple") + field("t"),
         condition(equals("Owl", "t"), "101", "Add", "Yes"), most="100",
     ),
+    "two texts that score only together": item(
+        text("Q") + field("r") + field("s"),
+        condition("<and><or>" + equals("owl") + equals("Eule") + "</or>" + equals("cat", "s") + "</and>", "100"),
+    ),
     "a number by two ranges": item(
         text("Q") + '<response_num ident="r"><render_fib/></response_num>',
         condition('<vargte respident="r">2</vargte><varlte respident="r">5</varlte>', "1") + condition(equals("4.5"), "100"),

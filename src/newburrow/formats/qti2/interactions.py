@@ -94,7 +94,9 @@ class InteractionReader:
             choices=choices,
             answers=tuple(self._answers(kind, choices)),
             shuffle=any(attribute(i, "shuffle") == "true" for i in self.interactions),
-            is_partial=self.scoring.is_mapped and self._is_shared(),
+            is_partial=self.scoring.is_mapped
+            and not self.scoring.needs_all
+            and self._is_shared(),
             most=self._most(),
         )
 
@@ -175,7 +177,7 @@ class InteractionReader:
         self, kind: str, gap: str, mapped: dict[str, tuple[float, bool]]
     ) -> Iterator[Answer]:
         """The answers that a mapping gives a value to."""
-        most = self.scoring.most or 1.0
+        most = 1.0 if self.scoring.needs_all else self.scoring.most or 1.0
         for key, (worth, case) in mapped.items():
             if worth:
                 yield _answer(kind, key, gap, round(worth / most, 9), case)

@@ -32,6 +32,7 @@ class Processing(Struct, frozen=True):
 
     most: float | None = None  # the greatest score; None where nothing is scored
     is_mapped: bool = False  # whether each answer has a value of its own
+    needs_all: bool = False  # whether these are worth 1 each, and score only all together
     found: tuple[Answer, ...] = ()  # answers that the rules themselves name
     kept: str = ""  # what says more than correct answers, mappings and such rules can
 
@@ -57,6 +58,8 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
         return Processing(scored, bool(mapped) and _maps(element), kept=kept)
     if rules.is_mapped:
         return Processing(scored or most_mapped(mapped), True)
+    if rules.needs_all:
+        return Processing(scored or max(rules.values, default=1.0), True, needs_all=True)
     most = scored if scored is not None else max(rules.values, default=None)
     found = tuple(
         replace(answer, share=1.0 if value is None else round(value / (most or 1.0), 9))
@@ -71,7 +74,7 @@ class _Rules:
     def __init__(self, element: etree._Element, most: float | None) -> None:
         """`most` is the greatest score, as the item states it."""
         self.most = most
-        self.is_mapped = False
+        self.is_mapped = self.needs_all = False
         self.correct: list[tuple[etree._Element, float | None]] = []
         self.values: list[float] = []
         self.answers: list[tuple[Answer, float | None]] = []  # None: the greatest score
@@ -129,6 +132,11 @@ class _Rules:
     def _test(self, test: etree._Element, value: float | None) -> None:
         if local(test) == "isNull":
             return
+        parts = list(children(test)) if local(test) == "and" else []
+        if parts and all(map(_is_full, parts)):
+            self.needs_all = True
+            self.values += [] if value is None else [value]
+            return
         full = value is None
         value = self.most if full else value
         if is_correct(test) or (local(test) == "and" and all(map(is_correct, children(test)))):
@@ -148,6 +156,13 @@ class _Rules:
             if value is None or local(test) == "and":
                 raise UnknownRule
             self.answers += [(answer, value) for answer in answers_of.correct(test)]
+
+
+def _is_full(test: etree._Element) -> bool:
+    """Whether a test asks whether a response is worth 1 by its mapping."""
+    value = child(test, "baseValue")
+    is_mapped = local(test) == "gte" and child(test, "mapResponse") is not None
+    return is_mapped and value is not None and number(words(value)) == 1
 
 
 def is_correct(test: etree._Element) -> bool:

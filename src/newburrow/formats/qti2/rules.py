@@ -15,6 +15,7 @@ _CARDINALITY = {"multiple-choice": "multiple", "hot-text": "multiple", "order": 
                 "match": "multiple", "associate": "multiple", "gap-match": "multiple"}  # fmt: skip
 _UNSCORED = ("essay", "upload", "text-only")
 _TEXTS = ("text-entry", "pattern-match", "essay")
+_FILLED = ("text-entry", "pattern-match")
 _GENERAL = ("any", "right", "wrong", "solution")
 
 
@@ -96,7 +97,7 @@ def _mapping(question: Question, names: Names, answers: list[Answer]) -> Iterato
     points, bounds = question.points, ""
     if points == 0:
         bounds = ' lowerBound="0" upperBound="0"'
-    points = points or 1.0
+    points = 1.0 if _needs_all(question) else points or 1.0
     yield f'<mapping{bounds} defaultValue="0">\n'
     for answer in answers:
         case = ' caseSensitive="true"' if answer.case_sensitive else ""
@@ -119,6 +120,12 @@ def _is_mapped(question: Question) -> bool:
         or question.is_partial
         or any(answer.share != 1 for answer in question.answers)
     )
+
+
+def _needs_all(question: Question) -> bool:
+    """Whether several texts score only all together; each is then worth 1 by its mapping."""
+    gaps = {answer.gap for answer in question.answers}
+    return question.kind in _FILLED and len(gaps) > 1 and not question.is_partial
 
 
 def processing(question: Question, names: Names) -> Iterator[str]:
@@ -157,6 +164,10 @@ def _scoring(question: Question, names: Names) -> Iterator[str]:
         yield _tests(question, names, _sets)
         return
     responses = _filled(question, names)
+    if _needs_all(question):
+        tests = "".join(map(_is_full, responses))
+        yield _condition([(f"<and>\n{tests}</and>\n", _full_score(question))])
+        return
     if _is_mapped(question):
         mapped = "".join(f'<mapResponse identifier="{name}"/>\n' for name in responses)
         yield _sets(f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped)
@@ -188,6 +199,11 @@ def _of_parts(question: Question, names: Names) -> Iterator[str]:
             yield _condition([(_correct([response]), _adds(points))])
 
 
+def _is_full(response: str) -> str:
+    """A test whether a response is worth 1 by its mapping."""
+    return f'<gte>\n<mapResponse identifier="{response}"/>\n{_base("float", "1")}</gte>\n'
+
+
 def _right_part(part: Question, names: Names) -> str:
     """A test whether a part is right."""
     response = names.response("")
@@ -195,7 +211,7 @@ def _right_part(part: Question, names: Names) -> str:
         tests = "".join(_test(answer, response) for answer in part.answers)
         return f"<or>\n{tests}</or>\n" if len(part.answers) > 1 else tests
     if _is_mapped(part):
-        return f'<gte>\n<mapResponse identifier="{response}"/>\n{_base("float", "1")}</gte>\n'
+        return _is_full(response)
     return _correct([response])
 
 
