@@ -103,7 +103,7 @@ class Outcome(Struct, frozen=True):
             named = "error has" if errors == 1 else "errors have"
             return Verdict(
                 "warn",
-                f"Every object is accounted for, and none failed; {errors:,} {named} to be settled by a person.",
+                f"Every object is accounted for, and none failed; {errors:,} {named} to be settled.",
             )
         to_do = self.follow_ups.get("warning", 0)
         if to_do:

@@ -23,7 +23,6 @@ from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import MOST_ATTRIBUTES, Fragment
 from newburrow.markup.html import replace as put_in_place
 from newburrow.markup.sanitiser import FORBIDDEN
-from newburrow.model import Media
 
 _TAG = re.compile(r"<([a-z][^\s/>]*)")
 _HANDLER = re.compile(r"on[a-z]+\s*=")  # begins with letters, which are found ten times as fast
@@ -392,56 +391,6 @@ class Page:
         self.say("form", what=what, fields=", ".join(names) or "none", detail=detail)
         if not keeps:
             node.decompose()
-
-    def lead(self, lead: Media) -> None:
-        """Insert the lead picture at the beginning, unless the body shows it already."""
-        if any(
-            node.attributes.get("src") == lead.address for node in self.fragment.select("img")
-        ):
-            return
-        if lead.caption:
-            caption = f"<figcaption>{html.escape(lead.caption, quote=False)}</figcaption>"
-        else:
-            caption = ""
-        self.fragment.prepend(
-            f'<figure><img src="{html.escape(lead.address)}" '
-            f'alt="{html.escape(lead.alternative_text)}">{caption}</figure>'
-        )
-
-    def lead_once(self, lead: Media) -> None:
-        """Remove the lead picture from the beginning of the body, since the host shows it there anyway."""
-        first = next(iter(self.fragment.select("img")), None)
-        if (
-            first is None
-            or first.attributes.get("src") != lead.address
-            or not self._opens(first)
-        ):
-            return
-        holder = first
-        while holder.parent is not None and holder.parent.tag in (
-            "a",
-            "figure",
-            "p",
-            "picture",
-        ):
-            words = (holder.parent.text() or "").strip()
-            if words and not (holder.parent.tag == "figure" and words == lead.caption.strip()):
-                break
-            holder = holder.parent
-        holder.decompose()
-        self.context.tally["lead-once"] += 1
-
-    def _opens(self, picture: LexborNode) -> bool:
-        """Whether a picture comes before anything that a reader sees."""
-        at: LexborNode | None = picture
-        while at is not None:
-            before = at.prev
-            while before is not None:
-                if (before.text() or "").strip() and before.tag != "-comment":
-                    return False
-                before = before.prev
-            at = at.parent
-        return True
 
 
 def _instead_of(node: LexborNode) -> str:

@@ -10,14 +10,20 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from newburrow.convert.body import comment_fragments, comment_place, macro_actions, structure
+from newburrow.convert.body import (
+    comment_fragments,
+    comment_place,
+    lead_picture,
+    macro_actions,
+    structure,
+)
 from newburrow.convert.body.page import Page
 from newburrow.convert.context import Context
 from newburrow.core import plugins
 from newburrow.core.problem import Problem, Say
 from newburrow.dialects.macros import look_like_macros
 from newburrow.markup.base import DEEPEST_WRITTEN, Markup, Unreadable, WritableMarkup
-from newburrow.markup.html import TooDeep, deeper_than, flattened
+from newburrow.markup.html import Fragment, TooDeep, deeper_than, flattened
 from newburrow.markup.sanitiser import sanitised
 from newburrow.model import Body, Comment, Entry, Media, Question
 from newburrow.model.bundle import Bundle
@@ -234,9 +240,16 @@ def to_host_html(
         page.link_alone()
     page.styles()
     page.refused()
-    if lead and not context.host.media.lead_picture:
-        page.lead(lead)
-    elif lead and context.host.media.lead_shown:
-        page.lead_once(lead)
+    if lead:
+        _settle_lead(page.fragment, lead, context)
     page.say_alternatives()
     return Body(sanitised(page.fragment.html(), allowed, page.removed))
+
+
+def _settle_lead(fragment: Fragment, lead: Media, context: Context) -> None:
+    """Show the lead picture in a body where the host has no place for it, and only there."""
+    rules = context.host.media
+    if not rules.lead_picture:
+        lead_picture.insert(fragment, lead)
+    elif rules.lead_shown and lead_picture.remove(fragment, lead):
+        context.tally["lead-once"] += 1
