@@ -60,7 +60,7 @@ def questions(draw: st.DrawFn, kinds: tuple[str, ...]) -> Question:
         kind=kind,
         title=draw(st.sampled_from(["", "Ladder & <rope>"])),
         prompt=made.pop("prompt", None) or draw(html()),
-        points=draw(st.sampled_from([1.0, 2.5, 10.0, 0.1])),
+        points=draw(st.sampled_from([1.0, 2.5, 10.0, 0.1, 0.0, None])),
         feedback=tuple(feedback),
         rubric=draw(html()) if kind == "essay" and draw(st.booleans()) else Body(),
         **made,
@@ -79,7 +79,7 @@ def _single(draw: st.DrawFn) -> dict[str, object]:
     answers = [Answer(draw(st.sampled_from(choices)).name)]
     others = [choice.name for choice in choices if choice.name != answers[0].value]
     if draw(st.booleans()):
-        answers.append(Answer(others[0], share=draw(st.sampled_from([0.5, 0.25, -0.5]))))
+        answers.append(Answer(others[0], share=draw(st.sampled_from([0.5, 0.25, -0.5, 1.0]))))
     return {"choices": choices, "answers": tuple(answers), "shuffle": draw(st.booleans())}
 
 
@@ -90,7 +90,7 @@ def _multiple(draw: st.DrawFn) -> dict[str, object]:
         st.lists(st.sampled_from(choices), min_size=1, unique_by=lambda choice: choice.name)
     )
     is_partial = draw(st.booleans()) and len(right) in (2, 4)
-    share = 1 / len(right) if is_partial else 1.0
+    share = draw(st.sampled_from([1 / len(right), 0.7, 1.5])) if is_partial else 1.0
     return {
         "choices": choices,
         "answers": tuple(Answer(choice.name, share=share) for choice in right),
@@ -110,11 +110,11 @@ def _text(draw: st.DrawFn, is_pattern: bool = False) -> dict[str, object]:
         )
     ]
     case = draw(st.booleans())
-    return {
-        "answers": tuple(
-            Answer(value, case_sensitive=case, is_pattern=is_pattern) for value in values
-        )
-    }
+    answers = [Answer(value, case_sensitive=case, is_pattern=is_pattern) for value in values]
+    other = values[0].swapcase()
+    if case and not is_pattern and other not in values:
+        answers.append(Answer(other, share=0.5, case_sensitive=True))
+    return {"answers": tuple(answers)}
 
 
 @st.composite
@@ -209,6 +209,8 @@ def composites(draw: st.DrawFn) -> Question:
                 replace(answer, share=1.0) for answer in answers if answer.share > 0
             )
             answers = answers[:1] if part.kind == "choice" else answers
+        if is_partial and part.is_partial and part.kind == "multiple-choice":
+            answers = tuple(replace(answer, share=1 / len(answers)) for answer in answers)
         own = replace(
             part,
             key=key,

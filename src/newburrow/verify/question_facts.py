@@ -19,12 +19,16 @@ _GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
 _PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
 
 
-def facts(question: Question, is_worthless: bool = False) -> dict[str, Any]:
+def facts(question: Question) -> dict[str, Any]:
     """What of a question counts, with choices by their number and texts by their words.
 
-    Of a question without points, and of a part of one (`is_worthless`), no shares count.
+    Of a question without points, and of its parts, no shares count. One that nothing scores is worth 0, since a
+    host where each question counts can say no less.
     """
-    is_worthless = is_worthless or question.points == 0
+    return _facts(question, not question.points)
+
+
+def _facts(question: Question, is_worthless: bool) -> dict[str, Any]:
     numbers: dict[str, int | str] = {
         choice.name: number for number, choice in enumerate(question.choices)
     }
@@ -56,7 +60,7 @@ def facts(question: Question, is_worthless: bool = False) -> dict[str, Any]:
         answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
     return {
         "kind": _SAME_KINDS.get(question.kind, question.kind),
-        "points": question.points and round(question.points, 6),
+        "points": round(question.points or 0.0, 6),
         "shuffle": question.shuffle,
         "shared points": question.is_partial and not is_worthless,
         "answers": answers,
@@ -75,7 +79,7 @@ def facts(question: Question, is_worthless: bool = False) -> dict[str, Any]:
 
 
 def _of_part(part: Question, is_worthless: bool) -> dict[str, Any]:
-    found = facts(part, is_worthless)
+    found = _facts(part, is_worthless or part.points == 0)
     return found | {"points": None} if is_worthless else found
 
 

@@ -61,6 +61,19 @@ class OfOtherPrograms(unittest.TestCase):
             self.assertEqual(question.is_partial, is_partial)
             self.assertEqual(question.scoring, "")
 
+    def test_choices_that_count_by_themselves_whatever_they_add_up_to(self) -> None:
+        presentation = choices("a", "b", "c", cardinality="Multiple")
+        for values in ({"a": 100}, {"a": 200, "b": 33}, {"a": 100, "b": 100, "c": -50}):
+            rules = [
+                condition(equals(name), str(value), "Add", "Yes")
+                for name, value in values.items()
+            ]
+            question = self.question(presentation, "".join(rules))
+            self.assertTrue(question.is_partial)
+            self.assertEqual({a.value: a.share * 100 for a in question.answers}, values)
+            made = item(question, "q", lambda body: body.text)
+            self.assertEqual(facts(read(made)), facts(question), made)
+
     def test_a_score_under_another_name(self) -> None:
         """The variable that counts can be called as its author likes, where there is no other."""
         for name in ("Score", "que_score", "points"):

@@ -86,3 +86,43 @@ class OfOtherPrograms(unittest.TestCase):
         self.assertIn("responseElse", self.question("single", right, rules.format(1)).scoring)
         self.assertIn("random", self.question("single", right, "<responseProcessing><setOutcomeValue identifier='SCORE'>"
                                               "<random/></setOutcomeValue></responseProcessing>").scoring)  # fmt: skip
+
+    def test_letter_case_counts_unless_the_item_says_otherwise(self) -> None:
+        entries = (
+            '<mapEntry mapKey="Quince" mappedValue="1"/><mapEntry mapKey="quince" mappedValue="0.5"/>'
+            '<mapEntry mapKey="Vranja" mappedValue="1" caseSensitive="false"/>'
+        )
+        template = '<responseProcessing template="map_response"/>'
+        question = read(self.item_of_text(f"<mapping>{entries}</mapping>", template))
+        self.assertEqual(
+            [
+                (answer.value, answer.share, answer.case_sensitive)
+                for answer in question.answers
+            ],
+            [("Quince", 1.0, True), ("quince", 0.5, True), ("Vranja", 1.0, False)],
+        )
+        made = item(question, "q", lambda body: body.text)
+        self.assertEqual(facts(read(made)), facts(question), made)
+        self.assertEqual(made.count('caseSensitive="false"'), 1)
+
+    def test_right_answers_that_nothing_scores(self) -> None:
+        mapping = '<mapping><mapEntry mapKey="Quince" mappedValue="2"/><mapEntry mapKey="Pear" mappedValue="1"/></mapping>'
+        right = "<correctResponse><value>Quince</value></correctResponse>"
+        for declared, values in ((right, ["Quince"]), (right + mapping, ["Quince", "Pear"])):
+            text = self.item_of_text(declared, "")
+            root = etree.fromstring(text)
+            question, problems = read_item(root, PLACE)
+            self.assertEqual(question.points, None)
+            self.assertEqual([answer.value for answer in question.answers], values)
+            self.assertEqual([problem.code for problem in problems], ["question-doubtful"])
+            made = item(question, "q", lambda body: body.text)
+            self.assertNotIn("responseProcessing", made)
+            self.assertEqual(facts(read(made)), facts(question), made)
+
+    def item_of_text(self, declared: str, processing: str) -> str:
+        return (
+            '<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="x" title="T">'
+            '<responseDeclaration identifier="RESPONSE" cardinality="single" baseType="string">'
+            f'{declared}</responseDeclaration><itemBody><p><textEntryInteraction responseIdentifier="RESPONSE"/></p>'
+            f"</itemBody>{processing}</assessmentItem>"
+        )

@@ -131,7 +131,10 @@ class Finder:
                 tuple(Answer(name, share=round(share, 9)) for name, share in gains.items()),
                 True,
             )
-        if right and self._share({ident: right}) > 1 - _NEAR:
+        # Where each counts by itself, whatever else is chosen, the score of all choices is the sum.
+        everything = self._share({ident: tuple(alone)}) - self.nothing
+        adds_up = bool(gains) and abs(everything - sum(gains.values())) < _NEAR
+        if right and not adds_up and self._share({ident: right}) > 1 - _NEAR:
             return ReadAnswers(tuple(Answer(name) for name in right))
         shares = tuple(Answer(name, share=round(share, 9)) for name, share in gains.items())
         return ReadAnswers(shares, is_partial=bool(shares))

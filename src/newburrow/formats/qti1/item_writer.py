@@ -44,8 +44,13 @@ class _LinesOfQti1:
         title = f" title={attribute(question.title)}" if question.title else ""
         yield f'<item ident="{ident}"{title}>\n<itemmetadata>\n<qtimetadata>\n'
         yield field("cc_profile", _PROFILES[question.kind])
-        if question.points is not None:
-            yield field("cc_weighting", f"{question.points:.12g}")
+        points = question.points
+        if (
+            points is None and question.answers
+        ):  # nothing scores them, and each item counts 1 by default
+            points = 0.0
+        if points is not None:
+            yield field("cc_weighting", f"{points:.12g}")
         if question.kind == "essay":
             yield field("qmd_computerscored", "No")
         yield "</qtimetadata>\n</itemmetadata>\n<presentation>\n"

@@ -53,8 +53,8 @@ def as_gaps(composite: Question) -> Question:
     choices, answers = list[Choice](), list[Answer]()
     for part in composite.parts:
         weight = 1.0
-        if composite.is_partial:
-            weight = (part.points or 0.0) / (composite.points or 1.0)
+        if composite.is_partial and composite.points:
+            weight = (part.points or 0.0) / composite.points
         choices += [replace(choice, group=part.key) for choice in part.choices]
         answers += [
             replace(answer, gap=part.key, share=round(answer.share * weight, 9))
@@ -171,13 +171,13 @@ class InteractionReader:
                 continue
             holder = child(declared, "correctResponse")
             for value in children(holder, "value") if holder is not None else ():
-                yield _answer(kind, words(value), gap, 1.0, False)
+                yield _answer(kind, words(value), gap, 1.0, True)
 
     def _mapped(
         self, kind: str, gap: str, mapped: dict[str, tuple[float, bool]]
     ) -> Iterator[Answer]:
         """The answers that a mapping gives a value to."""
-        most = 1.0 if self.scoring.needs_all else self.scoring.most or 1.0
+        most = self._worth()
         for key, (worth, case) in mapped.items():
             if worth:
                 yield _answer(kind, key, gap, round(worth / most, 9), case)
@@ -190,10 +190,18 @@ class InteractionReader:
     ) -> Iterator[Answer]:
         """The choices that a mapping does not list, where these have a value too."""
         worth = processing.default_of(declared)
-        most = self.scoring.most or 1.0
+        most = self._worth()
         for choice in choices:
             if worth and choice.name not in mapped:
                 yield Answer(choice.name, share=round(worth / most, 9))
+
+    def _worth(self) -> float:
+        """What a mapping gives for all that is right."""
+        if self.scoring.needs_all:
+            return 1.0
+        if self.scoring.most is None:
+            return processing.most_mapped(list(self.declared.values())) or 1.0
+        return self.scoring.most or 1.0
 
     def _is_shared(self) -> bool:
         """Whether several answers share the points, rather than each being worth them all."""
@@ -217,4 +225,4 @@ def _answer(kind: str, value: str, gap: str, share: float, case: bool) -> Answer
     if kind == "numerical":
         exact = number(value)
         return Answer(value, gap=gap, share=share, lower=exact, upper=exact)
-    return Answer(value, gap=gap, share=share, case_sensitive=case)
+    return Answer(value, gap=gap, share=share, case_sensitive=case and kind == "text-entry")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from lxml import etree
 from msgspec.structs import replace
@@ -70,9 +70,15 @@ class _ItemOfQti2:
             self._say(made, "scoring-kept")
         if rules := self._unread_rules():
             self._say(made, "item-rule-unread", rules=", ".join(rules))
-        for message in doubts(made, self.place.is_survey):
+        for message in (*doubts(made, self.place.is_survey), *self._unscored(made)):
             self._say(made, "question-doubtful", message=message)
         return made
+
+    def _unscored(self, made: Question) -> Iterator[str]:
+        """What to say where an item names right answers and no rule gives points for them."""
+        answered = any(part.answers for part in (made, *made.parts))
+        if answered and made.points is None and not made.scoring:
+            yield "No rule scores its answers, so it is worth no points."
 
     def _in_parts(self) -> Question | None:
         """What several interactions ask one by one; None where they ask, or score, as one."""

@@ -37,7 +37,7 @@ _NO_ALT = re.compile(r"<img(?![^>]* alt=)([^>]*)/>")
 
 def item(question: Question, ident: str, html: Html) -> str:
     """The `assessmentItem` of a question."""
-    return "".join(_LinesOfQti2(question, html).lines(ident))
+    return "".join(_LinesOfQti2(rules.with_points(question), html).lines(ident))
 
 
 def plain(made: str) -> str:

@@ -43,7 +43,7 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
     mapped = [found for found in declared.values() if child(found, "mapping") is not None]
     scored = declared_most(root)
     if element is None:
-        return Processing(scored)
+        return _unscored(scored, mapped)
     template = (
         attribute(element, "template").rstrip("/").rpartition("/")[2].removesuffix(".xml")
     )
@@ -60,12 +60,20 @@ def of(root: etree._Element, declared: dict[str, etree._Element]) -> Processing:
         return Processing(scored or most_mapped(mapped), True)
     if rules.needs_all:
         return Processing(scored or max(rules.values, default=1.0), True, needs_all=True)
+    if not rules.scores:
+        return _unscored(scored, mapped)
     most = scored if scored is not None else max(rules.values, default=None)
     found = tuple(
         replace(answer, share=1.0 if value is None else round(value / (most or 1.0), 9))
         for answer, value in rules.answers
     )
     return Processing(most, found=found)
+
+
+def _unscored(most: float | None, mapped: list[etree._Element]) -> Processing:
+    """An item whose answers nothing scores; the values of a mapping still say which are right."""
+    values = (value for found in mapped for value, _case in mapping_of(found).values())
+    return Processing(most, any(value > 0 for value in values))
 
 
 class _Rules:
@@ -91,6 +99,11 @@ class _Rules:
             else:
                 raise UnknownRule
         self._with_correct()
+
+    @property
+    def scores(self) -> bool:
+        """Whether any rule gives points for an answer."""
+        return bool(self.is_mapped or self.correct or self.values)
 
     def _mapping(self, rule: etree._Element) -> None:
         """A score that is the sum of mapped responses."""
@@ -190,12 +203,15 @@ def _maps(element: etree._Element) -> bool:
 
 
 def mapping_of(declared: etree._Element) -> dict[str, tuple[float, bool]]:
-    """The values of answers of a response: key -> value, whether letter case counts."""
+    """The values of answers of a response: key -> value, whether letter case counts, as it does by default."""
     mapping = child(declared, "mapping")
     found = {}
     for entry in children(mapping, "mapEntry") if mapping is not None else ():
         value = number(attribute(entry, "mappedValue")) or 0.0
-        found[attribute(entry, "mapKey")] = (value, attribute(entry, "caseSensitive") == "true")
+        found[attribute(entry, "mapKey")] = (
+            value,
+            attribute(entry, "caseSensitive") != "false",
+        )
     return found
 
 

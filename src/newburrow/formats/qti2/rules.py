@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from msgspec.structs import replace
+
 from newburrow.formats.qti2.names import Names
 from newburrow.formats.xml_names import number
 from newburrow.formats.xml_output import text
@@ -17,6 +19,14 @@ _UNSCORED = ("essay", "upload", "text-only")
 _TEXTS = ("text-entry", "pattern-match", "essay")
 _FILLED = ("text-entry", "pattern-match")
 _GENERAL = ("any", "right", "wrong", "solution")
+
+
+def with_points(question: Question) -> Question:
+    """The same; one without points whose answers only rules can name is worth 0, since rules set a score."""
+    is_kept = question.points is not None or bool(question.scoring)
+    if is_kept or not any(map(_by_tests, question.parts or (question,))):
+        return question
+    return replace(question, points=0.0)
 
 
 def declarations(question: Question, names: Names) -> Iterator[str]:
@@ -100,7 +110,9 @@ def _mapping(question: Question, names: Names, answers: list[Answer]) -> Iterato
     points = 1.0 if _needs_all(question) else points or 1.0
     yield f'<mapping{bounds} defaultValue="0">\n'
     for answer in answers:
-        case = ' caseSensitive="true"' if answer.case_sensitive else ""
+        case = ""
+        if _type(question) == "string" and not answer.case_sensitive:
+            case = ' caseSensitive="false"'
         key = text(_value(answer, question, names)).replace('"', "&quot;")
         yield f'<mapEntry mapKey="{key}" mappedValue="{round(answer.share * points, 9):.12g}"{case}/>\n'
     yield "</mapping>\n"
@@ -114,12 +126,19 @@ def _by_tests(question: Question) -> bool:
 
 
 def _is_mapped(question: Question) -> bool:
-    """Whether answers have values of their own: they share the points, or are texts, of which several can be right."""
+    """Whether answers have values of their own: they share the points, or several can be right."""
     return (
         question.kind in ("text-entry", "pattern-match", "numerical")
         or question.is_partial
         or any(answer.share != 1 for answer in question.answers)
+        or _has_ways(question)
     )
+
+
+def _has_ways(question: Question) -> bool:
+    """Whether a response that takes one answer has several that are right."""
+    gaps = {answer.gap for answer in question.answers}
+    return question.kind not in _CARDINALITY and len(gaps) < len(question.answers)
 
 
 def _needs_all(question: Question) -> bool:
@@ -130,8 +149,7 @@ def _needs_all(question: Question) -> bool:
 
 def processing(question: Question, names: Names) -> Iterator[str]:
     """The response processing: a standard template where that says it all, else rules."""
-    is_unknown = bool(question.scoring) and question.points is None
-    scored = _is_scored(question) and not is_unknown
+    scored = _has_answers(question) and question.points is not None
     if not scored and not question.feedback:
         return
     is_one = len(names.responses()) == 1 and not question.parts
@@ -145,14 +163,14 @@ def processing(question: Question, names: Names) -> Iterator[str]:
     yield "<responseProcessing>\n"
     if scored:
         yield from _scoring(question, names)
-    yield from _feedback_rules(question, names, scored)
+    yield from _feedback_rules(question, names)
     yield "</responseProcessing>\n"
 
 
-def _is_scored(question: Question) -> bool:
-    """Whether answers to a question, or to a part of it, give points."""
+def _has_answers(question: Question) -> bool:
+    """Whether answers to a question, or to a part of it, are right or wrong."""
     if question.parts:
-        return any(map(_is_scored, question.parts))
+        return any(map(_has_answers, question.parts))
     return question.kind not in _UNSCORED and bool(question.answers)
 
 
@@ -166,13 +184,13 @@ def _scoring(question: Question, names: Names) -> Iterator[str]:
     responses = _filled(question, names)
     if _needs_all(question):
         tests = "".join(map(_is_full, responses))
-        yield _condition([(f"<and>\n{tests}</and>\n", _full_score(question))])
+        yield _condition([(f"<and>\n{tests}</and>\n", _full_score())])
         return
     if _is_mapped(question):
         mapped = "".join(f'<mapResponse identifier="{name}"/>\n' for name in responses)
         yield _sets(f"<sum>\n{mapped}</sum>\n" if len(responses) > 1 else mapped)
         return
-    yield _condition([(_correct(responses), _full_score(question))])
+    yield _condition([(_correct(responses), _full_score())])
 
 
 def _filled(question: Question, names: Names) -> list[str]:
@@ -183,10 +201,10 @@ def _filled(question: Question, names: Names) -> list[str]:
 
 def _of_parts(question: Question, names: Names) -> Iterator[str]:
     """Rules that add up what the parts score, or that ask whether all of them are right."""
-    scored = [(part, names.part(part.key)) for part in question.parts if _is_scored(part)]
+    scored = [(part, names.part(part.key)) for part in question.parts if _has_answers(part)]
     if not question.is_partial:
         tests = [_right_part(*pair) for pair in scored]
-        yield _condition([(f"<and>\n{''.join(tests)}</and>\n", _full_score(question))])
+        yield _condition([(f"<and>\n{''.join(tests)}</and>\n", _full_score())])
         return
     for part, own in scored:
         response = own.response("")
@@ -215,9 +233,7 @@ def _right_part(part: Question, names: Names) -> str:
     return _correct([response])
 
 
-def _full_score(question: Question) -> str:
-    if question.points is None:
-        return _sets(_base("float", "1"))
+def _full_score() -> str:
     return _sets('<variable identifier="MAXSCORE"/>\n')
 
 
@@ -288,7 +304,8 @@ def named_feedback(question: Question, names: Names) -> Iterator[tuple[str, Feed
             yield fixed.get(feedback.on) or names.of(feedback.on), feedback
 
 
-def _feedback_rules(question: Question, names: Names, scored: bool) -> Iterator[str]:
+def _feedback_rules(question: Question, names: Names) -> Iterator[str]:
+    is_answered = _has_answers(question) and not (question.scoring and question.points is None)
     shown = dict.fromkeys(
         (name, feedback.is_hint, feedback.on)
         for name, feedback in named_feedback(question, names)
@@ -299,7 +316,7 @@ def _feedback_rules(question: Question, names: Names, scored: bool) -> Iterator[
             yield _condition([('<variable identifier="HINT"/>\n', show)])
         elif on == "any" or not _is_known(on, question):
             yield show
-        elif on in ("right", "wrong") and scored:
+        elif on in ("right", "wrong") and is_answered:
             yield _condition([(_is_right(question, names, on == "right"), show)])
         elif on not in _GENERAL:
             yield _condition([(_given(on, question, names), show)])
@@ -336,8 +353,22 @@ def _is_right(question: Question, names: Names, right: bool) -> str:
     if (question.parts or _is_mapped(question)) and question.points:
         full = f'<gte>\n<variable identifier="SCORE"/>\n{_base("float", f"{question.points:.12g}")}</gte>\n'
     else:
-        full = _correct(_filled(question, names))
+        full = _all_correct(question, names)
     return full if right else f"<not>\n{full}</not>\n"
+
+
+def _all_correct(question: Question, names: Names) -> str:
+    """A test whether each response is the correct one, whatever it scores."""
+    if question.parts:
+        tests = [
+            _all_correct(part, names.part(part.key))
+            for part in question.parts
+            if _has_answers(part)
+        ]
+        return f"<and>\n{''.join(tests)}</and>\n"
+    if _by_tests(question):
+        return _right_part(question, names)
+    return _correct(_filled(question, names))
 
 
 def _given(value: str, question: Question, names: Names) -> str:
