@@ -231,7 +231,7 @@ class Context:
     def is_package(self) -> bool:
         """Whether the old site is a package whose manifest says where each file lies."""
         formats = (plugins.get(plugins.FORMATS, dialect.format) for dialect in self.dialects)
-        return any(format_.is_manifest for format_ in formats)
+        return any(format_.manifest for format_ in formats)
 
     @cached_property
     def zone(self) -> tzinfo:

@@ -130,7 +130,7 @@ class Format:
     needs_dialect = False  # whether it can be read only with a dialect
     is_tree = False  # whether a site is a folder with a file for each entry
     is_text = False  # whether a file in it can begin with a tag and still not be XML
-    is_manifest = False  # whether a file in it says what all other files of its folder are
+    manifest = ""  # name of the file that says what all other files of its folder are; empty where there is none
     is_one_page = False  # whether a file in it can be a web page that was saved by mistake
     has_parts = True  # whether what is written can be in several files
     # extensions of files that belong to the layout of a site in this format, and not to its content

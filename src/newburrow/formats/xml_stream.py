@@ -4,17 +4,19 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Any, BinaryIO, cast
 
 from lxml import etree
 
 from newburrow.formats.xml_names import local
 from newburrow.intake.prolog import read_prolog
+from newburrow.intake.whole_text import beginning
 from newburrow.intake.xml_errors import not_well_formed
 
 Opener = Callable[[], BinaryIO]
 
+_SMALL = 1 << 21  # bytes of a file that is parsed at once; more than the longest prolog
 # No entities, nothing from outside, no comments.
 _SAFE: dict[str, Any] = {
     "resolve_entities": False,
@@ -34,54 +36,22 @@ def events(
     Those that are called `cleared` are emptied after their end, with all before them. Raises BurrowError for a
     file that declares entities or is not well-formed.
     """
-    with _parsed(opener, label, names) as parser:
-        for event, element in parser:
+    tags = [f"{{*}}{name}" for name in names] or None
+    with _opened(opener, label) as file:
+        root = None
+        with suppress(etree.XMLSyntaxError):  # what stands before a fault is read all the same
+            root = file.whole()
+        if root is not None:
+            for event, element in etree.iterwalk(root, events=("start", "end"), tag=tags):
+                yield event, local(element), element
+            return
+        for event, element in etree.iterparse(
+            file.stream(), events=("start", "end"), tag=tags, **_SAFE
+        ):
             name = local(element)
             yield event, name, element
             if event == "end" and name == cleared:
                 _clear(element)
-
-
-@contextmanager
-def _parsed(opener: Opener, label: str, names: tuple[str, ...]) -> Iterator[etree.iterparse]:
-    """What parses a file and gives the elements with these names."""
-    with _checked(opener, label) as stream:
-        tags = [f"{{*}}{name}" for name in names] or None
-        yield etree.iterparse(stream, events=("start", "end"), tag=tags, **_SAFE)
-
-
-@contextmanager
-def _checked(opener: Opener, label: str) -> Iterator[BinaryIO]:
-    """A file whose prolog was read, from its beginning."""
-    with opener() as stream:
-        replayed = _FromStart(stream)
-        from_start = cast(BinaryIO, replayed)
-        read_prolog(from_start, label)
-        replayed.rewind()
-        try:
-            yield from_start
-        except etree.XMLSyntaxError as error:
-            raise not_well_formed(error, label) from None
-
-
-class _FromStart:
-    """A stream of which what was read is read once more after `rewind`: opening an archive again takes longer."""
-
-    def __init__(self, stream: BinaryIO) -> None:
-        self._stream, self._kept = stream, list[bytes]()
-        self._again: io.BytesIO | None = None
-
-    def read(self, size: int = -1) -> bytes:
-        """As of any stream."""
-        if self._again is None:
-            data = self._stream.read(size)
-            self._kept.append(data)
-            return data
-        return self._again.read(size) or self._stream.read(size)
-
-    def rewind(self) -> None:
-        """Begin again; this can be done once."""
-        self._again = io.BytesIO(b"".join(self._kept))
 
 
 def _clear(element: etree._Element) -> None:
@@ -93,7 +63,60 @@ def _clear(element: etree._Element) -> None:
 
 
 def root_of(opener: Opener, label: str) -> etree._Element:
-    """The whole of a small XML file. Raises BurrowError as `events` does, and for a file without an element."""
+    """The root of an XML file with all that is in it.
+
+    Raises BurrowError as `events` does, and for a file without an element.
+    """
     # Not by events: what gives those is freed only with other garbage, and its tree with it.
-    with _checked(opener, label) as stream:
-        return etree.parse(stream, etree.XMLParser(**_SAFE)).getroot()
+    with _opened(opener, label) as file:
+        root = file.whole()
+        if root is None:
+            root = etree.parse(file.stream(), etree.XMLParser(**_SAFE)).getroot()
+        return root
+
+
+@contextmanager
+def _opened(opener: Opener, label: str) -> Iterator[_XmlFile]:
+    """A file that declares no entities."""
+    with opener() as stream:
+        file = _XmlFile(stream)
+        if file.may_declare:
+            read_prolog(file.stream(), label)
+        try:
+            yield file
+        except etree.XMLSyntaxError as error:
+            raise not_well_formed(error, label) from None
+
+
+class _XmlFile:
+    """An open XML file, of which the beginning is in memory: reading it from an archive again takes longer."""
+
+    def __init__(self, stream: BinaryIO) -> None:
+        self._start = beginning(stream, _SMALL)
+        self._rest = stream
+
+    @property
+    def may_declare(self) -> bool:
+        """Whether it can declare entities: it has a document type, or that cannot be seen for its encoding."""
+        return b"<!DOCTYPE" in self._start or b"\0" in self._start[:4]
+
+    def whole(self) -> etree._Element | None:
+        """The root of a small file, which takes half the time when parsed at once; None for a large one."""
+        if len(self._start) == _SMALL:
+            return None
+        return etree.fromstring(self._start, etree.XMLParser(**_SAFE))
+
+    def stream(self) -> BinaryIO:
+        """The file from its beginning; a large one beyond that only once."""
+        return cast(BinaryIO, _Replayed(self._start, self._rest))
+
+
+class _Replayed:
+    """Bytes, and the stream that goes on after them."""
+
+    def __init__(self, start: bytes, rest: BinaryIO) -> None:
+        self._start, self._rest = io.BytesIO(start), rest
+
+    def read(self, size: int) -> bytes:
+        """As of any stream."""
+        return self._start.read(size) or self._rest.read(size)

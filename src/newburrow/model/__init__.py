@@ -14,7 +14,7 @@ from newburrow.model.course import (
     Feedback,
     Question,
 )
-from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, Entry
+from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, OUTSIDE_SITEMAP, Entry
 from newburrow.model.media import Media
 from newburrow.model.menu import MenuItem
 from newburrow.model.quiz import QUIZ_KINDS, Quiz, QuizSection
@@ -28,6 +28,7 @@ __all__ = [
     "COMMENT_STATES",
     "ENTRY_KINDS",
     "ENTRY_STATES",
+    "OUTSIDE_SITEMAP",
     "QUESTION_KINDS",
     "QUIZ_KINDS",
     "Answer",

@@ -11,7 +11,7 @@ from newburrow.core.problem import Problem
 from newburrow.formats.base import Format, Input, Job, Output, Writer
 from newburrow.formats.cartridge import reader
 from newburrow.formats.cartridge.course_writer import CourseOptions
-from newburrow.formats.cartridge.manifest import ROOT, read_manifest, site_of
+from newburrow.formats.cartridge.manifest import FILE_NAME, ROOT, read_manifest, site_of
 from newburrow.formats.cartridge.package_files import identifier
 from newburrow.formats.cartridge.writer import CartridgeWriter
 from newburrow.intake.head import Head
@@ -25,7 +25,7 @@ _CARTRIDGE = ("/imsccv1p", "/imscc/")
 class CourseManifest(Format):
     """A package that a manifest describes; the base of those for courses."""
 
-    is_manifest = True
+    manifest = FILE_NAME
     has_parts = False
     has_questions = True
     always_said = ("quiz: section titles",)

@@ -11,15 +11,14 @@ from selectolax.lexbor import LexborHTMLParser
 
 from newburrow.core import url
 from newburrow.core.dates import parse_date, zone_named
-from newburrow.core.problem import Problem, refusal
+from newburrow.core.problem import Problem
 from newburrow.formats.cartridge.manifest import Resource
 from newburrow.formats.qti1.material import without_file_base
 from newburrow.intake.encodings import encoding_of, page_text
+from newburrow.intake.whole_text import whole_text
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 from newburrow.model import Author, Body, Entry, Where
 from newburrow.model.reading import Item, Mention, Relation
-
-_LONGEST = 64 * 1024 * 1024  # bytes of a page
 
 
 def lesson_of(
@@ -27,11 +26,7 @@ def lesson_of(
 ) -> Iterator[Item | Problem]:
     """The lesson in the file of a resource. Raises FileNotFoundError, and BurrowError where it is too large."""
     with opened(resource.path) as stream:
-        data = stream.read(_LONGEST + 1)
-    if len(data) > _LONGEST:
-        advice = "Remove it from the export."
-        message = f"The page is larger than {_LONGEST:,} bytes."
-        raise refusal("too-large-text", message, advice, Where(resource.path))
+        data = whole_text(stream, resource.path, "page")
     text, _cut = with_few_attributes(_decoded(data))
     if deeper_than(text, DEEPEST):
         text = flattened(text)

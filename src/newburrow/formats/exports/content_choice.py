@@ -151,7 +151,7 @@ class Candidates:
 
 def _strength(group: list[Piece]) -> int:
     dialect = group[0].dialect
-    if plugins.get(plugins.FORMATS, group[0].format).is_manifest:
+    if plugins.get(plugins.FORMATS, group[0].format).manifest:
         return _MANIFEST
     if dialect != plugins.get(plugins.FORMATS, group[0].format).plain():
         return _NAMED

@@ -23,7 +23,7 @@ from newburrow.intake import bags
 from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
 from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.opening import open_source
-from newburrow.intake.part import Contents, Part
+from newburrow.intake.part import Part
 from newburrow.intake.replacing import replaced
 from newburrow.intake.source import Source
 from newburrow.model import Where
@@ -49,9 +49,8 @@ def examine(
     else:
         chosen = None
     payload = bags.payload(source.parts)
-    found = _sorted_parts(
-        payload, SortedParts(lambda head: _piece(head, chosen), source.budget)
-    )
+    found = SortedParts(lambda head: _piece(head, chosen), source.budget)
+    found.add_all(payload, looks_into_all=bool(request.content))
     if payload.parts == source.parts:
         found.say_bags(source.parts)
     found.pieces = _in_one_dialect(found.pieces)
@@ -120,14 +119,6 @@ def _in_one_dialect(pieces: list[Piece]) -> list[Piece]:
         ]
         made.append(replace(piece, dialect=fitting[0]) if fitting else piece)
     return made
-
-
-def _sorted_parts(payload: Contents, found: SortedParts) -> SortedParts:
-    """All parts of a source, sorted."""
-    for part in payload.parts:
-        found.add(part)
-    found.left_out += payload.left_out
-    return found
 
 
 def _missing_namespaces(pieces: list[Piece], source: Source) -> list[Problem]:

@@ -249,7 +249,7 @@ def _passed_over(piece: Piece, maps: list[RecordMap]) -> list[RecordMap]:
 
 def is_manifest(piece: Piece) -> bool:
     """Whether a part says what all other files of its folder are."""
-    return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)
+    return bool(plugins.get(plugins.FORMATS, piece.format).manifest)
 
 
 def _is_of_folder(piece: Piece) -> bool:

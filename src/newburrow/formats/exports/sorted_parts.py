@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import mimetypes
-from collections.abc import Callable, Sequence
+import posixpath
+from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,7 +17,7 @@ from newburrow.formats.exports.piece import Piece
 from newburrow.intake import archives, bags
 from newburrow.intake.budget import Budget
 from newburrow.intake.head import Head, head_of
-from newburrow.intake.part import UNREADABLE, LeftOut, Part, folders_around
+from newburrow.intake.part import UNREADABLE, Contents, LeftOut, Part, folders_around
 from newburrow.intake.web_answer import WebAnswer
 from newburrow.model import Where
 
@@ -29,6 +30,7 @@ _MOST_GIVEN_UP = 8  # archives that are kept as files because they cost too much
 
 _BLOCK = 1 << 18
 _XML = (".xml", ".rss", ".atom", ".rdf")
+_TEXTS = (".xml", ".html", ".htm", ".xhtml")
 
 
 class _Archive(Struct, frozen=True):
@@ -57,6 +59,26 @@ class SortedParts:
         self._given_up = 0  # archives that would have cost too much
         self._bytes: dict[str, Part] = {}  # pieces as they are in the source
         self._archives: dict[str, _Archive] = {}  # by name
+
+    def add_all(self, contents: Contents, looks_into_all: bool) -> None:
+        """Sort all parts of a source.
+
+        Texts that a manifest describes are files. To look into each of them takes long, and changes nothing but
+        where a person names further content.
+        """
+        self.left_out += contents.left_out
+        parts = contents.parts
+        for part in () if looks_into_all else _manifests(parts):
+            self.add(part)
+        is_described = any(map(_is_manifest, self.pieces))
+        done = {piece.part.name for piece in self.pieces} | self.files.keys()
+        for part in parts:
+            if part.name in done:
+                continue
+            if is_described and part.name.lower().endswith(_TEXTS):
+                self.files[part.name] = part
+            else:
+                self.add(part)
 
     def add(self, part: Part, depth: int = 0) -> None:
         """Sort a part, or the parts of an archive; `depth` counts the archives around it."""
@@ -310,6 +332,17 @@ class SortedParts:
         ]
 
 
+def _manifests(parts: Sequence[Part]) -> Iterator[Part]:
+    """Those that are called as a manifest is, and in whose folder all others lie."""
+    formats = (plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS))
+    names = {format_.manifest for format_ in formats} - {""}
+    for part in parts:
+        folder, name = posixpath.split(part.name)
+        inside = f"{folder}/" if folder else ""
+        if name in names and all(other.name.startswith(inside) for other in parts):
+            yield part
+
+
 def _folder(name: str) -> str:
     return name.rpartition("/")[0]
 
@@ -344,4 +377,4 @@ def _folder_of(piece: Piece) -> str:
 
 
 def _is_manifest(piece: Piece) -> bool:
-    return bool(plugins.get(plugins.FORMATS, piece.format).is_manifest)
+    return bool(plugins.get(plugins.FORMATS, piece.format).manifest)

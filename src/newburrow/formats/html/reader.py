@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from newburrow.core import url
 from newburrow.core.dates import parse_date, zone_named
-from newburrow.core.problem import Problem, refusal
+from newburrow.core.problem import Problem
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import NO_DIALECT, Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
@@ -23,13 +23,11 @@ from newburrow.formats.people import mailbox
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import compiled_map
 from newburrow.intake.encodings import PageText, page_text
+from newburrow.intake.whole_text import whole_text
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
-from newburrow.model import Comment, Entry, Where
-from newburrow.model.entry import OUTSIDE_SITEMAP
+from newburrow.model import OUTSIDE_SITEMAP, Comment, Entry, Where
 from newburrow.model.reading import FormerAddress, Item, KnownPage, Relation
-
-_LONGEST = 64 * 1024 * 1024  # bytes of a page
 
 PLAIN = Dialect(
     name=NO_DIALECT,
@@ -91,14 +89,7 @@ PLAIN = Dialect(
 
 def read(source: Input) -> Iterator[Item | Problem]:
     """The entry of one page, its comments, and of the front page the menu. Raises BurrowError for a page too large."""
-    data = source.stream.read(_LONGEST + 1)
-    if len(data) > _LONGEST:
-        raise refusal(
-            "too-large-text",
-            f"The page is larger than {_LONGEST:,} bytes.",
-            "Remove it from the export.",
-            Where(source.label),
-        )
+    data = whole_text(source.stream, source.label, "page")
     place = posixpath.relpath(source.name, source.top) if source.top else source.name
     page = page_text(data, source.dialect.encoding)
     yield from _encoding_doubts(page, source.label)

@@ -10,7 +10,7 @@ from urllib.parse import unquote
 from msgspec.structs import replace
 
 from newburrow.core import plugins
-from newburrow.core.problem import Problem, refusal
+from newburrow.core.problem import Problem
 from newburrow.dialects.json_selector import JsonSelector
 from newburrow.dialects.schema import NO_DIALECT, Dialect, EntryMap, RecordMap
 from newburrow.formats import menu_lines
@@ -19,11 +19,11 @@ from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import compiled_map
 from newburrow.formats.records.record_view import JsonView
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
+from newburrow.intake.whole_text import whole_text
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Entry, MenuItem, Where
 from newburrow.model.reading import Item
 
-_LONGEST = 64 * 1024 * 1024
 _DATED = re.compile(r"(\d{4}-\d\d-\d\d)-(.+)")
 # A first heading, which in Markdown may come after comments (CommonMark 4.2 and 6.6).
 _HEADINGS = {
@@ -100,15 +100,7 @@ def read(source: Input, markup: str) -> Iterator[Item | Problem]:
 
     `markup` is that of the texts, and the name of the format. Raises BurrowError for a text that is too large.
     """
-    data = source.stream.read(_LONGEST + 1)
-    where = Where(source.label)
-    if len(data) > _LONGEST:
-        raise refusal(
-            "too-large-text",
-            f"The text is larger than {_LONGEST:,} bytes.",
-            "Remove it from the export.",
-            where,
-        )
+    data = whole_text(source.stream, source.label, "text")
     text = data.decode("utf-8")
     try:
         front, body, _line = split(text)
