@@ -36,6 +36,7 @@ QUESTION_KINDS = (
 )
 GAP_BEGINS, GAP_ENDS = "\u27e6", "\u27e7"  # around the name of a gap in a prompt
 GAP = re.compile(f"{GAP_BEGINS}([^{GAP_BEGINS}{GAP_ENDS}]*){GAP_ENDS}")
+BLANK = "_____"  # a gap in a text that students read, where the answer is given elsewhere
 
 
 class Choice(Struct, frozen=True, omit_defaults=True):

@@ -10,12 +10,12 @@ import re
 from typing import Any
 
 from newburrow.model import Answer, Body, Question
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model.course import BLANK, GAP_BEGINS, GAP_ENDS
 
 # Kinds that differ only in what their answers and choices say too.
 _SAME_KINDS = {"true-false": "choice", "pattern-match": "text-entry"}
 _TAG = re.compile(r"<[^>]*>")
-_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}")
+_GAP = re.compile(f"{GAP_BEGINS}[^{GAP_BEGINS}{GAP_ENDS}]*{GAP_ENDS}|(?<!_){BLANK}(?!_)")
 _PICTURE = re.compile(r"<(?:img|audio|video|object)\b")
 
 

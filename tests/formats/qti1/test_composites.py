@@ -95,6 +95,40 @@ class Composites(unittest.TestCase):
         self.assertIn("1,1,5,5", question.scoring)
         self.assertEqual([problem.code for problem in self.problems], ["interaction-unread"])
 
+    def test_places_that_the_text_names_in_brackets(self) -> None:
+        def asked(first: str, second: str, words: str = "An [fruit] on a [plant].") -> Question:
+            rules = [
+                condition(equals(name, ident), "50", "Add", "Yes")
+                for ident, names in (("p", first), ("q", second))
+                for name in names
+                if name.isupper()
+            ]
+            lists = (
+                choices(*first, ident="p", before=text("fruit")),
+                choices(*second, ident="q", before=text("plant")),
+            )
+            return self.question(text(f"<p>{words}</p>") + "".join(lists), "".join(rules))
+
+        lists = asked("Ab", "Cd")
+        self.assertEqual((lists.kind, lists.is_partial), ("inline-choice", True))
+        self.assertEqual(lists.prompt.text, "<p>An ⟦p⟧ on a ⟦q⟧.</p>")
+        self.assertEqual([c.group for c in lists.choices], ["p", "p", "q", "q"])
+        fields = asked(
+            "AB", "C"
+        )  # every choice is right: these are the texts that are accepted
+        self.assertEqual((fields.kind, fields.choices), ("text-entry", ()))
+        self.assertEqual(
+            [(a.gap, a.value, a.share) for a in fields.answers],
+            [("p", "A", 0.5), ("p", "B", 0.5), ("q", "C", 0.5)],
+        )
+        both = asked("Ab", "C")
+        self.assertEqual([part.kind for part in both.parts], ["inline-choice", "text-entry"])
+        self.assertEqual(both.prompt.text, "<p>An ⟦p⟧ on a ⟦q⟧.</p>")
+        self.assertEqual(asked("Ab", "Ad").kind, "composite")  # a name stands for two choices
+        for words in ("An [fruit].", "An [fruit] on a [plant], a [plant]."):
+            unplaced = asked("Ab", "Cd", words)
+            self.assertEqual(unplaced.prompt.text, f"<p>{words}</p> ⟦p⟧ ⟦q⟧")
+
 
 class Rubrics(unittest.TestCase):
     def read(self, before: str, after: str = "", rules: str = "") -> Question:

@@ -122,6 +122,33 @@ class OfOtherPrograms(unittest.TestCase):
             [("g1", "a", 0.5), ("g2", "b", 0.5)],
         )
 
+    def test_texts_stand_wherever_the_standard_allows_them(self) -> None:
+        blank = f'<response_str ident="r"><render_fib>{text("Ripe")}<response_label ident="A"/>{{0}}</render_fib></response_str>'
+        named = '<response_str ident="{0}">{1}<render_fib/></response_str>'
+        group = f'<flow_label>{text("Pears")}<response_label ident="a">Vicar</response_label></flow_label>'
+        listed = f"<render_choice>{text('Take one.')}{group}<response_label ident='b'><b/>3 &lt; 4</response_label></render_choice>"
+        for presentation, prompt, labels in (
+            (choices("a", "b", before=text("Which?")), "Which?", ["a", "b"]),
+            (f'<response_lid ident="r">{listed}</response_lid>', "Take one. Pears", ["Vicar", "3 &lt; 4"]),
+            (blank.format(text("in June.")), "Ripe ⟦r⟧ in June.", []),
+            (blank.format(""), "Ripe", []),
+            (named.format("r", text("Fruit:")) + named.format("s", text("Tree:")), "Fruit: ⟦r⟧ Tree: ⟦s⟧", []),
+            (f'<response_xy ident="r"><render_hotspot>{text("Where?")}</render_hotspot></response_xy>', "Where?", []),
+        ):  # fmt: skip
+            rules = "".join(
+                condition(equals("a", ident), "1", "Add", "Yes") for ident in ("r", "s")
+            )
+            question = self.question(presentation, rules, most="2")
+            self.assertEqual(question.prompt.text, prompt)
+            self.assertEqual([choice.body.text for choice in question.choices], labels)
+
+    def test_a_range_asks_for_a_number_whatever_the_field_says(self) -> None:
+        blank = '<response_str ident="r"><render_fib/></response_str>'
+        within = '<vargte respident="r">9</vargte><varlte respident="r">10</varlte>'
+        question = self.question(blank, condition(within, "100"))
+        self.assertEqual(question.kind, "numerical")
+        self.assertEqual([(a.lower, a.upper) for a in question.answers], [(9.0, 10.0)])
+
     def test_what_cannot_be_right_is_said(self) -> None:
         for presentation, conditions, words in (
             (

@@ -12,9 +12,7 @@ from msgspec.structs import replace
 
 from newburrow.convert.quiz import sheet
 from newburrow.model import Answer, Body, Choice, Feedback, Question
-from newburrow.model.course import GAP
-
-_BLANK = "_____"
+from newburrow.model.course import BLANK, GAP
 
 
 def fitted(question: Question, taken: tuple[str, ...]) -> list[Question]:
@@ -224,7 +222,7 @@ def _with_gap(question: Question, gap: str) -> str:
     """The prompt with the one gap that is asked for; the others are blanks."""
 
     def shown(found: re.Match[str]) -> str:
-        return f"<strong>{_BLANK}</strong>" if found[1] == gap else _BLANK
+        return f"<strong>{BLANK}</strong>" if found[1] == gap else BLANK
 
     return GAP.sub(shown, sheet.plain(question.prompt))
 

@@ -10,9 +10,8 @@ from urllib.parse import unquote
 
 from newburrow.markup.resolved import resolved
 from newburrow.model import Answer, Body, Question
-from newburrow.model.course import GAP
+from newburrow.model.course import BLANK, GAP
 
-_BLANK = "_____"
 _SHORT = 1000  # characters of a text whose words are remembered
 _TAG = re.compile(r"<[^>]*>")
 _PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
@@ -29,7 +28,7 @@ def question(asked: Question) -> str:
 
     def shown(gap: re.Match[str]) -> str:
         part = parts.get(gap[1])
-        return _part(part) if part else _BLANK
+        return _part(part) if part else BLANK
 
     pieces = [GAP.sub(shown, plain(asked.prompt)), *_choices(asked)]
     return "\n".join(filter(None, pieces))
@@ -37,7 +36,7 @@ def question(asked: Question) -> str:
 
 def _part(part: Question) -> str:
     """A part as it stands in a text; one that is written gets a blank."""
-    return question(part) if part.choices else f"{question(part)}{_BLANK}"
+    return question(part) if part.choices else f"{question(part)}{BLANK}"
 
 
 def _choices(asked: Question) -> Iterator[str]:
@@ -100,7 +99,7 @@ def _picture(found: re.Match[str]) -> str:
 
 def _words(text: str) -> str:
     text = _PICTURE.sub(_picture, text)
-    text = _TAG.sub(" ", GAP.sub(_BLANK, text))
+    text = _TAG.sub(" ", GAP.sub(BLANK, text))
     return " ".join(html.unescape(text).split())
 
 

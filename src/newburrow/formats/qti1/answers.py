@@ -218,7 +218,7 @@ class Finder:
             if share > _NEAR:
                 shown = f"{asked.exact if asked.exact is not None else asked.tried:g}"
                 found.append(Answer(shown, share=share, lower=asked.lower, upper=asked.upper))
-        return ReadAnswers(tuple(found))
+        return ReadAnswers(tuple(dict.fromkeys(found)))
 
     def tried_numbers(self) -> list[float]:
         """A number within each range that conditions ask for."""

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from newburrow.formats.qti1 import answers
 from newburrow.formats.qti1.answers import Finder, PartsGiven
-from newburrow.formats.qti1.material import html_of
+from newburrow.formats.qti1.material import choice_of
 from newburrow.formats.qti1.scoring import Response, Scoring
 from newburrow.formats.xml_names import attribute, descendants, local
 from newburrow.model import Question
@@ -53,7 +53,7 @@ def _asks_more_than_texts(responses: Sequence[etree._Element], scoring: Scoring)
 def _labels(response: etree._Element) -> dict[str, str]:
     """What can be chosen in a response: identifier -> text."""
     return {
-        attribute(label, "ident"): html_of(label)
+        attribute(label, "ident"): choice_of(label)
         for label in descendants(response, "response_label")
     }
 

@@ -8,10 +8,18 @@ from lxml import etree
 from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
+from newburrow.formats.gap_questions import ends_in_only_gap
 from newburrow.formats.item_place import ItemPlace, doubts
-from newburrow.formats.qti1 import answers, composite, feedback
-from newburrow.formats.qti1.material import RESPONSES, html_of, is_for_students
-from newburrow.formats.qti1.scoring import Scoring
+from newburrow.formats.qti1 import answers, composite, feedback, named_places
+from newburrow.formats.qti1.material import (
+    FIELDS,
+    RESPONSES,
+    Responses,
+    choice_of,
+    html_of,
+    is_for_students,
+)
+from newburrow.formats.qti1.scoring import LIMITS, Scoring
 from newburrow.formats.xml_names import (
     attribute,
     descendants,
@@ -32,6 +40,7 @@ _PARTS = frozenset((
     "itemmetadata", "qtimetadata", "presentation", "resprocessing", "itemfeedback", "rubric", "itemrubric",
     "qticomment", "duration", "objectives", "itemcontrol", "itemprecondition", "itempostcondition",
 ))  # fmt: skip
+_FILLED = ("text-entry", "pattern-match", "numerical")  # kinds that ask for words or numbers
 _MANY_LINES = 2  # of a field in which an essay is written
 _TRUE_FALSE = {"true", "false"}
 _PROFILES = {
@@ -122,7 +131,6 @@ class _ItemOfQti1:
         idents = [attribute(response, "ident") for response in responses]
         found = answers.of(kind, idents, choices, self.scoring)
         unread = any(local(response) in _UNREAD for response in responses)
-        gaps = kind in ("text-entry", "pattern-match") and len(responses) > 1
         renders = list(descendants(self.presentation, "render_choice"))
         points = self._points()
         if points is None and found.answers:  # the file gives points for wrong answers alone
@@ -130,7 +138,7 @@ class _ItemOfQti1:
         return Question(
             key="",
             kind=kind,
-            prompt=self._body(html_of(self.presentation, gaps)),
+            prompt=self._body(self._prompt(kind, responses)),
             choices=choices,
             answers=found.answers,
             points=points,
@@ -140,25 +148,37 @@ class _ItemOfQti1:
             scoring=answers.written(self.scoring) if unread else found.scoring,
         )
 
+    def _prompt(self, kind: str, responses: Sequence[etree._Element]) -> str:
+        """The text of a question, with gaps where it goes on after a blank, or has several."""
+        if kind == "match" and local(responses[0]) == "response_lid":  # each is a choice
+            return html_of(self.presentation, Responses.NOTHING)
+        if kind not in _FILLED:
+            return html_of(self.presentation)
+        made = html_of(self.presentation, Responses.GAPS)
+        return html_of(self.presentation) if ends_in_only_gap(made) else made
+
     def _composite(self) -> Question:
         """Each response as a part of its own, at its place in the text."""
         asked = Question(
             key="",
             kind="composite",
-            prompt=self._body(html_of(self.presentation, gaps=True)),
+            prompt=self._body(html_of(self.presentation, Responses.PARTS)),
             points=self._points(),
             parts=tuple(map(self._part, self.responses)),
         )
-        return composite.settled(asked, self.scoring)
+        return named_places.placed(composite.settled(asked, self.scoring))
 
     def _part(self, response: etree._Element) -> Question:
         ident = attribute(response, "ident")
         kind = self._kind_of([response], ident)
+        is_field = (
+            local(response) in FIELDS
+        )  # its texts stand around it in the text of the whole
         renders = list(descendants(response, "render_choice"))
         return Question(
             key=ident,
             kind=kind,
-            prompt=self._body(html_of(response)),
+            prompt=Body() if is_field else self._body(html_of(response)),
             choices=self._choices(kind, [response]),
             shuffle=_shuffles(renders),
             most=_most(renders),
@@ -245,11 +265,10 @@ class _ItemOfQti1:
             return _PROFILES[profile]
         field = next(descendants(responses[0], "render_fib"), None)
         rows = number(attribute(field, "rows")) if field is not None else None
-        tests = {
-            test.name
-            for test, _n in self.scoring.tests
-            if test.name in ("varequal", "varsubstring") and part in ("", test.ident)
-        }
+        asked = {test.name for test, _n in self.scoring.tests if part in ("", test.ident)}
+        tests = asked.intersection(("varequal", "varsubstring"))
+        if not asked.isdisjoint(LIMITS) and len(responses) == 1:
+            return "numerical"
         if not tests and not profile:
             return "essay"
         if "varsubstring" in tests:
@@ -267,7 +286,7 @@ class _ItemOfQti1:
         return tuple(
             Choice(
                 attribute(label, "ident"),
-                self._body(html_of(label)),
+                self._body(choice_of(label)),
                 fixed=attribute(label, "rshuffle").lower() == "no",
             )
             for response in responses
@@ -284,7 +303,7 @@ class _ItemOfQti1:
                     attribute(response, "ident"), self._body(html_of(response)), "source"
                 )
             for label in descendants(response, "response_label"):
-                name, body = attribute(label, "ident"), self._body(html_of(label))
+                name, body = attribute(label, "ident"), self._body(choice_of(label))
                 if attribute(label, "match_group"):
                     most = int(number(attribute(label, "match_max")) or 1)
                     yield Choice(name, body, "source", most=most)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 from newburrow.formats.xml_output import attribute, text
 from newburrow.model import Answer, Body, Feedback, Question
+from newburrow.model.course import BLANK, GAP
 
 KINDS = ("choice", "multiple-choice", "true-false", "text-entry", "pattern-match", "essay")
 _PROFILES = {
@@ -54,7 +55,7 @@ class _LinesOfQti1:
         if question.kind == "essay":
             yield field("qmd_computerscored", "No")
         yield "</qtimetadata>\n</itemmetadata>\n<presentation>\n"
-        yield material(self.html(question.prompt))
+        yield material(GAP.sub(BLANK, self.html(question.prompt)))
         yield from self._response()
         yield "</presentation>\n"
         yield from self._processing()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+from enum import Enum
 
 from lxml import etree
 
@@ -12,6 +13,7 @@ from newburrow.markup.html_tags import VOID
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")
+FIELDS = ("response_str", "response_num")  # what is answered by a text or a number
 _FLOWS = frozenset(
     (
         "flow",
@@ -21,8 +23,13 @@ _FLOWS = frozenset(
         "material_ref",
         "altmaterial",
         "presentation_material",
+        "render_choice",
+        "render_fib",
+        "render_hotspot",
+        "render_slider",
     )
 )
+_BLANK = f"{GAP_BEGINS}{GAP_ENDS}"  # where an answer is given within a response
 _TAG = re.compile(
     r"<(?:p|br|b|i|u|em|strong|img|a|div|span|ul|ol|li|table|h[1-6]|pre|code|sub|sup)\b[^<>]*>",
     re.IGNORECASE,
@@ -43,30 +50,61 @@ def is_for_students(rubric: etree._Element) -> bool:
     return attribute(rubric, "view").lower() in ("", "all", "candidate")
 
 
-def html_of(element: etree._Element | None, gaps: bool = False) -> str:
-    """The texts, pictures and files in an element as HTML; responses are left out, or become gaps."""
-    if element is None:
-        return ""
+class Responses(Enum):
+    """What stands for the responses in a text."""
+
+    TEXTS = "texts"  # the texts in them, but for the choices
+    GAPS = "gaps"  # these, and a gap where the answer is given
+    PARTS = "parts"  # the same, but the texts of a list are those of a part
+    NOTHING = "nothing"
+
+
+def html_of(element: etree._Element, responses: Responses = Responses.TEXTS) -> str:
+    """The texts, pictures and files in an element as HTML, but for those of choices."""
     pieces: list[str] = []
-    _collect(element, gaps, pieces)
-    return _joined(pieces)
+    _collect(element, responses, pieces)
+    return _joined([piece for piece in pieces if piece != _BLANK])
 
 
-def _collect(element: etree._Element, gaps: bool, pieces: list[str]) -> None:
+def choice_of(label: etree._Element) -> str:
+    """What is chosen by a `response_label` as HTML; it can be text without any `material`."""
+    pieces = [_written(label.text or "", "")]
+    _collect(label, Responses.NOTHING, pieces)
+    pieces += [_written(child.tail or "", "") for child in label]
+    return _joined([piece for piece in pieces if piece])
+
+
+def _collect(element: etree._Element, responses: Responses, pieces: list[str]) -> None:
     """Add what stands in an element, and in those that only arrange it."""
     for child in element:
         name = local(child)
         if name in _FLOWS:
-            _collect(child, gaps, pieces)
+            _collect(child, responses, pieces)
         elif name in ("mattext", "matemtext"):
             pieces.append(_text(child))
         elif name in RESPONSES:
-            if gaps:
-                pieces.append(f"{GAP_BEGINS}{attribute(child, 'ident')}{GAP_ENDS}")
+            _collect_response(child, name, responses, pieces)
+        elif name == "response_label":
+            pieces.append(_BLANK)
         elif name == "matbreak":
             pieces.append("<br>")
         elif name.startswith("mat"):
             pieces.append(_file(child, name))
+
+
+def _collect_response(
+    response: etree._Element, name: str, responses: Responses, pieces: list[str]
+) -> None:
+    """Add what stands for a response. A field with several blanks has its gap where the first one is."""
+    if responses is Responses.NOTHING:
+        return
+    inner: list[str] = []
+    if responses is not Responses.PARTS or name in FIELDS:
+        _collect(response, responses, inner)
+    if responses is not Responses.TEXTS:
+        gap = f"{GAP_BEGINS}{attribute(response, 'ident')}{GAP_ENDS}"
+        inner.insert(inner.index(_BLANK) if _BLANK in inner else len(inner), gap)
+    pieces += [piece for piece in inner if piece != _BLANK]
 
 
 def _joined(pieces: list[str]) -> str:
@@ -83,8 +121,12 @@ def _joined(pieces: list[str]) -> str:
 def _text(element: etree._Element) -> str:
     if len(element):
         return _inner(element)
-    text = element.text or ""
-    if "html" in attribute(element, "texttype").lower() or _TAG.search(text):
+    return _written(element.text or "", attribute(element, "texttype"))
+
+
+def _written(text: str, type_: str) -> str:
+    """A text as HTML; one that is plain by its type is HTML all the same where it has tags."""
+    if "html" in type_.lower() or _TAG.search(text):
         return without_file_base(text).strip()
     return html.escape(text, quote=False).replace("\n", "<br>\n").strip()
 

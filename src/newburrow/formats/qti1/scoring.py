@@ -15,8 +15,8 @@ Response = dict[str, tuple[str, ...]]  # ident of a response -> what a student g
 
 
 _JOINED = ("and", "or", "not")
-_LIMITS = ("varlt", "varlte", "vargt", "vargte")
-_KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *_LIMITS)
+LIMITS = ("varlt", "varlte", "vargt", "vargte")
+_KNOWN = ("other", "unanswered", "varequal", "varsubstring", "varsubset", *LIMITS)
 
 
 class Scoring:
@@ -136,7 +136,7 @@ def _is_given(test: ResponseTest, given: tuple[str, ...]) -> bool:
     """Whether a response is what a test asks for."""
     if test.name == "unanswered":
         return not given
-    if test.name in _LIMITS:
+    if test.name in LIMITS:
         limit = number(test.wanted)
         return limit is not None and any(
             _within(number(value), test.name, limit) for value in given

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from lxml import etree
-from msgspec.structs import replace
 
 from newburrow.formats.qti2 import processing
 from newburrow.formats.qti2.body import html_of
@@ -46,28 +45,6 @@ def is_composite(
     if names == {"textEntryInteraction"}:
         return any(attribute(found, "baseType") in NUMBERS for found in declared.values())
     return names != {"inlineChoiceInteraction"}
-
-
-def as_gaps(composite: Question) -> Question:
-    """A composite of words, or of lists, as one question about the gaps of a text."""
-    choices, answers = list[Choice](), list[Answer]()
-    for part in composite.parts:
-        weight = 1.0
-        if composite.is_partial and composite.points:
-            weight = (part.points or 0.0) / composite.points
-        choices += [replace(choice, group=part.key) for choice in part.choices]
-        answers += [
-            replace(answer, gap=part.key, share=round(answer.share * weight, 9))
-            for answer in part.answers
-        ]
-    return replace(
-        composite,
-        kind="inline-choice" if choices else "text-entry",
-        choices=tuple(choices),
-        answers=tuple(answers),
-        shuffle=any(part.shuffle for part in composite.parts),
-        parts=(),
-    )
 
 
 class InteractionReader:

@@ -8,11 +8,12 @@ from lxml import etree
 from msgspec.structs import replace
 
 from newburrow.core.problem import Problem
+from newburrow.formats.gap_questions import as_gaps, ends_in_only_gap
 from newburrow.formats.item_place import ItemPlace, doubts
 from newburrow.formats.qti2 import composite_scoring, feedback, processing
 from newburrow.formats.qti2.body import Gaps, html_of, is_for_candidates, is_interaction
 from newburrow.formats.qti2.composite_scoring import CompositeScoring
-from newburrow.formats.qti2.interactions import KINDS, InteractionReader, as_gaps, is_composite
+from newburrow.formats.qti2.interactions import KINDS, InteractionReader, is_composite
 from newburrow.formats.xml_names import (
     attribute,
     child,
@@ -100,7 +101,11 @@ class _ItemOfQti2:
             return self._without_known()
         declared = self._declared(self.interactions)
         scoring = processing.of(self.root, declared)
-        texts = [html_of(self.body, Gaps.IN_TEXT if self._has_gaps() else Gaps.NONE)]
+        text = html_of(self.body, Gaps.IN_TEXT)
+        is_below = local(self.interactions[0]) == "textEntryInteraction" and ends_in_only_gap(
+            text
+        )
+        texts = [html_of(self.body, Gaps.NONE) if is_below else text]
         texts += [html_of(found) for i in self.interactions for found in children(i, "prompt")]
         asked = InteractionReader(self.interactions, declared, scoring, self.place.base)
         return replace(
@@ -181,17 +186,6 @@ class _ItemOfQti2:
 
     def _body(self, text: str) -> Body:
         return Body(text, base=self.place.base) if text else Body()
-
-    def _has_gaps(self) -> bool:
-        """Whether a blank has to be seen in the text: there are several, or words on both sides of it."""
-        inline = [
-            i
-            for i in self.interactions
-            if local(i) in ("textEntryInteraction", "inlineChoiceInteraction")
-        ]
-        if len(inline) != 1 or local(inline[0]) != "textEntryInteraction":
-            return True
-        return bool((inline[0].tail or "").strip())
 
     def _points(self, most: float | None) -> float | None:
         if self.place.weight is not None:
