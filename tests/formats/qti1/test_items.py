@@ -142,6 +142,29 @@ class OfOtherPrograms(unittest.TestCase):
             self.assertEqual(question.prompt.text, prompt)
             self.assertEqual([choice.body.text for choice in question.choices], labels)
 
+    def test_files_in_the_item_itself_and_texts_in_files(self) -> None:
+        material = (
+            '<material><matimage imagtype="image/png" label="A pear" embedded="base64">\niVBO\nRw0K </matimage>'
+            '<matimage embedded="base64"> </matimage><mattext uri="more/rules.html"/></material>'
+        )
+        question = self.question(material + choices("a", "b"), condition(equals("a"), "1"))
+        self.assertEqual(
+            question.prompt.text,
+            '<img src="data:image/png;base64,iVBORw0K" alt="A pear"> <a href="more/rules.html">rules.html</a>',
+        )
+
+    def test_feedback_for_teachers_is_not_shown_to_students(self) -> None:
+        shown = '<itemfeedback ident="f" view="{0}"><flow_mat>{1}</flow_mat></itemfeedback>'
+        after = shown.format("Tutor", text("Look at the scion.")) + shown.format(
+            "Candidate", text("Yes.")
+        )
+        rules = condition(equals("a"), "1").replace(
+            "</respcondition>", '<displayfeedback linkrefid="f"/></respcondition>'
+        )
+        question = read(item_of(choices("a", "b"), rules, after=after))
+        self.assertEqual([f.body.text for f in question.feedback], ["Yes."])
+        self.assertEqual(question.rubric.text, "Look at the scion.")
+
     def test_a_range_asks_for_a_number_whatever_the_field_says(self) -> None:
         blank = '<response_str ident="r"><render_fib/></response_str>'
         within = '<vargte respident="r">9</vargte><varlte respident="r">10</varlte>'

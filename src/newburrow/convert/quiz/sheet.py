@@ -94,6 +94,8 @@ def words(body: Body) -> str:
 
 
 def _picture(found: re.Match[str]) -> str:
+    if found[1].startswith("data:"):  # it has no name
+        return " (picture) "
     return f" (picture {unquote(found[1].rpartition('/')[2])}) "
 
 

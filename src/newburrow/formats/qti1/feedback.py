@@ -8,7 +8,7 @@ from lxml import etree
 from msgspec import Struct
 
 from newburrow.formats.qti1.conditions import ResponseTest
-from newburrow.formats.qti1.material import html_of
+from newburrow.formats.qti1.material import html_of, is_for_students
 from newburrow.formats.qti1.scoring import Scoring
 from newburrow.formats.xml_names import attribute, descendants, local
 from newburrow.model import Body, Feedback
@@ -40,6 +40,8 @@ def of(
         elif solution:
             found.append(Feedback(Body(solution, base=base), "solution"))
         text = html_of(element)
+        if not is_for_students(element):
+            rubric, text = "\n".join(filter(None, (rubric, text))), ""
         for on in shown_on.get(ident, ["any"]) if text else ():
             found.append(Feedback(Body(text, base=base), on))
     return ReadFeedback(tuple(found), Body(rubric, base=base) if rubric else Body())

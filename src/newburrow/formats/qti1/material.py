@@ -121,6 +121,8 @@ def _joined(pieces: list[str]) -> str:
 def _text(element: etree._Element) -> str:
     if len(element):
         return _inner(element)
+    if attribute(element, "uri") and not (element.text or "").strip():  # in a file of its own
+        return _file(element, "mattext")
     return _written(element.text or "", attribute(element, "texttype"))
 
 
@@ -148,7 +150,7 @@ def _inner(element: etree._Element) -> str:
 
 
 def _file(element: etree._Element, name: str) -> str:
-    address = html.escape(without_file_base(attribute(element, "uri")))
+    address = html.escape(without_file_base(attribute(element, "uri"))) or _embedded(element)
     label = html.escape(attribute(element, "label"))
     if not address:
         return ""
@@ -157,4 +159,16 @@ def _file(element: etree._Element, name: str) -> str:
     if name in ("mataudio", "matvideo"):
         tag = name.removeprefix("mat")
         return f'<{tag} src="{address}" controls></{tag}>'
-    return f'<a href="{address}">{label or address.rpartition("/")[2]}</a>'
+    name = (
+        label or ("" if address.startswith("data:") else address.rpartition("/")[2]) or "file"
+    )
+    return f'<a href="{address}">{name}</a>'
+
+
+def _embedded(element: etree._Element) -> str:
+    """The address of a file that an element holds itself (RFC 2397); empty where it holds none."""
+    data = "".join((element.text or "").split())
+    if not data or attribute(element, "embedded").lower() != "base64":
+        return ""
+    types = (str(value) for name, value in element.attrib.items() if str(name).endswith("type"))
+    return html.escape(f"data:{next(types, 'application/octet-stream')};base64,{data}")
