@@ -259,7 +259,9 @@ class EntryCheck:
             for name in (question.key.rpartition("/")[2], bare(question.key)):
                 there[name] = question
         for number, question in enumerate(handed.bundle.questions, 1):
-            place = f"“{handed.bundle.entry.title}”, question {number}"
+            place = (
+                f"“{handed.bundle.entry.title or handed.bundle.entry.key}”, question {number}"
+            )
             match = there.get(self._format.written_name(question.key)) or there.get(
                 bare(question.key)
             )

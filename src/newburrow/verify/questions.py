@@ -63,7 +63,7 @@ def _changed(place: str, what: str) -> Problem:
 def _rows(entry: HandedEntry, written: Format) -> Iterator[tuple[str, str, str]]:
     """Name, place and facts of the questions of an entry as they were handed over."""
     for number, question in enumerate(entry.bundle.questions, 1):
-        place = f"“{entry.bundle.entry.title}”, question {number}"
+        place = f"“{entry.bundle.entry.title or entry.bundle.entry.key}”, question {number}"
         yield written.written_name(question.key), place, _encoded(question)
 
 

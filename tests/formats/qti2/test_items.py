@@ -119,6 +119,20 @@ class OfOtherPrograms(unittest.TestCase):
             self.assertNotIn("responseProcessing", made)
             self.assertEqual(facts(read(made)), facts(question), made)
 
+    def test_pictures_that_are_dragged_into_a_gap(self) -> None:
+        picture = '<gapImg identifier="A" matchMax="1"><object data="a%20b.png" type="image/png">An apple</object></gapImg>'
+        question = read(
+            '<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="x" title="T">'
+            '<responseDeclaration identifier="RESPONSE" cardinality="multiple" baseType="directedPair"><correctResponse>'
+            "<value>A G</value></correctResponse></responseDeclaration><itemBody>"
+            f'<gapMatchInteraction responseIdentifier="RESPONSE" shuffle="false">{picture}'
+            '<gapText identifier="B" matchMax="0">pear</gapText><p>The <gap identifier="G"/> is red.</p>'
+            "</gapMatchInteraction></itemBody></assessmentItem>"
+        )
+        made = item(question, "q", lambda body: body.text)
+        self.assertIn(picture, made)
+        self.assertEqual(facts(read(made)), facts(question), made)
+
     def item_of_text(self, declared: str, processing: str) -> str:
         return (
             '<assessmentItem xmlns="http://www.imsglobal.org/xsd/imsqti_v2p1" identifier="x" title="T">'

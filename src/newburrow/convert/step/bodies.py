@@ -122,7 +122,7 @@ def _question(
 ) -> Question:
     """The question with its texts as the host takes them; what is said names quiz and number."""
     seen: set[tuple[str, str, str]] = set()
-    place = f"“{quiz.title}”, question {question.position}"
+    place = f"“{quiz.title or quiz.key}”, question {question.position}"
 
     def say(code: str, **facts: object) -> None:
         detail = str(facts.pop("detail", ""))

@@ -54,7 +54,7 @@ def step(bundle: Bundle, context: Context) -> tuple[Bundle, list[Problem]]:
         became = fitting.fitted(question, taken)
         if context.host.quizzes.gaps == 1 and fitting.needs_parts(question):
             became = fitting.one_gap_each(question, taken)
-        place = f"“{bundle.entry.title}”, question {number} (“{fitting.words_of(question)}”)"
+        place = f"“{bundle.entry.title or bundle.entry.key}”, question {number} (“{fitting.words_of(question)}”)"
         problems += _said(question, became, place)
         became, lost = _with_known_rubrics(became, context.host.quizzes, place)
         problems += lost

@@ -15,6 +15,7 @@ from newburrow.model import Answer, Body, Question
 from newburrow.model.course import GAP_BEGINS, GAP_ENDS
 
 _TAG = re.compile(r"<[^>]*>")
+_FILE = re.compile(r"<(?:img|audio|video)\b")
 _NEAR = 1e-6  # of shares that are the same
 _LISTS = ("choice", "true-false")
 
@@ -35,7 +36,8 @@ def placed(composite: Question) -> Question:
     )
     kinds = {part.kind for part in made.parts}
     names = [choice.name for part in made.parts for choice in part.choices]
-    if len(kinds) == 1 and len(set(names)) == len(names):
+    are_gaps = kinds in ({"text-entry"}, {"inline-choice"})
+    if are_gaps and len(set(names)) == len(names):
         return as_gaps(made)
     return made
 
@@ -46,7 +48,7 @@ def _within_line(part: Question) -> Question:
         return replace(part, prompt=Body())
     right = {answer.value: answer for answer in part.answers if answer.share > 1 - _NEAR}
     if len(right) < len(part.choices):
-        return replace(part, kind="inline-choice", prompt=Body())
+        return replace(part, kind=_kind_within_line(part), prompt=Body())
     texts = (html.unescape(_words(choice.body)) for choice in part.choices)
     return replace(
         part,
@@ -55,6 +57,13 @@ def _within_line(part: Question) -> Question:
         choices=(),
         answers=tuple(Answer(text) for text in dict.fromkeys(texts)),
     )
+
+
+def _kind_within_line(part: Question) -> str:
+    """A list stands within a line if its choices are words alone."""
+    if any(_FILE.search(choice.body.text) for choice in part.choices):
+        return part.kind
+    return "inline-choice"
 
 
 def _words(body: Body) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mimetypes
 import re
 from collections.abc import Callable, Iterator
 from html import unescape
@@ -32,6 +33,8 @@ _WITHIN = (
 )  # interactions within a line
 _AROUND = ("gap-match", "hot-text")  # those that hold the text
 _BLOCK = re.compile(r"</?(?:p|div)\b[^>]*>")
+_IMG = re.compile(r'<img [^>]*src="[^"]+"[^>]*>')
+_PART = re.compile(r'([a-z]+)="([^"]*)"')
 _NO_ALT = re.compile(r"<img(?![^>]* alt=)([^>]*)/>")
 
 
@@ -167,10 +170,22 @@ class _LinesOfQti2:
         yield f"<gapMatchInteraction {named}>\n"
         for choice in question.choices:
             if choice.group != "target":
-                words = text(_words(self._inline(choice.body)))
-                yield f'<gapText identifier="{self.names.choice(choice)}" matchMax="{choice.most}">{words}</gapText>\n'
+                yield self._dragged(choice)
         yield GAP.sub(lambda found: f'<gap identifier="{self.names.of(found[1])}"/>', prompt)
         yield "\n</gapMatchInteraction>\n"
+
+    def _dragged(self, choice: Choice) -> str:
+        """What is dragged into a gap: words, or one picture (QTI 2.1, section 7.3)."""
+        made = self._inline(choice.body)
+        named = f'identifier="{self.names.choice(choice)}" matchMax="{choice.most}"'
+        picture = _IMG.search(made)
+        if not picture:
+            return f"<gapText {named}>{text(_words(made))}</gapText>\n"
+        parts = dict(_PART.findall(picture[0]))
+        address = parts["src"]
+        type_ = mimetypes.guess_type(unescape(address))[0] or "image/png"
+        words = " ".join(filter(None, (parts.get("alt"), text(_words(made)))))
+        return f'<gapImg {named}><object data="{address}" type="{type_}">{words}</object></gapImg>\n'
 
     def _interaction(self) -> Iterator[str]:
         question, shuffle = self.question, f' shuffle="{self._shuffle()}"'
