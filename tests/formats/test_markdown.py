@@ -26,6 +26,15 @@ class MarkdownFolder(FolderCase):
     def shown(self, word: str) -> dict:  # type: ignore[type-arg]
         return json.loads(self.run_ok("show", "site", word, "--json"))  # type: ignore[no-any-return]
 
+    def test_a_heading_with_more_brackets_than_any_text_has(self) -> None:
+        for ending, sign, many in (("md", "#", "[ " * 9000), ("creole", "=", "{{{" * 9000)):
+            title = f"Pears *{many.strip()}"
+            self.write(f"{ending}/pears.{ending}", f"{sign} {title}\n\nRipe.\n")
+            self.write(f"{ending}/plums.{ending}", f"{sign} Plums\n\nStones.\n")
+            shown = json.loads(self.run_ok("show", ending, "pears", "--json"))["record"]
+            self.assertEqual(shown["title"], title)
+            self.assertIn("Ripe.", shown["body"]["text"])
+
     def test_a_folder(self) -> None:
         self.write("site/news/2021/budding.md", YAML)
         self.write(

@@ -10,7 +10,7 @@ from newburrow.core.problem import Say
 from newburrow.core.template import TemplateFailed
 from newburrow.dialects import macros
 from newburrow.dialects.macros import MacroUse
-from newburrow.markup.base import Markup
+from newburrow.markup.base import Markup, Unreadable
 from newburrow.model import Entry, Media
 
 _DEEPEST = 5  # macros within macros
@@ -97,7 +97,10 @@ class _Macros:
         markup: Markup = plugins.get(plugins.MARKUPS, entry.body.markup)
         inner = _Macros(markup, entry.permalink, self.context, self.say)
         inner.within, inner.page = {*self.within, key}, self.page
-        return inner.to_html(entry.body.text, depth + 1)
+        try:
+            return inner.to_html(entry.body.text, depth + 1)
+        except Unreadable:  # which is said of that page
+            return link
 
     def _file(self, key: str) -> dict[str, str]:
         """Facts of a file by its id: `address` (empty where there is none), `alternative_text`, `caption`, `title`."""

@@ -20,6 +20,7 @@ from newburrow.formats.records.record_facts import compiled_map
 from newburrow.formats.records.record_view import JsonView
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from newburrow.intake.whole_text import whole_text
+from newburrow.markup.base import Unreadable
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import Entry, MenuItem, Where
 from newburrow.model.reading import Item
@@ -141,7 +142,7 @@ def _in_words(heading: str, markup: str) -> tuple[str, bool]:
     line = f"{_OPENS_HEADING[markup]} {heading} {_CLOSES_HEADING[markup]}"
     try:
         shown = Fragment(plugins.get(plugins.MARKUPS, markup).to_html(line))
-    except TooDeep:
+    except (TooDeep, Unreadable):
         return heading, False
     node = shown.first()
     words = " ".join((node.text() or "").split()) if node is not None else ""
@@ -158,10 +159,10 @@ def _has_menu_file(source: Input) -> bool:
 
 def _menu(page: Entry) -> Iterator[MenuItem]:
     """The lists of the page that is the menu of a wiki; a line leads to the page that it names."""
-    text = plugins.get(plugins.MARKUPS, page.body.markup).to_html(page.body.text)
     try:
+        text = plugins.get(plugins.MARKUPS, page.body.markup).to_html(page.body.text)
         holder = Fragment(f"<nav>{text}</nav>").first()
-    except TooDeep:
+    except (TooDeep, Unreadable):
         return
     for facts in menu_lines.lines(holder, str) if holder is not None else ():
         one = {name: texts[0] for name, texts in facts.items() if texts}
