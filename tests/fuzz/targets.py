@@ -42,6 +42,7 @@ from newburrow.redirects import table
 from newburrow.redirects.known import files as known_files
 from tests.attacks.payloads import payloads
 from tests.formats.test_fixtures import cases
+from tests.fuzz import packages
 from tests.intake.test_warcs import archive
 
 CORPUS = Path(__file__).parent / "corpus"
@@ -199,6 +200,9 @@ def targets() -> dict[str, Target]:
         "pages": Target(_export("e.html"), _fixture_files(".html")),
         "creole pages": Target(_export("e.creole"), _texts("---\ntitle: A\n---\n= B\n* [[c|d]] {{e.png}}\n", "= A =\n|=b|c|\n")),
         "web archives": Target(_export("e.warc"), [archive(False), archive(True)]),
+        "questions": Target(packages.as_file(packages.QUIZ), packages.seeds("chalkmere", b"<questestinterop")),
+        "question items": Target(packages.as_file(packages.ITEM), packages.seeds("slatewell", b"<assessmentItem ")),
+        "manifests": Target(packages.as_manifest("chalkmere"), packages.seeds("chalkmere", b"<manifest ")),
         "mend xml": Target(_mend("e.xml"), xml),
         "mend json": Target(_mend("e.json"), json_texts),
         "draft of a dialect": Target(_draft, [*xml, *json_texts, *_fixture_files(".html")]),
