@@ -121,7 +121,11 @@ def _text(draw: st.DrawFn, is_pattern: bool = False) -> dict[str, object]:
 def _numbers(draw: st.DrawFn) -> dict[str, object]:
     low = draw(st.integers(-50, 50))
     high = low + draw(st.sampled_from([0, 1, 10]))
-    return {"answers": (Answer(f"{(low + high) / 2:g}", lower=float(low), upper=float(high)),)}
+    answers = [Answer(f"{(low + high) / 2:g}", lower=float(low), upper=float(high))]
+    if draw(st.booleans()):  # whatever is greater counts too
+        share = draw(st.sampled_from([0.5, 1.0]))
+        answers.append(Answer(f"{high}", lower=float(low), share=share))
+    return {"answers": tuple(answers)}
 
 
 @st.composite
@@ -204,7 +208,7 @@ def composites(draw: st.DrawFn) -> Question:
             else ""
         )
         answers = part.answers
-        if not is_partial and part.kind in ("choice", "multiple-choice", "match"):
+        if not is_partial and part.kind in ("choice", "multiple-choice", "match", "numerical"):
             answers = tuple(
                 replace(answer, share=1.0) for answer in answers if answer.share > 0
             )

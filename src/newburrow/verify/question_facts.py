@@ -42,7 +42,7 @@ def _facts(question: Question, is_worthless: bool) -> dict[str, Any]:
     def known(name: str) -> int | str:
         return numbers.get(name, name)
 
-    answers = sorted(
+    answers = [
         (
             "" if _is_range(answer) else str(known(answer.value)),
             str(known(answer.partner)),
@@ -55,7 +55,8 @@ def _facts(question: Question, is_worthless: bool) -> dict[str, Any]:
         )
         for answer in question.answers
         if answer.share > 0 or not is_worthless
-    )
+    ]
+    answers.sort(key=repr)  # a limit can be a number or nothing
     if question.kind == "order":
         answers = [(str(known(answer.value)),) for answer in question.answers]  # type: ignore[misc]
     return {

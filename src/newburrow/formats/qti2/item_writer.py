@@ -22,7 +22,7 @@ SCHEMA = (
     f'xsi:schemaLocation="{NAMESPACE} http://www.imsglobal.org/xsd/qti/qtiv2p1/imsqti_v2p1.xsd"'
 )
 Html = Callable[[Body], str]  # a body as the HTML that stands in the package
-_MARK = re.compile(r"<mark>(.*?)</mark>", re.DOTALL)
+_MARK = re.compile(r"<mark>((?:(?!<mark>).)*?)</mark>", re.DOTALL)  # one within another is left
 _ATTRIBUTES = re.compile(r' (?!(?:href|src|alt|height|width|headers|scope|rowspan|colspan|class|cite|type|xml:lang)=)'
                          r'[\w:.-]+="[^"]*"')  # fmt: skip
 _WITHIN = (
