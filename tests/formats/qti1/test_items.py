@@ -165,6 +165,37 @@ class OfOtherPrograms(unittest.TestCase):
         self.assertEqual([f.body.text for f in question.feedback], ["Yes."])
         self.assertEqual(question.rubric.text, "Look at the scion.")
 
+    def test_a_field_with_several_blanks(self) -> None:
+        field = (
+            f'<response_str ident="F" rcardinality="Ordered"><render_fib fibtype="{{0}}">{text("Bud in")}<flow_label>'
+            f'<response_label ident="A"/></flow_label>{text("and graft in")}<response_label ident="B"/></render_fib></response_str>'
+        )
+        by_place = [
+            f'<varequal respident="F" index="{n}">{w}</varequal>'
+            for n, w in ((1, "July"), (2, "March"))
+        ]
+        by_label = [equals("July", "A"), equals("March", "B")]
+        for first, second in (by_place, by_label):
+            rules = condition(first, "1", "Add", "Yes") + condition(second, "1", "Add", "Yes")
+            question = self.question(field.format("String"), rules, most="2")
+            self.assertEqual(question.prompt.text, "Bud in ⟦F-1⟧ and graft in ⟦F-2⟧")
+            self.assertEqual(
+                [(a.gap, a.value, a.share) for a in question.answers],
+                [("F-1", "July", 0.5), ("F-2", "March", 0.5)],
+            )
+            together = self.question(field.format("String"), condition(first + second, "100"))
+            self.assertEqual((together.is_partial, together.scoring), (False, ""))
+            self.assertEqual([a.gap for a in together.answers], ["F-1", "F-2"])
+        numbers = "".join(
+            condition(f'<varequal respident="F" index="{n}">{n}</varequal>', "1", "Add", "Yes")
+            for n in (1, 2)
+        )
+        question = self.question(field.format("Integer"), numbers, most="2")
+        self.assertEqual([part.kind for part in question.parts], ["numerical", "numerical"])
+        any_blank = condition(equals("July", "F"), "1", "Add", "Yes")
+        question = self.question(field.format("String"), any_blank, most="1")
+        self.assertEqual(question.prompt.text, "Bud in ⟦F⟧ and graft in _____")
+
     def test_a_range_asks_for_a_number_whatever_the_field_says(self) -> None:
         blank = '<response_str ident="r"><render_fib/></response_str>'
         within = '<vargte respident="r">9</vargte><varlte respident="r">10</varlte>'

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from newburrow.core.problem import Problem
 from newburrow.formats.gap_questions import ends_in_only_gap
 from newburrow.formats.item_place import ItemPlace, doubts
-from newburrow.formats.qti1 import answers, composite, feedback, named_places
+from newburrow.formats.qti1 import answers, blanks, composite, feedback, named_places
 from newburrow.formats.qti1.material import (
     FIELDS,
     RESPONSES,
@@ -89,6 +89,8 @@ class _ItemOfQti1:
         self.facts = metadata(holders)
         self.presentation = next(iter(parts.get("presentation", ())), item)
         self.responses = list(descendants(self.presentation, *RESPONSES))
+        if blanks.split(item, self.responses):
+            self.responses = list(descendants(self.presentation, *RESPONSES))
         named = {
             attribute(found, "ident")
             for found in self.responses

@@ -10,7 +10,7 @@ from lxml import etree
 
 from newburrow.formats.xml_names import attribute, local
 from newburrow.markup.html_tags import VOID
-from newburrow.model.course import GAP_BEGINS, GAP_ENDS
+from newburrow.model.course import BLANK, GAP_BEGINS, GAP_ENDS
 
 RESPONSES = ("response_lid", "response_str", "response_num", "response_grp", "response_xy")
 FIELDS = ("response_str", "response_num")  # what is answered by a text or a number
@@ -95,16 +95,19 @@ def _collect(element: etree._Element, responses: Responses, pieces: list[str]) -
 def _collect_response(
     response: etree._Element, name: str, responses: Responses, pieces: list[str]
 ) -> None:
-    """Add what stands for a response. A field with several blanks has its gap where the first one is."""
+    """Add what stands for a response: of a field with several blanks, the gap is the first one."""
     if responses is Responses.NOTHING:
         return
     inner: list[str] = []
     if responses is not Responses.PARTS or name in FIELDS:
         _collect(response, responses, inner)
+    other_blanks = BLANK if name in FIELDS and inner.count(_BLANK) > 1 else ""
     if responses is not Responses.TEXTS:
         gap = f"{GAP_BEGINS}{attribute(response, 'ident')}{GAP_ENDS}"
-        inner.insert(inner.index(_BLANK) if _BLANK in inner else len(inner), gap)
-    pieces += [piece for piece in inner if piece != _BLANK]
+        place = inner.index(_BLANK) if _BLANK in inner else len(inner)
+        inner[place : place + 1] = [gap]
+    for piece in inner:
+        pieces.append(other_blanks if piece == _BLANK else piece)
 
 
 def _joined(pieces: list[str]) -> str:
