@@ -126,7 +126,7 @@ class OfOtherPrograms(unittest.TestCase):
         blank = f'<response_str ident="r"><render_fib>{text("Ripe")}<response_label ident="A"/>{{0}}</render_fib></response_str>'
         named = '<response_str ident="{0}">{1}<render_fib/></response_str>'
         group = f'<flow_label>{text("Pears")}<response_label ident="a">Vicar</response_label></flow_label>'
-        listed = f"<render_choice>{text('Take one.')}{group}<response_label ident='b'><b/>3 &lt; 4</response_label></render_choice>"
+        listed = f"<render_choice>{text('Take one.')}{group}<response_label ident='b'>\n<b/>\n3 &lt; 4\n</response_label></render_choice>"
         for presentation, prompt, labels in (
             (choices("a", "b", before=text("Which?")), "Which?", ["a", "b"]),
             (f'<response_lid ident="r">{listed}</response_lid>', "Take one. Pears", ["Vicar", "3 &lt; 4"]),

@@ -173,9 +173,8 @@ class _ItemOfQti1:
     def _part(self, response: etree._Element) -> Question:
         ident = attribute(response, "ident")
         kind = self._kind_of([response], ident)
-        is_field = (
-            local(response) in FIELDS
-        )  # its texts stand around it in the text of the whole
+        # The texts of a field stand around it in the text of the whole.
+        is_field = local(response) in FIELDS
         renders = list(descendants(response, "render_choice"))
         return Question(
             key=ident,

@@ -45,10 +45,9 @@ class _LinesOfQti1:
         title = f" title={attribute(question.title)}" if question.title else ""
         yield f'<item ident="{ident}"{title}>\n<itemmetadata>\n<qtimetadata>\n'
         yield field("cc_profile", _PROFILES[question.kind])
+        # Without a weight an item counts 1; one whose answers nothing scores must not.
         points = question.points
-        if (
-            points is None and question.answers
-        ):  # nothing scores them, and each item counts 1 by default
+        if points is None and question.answers:
             points = 0.0
         if points is not None:
             yield field("cc_weighting", f"{points:.12g}")

@@ -133,7 +133,7 @@ def _written(text: str, type_: str) -> str:
     """A text as HTML; one that is plain by its type is HTML all the same where it has tags."""
     if "html" in type_.lower() or _TAG.search(text):
         return without_file_base(text).strip()
-    return html.escape(text, quote=False).replace("\n", "<br>\n").strip()
+    return html.escape(text.strip(), quote=False).replace("\n", "<br>\n")
 
 
 def _inner(element: etree._Element) -> str:
@@ -162,10 +162,8 @@ def _file(element: etree._Element, name: str) -> str:
     if name in ("mataudio", "matvideo"):
         tag = name.removeprefix("mat")
         return f'<{tag} src="{address}" controls></{tag}>'
-    name = (
-        label or ("" if address.startswith("data:") else address.rpartition("/")[2]) or "file"
-    )
-    return f'<a href="{address}">{name}</a>'
+    last_name = "file" if address.startswith("data:") else address.rpartition("/")[2]
+    return f'<a href="{address}">{label or last_name}</a>'
 
 
 def _embedded(element: etree._Element) -> str:

@@ -26,7 +26,8 @@ def placed(composite: Question) -> Question:
     for part in composite.parts:
         gap = f"{GAP_BEGINS}{part.key}{GAP_ENDS}"
         mark = f"[{_words(part.prompt) or html.escape(part.key, quote=False)}]"
-        if text.count(mark) != 1 or part.kind not in (*_LISTS, "text-entry"):
+        is_named = text.count(mark) == 1 == _TAG.sub("", text).count(mark)
+        if not is_named or part.kind not in (*_LISTS, "text-entry"):
             return composite
         text = text.replace(gap, "").replace(mark, gap)
     made = replace(

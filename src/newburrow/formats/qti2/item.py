@@ -102,9 +102,8 @@ class _ItemOfQti2:
         declared = self._declared(self.interactions)
         scoring = processing.of(self.root, declared)
         text = html_of(self.body, Gaps.IN_TEXT)
-        is_below = local(self.interactions[0]) == "textEntryInteraction" and ends_in_only_gap(
-            text
-        )
+        is_text = local(self.interactions[0]) == "textEntryInteraction"
+        is_below = is_text and ends_in_only_gap(text)
         texts = [html_of(self.body, Gaps.NONE) if is_below else text]
         texts += [html_of(found) for i in self.interactions for found in children(i, "prompt")]
         asked = InteractionReader(self.interactions, declared, scoring, self.place.base)
