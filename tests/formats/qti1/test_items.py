@@ -196,6 +196,15 @@ class OfOtherPrograms(unittest.TestCase):
         question = self.question(field.format("String"), any_blank, most="1")
         self.assertEqual(question.prompt.text, "Bud in ⟦F⟧ and graft in _____")
 
+    def test_how_many_choices_a_student_must_take_is_named(self) -> None:
+        for least, named in (("2", True), ("1", False)):
+            lists = choices("a", "b", "c", cardinality="Multiple").replace(
+                "<render_choice>", f'<render_choice minnumber="{least}">'
+            )
+            problems = read_item(parsed(item_of(lists, condition(equals("a"), "1"))), PLACE)[1]
+            said = [problem.message for problem in problems]
+            self.assertEqual(any("minnumber" in message for message in said), named, said)
+
     def test_a_range_asks_for_a_number_whatever_the_field_says(self) -> None:
         blank = '<response_str ident="r"><render_fib/></response_str>'
         within = '<vargte respident="r">9</vargte><varlte respident="r">10</varlte>'

@@ -98,6 +98,7 @@ class _ItemOfQti1:
         }
         self.scoring = Scoring(parts.get("resprocessing", []), named)
         self.problems: list[Problem] = []
+        self.unread_rules: dict[str, None] = {}
         self.key = f"{place.entry}/{attribute(item, 'ident') or place.position}"
 
     def question(self) -> Question:
@@ -133,7 +134,7 @@ class _ItemOfQti1:
         idents = [attribute(response, "ident") for response in responses]
         found = answers.of(kind, idents, choices, self.scoring)
         unread = any(local(response) in _UNREAD for response in responses)
-        renders = list(descendants(self.presentation, "render_choice"))
+        renders = self._lists(self.presentation)
         points = self._points()
         if points is None and found.answers:  # the file gives points for wrong answers alone
             points = 1.0
@@ -175,7 +176,7 @@ class _ItemOfQti1:
         kind = self._kind_of([response], ident)
         # The texts of a field stand around it in the text of the whole.
         is_field = local(response) in FIELDS
-        renders = list(descendants(response, "render_choice"))
+        renders = self._lists(response)
         return Question(
             key=ident,
             kind=kind,
@@ -185,6 +186,13 @@ class _ItemOfQti1:
             most=_most(renders),
         )
 
+    def _lists(self, element: etree._Element) -> list[etree._Element]:
+        """The lists of choices in an element."""
+        found = list(descendants(element, "render_choice"))
+        if any((number(attribute(render, "minnumber")) or 0) > 1 for render in found):
+            self.unread_rules["minnumber"] = None
+        return found
+
     def _examine(self, question: Question) -> None:
         """Note what cannot be moved, and what cannot be right."""
         unread = [_UNREAD[name] for name in map(local, self.responses) if name in _UNREAD]
@@ -192,7 +200,7 @@ class _ItemOfQti1:
             self._say(question, "interaction-unread", interaction=unread[0])
         elif question.scoring:
             self._say(question, "scoring-kept")
-        others = [name for name in self.parts if name not in _PARTS]
+        others = [*(name for name in self.parts if name not in _PARTS), *self.unread_rules]
         if others:
             self._say(question, "item-rule-unread", rules=", ".join(others))
         for message in doubts(question, self.place.is_survey):
