@@ -9,14 +9,11 @@ from pathlib import Path
 from newburrow.demo import course
 from newburrow.formats.exports import detection, export_records
 from newburrow.intake.budget import ReadingLimits
+from tests.formats.cartridge.packages import content_package, resource
 
 MANIFEST = "imsmanifest.xml"
 _LIMITS = ReadingLimits(unpacked=20_000_000, files=2000)
 _LONGEST = 20_000  # bytes of a file to begin from
-_MANIFEST_OF = (
-    '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
-    '<resource identifier="r" type="{0}" href="file.xml"><file href="file.xml"/></resource></resources></manifest>'
-)
 ITEM, QUIZ = "imsqti_item_xmlv2p1", "imsqti_xmlv1p2/imscc_xmlv1p3/assessment"
 
 
@@ -41,7 +38,7 @@ def as_file(kind: str) -> Callable[[bytes, Path], object]:
     """Read a package that has one file of a kind of resource."""
 
     def run(data: bytes, folder: Path) -> object:
-        (folder / MANIFEST).write_text(_MANIFEST_OF.format(kind))
+        (folder / MANIFEST).write_text(content_package(resource("r", kind, "file.xml")))
         (folder / "file.xml").write_bytes(data)
         return _read(folder)
 

@@ -23,6 +23,14 @@ def manifest(
     )
 
 
+def content_package(*resources: str) -> str:
+    """A manifest without an outline, as packages of QTI have it."""
+    return (
+        '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
+        f"{''.join(resources)}</resources></manifest>"
+    )
+
+
 def resource(identifier: str, kind: str, path: str) -> str:
     return f'<resource identifier="{identifier}" type="{kind}" href="{path}"><file href="{path}"/></resource>'
 

@@ -10,6 +10,7 @@ from tests.formats.cartridge import packages
 from tests.formats.cartridge.packages import (
     choices,
     condition,
+    content_package,
     equals,
     item,
     manifest,
@@ -216,10 +217,10 @@ class Packages(FolderCase):
             f"</testPart></assessmentTest>"
         )
         self.package(
-            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
-            + resource("t", "imsqti_test_xmlv2p1", "t.xml")
-            + "".join(resource(f"i{n}", kind, f"{n}.xml") for n in "abcd")
-            + "</resources></manifest>",
+            content_package(
+                resource("t", "imsqti_test_xmlv2p1", "t.xml"),
+                *(resource(f"i{n}", kind, f"{n}.xml") for n in "abcd"),
+            ),
             **{"t.xml": test, "far.xml": section, **items},
         )
         self.assertLessEqual({"test-rule-unread", "package-file-missing"}, self.codes())
@@ -243,10 +244,10 @@ class Packages(FolderCase):
             f'<assessmentSectionRef identifier="f" href="far.xml"/></testPart></assessmentTest>'
         )
         self.package(
-            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
-            + resource("t", "imsqti_test_xmlv2p1", "tests/t.xml")
-            + "".join(resource(f"i{n}", kind, f"items/{n}.xml") for n in "abc")
-            + "</resources></manifest>",
+            content_package(
+                resource("t", "imsqti_test_xmlv2p1", "tests/t.xml"),
+                *(resource(f"i{n}", kind, f"items/{n}.xml") for n in "abc"),
+            ),
             **{"tests__t.xml": test, "tests__far.xml": far, **items},
         )
         self.assertEqual(self.found()["counts"], {"quiz": 1, "question-bank": 1, "question": 3})
@@ -273,11 +274,11 @@ class Packages(FolderCase):
             '<assessmentStimulusRef identifier="t" href="gone.xml"/><itemBody><p>What did you read?</p></itemBody></assessmentItem>'
         )
         self.package(
-            '<manifest xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" identifier="m"><organizations/><resources>'
-            + resource("i", "imsqti_item_xmlv2p2", "items/i.xml")
-            + resource("s", "imsqti_stimulus_xmlv2p2", "texts/s.xml")
-            + resource("a", "webcontent", "texts/a.png")
-            + "</resources></manifest>",
+            content_package(
+                resource("i", "imsqti_item_xmlv2p2", "items/i.xml"),
+                resource("s", "imsqti_stimulus_xmlv2p2", "texts/s.xml"),
+                resource("a", "webcontent", "texts/a.png"),
+            ),
             **{"items/i.xml": item, "texts/s.xml": shared, "texts/a.png": b"\x89PNG\r\n\x1a\n"},
         )
         codes = self.codes()
