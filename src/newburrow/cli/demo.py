@@ -43,15 +43,16 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.json("move", of_move(outcome))
         return 0 if outcome.complete else 1
     screen.line(f"{made.title}: from {made.dialect} to {made.host}")
-    screen.line(f"found       {_counts_by_fate(outcome, 'found')}")
-    screen.line(f"moved       {_counts_by_fate(outcome, 'moved')}")
-    screen.line(f"not moved   {_not_moved(outcome)}")
-    screen.line(
-        f"addresses   {outcome.redirects['redirected']} redirected, {outcome.redirects['unchanged']} unchanged, "
-        f"{outcome.redirects['gone']} gone"
+    screen.fact("found", _counts_by_fate(outcome, "found"))
+    screen.fact("moved", _counts_by_fate(outcome, "moved"))
+    screen.fact("not moved", _not_moved(outcome))
+    screen.fact(
+        "addresses",
+        f"{outcome.redirects['redirected']} redirected, {outcome.redirects['unchanged']} unchanged, "
+        f"{outcome.redirects['gone']} gone",
     )
-    screen.line(f"follow-ups  {follow_ups(outcome)}")
-    screen.line(f"result      {move}")
+    screen.fact("follow-ups", follow_ups(outcome))
+    screen.line(f"result      {move}")  # a path must not be broken
     screen.line(
         f"Next: open {move / 'report.html'} in a browser, and see what is left to do by hand."
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import os
 import shlex
+import shutil
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -19,6 +20,8 @@ if TYPE_CHECKING:
     from rich.table import Table
 
 JSON_VERSION = 1  # of the forms that --json prints (`json_forms`)
+_NAME_WIDTH = 12  # columns of the name before a fact
+_LEAST_WIDTH = 20  # columns of the fact, on however narrow a terminal
 _PIPE_WIDTH = 110  # columns if the output is not a terminal
 
 
@@ -61,6 +64,18 @@ class Screen:
     def line(self, text: str = "") -> None:
         """Print one line of a result on standard output, unchanged."""
         print(_printable(text))
+
+    def fact(self, name: str, words: str) -> None:
+        """Print a fact after its name; on a terminal a long one goes on below itself, else it is one line."""
+        lines = [words]
+        if sys.stdout.isatty():
+            import textwrap
+
+            width = max(_LEAST_WIDTH, shutil.get_terminal_size().columns - _NAME_WIDTH)
+            lines = textwrap.wrap(words, width, break_on_hyphens=False, break_long_words=False)
+        for line in lines:
+            self.line(f"{name:<{_NAME_WIDTH}}{line}")
+            name = ""
 
     def json(self, form: str, value: object) -> None:
         """Print a result as one JSON object on standard output: its form, the version of that, and its members."""
