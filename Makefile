@@ -41,6 +41,7 @@ clean:
 
 .venv/installed: .venv/bin/python pyproject.toml
 	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --editable .
+	@$(BIN)/python -m compileall -q src/newburrow  # where Python may not write bytecode, every command would compile anew
 	@touch $@
 
 .venv/installed-dev: .venv/installed

@@ -92,7 +92,7 @@ def main() -> None:
     if options.floor:
         floor(options.floor)
         return
-    with tempfile.TemporaryDirectory() as name:
+    with tempfile.TemporaryDirectory(dir=HERE) as name:
         folder = Path(name)
         export(folder / "course.zip", options.quizzes)
         size = sum(info.file_size for info in zipfile.ZipFile(folder / "course.zip").infolist())

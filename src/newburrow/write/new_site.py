@@ -25,7 +25,10 @@ class NewSite:
         self, folder: MoveFolder, rehearse: bool, context: Context, exports: Sequence[Export]
     ) -> None:
         self.context = context
-        self.output = FolderOutput(folder, rehearse)
+        self.zip = str(
+            context.host.write.get("zip") or ""
+        )  # the name of what is packed; empty: files
+        self.output = FolderOutput(folder, rehearse, bool(self.zip))
         self.copy = copier(exports, self.output)
 
     def writer(self, updated: str, templates: dict[str, str]) -> Writer:
@@ -52,14 +55,15 @@ class NewSite:
 
     def pack(self) -> None:
         """Pack what was written into zips, where the host takes those."""
-        host = self.context.host
-        name = host.write.get("zip")
-        if not name or self.output.rehearse:
+        staging, self.output.staging = (
+            self.output.staging,
+            None,
+        )  # what comes now lies beside it
+        if staging is None:
             return
-        limit = host.limits.upload_bytes or 0
-        parts = packing.pack(self.output.folder, str(name), limit)
-        for part in parts:
-            size = (self.output.folder.path / "new" / part).stat().st_size
+        limit = self.context.host.limits.upload_bytes or 0
+        for part in packing.pack(staging, self.zip, limit):
+            size = (staging.folder.path / "new" / part).stat().st_size
             if limit and size > limit:
                 problem = Problem.at(
                     NOWHERE,

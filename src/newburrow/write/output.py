@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from typing import BinaryIO, cast
 
 from newburrow.decide.move_folder import MoveFolder
+from newburrow.write.staging import Staging
 
 IDS = "ids.csv"  # the table of ids that changed
 
@@ -18,22 +19,33 @@ class FolderOutput:
     `written` counts the bytes of what the new host imports.
     """
 
-    def __init__(self, folder: MoveFolder, rehearse: bool) -> None:
+    def __init__(self, folder: MoveFolder, rehearse: bool, is_packed: bool = False) -> None:
+        """`is_packed` says that the host takes zips: then `staging` holds what is written until it is packed."""
         self.folder, self.rehearse = folder, rehearse
+        self.staging = Staging(folder) if is_packed and not rehearse else None
         self.written = 0
 
     def open(self, name: str) -> BinaryIO:
         """A new file of what the new host imports, under a name relative to `new/`."""
-        return cast(BinaryIO, _SizedFile(self.plain(f"new/{name}"), self))
+        if self.staging:
+            file = self.staging.open(name)
+        else:
+            file = self.plain(f"new/{name}")
+        return cast(BinaryIO, _SizedFile(file, self))
 
     def free_name(self, name: str) -> str:
         """The name, or the next one with a number before its extension that no file of this run has."""
         stem, dot, extension = name.rpartition(".")
         free, number = name, 1
-        while self.folder.has_written(f"new/{free}"):
+        while self._has_written(free):
             number += 1
             free = f"{stem}-{number}{dot}{extension}"
         return free
+
+    def _has_written(self, name: str) -> bool:
+        if self.staging:
+            return self.staging.has(name)
+        return self.folder.has_written(f"new/{name}")
 
     def plain(self, name: str) -> BinaryIO:
         """A new file under a name relative to the move folder."""
