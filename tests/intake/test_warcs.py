@@ -5,6 +5,9 @@ import uuid
 import zipfile
 from collections.abc import Callable
 
+import brotli
+
+from newburrow.core.problem import BurrowError
 from newburrow.intake.opening import open_source
 from tests.helpers import FolderCase, rows
 
@@ -191,3 +194,158 @@ class WebArchives(FolderCase):
         source = open_source(self.write("nameless.warc", data))
         self.assertIn("/", names(source))
         self.assertTrue(any(file.name.startswith("record at") for file in source.left_out))
+
+
+def _page(title: str) -> bytes:
+    """An answer of HTTP with a page."""
+    return _answer("200 OK", PAGE.format(title, f"The text of {title}.").encode())
+
+
+def _answer(status: str, body: bytes, *headers: str) -> bytes:
+    lines = (f"HTTP/1.1 {status}", "Content-Type: text/html; charset=utf-8", *headers)
+    return "\r\n".join([*lines, "", ""]).encode() + body
+
+
+class RareRecords(FolderCase):
+    """What the standard has beside plain answers; what is not read is named."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.made: list[bytes] = []
+
+    def _add(self, kind: str, path: str, block: bytes, year: int = 2020, *headers: str) -> None:
+        more = "".join(f"{header}\r\n" for header in headers)
+        digest = f"sha1:{len(self.made)}"
+        self.made.append(record(kind, f"{SITE}{path}", year, block, digest, more))
+
+    def _identity(self) -> str:
+        """That of the last record."""
+        line = self.made[-1].partition(b"WARC-Record-ID: ")[2].partition(b"\r\n")[0]
+        return line.decode()
+
+    def _texts(self) -> dict[str, str]:
+        self.source = open_source(self.write("rare.warc", b"".join(self.made)))
+        found = {}
+        for part in self.source.parts:
+            with part.open() as stream:
+                found[part.address.removeprefix(SITE)] = stream.read().decode()
+        return found
+
+    def _reasons(self) -> str:
+        return "; ".join(f"{file.name} {file.reason}" for file in self.source.left_out)
+
+    def test_a_record_in_pieces_is_whole_again(self) -> None:
+        block = _answer("200 OK", PAGE.format("Long", "pears " * 500 + "the end").encode())
+        pieces = (
+            block[:40],
+            block[40:700],
+            block[700:],
+        )  # the first ends within the headers of HTTP
+        first = ""
+        for path, numbers in (("/whole", (1, 2, 3)), ("/mixed", (1, 3, 2)), ("/gap", (1, 3))):
+            for number in numbers:
+                headers = [f"WARC-Segment-Number: {number}"]
+                if number == 1:
+                    kind = "response"
+                else:
+                    kind = "continuation"
+                    headers.append(f"WARC-Segment-Origin-ID: {first}")
+                if number == len(pieces):
+                    headers.append(f"WARC-Segment-Total-Length: {len(block)}")
+                self._add(kind, path, pieces[number - 1], 2020 + number, *headers)
+                if number == 1:
+                    first = self._identity()
+        self._add("continuation", "/lost", b"x", 2020, "WARC-Segment-Number: 2", "WARC-Segment-Origin-ID: <urn:none>")  # fmt: skip
+        found = self._texts()
+        self.assertTrue(found["/whole"].endswith("the end</p></main></body></html>"))
+        self.assertEqual(found["/mixed"], found["/whole"])
+        reasons = self._reasons()
+        self.assertIn(f"the end of {SITE}/gap was cut off by the crawler (pieces", reasons)
+        self.assertIn(f"{SITE}/lost continues a record that is not", reasons)
+
+    def test_only_what_a_page_was_asked_for_is_one(self) -> None:
+        """The answer to a form or to HEAD does not stand for the page of its address."""
+        for path, method in (("/form", b"POST"), ("/head", b"HEAD"), ("/get", b"GET")):
+            self._add("response", path, _page("Older"), 2020)
+            self._add("response", path, _page("Newer"), 2021)
+            answer = self._identity()
+            request = method + b" / HTTP/1.1\r\n\r\n"
+            self._add("request", path, request, 2021, f"WARC-Concurrent-To: {answer}")
+        # the other way round: the answer names the request, and one record beside it
+        self._add("request", "/asked", b"POST / HTTP/1.1\r\n\r\n", 2021)
+        named = f"WARC-Concurrent-To: {self._identity()}"
+        self._add("response", "/asked", _page("Older"), 2020)
+        self._add("response", "/asked", _page("Newer"), 2021, "WARC-Concurrent-To: <urn:other>", named)  # fmt: skip
+        found = self._texts()
+        for path, title in (("/form", "Older"), ("/head", "Older"), ("/get", "Newer"), ("/asked", "Older")):  # fmt: skip
+            self.assertIn(title, found[path], path)
+        self.assertEqual(self._reasons().count("answers a form or another request"), 3)
+
+    def test_revisits_that_name_the_record_or_say_not_modified(self) -> None:
+        self._add("response", "/a", _page("First"))
+        named = f"WARC-Refers-To: {self._identity()}"
+        profile = "WARC-Profile: http://archive.example/revisit/"
+        self._add("revisit", "/copy", b"", 2021, named, f"{profile}identical-payload-digest")
+        self._add("revisit", "/a", b"HTTP/1.1 304 Not Modified\r\n\r\n", 2022, f"{profile}server-not-modified")  # fmt: skip
+        self._add("revisit", "/b", b"", 2022, f"{profile}identical-payload-digest")
+        found = self._texts()
+        self.assertIn("First", found["/copy"])
+        self.assertEqual(found.keys(), {"/a", "/copy"})
+        reasons = self._reasons()
+        self.assertEqual(reasons.count("repeats an answer that is not in the archive"), 1)
+        self.assertIn(f"{SITE}/a is an older answer", reasons)
+
+    def test_codings_of_http(self) -> None:
+        page = PAGE.format("Packed", "words").encode()
+        packed = gzip.compress(page)
+        half = len(packed) // 2
+        chunks = b"".join(b"%x\r\n%s\r\n" % (len(data), data) for data in (packed[:half], packed[half:], b""))  # fmt: skip
+        for path, body, headers in (
+            ("/br", brotli.compress(page), ("content-encoding: BR",)),
+            ("/brotli-is-a-lie", page, ("Content-Encoding: br",)),
+            ("/gzip-is-a-lie", page, ("Content-Encoding: gzip",)),
+            ("/chunked", chunks, ("Content-Encoding: x-gzip", "Transfer-Encoding: Chunked")),
+            ("/unknown", page, ("Content-Encoding: zstd",)),
+        ):
+            self._add("response", path, _answer("200 OK", body, *headers))
+        found = self._texts()
+        self.assertEqual(found.keys(), {"/br", "/brotli-is-a-lie", "/gzip-is-a-lie", "/chunked"})  # fmt: skip
+        self.assertEqual(set(found.values()), {page.decode()})
+        self.assertIn(f"{SITE}/unknown is compressed as 'zstd'", self._reasons())
+
+    def test_brotli_that_is_damaged_or_a_bomb(self) -> None:
+        page = PAGE.format("Packed", "".join(map(str, range(9000)))).encode()
+        damaged = bytearray(brotli.compress(page))
+        damaged[3000:3040] = bytes(40)
+        for path, body in (
+            ("/cut", brotli.compress(page)[:-100]),
+            ("/damaged", bytes(damaged)),
+            ("/bomb", brotli.compress(bytes(1 << 28))),
+        ):
+            self._add("response", path, _answer("200 OK", body, "Content-Encoding: br"))
+        shown = {
+            part.address.removeprefix(SITE): part
+            for part in open_source(self.write("rare.warc", b"".join(self.made))).parts
+        }
+        for path in ("/cut", "/damaged"):
+            with (
+                self.subTest(path),
+                self.assertRaises(BurrowError),
+                shown[path].open() as stream,
+            ):
+                stream.read()
+        with shown["/bomb"].open() as stream:
+            self.assertEqual(
+                len(stream.read(100_000)), 100_000
+            )  # no more is unpacked than is read
+
+    def test_records_of_other_kinds_are_named(self) -> None:
+        self._add("response", "/", _page("Home"))
+        self._add("conversion", "/picture", b"png")
+        self._add("strange", "/x", b"x")
+        self._add("metadata", "/", b"hops: 1")
+        self.assertEqual(self._texts().keys(), {"/"})
+        reasons = self._reasons()
+        self.assertIn("of the kind 'conversion'", reasons)
+        self.assertIn("of the kind 'strange'", reasons)
+        self.assertEqual(len(self.source.left_out), 2)

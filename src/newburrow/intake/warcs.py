@@ -20,39 +20,37 @@ from msgspec.structs import replace
 
 from newburrow.core import url
 from newburrow.intake.archive_member import ArchiveMember
+from newburrow.intake.brotli_stream import BrotliStream
 from newburrow.intake.held_file import HeldFile
+from newburrow.intake.warc_records import DAMAGED, START, Record, joined, records, stream_of
 from newburrow.intake.web_answer import WebAnswer
 
 _BLOCK = 1 << 18
-_LONGEST_HEADERS = 64 * 1024
-_START = re.compile(rb"WARC/1\.\d+\r?\n")
-_NEXT = b"\r\n\r\nWARC/1."
-_DAMAGED = b"\r\n\r\n(damaged)\r\n\r\n"  # what `members` takes for a damaged record
 _GZIP = b"\x1f\x8b\x08"
 _OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are about the crawl
-_REDIRECTS, _GONE = (301, 302, 303, 307, 308), (404, 410)
+_OF_CRAWL = (
+    "warcinfo",
+    "metadata",
+)  # kinds of records (section 6) that hold nothing of a site, beside requests
+_OF_ANSWERS = ("response", "resource", "revisit")
+_NOT_MODIFIED = "server-not-modified"  # the end of the profile of a revisit (section 6.7.3)
+_GOOD, _REDIRECTS, _GONE = (200, 203), (301, 302, 303, 307, 308), (404, 410)
+_UNPACKED = {
+    "",
+    "identity",
+    "gzip",
+    "x-gzip",
+    "deflate",
+    "br",
+}  # content encodings (RFC 9110 section 8.4.1)
 _CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNORECASE)
 _PARTS = {"text/html": ".html", "application/xhtml+xml": ".html"}
-
-
-class _Record(Struct, frozen=True):
-    """Where one record is, and what its own headers say."""
-
-    offset: int
-    end: int
-    kind: str  # WARC-Type
-    address: str  # WARC-Target-URI
-    date: str
-    digest: str  # of the payload
-    refers_to: str  # address of the record that a revisit repeats
-    damage: str = ""  # why it cannot be read; completes "it ..."
-    truncated: str = ""  # why the crawler kept only its beginning (section 5.13)
 
 
 class _Answer(Struct, frozen=True):
     """An answer of HTTP."""
 
-    record: _Record
+    record: Record
     status: int
     location: str
     media_type: str
@@ -61,7 +59,7 @@ class _Answer(Struct, frozen=True):
 
 def is_warc(start: bytes) -> bool:
     """Whether a file begins as a web archive, not compressed."""
-    return _START.match(start) is not None
+    return START.match(start) is not None
 
 
 def is_packed_warc(stream: BinaryIO) -> bool:
@@ -93,7 +91,7 @@ def unpack(packed: BinaryIO, target: BinaryIO, meter: Callable[[int], None]) -> 
             while after < 0 and (more := packed.read(_BLOCK)):
                 block = block[-2:] + more
                 after = block.find(_GZIP, 1)
-            target.write(_DAMAGED)
+            target.write(DAMAGED)
             left, member = block[after:] if after >= 0 else b"", zlib.decompressobj(31)
             if not left:
                 break
@@ -105,7 +103,7 @@ def unpack(packed: BinaryIO, target: BinaryIO, meter: Callable[[int], None]) -> 
                 False,
             )
     if begun:  # the last member has no end
-        target.write(member.flush() or _DAMAGED)
+        target.write(member.flush() or DAMAGED)
 
 
 def members(
@@ -117,51 +115,100 @@ def members(
     """
     best: dict[str, _Answer] = {}  # by address
     others: dict[str, WebAnswer] = {}
-    by_digest: dict[str, _Record] = {}
-    left_out: list[ArchiveMember] = []
-    repeating: list[
-        _Record
-    ] = []  # they may repeat an answer that comes later, in another file of a crawl
-    for record in _records(held.file):
-        if record.damage:
-            count()
-            left_out.append(_not_read(record, record.damage))
-            continue
-        if record.kind not in ("response", "resource", "revisit"):
-            continue
-        count()
-        if not _OF_SITES.match(record.address):
-            why = "is about the archive, not an answer of a site"
-            left_out.append(_not_read(record, why if record.address else "has no address"))
-            continue
+    by_digest: dict[str, Record] = {}
+    found = _sorted(held.file, count)
+    left_out = found.left_out
+    # they may repeat an answer that comes later, in another file of a crawl
+    repeating: list[Record] = []
+    for record in found.answers:
         if record.kind == "revisit":
             repeating.append(record)
             continue
         answer = _answer(held.file, record)
-        if answer is None:
-            left_out.append(_not_read(record, "is not an answer of HTTP"))
+        if isinstance(answer, str):
+            left_out.append(_not_read(record, answer))
             continue
         if record.digest:
             by_digest.setdefault(record.digest, record)
         _note(answer, best, others, left_out)
+    named = {revisit.refers_to_id for revisit in repeating}
+    by_identity = {
+        record.identity: record for record in found.answers if record.identity in named
+    }
     for revisit in repeating:
-        original = _original(revisit, by_digest, best)
-        answer = _answer(held.file, original) if original else None
-        if answer is None:
+        original = _original(revisit, by_digest, by_identity, best)
+        answer = _answer(held.file, original) if original else ""
+        if isinstance(answer, str):
             why = "repeats an answer that is not in the archive; put all files of a crawl into one folder"
             left_out.append(_not_read(revisit, why))
         else:
             _note(answer, best, others, left_out)
-    found = sorted(_named(best), key=lambda pair: pair[0])
+    files = sorted(_named(best), key=lambda pair: pair[0])
     made = [
         ArchiveMember(
             name, -1, _opener(held, answer.record), answer.record.address, answer.charset
         )
-        for name, answer in found
+        for name, answer in files
     ]
-    left_out += [_cut_off(answer.record) for _name, answer in found if answer.record.truncated]
+    left_out += [_cut_off(answer.record) for _name, answer in files if answer.record.truncated]
     answers = [answer for key, answer in others.items() if key not in best]
     return [*made, *left_out], answers
+
+
+class _Found(Struct, frozen=True):
+    """The records of an archive."""
+
+    answers: list[Record]  # what addresses of a site answered, and what repeats that
+    left_out: list[ArchiveMember]
+
+
+def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Found:
+    """The answers of a site in their order, each whole; all others but those about the crawl are left out."""
+    found = _Found([], [])
+    pieces: dict[str, list[Record]] = {}  # by the identity of the first
+    not_got: set[str] = set()  # identities of exchanges of another method than GET
+    for record in records(file):
+        if record.kind == "request" and not record.damage:
+            if record.method != "GET":
+                not_got.update((record.identity, *record.concurrent))
+            continue
+        if record.kind in _OF_CRAWL and not record.damage:
+            continue
+        count()
+        if why := _unread(record):
+            found.left_out.append(_not_read(record, why))
+        elif record.kind == "continuation":
+            pieces.setdefault(record.origin, []).append(record)
+        else:
+            found.answers.append(record)
+    for number, record in enumerate(found.answers):
+        if not not_got.isdisjoint((record.identity, *record.concurrent)):
+            why = "answers a form or another request that does not ask for a page"
+            found.left_out.append(_not_read(record, why))
+        found.answers[number] = joined(record, pieces.pop(record.identity, ()))
+    found.answers[:] = [
+        record
+        for record in found.answers
+        if not_got.isdisjoint((record.identity, *record.concurrent))
+    ]
+    for piece in (piece for of_one in pieces.values() for piece in of_one):
+        found.left_out.append(_not_read(piece, "continues a record that is not in the archive"))
+    return found
+
+
+def _unread(record: Record) -> str:
+    """Why a record is left out, as what completes "it ..."; empty where it is read."""
+    if record.damage:
+        return record.damage
+    if record.kind == "continuation":
+        return ""
+    if record.kind not in _OF_ANSWERS:
+        return f"is a record of the kind {record.kind!r}, not an answer of a site"
+    if not record.address:
+        return "has no address"
+    if not _OF_SITES.match(record.address):
+        return "is about the archive, not an answer of a site"
+    return ""
 
 
 def _note(
@@ -172,7 +219,7 @@ def _note(
 ) -> None:
     """Keep an answer if it is the latest of its address."""
     record, key = answer.record, url.key(answer.record.address) or answer.record.address
-    if answer.status == 200:
+    if answer.status in _GOOD:
         earlier = best.get(key)
         if earlier and earlier.record.date > record.date:
             answer, earlier = earlier, answer
@@ -193,25 +240,32 @@ def _note(
 
 
 def _original(
-    revisit: _Record, by_digest: dict[str, _Record], best: dict[str, _Answer]
-) -> _Record | None:
+    revisit: Record,
+    by_digest: dict[str, Record],
+    by_identity: dict[str, Record],
+    best: dict[str, _Answer],
+) -> Record | None:
     """The record that a revisit stands for, with the address and the date of the revisit; None if there is none."""
     found = by_digest.get(revisit.digest) if revisit.digest else None
-    if found is None and revisit.refers_to:
-        answer = best.get(url.key(revisit.refers_to) or revisit.refers_to)
+    found = found or by_identity.get(revisit.refers_to_id)
+    address = revisit.refers_to
+    if not address and revisit.profile.endswith(_NOT_MODIFIED):
+        address = revisit.address
+    if found is None and address:
+        answer = best.get(url.key(address) or address)
         found = answer.record if answer else None
     if found is None:
         return None
     return replace(found, address=revisit.address, date=revisit.date)
 
 
-def _not_read(record: _Record, why: str) -> ArchiveMember:
+def _not_read(record: Record, why: str) -> ArchiveMember:
     name = record.address or f"record at byte {record.offset:,}"
     return ArchiveMember(name, 0, _nothing, record.address, not_read=why)
 
 
-def _cut_off(record: _Record) -> ArchiveMember:
-    why = f"was cut off by the crawler ({record.truncated}); the beginning of the page is read"
+def _cut_off(record: Record) -> ArchiveMember:
+    why = f"was cut off by the crawler ({record.truncated}); the beginning of it is read"
     return ArchiveMember(f"the end of {record.address}", 0, _nothing, not_read=why)
 
 
@@ -236,120 +290,36 @@ def _named(best: dict[str, _Answer]) -> Iterator[tuple[str, _Answer]]:
         yield f"{host}/{path.lstrip('/')}", answer
 
 
-def _opener(held: HeldFile, record: _Record) -> Callable[[], BinaryIO]:
+def _opener(held: HeldFile, record: Record) -> Callable[[], BinaryIO]:
     def opener() -> BinaryIO:
         return _payload(held.file, record)
 
     return opener
 
 
-# -- records ---------------------------------------------------------------------------------------
-
-
-def _records(file: BinaryIO) -> Iterator[_Record]:
-    """All records in their order (section 5); those that are damaged say so."""
-    file.seek(0, 2)
-    size, offset = file.tell(), 0
-    while offset < size:
-        file.seek(offset)
-        head = file.read(_LONGEST_HEADERS)
-        start = re.search(rb"\S", head)
-        if start is None:
-            offset += len(head)
-            continue
-        offset += start.start()
-        head = head[start.start() :]
-        headers_end = re.search(rb"\r?\n\r?\n", head)
-        if not _START.match(head) or headers_end is None:
-            after = _next_record(file, offset + 1, size)
-            yield _Record(
-                offset,
-                after,
-                "",
-                "",
-                "",
-                "",
-                "",
-                "is damaged: no record begins where one should",
-            )
-            offset = after
-            continue
-        headers = _headers(head[: headers_end.start()])
-        begin = offset + headers_end.end()
-        end, damage = _end(file, begin, headers.get("content-length", ""), size)
-        yield _Record(
-            offset,
-            end,
-            headers.get("warc-type", "").lower(),
-            headers.get("warc-target-uri", "").strip("<>"),
-            headers.get("warc-date", ""),
-            headers.get("warc-payload-digest", ""),
-            headers.get("warc-refers-to-target-uri", "").strip("<>"),
-            damage,
-            headers.get("warc-truncated", ""),
-        )
-        offset = max(end, begin)
-
-
-def _end(file: BinaryIO, begin: int, length: str, size: int) -> tuple[int, str]:
-    """Where the block of a record ends, and what is wrong if it does not end where it says."""
-    if not length.isdigit():
-        return _next_record(file, begin, size), "is damaged: it does not say how long it is"
-    end = begin + int(length)
-    if end > size:
-        after = _next_record(file, begin, size)
-        if after < size:
-            return after, "is damaged: it says that it is longer than it is"
-        return size, "is cut off"
-    file.seek(end)
-    rest = file.read(32).lstrip(b"\r\n")
-    if not rest or rest.startswith((b"WARC/1.", _DAMAGED.strip())):
-        return end, ""
-    return _next_record(file, begin, size), "is damaged: its length is wrong"
-
-
-def _next_record(file: BinaryIO, offset: int, size: int) -> int:
-    """Where the next record begins, looked for by its mark."""
-    before, place = b"", offset
-    file.seek(offset)
-    while block := file.read(_BLOCK):
-        found = (before + block).find(_NEXT)
-        if found >= 0:
-            return place - len(before) + found + 4
-        before, place = block[1 - len(_NEXT) :], place + len(block)
-    return size
-
-
-def _headers(head: bytes) -> dict[str, str]:
-    """The named fields of a record, in small letters; a line that begins with a space goes on with the one before."""
-    text = re.sub(r"\r?\n[ \t]+", " ", head.decode("utf-8", "replace"))
-    pairs = (line.partition(":") for line in text.splitlines()[1:])
-    return {name.strip().lower(): value.strip() for name, _colon, value in pairs}
-
-
-def _answer(file: BinaryIO, record: _Record) -> _Answer | None:
-    """The answer in a record; None for one that is none of HTTP."""
+def _answer(file: BinaryIO, record: Record) -> _Answer | str:
+    """The answer in a record; why there is none, as what completes "it ..."."""
     if record.kind == "resource":
         return _Answer(record, 200, "", "")
     parsed = _parsed(file, record)
-    if parsed is None or parsed.http_headers is None:
-        return None
-    status = parsed.http_headers.get_statuscode()
-    if not str(status).isdigit():
-        return None
-    content_type = parsed.http_headers.get_header("Content-Type") or ""
+    headers = parsed.http_headers if parsed is not None else None
+    if headers is None or not str(headers.get_statuscode()).isdigit():
+        return "is not an answer of HTTP"
+    if (coding := _coding(headers)) not in _UNPACKED:
+        return f"is compressed as {coding!r}, which cannot be unpacked"
+    content_type = headers.get_header("Content-Type") or ""
     media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
-    location = parsed.http_headers.get_header("Location") or ""
+    location = headers.get_header("Location") or ""
     return _Answer(
         record,
-        int(status),
+        int(headers.get_statuscode()),
         location.strip(),
         media_type.strip().lower(),
         charset[1] if charset else "",
     )
 
 
-def _parsed(file: BinaryIO, record: _Record):  # type: ignore[no-untyped-def]
+def _parsed(file: BinaryIO, record: Record):  # type: ignore[no-untyped-def]
     """A record as the library reads it; None where it cannot."""
     from warcio.archiveiterator import ArchiveIterator  # heavy: imported where it is used
     from warcio.exceptions import ArchiveLoadFailed
@@ -357,46 +327,32 @@ def _parsed(file: BinaryIO, record: _Record):  # type: ignore[no-untyped-def]
     # It warns of each address with a space, which is read all the same.
     logging.getLogger("warcio").setLevel(logging.ERROR)
     try:
-        return next(iter(ArchiveIterator(_Slice(file, record.offset, record.end))), None)
+        return next(iter(ArchiveIterator(stream_of(file, record))), None)
     except (ArchiveLoadFailed, EOFError, ValueError, OSError, AttributeError):
         return (
             None  # the library trips over a record without an address (an AttributeError) too
         )
 
 
-def _payload(file: BinaryIO, record: _Record) -> BinaryIO:
-    """The bytes that the address answered, without the encodings of the transfer (RFC 9110 section 8.4)."""
+def _payload(file: BinaryIO, record: Record) -> BinaryIO:
+    """The bytes that the address answered, without the codings of the transfer (RFC 9110 section 8.4)."""
     parsed = _parsed(file, record)
     if parsed is None:
         raise OSError("the record cannot be read")
-    return cast(BinaryIO, parsed.content_stream())
+    headers, coding = parsed.http_headers, ""
+    if headers is not None:
+        # The library knows these words in one form alone.
+        if (headers.get_header("Transfer-Encoding") or "").strip().lower() == "chunked":
+            headers.replace_header("Transfer-Encoding", "chunked")
+        coding = _coding(headers)
+        headers.replace_header("Content-Encoding", coding.removesuffix("br"))
+    stream = cast(BinaryIO, parsed.content_stream())
+    if coding == "br":
+        return cast(BinaryIO, BrotliStream(stream))
+    return stream
 
 
-class _Slice:
-    """A part of a file that is read from a place of its own."""
-
-    def __init__(self, file: BinaryIO, place: int, end: int) -> None:
-        self._file, self._place, self._end = file, place, end
-
-    def read(self, size: int = -1) -> bytes:
-        """At most so many bytes; all that are left if negative."""
-        left = self._end - self._place
-        self._file.seek(self._place)
-        data = self._file.read(left if size < 0 else min(size, left))
-        self._place += len(data)
-        return data
-
-    def readline(self, size: int = -1) -> bytes:
-        """A line of at most so many bytes."""
-        left = self._end - self._place
-        self._file.seek(self._place)
-        data = self._file.readline(left if size < 0 else min(size, left))
-        self._place += len(data)
-        return data
-
-    def tell(self) -> int:
-        """The place."""
-        return self._place
-
-    def close(self) -> None:
-        """The file itself stays open."""
+def _coding(headers) -> str:  # type: ignore[no-untyped-def]
+    """The content coding of an answer, in small letters (RFC 9110 section 8.4.1)."""
+    coding = (headers.get_header("Content-Encoding") or "").strip().lower()
+    return coding.removeprefix("x-")
