@@ -25,13 +25,17 @@ class HeldFile:
 
 
 class HeldView:
-    """Reads a held file from a place of its own: reading one view does not move another."""
+    """Reads a held file, or a range of it, from a place of its own: reading one view does not move another."""
 
-    def __init__(self, held: HeldFile) -> None:
-        self._held, self._place = held, 0
+    def __init__(self, held: HeldFile, begin: int = 0, end: int | None = None) -> None:
+        """`begin` and `end` are offsets in bytes; without an end it goes on to that of the file."""
+        self._held, self._place, self._end = held, begin, end
 
     def read(self, size: int = -1) -> bytes:
         """At most so many bytes; all if negative."""
+        if self._end is not None:
+            left = self._end - self._place
+            size = left if size < 0 else min(size, left)
         self._held.file.seek(self._place)
         data = self._held.file.read(size)
         self._place += len(data)

@@ -13,7 +13,6 @@ import re
 import zlib
 from collections.abc import Callable, Iterator
 from typing import BinaryIO, cast
-from urllib.parse import unquote
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -24,6 +23,7 @@ from newburrow.intake.brotli_stream import BrotliStream
 from newburrow.intake.held_file import HeldFile
 from newburrow.intake.warc_records import DAMAGED, START, Record, joined, records, stream_of
 from newburrow.intake.web_answer import WebAnswer
+from newburrow.intake.web_names import name_of
 
 _BLOCK = 1 << 18
 _GZIP = b"\x1f\x8b\x08"
@@ -44,7 +44,6 @@ _UNPACKED = {
     "br",
 }  # content encodings (RFC 9110 section 8.4.1)
 _CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNORECASE)
-_PARTS = {"text/html": ".html", "application/xhtml+xml": ".html"}
 
 
 class _Answer(Struct, frozen=True):
@@ -181,19 +180,17 @@ def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Found:
             pieces.setdefault(record.origin, []).append(record)
         else:
             found.answers.append(record)
-    for number, record in enumerate(found.answers):
-        if not not_got.isdisjoint((record.identity, *record.concurrent)):
+    asked_for = list[Record]()
+    for record in found.answers:
+        whole = joined(record, pieces.pop(record.identity, ()))
+        if not_got.isdisjoint((record.identity, *record.concurrent)):
+            asked_for.append(whole)
+        else:
             why = "answers a form or another request that does not ask for a page"
             found.left_out.append(_not_read(record, why))
-        found.answers[number] = joined(record, pieces.pop(record.identity, ()))
-    found.answers[:] = [
-        record
-        for record in found.answers
-        if not_got.isdisjoint((record.identity, *record.concurrent))
-    ]
     for piece in (piece for of_one in pieces.values() for piece in of_one):
         found.left_out.append(_not_read(piece, "continues a record that is not in the archive"))
-    return found
+    return _Found(asked_for, found.left_out)
 
 
 def _unread(record: Record) -> str:
@@ -274,20 +271,8 @@ def _nothing() -> BinaryIO:
 
 
 def _named(best: dict[str, _Answer]) -> Iterator[tuple[str, _Answer]]:
-    """Each answer with a name that is the path of its address, below its host."""
     for answer in best.values():
-        parts = url.split(answer.record.address)
-        host, path = (
-            (parts.netloc, unquote(parts.path)) if parts else ("", answer.record.address)
-        )
-        if path.endswith("/") or not path:
-            path += "index.html"
-        elif "." not in path.rpartition("/")[2]:
-            path += _PARTS.get(answer.media_type, "")
-        if parts and parts.query:
-            stem, dot, extension = path.rpartition(".")
-            path = f"{stem}@{parts.query}{dot}{extension}" if stem else f"{path}@{parts.query}"
-        yield f"{host}/{path.lstrip('/')}", answer
+        yield name_of(answer.record.address, answer.media_type), answer
 
 
 def _opener(held: HeldFile, record: Record) -> Callable[[], BinaryIO]:
