@@ -149,3 +149,21 @@ class SavedPages(FolderCase):
         self.assertIn(
             "the end of cut.mhtml: it was cut off", self.run_ok("survey", "cut.mhtml")
         )
+
+
+class SavedWithFolders(FolderCase):
+    """Pages that a browser saved with a folder of files beside each."""
+
+    def test_frames_are_no_pages(self) -> None:
+        frame = _page("Frame", "<p>An advertisement.</p>")
+        shows = '<p>Text.</p><iframe width="3" src="./B%C3%A4ume &amp; mehr_files/frame.html"></iframe>'
+        self.write("site/Bäume & mehr.html", _page("Bäume", shows))
+        for name in ("frame.html", "page.html"):  # no page shows the second one as a frame
+            self.write(f"site/Bäume & mehr_files/{name}", frame)
+        self.write("site/other_files/frame.html", frame)
+        source = open_source(self.folder / "site")
+        self.assertEqual([file.name for file in source.left_out], ["Bäume & mehr_files/frame.html"])  # fmt: skip
+        self.assertEqual(len(source.parts), 3)
+        self.run_ok("move", "site", "--to", "plainleaf", "--out", "m")
+        ledger = {row["object"]: row for row in rows(self.folder / "m/ledger.csv")}
+        self.assertEqual(ledger["file:Bäume & mehr_files/frame.html"]["fate"], "left-out")

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from newburrow.core.problem import refusal
 from newburrow.core.suggestions import nearest
-from newburrow.intake import archives, saved_pages
+from newburrow.intake import archives, page_frames, saved_pages
 from newburrow.intake.budget import USUAL, Budget, ReadingLimits
 from newburrow.intake.links import link_target
 from newburrow.intake.part import Contents, LeftOut, Part, junk, reason
@@ -35,7 +35,8 @@ def open_source(path: Path, limits: ReadingLimits = USUAL) -> Source:
             found = _in_folder(path, budget)
         else:
             found = _in_file(path, budget)
-        found = saved_pages.opened(archives.with_one_web_archive(found, budget), budget)
+        found = archives.with_one_web_archive(found, budget)
+        found = page_frames.left_out(saved_pages.opened(found, budget))
     except FileNotFoundError:
         raise refusal(
             "no-such-file", f"There is no file or folder {str(path)!r}.", _neighbours(path)

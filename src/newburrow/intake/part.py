@@ -93,7 +93,9 @@ class Contents(Struct, frozen=True):
     parts: tuple[Part, ...]
     left_out: tuple[LeftOut, ...] = ()
     answers: tuple[WebAnswer, ...] = ()  # of a web archive: what other addresses answered
-    united: tuple[str, ...] = ()  # names of files that are one web archive together
+    united: tuple[
+        str, ...
+    ] = ()  # names of files on the disk that are no parts, but went into them
 
 
 def junk(name: str) -> str:

@@ -23,7 +23,9 @@ class Source(Struct, frozen=True):
     budget: Budget
     left_out: tuple[LeftOut, ...] = ()
     answers: tuple[WebAnswer, ...] = ()  # of a web archive
-    united: tuple[str, ...] = ()  # names of files that are one web archive together
+    united: tuple[
+        str, ...
+    ] = ()  # names of files on the disk that are no parts, but went into them
     opened: str = ""  # its stamp when it was opened
 
     def stamp(self) -> str:
