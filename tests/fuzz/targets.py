@@ -43,7 +43,8 @@ from newburrow.redirects.known import files as known_files
 from tests.attacks.payloads import payloads
 from tests.formats.test_fixtures import cases
 from tests.fuzz import packages
-from tests.intake.test_warcs import archive
+from tests.intake.test_saved_pages import saved_page
+from tests.intake.test_warcs import archive, rare_archive
 
 CORPUS = Path(__file__).parent / "corpus"
 FIXTURES = Path(__file__).parent.parent / "fixtures"
@@ -199,7 +200,8 @@ def targets() -> dict[str, Target]:
         "texts": Target(_export("e.md"), _texts("---\ntitle: A\ntags: [b]\n---\n# C\n", "+++\ntitle='A'\n+++\nx", '{\n"title": "A"\n}\nx')),
         "pages": Target(_export("e.html"), _fixture_files(".html")),
         "creole pages": Target(_export("e.creole"), _texts("---\ntitle: A\n---\n= B\n* [[c|d]] {{e.png}}\n", "= A =\n|=b|c|\n")),
-        "web archives": Target(_export("e.warc"), [archive(False), archive(True)]),
+        "web archives": Target(_export("e.warc"), [archive(False), archive(True), rare_archive()]),
+        "saved pages": Target(_export("e.mhtml"), [saved_page()]),
         "questions": Target(packages.as_file(packages.QUIZ), packages.seeds("chalkmere", b"<questestinterop")),
         "question items": Target(packages.as_file(packages.ITEM), packages.seeds("slatewell", b"<assessmentItem ")),
         "manifests": Target(packages.as_manifest("chalkmere"), packages.seeds("chalkmere", b"<manifest ")),

@@ -37,6 +37,19 @@ def _page(title: str, body: str) -> bytes:
     return f"<!DOCTYPE html><html><head><title>{title}</title></head><body><main><h1>{title}</h1>{body}</main></body></html>".encode()
 
 
+def saved_page() -> bytes:
+    """One with a picture, a style and a frame."""
+    body = '<p>Words. <img src="cid:pic@x"><img src="/a.png"></p><iframe src="cid:frame@x"></iframe>'
+    return _saved(
+        2,
+        _part("text/html", _page("Saved", body), location=f"{SITE}/saved"),
+        _part("text/css", b"p {}", id="<style@x>"),
+        _part("image/png", PICTURE, "base64", id="<pic@x>"),
+        _part("image/png", PICTURE, "base64", location=f"{SITE}/a.png"),
+        _part("text/html", b"film", id="<frame@x>", location="https://film.example/1"),
+    )
+
+
 class SavedPages(FolderCase):
     """A folder of pages as browsers save them."""
 

@@ -19,11 +19,12 @@ from msgspec.structs import replace
 
 from newburrow.core import url
 from newburrow.intake.archive_member import ArchiveMember
-from newburrow.intake.brotli_stream import BrotliStream
+from newburrow.intake.coded_stream import CODINGS, CodedStream
 from newburrow.intake.held_file import HeldFile
 from newburrow.intake.warc_records import DAMAGED, START, Record, joined, records, stream_of
 from newburrow.intake.web_answer import WebAnswer
 from newburrow.intake.web_names import name_of
+from newburrow.intake.whole_text import LONGEST
 
 _BLOCK = 1 << 18
 _GZIP = b"\x1f\x8b\x08"
@@ -262,7 +263,7 @@ def _not_read(record: Record, why: str) -> ArchiveMember:
 
 
 def _cut_off(record: Record) -> ArchiveMember:
-    why = f"was cut off by the crawler ({record.truncated}); the beginning of it is read"
+    why = f"was cut off ({record.truncated}); the beginning of it is read"
     return ArchiveMember(f"the end of {record.address}", 0, _nothing, not_read=why)
 
 
@@ -290,14 +291,18 @@ def _answer(file: BinaryIO, record: Record) -> _Answer | str:
     headers = parsed.http_headers if parsed is not None else None
     if headers is None or not str(headers.get_statuscode()).isdigit():
         return "is not an answer of HTTP"
-    if (coding := _coding(headers)) not in _UNPACKED:
+    coding = _coding(headers)
+    if coding not in ("", "identity", *CODINGS):
         return f"is compressed as {coding!r}, which cannot be unpacked"
     content_type = headers.get_header("Content-Type") or ""
     media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
     location = headers.get_header("Location") or ""
+    status = int(headers.get_statuscode())
+    if status in _GOOD and (damage := _damage(parsed)):
+        record = replace(record, truncated=record.truncated or damage)
     return _Answer(
         record,
-        int(headers.get_statuscode()),
+        status,
         location.strip(),
         media_type.strip().lower(),
         charset[1] if charset else "",
@@ -324,17 +329,33 @@ def _payload(file: BinaryIO, record: Record) -> BinaryIO:
     parsed = _parsed(file, record)
     if parsed is None:
         raise OSError("the record cannot be read")
+    return _decoded(parsed)
+
+
+def _decoded(parsed) -> BinaryIO:  # type: ignore[no-untyped-def]
+    """The payload of a record. The library unpacks no content coding here: it would end damaged ones in silence."""
     headers, coding = parsed.http_headers, ""
     if headers is not None:
-        # The library knows these words in one form alone.
         if (headers.get_header("Transfer-Encoding") or "").strip().lower() == "chunked":
-            headers.replace_header("Transfer-Encoding", "chunked")
+            headers.replace_header("Transfer-Encoding", "chunked")  # it knows this form alone
         coding = _coding(headers)
-        headers.replace_header("Content-Encoding", coding.removesuffix("br"))
+        while headers.remove_header("Content-Encoding"):  # which stands twice in some
+            pass
     stream = cast(BinaryIO, parsed.content_stream())
-    if coding == "br":
-        return cast(BinaryIO, BrotliStream(stream))
+    if coding in CODINGS:
+        return cast(BinaryIO, CodedStream(stream, coding))
     return stream
+
+
+def _damage(parsed) -> str:  # type: ignore[no-untyped-def]
+    """What is wrong with a payload that is compressed; empty for one that is whole."""
+    stream = _decoded(parsed)
+    if not isinstance(stream, CodedStream):
+        return ""
+    left = LONGEST  # a larger one is refused where it is read
+    while left > 0 and (block := stream.read(_BLOCK)):
+        left -= len(block)
+    return stream.damage
 
 
 def _coding(headers) -> str:  # type: ignore[no-untyped-def]
