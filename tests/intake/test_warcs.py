@@ -370,6 +370,15 @@ class RareRecords(FolderCase):
                 self.assertIn(why, reasons[f"the end of {SITE}{path}"])
         self.assertEqual(len(reasons), 6)
 
+    def test_an_answer_with_fewer_bytes_than_the_server_named(self) -> None:
+        page = PAGE.format("Page", "words").encode()
+        for path, named in (("/short", len(page) + 5), ("/right", len(page)), ("/odd", "many")):
+            answer = _answer("200 OK", page, f"Content-Length: {named}")
+            self.add("response", path, answer)
+        self.assertEqual(len(self._texts()), 3)
+        self.assertEqual(self._reasons().count("fewer bytes"), 1)
+        self.assertIn(f"the end of {SITE}/short was cut off", self._reasons())
+
     def test_records_of_other_kinds_are_named(self) -> None:
         self.add("response", "/", _page("Home"))
         self.add("conversion", "/picture", b"png")

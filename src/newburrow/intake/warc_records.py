@@ -42,6 +42,16 @@ class Record(Struct, frozen=True):
     truncated: str = ""  # why only its beginning is there (section 5.13)
     further: tuple[tuple[int, int], ...] = ()  # begin and end of the blocks that continue it
 
+    @property
+    def blocks(self) -> tuple[tuple[int, int], ...]:
+        """Begin and end of all its blocks."""
+        return ((self.begin, self.end), *self.further)
+
+    @property
+    def size(self) -> int:
+        """Bytes of all its blocks."""
+        return sum(end - begin for begin, end in self.blocks)
+
 
 def records(file: BinaryIO) -> Iterator[Record]:
     """All records in their order (section 5); those that are damaged say so."""
@@ -155,28 +165,25 @@ def joined(first: Record, others: Sequence[Record]) -> Record:
     """
     if not first.segment:
         return first
-    further, length, total = [], first.end - first.begin, 0
-    expected = 2
-    for piece in sorted(others, key=lambda piece: piece.segment):
-        if piece.segment != expected:
+    further, total = [], 0
+    for number, piece in enumerate(sorted(others, key=lambda piece: piece.segment), 2):
+        if piece.segment != number:
             break
         further.append((piece.begin, piece.end))
-        length += piece.end - piece.begin
-        total, expected = piece.total, expected + 1
-    is_whole = total == length
-    truncated = first.truncated if is_whole else "pieces of it are missing"
-    return replace(first, further=tuple(further), truncated=truncated)
+        total = piece.total
+    whole = replace(first, further=tuple(further))
+    if whole.size == total:
+        return whole
+    return replace(whole, truncated="pieces of it are missing")
 
 
 def stream_of(file: BinaryIO, record: Record) -> BinaryIO:
     """The bytes of a record from its first header to its end; one of several pieces as if it were whole."""
     file.seek(record.offset)
     head = file.read(record.begin - record.offset)
-    blocks = [(record.begin, record.end), *record.further]
     if record.further:
-        length = sum(end - begin for begin, end in blocks)
-        head = _LENGTH.sub(b"Content-Length: %d" % length, head, count=1)
-    return cast(BinaryIO, _Blocks(file, head, blocks))
+        head = _LENGTH.sub(b"Content-Length: %d" % record.size, head, count=1)
+    return cast(BinaryIO, _Blocks(file, head, record.blocks))
 
 
 class _Blocks(io.RawIOBase):

@@ -298,7 +298,7 @@ def _answer(file: BinaryIO, record: Record) -> _Answer | str:
     media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
     location = headers.get_header("Location") or ""
     status = int(headers.get_statuscode())
-    if status in _GOOD and (damage := _damage(parsed)):
+    if status in _GOOD and (damage := _damage(parsed, record)):
         record = replace(record, truncated=record.truncated or damage)
     return _Answer(
         record,
@@ -347,8 +347,14 @@ def _decoded(parsed) -> BinaryIO:  # type: ignore[no-untyped-def]
     return stream
 
 
-def _damage(parsed) -> str:  # type: ignore[no-untyped-def]
-    """What is wrong with a payload that is compressed; empty for one that is whole."""
+def _damage(parsed, record: Record) -> str:  # type: ignore[no-untyped-def]
+    """What is wrong with a payload; empty for one that is whole."""
+    headers = parsed.http_headers
+    stated = (headers.get_header("Content-Length") or "").strip()
+    if not stated.isdecimal() or len(stated) > 18 or headers.get_header("Transfer-Encoding"):
+        stated = "0"
+    if record.size - headers.total_len < int(stated):
+        return "it has fewer bytes than the server named"
     stream = _decoded(parsed)
     if not isinstance(stream, CodedStream):
         return ""
