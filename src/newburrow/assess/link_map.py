@@ -13,7 +13,7 @@ import regex
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core import foreign_pattern, url, url_pattern
+from newburrow.core import foreign_pattern, mirrored, url, url_pattern
 from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
@@ -120,10 +120,16 @@ class LinkMap:
                     LinkTarget.MOVED, answer.new + _query(query, answer) + fragment, old
                 )
         return (
-            self._unplanned(old, site, parts)
+            self._of_mirror(old)
+            or self._unplanned(old, site, parts)
             or self._by_rule(old, site, parts.path)
             or Link(LinkTarget.UNKNOWN, old, old)
         )
+
+    def _of_mirror(self, old: str) -> Link | None:
+        """Where an address leads that is the name of a file with a query in it."""
+        original = mirrored.address_of(old)
+        return self.follow(original, "") if original != old else None
 
     def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
         """Where an address leads that no record of the export tells; it is kept, since others may name it too."""

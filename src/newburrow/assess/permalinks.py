@@ -60,8 +60,9 @@ def id_for(pattern: str, id_: str) -> str:
         folder, slash, last = id_.rpartition("/")
         if folder and last in url.INDEX_FILES:  # visitors see its folder
             id_ = f"{folder}{slash}"
-        return _NOT_IN_PATHS.sub("-", id_)
-    return id_.replace("/", "-")
+    else:
+        id_ = id_.replace("/", "-")
+    return _NOT_IN_PATHS.sub("-", id_)
 
 
 def path_by(

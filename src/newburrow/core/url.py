@@ -336,10 +336,11 @@ def is_within(address: str, site: str) -> bool:
 def last_name(address: str) -> str:
     """The last name in the path of a permalink, which is its slug; empty where that is a number or there is none.
 
-    An extension is left out; percent-encoding is undone where it is that of UTF-8.
+    An extension is left out; percent-encoding is undone where it is that of UTF-8. With a query there is none: the
+    path names the program that shows all pages.
     """
     parts = split(address)
-    if parts and _decodable(parts.path):
+    if parts and not parts.query and _decodable(parts.path):
         last = unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict")
     else:
         last = ""

@@ -26,6 +26,7 @@ _OF_ENTRY = ("slug", "path", "id")  # variables that tell entries apart
 _LITERAL = re.compile(r"\{[^}]*\}|[^A-Za-z0-9]+")
 _LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have any
 _OWN = 3  # of these patterns, the most frequent
+_FEW = 10  # a pattern of fewer than one entry in so many suits the others by chance alone
 
 
 class AddressProposal(Struct, frozen=True):
@@ -141,16 +142,14 @@ def _own_patterns(store: Store) -> Iterator[str]:
     """The permalink patterns that are most frequent on the old site, of those that tell entries apart."""
     front, local_of = store.site().front_page, _local_dates(store)
     counts = Counter(
-        pattern
+        pattern_of(entry, local_of(entry), slugs_above(entry, store, front), store)
         for entry in islice(store.all(Entry), _LOOKED_AT)
-        if (
-            pattern := pattern_of(
-                entry, local_of(entry), slugs_above(entry, store, front), store
-            )
-        )
-        and _tells_apart(pattern)
     )
-    yield from (pattern for pattern, _count in counts.most_common(_OWN))
+    found = [pattern for pattern in counts if pattern and _tells_apart(pattern)]
+    found.sort(key=lambda pattern: -counts[pattern])
+    for pattern in found[:_OWN]:
+        if counts[pattern] * _FEW >= counts.total():
+            yield pattern
 
 
 def _tells_apart(pattern: str) -> bool:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from urllib.parse import quote, unquote
+from urllib.parse import quote
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-from newburrow.core import url
+from newburrow.core import mirrored, url
 from newburrow.formats.html.needed_words import PageWords
 from newburrow.markup.html import DEEPEST, deeper_than, flattened, with_few_attributes
 from newburrow.markup.html_tags import VOID, WHOLE_TAG
@@ -54,18 +54,17 @@ class Document:
         if self.base == self.address:
             self.base = address
         self.address = address
-        parts = url.split(address)
-        if parts:
-            self.place = unquote(parts.path).lstrip("/") or "index.html"
+        if url.split(address):
+            self.place = mirrored.place_of(address)
             self.site = url.resolve(address, "/")
 
     @property
     def shown_address(self) -> str:
-        """The address at which visitors see the page: of an index file that of its folder."""
+        """The address at which visitors see the page: of an index file that of its folder, else with its query."""
         folder, _slash, last = self.address.rpartition("/")
         if last.lower() in url.INDEX_FILES:
             return f"{folder}/"
-        return self.address
+        return mirrored.address_of(self.address)
 
     @property
     def root(self) -> LexborNode | None:
@@ -96,7 +95,7 @@ class Document:
         address = address.strip()
         if not address or address.startswith("#"):
             return address
-        return url.resolve(self.base, address)
+        return mirrored.address_of(url.resolve(self.base, address))
 
     def meta(self, *names: str) -> list[str]:
         """The contents of the `<meta>` elements of the first of these names that is there."""

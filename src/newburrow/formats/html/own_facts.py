@@ -190,7 +190,10 @@ class OwnFacts:
     def _place(self) -> Facts:
         """What the place of the page says; the parser is not needed for it."""
         document = self.document
-        folder, _slash, last = document.place.rpartition("/")
+        path, has_query = document.place, "?" in document.shown_address
+        if has_query:
+            path = path.partition("?")[0]
+        folder, _slash, last = path.rpartition("/")
         stem = last.rpartition(".")[0] or last
         if stem == "index" and folder:
             folder, _slash, stem = folder.rpartition("/")
@@ -200,7 +203,8 @@ class OwnFacts:
         return {
             "place": [document.place],
             "folder": [folder] if folder else [],
-            "name": [stem] if not document.is_front_page else [],
+            # the name of a program that shows many pages is none of theirs
+            "name": [] if document.is_front_page or has_query else [stem],
             "address": [document.address],
             "shown_address": [document.shown_address],
         }

@@ -214,7 +214,7 @@ def _keyed(comment: Comment) -> Comment:
 
 def _above(place: str) -> Iterator[str]:
     """The paths that the page above a page can have, by the folders that it lies in; the front page is above none."""
-    folder, _slash, last = place.rpartition("/")
+    folder, _slash, last = place.partition("?")[0].rpartition("/")
     if last.lower() in url.INDEX_FILES:
         folder = posixpath.dirname(folder)
     if folder:
@@ -228,6 +228,8 @@ def _with_file(entry: Entry, document: Document, dialect: Dialect) -> Entry:
     if entry.permalink != document.shown_address or entry.permalink == document.address:
         return entry
     if last in dialect.addresses.index or document.address in entry.addresses:
+        return entry
+    if "?" in entry.permalink:  # the file has the address of no page
         return entry
     return replace(entry, addresses=(*entry.addresses, document.address))
 

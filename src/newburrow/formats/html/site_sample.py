@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Sequence
 from urllib.parse import unquote
 
-from newburrow.core import url
+from newburrow.core import mirrored, url
 from newburrow.core.problem import BurrowError
 from newburrow.formats.html import moved_page, schema_facts
 from newburrow.formats.html.document import SITE_BETWEEN, SITE_IN_BRACKETS, Document, text_of
@@ -62,7 +62,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
 def _key_of(part: Part) -> str:
     """The key of the entry that a page is: its place below the site."""
     if part.address:
-        return url.path_of(part.address) or "index.html"
+        return mirrored.place_of(part.address)
     return part.name
 
 
