@@ -27,7 +27,6 @@ class ResourceKind(StrEnum):
     QTI_2_TEST = "test"
     QTI_2_ITEM = "item"
     QTI_2_STIMULUS = "text of items"
-    NEWER_QTI = "QTI 3"
     OTHER = "other"
 
 
@@ -41,11 +40,10 @@ _TYPES = (
     (r"imsbasiclti_|imslti", ResourceKind.TOOL),
     (r"imsqti_.*v1p[12].*question-bank", ResourceKind.QTI_1_BANK),
     (r"imsqti_xmlv1p[12]", ResourceKind.QTI_1),
-    (r"imsqti_test_xmlv2", ResourceKind.QTI_2_TEST),
-    (r"imsqti_assessment_xmlv2", ResourceKind.QTI_2_TEST),
-    (r"imsqti_item_xmlv2|imsqti_apipitem", ResourceKind.QTI_2_ITEM),
-    (r"imsqti_stimulus_xmlv2", ResourceKind.QTI_2_STIMULUS),
-    (r"imsqti_.*v3", ResourceKind.NEWER_QTI),
+    (r"imsqti_test_xmlv[23]", ResourceKind.QTI_2_TEST),
+    (r"imsqti_assessment_xmlv[23]", ResourceKind.QTI_2_TEST),
+    (r"imsqti_item_xmlv[23]|imsqti_apipitem", ResourceKind.QTI_2_ITEM),
+    (r"imsqti_stimulus_xmlv[23]", ResourceKind.QTI_2_STIMULUS),
 )
 
 

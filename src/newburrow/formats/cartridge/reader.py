@@ -161,7 +161,7 @@ class _Package:
             elif kind is ResourceKind.FILE:
                 yield from self._file(resource, entry)
             elif kind not in _OF_TESTS:
-                yield self._unread(resource, kind)
+                yield self._unread(resource)
         except FileNotFoundError:
             yield self._missing(resource, entry)
         except BurrowError as error:
@@ -191,11 +191,13 @@ class _Package:
         of = f"“{entry.title}”" if entry.title else f"the resource {resource.identifier}"
         return Problem.at(where, "package-file-missing", file=resource.path or "(none)", of=of)
 
-    def _unread(self, resource: Resource, kind: ResourceKind) -> Problem:
+    def _unread(self, resource: Resource) -> Problem:
         where = Where(self.source.label, resource.line)
-        named = "QTI 3.0" if kind is ResourceKind.NEWER_QTI else resource.type
         return Problem.at(
-            where, "resource-unread", type=named, resource=resource.path or resource.identifier
+            where,
+            "resource-unread",
+            type=resource.type,
+            resource=resource.path or resource.identifier,
         )
 
     def _placed(
@@ -266,7 +268,7 @@ class _Package:
         root = xml_stream.root_of(lambda: self._opened(path), path)
         made = small_files.entry_of(root, entry)
         if made is None:
-            yield self._unread(resource, kind)
+            yield self._unread(resource)
             return
         yield replace(made, extra=made.extra | _outline_title(made.title, entry))
         if kind is ResourceKind.TOOL:

@@ -21,7 +21,6 @@ from newburrow.intake.source import Source
 from newburrow.intake.xml_errors import not_well_formed
 from newburrow.model import Where
 
-_NEWER_QTI = "qti-assessment"  # root elements of QTI 3.0 begin so, those of QTI 2 do not
 _ARCHIVES = (".zip", ".gz", ".tgz", ".tar", ".bz2", ".xz", ".imscc")
 _OF_EXPORTS = (
     ".zip", ".xml", ".json", ".jsonl", ".atom", ".rss", ".csv", ".gz", ".tgz", ".tar", ".imscc", ".warc",
@@ -105,15 +104,6 @@ def _no_dialect(title: str, label: str, path: Path) -> BurrowError:
     )
 
 
-def _newer_qti(label: str) -> BurrowError:
-    return refusal(
-        "no-export",
-        "This is a test or a question in QTI 3, which is not read.",
-        "Export it as QTI 2.1 or 2.2, or as a Common Cartridge, if the old host can.",
-        Where(label),
-    )
-
-
 def _why_unread(part: Part, path: Path) -> Problem | None:
     """What is wrong with a file that calls itself XML and that no reader knows."""
     with head_of(part).text.open() as stream:
@@ -126,8 +116,6 @@ def _why_unread(part: Part, path: Path) -> Problem | None:
                 load_dtd=False,
             ):
                 name = local_name(root.tag)
-                if name.startswith(_NEWER_QTI):
-                    return _newer_qti(part.label).problem
                 return _no_dialect(
                     f"XML with the root element {name!r}", part.label, path
                 ).problem

@@ -27,7 +27,13 @@ from newburrow.model import Body, Question
 ROOT = "assessmentItem"
 # Rules and settings of an item that the content model has no place for.
 _HOLDING_TEXT = ("gapMatchInteraction", "hottextInteraction")
-_UNREAD = ("templateDeclaration", "templateProcessing", "printedVariable")
+_UNREAD = (
+    "templateDeclaration",
+    "templateProcessing",
+    "printedVariable",
+    "catalogInfo",
+    "companionMaterialsInfo",
+)
 
 
 def read_item(root: etree._Element, place: ItemPlace) -> tuple[Question, list[Problem]]:

@@ -1,4 +1,4 @@
-"""Reading QTI 2.1 and 2.2: a test with the items that it refers to, or items alone (QTI 2.1, sections 5 and 10)."""
+"""Reading QTI 2.1, 2.2 and 3.0: a test with the items that it refers to, or items alone (QTI 2.1, sections 5, 10)."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from newburrow.core import url
 from newburrow.core.problem import BurrowError, Problem
 from newburrow.formats import xml_stream
 from newburrow.formats.item_place import ItemPlace
+from newburrow.formats.qti2 import qti3
 from newburrow.formats.qti2.body import html_of, is_for_candidates
 from newburrow.formats.qti2.item import read_item
 from newburrow.formats.xml_names import (
@@ -33,8 +34,6 @@ from newburrow.model import Body, Entry, Question, Quiz, QuizSection, Where
 _UNREAD = ("preCondition", "branchRule", "outcomeProcessing", "testFeedback", "templateDefault")
 _SETTINGS = ("timeLimits", "itemSessionControl")  # of the whole test, and of less
 TEST, ITEM = "assessmentTest", "assessmentItem"
-NAMESPACES = ("http://www.imsglobal.org/xsd/imsqti_v2p0", "http://www.imsglobal.org/xsd/imsqti_v2p1",
-              "http://www.imsglobal.org/xsd/imsqti_v2p2")  # fmt: skip
 Sibling = Callable[[str], BinaryIO | None]
 
 
@@ -52,7 +51,7 @@ class TestFile(Struct, frozen=True):
 
 def read_test(file: TestFile) -> Iterator[Entry | Question | Problem]:
     """The questions of a test, then the quiz that they are in. Raises BurrowError as `xml_stream` does."""
-    root = xml_stream.root_of(_opener(file.sibling, file.name), file.label)
+    root = qti3.root_of(_opener(file.sibling, file.name), file.label)
     yield from _TestFile(file, root).records()
 
 
@@ -93,7 +92,7 @@ class _Items:
         """The question in a file of the package; a problem where it cannot be read."""
         self.count += 1
         try:
-            root = xml_stream.root_of(_opener(self.sibling, name), name)
+            root = qti3.root_of(_opener(self.sibling, name), name)
         except FileNotFoundError:
             yield Problem.at(
                 Where(label), "package-file-missing", file=name, of="an item of a test"
@@ -125,7 +124,7 @@ class _Items:
     def points(self, name: str, weight: float) -> float | None:
         """What the item in a file is worth at a weight; None where it cannot be read."""
         try:
-            root = xml_stream.root_of(_opener(self.sibling, name), name)
+            root = qti3.root_of(_opener(self.sibling, name), name)
         except (FileNotFoundError, BurrowError):
             return None
         place = ItemPlace(self.entry, "", 0, self.site, Where(name), self.is_survey, weight)
@@ -137,7 +136,7 @@ class _Items:
         """The question with the text that it shares with others before its own (QTI 2.2, section 3.6)."""
         name = _path(reference, file)
         try:
-            root = xml_stream.root_of(_opener(self.sibling, name), name)
+            root = qti3.root_of(_opener(self.sibling, name), name)
         except FileNotFoundError:
             where = Where(file, line_of(reference))
             yield Problem.at(where, "package-file-missing", file=name, of="a text of an item")
@@ -201,7 +200,7 @@ class _TestFile:
             return
         self.opened.add(name)
         try:
-            root = xml_stream.root_of(_opener(self.file.sibling, name), name)
+            root = qti3.root_of(_opener(self.file.sibling, name), name)
         except FileNotFoundError:
             where = Where(self.file.label, line_of(found))
             yield Problem.at(where, "package-file-missing", file=name, of="a section of a test")
@@ -324,7 +323,7 @@ def items_asked(name: str, sibling: Sibling) -> Iterator[str]:
             continue
         opened.add(file)
         try:
-            root = xml_stream.root_of(_opener(sibling, file), file)
+            root = qti3.root_of(_opener(sibling, file), file)
         except (FileNotFoundError, BurrowError):
             continue
         waiting += [_path(found, file) for found in descendants(root, "assessmentSectionRef")]
