@@ -26,8 +26,8 @@ _APART = (
 _CHOICES = ("gapText", "gapImg", "hotspotChoice", "associableHotspot", "simpleChoice", "simpleAssociableChoice",
             "simpleMatchSet", "inlineChoice")  # fmt: skip
 _KEEP = ("src", "href", "alt", "title", "width", "height", "lang", "dir", "class", "id", "colspan", "rowspan",
-         "scope", "headers", "cite", "span", "summary", "longdesc", "controls", "poster", "kind", "srclang", "label", "type",
-         "start", "reversed", "datetime")  # fmt: skip
+         "scope", "headers", "cite", "span", "summary", "longdesc", "controls", "poster", "kind", "srclang", "label",
+         "type", "start", "reversed", "datetime")  # fmt: skip
 
 
 class Gaps(Enum):
