@@ -15,6 +15,8 @@ class Addresses(unittest.TestCase):
             ("w/view%3Fid=3.html#part", "w/view?id=3#part"),
             ("v%3Fto=a%252Fb", "v?to=a%2Fb"),  # encoded in the name of the file itself
             ("v%3Ftitle=T%C3%BCr", "v?title=T%C3%BCr"),
+            ("index.php@title=Pear.html", "index.php?title=Pear"),
+            ("index.php%40a%5B0%5D%3D1", "index.php?a%5B0%5D=1"),
         ):
             self.assertEqual(mirrored.address_of(SITE + file), SITE + wanted)
 
@@ -25,6 +27,8 @@ class Addresses(unittest.TestCase):
             "w/Why%3F%20Because.html",
             "w/Why%3FBecause",
             "view?to=%3Fid=3",
+            "people/a@mistle.example",
+            "@a/b=c",
             "page.html#%3Fid=3",
         ):
             self.assertEqual(mirrored.address_of(SITE + address), SITE + address)

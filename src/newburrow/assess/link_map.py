@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from itertools import takewhile
 from typing import Protocol
-from urllib.parse import SplitResult
+from urllib.parse import SplitResult, unquote
 
 import regex
 from msgspec import Struct
@@ -120,9 +120,9 @@ class LinkMap:
                     LinkTarget.MOVED, answer.new + _query(query, answer) + fragment, old
                 )
         return (
-            self._of_mirror(old)
-            or self._unplanned(old, site, parts)
+            self._unplanned(old, site, parts)
             or self._by_rule(old, site, parts.path)
+            or self._of_mirror(old)
             or Link(LinkTarget.UNKNOWN, old, old)
         )
 
@@ -145,7 +145,12 @@ class LinkMap:
             return Link(LinkTarget.MOVED, answer.new + fragment, old)
         if found := self._spelled_otherwise(old, fragment):
             return found
-        beside, found_at = self._beside(url.full_path(old))
+        path = url.full_path(old)
+        beside, found_at = self._beside(path)
+        for mark in "?@" if parts.query and not beside else "":  # of a mirror
+            beside, found_at = self._beside(f"{path}{mark}{unquote(parts.query)}")
+            if beside:
+                break
         if beside:
             why = f"{_ELSEWHERE}{found_at}" if found_at else "file of the same name"
             row = OldAddress.of(old.partition("#")[0], beside, REDIRECTED, why)

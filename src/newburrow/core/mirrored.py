@@ -1,4 +1,7 @@
-"""Addresses with a query that a program saved as a file: its name holds the query (`view.php?id=3.html`)."""
+"""Addresses with a query that a program saved as a file: its name holds the query (`view.php?id=3.html`).
+
+Where a disk takes no `?` in names, an `@` stands for it.
+"""
 
 from __future__ import annotations
 
@@ -7,8 +10,7 @@ from urllib.parse import quote, unquote
 
 from newburrow.core import url
 
-_MARK = re.compile("%3f", re.IGNORECASE)
-_QUERY = re.compile(r"[\w.~%\[\]-]+=")
+_MARK = re.compile(r"(?:%3f|%40|@)(?=(?:[\w.~\[\]-]|%5[bd])+(?:=|%3d))", re.IGNORECASE)
 _ADDED = re.compile(r"\.x?html?\Z", re.IGNORECASE)  # so that the file is shown as a page
 _SAFE = (
     "!$'()*,;:@/?&=+%"  # characters that stay as they are in a query, which is encoded already
@@ -21,13 +23,13 @@ def address_of(address: str) -> str:
     In a name of a file the `?` is no mark of a query (RFC 3986 section 3.4), so that it is encoded in its address.
     """
     bare, mark, fragment = address.partition("#")
-    mirrored = _MARK.search(bare)
-    if mirrored is None or "?" in bare:
+    folder, slash, name = bare.rpartition("/")
+    mirrored = _MARK.search(name)
+    if mirrored is None or "?" in bare:  # also none in a question, or in an address of mail
         return address
-    query = _ADDED.sub("", unquote(bare[mirrored.end() :]))
-    if not _QUERY.match(query):  # a question, in the name of a page
-        return address
-    return f"{bare[: mirrored.start()]}?{quote(query, safe=_SAFE)}{mark}{fragment}"
+    query = _ADDED.sub("", unquote(name[mirrored.end() :]))
+    bare, mirrored_name = folder + slash, name[: mirrored.start()]
+    return f"{bare}{mirrored_name}?{quote(query, safe=_SAFE)}{mark}{fragment}"
 
 
 def place_of(address: str) -> str:

@@ -29,7 +29,7 @@ class QueryAddresses(FolderCase):
                 self.assertEqual(answers[row["old_address"]], row["new_address"])
         self.assertFalse([old for old in answers if "%3F" in old])
         kinds = [row["kind"] for row in rows(self.folder / "m/follow-ups.csv")]
-        self.assertNotIn("dead-link", kinds)
+        self.assertFalse({"dead-link", "missing-picture"}.intersection(kinds))
 
     def test_from_a_web_archive(self) -> None:
         head = b"HTTP/1.1 200 OK\r\nContent-Type: text/html\r\n\r\n"
@@ -50,7 +50,13 @@ class QueryAddresses(FolderCase):
                     f"{SITE}/index.php?title=Pear", "index.php%3Ftitle=Pear.html"
                 )
             self.write(f"site/{name}", self._page(path, text))
+        self.write("site/p.png?w=2", b"\x89PNG\r\n\x1a\n")
+        shown = f'<img src="p.png%3Fw=2" alt="p"> <img src="{SITE}/p.png?w=2" alt="p">'
+        self.write("site/index.html", self._page("/", f"{_TEXTS['/']} {shown}"))
         self._check("site", "--site", SITE)
+        text = next(self.folder.glob("m/new/texts/home*.md")).read_text()
+        (picture,) = (self.folder / "m/new/files").iterdir()
+        self.assertEqual(text.count(picture.name), 2)
 
     def _page(self, path: str, text: str) -> str:
         return PAGE.format((path.lstrip("/") or "home").capitalize(), text)
