@@ -153,7 +153,8 @@ class LinkMap:
                 break
         if beside:
             why = f"{_ELSEWHERE}{found_at}" if found_at else "file of the same name"
-            row = OldAddress.of(old.partition("#")[0], beside, REDIRECTED, why)
+            address = mirrored.address_of(old.partition("#")[0])
+            row = OldAddress.of(address, beside, REDIRECTED, why)
             self.answers.add(row)
             return Link(LinkTarget.MOVED, beside + fragment, old, found_at)
         return None
