@@ -57,7 +57,7 @@ class TheTableOfEntries(FolderCase):
         self.assertEqual(ledger["Volunteer"]["kind"], "page")
         self.assertEqual(
             (ledger["Hello from the bank"]["fate"], ledger["Hello from the bank"]["reason"]),
-            ("left-out", "left behind in entries.csv"),
+            ("left-out", "left out in entries.csv"),
         )
         texts = [path.read_text() for path in (self.folder / "m/new").rglob("*.md")]
         lantern = next(text for text in texts if "title: Three lanterns" in text)

@@ -76,7 +76,7 @@ class Choosing(MoveCase):
             "3",
         )
         self.assertEqual(
-            self.fate("4"), ("left-out", "left behind by its items (move.toml, choose.leave 1)")
+            self.fate("4"), ("left-out", "left out by choose.leave 1 in move.toml (items)")
         )
         self.assertEqual(self.fate("1")[1], "does not match choose.only by kinds (move.toml)")
         self.assertEqual(self.fate("c", "comment"), ("left-out", "its entry is left out"))

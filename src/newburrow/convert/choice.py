@@ -14,7 +14,7 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
     """Why an entry is left out; empty for one that moves."""
     choose = context.decisions.choose
     if context.has_edits and context.edits.leaves(entry):
-        return "left behind in entries.csv"
+        return "left out in entries.csv"
     # A kind that the export has not was not there to choose: a rule or the table of entries has given it.
     if entry.kind not in choose.kinds and entry.kind in context.kinds_read:
         return f"entries of the kind {entry.kind} are left out (move.toml, choose.kinds)"
@@ -27,7 +27,7 @@ def reason_to_leave(entry: Entry, context: Context) -> str:
         return f"{_NOT_CHOSEN} by {_names(choose.only)} (move.toml)"
     for number, test in enumerate(leave):
         if test(entry):
-            return f"left behind by its {_names(choose.leave[number])} (move.toml, choose.leave {number + 1})"
+            return f"left out by choose.leave {number + 1} in move.toml ({_names(choose.leave[number])})"
     return ""
 
 

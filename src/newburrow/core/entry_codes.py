@@ -217,6 +217,13 @@ ENTRY_CODES: dict[str, tuple[str, ...]] = {
 }
 
 BODY_CODES: dict[str, tuple[str, ...]] = {
+    "copy-of-page": (
+        "note",
+        "A page names another page of the site as its original, as print versions do.",
+        "Look at some of these pages. To leave them out: [[choose.leave]] copies = true. "
+        "Their addresses then lead to the originals.",
+        "The page names another one as its original; it keeps its own address.",
+    ),
     "outside-sitemap": (
         "note",
         "The site has a sitemap that does not list a page, which may be a list, a search or a draft.",

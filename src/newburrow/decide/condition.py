@@ -20,6 +20,7 @@ class Condition(Struct, frozen=True, forbid_unknown_fields=True):
     under: tuple[str, ...] = ()  # id or slug of an entry that it is below
     words: tuple[str, ...] = ()  # in the title or the body, in any case, whole words
     outside_sitemap: bool = False  # a page that the sitemap of the old site does not list
+    copies: bool = False  # a page that names another page of the old site as its original
     since: date | None = None  # published on this day or later
     until: date | None = None  # published on this day or before
 

@@ -11,7 +11,7 @@ from datetime import date, datetime
 from newburrow.core import url
 from newburrow.decide.condition import Condition
 from newburrow.model.author import Author
-from newburrow.model.entry import OUTSIDE_SITEMAP, Entry
+from newburrow.model.entry import COPY_OF, OUTSIDE_SITEMAP, Entry
 from newburrow.model.keys import bare
 from newburrow.model.lookup import RecordLookup
 from newburrow.model.term import Term
@@ -54,6 +54,7 @@ def compiled(
         "under": lambda entry: _stands_under(entry, condition.under, store),
         "words": lambda entry: bool(words.search(_visible(entry))),
         "outside_sitemap": lambda entry: OUTSIDE_SITEMAP in entry.extra,
+        "copies": lambda entry: COPY_OF in entry.extra,
         "since": lambda entry: (
             entry.published is not None and first <= local(entry.published).date()
         ),

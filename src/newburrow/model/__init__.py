@@ -14,7 +14,7 @@ from newburrow.model.course import (
     Feedback,
     Question,
 )
-from newburrow.model.entry import ENTRY_KINDS, ENTRY_STATES, OUTSIDE_SITEMAP, Entry
+from newburrow.model.entry import COPY_OF, ENTRY_KINDS, ENTRY_STATES, OUTSIDE_SITEMAP, Entry
 from newburrow.model.media import Media
 from newburrow.model.menu import MenuItem
 from newburrow.model.quiz import QUIZ_KINDS, Quiz, QuizSection
@@ -26,6 +26,7 @@ from newburrow.model.term import Term
 __all__ = [
     "COMMENT_KINDS",
     "COMMENT_STATES",
+    "COPY_OF",
     "ENTRY_KINDS",
     "ENTRY_STATES",
     "OUTSIDE_SITEMAP",

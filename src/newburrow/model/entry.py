@@ -11,6 +11,7 @@ from newburrow.model.record import Body, Record
 OUTSIDE_SITEMAP = (
     "(outside the sitemap)"  # in `extra`, of a page that the site's own sitemap does not list
 )
+COPY_OF = "(copy of)"  # in `extra`, of a page that names another of the site as its original: its address
 
 ENTRY_KINDS = (
     "post",

@@ -14,7 +14,7 @@ from newburrow.convert.context import Context
 from newburrow.convert.plan import term_pages
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.model import Author, Comment, Media, Term
+from newburrow.model import COPY_OF, Author, Comment, Entry, Media, Term
 from newburrow.store.journal.plan import PlaceFilter
 from newburrow.store.journal.rows import (
     GONE,
@@ -84,7 +84,10 @@ class _AnswerWriter:
         self._write()
 
     def _left_out(self, old: str, key: str, why: str, aside: bool) -> None:
-        """Answer for an address of which nothing moves, as decided."""
+        """Answer for an address of which nothing moves, as decided; one of a copy leads to the original."""
+        if new := self._of_original(key):
+            self._set(OldAddress.of(old, new, REDIRECTED, "a copy of the page"), key)
+            return
         decided = self.context.decisions.redirects
         policy = decided.not_chosen if aside else decided.left_out
         if policy == "gone":
@@ -98,6 +101,15 @@ class _AnswerWriter:
             path = parts._replace(scheme="", netloc="").geturl() if parts else ""
             new = policy.rstrip("/") + path
             self._set(OldAddress.of(old, new, REDIRECTED, f"{why}; another site has it"), key)
+
+    def _of_original(self, key: str) -> str:
+        """Where the page moved that an entry names as its original; empty for one that names none."""
+        entry = self.context.store.get(Entry, key) if key else None
+        for original in entry.extra.get(COPY_OF, ()) if entry else ():
+            answer = self.journal.urls.get(url.key(original))
+            if answer and answer.status != GONE:
+                return answer.new
+        return ""
 
     def _permalinks(self) -> None:
         for key, old, _others, new, new_key, file, public in self.journal.plan.claims():
@@ -218,7 +230,14 @@ class _AnswerWriter:
         names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
         for row in self.journal.urls.folders() if names else ():
             for name in names:
-                self._answer(f"{row.old.rstrip('/')}/{name}", row.new, row.why, "", row.why)
+                address = f"{row.old.rstrip('/')}/{name}"
+                if not self._has_there(row.old, address):
+                    self._answer(address, row.new, row.why, "", row.why)
+
+    def _has_there(self, old: str, new: str) -> bool:
+        """Whether the page of an old address has this new one."""
+        place = self.journal.plan.get(self.journal.plan.key_at(url.key(new)))
+        return place is not None and place.old == old
 
     def _comments(self) -> None:
         """No server sees a fragment: what cannot be answered for is reported once."""

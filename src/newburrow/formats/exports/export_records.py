@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 import msgspec
 
-from newburrow.core import plugins, url, url_pattern
+from newburrow.core import mirrored, plugins, url, url_pattern
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
@@ -323,7 +323,7 @@ def read_piece(
 def _place(part: Part, export: Export) -> str:
     """The path of a part below the site."""
     if part.address:
-        return url.path_of(part.address) or "index.html"
+        return mirrored.place_of(part.address)
     return part.name.removeprefix(f"{export.top}/") if export.top else part.name
 
 

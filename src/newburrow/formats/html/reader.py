@@ -14,7 +14,7 @@ from newburrow.core.problem import Problem
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import NO_DIALECT, Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.html import moved_page
+from newburrow.formats.html import copies, moved_page
 from newburrow.formats.html.document import Document
 from newburrow.formats.html.needed_words import PageWords
 from newburrow.formats.html.own_facts import OwnFacts
@@ -26,7 +26,7 @@ from newburrow.intake.encodings import PageText, page_text
 from newburrow.intake.whole_text import whole_text
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
-from newburrow.model import OUTSIDE_SITEMAP, Comment, Entry, Where
+from newburrow.model import COPY_OF, OUTSIDE_SITEMAP, Comment, Entry, Where
 from newburrow.model.reading import FormerAddress, Item, KnownPage, Relation
 
 PLAIN = Dialect(
@@ -134,7 +134,8 @@ def _settled(
     for item in items:
         if isinstance(item, Entry):
             entry = item.key
-            titled = replace(item, title=document.without_site(item.title))
+            own = copies.with_own_address(item, document, source)
+            titled = replace(own, title=document.without_site(item.title))
             item = _with_file(_linked(titled, source.dialect), document, source.dialect)
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
@@ -168,6 +169,8 @@ def _nearest_first(trail: list[Relation], document: Document) -> list[Relation]:
 
 
 def _remarks(entry: Entry, source: Input) -> Iterator[Problem]:
+    if COPY_OF in entry.extra:
+        yield Problem.about(entry, "copy-of-page")
     if OUTSIDE_SITEMAP in entry.extra:
         yield Problem.about(entry, "outside-sitemap")
     if not entry.body.text:

@@ -120,7 +120,7 @@ def _shared_end(titles: Sequence[str]) -> str:
 
 def _front_page(parts: Sequence[Part]) -> Part | None:
     """The page that a visitor sees first: the index or home page that lies highest."""
-    at_root = [part for part in parts if part.address and url.path_of(part.address) == ""]
+    at_root = [part for part in parts if part.address and _key_of(part) == "index.html"]
     if at_root:
         return at_root[0]
     found = [
