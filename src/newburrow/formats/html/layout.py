@@ -198,7 +198,9 @@ def heading_words(node: LexborNode) -> str:
     """The words of a heading, without the sign that links it to itself."""
     text = text_of(node)
     found = [text_of(link) for link in node.css("a[href^='#']") if _is_sign(link)]
-    for sign in (*found, *_SELF_LINKS):
+    # A title may end in one of these signs itself, as "C#" does; then it is in no element of its own.
+    apart = {text_of(inner) for inner in node.css("a,span,button")}
+    for sign in (*found, *filter(apart.__contains__, _SELF_LINKS)):
         text = text.removesuffix(sign).rstrip()
     return text
 
