@@ -39,7 +39,7 @@ class SavedPage(Struct, frozen=True):
     is_cut_off: bool
 
 
-class _Place(Struct, frozen=True):
+class _PagePlace(Struct, frozen=True):
     """Where a page lay."""
 
     address: str  # empty where it was no page of the web
@@ -60,7 +60,7 @@ def read(data: bytes, stem: str) -> SavedPage:
         return SavedPage([], False)
     base = _address(root, "Content-Location", "") or _address(message, "Snapshot-Content-Location", "")  # fmt: skip
     location = _header(root, "Content-Location")
-    place = _Place(base, location.rpartition("/")[0] + "/", _UNFIT.sub("-", stem))
+    place = _PagePlace(base, location.rpartition("/")[0] + "/", _UNFIT.sub("-", stem))
     others = [_saved(part, place) for part in parts if part is not root]
     named = dict(_named(parts, root, others))
     page = _saved(root, place)
@@ -94,7 +94,7 @@ def _identity(part: Message) -> str:
     return _header(part, "Content-ID").strip("<>")
 
 
-def _saved(part: Message, place: _Place) -> SavedFile:
+def _saved(part: Message, place: _PagePlace) -> SavedFile:
     media_type = part.get_content_type()
     address, beside = _address(part, "Content-Location", place.address), ""
     if not address:
@@ -111,7 +111,7 @@ def _saved(part: Message, place: _Place) -> SavedFile:
     )
 
 
-def _beside(part: Message, place: _Place, media_type: str) -> str:
+def _beside(part: Message, place: _PagePlace, media_type: str) -> str:
     """The path from the page to a file that has no address."""
     location = _header(part, "Content-Location")
     if location.startswith(place.folder) and location != place.folder:

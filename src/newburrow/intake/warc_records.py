@@ -19,7 +19,7 @@ _LENGTH = re.compile(rb"^Content-Length:[^\r\n]*", re.IGNORECASE | re.MULTILINE)
 _REPEATED = "warc-concurrent-to"  # the one field that may stand several times
 
 
-class Record(Struct, frozen=True):
+class WarcRecord(Struct, frozen=True):
     """One record. Places are offsets in bytes."""
 
     offset: int
@@ -53,7 +53,7 @@ class Record(Struct, frozen=True):
         return sum(end - begin for begin, end in self.blocks)
 
 
-def records(file: BinaryIO) -> Iterator[Record]:
+def records(file: BinaryIO) -> Iterator[WarcRecord]:
     """All records in their order (section 5); those that are damaged say so."""
     file.seek(0, 2)
     size, offset = file.tell(), 0
@@ -70,7 +70,7 @@ def records(file: BinaryIO) -> Iterator[Record]:
         if not START.match(head) or headers_end is None:
             after = _next_record(file, offset + 1, size)
             damage = "is damaged: no record begins where one should"
-            yield Record(offset, offset, after, damage=damage)
+            yield WarcRecord(offset, offset, after, damage=damage)
             offset = after
             continue
         begin = offset + headers_end.end()
@@ -81,10 +81,10 @@ def records(file: BinaryIO) -> Iterator[Record]:
 
 def _record(
     file: BinaryIO, offset: int, begin: int, headers: dict[str, str], size: int
-) -> Record:
+) -> WarcRecord:
     end, damage = _end(file, begin, headers.get("content-length", ""), size)
     kind = headers.get("warc-type", "").lower()
-    return Record(
+    return WarcRecord(
         offset,
         begin,
         end,
@@ -158,7 +158,7 @@ def _headers(head: bytes) -> dict[str, str]:
     return found
 
 
-def joined(first: Record, others: Sequence[Record]) -> Record:
+def joined(first: WarcRecord, others: Sequence[WarcRecord]) -> WarcRecord:
     """A record of which the others are further pieces (`continuation`, section 6.8), in one.
 
     Where pieces are missing it ends before them, and says so.
@@ -177,7 +177,7 @@ def joined(first: Record, others: Sequence[Record]) -> Record:
     return replace(whole, truncated="pieces of it are missing")
 
 
-def stream_of(file: BinaryIO, record: Record) -> BinaryIO:
+def stream_of(file: BinaryIO, record: WarcRecord) -> BinaryIO:
     """The bytes of a record from its first header to its end; one of several pieces as if it were whole."""
     file.seek(record.offset)
     head = file.read(record.begin - record.offset)

@@ -21,12 +21,12 @@ from newburrow.core import url
 from newburrow.intake.archive_member import ArchiveMember
 from newburrow.intake.coded_stream import CODINGS, CodedStream
 from newburrow.intake.held_file import HeldFile
-from newburrow.intake.warc_records import DAMAGED, START, Record, joined, records, stream_of
+from newburrow.intake.warc_records import DAMAGED, START, WarcRecord, joined, records, stream_of
 from newburrow.intake.web_answer import WebAnswer
 from newburrow.intake.web_names import name_of
-from newburrow.intake.whole_text import LONGEST
 
 _BLOCK = 1 << 18
+_LOOKED_AT = 1 << 26  # bytes of a payload; a larger page is refused where it is read
 _GZIP = b"\x1f\x8b\x08"
 _OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are about the crawl
 _OF_CRAWL = (
@@ -50,7 +50,7 @@ _CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNO
 class _Answer(Struct, frozen=True):
     """An answer of HTTP."""
 
-    record: Record
+    record: WarcRecord
     status: int
     location: str
     media_type: str
@@ -115,11 +115,11 @@ def members(
     """
     best: dict[str, _Answer] = {}  # by address
     others: dict[str, WebAnswer] = {}
-    by_digest: dict[str, Record] = {}
+    by_digest: dict[str, WarcRecord] = {}
     found = _sorted(held.file, count)
     left_out = found.left_out
     # they may repeat an answer that comes later, in another file of a crawl
-    repeating: list[Record] = []
+    repeating: list[WarcRecord] = []
     for record in found.answers:
         if record.kind == "revisit":
             repeating.append(record)
@@ -155,17 +155,17 @@ def members(
     return [*made, *left_out], answers
 
 
-class _Found(Struct, frozen=True):
+class _Answers(Struct, frozen=True):
     """The records of an archive."""
 
-    answers: list[Record]  # what addresses of a site answered, and what repeats that
+    answers: list[WarcRecord]  # what addresses of a site answered, and what repeats that
     left_out: list[ArchiveMember]
 
 
-def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Found:
+def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Answers:
     """The answers of a site in their order, each whole; all others but those about the crawl are left out."""
-    found = _Found([], [])
-    pieces: dict[str, list[Record]] = {}  # by the identity of the first
+    found = _Answers([], [])
+    pieces: dict[str, list[WarcRecord]] = {}  # by the identity of the first
     not_got: set[str] = set()  # identities of exchanges of another method than GET
     for record in records(file):
         if record.kind == "request" and not record.damage:
@@ -181,7 +181,7 @@ def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Found:
             pieces.setdefault(record.origin, []).append(record)
         else:
             found.answers.append(record)
-    asked_for = list[Record]()
+    asked_for = list[WarcRecord]()
     for record in found.answers:
         whole = joined(record, pieces.pop(record.identity, ()))
         if not_got.isdisjoint((record.identity, *record.concurrent)):
@@ -191,10 +191,10 @@ def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Found:
             found.left_out.append(_not_read(record, why))
     for piece in (piece for of_one in pieces.values() for piece in of_one):
         found.left_out.append(_not_read(piece, "continues a record that is not in the archive"))
-    return _Found(asked_for, found.left_out)
+    return _Answers(asked_for, found.left_out)
 
 
-def _unread(record: Record) -> str:
+def _unread(record: WarcRecord) -> str:
     """Why a record is left out, as what completes "it ..."; empty where it is read."""
     if record.damage:
         return record.damage
@@ -238,11 +238,11 @@ def _note(
 
 
 def _original(
-    revisit: Record,
-    by_digest: dict[str, Record],
-    by_identity: dict[str, Record],
+    revisit: WarcRecord,
+    by_digest: dict[str, WarcRecord],
+    by_identity: dict[str, WarcRecord],
     best: dict[str, _Answer],
-) -> Record | None:
+) -> WarcRecord | None:
     """The record that a revisit stands for, with the address and the date of the revisit; None if there is none."""
     found = by_digest.get(revisit.digest) if revisit.digest else None
     found = found or by_identity.get(revisit.refers_to_id)
@@ -257,12 +257,12 @@ def _original(
     return replace(found, address=revisit.address, date=revisit.date)
 
 
-def _not_read(record: Record, why: str) -> ArchiveMember:
+def _not_read(record: WarcRecord, why: str) -> ArchiveMember:
     name = record.address or f"record at byte {record.offset:,}"
     return ArchiveMember(name, 0, _nothing, record.address, not_read=why)
 
 
-def _cut_off(record: Record) -> ArchiveMember:
+def _cut_off(record: WarcRecord) -> ArchiveMember:
     why = f"was cut off ({record.truncated}); the beginning of it is read"
     return ArchiveMember(f"the end of {record.address}", 0, _nothing, not_read=why)
 
@@ -276,14 +276,14 @@ def _named(best: dict[str, _Answer]) -> Iterator[tuple[str, _Answer]]:
         yield name_of(answer.record.address, answer.media_type), answer
 
 
-def _opener(held: HeldFile, record: Record) -> Callable[[], BinaryIO]:
+def _opener(held: HeldFile, record: WarcRecord) -> Callable[[], BinaryIO]:
     def opener() -> BinaryIO:
         return _payload(held.file, record)
 
     return opener
 
 
-def _answer(file: BinaryIO, record: Record) -> _Answer | str:
+def _answer(file: BinaryIO, record: WarcRecord) -> _Answer | str:
     """The answer in a record; why there is none, as what completes "it ..."."""
     if record.kind == "resource":
         return _Answer(record, 200, "", "")
@@ -309,7 +309,7 @@ def _answer(file: BinaryIO, record: Record) -> _Answer | str:
     )
 
 
-def _parsed(file: BinaryIO, record: Record):  # type: ignore[no-untyped-def]
+def _parsed(file: BinaryIO, record: WarcRecord):  # type: ignore[no-untyped-def]
     """A record as the library reads it; None where it cannot."""
     from warcio.archiveiterator import ArchiveIterator  # heavy: imported where it is used
     from warcio.exceptions import ArchiveLoadFailed
@@ -324,7 +324,7 @@ def _parsed(file: BinaryIO, record: Record):  # type: ignore[no-untyped-def]
         )
 
 
-def _payload(file: BinaryIO, record: Record) -> BinaryIO:
+def _payload(file: BinaryIO, record: WarcRecord) -> BinaryIO:
     """The bytes that the address answered, without the codings of the transfer (RFC 9110 section 8.4)."""
     parsed = _parsed(file, record)
     if parsed is None:
@@ -347,7 +347,7 @@ def _decoded(parsed) -> BinaryIO:  # type: ignore[no-untyped-def]
     return stream
 
 
-def _damage(parsed, record: Record) -> str:  # type: ignore[no-untyped-def]
+def _damage(parsed, record: WarcRecord) -> str:  # type: ignore[no-untyped-def]
     """What is wrong with a payload; empty for one that is whole."""
     headers = parsed.http_headers
     stated = (headers.get_header("Content-Length") or "").strip()
@@ -358,7 +358,7 @@ def _damage(parsed, record: Record) -> str:  # type: ignore[no-untyped-def]
     stream = _decoded(parsed)
     if not isinstance(stream, CodedStream):
         return ""
-    left = LONGEST  # a larger one is refused where it is read
+    left = _LOOKED_AT
     while left > 0 and (block := stream.read(_BLOCK)):
         left -= len(block)
     return stream.damage

@@ -3,18 +3,31 @@
 from __future__ import annotations
 
 import io
-from typing import BinaryIO, cast
+from collections.abc import Iterable
+from pathlib import Path
+from typing import BinaryIO, Protocol, cast
 
 from msgspec import Struct
 
 from newburrow.core.problem import refusal
-from newburrow.decide.move_folder import MoveFolder
 
 _TOGETHER = "new/not-packed"  # the file that holds them
 _SMALL = 1 << 16  # bytes; a larger file is a file of its own
 
 
-class _Place(Struct, frozen=True):
+class _FilesBelow(Protocol):
+    """What is needed of a move folder; see `MoveFolder`."""
+
+    path: Path
+
+    def claim(self, name: str) -> Path: ...
+
+    def open(self, name: str) -> BinaryIO: ...
+
+    def drop(self, names: Iterable[str]) -> None: ...
+
+
+class _Range(Struct, frozen=True):
     """Where a small file lies: offset and size in bytes."""
 
     offset: int
@@ -24,9 +37,9 @@ class _Place(Struct, frozen=True):
 class Staging:
     """The files that a writer has written for a host that takes them in zips, by their names relative to `new/`."""
 
-    def __init__(self, folder: MoveFolder) -> None:
+    def __init__(self, folder: _FilesBelow) -> None:
         self.folder = folder
-        self._places: dict[str, _Place | None] = {}  # None for a file of its own
+        self._places: dict[str, _Range | None] = {}  # None for a file of its own
         self._open: set[str] = set()  # names of files that are being written
         self._own: set[str] = set()  # names of files that are or were files of their own
         self._together: BinaryIO | None = None
@@ -68,7 +81,7 @@ class Staging:
         if self._together is None:
             self._together = self.folder.claim(_TOGETHER).open("w+b")
         self._together.write(data)
-        self._places[name] = _Place(self._end, len(data))
+        self._places[name] = _Range(self._end, len(data))
         self._end += len(data)
         self._open.discard(name)
 

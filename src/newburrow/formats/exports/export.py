@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
-from newburrow.core import url
+from newburrow.core import mirrored, url
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
@@ -152,6 +152,12 @@ class Export:
                 path = name.partition("/")[2] or name
             found.setdefault(name.rpartition("/")[2], []).append((path, name))
         return found
+
+    def place_of(self, part: Part) -> str:
+        """The path of a part below the site."""
+        if part.address:
+            return mirrored.place_of(part.address)
+        return part.name.removeprefix(f"{self.top}/") if self.top else part.name
 
     def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
         """What opens the files of this source that a part names, and notes that they are used.

@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 import msgspec
 
-from newburrow.core import mirrored, plugins, url, url_pattern
+from newburrow.core import plugins, url, url_pattern
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
@@ -27,7 +27,6 @@ from newburrow.formats.exports.unsafe_addresses import without_unsafe
 from newburrow.formats.exports.unsafe_texts import without_active
 from newburrow.formats.exports.web_addresses import NOT_STATED, WebAddresses
 from newburrow.intake.excerpt import with_excerpt
-from newburrow.intake.part import Part
 from newburrow.model import Extra, Media, Record, Site, Where
 from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
@@ -164,7 +163,7 @@ def _linked_pages(export: Export, site: Site) -> Iterator[FormerAddress]:
         place = link.name.removeprefix(f"{export.top}/") if export.top else link.name
         address, leads_to = (
             url.resolve(site.address, quote(name))
-            for name in (place, _place(pages[target], export))
+            for name in (place, export.place_of(pages[target]))
         )
         yield FormerAddress(address, leads_to, Where(link.label))
 
@@ -299,7 +298,7 @@ def read_piece(
             base,
             zone,
             title,
-            bool(front) and front in (_place(piece.part, export), piece.part.name),
+            bool(front) and front in (export.place_of(piece.part), piece.part.name),
             export.top,
             piece.part.address,
             progress=progress,
@@ -318,13 +317,6 @@ def read_piece(
             )
         except BurrowError as error:
             raise BurrowError(with_excerpt(error.problem, piece.part)) from None
-
-
-def _place(part: Part, export: Export) -> str:
-    """The path of a part below the site."""
-    if part.address:
-        return mirrored.place_of(part.address)
-    return part.name.removeprefix(f"{export.top}/") if export.top else part.name
 
 
 def _encoding_doubts(piece: Piece) -> Iterator[Problem]:

@@ -9,17 +9,15 @@ from urllib.parse import quote
 from msgspec.structs import replace
 
 from newburrow.core import url
-from newburrow.core.dates import parse_date, zone_named
 from newburrow.core.problem import Problem
 from newburrow.dialects.css_selector import CssSelector
 from newburrow.dialects.schema import NO_DIALECT, Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
-from newburrow.formats.html import copies, moved_page
+from newburrow.formats.html import copies, known_facts, moved_page
 from newburrow.formats.html.document import Document
 from newburrow.formats.html.needed_words import PageWords
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
-from newburrow.formats.people import mailbox
 from newburrow.formats.records.mapping import Mapper, maps_for
 from newburrow.formats.records.record_facts import compiled_map
 from newburrow.intake.encodings import PageText, page_text
@@ -27,7 +25,7 @@ from newburrow.intake.whole_text import whole_text
 from newburrow.markup.base import MISSING_PAGE
 from newburrow.markup.html import Fragment, TooDeep
 from newburrow.model import COPY_OF, OUTSIDE_SITEMAP, Comment, Entry, Where
-from newburrow.model.reading import FormerAddress, Item, KnownPage, Relation
+from newburrow.model.reading import FormerAddress, Item, Relation
 
 PLAIN = Dialect(
     name=NO_DIALECT,
@@ -139,7 +137,7 @@ def _settled(
             item = _with_file(_linked(titled, source.dialect), document, source.dialect)
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
-                item = _dated(item, known, source)
+                item = known_facts.dated(item, known, source)
             yield from _remarks(item, source)
         elif isinstance(item, Comment):
             item = _keyed(item)
@@ -152,7 +150,7 @@ def _settled(
     above = _nearest_first(trail, document)
     yield from above
     if known:
-        yield from _relations(entry, known, said, source)
+        yield from known_facts.relations(entry, known, said, source)
     if entry and not above and "parent" not in said:
         for path in _above(document.place):
             address = url.resolve(document.site, quote(path))
@@ -176,32 +174,6 @@ def _remarks(entry: Entry, source: Input) -> Iterator[Problem]:
     if not entry.body.text:
         problem = Problem.at(Where(source.label), "page-without-body", file=source.name)
         yield replace(problem, object="entry", key=entry.key)
-
-
-def _dated(entry: Entry, known: KnownPage, source: Input) -> Entry:
-    """The entry with the dates that a feed or the sitemap gives, where the page has none.
-
-    That a sitemap does not list it is noted in `extra`.
-    """
-    extra = entry.extra
-    if known.in_sitemap is False:
-        extra = extra | {OUTSIDE_SITEMAP: ["yes"]}
-    zone, forms = zone_named(source.zone), source.dialect.dates.forms
-    published = entry.published or parse_date(known.published, zone, forms)
-    updated = entry.updated or parse_date(known.updated, zone, forms)
-    return replace(entry, published=published, updated=updated, extra=extra)
-
-
-def _relations(
-    entry: str, known: KnownPage, said: set[str], source: Input
-) -> Iterator[Relation]:
-    """The authors and terms that a feed gives a page, where the page names none."""
-    where = Where(source.label)
-    for author in known.authors if "author" not in said else ():
-        name, mail = mailbox(author)
-        yield Relation(entry, "author", name or mail, source=where)
-    for term in known.terms if "term" not in said else ():
-        yield Relation(entry, "term", term, "tag", where)
 
 
 def _keyed(comment: Comment) -> Comment:
