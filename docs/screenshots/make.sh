@@ -22,7 +22,7 @@ terminal() {
   rm -f done
   xterm -geometry "118x$rows+0+0" -fa 'DejaVu Sans Mono' -fs 11 -bg '#fbfaf6' -fg '#23221e' -b 14 -e bash run.sh &
   local window=$!
-  for _ in $(seq 100); do [ -e done ] && break; sleep 0.1; done
+  for _ in $(seq 600); do [ -e done ] && break; sleep 0.1; done
   sleep 0.7
   import -window root -trim +repage "$here/$name.png"
   kill $window; wait $window 2>/dev/null || true

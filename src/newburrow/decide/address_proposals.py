@@ -26,7 +26,7 @@ _OF_ENTRY = ("slug", "path", "id")  # variables that tell entries apart
 _LITERAL = re.compile(r"\{[^}]*\}|[^A-Za-z0-9]+")
 _LOOKED_AT = 2000  # entries, whose own patterns are tried where a host can have any
 _OWN = 3  # of these patterns, the most frequent
-_FEW = 10  # a pattern of fewer than one entry in so many suits the others by chance alone
+_FEW = 4  # entries
 
 
 class AddressProposal(Struct, frozen=True):
@@ -147,9 +147,10 @@ def _own_patterns(store: Store) -> Iterator[str]:
     )
     found = [pattern for pattern in counts if pattern and _tells_apart(pattern)]
     found.sort(key=lambda pattern: -counts[pattern])
-    for pattern in found[:_OWN]:
-        if counts[pattern] * _FEW >= counts.total():
-            yield pattern
+    least = (
+        2 if counts.total() > _FEW else 1
+    )  # that of one entry suits the others by chance alone
+    yield from [pattern for pattern in found if counts[pattern] >= least][:_OWN]
 
 
 def _tells_apart(pattern: str) -> bool:
