@@ -151,6 +151,11 @@ class Patterns(unittest.TestCase):
             ("https://a.example/2020/05/bud.html", "bud"), ("https://a.example/a/b-c/", "b-c"), ("https://a.example/caf%C3%A9", "café"),
             ("https://a.example/?entry=5", ""), ("https://a.example/item/35", ""), ("https://a.example/%ff", ""), ("", ""),
             ("https://a.example/v1.2", "v1.2"),
+            ("https://a.example/pears?utm_source=rss&ref=a", "pears"),
+            ("https://a.example/old-pears/?lang=de", "old-pears"),
+            ("https://a.example/view?id=3", ""),
+            ("https://a.example/index.php?title=Pear", ""),
+            ("https://a.example/all-pages.php?id=3", ""),
         ):  # fmt: skip
             self.assertEqual(url.last_name(text), name, text)
 

@@ -12,9 +12,8 @@ from newburrow.core import url
 
 _MARK = re.compile(r"(?:%3f|%40|@)(?=(?:[\w.~\[\]-]|%5[bd])+(?:=|%3d))", re.IGNORECASE)
 _ADDED = re.compile(r"\.x?html?\Z", re.IGNORECASE)  # so that the file is shown as a page
-_SAFE = (
-    "!$'()*,;:@/?&=+%"  # characters that stay as they are in a query, which is encoded already
-)
+# Characters that stay as they are in a query, which is encoded already.
+_SAFE = "!$'()*,;:@/?&=+%"
 
 
 def address_of(address: str) -> str:
@@ -28,8 +27,8 @@ def address_of(address: str) -> str:
     if mirrored is None or "?" in bare:  # also none in a question, or in an address of mail
         return address
     query = _ADDED.sub("", unquote(name[mirrored.end() :]))
-    bare, mirrored_name = folder + slash, name[: mirrored.start()]
-    return f"{bare}{mirrored_name}?{quote(query, safe=_SAFE)}{mark}{fragment}"
+    program = name[: mirrored.start()]
+    return f"{folder}{slash}{program}?{quote(query, safe=_SAFE)}{mark}{fragment}"
 
 
 def place_of(address: str) -> str:

@@ -35,6 +35,11 @@ _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 _SEGMENT_SAFE = "!$&'()*+,;=:@"
 _QUERY_SAFE = "!$'()*,;:@/?"
 _EXTENSION = re.compile(r"\.[A-Za-z]{2,5}\Z")
+# Parameters that feeds and letters add to the address of a page.
+_VISITED_FROM = re.compile(
+    r"(?:(?:utm_\w+|ref|source|src|from|feed|rss|fbclid|gclid)(?:=[^&]*)?(?:&|\Z))+"
+)
+_SEVERAL_WORDS = re.compile(r"\w[-_ ]\w")
 _SAFE = re.compile(r"[A-Za-z0-9._~%/:?#\[\]@!$&'()*+,;=-]*\Z")
 # An address of plain words: its path.
 _PLAIN_WORDS = re.compile(
@@ -336,17 +341,19 @@ def is_within(address: str, site: str) -> bool:
 def last_name(address: str) -> str:
     """The last name in the path of a permalink, which is its slug; empty where that is a number or there is none.
 
-    An extension is left out; percent-encoding is undone where it is that of UTF-8. With a query there is none: the
-    path names the program that shows all pages.
+    An extension is left out; percent-encoding is undone where it is that of UTF-8. With a query one word names the
+    program that shows all pages, unless the query only says where a visitor comes from.
     """
     parts = split(address)
-    if parts and not parts.query and _decodable(parts.path):
+    if parts and _decodable(parts.path):
         last = unquote(parts.path.rstrip("/").rpartition("/")[2], errors="strict")
     else:
         last = ""
     name = _EXTENSION.sub("", last)
     if name.isdigit():
         return ""
+    if parts and parts.query and not _VISITED_FROM.fullmatch(parts.query):
+        return name if name == last and _SEVERAL_WORDS.search(name) else ""
     return name
 
 

@@ -147,9 +147,8 @@ def _own_patterns(store: Store) -> Iterator[str]:
     )
     found = [pattern for pattern in counts if pattern and _tells_apart(pattern)]
     found.sort(key=lambda pattern: -counts[pattern])
-    least = (
-        2 if counts.total() > _FEW else 1
-    )  # that of one entry suits the others by chance alone
+    # a pattern of one entry alone suits the others by chance
+    least = 2 if counts.total() > _FEW else 1
     yield from [pattern for pattern in found if counts[pattern] >= least][:_OWN]
 
 

@@ -67,6 +67,13 @@ class Document:
         return mirrored.address_of(self.address)
 
     @property
+    def path(self) -> str:
+        """The path of the page below the site, without a query."""
+        if "?" in self.shown_address:
+            return self.place.partition("?")[0]
+        return self.place
+
+    @property
     def root(self) -> LexborNode | None:
         """The root element."""
         return self._parser.root

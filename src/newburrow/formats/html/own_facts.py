@@ -190,10 +190,7 @@ class OwnFacts:
     def _place(self) -> Facts:
         """What the place of the page says; the parser is not needed for it."""
         document = self.document
-        path, has_query = document.place, "?" in document.shown_address
-        if has_query:
-            path = path.partition("?")[0]
-        folder, _slash, last = path.rpartition("/")
+        folder, _slash, last = document.path.rpartition("/")
         stem = last.rpartition(".")[0] or last
         if stem == "index" and folder:
             folder, _slash, stem = folder.rpartition("/")
@@ -204,7 +201,7 @@ class OwnFacts:
             "place": [document.place],
             "folder": [folder] if folder else [],
             # the name of a program that shows many pages is none of theirs
-            "name": [] if document.is_front_page or has_query else [stem],
+            "name": [] if document.is_front_page or "?" in document.shown_address else [stem],
             "address": [document.address],
             "shown_address": [document.shown_address],
         }

@@ -152,7 +152,7 @@ def _settled(
     if known:
         yield from known_facts.relations(entry, known, said, source)
     if entry and not above and "parent" not in said:
-        for path in _above(document.place):
+        for path in _above(document.path):
             address = url.resolve(document.site, quote(path))
             yield Relation(entry, "above", address, source=Where(source.label))
 
@@ -189,7 +189,7 @@ def _keyed(comment: Comment) -> Comment:
 
 def _above(place: str) -> Iterator[str]:
     """The paths that the page above a page can have, by the folders that it lies in; the front page is above none."""
-    folder, _slash, last = place.partition("?")[0].rpartition("/")
+    folder, _slash, last = place.rpartition("/")
     if last.lower() in url.INDEX_FILES:
         folder = posixpath.dirname(folder)
     if folder:
