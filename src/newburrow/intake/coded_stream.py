@@ -38,9 +38,8 @@ class _Zlib:
         self._inner = zlib.decompressobj(wrapping)
 
     def unpack(self, data: bytes, most: int) -> bytes:
-        if (
-            self._inner.eof
-        ):  # a gzip may have further members; anything else behind the end is ignored
+        # A gzip may have further members; anything else behind the end is ignored.
+        if self._inner.eof:
             data = self._inner.unused_data + data
             if self._wrapping != _GZIP or not data.startswith(_MEMBER):
                 return b""
