@@ -32,15 +32,8 @@ _OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are
 # Kinds of records (section 6) that hold nothing of a site, beside requests.
 _OF_CRAWL = ("warcinfo", "metadata")
 _OF_ANSWERS = ("response", "resource", "revisit")
-_OTHER_METHODS = (
-    "HEAD",
-    "POST",
-    "PUT",
-    "PATCH",
-    "DELETE",
-    "OPTIONS",
-    "TRACE",
-    "CONNECT",
+_OTHER_METHODS = frozenset(
+    ("HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS", "TRACE")
 )  # than GET
 _NOT_MODIFIED = "server-not-modified"  # the end of the profile of a revisit (section 6.7.3)
 _GOOD, _REDIRECTS, _GONE = (200, 203), (301, 302, 303, 307, 308), (404, 410)
