@@ -32,9 +32,6 @@ _OF_SITES = re.compile(r"(?:https?|ftp|file):", re.IGNORECASE)  # all others are
 # Kinds of records (section 6) that hold nothing of a site, beside requests.
 _OF_CRAWL = ("warcinfo", "metadata")
 _OF_ANSWERS = ("response", "resource", "revisit")
-_OTHER_METHODS = frozenset(
-    ("HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS", "TRACE")
-)  # than GET
 _NOT_MODIFIED = "server-not-modified"  # the end of the profile of a revisit (section 6.7.3)
 _GOOD, _REDIRECTS, _GONE = (200, 203), (301, 302, 303, 307, 308), (404, 410)
 _CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNORECASE)
@@ -162,7 +159,7 @@ def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Answers:
     not_got: set[str] = set()  # identities of exchanges of another method than GET
     for record in records(file):
         if record.kind == "request" and not record.damage:
-            if record.method in _OTHER_METHODS:
+            if record.method.isalpha() and record.method != "GET":
                 not_got.update((record.identity, *record.concurrent))
             continue
         if record.kind in _OF_CRAWL and not record.damage:
