@@ -143,6 +143,14 @@ class SavedPages(FolderCase):
             self.assertIn(f'src="{name}-files/a-x.png"'.encode(), found[f"{name}.html"])
             self.assertEqual(found[f"{name}-files/a-x.png"], PICTURE + name.encode())
 
+    def test_pages_without_an_address_are_no_copies_of_one_another(self) -> None:
+        for ending in ("mht", "mhtml"):
+            page = _part("text/html", _page(ending, f"<p>Text in {ending}.</p>"))
+            self.write(f"two/a.{ending}", _saved(5, page))
+        source = open_source(self.folder / "two")
+        self.assertEqual({part.name for part in source.parts}, {"a.html", "a (2).html"})
+        self.assertEqual(source.left_out, ())
+
     def test_what_is_no_saved_page_is_a_file(self) -> None:
         whole = _saved(2, _part("image/png", PICTURE, "base64", location=f"{SITE}/a.png"))
         for name, data in (

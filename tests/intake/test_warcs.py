@@ -295,7 +295,7 @@ class RareRecords(FolderCase):
         found = self._texts()
         for path, title in (("/form", "Older"), ("/head", "Older"), ("/get", "Newer"), ("/asked", "Older")):  # fmt: skip
             self.assertIn(title, found[path], path)
-        self.assertEqual(self._reasons().count("answers a form or another request"), 3)
+        self.assertEqual(self._reasons().count("is the answer to a form"), 3)
 
     def test_revisits_that_name_the_record_or_say_not_modified(self) -> None:
         self.add("response", "/a", _page("First"))
@@ -327,7 +327,7 @@ class RareRecords(FolderCase):
         found = self._texts()
         self.assertEqual(found.keys(), {"/br", "/brotli-is-a-lie", "/gzip-is-a-lie", "/chunked"})  # fmt: skip
         self.assertEqual(set(found.values()), {page.decode()})
-        self.assertIn(f"{SITE}/unknown is compressed as 'zstd'", self._reasons())
+        self.assertIn(f"{SITE}/unknown is compressed with 'zstd'", self._reasons())
 
     def test_codings_that_are_damaged_or_a_bomb(self) -> None:
         """The beginning is read, and the rest is named; nothing else is said on standard error."""

@@ -89,7 +89,7 @@ class _Pages:
         self._budget = budget
         self._held = HeldFile(cast(BinaryIO, tempfile.TemporaryFile()))  # noqa: SIM115 (it closes it)
         self._end = 0
-        self._pages: dict[str, _Kept] = {}  # by address
+        self._pages: dict[str, _Kept] = {}  # by address, or by the name of the saved page
         self._shown: dict[str, _Kept] = {}  # pictures and other files, by address
 
     def add(self, part: Part) -> bool:
@@ -106,10 +106,11 @@ class _Pages:
             return False
         page, *others = saved.files
         kept = self._kept(page, _page_name(page, part), part)
-        if older := self._pages.get(_key(kept)):
+        key = url.key(page.address) or part.name
+        if older := self._pages.get(key):
             reason = "is an older copy of a page that is read"
             self.left_out.append(LeftOut(older.label, older.label, reason))
-        self._pages[_key(kept)] = kept
+        self._pages[key] = kept
         if saved.is_cut_off:
             reason = "was cut off; the beginning of it is read"
             self.left_out.append(LeftOut(f"the end of {part.name}", part.label, reason))
@@ -151,10 +152,6 @@ class _Pages:
                 address=kept.address,
                 charset=kept.charset,
             )
-
-
-def _key(kept: _Kept) -> str:
-    return url.key(kept.address) or kept.name
 
 
 def _page_name(page: SavedFile, part: Part) -> str:

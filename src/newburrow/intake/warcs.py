@@ -177,7 +177,7 @@ def _sorted(file: BinaryIO, count: Callable[[], None]) -> _Answers:
         if not_got.isdisjoint((record.identity, *record.concurrent)):
             asked_for.append(whole)
         else:
-            why = "answers a form or another request that does not ask for a page"
+            why = "is the answer to a form, or to another request that does not ask for a page"
             found.left_out.append(_not_read(record, why))
     for piece in (piece for of_one in pieces.values() for piece in of_one):
         found.left_out.append(_not_read(piece, "continues a record that is not in the archive"))
@@ -283,7 +283,7 @@ def _answer(file: BinaryIO, record: WarcRecord) -> _Answer | str:
         return "is not an answer of HTTP"
     coding = _coding(headers)
     if coding not in ("", "identity", *CODINGS):
-        return f"is compressed as {coding!r}, which cannot be unpacked"
+        return f"is compressed with {coding!r}, which is not read here"
     content_type = headers.get_header("Content-Type") or ""
     media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
     location = headers.get_header("Location") or ""
