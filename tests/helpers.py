@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import csv
+import filecmp
 import importlib
 import json
 import os
@@ -165,6 +166,16 @@ def rss(*items: str, head: str = "", attributes: str = "") -> str:
 
 
 @lru_cache(maxsize=1)
+def same(one: Path, other: Path) -> list[str]:
+    """What differs between two folders."""
+    found = filecmp.dircmp(one, other)
+    _same, differing, unread = filecmp.cmpfiles(one, other, found.common_files, shallow=False)
+    wrong = [*found.left_only, *found.right_only, *differing, *unread]
+    for name in found.common_dirs:
+        wrong += same(one / name, other / name)
+    return wrong
+
+
 def demo_export() -> bytes:
     """The bytes of the demo's export, made once."""
     from newburrow.demo import export

@@ -1,6 +1,5 @@
 """Whole moves of the demo site, by the built program."""
 
-import filecmp
 import json
 import os
 import sqlite3
@@ -9,20 +8,20 @@ from pathlib import Path
 
 from lxml import etree
 
-from tests.helpers import SITE, FolderCase, demo_export, item, newburrow, rows, rss, zipped
+from tests.helpers import (
+    SITE,
+    FolderCase,
+    demo_export,
+    item,
+    newburrow,
+    rows,
+    rss,
+    same,
+    zipped,
+)
 
 NS = {"a": "http://www.w3.org/2005/Atom", "thr": "http://purl.org/syndication/thread/1.0",
       "x": "https://lanternlog.example/ns/import/1", "app": "http://www.w3.org/2007/app"}  # fmt: skip
-
-
-def same(one: Path, other: Path) -> list[str]:
-    """What differs between two folders."""
-    found = filecmp.dircmp(one, other)
-    _same, differing, unread = filecmp.cmpfiles(one, other, found.common_files, shallow=False)
-    wrong = [*found.left_only, *found.right_only, *differing, *unread]
-    for name in found.common_dirs:
-        wrong += same(one / name, other / name)
-    return wrong
 
 
 class OfTheDemo(FolderCase):

@@ -42,8 +42,7 @@ def events(
         with suppress(etree.XMLSyntaxError):  # what stands before a fault is read all the same
             root = file.whole()
         if root is not None:
-            for event, element in etree.iterwalk(root, events=("start", "end"), tag=tags):
-                yield event, local(element), element
+            yield from _walked(root, tags)
             return
         for event, element in etree.iterparse(
             file.stream(), events=("start", "end"), tag=tags, **_SAFE
@@ -52,6 +51,31 @@ def events(
             yield event, name, element
             if event == "end" and name == cleared:
                 _clear(element)
+
+
+def _walked(
+    root: etree._Element, tags: list[str] | None
+) -> Iterator[tuple[str, str, etree._Element]]:
+    """The events of a tree that is in memory; the parser's own walk stops at each element, which takes longer."""
+    begun: list[etree._Element] = []
+    for element in root.iter(tags):
+        while begun and not _is_in(element, begun):
+            ended = begun.pop()
+            yield "end", local(ended), ended
+        begun.append(element)
+        yield "start", local(element), element
+    for ended in reversed(begun):
+        yield "end", local(ended), ended
+
+
+def _is_in(element: etree._Element, begun: list[etree._Element]) -> bool:
+    """Whether an element is in the innermost of those that have begun, each of which is in the one before."""
+    innermost, above = begun[-1], element.getparent()
+    while above is not None and above is not innermost:
+        if above in begun:
+            return False
+        above = above.getparent()
+    return above is not None
 
 
 def _clear(element: etree._Element) -> None:

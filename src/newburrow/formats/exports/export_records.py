@@ -170,7 +170,9 @@ def _linked_pages(export: Export, site: Site) -> Iterator[FormerAddress]:
 
 def _page_of(export: Export, name: str) -> str:
     """The name of the page that a file is on, where the dialect says how the files of a page are called."""
-    for pattern in {piece.dialect.wiki.files for piece in export.pieces} - {""}:
+    for pattern in dict.fromkeys(piece.dialect.wiki.files for piece in export.pieces):
+        if not pattern:
+            continue
         found = url_pattern.matcher(pattern).fullmatch(name)
         if found:
             return str(found["page"])

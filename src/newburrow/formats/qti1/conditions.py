@@ -28,6 +28,7 @@ class ResponseTest(Struct, frozen=True):
     parts: tuple[ResponseTest, ...] = ()  # of one that joins others
 
 
+_WITHOUT_VALUE = ("and", "or", "not", "other")  # tests that name no response themselves
 # of a condition that lacks the element in which it asks something
 _NEVER = ResponseTest("", "", "", False, False, "", 0.0)
 
@@ -84,6 +85,9 @@ def _tests(above: etree._Element, exact: Collection[str]) -> tuple[ResponseTest,
 
 
 def _test(found: etree._Element, name: str, exact: Collection[str]) -> ResponseTest:
+    parts = _tests(found, exact) if len(found) else ()
+    if name in _WITHOUT_VALUE:
+        return ResponseTest(name, "", "", False, False, "", 0.0, parts)
     ident, value = attribute(found, "respident"), (found.text or "").strip()
     has_case = attribute(found, "case").lower() == "yes"
     is_exact = has_case or ident in exact
@@ -96,7 +100,7 @@ def _test(found: etree._Element, name: str, exact: Collection[str]) -> ResponseT
         is_exact,
         value if is_exact else value.casefold(),
         (index and number(index)) or 0.0,
-        _tests(found, exact) if len(found) else (),
+        parts,
     )
 
 

@@ -212,8 +212,9 @@ class _ItemOfQti1:
         }
         if attempts := attribute(self.item, "maxattempts"):
             extra["maxattempts"] = [attempts]
-        for name in self.parts.keys() - _PARTS:
-            extra[name] = [xml_of(element) for element in self.parts[name]]
+        for name, elements in self.parts.items():
+            if name not in _PARTS:
+                extra[name] = [xml_of(element) for element in elements]
         return extra
 
     def _with_rubrics(self, question: Question) -> Question:

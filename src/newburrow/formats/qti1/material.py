@@ -61,6 +61,9 @@ class Responses(Enum):
 
 def html_of(element: etree._Element, responses: Responses = Responses.TEXTS) -> str:
     """The texts, pictures and files in an element as HTML, but for those of choices."""
+    only = _only_text(element)
+    if only is not None:
+        return _text(only)
     pieces: list[str] = []
     _collect(element, responses, pieces)
     return _joined([piece for piece in pieces if piece != _BLANK])
@@ -68,10 +71,25 @@ def html_of(element: etree._Element, responses: Responses = Responses.TEXTS) -> 
 
 def choice_of(label: etree._Element) -> str:
     """What is chosen by a `response_label` as HTML; it can be text without any `material`."""
-    pieces = [_written(label.text or "", "")]
+    before, after = _outside(label.text), [_outside(child.tail) for child in label]
+    only = _only_text(label)
+    if only is not None and not before and not any(after):
+        return _text(only)
+    pieces = [before]
     _collect(label, Responses.NOTHING, pieces)
-    pieces += [_written(child.tail or "", "") for child in label]
-    return _joined([piece for piece in pieces if piece])
+    return _joined([piece for piece in (*pieces, *after) if piece])
+
+
+def _only_text(element: etree._Element) -> etree._Element | None:
+    """The one `mattext` of an element that holds nothing else, as most do: there is nothing to put together."""
+    while len(element) == 1:
+        element = element[0]
+        name = local(element)
+        if name == "mattext":
+            return element
+        if name not in _FLOWS:
+            return None
+    return None
 
 
 def _collect(element: etree._Element, responses: Responses, pieces: list[str]) -> None:
@@ -124,16 +142,23 @@ def _joined(pieces: list[str]) -> str:
 def _text(element: etree._Element) -> str:
     if len(element):
         return _inner(element)
-    if attribute(element, "uri") and not (element.text or "").strip():  # in a file of its own
-        return _file(element, "mattext")
-    return _written(element.text or "", attribute(element, "texttype"))
+    text = (element.text or "").strip()
+    if not text:  # in a file of its own, or none at all
+        return _file(element, "mattext") if attribute(element, "uri") else ""
+    return _written(text, attribute(element, "texttype"))
 
 
 def _written(text: str, type_: str) -> str:
-    """A text as HTML; one that is plain by its type is HTML all the same where it has tags."""
+    """A text without spaces around it as HTML; one that is plain by its type is HTML all the same where it has tags."""
     if "html" in type_.lower() or _TAG.search(text):
         return without_file_base(text).strip()
-    return html.escape(text.strip(), quote=False).replace("\n", "<br>\n")
+    return html.escape(text, quote=False).replace("\n", "<br>\n")
+
+
+def _outside(text: str | None) -> str:
+    """A text that stands beside the elements for it, as HTML; in most places there are only spaces."""
+    words = text.strip() if text else ""
+    return _written(words, "") if words else ""
 
 
 def _inner(element: etree._Element) -> str:

@@ -120,7 +120,8 @@ def _candidates(site: str, sample: Sequence[Sample]) -> list[RedirectRule]:
     words: Counter[str] = Counter()
     for path, _new, weight in sample:
         seen = split(path) if "?" not in path else None
-        for word in {part.word for part in (seen[0] if seen else ()) if part.look == "word"}:
+        parts = seen[0] if seen else ()
+        for word in dict.fromkeys(part.word for part in parts if part.look == "word"):
             words[word] += weight
     frequent = {word: count for word, count in words.most_common(_FREQUENT) if count > WORTH}
     counts: Counter[RedirectRule] = Counter()

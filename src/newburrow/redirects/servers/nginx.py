@@ -117,7 +117,7 @@ class _MapLines:
         if len(self.sets) > _MOST_SETS:
             self._paths.join([s for s in self.sets[_MOST_SETS:] if s not in names], _WHOLE)
             kept = [s for n, s in enumerate(self.sets) if n < _MOST_SETS or s in names]
-            self.sets = sorted({_WHOLE, *kept}, key=lambda s: (s != _WHOLE, -s.count("&")))
+            self.sets = list(dict.fromkeys((_WHOLE, *kept)))
 
     def lines(self, parameters: str) -> Iterator[bytes]:
         """The lines of the map for a set of parameters; for the map by path alone, it is empty."""
