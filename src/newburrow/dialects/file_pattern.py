@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import fnmatch
 
+_SIGNS = frozenset("*?[")  # that stand for others
+
 
 def matches_file(name: str, pattern: str) -> bool:
     """Whether a dialect's `file` pattern names a file.
@@ -13,6 +15,8 @@ def matches_file(name: str, pattern: str) -> bool:
     """
     if not pattern:
         return True
+    if _SIGNS.isdisjoint(pattern):  # as most are
+        return name == pattern or name.endswith(f"/{pattern}")
     tail = name
     while True:
         if fnmatch.fnmatchcase(tail, pattern):

@@ -18,6 +18,7 @@ _SAVED_FROM = re.compile(
     r"<!--\s*saved from url=\(\d+\)(https?://[^\s<>]+)\s*-->", re.IGNORECASE
 )
 _XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
+_OF_XHTML = (b"<?xml", b"xhtml", b"xmlns")  # one of which is in what the expression finds
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
 SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|\s*:\s+"
@@ -28,22 +29,27 @@ class Document:
 
     def __init__(self, text: str, place: str, site: str, site_title: str) -> None:
         """`place` is the path of the page below the site's address `site`; `site_title` is left out of titles."""
-        if _XHTML.search(text, 0, _HEAD):
+        if _is_xhtml(text):
             text = _closed(text)
         text, _cut = with_few_attributes(text)
         self.was_deep = deeper_than(text, DEEPEST)
         if self.was_deep:
             text = flattened(text)
-        self._parser = LexborHTMLParser(text)
-        self._words = PageWords(text)
+        data = text.encode("utf-8", "replace")
+        lower = data.lower()
+        self._parser = LexborHTMLParser(data)
+        self._words = PageWords(lower)
         self.place, self.site, self.site_title = place, site, site_title
-        saved = _SAVED_FROM.search(text, 0, _HEAD)
+        # what is looked for in most pages in vain is found faster without an expression
+        may_be_saved = b"saved from url=" in lower
+        saved = _SAVED_FROM.search(text, 0, _HEAD) if may_be_saved else None
         self.saved_from = (
             saved[1] if saved else ""
         )  # the address from which a browser saved the page
         self.layout = ""  # a CSS selector of what stands in texts and is no part of them
         self.is_front_page = False  # whether it is the first that a visitor of the site sees
         self.address = url.resolve(site, quote(place))
+        self.shown_address = _shown(self.address)  # where visitors see the page
         base = self.first("base[href]")
         self.base = self.address
         if base is not None:
@@ -53,18 +59,10 @@ class Document:
         """Take an address of the page that is known: links start there, unless the page says otherwise."""
         if self.base == self.address:
             self.base = address
-        self.address = address
+        self.address, self.shown_address = address, _shown(address)
         if url.split(address):
             self.place = mirrored.place_of(address)
             self.site = url.resolve(address, "/")
-
-    @property
-    def shown_address(self) -> str:
-        """The address at which visitors see the page: of an index file that of its folder, else with its query."""
-        folder, _slash, last = self.address.rpartition("/")
-        if last.lower() in url.INDEX_FILES:
-            return f"{folder}/"
-        return mirrored.address_of(self.address)
 
     @property
     def path(self) -> str:
@@ -77,6 +75,10 @@ class Document:
     def root(self) -> LexborNode | None:
         """The root element."""
         return self._parser.root
+
+    def may_hold(self, css: str) -> bool:
+        """Whether a CSS selector may find something; no means that it surely does not."""
+        return self._words.allow(css)
 
     def first(self, css: str) -> LexborNode | None:
         """The first element that a CSS selector finds."""
@@ -131,6 +133,20 @@ class Document:
             if found:
                 return found[1]
         return title
+
+
+def _shown(address: str) -> str:
+    """The address at which visitors see a page: of an index file that of its folder, else with its query."""
+    folder, _slash, last = address.rpartition("/")
+    if last.lower() in url.INDEX_FILES:
+        return f"{folder}/"
+    return mirrored.address_of(address)
+
+
+def _is_xhtml(text: str) -> bool:
+    """Whether a page says that it is XHTML."""
+    head = text[:_HEAD].encode("utf-8", "replace").lower()
+    return any(word in head for word in _OF_XHTML) and _XHTML.search(text, 0, _HEAD) is not None
 
 
 def _closed(text: str) -> str:

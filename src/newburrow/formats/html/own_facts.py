@@ -114,7 +114,7 @@ class OwnFacts:
     @cached_property
     def _main_thing(self) -> schema_facts.Thing:
         document = self.document
-        own = {document.address, document.shown_address, *self._elements["permalink"]}
+        own = {document.address, document.shown_address, *self._stated}
         titles = " ".join(text_of(node) for node in document.all("head > title,h1"))
         return schema_facts.main_thing(self._things, own, titles)
 
@@ -164,8 +164,8 @@ class OwnFacts:
         ]
 
     @cached_property
-    def _elements(self) -> Facts:
-        """What elements and attributes say that the HTML standard gives a meaning."""
+    def _stated(self) -> list[str]:
+        """The address that the page states as its own, if any."""
         document = self.document
         links = document.all('link[rel~="canonical"][href],meta[property="og:url"][content]')
         stated = [
@@ -173,8 +173,14 @@ class OwnFacts:
             for node in links
         ]
         addresses = map(document.resolved, [*stated, document.saved_from])
+        return list(filter(None, addresses))[:1]
+
+    @cached_property
+    def _elements(self) -> Facts:
+        """What elements and attributes say that the HTML standard gives a meaning."""
+        document = self.document
         return {
-            "permalink": list(filter(None, addresses))[:1],
+            "permalink": self._stated,
             "published": layout.dates(document)[:1],
             "author": [
                 text for node in document.all('a[rel~="author"]') if (text := text_of(node))
@@ -275,5 +281,5 @@ class OwnFacts:
 
     def _is_self(self, address: str) -> bool:
         bare = address.partition("#")[0]
-        own = (self.document.address, self.document.shown_address, *self._elements["permalink"])
+        own = (self.document.address, self.document.shown_address, *self._stated)
         return not bare or bare in own

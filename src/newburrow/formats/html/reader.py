@@ -15,7 +15,6 @@ from newburrow.dialects.schema import NO_DIALECT, Addresses, Dialect, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.html import copies, known_facts, moved_page
 from newburrow.formats.html.document import Document
-from newburrow.formats.html.needed_words import PageWords
 from newburrow.formats.html.own_facts import OwnFacts
 from newburrow.formats.html.page_view import PageView
 from newburrow.formats.records.mapping import Mapper, maps_for
@@ -134,7 +133,9 @@ def _settled(
             entry = item.key
             own = copies.with_own_address(item, document, source)
             titled = replace(own, title=document.without_site(item.title))
-            item = _with_file(_linked(titled, source.dialect), document, source.dialect)
+            item = _with_file(
+                _linked(titled, source.dialect, document), document, source.dialect
+            )
             known = source.known_page(item.permalink, document.address, document.shown_address)
             if known:
                 item = known_facts.dated(item, known, source)
@@ -209,10 +210,10 @@ def _with_file(entry: Entry, document: Document, dialect: Dialect) -> Entry:
     return replace(entry, addresses=(*entry.addresses, document.address))
 
 
-def _linked(entry: Entry, dialect: Dialect) -> Entry:
+def _linked(entry: Entry, dialect: Dialect, document: Document) -> Entry:
     """The entry with its links to missing pages marked as such, with the name of the page as their address."""
     css = dialect.wiki.missing
-    if not css or not PageWords(entry.body.text).allow(css):
+    if not css or not document.may_hold(css):
         return entry
     try:
         fragment = Fragment(entry.body.text)

@@ -124,9 +124,12 @@ class RecordFacts:
         facts: tuple[str, ...] = ("id",)
         if self.rules.of != "comment":
             facts = ("id", "guid", "permalink", "address", "path")
-        own = next((text for fact in facts if (text := self.one(fact))), "")
-        number = f"{self.where} #{self.number}"  # several can be in one line
-        return own or (f"{within}#{self.number}" if within else self.one("slug") or number)
+        for fact in facts:
+            if text := self.one(fact):
+                return text
+        if within:
+            return f"{within}#{self.number}"
+        return self.one("slug") or f"{self.where} #{self.number}"  # several can be in one line
 
     def fields(self) -> dict[str, str]:
         """Named metadata; what a pair holds besides is kept with what no fact takes."""
