@@ -28,6 +28,7 @@ from newburrow.core import url
 from newburrow.dialects.schema import NO_DIALECT, Dialect
 from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Question, Site, Term
+from newburrow.model.media import UNREADABLE_FILE
 from newburrow.model.record_types import FILE_KIND, ledger_order
 from newburrow.model.site import UNSTATED_ADDRESS
 from newburrow.store.content_store import Store
@@ -147,7 +148,8 @@ class _Surveyor:
                 found["elsewhere"] += 1
             else:
                 found["missing"] += 1
-                self.notes.note("missing-file", media.extra.get("path", [media.address])[0])
+                if UNREADABLE_FILE not in media.extra:  # noted by the reader
+                    self.notes.note("missing-file", media.named_path or media.address)
             if media.path and not self.linked.new_bytes(media.digest):
                 found["same_bytes"] += 1
                 self.notes.note("file-twice", media.path)

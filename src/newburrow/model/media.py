@@ -26,3 +26,8 @@ class Media(Record, frozen=True, kw_only=True, omit_defaults=True):
     alternative_text: str = ""
     caption: str = ""
     entry: str = ""  # key of the entry it was uploaded to
+
+    @property
+    def named_path(self) -> str:
+        """The path in the export, also of a file that the export names and lacks, or that cannot be read."""
+        return self.path or self.extra.get(NAMED_PATH, [""])[0]

@@ -17,7 +17,7 @@ from newburrow.core import url, url_pattern
 from newburrow.core.file_names import without_query
 from newburrow.core.problem import Problem
 from newburrow.model import Media
-from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
+from newburrow.model.media import UNREADABLE_FILE
 from newburrow.model.record_types import FILE_KIND
 from newburrow.store.journal.rows import Fate, LedgerRow
 
@@ -26,7 +26,7 @@ _DIGITS = 10  # of the digest in a name; the whole digest if that is not enough
 
 def title_of(media: Media) -> str:
     """The name by which a person knows the file."""
-    return media.title or media.path.rpartition("/")[2] or media.address
+    return media.title or media.path.rpartition("/")[2] or media.address or media.named_path
 
 
 def plan(context: Context) -> None:
@@ -142,8 +142,8 @@ def _missing(media: Media, context: Context) -> None:
         )
         return  # the finding of the reader is the follow-up
     context.journal.ledger.add(_settled(media, Fate.FAILED, "the file is not in the export"))
-    old_path = media.extra.get(NAMED_PATH, [media.address])[0]
-    context.journal.follow_ups.add(Problem.about(media, "missing-file", file=old_path))
+    named = media.named_path or media.address
+    context.journal.follow_ups.add(Problem.about(media, "missing-file", file=named))
 
 
 def _settled(media: Media, fate: Fate, reason: str = "", new: str = "") -> LedgerRow:

@@ -15,6 +15,7 @@ from newburrow.convert.plan import term_pages
 from newburrow.core import url, url_pattern
 from newburrow.core.problem import NOWHERE, Problem
 from newburrow.model import COPY_OF, Author, Comment, Entry, Media, Term
+from newburrow.model.media import UNREADABLE_FILE
 from newburrow.store.journal.plan import PlaceFilter
 from newburrow.store.journal.rows import (
     GONE,
@@ -52,13 +53,17 @@ class _AnswerWriter:
                 self._answer(other, new, why, key, new_key=new_key)
         for media in self.context.store.all(Media):
             _name, new = self.journal.files.get(media.key)
+            if UNREADABLE_FILE in media.extra:
+                lack = "the file cannot be read"
+            else:
+                lack = "the file is not in the export"
             for old in filter(None, (media.address, *media.addresses)):
                 self._answer(
                     old,
                     new,
                     "file" if old == media.address else "other address of the file",
                     "",
-                    "the file is not in the export",
+                    lack,
                 )
         self._site()
         self._feeds_of_entries()

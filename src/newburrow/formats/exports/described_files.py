@@ -16,11 +16,13 @@ from newburrow.model import Media, Where
 from newburrow.model.media import NAMED_PATH, UNREADABLE_FILE
 
 
-def described(media: Media, part: Part | None) -> Iterator[Media | Problem]:
+def described(
+    media: Media, part: Part | None, page_address: str = ""
+) -> Iterator[Media | Problem]:
     """The record with what the file itself says: size, digest, media type.
 
     One that is not in the export has no path, and that which it names in `extra`; one that is locked or damaged has
-    the reason there too.
+    the reason there too, and `page_address`, which it had if it was a page.
     """
     if part is None:
         named = {NAMED_PATH: [media.path]} if media.path else {}
@@ -36,10 +38,7 @@ def described(media: Media, part: Part | None) -> Iterator[Media | Problem]:
     except BurrowError as error:
         if error.problem.code not in UNREADABLE:
             raise
-        reason = error.problem.message.rstrip(".")
-        yield Problem.at(Where(part.label), "file-unreadable", file=part.name, reason=reason)
-        extra = {**media.extra, NAMED_PATH: [part.name], UNREADABLE_FILE: [reason]}
-        yield replace(media, path="", extra=extra)
+        yield from unreadable(media, part, error, page_address)
         return
     if scripts.found:
         yield Problem.at(Where(part.label), "file-with-script", file=part.name)
@@ -51,3 +50,13 @@ def described(media: Media, part: Part | None) -> Iterator[Media | Problem]:
     yield replace(
         media, path=part.name, size=size, digest=digest.hexdigest(), media_type=media_type
     )
+
+
+def unreadable(
+    media: Media, part: Part, error: BurrowError, page_address: str
+) -> Iterator[Media | Problem]:
+    """The record of a file whose bytes cannot be had, and what is wrong with it. See `described`."""
+    reason = error.problem.message.rstrip(".")
+    yield Problem.at(Where(part.label), "file-unreadable", file=part.name, reason=reason)
+    extra = {**media.extra, NAMED_PATH: [part.name], UNREADABLE_FILE: [reason]}
+    yield replace(media, path="", address=media.address or page_address, extra=extra)

@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from msgspec import Struct
 
-from newburrow.core import mirrored, url
+from newburrow.core import mirrored, url, url_pattern
 from newburrow.core.problem import Problem
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.file_counts import FileCounts
@@ -158,6 +158,14 @@ class Export:
         if part.address:
             return mirrored.place_of(part.address)
         return part.name.removeprefix(f"{self.top}/") if self.top else part.name
+
+    def page_with(self, name: str) -> str:
+        """The name of the page that a file is on, where the dialect says how the files of a page are called."""
+        for pattern in dict.fromkeys(piece.dialect.wiki.files for piece in self.pieces):
+            found = url_pattern.matcher(pattern).fullmatch(name) if pattern else None
+            if found:
+                return str(found["page"])
+        return ""
 
     def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
         """What opens the files of this source that a part names, and notes that they are used.

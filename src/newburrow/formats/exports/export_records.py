@@ -12,7 +12,7 @@ from urllib.parse import quote
 
 import msgspec
 
-from newburrow.core import plugins, url, url_pattern
+from newburrow.core import plugins, url
 from newburrow.core.problem import BurrowError, Problem, refusal
 from newburrow.core.progress import Event, Listener, nobody
 from newburrow.core.time_limit import TimeLimitReached, each_within
@@ -20,18 +20,20 @@ from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import PASSED_OVER, RecordMap
 from newburrow.formats.base import Input
 from newburrow.formats.exports.category_pages import with_categories
-from newburrow.formats.exports.described_files import described
+from newburrow.formats.exports.described_files import described, unreadable
 from newburrow.formats.exports.export import Export
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.unsafe_addresses import without_unsafe
 from newburrow.formats.exports.unsafe_texts import without_active
 from newburrow.formats.exports.web_addresses import NOT_STATED, WebAddresses
 from newburrow.intake.excerpt import with_excerpt
+from newburrow.intake.part import UNREADABLE, Part
 from newburrow.model import Extra, Media, Record, Site, Where
 from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
 R = TypeVar("R", bound=Record)
 _MOST_STEPS = 10  # from link to link
+_UNREAD = (*UNREADABLE, "too-large-text")  # codes of refusals of one page, in any format
 
 # stands for the address of a site if the export has none
 UNKNOWN_SITE = "https://old-site.example/"
@@ -134,13 +136,8 @@ def rest(export: Export, site: Site | None = None) -> Iterator[Item | Problem]:
     """
     for name, part in export.files.items():
         if name not in export.used:
-            media = Media(
-                key=f"file:{name}",
-                address=part.address,
-                entry=_page_of(export, name),
-                source=Where(part.label),
-            )
-            yield from described(media, part)
+            page_address = _page_address(export, part, site.address if site else "")
+            yield from described(_file_of(export, part), part, page_address)
     where = Where(export.source.path.name)
     for answer in export.answers:
         yield FormerAddress(answer.address, answer.target, where)
@@ -168,15 +165,19 @@ def _linked_pages(export: Export, site: Site) -> Iterator[FormerAddress]:
         yield FormerAddress(address, leads_to, Where(link.label))
 
 
-def _page_of(export: Export, name: str) -> str:
-    """The name of the page that a file is on, where the dialect says how the files of a page are called."""
-    for pattern in dict.fromkeys(piece.dialect.wiki.files for piece in export.pieces):
-        if not pattern:
-            continue
-        found = url_pattern.matcher(pattern).fullmatch(name)
-        if found:
-            return str(found["page"])
-    return ""
+def _file_of(export: Export, part: Part) -> Media:
+    """The record of a file that no other record names."""
+    return Media(
+        key=f"file:{part.name}",
+        address=part.address,
+        entry=export.page_with(part.name),
+        source=Where(part.label),
+    )
+
+
+def _page_address(export: Export, part: Part, site: str) -> str:
+    """The address that a file had if it was a page of the site; empty where that is not known."""
+    return url.resolve(site, quote(export.place_of(part))) if site else ""
 
 
 class Progress:
@@ -253,6 +254,12 @@ def is_manifest(piece: Piece) -> bool:
     return bool(plugins.get(plugins.FORMATS, piece.format).manifest)
 
 
+def _is_one_of_many(piece: Piece, export: Export) -> bool:
+    """Whether a part is one page of a site, without which the others can be read."""
+    format_ = plugins.get(plugins.FORMATS, piece.format)
+    return bool(format_.is_tree) and len(export.pieces) > 1
+
+
 def _is_of_folder(piece: Piece) -> bool:
     """Whether a part is one file of a site in a folder, whose links lead to the files beside it."""
     return is_manifest(piece) or plugins.get(plugins.FORMATS, piece.format).is_tree
@@ -318,7 +325,11 @@ def read_piece(
                 if site is None or not isinstance(item, Site)
             )
         except BurrowError as error:
-            raise BurrowError(with_excerpt(error.problem, piece.part)) from None
+            part = piece.part
+            if not _is_one_of_many(piece, export) or error.problem.code not in _UNREAD:
+                raise BurrowError(with_excerpt(error.problem, part)) from None
+            page_address = _page_address(export, part, base)
+            yield from unreadable(_file_of(export, part), part, error, page_address)
 
 
 def _encoding_doubts(piece: Piece) -> Iterator[Problem]:
