@@ -288,8 +288,8 @@ def read_piece(
     """The records of one part.
 
     `site` is the site of the export, if it is known before: it is then not yielded again. `progress` gets the
-    number of entries read so far. Raises BurrowError, with an excerpt of the line, if the part is not
-    well-formed.
+    number of entries read so far. One page of several that is damaged or too large becomes a file that cannot be
+    read. Raises BurrowError, with an excerpt of the line, if the part is not well-formed.
     """
     base, zone, title, front = export.site, "", "", ""
     if site:
