@@ -16,6 +16,7 @@ from typing import BinaryIO, cast
 from msgspec import Struct
 
 from newburrow.core.problem import refusal
+from newburrow.intake.html_type import without_declarations
 from newburrow.model.record import Where
 
 _BLOCK = 1 << 18
@@ -213,6 +214,7 @@ def page_text(data: bytes, of_dialect: str = "") -> PageText:
 
     Else a declaration further below counts, then the encoding that a dialect names, then the letters.
     """
+    data = without_declarations(data)
     try:
         return PageText(data.decode())
     except UnicodeDecodeError:

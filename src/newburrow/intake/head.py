@@ -8,6 +8,7 @@ from typing import BinaryIO
 from msgspec import Struct
 from msgspec.structs import replace
 
+from newburrow.core.problem import BurrowError
 from newburrow.intake.encodings import (
     TextEncoding,
     WrongBytes,
@@ -15,6 +16,7 @@ from newburrow.intake.encodings import (
     true_encoding,
     utf8_stream,
 )
+from newburrow.intake.html_type import is_html
 from newburrow.intake.part import Part
 from newburrow.intake.prolog import Prolog, read_prolog
 
@@ -55,7 +57,13 @@ def head_of(part: Part) -> Head:
 def _beginning(start: bytes, rest: BinaryIO, part: Part) -> tuple[bytes, Prolog | None]:
     """The first bytes in UTF-8, and what they say where they are XML; `rest` is the stream after them."""
     if start.lstrip(_WHITE).startswith(b"<"):
-        return start, read_prolog(rest, part.label, start)
+        try:
+            return start, read_prolog(rest, part.label, start)
+        except BurrowError:
+            # XHTML may declare entities (XHTML 1.0, appendix A); what reads it as HTML expands none
+            if not is_html(start):
+                raise
+            return start, None
     if b"\x00" not in start:
         return _readable(start), None
     return start, None
