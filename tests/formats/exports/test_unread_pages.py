@@ -46,6 +46,21 @@ class OfOnePage(FolderCase):
             stream.write(b"Pears and codlins. " * 3_600_000)
         self.assert_moved_without("site", "p2.html", "larger than 67,108,864", "plainleaf")
 
+    def test_damaged_facts_and_texts_of_a_wiki(self) -> None:
+        wiki = {
+            "site.json": b'{"title": "Pears", "address": "https://mistlebank.example/"}',
+            "pages/Pears.creole": b"Pears are good.",
+            "pages/Plain.creole": b"See [[Pears]].\n{{row.png}}",
+            "shelf/Plain/row.png": b"\x89PNG Pears " * 40,
+            "facts/tagged.jsonl": b'{"page": "Plain", "tag": "Pears"}\n',
+        }
+        for name in wiki:
+            damaged(self.folder / "wiki.zip", name, wiki)
+            self.run_ok("move", "wiki.zip", "--to", "plainleaf", "--out", name, status=1)
+            ledger = rows(self.folder / name / "ledger.csv")
+            lost = [row["title"] for row in ledger if row["fate"] == "failed"]
+            self.assertIn(name.rpartition("/")[2], " ".join(lost), name)
+
     def test_the_only_page_is_refused(self) -> None:
         damaged(self.folder / "pages.zip", "p2.html", {"p2.html": _TEXTS["p2.html"]})
         self.assertIn("damaged", self.refused("survey", "pages.zip"))

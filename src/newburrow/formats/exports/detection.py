@@ -23,7 +23,7 @@ from newburrow.intake import bags
 from newburrow.intake.encodings import TextEncoding, encoding_named, guessed_encoding
 from newburrow.intake.head import Head, as_utf8, head_of
 from newburrow.intake.opening import open_source
-from newburrow.intake.part import Part
+from newburrow.intake.part import UNREADABLE, Part
 from newburrow.intake.replacing import replaced
 from newburrow.intake.source import Source
 from newburrow.model import Where
@@ -255,11 +255,25 @@ def _more_pieces(pieces: list[Piece], files: dict[str, Part]) -> None:
             for record in dialect.records
             if record.format and record.format != dialect.format
         }
-        for name, part in list(files.items()) if formats else ():
-            head = head_of(part)
-            for format_name in sorted(formats):
-                format_ = plugins.get(plugins.FORMATS, format_name)
-                if _has_map(dialect, name, format_name) and format_.recognise(head):
+        for name, part in list(files.items()):
+            wanted = [
+                format_ for format_ in sorted(formats) if _has_map(dialect, name, format_)
+            ]
+            head = _readable_head(part) if wanted else None
+            if head is None:
+                continue
+            for format_name in wanted:
+                if plugins.get(plugins.FORMATS, format_name).recognise(head):
                     pieces.append(_read_as(head, format_name, dialect))
                     del files[name]
                     break
+
+
+def _readable_head(part: Part) -> Head | None:
+    """The beginning of a part; None where its bytes cannot be had, which is said when it is read as a file."""
+    try:
+        return head_of(part)
+    except BurrowError as error:
+        if error.problem.code not in UNREADABLE:
+            raise
+        return None

@@ -33,6 +33,7 @@ from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
 
 R = TypeVar("R", bound=Record)
 _MOST_STEPS = 10  # from link to link
+_SAVED = "html"  # the format of pages whose files lie as their addresses say
 _UNREAD = (*UNREADABLE, "too-large-text")  # codes of refusals of one page, in any format
 
 # stands for the address of a site if the export has none
@@ -134,14 +135,16 @@ def rest(export: Export, site: Site | None = None) -> Iterator[Item | Problem]:
 
     `site` is the one that its parts are pages of, if any: links to these had addresses on it.
     """
+    is_saved = any(piece.format == _SAVED for piece in export.pieces)
+    saved_at = site.address if site and is_saved else ""
     for name, part in export.files.items():
         if name not in export.used:
-            page_address = _page_address(export, part, site.address if site else "")
+            page_address = _page_address(export, part, saved_at)
             yield from described(_file_of(export, part), part, page_address)
     where = Where(export.source.path.name)
     for answer in export.answers:
         yield FormerAddress(answer.address, answer.target, where)
-    if site and any(piece.format == "html" for piece in export.pieces):
+    if site and is_saved:
         yield from _linked_pages(export, site)
     for source in (export, *export.beside):
         yield from (LeftOutFile(file.name, file.reason) for file in source.left_out)
@@ -176,7 +179,7 @@ def _file_of(export: Export, part: Part) -> Media:
 
 
 def _page_address(export: Export, part: Part, site: str) -> str:
-    """The address that a file had if it was a page of the site; empty where that is not known."""
+    """The address that a file of a saved site had; empty where that of the site is not known, or it is no saved one."""
     return url.resolve(site, quote(export.place_of(part))) if site else ""
 
 
@@ -254,10 +257,12 @@ def is_manifest(piece: Piece) -> bool:
     return bool(plugins.get(plugins.FORMATS, piece.format).manifest)
 
 
-def _is_one_of_many(piece: Piece, export: Export) -> bool:
-    """Whether a part is one page of a site, without which the others can be read."""
-    format_ = plugins.get(plugins.FORMATS, piece.format)
-    return bool(format_.is_tree) and len(export.pieces) > 1
+def _is_of_many_pages(export: Export) -> bool:
+    """Whether a site has a file for each page, of which the others can be read without one."""
+    trees = [
+        piece for piece in export.pieces if plugins.get(plugins.FORMATS, piece.format).is_tree
+    ]
+    return len(trees) > 1
 
 
 def _is_of_folder(piece: Piece) -> bool:
@@ -288,8 +293,9 @@ def read_piece(
     """The records of one part.
 
     `site` is the site of the export, if it is known before: it is then not yielded again. `progress` gets the
-    number of entries read so far. One page of several that is damaged or too large becomes a file that cannot be
-    read. Raises BurrowError, with an excerpt of the line, if the part is not well-formed.
+    number of entries read so far. Where each page is a file, a part that is damaged or too large becomes a file that
+    cannot be read, after the records that were in it. Raises BurrowError, with an excerpt of the line, if the part
+    is not well-formed.
     """
     base, zone, title, front = export.site, "", "", ""
     if site:
@@ -326,9 +332,9 @@ def read_piece(
             )
         except BurrowError as error:
             part = piece.part
-            if not _is_one_of_many(piece, export) or error.problem.code not in _UNREAD:
+            if not _is_of_many_pages(export) or error.problem.code not in _UNREAD:
                 raise BurrowError(with_excerpt(error.problem, part)) from None
-            page_address = _page_address(export, part, base)
+            page_address = _page_address(export, part, base if piece.format == _SAVED else "")
             yield from unreadable(_file_of(export, part), part, error, page_address)
 
 
