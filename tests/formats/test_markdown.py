@@ -144,12 +144,23 @@ class MarkdownFolder(FolderCase):
         for text, what in (
             ("---\na: 1\n", "not closed"), ("---\n- a\n---\n", "no names"), ("+++\na = \n+++\n", "Invalid value"),
             ('{\n"a": }\n', "not closed"), ("---\na: &x 1\nb: *x\n---\n", "aliases"), ("---\n" + "[" * 5000 + "\n---\n", "nested too deep"),
-            ("---\n" + "a: {" * 3000 + "\n---\n", "nested too deep"),
+            ("---\n" + "a: {" * 3000 + "\n---\n", "nested too deep"), ("---\na: 1\n--- b\n---\n", "more than one document"),
         ):  # fmt: skip
             with self.assertRaises(BrokenFrontMatter, msg=text[:20]) as caught:
                 split(text)
             self.assertIn(what, str(caught.exception))
         self.assertEqual(split("--- x\ny"), ({}, "--- x\ny", 1))
+
+    def test_yaml_that_only_one_of_two_parsers_takes(self) -> None:
+        for text, facts in (
+            ("title:\tPears\nrow: 1", {"title": "Pears", "row": "1"}),
+            ("tags: {pear:, plum: ~}", {"tags": {"pear": "", "plum": None}}),
+            ("a: [!x, 'null', []]\na: {}", {"a": {}, "a (1)": ["", None, []]}),
+            ("", {}),
+        ):
+            self.assertEqual(
+                split(f"---\n{text}\n---\nb"), (facts, "b", 4 + text.count("\n")), text
+            )
 
 
 class Writing(FolderCase):
