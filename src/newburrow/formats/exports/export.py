@@ -161,11 +161,15 @@ class Export:
 
     def page_with(self, name: str) -> str:
         """The name of the page that a file is on, where the dialect says how the files of a page are called."""
-        for pattern in dict.fromkeys(piece.dialect.wiki.files for piece in self.pieces):
-            found = url_pattern.matcher(pattern).fullmatch(name) if pattern else None
-            if found:
+        for pattern in self._patterns_of_files:
+            if found := url_pattern.matcher(pattern).fullmatch(name):
                 return str(found["page"])
         return ""
+
+    @cached_property
+    def _patterns_of_files(self) -> list[str]:
+        patterns = dict.fromkeys(piece.dialect.wiki.files for piece in self.pieces)
+        return [pattern for pattern in patterns if pattern]
 
     def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
         """What opens the files of this source that a part names, and notes that they are used.
