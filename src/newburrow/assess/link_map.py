@@ -6,10 +6,9 @@ import re
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
 from itertools import takewhile
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 from urllib.parse import SplitResult, unquote
 
-import regex
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -18,6 +17,9 @@ from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
 from newburrow.store.journal.rows import GONE, REDIRECTED, WAS_GONE, OldAddress
+
+if TYPE_CHECKING:
+    import regex
 
 _PAGE_ENDINGS = ("html", "htm")
 _ELSEWHERE = "file of the same name in another place: "

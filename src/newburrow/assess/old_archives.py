@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from slugify import slugify
-
 from newburrow.assess.old_lists import DATES
 from newburrow.core import url, url_pattern
 from newburrow.dialects.schema import Dialect
@@ -39,6 +37,8 @@ class OldArchives:
 
     def of_author(self, author: Author) -> Iterator[str]:
         """The addresses of the archives of an author's entries."""
+        from slugify import slugify  # heavy: imported where it is used
+
         facts = {"login": author.login, "slug": slugify(author.name)}
         for site, dialect in self._of(author.key):
             names = url_pattern.variables(dialect.author.archive)

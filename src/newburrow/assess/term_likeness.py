@@ -5,8 +5,6 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable, Iterator
 
-from rapidfuzz import fuzz, process
-
 NEAR = 88.0  # per cent of likeness
 _SHORTEST = 5  # letters; shorter words that differ by one letter mean different things
 _MOST = 5000  # terms compared each with each
@@ -22,6 +20,10 @@ def alike(names: Iterable[str]) -> Iterator[tuple[str, str]]:
         else:
             first[key] = name
     keys = [key for key in first if len(key) >= _SHORTEST][:_MOST]
+    if len(keys) < 2:
+        return
+    from rapidfuzz import fuzz, process  # heavy: imported where it is used
+
     for place, key in enumerate(keys):
         for near, _score, _index in process.extract(
             key, keys[place + 1 :], scorer=fuzz.ratio, score_cutoff=NEAR, limit=5

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-import regex
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    import regex
 
 _SECONDS = 0.1  # for one search; an honest expression needs a thousandth of it
 _TRIED = 30  # how often a piece is repeated to see whether an expression takes exponential time
@@ -16,6 +19,8 @@ def search(expression: str, text: str) -> regex.Match[str] | None:
 
     An expression that once took too long is not tried again.
     """
+    import regex  # heavy: imported where it is used
+
     if expression in _given_up:
         return None
     try:
@@ -29,6 +34,8 @@ def search(expression: str, text: str) -> regex.Match[str] | None:
 
 def is_too_slow(expression: str) -> bool:
     """Whether an expression takes too long for one of the paths that bring such expressions out."""
+    import regex
+
     for piece in _PIECES:
         try:
             regex.search(expression, f"/{piece * _TRIED}\n\n", timeout=_SECONDS)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from msgspec import Struct
-from text_unidecode import unidecode
 
 from newburrow.model import Author
 
@@ -81,6 +80,8 @@ def _near(author: Author, other: Author) -> bool:
 
 
 def _words(name: str) -> list[str]:
+    from text_unidecode import unidecode  # heavy: imported where it is used
+
     plain = "".join(
         letter if letter.isalnum() else " " for letter in unidecode(name).casefold()
     )

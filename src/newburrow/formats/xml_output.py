@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
+from html import escape  # that for XML imports all of what the web needs
 from typing import BinaryIO
-from xml.sax.saxutils import escape
 
 # XML 1.0 section 2.2
 _NOT_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
@@ -20,7 +20,7 @@ def text(value: str) -> str:
     """
     if value.isprintable():  # printable text is allowed, and most is short
         if "&" in value or "<" in value or ">" in value:
-            return escape(value)
+            return escape(value, quote=False)
         return value
     try:
         data = value.encode()  # bytes are searched in a fraction of the time

@@ -7,9 +7,6 @@ import re
 import unicodedata
 from functools import lru_cache
 
-from slugify import slugify
-from text_unidecode import unidecode
-
 from newburrow.hosts.profile import Slugs
 
 _ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
@@ -29,8 +26,12 @@ def make(text: str, rules: Slugs) -> str:
     if rules.letters == "name":
         return _name(text, rules)
     if rules.letters == "ascii":
+        from text_unidecode import unidecode  # heavy: imported where it is used
+
         # Composed first: decomposed, letters such as が would lose their marks.
         text = unidecode(unicodedata.normalize("NFC", text))
+    from slugify import slugify  # heavy: imported where it is used
+
     slug: str = slugify(text, allow_unicode=True)
     if len(slug) > rules.longest:
         cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]

@@ -7,8 +7,6 @@ import zipfile
 import zlib
 from collections.abc import Sequence
 
-import chardet
-
 _UTF_8 = 0x800  # the flag of a name in UTF-8
 _UNICODE_PATH = 0x7075  # the extra field with the name in UTF-8 (4.6.9)
 _SHOWN = 4000  # bytes of names that are enough to guess by
@@ -58,6 +56,8 @@ def _guessed(unknown: Sequence[bytes]) -> str:
     """The encoding of names, as far as they show it."""
     if not unknown:
         return _DOS
+    import chardet  # heavy: imported where it is used
+
     # the least sure guess is still better than one in which letters are signs
     encoding = chardet.detect(b"\n".join(unknown)[:_SHOWN])["encoding"]
     if not encoding or not all(_is(name, encoding) for name in unknown):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from xml.sax.saxutils import escape
+from html import escape
 
 from selectolax.lexbor import LexborNode
 
@@ -79,4 +79,4 @@ def _attributes(node: LexborNode) -> Iterator[str]:
 
 def escaped(value: str) -> str:
     """Character data: what XML 1.0 section 2.2 does not allow becomes U+FFFD."""
-    return escape(_NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value))
+    return escape(_NOT_XML.sub("\N{REPLACEMENT CHARACTER}", value), quote=False)

@@ -8,8 +8,6 @@ import unicodedata
 from collections.abc import Iterator
 from datetime import timedelta
 
-from rapidfuzz import fuzz
-
 from newburrow.core import url
 from newburrow.model import Author, Comment, Entry, Term
 
@@ -53,6 +51,8 @@ def likeness(text: str, other: str) -> float:
     Only their beginnings are compared, so that a text and its excerpt are alike; an ellipsis at the end of
     the shorter one does not count.
     """
+    from rapidfuzz import fuzz  # heavy: imported where it is used
+
     short, long = sorted((text[:_COMPARED], other[:_COMPARED]), key=len)
     short = short.removesuffix("…").removesuffix("...").rstrip()
     return fuzz.ratio(short, long[: len(short) + len(short) // 10])
