@@ -59,9 +59,9 @@ def _beginning(start: bytes, rest: BinaryIO, part: Part) -> tuple[bytes, Prolog 
     if start.lstrip(_WHITE).startswith(b"<"):
         try:
             return start, read_prolog(rest, part.label, start)
-        except BurrowError:
-            # XHTML may declare entities (XHTML 1.0, appendix A); what reads it as HTML expands none
-            if not is_html(start):
+        except BurrowError as error:
+            # XHTML may declare entities (XHTML 1.0, appendix A); the HTML parser expands none.
+            if error.problem.code != "entity-declaration" or not is_html(start):
                 raise
             return start, None
     if b"\x00" not in start:

@@ -5,17 +5,15 @@ from __future__ import annotations
 import re
 
 _FIRST = 4096  # bytes in which a page declares its type
-_TYPE = rb"<!DOCTYPE\s+html\b"
 _BEGINS = re.compile(
-    rb"(?:\xef\xbb\xbf)?(?:\s|<\?xml\b[^>]*\?>|<!--.*?-->)*+" + _TYPE,
+    rb"(?:\xef\xbb\xbf)?(?:\s|<\?xml\b[^>]*\?>|<!--.*?-->)*+<!DOCTYPE\s+html\b",
     re.IGNORECASE | re.DOTALL,
 )
-# What stands in brackets, up to the end of the declaration.
+# The rest of the declaration, with what stands in its brackets. Nothing in it is scanned twice.
 _SUBSET = re.compile(
-    _TYPE
-    + rb"""(?:[^\[>"']|"[^"]*"|'[^']*')*+"""
-    + rb"""(\[(?:<!--.*?-->|"[^"]*"|'[^']*'|[^\]"'])*+\]\s*)>""",
-    re.IGNORECASE | re.DOTALL,
+    rb"""(?:[^\[>"']|"[^"]*"|'[^']*')*+"""
+    rb"""(\[(?:<!--.*?-->|"[^"]*"|'[^']*'|<(?!!--)|[^]"'<])*+\]\s*)>""",
+    re.DOTALL,
 )
 
 
@@ -25,10 +23,13 @@ def is_html(start: bytes) -> bool:
 
 
 def without_declarations(data: bytes) -> bytes:
-    """A page without what its document type declares, which a parser of HTML takes for text; no line moves."""
-    if b"<!ENTITY" not in data[:_FIRST] or not is_html(data[:_FIRST]):
-        return data
-    found = _SUBSET.search(data)
+    """A page without what its document type declares, which the HTML parser takes for text.
+
+    Lines keep their numbers.
+    """
+    start = data[:_FIRST]
+    begins = _BEGINS.match(start) if b"<!ENTITY" in start else None
+    found = _SUBSET.match(data, begins.end()) if begins else None
     if found is None:
         return data
     return data[: found.start(1)] + b"\n" * found[1].count(b"\n") + data[found.end(1) :]

@@ -7,6 +7,7 @@ the export is accounted for.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from itertools import islice
 from typing import Any, TypeVar, cast
 from urllib.parse import quote
 
@@ -259,10 +260,10 @@ def is_manifest(piece: Piece) -> bool:
 
 def _is_of_many_pages(export: Export) -> bool:
     """Whether a site has a file for each page, of which the others can be read without one."""
-    trees = [
+    pages = (
         piece for piece in export.pieces if plugins.get(plugins.FORMATS, piece.format).is_tree
-    ]
-    return len(trees) > 1
+    )
+    return len(list(islice(pages, 2))) == 2
 
 
 def _is_of_folder(piece: Piece) -> bool:

@@ -40,7 +40,7 @@ class Document:
         self._parser = LexborHTMLParser(data)
         self._words = PageWords(lower)
         self.place, self.site, self.site_title = place, site, site_title
-        # what is looked for in most pages in vain is found faster without an expression
+        # A plain search comes first: most pages do not have the mark.
         may_be_saved = b"saved from url=" in lower
         saved = _SAVED_FROM.search(text, 0, _HEAD) if may_be_saved else None
         self.saved_from = (

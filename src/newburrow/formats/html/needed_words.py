@@ -26,7 +26,7 @@ class PageWords:
     """The words of the source of one page."""
 
     def __init__(self, lower: bytes) -> None:
-        """`lower` is the source in UTF-8 with the letters a to z small: bytes take half the time of letters."""
+        """`lower` is the source in UTF-8 with the letters A to Z in lower case: searching bytes is twice as fast."""
         self._is_plain = _BY_NUMBER.search(lower) is None
         self._has = _FoundWords(lower)
 
