@@ -239,9 +239,10 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
             yield ["entry", "fields", str(number), key], getattr(field, key)
 
 
-@lru_cache(maxsize=1)  # each part of an export is compared with all of them
-def _shipped() -> list[Dialect]:
-    return list(map(load, DIALECTS.names()))
+@lru_cache(maxsize=64)  # each part of an export is compared with all of its format
+def _shipped(format_name: str) -> list[Dialect]:
+    shipped = map(load, DIALECTS.names())
+    return [dialect for dialect in shipped if dialect.format == format_name]
 
 
 def recognise(format_name: str, head: Head) -> list[Dialect]:
@@ -249,9 +250,10 @@ def recognise(format_name: str, head: Head) -> list[Dialect]:
 
     There are several only if they bear equally many: then nothing says which it is.
     """
-    known = [dialect for dialect in _shipped() if dialect.format == format_name]
     marks = [
-        (count, dialect) for dialect in known if (count := _marks(dialect.recognise, head))
+        (count, dialect)
+        for dialect in _shipped(format_name)
+        if (count := _marks(dialect.recognise, head))
     ]
     most = max((count for count, _dialect in marks), default=0)
     return [dialect for count, dialect in marks if count == most]

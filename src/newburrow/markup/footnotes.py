@@ -12,12 +12,13 @@ from newburrow.markup.html import Fragment
 class Footnotes:
     """The footnotes of one text, found by the links there and back."""
 
-    def __init__(self, fragment: Fragment) -> None:
+    def __init__(self, fragment: Fragment | None = None) -> None:
+        """Without a fragment there are none."""
         self._references: dict[int, str] = {}  # element of a reference -> number
         self._items: dict[str, LexborNode] = {}  # number -> item
         self._sections: set[int] = set()
-        found = fragment.select("li[id] a[href^='#']")
-        if not found:
+        found = fragment.select("li[id] a[href^='#']") if fragment else []
+        if fragment is None or not found:
             return
         back: dict[str, LexborNode] = {}  # id of a reference -> item that leads back to it
         for link in found:

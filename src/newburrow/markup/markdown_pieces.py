@@ -91,8 +91,10 @@ def text_of(node: LexborNode) -> str:
 
 def task_box(node: LexborNode) -> str:
     """The mark of a task (`[x]`, `[ ]`) for a box that begins an item; empty for any other element."""
+    if node.tag != "input":
+        return ""
     attributes = node.attributes
-    if node.tag != "input" or attributes.get("type") != "checkbox":
+    if attributes.get("type") != "checkbox":
         return ""
     holder = node.parent
     if holder is not None and holder.tag == "p":

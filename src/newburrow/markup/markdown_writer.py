@@ -43,6 +43,7 @@ from newburrow.markup.markdown_signs import (
 from newburrow.markup.markdown_starts import begins_otherwise, escaped_start
 from newburrow.markup.white_space import collapsed, is_space
 
+_HASH = ("#", "&num;")  # as a sign, by its number, and by its name (HTML standard 13.5)
 _LAST_SIGNS = re.compile(r"(#+)$")
 
 
@@ -52,12 +53,13 @@ def to_markdown(text: str) -> str:
         fragment = Fragment.held(text)
     except TooDeep:
         return raw_text(text) + "\n"
-    notes = Footnotes(fragment)
+    may_refer = any(map(text.__contains__, _HASH))
+    notes = Footnotes(fragment) if may_refer else Footnotes()
     writer = _NodeWriter(notes)
     made = writer.document(_in_holder(fragment))
     if writer.references < notes.references:
         # A reference stays HTML, in a table or the like: so all footnotes stay what they are.
-        made = _NodeWriter(Footnotes(Fragment(""))).document(_in_holder(Fragment.held(text)))
+        made = _NodeWriter(Footnotes()).document(_in_holder(Fragment.held(text)))
     if made:
         return made + "\n"
     return ""
@@ -106,7 +108,7 @@ class _NodeWriter:
             ):
                 run.append(node)
                 continue
-            if text := self._paragraph(run):
+            if run and (text := self._paragraph(run)):
                 made.append(text)
                 last_list = ""
             run = []
@@ -284,6 +286,8 @@ class _NodeWriter:
 
     def inline(self, nodes: list[LexborNode], before: str = "", after: str = "") -> str:
         """Inline content, a run of spaces as one; `before` and `after` are the characters around it."""
+        if len(nodes) == 1 and nodes[0].is_text_node:  # as within most elements
+            return self._text(nodes[0])
         # An instruction to some program is nothing to readers.
         nodes = [node for node in nodes if node.is_text_node or is_read(node.tag or "")]
         made, last, is_first = list[str](), "", True
@@ -296,9 +300,12 @@ class _NodeWriter:
             is_first = is_first and not piece.strip()
         return "".join(made)
 
+    def _text(self, node: LexborNode) -> str:
+        return escaped(collapsed(node.text_content or ""), self.links_off)
+
     def _piece(self, node: LexborNode, before: str, following: str, at_edge: bool) -> str:
         if node.is_text_node:
-            return escaped(collapsed(node.text_content or ""), self.links_off)
+            return self._text(node)
         tag = node.tag or ""
         if tag == "-comment":
             return node.html or ""
@@ -356,19 +363,16 @@ class _NodeWriter:
         return f"<{node.tag}>{inner}</{node.tag}>"
 
     def _link(self, node: LexborNode) -> str:
-        target, attributes = node.attributes.get("href"), set(node.attributes)
-        if (
-            target is None
-            or attributes - {"href", "title"}
-            or any(is_block(descendant) for descendant in node.css("*"))
-        ):
+        attributes, nodes = node.attributes, children(node)
+        target = attributes.get("href")
+        if target is None or attributes.keys() - {"href", "title"} or _holds_block(node, nodes):
             return self._tagged(node)
-        words = self.inline(children(node), "[", "]")
+        words = self.inline(nodes, "[", "]")
         if not words.strip():
             return self._tagged(node)
         if words[0] == "^":  # it would begin the name of a footnote
             words = f"\\{words}"
-        title = node.attributes.get("title") or ""
+        title = attributes.get("title") or ""
         return f"[{words}]({link_target(target)}{title_part(title)})"
 
     def _tagged(self, node: LexborNode, following: str = "") -> str:
@@ -392,6 +396,15 @@ class _NodeWriter:
         finally:
             self.links_off = was_links_off
         return f"{start_tag(node)}{inner}</{tag}>"
+
+
+def _holds_block(node: LexborNode, nodes: list[LexborNode]) -> bool:
+    """Whether a block is within an element; `nodes` are its children."""
+    if all(
+        child.is_text_node for child in nodes
+    ):  # as in most links; a search takes far longer
+        return False
+    return any(is_block(descendant) for descendant in node.css("*"))
 
 
 _NO_LINKS = ("a", "code", "samp", "kbd", "tt")  # in which no address is a link of its own

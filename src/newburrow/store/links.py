@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from itertools import groupby
+from operator import itemgetter
+
 import msgspec
 
 from newburrow.core import url
@@ -61,29 +65,39 @@ def _declare_mentioned(store: NewStore) -> None:
 def _relate(store: NewStore) -> None:
     """Give each entry what was said of it by words, in tables of their own or of what is known only now."""
     words: ReferenceNames | None = None
-    last = ""
-    statement = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
-    while rows := store.db.execute(statement, (last, BATCH)).fetchall():
-        for (last,) in rows:
-            found = store.db.execute(
-                "SELECT data FROM relation WHERE entry = ? ORDER BY seq", (last,)
-            )
-            relations = [_relations.decode(data) for (data,) in found]
-            if words is None or words.scope != relations[0].scope:
-                words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
-            relations = _writers(last, relations, words, store)
-            if not relations:
-                continue
-            entry = store.get(Entry, last)
-            if entry is None:
-                store.add(words.no_entry(relations))
-            else:
-                store.change(words.related(entry, relations, store))
-                _add_new(words, store)
+    for key, relations in _by_entry(store):
+        if words is None or words.scope != relations[0].scope:
+            words = ReferenceNames(relations[0].scope, store.all(Author), store.all(Term))
+        relations = _writers(key, relations, words, store)
+        if not relations:
+            continue
+        entry = store.get(Entry, key)
+        if entry is None:
+            store.add(words.no_entry(relations))
+        else:
+            store.change(words.related(entry, relations, store), entry)
+            _add_new(words, store)
+
+
+def _by_entry(store: NewStore) -> Iterator[tuple[str, list[Relation]]]:
+    """The relations of each entry with its key, in the order read."""
+    first = ""
+    keys = "SELECT DISTINCT entry FROM relation WHERE entry > ? ORDER BY entry LIMIT ?"
+    statement = (
+        "SELECT entry, data FROM relation WHERE entry > ? AND entry <= ? ORDER BY entry, seq"
+    )
+    while batch := store.db.execute(keys, (first, BATCH)).fetchall():
+        last = batch[-1][0]
+        rows = store.db.execute(statement, (first, last)).fetchall()
+        for key, of_entry in groupby(rows, itemgetter(0)):
+            yield key, [_relations.decode(data) for _key, data in of_entry]
+        first = last
 
 
 def _add_new(words: ReferenceNames, store: NewStore) -> None:
     """Keep the authors and terms that were only named."""
+    if not words.new:
+        return
     for record in words.new:
         store.add(record)
     words.new.clear()

@@ -316,9 +316,9 @@ class NewStore(Store):
             return []
         return [key for (key,) in found]
 
-    def change(self, record: Record) -> None:
-        """Put a record in place of the one of its key."""
-        if isinstance(record, Entry) and (before := self.get(Entry, record.key)):
+    def change(self, record: Record, before: Record | None = None) -> None:
+        """Put a record in place of the one of its key; `before` is that one, where it is at hand."""
+        if isinstance(record, Entry) and (before := before or self.get(Entry, record.key)):
             self._use(before, -1)
             self._use(record)
         self._large.clear()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 import unicodedata
 from collections.abc import Iterator
+from functools import lru_cache
 from urllib.parse import quote, unquote
 
 from newburrow.core import url
@@ -14,6 +15,7 @@ from newburrow.model.media import Media
 from newburrow.model.site import Site
 
 _WIKI_PAGE = "wiki-page"
+_REMEMBERED = 1024  # addresses
 
 
 class PageNames:
@@ -30,6 +32,8 @@ class PageNames:
     def __init__(self, store: RecordLookup) -> None:
         self._store = store
         self._index: sqlite3.Connection | None = None
+        # Many pages are below the same few, and links lead to the same few again and again.
+        self._keys = lru_cache(_REMEMBERED)(self._key_at)
 
     def address(self, name: str) -> str:
         """The old address of the page of this name; empty where no page with an address has it."""
@@ -59,6 +63,9 @@ class PageNames:
 
         What is no address is the name of a page.
         """
+        return self._keys(address)
+
+    def _key_at(self, address: str) -> str:
         if "://" not in address:
             return self.key(address)
         bare = address.partition("#")[0]
@@ -105,31 +112,14 @@ class PageNames:
         )
         index.execute("CREATE TABLE place (address TEXT, key TEXT, title TEXT)")
         index.execute("CREATE TABLE file (entry TEXT, name TEXT, address TEXT)")
-        index.executemany("INSERT INTO page VALUES (?, ?, ?, ?, ?)", self._names())
-        index.executemany("INSERT INTO place VALUES (?, ?, ?)", self._places())
+        for entry in self._store.all(Entry):
+            index.executemany("INSERT INTO page VALUES (?, ?, ?, ?, ?)", _names_of(entry))
+            index.executemany("INSERT INTO place VALUES (?, ?, ?)", _places_of(entry))
         index.executemany("INSERT INTO file VALUES (?, ?, ?)", self._files())
         index.execute("CREATE INDEX page_name ON page (folded, rank)")
         index.execute("CREATE INDEX place_address ON place (address)")
         index.execute("CREATE INDEX file_name ON file (entry, name)")
         return index
-
-    def _names(self) -> Iterator[tuple[str, str, int, str, str]]:
-        for entry in self._store.all(Entry):
-            address = entry.permalink or next(iter(entry.addresses), "")
-            if entry.kind == _WIKI_PAGE:
-                names = [(entry.slug, 0), (entry.key, 0), (entry.title, 1)]
-                names += [(unquote(url.last_name(old)), 3) for old in entry.addresses]
-            else:
-                names = [(entry.title, 2), (entry.slug, 2)]
-            for name, of_name in names:
-                if plain := plain_name(name):
-                    yield plain, plain.casefold(), of_name, address, entry.key
-
-    def _places(self) -> Iterator[tuple[str, str, str]]:
-        for entry in self._store.all(Entry):
-            for address in (entry.permalink, *entry.addresses, entry.body.base):
-                if address:
-                    yield url.key(address), entry.key, entry.title
 
     def _files(self) -> Iterator[tuple[str, str, str]]:
         site = next((site.address for site in self._store.all(Site)), "")
@@ -137,6 +127,24 @@ class PageNames:
             if media.entry and media.path:
                 address = media.address or url.resolve(site, quote(f"/{media.path}"))
                 yield media.entry, media.path.rpartition("/")[2], address
+
+
+def _names_of(entry: Entry) -> Iterator[tuple[str, str, int, str, str]]:
+    address = entry.permalink or next(iter(entry.addresses), "")
+    if entry.kind == _WIKI_PAGE:
+        names = [(entry.slug, 0), (entry.key, 0), (entry.title, 1)]
+        names += [(unquote(url.last_name(old)), 3) for old in entry.addresses]
+    else:
+        names = [(entry.title, 2), (entry.slug, 2)]
+    for name, of_name in names:
+        if plain := plain_name(name):
+            yield plain, plain.casefold(), of_name, address, entry.key
+
+
+def _places_of(entry: Entry) -> Iterator[tuple[str, str, str]]:
+    for address in dict.fromkeys((entry.permalink, *entry.addresses, entry.body.base)):
+        if address:
+            yield url.key(address), entry.key, entry.title
 
 
 def plain_name(name: str) -> str:

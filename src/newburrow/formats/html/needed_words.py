@@ -34,8 +34,15 @@ class PageWords:
         """Whether a selector may find something on the page; no means that it surely does not."""
         if not self._is_plain:
             return True
-        has = self._has.__getitem__
-        return any(all(map(has, words)) for words in needed_words(css))
+        has = self._has
+        # plain loops take half of the time of generators, and each page is asked some thirty times
+        for words in needed_words(css):
+            for word in words:
+                if not has[word]:
+                    break
+            else:
+                return True
+        return False
 
 
 class _FoundWords(dict[bytes, bool]):

@@ -83,7 +83,8 @@ class Csv(RecordFormat):
 
     def recognise(self, head: Head) -> bool:
         """Whether the first line is a row of names; a file that calls itself .csv or .tsv must be one."""
-        return bool(columns(head)) and head.name.lower().endswith((".csv", ".tsv", ".txt"))
+        is_named = head.name.lower().endswith((".csv", ".tsv", ".txt"))
+        return is_named and bool(columns(head))
 
     def views(
         self, source: Input, maps: list[CompiledMap], _unread: Counter[str]
