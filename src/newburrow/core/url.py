@@ -14,9 +14,11 @@ from functools import lru_cache
 from typing import Literal
 from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
-_PLAIN_PATH = re.compile(r"/[A-Za-z0-9/_.~-]*\Z")
+# A path in its one spelling, but for dot segments: a space, of all that is encoded, is in the names of most wikis.
+_PLAIN = r"/[A-Za-z0-9/_.~!$&'()*+,;=:@-]*+(?:%20[A-Za-z0-9/_.~!$&'()*+,;=:@-]*+)*+"
+_PLAIN_PATH = re.compile(rf"{_PLAIN}\Z")
 _PLAIN_ADDRESS = re.compile(
-    r"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:/[A-Za-z0-9/_.~-]*)?)"
+    rf"https?://(?:www\.)?((?!www\.)[a-z0-9-]+(?:\.[a-z0-9-]+)+)((?:{_PLAIN})?)"
     r"(\?[A-Za-z0-9_-]+=[A-Za-z0-9_-]+)?(?:#\S*)?\Z"
 )
 _FROM_ROOT = re.compile(r"/(?![/.])(?:[\w~%#?=&;,+-]|\.(?![./])|/(?![./]))*\Z", re.ASCII)

@@ -13,7 +13,9 @@ from newburrow.core import url
 from newburrow.store.journal.rows import GONE, REDIRECTED, UNCHANGED, OldAddress
 
 GONE_WORD, PASS_WORD = "gone", "pass"
-_PLAIN = re.compile(r"[^/?%]+(/[^?%]*)(?:\?([a-z0-9_]+)=([A-Za-z0-9._~-]+))?\Z")
+_PLAIN = re.compile(
+    r"[^/?%]+(/[^?%]*+(?:%20[^?%]*+)*+)(?:\?([a-z0-9_]+)=([A-Za-z0-9._~-]+))?\Z"
+)
 _NUMBERED = {
     n: f"\\x{n:02x}"
     for n in range(256)
@@ -77,7 +79,8 @@ def _leads_to_itself(row: OldAddress, key: Key, merged: bool) -> bool:
 
 def _key(text: str, merged: bool) -> Key | None:
     if (plain := _PLAIN.match(text)) and "//" not in text:  # most are
-        return Key(plain[1].encode(), ((plain[2], plain[3]),) if plain[2] else ())
+        path = plain[1].replace("%20", " ").encode()
+        return Key(path, ((plain[2], plain[3]),) if plain[2] else ())
     host, slash, path_part = text.partition("/")
     if not host:
         return None
