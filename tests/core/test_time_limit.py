@@ -3,6 +3,7 @@ import signal
 import threading
 import time
 import unittest
+from collections.abc import Iterator
 
 from newburrow.core.memory_limit import memory_limit
 from newburrow.core.time_limit import TimeLimitReached, each_within, time_limit
@@ -27,6 +28,24 @@ class Limits(unittest.TestCase):
         slow = (time.sleep(number) for number in (0, 0, 5))
         found = each_within(slow, 0.05)
         self.assertEqual([next(found), next(found)], [None, None])
+        self.assertRaises(TimeLimitReached, next, found)
+
+    def test_what_the_caller_takes_does_not_count(self) -> None:
+        found = each_within(range(2), 0.05)
+        next(found)
+        time.sleep(0.2)
+        self.assertEqual(list(found), [1])
+        self.assertEqual(signal.getitimer(signal.ITIMER_REAL)[0], 0)
+
+    def test_an_inner_limit_leaves_the_watch_on_each_item(self) -> None:
+        def items() -> Iterator[int]:
+            with time_limit(1):
+                yield 1
+            time.sleep(5)
+            yield 2
+
+        found = each_within(items(), 0.05)
+        next(found)
         self.assertRaises(TimeLimitReached, next, found)
 
     def test_other_threads_are_left_alone(self) -> None:

@@ -22,6 +22,8 @@ _ISO = re.compile(
     r"(\d{4})-?(\d\d)(?:-?(\d\d)"
     r"(?:[T ]\s*(\d\d):?(\d\d)(?::?(\d\d)(?:[.,](\d+))?)?\s*([A-Za-z]{1,5}|[+-]\d\d(?::?\d\d)?)?)?)?"
 )
+# Its commonest form, which Python reads by itself in a tenth of the time.
+_EXACT = re.compile(r"(?!000)\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:Z|[+-]\d\d:\d\d)\Z", re.ASCII)
 # A year that is none, as databases write a date that was never set.
 _NO_YEAR = re.compile(r"(?:^|\s)-?0{3}[01](?=-|\s|$)|^-\d{4}-")
 # RFC 5322 section 3.3 in the form that nearly all feeds use; other forms take ten times as long.
@@ -131,6 +133,11 @@ def date_within(text: str, zone: tzinfo = UTC, is_last: bool = False) -> datetim
 
 
 def _usual(text: str) -> datetime:
+    if _EXACT.match(text):
+        try:
+            return datetime.fromisoformat(text)
+        except ValueError:  # such as one with a leap second
+            pass
     if is_unset(text):
         raise ValueError("a date that was never set")
     iso = _ISO.fullmatch(text)

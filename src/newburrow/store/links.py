@@ -21,7 +21,7 @@ from newburrow.store.schema import index_columns
 
 # Passes over the comments; comments that answer one another in a circle would go on for ever.
 _DEEPEST_THREAD = 1000
-_relations = msgspec.json.Decoder(Relation)
+_relations = msgspec.json.Decoder(list[Relation])
 _former = msgspec.json.Decoder(FormerAddress)
 
 
@@ -90,7 +90,7 @@ def _by_entry(store: NewStore) -> Iterator[tuple[str, list[Relation]]]:
         last = batch[-1][0]
         rows = store.db.execute(statement, (first, last)).fetchall()
         for key, of_entry in groupby(rows, itemgetter(0)):
-            yield key, [_relations.decode(data) for _key, data in of_entry]
+            yield key, [said for _key, data in of_entry for said in _relations.decode(data)]
         first = last
 
 

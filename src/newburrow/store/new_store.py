@@ -70,6 +70,7 @@ class NewStore(Store):
         # by author, term and name of a field, which are few
         self._uses: Counter[str] = Counter()
         self._waiting: list[tuple[Record, bytes]] = []
+        self._relations: list[Relation] = []  # of one entry, not yet written
         # the last number of each type in each export
         self._ends: list[dict[type[Record], int]] = []
 
@@ -84,10 +85,7 @@ class NewStore(Store):
             self._mention(item.record)
             return
         if isinstance(item, Relation):
-            self.db.execute(
-                "INSERT INTO relation (entry, data) VALUES (?, ?)",
-                (item.entry, _encoder.encode(item)),
-            )
+            self._relate(item)
             return
         if isinstance(item, FormerAddress):
             values = (url.key(item.address), item.address, item.target, _encoder.encode(item))
@@ -101,8 +99,23 @@ class NewStore(Store):
         if len(self._waiting) >= BATCH:
             self.write_waiting()
 
+    def _relate(self, relation: Relation) -> None:
+        """Keep what is said of an entry by words, in one row with what was said of it just before."""
+        waiting = self._relations
+        if waiting and (waiting[0].entry != relation.entry or len(waiting) >= BATCH):
+            self._write_relations()
+        self._relations.append(relation)
+
+    def _write_relations(self) -> None:
+        if not self._relations:
+            return
+        row = (self._relations[0].entry, _encoder.encode(self._relations))
+        self.db.execute("INSERT INTO relation (entry, data) VALUES (?, ?)", row)
+        self._relations = []
+
     def write_waiting(self) -> None:
         """Write the rows that wait: new ones many at once, those whose key is known one by one."""
+        self._write_relations()
         waiting, self._waiting = self._waiting, []
         known: dict[type[Record], set[str]] = {}
         rows: dict[type[Record], list[tuple[object, ...]]] = {}

@@ -6,7 +6,7 @@ The files are parts of their own, such as pages, or those that a manifest descri
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from itertools import accumulate
 from pathlib import Path
 
@@ -14,7 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import plugins
-from newburrow.core.problem import BurrowError, Problem
+from newburrow.core.problem import BurrowError
 from newburrow.core.progress import Listener, nobody
 from newburrow.core.workers import Pool
 from newburrow.dialects.schema import Dialect
@@ -24,7 +24,7 @@ from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.intake.opening import open_source
 from newburrow.model import Site
-from newburrow.model.reading import HALVES, Item
+from newburrow.model.reading import HALVES
 from newburrow.store.new_store import CannotSplit, NewStore, PartialStore
 
 _FEW = 20  # dialects that one export can have
@@ -133,7 +133,8 @@ def put(store: NewStore, export: Export, many: ManyParts, listener: Listener) ->
                 store.add(problem)
             if many.site:
                 store.add(many.site)
-            for record in _records(export, first, many.site, listener):
+            progress = export_records.Progress(listener)
+            for record in export_records.of_pieces(export, first, many.site, progress):
                 store.add(record)
             half, used, siblings = other.result()
         export.used.update(used)
@@ -146,16 +147,6 @@ def put(store: NewStore, export: Export, many: ManyParts, listener: Listener) ->
         raise CannotSplit from error  # reading it in one piece finds the error at its place
     finally:
         beside.unlink(missing_ok=True)
-
-
-def _records(
-    export: Export, pieces: Sequence[Piece], site: Site | None, listener: Listener
-) -> Iterator[Item | Problem]:
-    progress = export_records.Progress(listener)
-    for piece in pieces:
-        found = export_records.read_piece(export, piece, site, progress)
-        yield from export_records.with_files(export, piece, found)
-        progress.next_part()
 
 
 def _second(many: ManyParts, path: Path) -> tuple[PartialStore, set[str], set[str]]:
@@ -192,6 +183,7 @@ def _filled(many: ManyParts, path: Path) -> tuple[PartialStore, set[str], set[st
     )
     path.unlink(missing_ok=True)
     with NewStore(path) as store:
-        for record in _records(export, pieces, many.site, nobody):
+        progress = export_records.Progress(nobody)
+        for record in export_records.of_pieces(export, pieces, many.site, progress):
             store.add(record)
         return store.half(), export.used, export.siblings

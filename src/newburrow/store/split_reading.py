@@ -10,7 +10,7 @@ from msgspec import Struct
 
 from newburrow.core import plugins, url
 from newburrow.core.problem import BurrowError, Problem
-from newburrow.core.progress import Listener
+from newburrow.core.progress import Listener, nobody
 from newburrow.core.workers import Pool
 from newburrow.formats.base import Input
 from newburrow.formats.exports import detection, export_records
@@ -87,15 +87,12 @@ def put(store: NewStore, export: Export, split: SplitExport, listener: Listener)
 def _first(export: Export, split: SplitExport, listener: Listener) -> Iterator[Item | Problem]:
     yield from export.problems
     progress = export_records.Progress(listener)
-    for piece in export.pieces[: split.piece]:
-        yield from export_records.with_files(
-            export, piece, export_records.read_piece(export, piece, None, progress)
-        )
-        progress.next_part()
+    before = export.pieces[: split.piece]
+    yield from export_records.of_pieces(export, before, None, progress)
     found = _read(export, split, xml_cut.first_half, 0, progress)
     # the second half knows all of it
     items = (record for record in found if not isinstance(record, Site))
-    yield from export_records.with_files(export, export.pieces[split.piece], items)
+    yield from _in_time(export, split, items)
 
 
 def _second(split: SplitExport, path: Path) -> tuple[PartialStore, set[str], set[str]]:
@@ -114,16 +111,24 @@ def _filled(split: SplitExport, path: Path) -> tuple[PartialStore, set[str], set
         found = _behind_the_frame(
             _read(export, split, xml_cut.second_half, split.cut.lines, lambda _count: None)
         )
-        for record in export_records.with_files(export, piece, found):
+        for record in _in_time(export, split, found):
             if getattr(record, "key", "").startswith(f"{piece.part.label}, line "):
                 raise CannotSplit  # it is named by its number among all of that file
             store.add(record)
-        for piece in export.pieces[split.piece + 1 :]:
-            for record in export_records.with_files(
-                export, piece, export_records.read_piece(export, piece, None, lambda _n: None)
-            ):
-                store.add(record)
+        progress = export_records.Progress(nobody)
+        after = export.pieces[split.piece + 1 :]
+        for record in export_records.of_pieces(export, after, None, progress):
+            store.add(record)
         return store.half(), export.used, export.siblings
+
+
+def _in_time(
+    export: Export, split: SplitExport, found: Iterator[Item | Problem]
+) -> Iterator[Item | Problem]:
+    """What is found in the part that is cut, with the facts of its files, and each record in time."""
+    piece = export.pieces[split.piece]
+    with_files = export_records.with_files(export, piece, found)
+    return export_records.in_time(export, with_files, lambda: piece.part.label)
 
 
 def _behind_the_frame(found: Iterator[Item | Problem]) -> Iterator[Item | Problem]:

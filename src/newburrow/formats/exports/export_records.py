@@ -6,7 +6,7 @@ the export is accounted for.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from itertools import islice
 from typing import Any, TypeVar, cast
 from urllib.parse import quote
@@ -53,10 +53,24 @@ def records(
     site = site_first(export, unknown)
     if site:
         yield site
-    for piece in export.pieces:
-        yield from with_files(export, piece, read_piece(export, piece, site, progress))
-        progress.next_part()
+    yield from of_pieces(export, export.pieces, site, progress)
     yield from rest(export, site)
+
+
+def of_pieces(
+    export: Export, pieces: Sequence[Piece], site: Site | None, progress: Progress
+) -> Iterator[Item | Problem]:
+    """The records of these pieces of an export; see `read_piece` and `with_files`."""
+    label = export.source.path.name
+
+    def found() -> Iterator[Item | Problem]:
+        nonlocal label
+        for piece in pieces:
+            label = piece.part.label
+            yield from with_files(export, piece, read_piece(export, piece, site, progress))
+            progress.next_part()
+
+    yield from in_time(export, found(), lambda: label)
 
 
 def with_files(
@@ -68,7 +82,7 @@ def with_files(
     not in the export stays as it is. A site gets the name of the piece's dialect.
     """
     web = WebAddresses(export.site, UNKNOWN_SITE)
-    for item in _safe(_filed(piece, _in_time(export, piece, found))):
+    for item in _safe(_filed(piece, found)):
         record = item if isinstance(item, Problem) else web.of(item)
         if isinstance(record, Site) and not record.dialect:
             record = msgspec.structs.replace(record, dialect=piece.dialect.name)
@@ -86,10 +100,13 @@ def with_files(
         yield record
 
 
-def _in_time(
-    export: Export, piece: Piece, found: Iterator[Item | Problem]
+def in_time(
+    export: Export, found: Iterator[Item | Problem], label: Callable[[], str]
 ) -> Iterator[Item | Problem]:
-    """The same. Raises BurrowError where the next takes longer than the limit of the source allows."""
+    """The same. Raises BurrowError where the next takes longer than the limit of the source allows.
+
+    `label` gives the label of the part that is being read.
+    """
     seconds = export.request.limits.seconds
     try:
         yield from each_within(found, seconds)
@@ -99,7 +116,7 @@ def _in_time(
             f"Nothing was read for {seconds:,} seconds.",
             "An expression of the dialect may take for ever, or the disk does not answer. If it only takes long, "
             f"allow more: --limit seconds={10 * seconds}.",
-            Where(piece.part.label),
+            Where(label()),
         ) from None
 
 

@@ -18,7 +18,7 @@ _SAVED_FROM = re.compile(
     r"<!--\s*saved from url=\(\d+\)(https?://[^\s<>]+)\s*-->", re.IGNORECASE
 )
 _XHTML = re.compile(r"\A\s*<\?xml\s|<!DOCTYPE[^>]*XHTML|<html[^>]*xmlns\s*=", re.IGNORECASE)
-_OF_XHTML = (b"<?xml", b"xhtml", b"xmlns")  # one of which is in what the expression finds
+_OF_XHTML = ("<?xml", "xhtml", "xmlns")  # one of which is in what the expression finds
 # What stands between the title of a page and the name of its site.
 SITE_IN_BRACKETS = re.compile(r".+?\s\((.+)\)")
 SITE_BETWEEN = r"\s+[-\u2013\u2014|\u00b7\u2022\u00bb\u00ab\u203a/~]\s+|\s*(?:::|\u2014|\u00b7|\||\u00bb)\s*|\s*:\s+"
@@ -145,7 +145,7 @@ def _shown(address: str) -> str:
 
 def _is_xhtml(text: str) -> bool:
     """Whether a page says that it is XHTML."""
-    head = text[:_HEAD].encode("utf-8", "replace").lower()
+    head = text[:_HEAD].lower()
     return any(word in head for word in _OF_XHTML) and _XHTML.search(text, 0, _HEAD) is not None
 
 
