@@ -14,7 +14,7 @@ NAMES = st.sampled_from(
      "ké&eacute;", "K", "\u212a", "two&Tab;names", "&amp;up"]
 )  # fmt: skip
 ATTRIBUTES = st.sampled_from(["class", "CLASS", "id", "rel", "Data-Kind", "property"])
-TAGS = st.sampled_from(["a", "p", "meta", "DIV", "image", "td"])
+TAGS = st.sampled_from(["a", "p", "meta", "DIV", "image", "td", "/p", "table"])
 
 
 @st.composite
@@ -31,7 +31,7 @@ def elements(draw: st.DrawFn) -> str:
 SELECTORS = st.sampled_from(
     [".a", "p.label", "#up", "[rel~=up]", '[rel~="UP" i]', "[data-kind]", 'meta[property="og:url"]', ".fjord", "[class*=ord]",
      "#fjord", "div.crumb-list a", ".é", ".ké", "[id^='up']", ".x_y", ":not(.a)", "a,.up", "[class='two names']",
-     "p, td", ".k", ".\u212a", "img.a", "*", '[class="a.b"]', "[rel=\"a,b\"], p"]
+     "p, td", "td a.a", "image,img", "tr,tbody>tr", "a:first-child", "p.x_y", "div > a, .up", "A.label", ".k", ".\u212a", "img.a", "*", '[class="a.b"]', "[rel=\"a,b\"], p"]
 )  # fmt: skip
 
 
@@ -41,21 +41,35 @@ class NeededWords(unittest.TestCase):
         self, tags: list[str], css: str
     ) -> None:
         page = "".join(tags)
-        if LexborHTMLParser(page).css(css):
-            self.assertTrue(PageWords(page.encode().lower()).allow(css), page)
+        parsed = LexborHTMLParser(page)
+        found = [node.mem_id for node in parsed.css(css)]
+        possible = PageWords(page.encode().lower()).possible(css)
+        self.assertEqual(
+            [node.mem_id for node in parsed.css(possible)] if possible else [], found, page
+        )
 
     def test_they_are_of_classes_ids_and_attributes(self) -> None:
         self.assertEqual(
-            needed_words('ul.labels a[rel=tag], meta[property="og:url"], p'),
-            ((b"labels", b"rel", b"tag"), (b"property", b"url", b"og"), ()),
+            [
+                words
+                for _css, words in needed_words(
+                    'ul.labels>A[rel=tag], meta[property="og:url"], p'
+                )
+            ],
+            [
+                (b"labels", b"<ul", b"rel", b"tag", b"<a"),
+                (b"property", b"<meta", b"url", b"og"),
+                (),
+            ],
         )
-        self.assertEqual(needed_words(":not(.a)"), ((),))
+        self.assertEqual(needed_words(":not(.a)"), ((":not(.a)", ()),))
 
     def test_a_page_without_them_is_not_searched(self) -> None:
         page = PageWords(b'<p class="remark">By <a rel="tag">pear</a> &#8212; &#160;</p>')
         self.assertTrue(page.allow(".remark a[rel=tag]"))
         self.assertFalse(page.allow(".byline"))
         self.assertFalse(page.allow("[itemprop],.byline"))
+        self.assertEqual(page.possible("time,.remark,nav .x_y,p.remark"), ".remark,p.remark")
 
 
 if __name__ == "__main__":

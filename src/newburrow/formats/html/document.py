@@ -82,21 +82,21 @@ class Document:
 
     def first(self, css: str) -> LexborNode | None:
         """The first element that a CSS selector finds."""
-        if self._words.allow(css):
-            return self._parser.css_first(css)
+        if possible := self._words.possible(css):
+            return self._parser.css_first(possible)
         return None
 
     def all(self, css: str) -> list[LexborNode]:
         """All elements that a CSS selector finds, in document order."""
-        if self._words.allow(css):
-            return self._parser.css(css)
+        if possible := self._words.possible(css):
+            return self._parser.css(possible)
         return []
 
     def within(self, node: LexborNode, css: str) -> list[LexborNode]:
         """All elements that a CSS selector finds within an element of the page, in document order."""
-        if self._words.allow(css):
+        if possible := self._words.possible(css):
             own = node.mem_id
-            return [found for found in node.css(css) if found.mem_id != own]
+            return [found for found in node.css(possible) if found.mem_id != own]
         return []
 
     def resolved(self, address: str) -> str:

@@ -15,6 +15,9 @@ _NOT_PLAIN = re.compile(r"""[(\\]|"[^"]*[],\[.#][^"]*"|'[^']*[],\[.#][^']*'""")
 _IN_BRACKETS = re.compile(r"\[([^]]*)\]")
 _WORD = re.compile(r"[a-z0-9-]{2,}")
 _NAME = re.compile(r"[.#]([a-z0-9-]+)")
+_TAG = re.compile(r"(?<![^\s>+~])[a-z][a-z0-9-]*(?![\w-])")
+# Elements that a page can have without a tag of that name (HTML standard 13.2.6).
+_IMPLIED = ("html", "head", "body", "tbody", "tr", "colgroup", "p", "br", "img")
 # Such a sign by its number, or the one by whose name two letters can be written (HTML standard 13.5).
 _BY_NUMBER = re.compile(
     rb"&#0*(?:45|4[89]|5[0-7]|6[5-9]|[78]\d|9[0789]|1[01]\d|12[0-2])(?!\d)"
@@ -32,17 +35,24 @@ class PageWords:
 
     def allow(self, css: str) -> bool:
         """Whether a selector may find something on the page; no means that it surely does not."""
+        return bool(self.possible(css))
+
+    def possible(self, css: str) -> str:
+        """Of the selectors in a list, those that may find something on the page; empty where none does."""
         if not self._is_plain:
-            return True
-        has = self._has
-        # plain loops take half of the time of generators, and each page is asked some thirty times
-        for words in needed_words(css):
+            return css
+        has, lists = self._has, needed_words(css)
+        found = []
+        # Plain loops take half of the time of generators, and each page is asked some thirty times.
+        for selector, words in lists:
             for word in words:
                 if not has[word]:
                     break
             else:
-                return True
-        return False
+                found.append(selector)
+        if len(found) == len(lists):
+            return css
+        return ",".join(found)
 
 
 class _FoundWords(dict[bytes, bool]):
@@ -58,17 +68,24 @@ class _FoundWords(dict[bytes, bool]):
 
 
 @lru_cache(maxsize=1024)
-def needed_words(css: str) -> tuple[tuple[bytes, ...], ...]:
-    """Of each selector in a list, the words that the source of a page must have, in small letters; the rarest first."""
+def needed_words(css: str) -> tuple[tuple[str, tuple[bytes, ...]], ...]:
+    """Each selector in a list, with the words that the source of a page must have, in small letters; the rarest first.
+
+    A tag of the selector is a word with its sign before it.
+    """
     if _NOT_PLAIN.search(css):
-        return ((),)
-    # As in HTML, no other letters are the same in capitals.
-    lower = css.encode().lower().decode()
-    return tuple(map(_of_selector, lower.split(",")))
+        return ((css, ()),)
+    return tuple((selector, _of_selector(selector)) for selector in css.split(","))
 
 
-def _of_selector(css: str) -> tuple[bytes, ...]:
+def _of_selector(selector: str) -> tuple[bytes, ...]:
+    css = (
+        selector.encode().lower().decode()
+    )  # as in HTML, no other letters are the same in capitals
     in_brackets = [word for inner in _IN_BRACKETS.findall(css) for word in _WORD.findall(inner)]
-    names = _NAME.findall(_IN_BRACKETS.sub("", css))
-    words = sorted({*names, *in_brackets}, key=lambda word: (-len(word), word))
+    bare = _IN_BRACKETS.sub("", css)
+    names, bare = _NAME.findall(bare), _NAME.sub("", bare)
+    tags = [] if ":" in bare or "|" in bare else _TAG.findall(bare)
+    begun = [f"<{tag}" for tag in tags if tag not in _IMPLIED]
+    words = sorted({*names, *in_brackets, *begun}, key=lambda word: (-len(word), word))
     return tuple(word.encode("ascii") for word in words)
