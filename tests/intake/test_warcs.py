@@ -379,6 +379,12 @@ class RareRecords(FolderCase):
         self.assertEqual(self._reasons().count("fewer bytes"), 1)
         self.assertIn(f"the end of {SITE}/short was cut off", self._reasons())
 
+    def test_the_case_of_a_scheme_does_not_count(self) -> None:
+        """RFC 3986 section 3.1."""
+        self.add("response", "/capitals", _page("Loud"))
+        self.made[-1] = self.made[-1].replace(b"URI: https:", b"URI: HTTPS:")
+        self.assertEqual([*self._texts()], [f"{SITE}/capitals".replace("https:", "HTTPS:")])
+
     def test_records_of_other_kinds_are_named(self) -> None:
         self.add("response", "/", _page("Home"))
         self.add("conversion", "/picture", b"png")

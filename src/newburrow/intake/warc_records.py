@@ -16,6 +16,8 @@ _BLOCK = 1 << 18
 _LONGEST_HEADERS = 64 * 1024
 _NEXT = b"\r\n\r\nWARC/1."
 _LENGTH = re.compile(rb"^Content-Length:[^\r\n]*", re.IGNORECASE | re.MULTILINE)
+# The library takes a scheme for that of HTTP in small letters alone; its case does not count (RFC 3986 section 3.1).
+_SCHEME = re.compile(rb"^(WARC-Target-URI:[ \t]*<?)(HTTPS?):", re.IGNORECASE | re.MULTILINE)
 _REPEATED = "warc-concurrent-to"  # the one field that may stand several times
 
 
@@ -181,6 +183,7 @@ def stream_of(file: BinaryIO, record: WarcRecord) -> BinaryIO:
     """The bytes of a record from its first header to its end; one of several pieces as if it were whole."""
     file.seek(record.offset)
     head = file.read(record.begin - record.offset)
+    head = _SCHEME.sub(lambda found: found[1] + found[2].lower() + b":", head, count=1)
     if record.further:
         head = _LENGTH.sub(b"Content-Length: %d" % record.size, head, count=1)
     return cast(BinaryIO, _Blocks(file, head, record.blocks))

@@ -34,10 +34,12 @@ class Walk(Struct, frozen=True):
             return "no home page, menu or table of contents is known to begin from"
         before, after = self.before, self.after
         pages, earlier = after.reached + after.unreached, before.reached + before.unreached
+        links = "link" if after.dead_links == 1 else "links"
+        files = "file" if after.unshown_files == 1 else "files"
         return (
             f"{after.reached:,} of {pages:,} pages reached (before: {before.reached:,} of {earlier:,}), "
-            f"{after.dead_links:,} dead links ({before.dead_links:,}), "
-            f"{after.unshown_files:,} files on no page ({before.unshown_files:,})"
+            f"{after.dead_links:,} dead {links} ({before.dead_links:,}), "
+            f"{after.unshown_files:,} {files} on no page ({before.unshown_files:,})"
         )
 
 
