@@ -30,6 +30,10 @@ _PLAIN_FOLDER = re.compile(
 _ANY_SCHEME = re.compile(r"[A-Za-z][A-Za-z0-9+.-]*:")  # RFC 3986 section 3.1
 _ORIGIN = re.compile(r"https?://[A-Za-z0-9.-]+(?::\d+)?(?=[/?#]|\Z)")
 INDEX_FILES = ("index.html", "index.htm", "index.xhtml")  # what a folder shows
+# What the first page of a site is called, the likeliest name first.
+FRONT_FILES = (
+    *INDEX_FILES, "home.html", "home.htm", "start.html", "main.html", "default.html", "default.htm",
+)  # fmt: skip
 Form = Literal["NFC", "NFD", ""]  # how letters are composed (Unicode Standard Annex 15)
 _FORMS: tuple[Form, ...] = ("NFC", "NFD")
 _PORTS = {"http": ":80", "https": ":443"}

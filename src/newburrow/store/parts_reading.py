@@ -19,7 +19,7 @@ from newburrow.core.progress import Listener, nobody
 from newburrow.core.workers import Pool
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports import export_records
-from newburrow.formats.exports.export import Export, ExportRequest, nothing_known
+from newburrow.formats.exports.export import Export, ExportRequest
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.site_index import SiteIndex
 from newburrow.intake.opening import open_source
@@ -177,9 +177,7 @@ def _filled(many: ManyParts, path: Path) -> tuple[PartialStore, set[str], set[st
         many.asked,
         request=many.request,
         top_folder=many.top_folder,
-        known_page=SiteIndex([parts[name] for name in many.index]).page
-        if many.index
-        else nothing_known,
+        site_index=SiteIndex([parts[name] for name in many.index]) if many.index else None,
     )
     path.unlink(missing_ok=True)
     with NewStore(path) as store:

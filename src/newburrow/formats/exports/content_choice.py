@@ -13,7 +13,7 @@ import re
 from collections.abc import Iterable, Sequence
 from posixpath import commonpath, dirname
 
-from newburrow.core import plugins
+from newburrow.core import plugins, url
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.formats.exports.piece import Piece
 from newburrow.intake.part import folders_around
@@ -38,7 +38,6 @@ _SOFTWARE = (
     ".rb",
 )
 _FEW = 3  # pages that are not yet a site
-_INDEX = ("index.html", "index.htm", "index.xhtml")
 _LOOSE, _FEED, _TEXTS, _NAMED, _MANIFEST = range(5)  # how much a format says about itself
 
 
@@ -166,7 +165,7 @@ def _strength(group: list[Piece]) -> int:
 
 
 def _is_site_of_pages(group: list[Piece]) -> bool:
-    """Whether HTML pages are a site: from a web archive, or several with an index that lies as high as any."""
+    """Whether HTML pages are a site: from a web archive, or several with a front page that lies as high as any."""
     if any(piece.part.address for piece in group):
         return True
     depths = [piece.part.name.count("/") for piece in group]
@@ -174,7 +173,7 @@ def _is_site_of_pages(group: list[Piece]) -> bool:
         group[0].format == "html"
         and len(group) >= _FEW
         and any(
-            _last_name(piece) in _INDEX and piece.part.name.count("/") == min(depths)
+            _last_name(piece) in url.FRONT_FILES and piece.part.name.count("/") == min(depths)
             for piece in group
         )
     )

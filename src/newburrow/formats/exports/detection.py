@@ -15,7 +15,7 @@ from newburrow.dialects import loader
 from newburrow.dialects.file_pattern import matches_file
 from newburrow.dialects.schema import Dialect
 from newburrow.formats.exports.content_choice import Candidates
-from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest, nothing_known
+from newburrow.formats.exports.export import NO_REQUEST, Export, ExportRequest
 from newburrow.formats.exports.nothing_read import nothing_read, refuse_saved_page
 from newburrow.formats.exports.piece import Piece
 from newburrow.formats.exports.site_index import SiteIndex
@@ -95,7 +95,7 @@ def examine(
         listed=len(source.parts) + len(source.left_out) + found.listed,
         unpacked_archives=len(found.opened),
         index=tuple(index),
-        known_page=SiteIndex(index).page if index else nothing_known,
+        site_index=SiteIndex(index) if index else None,
         answers=(*source.answers, *found.answers),
     )
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from functools import cached_property
 from pathlib import Path
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 from msgspec import Struct
 
@@ -23,6 +23,9 @@ from newburrow.intake.part import LeftOut, Part
 from newburrow.intake.source import Source
 from newburrow.intake.web_answer import WebAnswer
 from newburrow.model.reading import KnownPage
+
+if TYPE_CHECKING:
+    from newburrow.formats.exports.site_index import SiteIndex
 
 # Names of folders that programs write a site into.
 _BUILT = frozenset(
@@ -73,7 +76,7 @@ class Seen(Struct):
     written: datetime | None = None  # when it was written, where it says so
 
 
-def nothing_known(*_addresses: str) -> None:
+def _nothing_known(*_addresses: str) -> None:
     """What is known of pages where the source has no feeds and sitemaps."""
 
 
@@ -98,8 +101,7 @@ class Export:
     index: tuple[Part, ...] = ()  # feeds and sitemaps of a site that is read as pages
     # the folder around it, where another process has found it; None: to be found
     top_folder: str | None = None
-    # what feeds and sitemaps say of the page at one of these addresses
-    known_page: Callable[..., KnownPage | None] = nothing_known
+    site_index: SiteIndex | None = None  # what these say
     # of web archives: addresses that are redirected or gone
     answers: tuple[WebAnswer, ...] = ()
     beside: list[Export] = field(default_factory=list)  # further sources that only hold files
@@ -113,6 +115,18 @@ class Export:
     def site(self) -> str:
         """Address of the old site, if the export does not state it."""
         return self.request.site_address
+
+    @property
+    def known_page(self) -> Callable[..., KnownPage | None]:
+        """What feeds and sitemaps say of the page at one of these addresses."""
+        return self.site_index.page if self.site_index else _nothing_known
+
+    @cached_property
+    def indexed_site(self) -> str:
+        """The address of the site by those that feeds and sitemaps name; empty where they do not show it."""
+        if self.site_index is None:
+            return ""
+        return self.site_index.site_of(self.place_of(piece.part) for piece in self.pieces)
 
     @cached_property
     def top(self) -> str:

@@ -220,7 +220,7 @@ class Progress:
 
 def site_first(export: Export, unknown: str) -> Site | None:
     """The site as plain records say it: their addresses are relative to it, wherever in the export it is."""
-    unknown = export.site or unknown
+    unknown = export.site or export.indexed_site or unknown
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
         maps = [
@@ -248,7 +248,7 @@ def site_first(export: Export, unknown: str) -> Site | None:
     if not with_maps and not of_folders:
         return None
     shown = _shown_site(export) or Site(key="site")
-    address = export.site or shown.address
+    address = export.site or shown.address or export.indexed_site
     if shown.front_page and (top := export.top):
         shown = msgspec.structs.replace(
             shown, front_page=shown.front_page.removeprefix(f"{top}/")
@@ -299,8 +299,8 @@ def _shown_site(export: Export) -> Site | None:
 
 
 def _not_said(export: Export) -> Extra:
-    """What is noted of a site whose address the export does not state, unless a person said it."""
-    if export.site:
+    """What is noted of a site whose address the export does not show, unless a person said it."""
+    if export.site or export.indexed_site:
         return {}
     return NOT_STATED
 

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import re
 import tempfile
 import weakref
-from collections.abc import Iterator, Sequence
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from urllib.parse import quote
 
 import msgspec
 from lxml import etree
@@ -23,6 +26,9 @@ _ITEMS = ("item", "entry", _LINE_OF_SITEMAP)
 _PUBLISHED = ("pubDate", "published", "issued", "date")
 _UPDATED = ("updated", "modified", "lastmod")
 _AUTHORS = ("creator", "author")
+_SAMPLE = 500  # addresses by which that of the site is looked for
+# What the address of a page may have or lack beside the place of its file.
+_ENDING = re.compile(r"(?:(?:^|/)index)?(?:\.x?html?)?/?$", re.IGNORECASE)
 
 
 def kind_of(root: str) -> str:
@@ -41,10 +47,13 @@ class SiteIndex:
         self._file = tempfile.TemporaryFile()  # noqa: SIM115 (stays open as long as pages are asked for)
         weakref.finalize(self, self._file.close)
         self._has_sitemap = False
+        self._sample = dict[str, None]()
         self._places: dict[int, tuple[int, ...]] = {}  # digest -> where its lines begin
         for part in parts:
             for address, page in _pages(part):
                 self._has_sitemap |= bool(page.in_sitemap)
+                if len(self._sample) < _SAMPLE:
+                    self._sample[address] = None
                 if key := url.key(address):
                     digest = _digest(key)
                     self._places[digest] = (*self._places.get(digest, ()), self._file.tell())
@@ -64,6 +73,17 @@ class SiteIndex:
             is_in_sitemap,
         )
 
+    def site_of(self, places: Iterable[str]) -> str:
+        """The address of the site whose pages are at these places below it; empty where too few addresses fit one."""
+        known = {plain for place in places if (plain := _ENDING.sub("", place))}
+        found = Counter(
+            filter(None, (_site_around(address, known) for address in self._sample))
+        )
+        for site, number in found.most_common(1):
+            if 2 * number >= min(len(self._sample), len(known)):
+                return site
+        return ""
+
     def _said_of(self, key: str) -> Iterator[KnownPage]:
         for place in self._places.get(_digest(key), ()):
             self._file.seek(place)
@@ -72,6 +92,18 @@ class SiteIndex:
             )
             if known_key == key:
                 yield page
+
+
+def _site_around(address: str, known: set[str]) -> str:
+    """The address of the site, by that of a page whose path ends in a known place; empty where it ends in none."""
+    if not url.site_key(address):
+        return ""
+    steps = _ENDING.sub("", url.path_of(address)).split("/")
+    for number in range(len(steps)):  # the longest place first
+        if "/".join(steps[number:]) in known:
+            above = "".join(f"{quote(step)}/" for step in steps[:number])
+            return f"{url.site_of(address)}/{above}"
+    return ""
 
 
 def _digest(key: str) -> int:

@@ -22,7 +22,6 @@ _SHARE = 0.6  # of the titles that must have the same end to be the name of the 
 _IN_LANGUAGE = re.compile(r"\A(\w+)\.[a-z]{2,3}(?:[-_][a-z]{2,4})?(\.x?html?)\Z")
 # How a page names the first one of its site (HTML 4.01 section 6.12, and the usual word).
 _STARTS = 'link[rel~="start"][href], link[rel~="home"][href], a[rel~="home"][href]'
-_FRONT = ("index.html", "index.htm", "home.html", "start.html", "main.html")
 
 
 def site_of(parts: Sequence[Part]) -> Site | None:
@@ -160,10 +159,14 @@ def _named_by_most(starts: Counter[str], parts: Sequence[Part]) -> Part | None:
 
 def _rank(name: str) -> int | None:
     """How likely a file of this name is a front page, the most likely 0; one in a language comes after all others."""
-    if name in _FRONT:
-        return _FRONT.index(name)
+    if name in url.FRONT_FILES:
+        return url.FRONT_FILES.index(name)
     plain = _IN_LANGUAGE.sub(r"\1\2", name)
-    return len(_FRONT) + _FRONT.index(plain) if plain in _FRONT else None
+    return (
+        len(url.FRONT_FILES) + url.FRONT_FILES.index(plain)
+        if plain in url.FRONT_FILES
+        else None
+    )
 
 
 def _led_on(part: Part, parts: Sequence[Part]) -> Part:
@@ -171,5 +174,5 @@ def _led_on(part: Part, parts: Sequence[Part]) -> Part:
     document = _document(part)
     target = moved_page.target(document) if document else ""
     path = unquote(target.partition("#")[0]).strip("/")
-    places = (path, *(f"{path}/{name}" for name in _FRONT)) if path else ()
+    places = (path, *(f"{path}/{name}" for name in url.FRONT_FILES)) if path else ()
     return next((other for other in parts if other.name in places), part)
