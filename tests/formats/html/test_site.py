@@ -87,6 +87,18 @@ class Pages(FolderCase):
         text = next((self.folder / "m/new/texts").rglob("root.md")).read_text("utf-8")
         self.assertIn("updated: '2019-05-06", text)
 
+    def test_a_mirror_in_a_folder_named_for_its_host(self) -> None:
+        """The name counts where an address on a page confirms it: other folders have dots in their names too."""
+        page = "<!DOCTYPE html><title>Pears</title><main><p>Pears. <a href='{}'>More</a></p></main>"
+        for folder, link, site in (
+            ("www.g.example", "HTTP://www.g.example/search?q=pear", "http://www.g.example/"),
+            ("g.example", "https://g.example.org/", "https://old-site.example/"),
+            ("backup.old", "https://backup.older.example/", "https://old-site.example/"),
+        ):
+            for name in ("index.html", "a.html", "b/c.html"):
+                self.write(f"{folder}-saved/{folder}/{name}", page.format(link))
+            self.assertEqual(self.survey(f"{folder}-saved")["site"]["address"], site)
+
     def test_pages_that_state_a_place_on_a_disk(self) -> None:
         for name, (title, up, body) in PAGES.items():
             place = f'<link rel="canonical" href="file:///srv/guide/{name}"></head>'

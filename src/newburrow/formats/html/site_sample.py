@@ -20,6 +20,7 @@ _SAMPLE = 40  # pages
 _LONGEST = 4_000_000  # bytes of a page that is looked at
 _SHARE = 0.6  # of the titles that must have the same end to be the name of the site
 _IN_LANGUAGE = re.compile(r"\A(\w+)\.[a-z]{2,3}(?:[-_][a-z]{2,4})?(\.x?html?)\Z")
+_HOST = re.compile(r"[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}", re.IGNORECASE | re.ASCII)
 # How a page names the first one of its site (HTML 4.01 section 6.12, and the usual word).
 _STARTS = 'link[rel~="start"][href], link[rel~="home"][href], a[rel~="home"][href]'
 
@@ -46,12 +47,13 @@ def site_of(parts: Sequence[Part]) -> Site | None:
     if front and (document := _document(front)) is not None:
         descriptions = document.meta("description", "og:description")
         of_front = next((text_of(node) for node in document.all("head > title")), "")
+    address = next((address for address, _number in addresses.most_common(1)), "")
     name = next((name for name, _number in names.most_common(1)), "") or _shared_end(titles)
     name = name or of_front
     return Site(
         key="site",
         title=name,
-        address=next((address for address, _number in addresses.most_common(1)), ""),
+        address=address or _mirrored_site(parts[::step][:_SAMPLE], parts),
         language=next((language for language, _number in languages.most_common(1)), ""),
         description=next(iter(descriptions), ""),
         front_page=_key_of(front) if front else "",
@@ -98,6 +100,23 @@ def _site_address(document: Document, name: str, stood_at: str) -> list[str]:
         if trimmed.endswith(f"/{tail}"):
             return [origin + trimmed.removesuffix(tail)]
     return [url.resolve(bare, "/")]
+
+
+def _mirrored_site(sample: Sequence[Part], parts: Sequence[Part]) -> str:
+    """The address of a site in a folder named for its host, as mirrors make it, where a page has an address there."""
+    host = parts[0].name.partition("/")[0]
+    if not _HOST.fullmatch(host) or any(not part.name.startswith(f"{host}/") for part in parts):
+        return ""
+    there = re.compile(rb"(https?)://%s(?![\w.-])" % re.escape(host.encode()), re.IGNORECASE)
+    for part in sample:
+        try:
+            with part.open() as stream:
+                found = there.search(stream.read(_LONGEST))
+        except BurrowError:
+            continue
+        if found:
+            return f"{found[1].decode().lower()}://{host.lower()}/"
+    return ""
 
 
 def _shared_end(titles: Sequence[str]) -> str:
