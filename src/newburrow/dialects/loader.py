@@ -239,10 +239,13 @@ def _selectors(dialect: Dialect) -> Iterator[tuple[list[str], str]]:
             yield ["entry", "fields", str(number), key], getattr(field, key)
 
 
-@lru_cache(maxsize=64)  # each part of an export is compared with all of its format
-def _shipped(format_name: str) -> list[Dialect]:
-    shipped = map(load, DIALECTS.names())
-    return [dialect for dialect in shipped if dialect.format == format_name]
+@lru_cache(maxsize=1)  # each part of an export is compared with all of its format
+def _shipped() -> dict[str, list[Dialect]]:
+    """The dialects that ship, by format."""
+    found: dict[str, list[Dialect]] = {}
+    for dialect in map(load, DIALECTS.names()):
+        found.setdefault(dialect.format, []).append(dialect)
+    return found
 
 
 def recognise(format_name: str, head: Head) -> list[Dialect]:
@@ -252,7 +255,7 @@ def recognise(format_name: str, head: Head) -> list[Dialect]:
     """
     marks = [
         (count, dialect)
-        for dialect in _shipped(format_name)
+        for dialect in _shipped().get(format_name, ())
         if (count := _marks(dialect.recognise, head))
     ]
     most = max((count for count, _dialect in marks), default=0)

@@ -79,9 +79,8 @@ def needed_words(css: str) -> tuple[tuple[str, tuple[bytes, ...]], ...]:
 
 
 def _of_selector(selector: str) -> tuple[bytes, ...]:
-    css = (
-        selector.encode().lower().decode()
-    )  # as in HTML, no other letters are the same in capitals
+    # As in HTML, no other letters are the same in capitals.
+    css = selector.encode().lower().decode()
     in_brackets = [word for inner in _IN_BRACKETS.findall(css) for word in _WORD.findall(inner)]
     bare = _IN_BRACKETS.sub("", css)
     names, bare = _NAME.findall(bare), _NAME.sub("", bare)

@@ -181,11 +181,9 @@ def _rank(name: str) -> int | None:
     if name in url.FRONT_FILES:
         return url.FRONT_FILES.index(name)
     plain = _IN_LANGUAGE.sub(r"\1\2", name)
-    return (
-        len(url.FRONT_FILES) + url.FRONT_FILES.index(plain)
-        if plain in url.FRONT_FILES
-        else None
-    )
+    if plain in url.FRONT_FILES:
+        return len(url.FRONT_FILES) + url.FRONT_FILES.index(plain)
+    return None
 
 
 def _led_on(part: Part, parts: Sequence[Part]) -> Part:
