@@ -131,7 +131,9 @@ class LinkMap:
     def _of_mirror(self, old: str) -> Link | None:
         """Where an address leads that is the name of a file with a query in it."""
         original = mirrored.address_of(old)
-        return self.follow(original, "") if original != old else None
+        if original != old:
+            return self.follow(original, "")
+        return None
 
     def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
         """Where an address leads that no record of the export tells; it is kept, since others may name it too."""
@@ -215,9 +217,10 @@ class LinkMap:
         if answer.status == GONE:
             return _to_nothing(answer, old)
         _address, mark, fragment = old.partition("#")
-        found_at = (
-            answer.why.removeprefix(_ELSEWHERE) if answer.why.startswith(_ELSEWHERE) else ""
-        )
+        if answer.why.startswith(_ELSEWHERE):
+            found_at = answer.why.removeprefix(_ELSEWHERE)
+        else:
+            found_at = ""
         new = answer.new + (mark + fragment if fragment else "")
         return Link(LinkTarget.MOVED, new, old, found_at)
 
@@ -309,7 +312,9 @@ class LinkMap:
                     return self._as_known(old, known, left, fragment)
         # A server on a disk that does not tell capitals apart had the page at every spelling.
         known = self.answers.in_any_case(path + mark + query) or self._at_file(trimmed)
-        return self._as_known(old, known, "", fragment) if known else None
+        if known:
+            return self._as_known(old, known, "", fragment)
+        return None
 
     def _at_file(self, path: str) -> OldAddress | None:
         """The answer to the file of a page whose address had no ending, or to the page of such a file."""

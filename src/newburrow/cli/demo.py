@@ -41,7 +41,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         from newburrow.cli.json_forms import of_move
 
         screen.json("move", of_move(outcome))
-        return 0 if outcome.complete else 1
+        if outcome.complete:
+            return 0
+        return 1
     screen.line(f"{made.title}: from {made.dialect} to {made.host}")
     screen.fact("found", _counts_by_fate(outcome, "found"))
     screen.fact("moved", _counts_by_fate(outcome, "moved"))
@@ -99,7 +101,9 @@ def _counts_by_fate(outcome: Outcome, fate: str) -> str:
 
 
 def _counted(number: int, kind: str, plural: str) -> str:
-    return f"1 {kind.replace('-', ' ')}" if number == 1 else f"{number} {plural}"
+    if number == 1:
+        return f"1 {kind.replace('-', ' ')}"
+    return f"{number} {plural}"
 
 
 def _not_moved(outcome: Outcome) -> str:

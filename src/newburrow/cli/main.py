@@ -92,7 +92,9 @@ def _main(words: list[str]) -> int:
         return _completion(words)
     name = _command(words)
     if not name:
-        return _no_option(words) if words[0].startswith("-") else _unknown(words[0])
+        if words[0].startswith("-"):
+            return _no_option(words)
+        return _unknown(words[0])
     # Records are short-lived and free of cycles; collecting at the usual rate would take a tenth of the time.
     gc.set_threshold(50_000, 20, 100)
     module = importlib.import_module(f"newburrow.cli.{name}")

@@ -84,7 +84,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         from newburrow.cli.small_forms import of_mended
 
         screen.json("mend", of_mended(options.out, bool(changed), counts, first))
-        return 1 if lost else 0
+        if lost:
+            return 1
+        return 0
     if not changed:
         screen.line(f"It is well-formed; {options.out} is the same, byte for byte.")
         return 0
@@ -92,4 +94,6 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
     for code, number in sorted(counts.items(), key=lambda item: (-item[1], item[0])):
         screen.line(f"  {number:>6,}  {_WORDS[code]}")
     screen.line(f"Next: newburrow survey {in_shell(options.out)}")
-    return 1 if lost else 0
+    if lost:
+        return 1
+    return 0

@@ -97,7 +97,9 @@ def _try(options: argparse.Namespace, screen: Screen) -> int:
         screen.json("try", of_try(tried))
     else:
         _show_tried(tried, screen)
-    return 1 if tried.not_written else 0
+    if tried.not_written:
+        return 1
+    return 0
 
 
 def _show_tried(tried: Tried, screen: Screen) -> None:

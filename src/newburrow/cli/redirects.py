@@ -156,7 +156,9 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen, as_json: bool) -> 
         from newburrow.cli.json_forms import of_followed
 
         screen.json("follow", of_followed(counts, examples))
-        return 1 if wrong else 0
+        if wrong:
+            return 1
+        return 0
     if not wrong and not counts[NOT_UP]:
         screen.line(
             "Every old address is answered as the map says, in one step, and the right page is there."
@@ -164,7 +166,9 @@ def _follow(folder: MoveFolder, sites: Sites, screen: Screen, as_json: bool) -> 
     else:
         _tell_followed(counts, examples, screen)
     screen.line(f"All answers: {folder.path / FOLLOWED}")
-    return 1 if wrong else 0
+    if wrong:
+        return 1
+    return 0
 
 
 def _tell_followed(

@@ -36,7 +36,9 @@ def run(options: argparse.Namespace, screen: Screen) -> int:
         screen.json("verify", of_verified(verified))
     else:
         _show(verified, options.folder, screen)
-    return 0 if verified.is_right else 1
+    if verified.is_right:
+        return 0
+    return 1
 
 
 def _show(verified: Verified, folder: Path, screen: Screen) -> None:

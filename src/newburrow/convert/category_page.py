@@ -40,7 +40,9 @@ def category_of(entry: Entry, context: Context) -> Term | None:
         if name:
             key = marked(scope_of(entry.key), f"{VOCABULARY}/{name}")
             term = context.store.get(Term, key)
-            return term if term and list_address(term, context) else None
+            if term and list_address(term, context):
+                return term
+            return None
     return None
 
 

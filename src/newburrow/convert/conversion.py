@@ -50,11 +50,12 @@ def convert(number: int, entry: Entry, context: Context, journal: JournalReader)
         why = "is not among those chosen (move.toml, choose.questions)"
         journal.ledger.add(*_question_rows(entry, left, Fate.LEFT_OUT, why))
         rows = _rows(entry, theirs, bundle, context)
-        shown = (
-            [sides.sides(entry.title, [question for _number, question in chosen], bundle)]
-            if asked or entry.quiz
-            else []
-        )
+        if asked or entry.quiz:
+            shown = [
+                sides.sides(entry.title, [question for _number, question in chosen], bundle)
+            ]
+        else:
+            shown = []
         if shown:
             rows[-1] = replace(rows[-1], reason=shown[0].sentence)
         rows[-1:-1] = _question_rows(entry, chosen, Fate.MOVED, "", bundle.new_address)

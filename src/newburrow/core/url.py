@@ -126,7 +126,9 @@ def other_slash(address: str) -> str:
     if plain := _PLAIN_WORDS.match(address):  # most are
         if address.endswith("/"):
             return address[:-1]
-        return "" if "." in plain["path"].rpartition("/")[2] else f"{address}/"
+        if "." in plain["path"].rpartition("/")[2]:
+            return ""
+        return f"{address}/"
     if "?" not in address:
         parts = split(address)
     else:
@@ -359,7 +361,9 @@ def last_name(address: str) -> str:
     if name.isdigit():
         return ""
     if parts and parts.query and not _VISITED_FROM.fullmatch(parts.query):
-        return name if name == last and _SEVERAL_WORDS.search(name) else ""
+        if name == last and _SEVERAL_WORDS.search(name):
+            return name
+        return ""
     return name
 
 

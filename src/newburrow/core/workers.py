@@ -57,7 +57,9 @@ def _open_files() -> int:
     except ImportError:  # no such limit on this system
         return _LEAST_OPEN_FILES
     soft, _hard = resource.getrlimit(resource.RLIMIT_NOFILE)
-    return soft if soft >= 0 else _LEAST_OPEN_FILES
+    if soft >= 0:
+        return soft
+    return _LEAST_OPEN_FILES
 
 
 def _quota(folder: Path) -> int:
@@ -77,7 +79,9 @@ def _quota(folder: Path) -> int:
         granted = int(quota) / int(period)
     except (ValueError, ZeroDivisionError):  # `max`: no limit
         return 0
-    return ceil(granted) if granted > 0 else 0
+    if granted > 0:
+        return ceil(granted)
+    return 0
 
 
 def prepare(module: str) -> None:

@@ -168,6 +168,8 @@ def _local_dates(store: Store) -> Callable[[Entry], datetime | None]:
     zone = zone_named(store.site().zone) if store.site().zone else None
 
     def local(entry: Entry) -> datetime | None:
-        return entry.published.astimezone(zone) if entry.published and zone else entry.published
+        if entry.published and zone:
+            return entry.published.astimezone(zone)
+        return entry.published
 
     return local

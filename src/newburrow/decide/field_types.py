@@ -22,7 +22,9 @@ def typed(value: str, type_: str) -> str | None:
     """
     value = value.strip()
     parse = _PARSERS.get(type_)
-    return parse(value) if parse else value
+    if parse:
+        return parse(value)
+    return value
 
 
 def _integer(value: str) -> str | None:
@@ -35,14 +37,18 @@ def _number(value: str) -> str | None:
     """A decimal number; a single comma is read as the decimal point."""
     if value.count(",") == 1 and "." not in value:
         value = value.replace(",", ".")
-    return value if re.fullmatch(r"[+-]?\d+(\.\d+)?", value, re.ASCII) else None
+    if re.fullmatch(r"[+-]?\d+(\.\d+)?", value, re.ASCII):
+        return value
+    return None
 
 
 def _yes_no(value: str) -> str | None:
     low = value.casefold()
     if low in _YES:
         return "yes"
-    return "no" if low in _NO else None
+    if low in _NO:
+        return "no"
+    return None
 
 
 def _date(value: str) -> str | None:
@@ -56,7 +62,9 @@ def _date(value: str) -> str | None:
 
 
 def _address(value: str) -> str | None:
-    return value if _ADDRESS.fullmatch(value) else None
+    if _ADDRESS.fullmatch(value):
+        return value
+    return None
 
 
 _PARSERS: dict[str, Callable[[str], str | None]] = {

@@ -94,11 +94,10 @@ class _Builder:
     def _bundle(self, entry: Entry, asked: tuple[Question, ...] = ()) -> Bundle:
         folder = "lessons" if entry.kind == "lesson" else f"{entry.kind}s"
         address = f"{self.site.address}{folder}/{section_id(entry.title)}"
-        drawn = (
-            [section.bank for section in entry.quiz.sections if section.bank]
-            if entry.quiz
-            else []
-        )
+        if entry.quiz:
+            drawn = [section.bank for section in entry.quiz.sections if section.bank]
+        else:
+            drawn = []
         banks = {
             key: {
                 question.key: question.points or 1.0
@@ -338,20 +337,20 @@ def _as_held(bundle: Bundle, host: str, banks: dict[str, tuple[Question, ...]]) 
     profile = hosts.load(host)
     rules = profile.quizzes
     asked: list[Question] = []
-    drawn = (
-        [] if rules.draws else [question for bank in bundle.banks for question in banks[bank]]
-    )
+    if rules.draws:
+        drawn = []
+    else:
+        drawn = [question for bank in bundle.banks for question in banks[bank]]
     copies = (
         replace(q, key=f"{bundle.entry.key}/{q.key}", entry=bundle.entry.key, section="drawn")
         for q in drawn
     )
     for question in (*bundle.questions, *copies):
         gaps = rules.gaps == 1 and fitting.needs_parts(question)
-        fitted = (
-            fitting.one_gap_each(question, rules.questions)
-            if gaps
-            else fitting.fitted(question, rules.questions)
-        )
+        if gaps:
+            fitted = fitting.one_gap_each(question, rules.questions)
+        else:
+            fitted = fitting.fitted(question, rules.questions)
         asked += fitted
     entry = replace(bundle.entry, kind=profile.kind_for(bundle.entry.kind))
     return replace(bundle, entry=entry, questions=tuple(asked))

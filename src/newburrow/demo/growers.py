@@ -155,9 +155,10 @@ def _comments(names: list[str], words: dict[str, list[str]]) -> dict[str, list[C
         name = chance.choice(commented)
         thread = found.setdefault(name, [])
         parent = chance.choice(thread) if thread and number % 3 == 0 else None
-        before = (
-            parent.published if parent and parent.published else _BEGIN + timedelta(days=_DAYS)
-        )
+        if parent and parent.published:
+            before = parent.published
+        else:
+            before = _BEGIN + timedelta(days=_DAYS)
         thread.append(
             Comment(
                 key=str(number),

@@ -48,4 +48,6 @@ def _items_around(link: LexborNode, nav: LexborNode) -> tuple[int, list[int]]:
         if node.tag == "li":
             items.append(node.mem_id)
         node = node.parent
-    return (items[0], items[1:]) if items else (0, [])
+    if items:
+        return items[0], items[1:]
+    return 0, []

@@ -38,7 +38,9 @@ def local(element: etree._Element) -> str:
 
 def namespace(element: etree._Element) -> str:
     """The namespace of an element; empty where it has none."""
-    return element.tag[1:].partition("}")[0] if str(element.tag).startswith("{") else ""
+    if str(element.tag).startswith("{"):
+        return element.tag[1:].partition("}")[0]
+    return ""
 
 
 def children(element: etree._Element, *names: str) -> Iterator[etree._Element]:
@@ -106,4 +108,6 @@ def number(text: str) -> float | None:
         value = float(text)
     except ValueError:
         return None
-    return value if abs(value) < 1e15 else None
+    if abs(value) < 1e15:
+        return value
+    return None

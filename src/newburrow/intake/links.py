@@ -8,4 +8,6 @@ import posixpath
 def link_target(name: str, leads_to: str) -> str:
     """The name within a source that a relative link leads to; empty for one that leads out of it."""
     path = posixpath.normpath(posixpath.join(posixpath.dirname(name), leads_to))
-    return "" if path.startswith(("/", "../")) or path in (".", "..") else path
+    if path.startswith(("/", "../")) or path in (".", ".."):
+        return ""
+    return path

@@ -125,7 +125,9 @@ def _address(part: Message, name: str, base: str) -> str:
     address = _header(part, name)
     if address and base:
         address = url.resolve(base, address)
-    return address if address.startswith(_OF_WEB) else ""
+    if address.startswith(_OF_WEB):
+        return address
+    return ""
 
 
 def _header(part: Message, name: str) -> str:

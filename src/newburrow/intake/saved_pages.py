@@ -69,14 +69,18 @@ def _beginning(part: Part) -> bytes:
             start = stream.read(_START)
     except BurrowError:  # said where it is read as a file
         return b""
-    return start if _RELATED.search(start) else b""
+    if _RELATED.search(start):
+        return start
+    return b""
 
 
 def _date(start: bytes) -> float:
     """When a page was saved, in seconds; 0 where it does not say."""
     found = _DATE.search(start)
     try:
-        return parsedate_to_datetime(found[1].decode("ascii")).timestamp() if found else 0.0
+        if found:
+            return parsedate_to_datetime(found[1].decode("ascii")).timestamp()
+        return 0.0
     except (ValueError, OverflowError):
         return 0.0
 

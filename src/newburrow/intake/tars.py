@@ -48,7 +48,9 @@ def _target(name: str, member: tarfile.TarInfo) -> str:
     """The name that a link leads to; that of a hard link is one from the top of the archive."""
     if member.issym():
         return link_target(name, member.linkname)
-    return link_target("", member.linkname) if member.islnk() else ""
+    if member.islnk():
+        return link_target("", member.linkname)
+    return ""
 
 
 def _not_a_file(member: tarfile.TarInfo) -> str:

@@ -109,7 +109,9 @@ def _record(
 
 
 def _count(text: str) -> int:
-    return int(text) if text.isdecimal() and len(text) < 20 else 0
+    if text.isdecimal() and len(text) < 20:
+        return int(text)
+    return 0
 
 
 def _method(file: BinaryIO, begin: int) -> str:

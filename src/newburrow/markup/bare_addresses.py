@@ -24,7 +24,9 @@ def trimmed(address: str) -> str:
 
 def target(address: str) -> str:
     """Where such an address leads."""
-    return address if "://" in address else f"http://{address}"
+    if "://" in address:
+        return address
+    return f"http://{address}"
 
 
 def targets(text: str) -> Iterator[str]:

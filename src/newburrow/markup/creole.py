@@ -115,7 +115,9 @@ class _ToHtml:
         if self._names is NO_NAMES:
             return ""
         own = section_id(html.unescape(_TAG.sub("", shown)))
-        return f' id="{html.escape(own)}"' if own else ""
+        if own:
+            return f' id="{html.escape(own)}"'
+        return ""
 
     def _block(self, lines: list[str]) -> str:
         kind = _kind(lines[0])

@@ -35,7 +35,9 @@ def as_shown(text: str) -> str:
         if shown is not None:
             is_changed = True
             replace(node, shown)
-    return fragment.html() if is_changed else text
+    if is_changed:
+        return fragment.html()
+    return text
 
 
 def without_frames(node: LexborNode) -> str:
@@ -61,8 +63,12 @@ def _shown(node: LexborNode) -> str | None:
     if inner is not None:
         body = LexborHTMLParser(inner).body
         shown = as_shown((body.inner_html or "").strip()) if body is not None else ""
-        return f"<div>{shown}</div>" if shown else ""
-    return _in_object(node) if tag == "object" else ""
+        if shown:
+            return f"<div>{shown}</div>"
+        return ""
+    if tag == "object":
+        return _in_object(node)
+    return ""
 
 
 def _is_empty(address: str) -> bool:

@@ -83,5 +83,7 @@ def _language(classes: list[str]) -> str:
     for name in reversed(classes):
         if found := _LANGUAGE.search(name):
             language = str(found[1] or found[2])
-            return "" if language in _NO_LANGUAGE else language
+            if language in _NO_LANGUAGE:
+                return ""
+            return language
     return ""

@@ -126,8 +126,14 @@ def _nesting(token: Token) -> int:
     """1 where a link begins, also one written as HTML; -1 where it ends."""
     if token.type == "html_inline":
         found = _ANCHOR.match(token.content)
-        return 0 if found is None else -1 if found[1] else 1
-    return token.nesting if token.type in ("link_open", "link_close") else 0
+        if found is None:
+            return 0
+        if found[1]:
+            return -1
+        return 1
+    if token.type in ("link_open", "link_close"):
+        return token.nesting
+    return 0
 
 
 def _linked(token: Token) -> list[Token]:

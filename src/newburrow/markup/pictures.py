@@ -25,7 +25,9 @@ def as_images(text: str) -> str:
     # The outermost last: what it holds is another picture of the same.
     for node in reversed(found):
         replace(node, _image(node))
-    return fragment.html() if found else text
+    if found:
+        return fragment.html()
+    return text
 
 
 def _address(node: LexborNode) -> str:

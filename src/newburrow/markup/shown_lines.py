@@ -37,4 +37,6 @@ def text_lines(text: str) -> list[str]:
 
 def _picture(found: re.Match[str]) -> str:
     alternative = _ALT.search(found[0])
-    return f"[picture: {alternative[1]}]" if alternative and alternative[1] else "[picture]"
+    if alternative and alternative[1]:
+        return f"[picture: {alternative[1]}]"
+    return "[picture]"

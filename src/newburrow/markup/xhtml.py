@@ -43,7 +43,9 @@ def blocks(html: str) -> str:
 
 def _paragraph(inline: list[str]) -> str:
     words = "".join(inline).strip()
-    return f"<p>{words}</p>" if words else ""
+    if words:
+        return f"<p>{words}</p>"
+    return ""
 
 
 def _siblings(node: LexborNode | None) -> Iterator[str]:

@@ -53,7 +53,9 @@ class RedirectMap:
 
     def status_of(self, row: OldAddress) -> int:
         """The status with which a server answers for an address."""
-        return self.status if row.status == REDIRECTED else row.status
+        if row.status == REDIRECTED:
+            return self.status
+        return row.status
 
     @property
     def keeps_query(self) -> bool:
@@ -63,7 +65,9 @@ class RedirectMap:
     @property
     def mark(self) -> str:
         """What tells the names of this site's files and variables from those of others; empty for the first site."""
-        return f"_{self.number}" if self.number > 1 else ""
+        if self.number > 1:
+            return f"_{self.number}"
+        return ""
 
     @property
     def path_rules(self) -> tuple[RedirectRule, ...]:
@@ -189,7 +193,9 @@ class RedirectMaps:
 
     def right_answers(self, redirects: RedirectMap) -> Counter[tuple[str, int]]:
         """How many addresses each rule of a map answers rightly, by site and number."""
-        return self.right.lowering if redirects.lowers else self.right.plain
+        if redirects.lowers:
+            return self.right.lowering
+        return self.right.plain
 
     def arriving(self, redirects: RedirectMap, new: str) -> RedirectMap:
         """The map for what comes to the new site, by the paths of an old one, when that is sent there as a whole.

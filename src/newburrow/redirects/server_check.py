@@ -144,9 +144,10 @@ class _Asker:
         if row.status == GONE:
             return
         if hops > (row.status == REDIRECTED):
-            who = (
-                "the new host itself sends on" if row.status == REDIRECTED else "it is sent on"
-            )
+            if row.status == REDIRECTED:
+                who = "the new host itself sends on"
+            else:
+                who = "it is sent on"
             raise _Verdict("more-steps", f"{who}: takes {hops} steps, and ends at {at}")
         if answer.status_code != 200:
             raise _Verdict("wrong-page", f"the page there answers {answer.status_code}")

@@ -87,7 +87,9 @@ def opener_in(folder: Path) -> Open:
 
 
 def _folder_of(redirects: RedirectMap) -> str:
-    return f"{redirects.site.replace(':', '-')}/" if redirects.mark else ""
+    if redirects.mark:
+        return f"{redirects.site.replace(':', '-')}/"
+    return ""
 
 
 def _write_for(

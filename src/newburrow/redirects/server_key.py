@@ -49,11 +49,9 @@ class Key(Struct, frozen=True):
     @property
     def query(self) -> str:
         """The parameters as one text, after a question mark; empty without any."""
-        return (
-            "?" + "&".join(f"{name}={value}" for name, value in self.pairs)
-            if self.pairs
-            else ""
-        )
+        if self.pairs:
+            return "?" + "&".join(f"{name}={value}" for name, value in self.pairs)
+        return ""
 
 
 def key_of(row: OldAddress, merged: bool = True) -> Key | None:
@@ -153,7 +151,9 @@ def _byte(byte: int) -> str:
         return r"(?:\+|%20)"
     # Signs that divide a query, and what no request holds, are always encoded.
     if byte < 33 or byte > 126 or byte in b"&=#+%":
-        return f"(?:%{encoded}|\\x{byte:02x})" if byte > 126 or byte in b"=" else f"%{encoded}"
+        if byte > 126 or byte in b"=":
+            return f"(?:%{encoded}|\\x{byte:02x})"
+        return f"%{encoded}"
     return f"(?:%{encoded}|\\x{byte:02x})"
 
 
@@ -163,7 +163,9 @@ def is_at(site: str, by_number: bool = False) -> str:
     A server that is asked `by_number` is being tried out, before the name of the site leads to it.
     """
     host = rf"(?:www\.)?{re.escape(site.partition(':')[0])}\.?"
-    return f"^(?:{host}|{BY_NUMBER})(?::[0-9]+)?$" if by_number else f"^(?:{host})(?::[0-9]+)?$"
+    if by_number:
+        return f"^(?:{host}|{BY_NUMBER})(?::[0-9]+)?$"
+    return f"^(?:{host})(?::[0-9]+)?$"
 
 
 def shown(text: str) -> str:

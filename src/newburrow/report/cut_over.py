@@ -208,4 +208,6 @@ def _name(context: Context) -> str:
 def _some(names: Sequence[str]) -> str:
     shown = ", ".join(names[:_NAMED])
     more = len(names) - _NAMED
-    return f"{shown} and {more:,} more (authors.csv)" if more > 0 else shown
+    if more > 0:
+        return f"{shown} and {more:,} more (authors.csv)"
+    return shown

@@ -51,13 +51,17 @@ class Pictures:
         if not media_type.startswith("image/") or "svg" in media_type:
             return None
         data = self._bytes(media.path, most_bytes)
-        return (media_type, data) if data else None
+        if data:
+            return (media_type, data)
+        return None
 
     def _bytes(self, path: str, most: int) -> bytes:
         """The bytes of a file of the result; empty where there is none, or it has more than `most`."""
         file = self._folder / path
         if file.is_file():
-            return file.read_bytes() if file.stat().st_size <= most else b""
+            if file.stat().st_size <= most:
+                return file.read_bytes()
+            return b""
         for archive in self._archives:
             with suppress(KeyError, *_UNREADABLE):
                 if archive.getinfo(path).file_size <= most:

@@ -89,7 +89,9 @@ def rows(context: Context) -> Iterator[tuple[str, ...]]:
 def _after(new: str, good: bool, word: str) -> str:
     if not new:
         return "does not move"
-    return word if good else f"not {word}"
+    if good:
+        return word
+    return f"not {word}"
 
 
 def _files(context: Context) -> Iterator[tuple[Media, bool, bool]]:
@@ -103,4 +105,6 @@ def _files(context: Context) -> Iterator[tuple[Media, bool, bool]]:
 
 def _title(key: str, context: Context) -> str:
     entry = context.store.get(Entry, key)
-    return entry.title or entry.slug if entry else key
+    if entry:
+        return entry.title or entry.slug
+    return key

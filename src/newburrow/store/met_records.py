@@ -72,7 +72,9 @@ class MetRecords:
     def _within(self, path: str) -> str:
         """The path of a file as it was written; it may lie in an archive by now."""
         first, slash, rest = bare(path).partition("/")
-        return rest if slash and (self._folder / first).is_file() else bare(path)
+        if slash and (self._folder / first).is_file():
+            return rest
+        return bare(path)
 
     def _place(self, place: str, address: str) -> None:
         """Know the address of what lies at a place of a package, by which links in it lead there."""

@@ -102,7 +102,9 @@ def _bytes(export: Export) -> int:
     """The bytes of files with an entry each, or of the text that the one manifest of an export describes; else 0."""
     pieces = export.pieces
     if all(plugins.get(plugins.FORMATS, piece.format).is_tree for piece in pieces):
-        return sum(piece.part.size for piece in pieces) if len(pieces) > 1 else 0
+        if len(pieces) > 1:
+            return sum(piece.part.size for piece in pieces)
+        return 0
     if len(pieces) != 1 or not export_records.is_manifest(pieces[0]):
         return 0
     return sum(

@@ -81,4 +81,6 @@ def _literal(default: object) -> str:
         return str(float(default) if isinstance(default, float) else int(default))
     if isinstance(default, str):
         return "'" + default.replace("'", "''") + "'"
-    return "'{}'" if isinstance(default, dict) else "'[]'"
+    if isinstance(default, dict):
+        return "'{}'"
+    return "'[]'"

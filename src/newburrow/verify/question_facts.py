@@ -81,7 +81,9 @@ def _facts(question: Question, is_worthless: bool) -> dict[str, Any]:
 
 def _of_part(part: Question, is_worthless: bool) -> dict[str, Any]:
     found = _facts(part, is_worthless or part.points == 0)
-    return found | {"points": None} if is_worthless else found
+    if is_worthless:
+        return found | {"points": None}
+    return found
 
 
 def _is_range(answer: Answer) -> bool:

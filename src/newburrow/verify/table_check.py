@@ -29,9 +29,10 @@ def differences(
                 return
             yield _of_table(path, f"row {line}", _shown(before), _shown(after))
     except (BurrowError, OSError) as error:
-        reason = (
-            error.problem.message if isinstance(error, BurrowError) else str(error.strerror)
-        )
+        if isinstance(error, BurrowError):
+            reason = error.problem.message
+        else:
+            reason = str(error.strerror)
         yield _of_table(path, "reading", "a table", reason)
 
 

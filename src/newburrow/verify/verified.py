@@ -22,7 +22,9 @@ class Verified(Struct, frozen=True):
     @property
     def fidelity(self) -> float:
         """The share of what the old bodies held that is in the result, from 0 to 1."""
-        return self.kept / self.of if self.of else 1.0
+        if self.of:
+            return self.kept / self.of
+        return 1.0
 
     @property
     def is_right(self) -> bool:

@@ -177,7 +177,7 @@ def _pair(seen: Observed) -> tuple[str, ...] | None:
     tags = list(seen.children)
     named = [by_name(tag, _PAIR_WORDS) for tag in tags]
     if sorted(named) == ["name", "value"]:
-        return (tags[named.index("name")], tags[named.index("value")])
+        return tags[named.index("name")], tags[named.index("value")]
     return None
 
 
@@ -312,7 +312,9 @@ class _FeedDraft:
             return "author", _AUTHOR_WORDS
         of = type_by_name(tag.rpartition("}")[2])
         tables = {"author": _AUTHOR_WORDS, "term": _TERM_WORDS}
-        return (of, tables[of]) if of in tables else ("", {})
+        if of in tables:
+            return of, tables[of]
+        return "", {}
 
     def _parts(
         self, parts: dict[str, Observed], words: dict[str, tuple[str, ...]]

@@ -217,7 +217,9 @@ class _HtmlDraft:
             return ""
         if holder.tag == "a":
             return holder.selector
-        return f"{holder.selector} a" if f"{holder.selector} a" in self.pages.seen else ""
+        if f"{holder.selector} a" in self.pages.seen:
+            return f"{holder.selector} a"
+        return ""
 
     def _file_links(self) -> str:
         """The selector of links outside of the text that lead to files alone."""
@@ -232,7 +234,9 @@ class _HtmlDraft:
             and not (body is None or seen.is_in(body.selector))
         ]
         nearest = max(found, key=lambda seen: seen.depth, default=None)
-        return nearest.selector if nearest else ""
+        if nearest:
+            return nearest.selector
+        return ""
 
     def _named(self, words: Sequence[str]) -> ObservedElement | None:
         """The element with such a word in its name that most pages have."""
@@ -358,4 +362,6 @@ def _shown(line: str, seen: ObservedElement | None, pages: PageElements) -> str:
 
 def _short(text: str) -> str:
     text = " ".join(text.split())
-    return text if len(text) <= _SHORT else f"{text[:_SHORT]}…"
+    if len(text) <= _SHORT:
+        return text
+    return f"{text[:_SHORT]}…"

@@ -51,7 +51,9 @@ class ObservedElement:
     @property
     def with_value(self) -> str:
         """The selector of its value: of an attribute, if that says it to machines."""
-        return f"{self.selector} @{self.attribute}" if self.attribute else self.selector
+        if self.attribute:
+            return f"{self.selector} @{self.attribute}"
+        return self.selector
 
     @property
     def is_heading(self) -> bool:

@@ -395,7 +395,9 @@ class Page:
 
 def _instead_of(node: LexborNode) -> str:
     """What an object holds for readers who cannot see it, as HTML; empty for other elements."""
-    return frames.without_frames(node) if node.tag == "object" else ""
+    if node.tag == "object":
+        return frames.without_frames(node)
+    return ""
 
 
 def _within(node: LexborNode, tags: list[str]) -> bool:

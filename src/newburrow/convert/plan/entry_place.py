@@ -164,7 +164,9 @@ def _placed(
 def _at(entry: Entry) -> str:
     """When an entry was published, in the form in which dates are compared; empty for an undated one."""
     moment = entry.published or entry.updated
-    return format(moment.timestamp(), "020.6f") if moment else ""
+    if moment:
+        return format(moment.timestamp(), "020.6f")
+    return ""
 
 
 def _no_kind(entry: Entry, failed: str) -> Problem:

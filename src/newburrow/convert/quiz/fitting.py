@@ -222,13 +222,17 @@ def _with_gap(question: Question, gap: str) -> str:
     """The prompt with the one gap that is asked for; the others are blanks."""
 
     def shown(found: re.Match[str]) -> str:
-        return f"<strong>{BLANK}</strong>" if found[1] == gap else BLANK
+        if found[1] == gap:
+            return f"<strong>{BLANK}</strong>"
+        return BLANK
 
     return GAP.sub(shown, sheet.plain(question.prompt))
 
 
 def _paragraph(text: str) -> str:
-    return text if text.lstrip().startswith("<p") else f"<p>{text}</p>"
+    if text.lstrip().startswith("<p"):
+        return text
+    return f"<p>{text}</p>"
 
 
 Change = Callable[[Question], list[Question]]
@@ -245,7 +249,9 @@ def one_gap_each(question: Question, taken: tuple[str, ...]) -> list[Question]:
     """A text with several gaps for a host that has one in a question: parts, or an essay."""
     if parts := _as_texts(question):
         return parts
-    return [as_essay(question)] if "essay" in taken else []
+    if "essay" in taken:
+        return [as_essay(question)]
+    return []
 
 
 def needs_parts(question: Question) -> bool:

@@ -19,7 +19,9 @@ _PICTURE = re.compile(r'<img\b[^>]*?src="([^"]*)"[^>]*>')
 
 def plain(body: Body) -> str:
     """A body as HTML whose links start from nowhere else."""
-    return resolved(body.text, body.base) if body.base else body.text
+    if body.base:
+        return resolved(body.text, body.base)
+    return body.text
 
 
 def question(asked: Question) -> str:
@@ -28,7 +30,9 @@ def question(asked: Question) -> str:
 
     def shown(gap: re.Match[str]) -> str:
         part = parts.get(gap[1])
-        return _part(part) if part else BLANK
+        if part:
+            return _part(part)
+        return BLANK
 
     pieces = [GAP.sub(shown, plain(asked.prompt)), *_choices(asked)]
     return "\n".join(filter(None, pieces))
@@ -36,7 +40,9 @@ def question(asked: Question) -> str:
 
 def _part(part: Question) -> str:
     """A part as it stands in a text; one that is written gets a blank."""
-    return question(part) if part.choices else f"{question(part)}{BLANK}"
+    if part.choices:
+        return question(part)
+    return f"{question(part)}{BLANK}"
 
 
 def _choices(asked: Question) -> Iterator[str]:
@@ -111,7 +117,9 @@ _known_words = lru_cache(maxsize=2000)(_words)
 
 def in_points(points: float) -> str:
     """A number of points in words."""
-    return f"{points:g} point" if points == 1 else f"{points:g} points"
+    if points == 1:
+        return f"{points:g} point"
+    return f"{points:g} points"
 
 
 def for_teachers(asked: Question) -> str:
@@ -139,11 +147,9 @@ def rules(asked: Question) -> str:
     """The rules by which a question was scored, as the export has them."""
     parts = (asked.scoring, *(part.scoring for part in asked.parts))
     scoring = html.escape("\n".join(filter(None, parts)), quote=False)
-    return (
-        f"<p>Rules by which the old host scored it:</p>\n<pre>{scoring}</pre>"
-        if scoring
-        else ""
-    )
+    if scoring:
+        return f"<p>Rules by which the old host scored it:</p>\n<pre>{scoring}</pre>"
+    return ""
 
 
 def page(questions: Iterable[Question], has_answers: bool) -> str:

@@ -114,7 +114,9 @@ def _list(links: Iterable[tuple[str, str]]) -> str:
         f'<li><a href="{html.escape(address)}">{html.escape(title, quote=False)}</a></li>\n'
         for address, title in links
     )
-    return f"<ul>\n{lines}</ul>" if lines else ""
+    if lines:
+        return f"<ul>\n{lines}</ul>"
+    return ""
 
 
 def _question(

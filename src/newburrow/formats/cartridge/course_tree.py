@@ -39,7 +39,9 @@ class CourseTree:
 
     def _kind(self, node: Node) -> ResourceKind | None:
         resource = self.manifest.resources.get(node.resource)
-        return kind_of(resource) if resource else None
+        if resource:
+            return kind_of(resource)
+        return None
 
     def banks(self, asked: Callable[[], set[str]]) -> dict[str, list[str]]:
         """Key of a question bank -> identifiers of its items; a package of items alone is one bank.
@@ -95,7 +97,9 @@ class CourseTree:
         node = self._first.get(resource.identifier)
         if node:
             entry = self._entry(node, entry, where.file)
-        return replace(entry, status="private") if resource.is_for_teachers else entry
+        if resource.is_for_teachers:
+            return replace(entry, status="private")
+        return entry
 
     def repeated(self, label: str) -> Iterator[Entry]:
         """What stands at a second place: a link there."""

@@ -55,7 +55,9 @@ class CourseWriter:
     def manifest_identifier(self) -> str:
         """The identifier of the manifest, which begins with the word of the host."""
         own = identifier("the manifest")
-        return f"{self.options.mark}-{own}" if self.options.mark else own
+        if self.options.mark:
+            return f"{self.options.mark}-{own}"
+        return own
 
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
@@ -88,9 +90,10 @@ class CourseWriter:
         )
         if not general and not media.alternative_text:
             return ""
-        note = (
-            self._text("description", media.alternative_text) if media.alternative_text else ""
-        )
+        if media.alternative_text:
+            note = self._text("description", media.alternative_text)
+        else:
+            note = ""
         return (
             f'<metadata>\n<lom xmlns="{self.lom}">\n'
             + (f"<general>\n{general}</general>\n" if general else "")
@@ -154,7 +157,9 @@ class CourseWriter:
     def second_place(self, bundle: Bundle) -> str:
         """For an entry that is only a link to a page of the course: that page's resource; else empty."""
         path = self.links.only_link(bundle.entry.body.text)
-        return identifier_of_file(path) if path else ""
+        if path:
+            return identifier_of_file(path)
+        return ""
 
     def noted_links(self, before: str) -> tuple[Callable[[Body], str], dict[str, None]]:
         """What gives bodies with the links of the package, and the paths that these refer to, filled meanwhile."""

@@ -194,7 +194,9 @@ def _resource(element: etree._Element, base: str) -> Resource:
         bare = unquote(re.split("[?#]", href)[0])
         if "://" in bare:
             return ""
-        return posixpath.normpath(posixpath.join("/", own, bare)).lstrip("/") if bare else ""
+        if bare:
+            return posixpath.normpath(posixpath.join("/", own, bare)).lstrip("/")
+        return ""
 
     files = [path(attribute(found, "href")) for found in children(element, "file")]
     href = path(attribute(element, "href"))
@@ -239,7 +241,9 @@ def _organisation(root: etree._Element) -> etree._Element | None:
 
 def _organisations(root: etree._Element) -> list[etree._Element]:
     holder = child(root, "organizations")
-    return list(children(holder, "organization")) if holder is not None else []
+    if holder is not None:
+        return list(children(holder, "organization"))
+    return []
 
 
 def _nodes(organisation: etree._Element) -> Iterator[Node]:

@@ -51,4 +51,6 @@ def _item(standing: Standing, resource: str, key: str, closed: bool = True) -> s
     own = identifier(f"item {key}")
     title = f"<title>{text(standing.title)}</title>"
     begun = f'<item identifier="{own}"{reference}{hidden}>\n{title}\n'
-    return begun + "</item>\n" if closed else begun
+    if closed:
+        return begun + "</item>\n"
+    return begun

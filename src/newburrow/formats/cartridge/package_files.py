@@ -71,7 +71,9 @@ class Links:
     def only_link(self, text: str) -> str:
         """The path that a text leads to that is nothing but one link; else empty."""
         found = _ONLY_LINK.fullmatch(text.strip())
-        return self.path(html.unescape(found[1])) if found else ""
+        if found:
+            return self.path(html.unescape(found[1]))
+        return ""
 
     def path(self, address: str) -> str:
         """The path in the package of the page or the file at an address; empty for what is neither."""

@@ -94,4 +94,6 @@ def _facts(page: LexborHTMLParser) -> dict[str, list[str]]:
 def _decoded(data: bytes) -> str:
     """The page as text: UTF-8, or what it declares or begins with."""
     encoding = encoding_of(data[:4096])
-    return data.decode(encoding.name, "replace") if encoding else page_text(data).text
+    if encoding:
+        return data.decode(encoding.name, "replace")
+    return page_text(data).text

@@ -233,11 +233,9 @@ class _Package:
     @staticmethod
     def _xml_of(resource: Resource) -> str:
         named = [name for name in resource.files if name.lower().endswith(".xml")]
-        return (
-            resource.path
-            if resource.path.lower().endswith(".xml")
-            else next(iter(named), resource.path)
-        )
+        if resource.path.lower().endswith(".xml"):
+            return resource.path
+        return next(iter(named), resource.path)
 
     def _test(self, resource: Resource, entry: Entry) -> Iterator[Entry | Question | Problem]:
         path = self._xml_of(resource)

@@ -128,7 +128,9 @@ def _text(element: etree._Element | None) -> str:
 def _attached(root: etree._Element, of_teachers: bool = False) -> str:
     """The files that belong to a text, as a list of links: those for students, or those for teachers alone."""
     links = "".join(_lines(root, of_teachers))
-    return f"\n<ul>\n{links}</ul>" if links else ""
+    if links:
+        return f"\n<ul>\n{links}</ul>"
+    return ""
 
 
 def _lines(root: etree._Element, of_teachers: bool) -> Iterator[str]:

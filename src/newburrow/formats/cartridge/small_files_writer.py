@@ -85,7 +85,9 @@ def words_beside_link(entry: Entry) -> str:
     """The text of an entry that is a web link, which has no place for it; empty where it only names the link."""
     fragment = Fragment.of_any(entry.body.text)
     words = " ".join(fragment.words().split())
-    return "" if words in (" ".join(entry.title.split()), *_addresses(fragment)) else words
+    if words in (" ".join(entry.title.split()), *_addresses(fragment)):
+        return ""
+    return words
 
 
 def _addresses(fragment: Fragment) -> list[str]:
@@ -154,11 +156,10 @@ def assignment(entry: Entry, body: str, identifier: str) -> str:
         if name in _FORMATS
     )
     teachers = fields.get("for_teachers", "")
-    notes = (
-        f'<instructor_text texttype="text/html">{text(teachers)}</instructor_text>\n'
-        if teachers
-        else ""
-    )
+    if teachers:
+        notes = f'<instructor_text texttype="text/html">{text(teachers)}</instructor_text>\n'
+    else:
+        notes = ""
     taken = f"<submission_formats>\n{formats}</submission_formats>\n" if formats else ""
     head = f'<assignment xmlns="{_ASSIGNMENT}" identifier="{identifier}" {schema}>'
     return (

@@ -81,7 +81,9 @@ class CartridgeWriter(CourseWriter):
         return [*self.lost(bundle), *self._lost_words]
 
     def _module(self, bundle: Bundle) -> str:
-        return self.page(bundle) if bundle.entry.body.text.strip() else ""
+        if bundle.entry.body.text.strip():
+            return self.page(bundle)
+        return ""
 
     def _link(self, bundle: Bundle) -> str:
         if second := self.second_place(bundle):
@@ -141,11 +143,10 @@ def _named(questions: Iterable[Question]) -> list[tuple[str, Question]]:
 
 
 def _more(site: Site) -> str:
-    made = (
-        f"<lomimscc:language>{text(site.language)}</lomimscc:language>\n"
-        if site.language
-        else ""
-    )
+    if site.language:
+        made = f"<lomimscc:language>{text(site.language)}</lomimscc:language>\n"
+    else:
+        made = ""
     if site.description:
         made += (
             f"<lomimscc:description>\n<lomimscc:string>{text(site.description)}</lomimscc:string>\n"

@@ -119,7 +119,9 @@ class Export:
     @property
     def known_page(self) -> Callable[..., KnownPage | None]:
         """What feeds and sitemaps say of the page at one of these addresses."""
-        return self.site_index.page if self.site_index else _nothing_known
+        if self.site_index:
+            return self.site_index.page
+        return _nothing_known
 
     @cached_property
     def indexed_site(self) -> str:
@@ -171,7 +173,9 @@ class Export:
         """The path of a part below the site."""
         if part.address:
             return mirrored.place_of(part.address)
-        return part.name.removeprefix(f"{self.top}/") if self.top else part.name
+        if self.top:
+            return part.name.removeprefix(f"{self.top}/")
+        return part.name
 
     def page_with(self, name: str) -> str:
         """The name of the page that a file is on, where the dialect says how the files of a page are called."""

@@ -198,7 +198,9 @@ def _file_of(export: Export, part: Part) -> Media:
 
 def _page_address(export: Export, part: Part, site: str) -> str:
     """The address that a file of a saved site had; empty where that of the site is not known, or it is no saved one."""
-    return url.resolve(site, quote(export.place_of(part))) if site else ""
+    if site:
+        return url.resolve(site, quote(export.place_of(part)))
+    return ""
 
 
 class Progress:

@@ -133,9 +133,10 @@ def refuse_saved_page(source: Source, pieces: Sequence[Piece]) -> None:
         return
     with pieces[0].part.open() as stream:
         found = _TITLE.search(stream.read(_PAGE_START))
-    title = (
-        " ".join(html.unescape(found[1].decode("utf-8", "replace")).split()) if found else ""
-    )
+    if found:
+        title = " ".join(html.unescape(found[1].decode("utf-8", "replace")).split())
+    else:
+        title = ""
     titled = f", titled “{title[:_LONGEST_TITLE]}”" if title else ""
     raise refusal(
         "saved-page",

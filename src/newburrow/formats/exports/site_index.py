@@ -36,7 +36,9 @@ def kind_of(root: str) -> str:
     root = local_name(root)
     if root in _FEEDS:
         return "feed"
-    return "sitemap" if root == _SITEMAP else ""
+    if root == _SITEMAP:
+        return "sitemap"
+    return ""
 
 
 class SiteIndex:

@@ -290,7 +290,9 @@ class SortedParts:
             prolog = head_of(part).prolog
         except BurrowError:
             return ""
-        return site_index.kind_of(prolog.root) if prolog else ""
+        if prolog:
+            return site_index.kind_of(prolog.root)
+        return ""
 
     def leave_out_layout(self) -> None:
         """Leave out the styles, scripts and fonts of a site that is read as pages: the new host has its own."""
@@ -299,11 +301,12 @@ class SortedParts:
             for name in {piece.format for piece in self.pieces}
             for ending in plugins.get(plugins.FORMATS, name).layout_files
         )
-        layout = (
-            [name for name in self.files if without_query(name.lower()).endswith(endings)]
-            if endings
-            else []
-        )
+        if endings:
+            layout = [
+                name for name in self.files if without_query(name.lower()).endswith(endings)
+            ]
+        else:
+            layout = []
         for name in layout:
             part = self.files.pop(name)
             reason = "belongs to the layout of the old site (styles, scripts, fonts)"

@@ -60,7 +60,9 @@ class WebAddresses:
                 changed[name] = self._web(value)
             else:
                 changed[name] = tuple(map(self._web, value))
-        return replace(record, **changed) if changed else record
+        if changed:
+            return replace(record, **changed)
+        return record
 
     def _web(self, address: str) -> str:
         if not address or url.key(address):

@@ -63,7 +63,9 @@ def without(text: str, css: str) -> str:
     """An HTML text without the elements that a CSS selector finds."""
     parsed = LexborHTMLParser(text, is_fragment=True, fragment_tag="div")
     _remove(parsed, css)
-    return parsed.html or "" if parsed.root is not None else ""
+    if parsed.root is not None:
+        return parsed.html or ""
+    return ""
 
 
 def _remove(parsed: LexborHTMLParser, css: str) -> None:

@@ -30,7 +30,9 @@ def target(document: Document) -> str:
             return ""
         address = document.resolved(found[3])
         is_self = address.partition("#")[0] in (document.address, document.shown_address)
-        return "" if is_self else address
+        if is_self:
+            return ""
+        return address
     return ""
 
 

@@ -52,11 +52,9 @@ class OwnFacts:
         if name == "title":
             return self._titles
         if name == "body":
-            return (
-                [body]
-                if (body := layout.body(self.document, self._content, self._titles))
-                else []
-            )
+            if body := layout.body(self.document, self._content, self._titles):
+                return [body]
+            return []
         if name == "parent":
             return self._parent
         if name in _OF_PLACE:
@@ -262,7 +260,9 @@ class OwnFacts:
         ):
             return above
         up = navigation.up(document)
-        return [up] if up else []
+        if up:
+            return [up]
+        return []
 
     def _above(self, addresses: list[str]) -> list[str]:
         """The addresses of a trail that lead to other pages, the last of them if there are many."""

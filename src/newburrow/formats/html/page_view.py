@@ -80,7 +80,9 @@ class PageView:
         """The elements that a selector finds within this one, without those of records within it."""
         if not css:
             root = self._node if self._node is not None else self._document.root
-            return [root] if root is not None else []
+            if root is not None:
+                return [root]
+            return []
         if self._node is None:
             found = self._document.all(css)
         else:

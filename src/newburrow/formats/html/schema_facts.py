@@ -109,7 +109,9 @@ def _settle_values(thing: Thing, known: dict[str, Thing], depth: int) -> None:
 
 def _settled(name: str, value: Any, known: dict[str, Thing], depth: int) -> Any:
     if isinstance(value, str):
-        return value if name in _OF_HTML or "&" not in value else html.unescape(value)
+        if name in _OF_HTML or "&" not in value:
+            return value
+        return html.unescape(value)
     if not isinstance(value, dict):
         return value
     if set(value) <= {"@id", "@type"} and value.get("@id") in known:

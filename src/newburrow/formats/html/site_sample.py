@@ -152,7 +152,9 @@ def _front_page(parts: Sequence[Part]) -> Part | None:
     shallowest = min(part.name.count("/") for part in parts)
     # Of several in folders side by side none is first.
     is_only = [candidate[:2] for candidate in found].count((depth, rank)) == 1
-    return _led_on(part, parts) if depth <= shallowest and is_only else None
+    if depth <= shallowest and is_only:
+        return _led_on(part, parts)
+    return None
 
 
 def _starts(document: Document, name: str) -> set[str]:

@@ -205,7 +205,9 @@ def _bare_key(key: str, entry: str) -> str:
 
 
 def _span(name: str, text: str) -> str:
-    return f'<span class="{name}">{html.escape(text, quote=False)}</span>' if text else ""
+    if text:
+        return f'<span class="{name}">{html.escape(text, quote=False)}</span>'
+    return ""
 
 
 def _link(name: str, address: str) -> str:
@@ -272,7 +274,11 @@ def _menu(name: str, items: Iterable[MenuItem]) -> str:
             f"{lines(item.key)}</li>\n"
             for item in under.get(parent, [])
         )
-        return f"<ul>\n{made}</ul>\n" if made else ""
+        if made:
+            return f"<ul>\n{made}</ul>\n"
+        return ""
 
     found = lines("")
-    return f'<nav data-menu="{html.escape(name)}">\n{found}</nav>\n' if found else ""
+    if found:
+        return f'<nav data-menu="{html.escape(name)}">\n{found}</nav>\n'
+    return ""

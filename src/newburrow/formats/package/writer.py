@@ -48,9 +48,10 @@ class PackageWriter(CourseWriter):
     def head(self) -> str:
         """The beginning of the manifest, with the metadata."""
         site = self.job.site
-        more = (
-            f"<imsmd:language>{text(site.language)}</imsmd:language>\n" if site.language else ""
-        )
+        if site.language:
+            more = f"<imsmd:language>{text(site.language)}</imsmd:language>\n"
+        else:
+            more = ""
         if site.description:
             words = f"<imsmd:langstring>{text(site.description)}</imsmd:langstring>"
             more += f"<imsmd:description>\n{words}\n</imsmd:description>\n"
@@ -69,7 +70,9 @@ class PackageWriter(CourseWriter):
         elif entry.kind != "chapter" or entry.body.text.strip():
             resource = self.second_place(bundle) or self.page(bundle)
         self.place(entry, resource)
-        return self.lost(bundle) if entry.kind in ("quiz", "question-bank") else ()
+        if entry.kind in ("quiz", "question-bank"):
+            return self.lost(bundle)
+        return ()
 
     def _bank(self, bundle: Bundle) -> None:
         """The items of a question bank, each at its place under the heading of the bank."""

@@ -99,7 +99,9 @@ def _right(part: Question, scoring: Scoring) -> tuple[str, ...]:
     """Values that are likely to be the right answer to a part."""
     if part.kind == "numerical":
         found = Finder([part.key], (), scoring, PartsGiven({}, 1.0)).tried_numbers()
-        return (repr(found[0]),) if found else ()
+        if found:
+            return (repr(found[0]),)
+        return ()
     values = tuple(
         dict.fromkeys(
             test.value
@@ -109,7 +111,9 @@ def _right(part: Question, scoring: Scoring) -> tuple[str, ...]:
             if test.name in _TEXTS and test.ident == part.key and negations % 2 == 0
         )
     )
-    return values if part.kind in _SEVERAL else values[:1]
+    if part.kind in _SEVERAL:
+        return values
+    return values[:1]
 
 
 def _each_for_itself(

@@ -82,7 +82,9 @@ def _on(tests: Sequence[ResponseTest], is_general: bool) -> str:
     if len(tests) == 1 and tests[0].name == "varequal":
         return tests[0].value or "any"
     if tests and all(test.name in ("other", "unanswered") for test in tests):
-        return "any" if is_general else "wrong"
+        if is_general:
+            return "any"
+        return "wrong"
     if len(tests) == 1 and tests[0].name == "not":
         return "wrong"
     return "right"

@@ -158,7 +158,9 @@ class _ItemOfQti1:
         if kind not in _FILLED:
             return html_of(self.presentation)
         made = html_of(self.presentation, Responses.GAPS)
-        return html_of(self.presentation) if ends_in_only_gap(made) else made
+        if ends_in_only_gap(made):
+            return html_of(self.presentation)
+        return made
 
     def _composite(self) -> Question:
         """Each response as a part of its own, at its place in the text."""
@@ -335,7 +337,9 @@ class _ItemOfQti1:
             return None
         most = self.scoring.most
         if "cc_profile" in self.facts and most == 100:
-            return 1.0 if self.scoring.changes_score else None
+            if self.scoring.changes_score:
+                return 1.0
+            return None
         return most or None
 
 

@@ -144,7 +144,9 @@ def _text(element: etree._Element) -> str:
         return _inner(element)
     text = (element.text or "").strip()
     if not text:  # in a file of its own, or none at all
-        return _file(element, "mattext") if attribute(element, "uri") else ""
+        if attribute(element, "uri"):
+            return _file(element, "mattext")
+        return ""
     return _written(text, attribute(element, "texttype"))
 
 
@@ -158,7 +160,9 @@ def _written(text: str, type_: str) -> str:
 def _outside(text: str | None) -> str:
     """A text that stands beside the elements for it, as HTML; in most places there are only spaces."""
     words = text.strip() if text else ""
-    return _written(words, "") if words else ""
+    if words:
+        return _written(words, "")
+    return ""
 
 
 def _inner(element: etree._Element) -> str:

@@ -86,7 +86,9 @@ class InteractionReader:
             return "multiple-choice"
         if kind == "choice":
             texts = {words(found).casefold() for found in descendants(first, "simpleChoice")}
-            return "true-false" if texts == {"true", "false"} else "choice"
+            if texts == {"true", "false"}:
+                return "true-false"
+            return "choice"
         if kind == "text-entry" and len(self.interactions) == 1 and declared is not None:
             return self._kind_of_text(attribute(declared, "baseType"))
         return kind

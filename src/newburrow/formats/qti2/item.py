@@ -190,7 +190,9 @@ class _ItemOfQti2:
         self.problems.append(Problem.about(question, code, **facts))
 
     def _body(self, text: str) -> Body:
-        return Body(text, base=self.place.base) if text else Body()
+        if text:
+            return Body(text, base=self.place.base)
+        return Body()
 
     def _points(self, most: float | None) -> float | None:
         if self.place.weight is not None:

@@ -125,7 +125,9 @@ class _LinesOfQti2:
     def _prompt(self) -> str:
         """The words of a part, which stand in its interaction."""
         words = self._inline(self.question.prompt) if self.is_part else ""
-        return f"<prompt>{_BLOCK.sub('', words)}</prompt>\n" if words else ""
+        if words:
+            return f"<prompt>{_BLOCK.sub('', words)}</prompt>\n"
+        return ""
 
     def _gap(self, found: re.Match[str] | None) -> str:
         """The interaction at a gap in the text."""
@@ -146,7 +148,9 @@ class _LinesOfQti2:
         return f'<inlineChoice identifier="{self.names.choice(choice)}">{words}</inlineChoice>'
 
     def _shuffle(self) -> str:
-        return "true" if self.question.shuffle else "false"
+        if self.question.shuffle:
+            return "true"
+        return "false"
 
     def _around(self, prompt: str) -> Iterator[str]:
         """Interactions that hold the text: gaps to drop something into, and words to choose."""

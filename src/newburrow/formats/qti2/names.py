@@ -55,7 +55,9 @@ class Names:
 
     def response(self, gap: str) -> str:
         """The identifier of the response for a gap, or of the only one."""
-        return self.of(gap) if gap and self.gaps else self._response
+        if gap and self.gaps:
+            return self.of(gap)
+        return self._response
 
     def responses(self) -> list[str]:
         """The gaps that have a response each; the empty name where there is one response."""

@@ -218,7 +218,9 @@ def mapping_of(declared: etree._Element) -> dict[str, tuple[float, bool]]:
 def default_of(declared: etree._Element) -> float:
     """The value that a mapping gives to answers that it does not list."""
     mapping = child(declared, "mapping")
-    return number(attribute(mapping, "defaultValue")) or 0.0 if mapping is not None else 0.0
+    if mapping is not None:
+        return number(attribute(mapping, "defaultValue")) or 0.0
+    return 0.0
 
 
 def declared_most(root: etree._Element) -> float | None:

@@ -255,7 +255,9 @@ class _TestFile:
         """The title of a section; none where it only counts them, as tests do whose sections have none."""
         title = attribute(section, "title")
         number = attribute(section, "identifier").removeprefix("section")
-        return "" if title == f"Section {number}" else title
+        if title == f"Section {number}":
+            return ""
+        return title
 
     def _points_each(self, references: list[etree._Element], file: str) -> float | None:
         """What each item drawn from a bank is worth: its weight times its own points."""
@@ -311,7 +313,9 @@ class _TestFile:
             attribute(found, "identifier")
             for found in children(self.root, "outcomeDeclaration")
         ]
-        return "survey" if "SURVEY" in outcomes else "quiz"
+        if "SURVEY" in outcomes:
+            return "survey"
+        return "quiz"
 
 
 def items_asked(name: str, sibling: Sibling) -> Iterator[str]:
@@ -339,4 +343,6 @@ def _path(reference: etree._Element, file: str) -> str:
 
 def _weight(reference: etree._Element) -> float | None:
     weight = child(reference, "weight")
-    return number(attribute(weight, "value")) if weight is not None else None
+    if weight is not None:
+        return number(attribute(weight, "value"))
+    return None

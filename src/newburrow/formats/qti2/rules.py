@@ -227,7 +227,9 @@ def _right_part(part: Question, names: Names) -> str:
     response = names.response("")
     if _by_tests(part):
         tests = "".join(_test(answer, response) for answer in part.answers)
-        return f"<or>\n{tests}</or>\n" if len(part.answers) > 1 else tests
+        if len(part.answers) > 1:
+            return f"<or>\n{tests}</or>\n"
+        return tests
     if _is_mapped(part):
         return _is_full(response)
     return _correct([response])
@@ -250,7 +252,9 @@ def _correct(responses: list[str]) -> str:
         f'<match>\n<variable identifier="{name}"/>\n<correct identifier="{name}"/>\n</match>\n'
         for name in responses
     )
-    return f"<and>\n{tests}</and>\n" if len(responses) > 1 else tests
+    if len(responses) > 1:
+        return f"<and>\n{tests}</and>\n"
+    return tests
 
 
 def _tests(question: Question, names: Names, scored: Callable[[str], str]) -> str:
@@ -276,7 +280,9 @@ def _test(answer: Answer, response: str) -> str:
         for name, limit in (("gte", answer.lower), ("lte", answer.upper))
         if limit is not None
     ]
-    return f"<and>\n{''.join(limits)}</and>\n" if len(limits) > 1 else limits[0]
+    if len(limits) > 1:
+        return f"<and>\n{''.join(limits)}</and>\n"
+    return limits[0]
 
 
 def _base(type_: str, value: str) -> str:
@@ -354,7 +360,9 @@ def _is_right(question: Question, names: Names, right: bool) -> str:
         full = f'<gte>\n<variable identifier="SCORE"/>\n{_base("float", f"{question.points:.12g}")}</gte>\n'
     else:
         full = _all_correct(question, names)
-    return full if right else f"<not>\n{full}</not>\n"
+    if right:
+        return full
+    return f"<not>\n{full}</not>\n"
 
 
 def _all_correct(question: Question, names: Names) -> str:
@@ -377,7 +385,9 @@ def _given(value: str, question: Question, names: Names) -> str:
     See `_parts_with`.
     """
     tests = list(_tests_of(value, question, names))
-    return f"<or>\n{''.join(tests)}</or>\n" if len(tests) > 1 else tests[0]
+    if len(tests) > 1:
+        return f"<or>\n{''.join(tests)}</or>\n"
+    return tests[0]
 
 
 def _tests_of(value: str, question: Question, names: Names) -> Iterator[str]:

@@ -127,7 +127,9 @@ def _value_of(events: Iterable[Any]) -> Any:
                 unfinished[-1].append(_mapping(members))
     if len(documents) > 1:
         raise BrokenFrontMatter("it is more than one document", 1)
-    return _without_null(documents[0]) if documents else None
+    if documents:
+        return _without_null(documents[0])
+    return None
 
 
 def _line_of(event: Any) -> int:
@@ -142,4 +144,6 @@ def _mapping(members: list[Any]) -> dict[str, Any]:
 
 
 def _without_null(value: Any) -> Any:
-    return None if value in ("null", "~") else value
+    if value in ("null", "~"):
+        return None
+    return value

@@ -254,4 +254,6 @@ def _yaml(front: dict[str, Any]) -> str:
 
     # The dumper in C is eight times as fast, but writes a number for each character above U+FFFF.
     text = dumped(getattr(yaml, "CSafeDumper", yaml.SafeDumper))
-    return dumped(yaml.SafeDumper) if "\\U00" in text else text
+    if "\\U00" in text:
+        return dumped(yaml.SafeDumper)
+    return text

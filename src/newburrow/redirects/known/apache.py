@@ -217,4 +217,6 @@ def _of_expression(
 
 
 def _at(host: str, path: str) -> str:
-    return f"https://{host}{path}" if host and path.startswith("/") else path
+    if host and path.startswith("/"):
+        return f"https://{host}{path}"
+    return path

@@ -24,10 +24,14 @@ def only_path(expression: str) -> str:
 def only_query(expression: str) -> str:
     """The parameters that an expression for a query asks for; empty where it asks for more than values."""
     found = _PARAMETER.fullmatch(expression)
-    return found["pairs"].replace("\\", "") if found else ""
+    if found:
+        return found["pairs"].replace("\\", "")
+    return ""
 
 
 def only_host(expression: str) -> str:
     """The one host, with or without `www.`, that an expression matches; empty where there are several."""
     found = _HOST.fullmatch(expression)
-    return found["host"].replace("\\", "").removeprefix("www.") if found else ""
+    if found:
+        return found["host"].replace("\\", "").removeprefix("www.")
+    return ""

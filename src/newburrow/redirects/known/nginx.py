@@ -237,4 +237,6 @@ def _map(directive: _Directive, words: list[str], file: str) -> Found:
 
 
 def _at(host: str, path: str) -> str:
-    return f"https://{host}{path}" if host else path
+    if host:
+        return f"https://{host}{path}"
+    return path

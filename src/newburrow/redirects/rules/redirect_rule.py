@@ -76,7 +76,9 @@ class RedirectRule(Struct, frozen=True):
     @property
     def parameter(self) -> str:
         """The name of the parameter that the rule is about; empty for one about the path alone."""
-        return self.parts[-1].mark.strip("/?=") if "?" in self.parts[-1].mark else ""
+        if "?" in self.parts[-1].mark:
+            return self.parts[-1].mark.strip("/?=")
+        return ""
 
     @property
     def has_own_number(self) -> bool:

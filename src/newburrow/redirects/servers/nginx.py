@@ -151,7 +151,9 @@ class _MapLines:
         return _line(raw, pattern or self._cased(raw), target)
 
     def _cased(self, raw: bytes) -> str:
-        return f"~^{exactly(raw)}$" if self._paths.case_decides(raw) else ""
+        if self._paths.case_decides(raw):
+            return f"~^{exactly(raw)}$"
+        return ""
 
 
 def _seen(redirects: RedirectMap, told_apart: Callable[[str], bool]) -> Iterator[bytes]:

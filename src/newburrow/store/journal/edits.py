@@ -17,7 +17,9 @@ class EditReader:
     def get(self, key: str) -> dict[str, str] | None:
         """The cells of an entry's row by their column; None where it has no row."""
         row = self._db.execute("SELECT data FROM edit WHERE key = ?", (key,)).fetchone()
-        return msgspec.json.decode(row[0], type=dict[str, str]) if row else None
+        if row:
+            return msgspec.json.decode(row[0], type=dict[str, str])
+        return None
 
 
 class EditTable(EditReader):

@@ -27,7 +27,9 @@ class FileReader:
         row = self._db.execute(
             "SELECT key FROM file WHERE new = ? ORDER BY key LIMIT 1", (new,)
         ).fetchone()
-        return str(row[0]) if row else ""
+        if row:
+            return str(row[0])
+        return ""
 
     def unaddressed(self, last_name: str) -> list[tuple[str, str]]:
         """Path and new address of the files with this last name for which the export gives only a path."""
@@ -39,7 +41,9 @@ class FileReader:
 
     def _pair(self, statement: str, value: str) -> tuple[str, str]:
         row = self._db.execute(statement, (value,)).fetchone()
-        return (row[0], row[1]) if row else ("", "")
+        if row:
+            return (row[0], row[1])
+        return ("", "")
 
 
 class FileTable(FileReader):

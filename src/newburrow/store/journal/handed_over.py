@@ -69,7 +69,9 @@ class HandedOver:
     def entry(self, key: str) -> Bundle | None:
         """The entry with a key on the old site; None where it was not handed over."""
         row = self._db.execute("SELECT data FROM handed WHERE key = ?", (key,)).fetchone()
-        return _bundle(zlib.decompress(row[0])) if row else None
+        if row:
+            return _bundle(zlib.decompress(row[0]))
+        return None
 
     def count(self) -> int:
         """How many entries were handed over."""
@@ -87,7 +89,9 @@ class HandedOver:
     def file(self, key: str) -> Media | None:
         """The file with a key on the old site; None where it was not handed over."""
         row = self._db.execute("SELECT data FROM handed_file WHERE key = ?", (key,)).fetchone()
-        return _media(row[0]) if row else None
+        if row:
+            return _media(row[0])
+        return None
 
     def longest(self, number: int) -> list[str]:
         """Keys of the entries with the most text, as it is kept."""

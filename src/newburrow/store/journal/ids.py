@@ -17,7 +17,9 @@ class IdReader:
         row = self._db.execute(
             "SELECT new FROM id WHERE object = ? AND key = ?", (table, key)
         ).fetchone()
-        return str(row[0]) if row else ""
+        if row:
+            return str(row[0])
+        return ""
 
 
 class IdTable(IdReader):

@@ -24,7 +24,9 @@ class UrlReader:
     def get(self, key: str) -> OldAddress | None:
         """The answer to an old address, by the key of that; None where it is unknown."""
         row = self._db.execute(f"SELECT {_COLUMNS} FROM url WHERE key = ?", (key,)).fetchone()
-        return OldAddress(*row) if row else None
+        if row:
+            return OldAddress(*row)
+        return None
 
     def in_any_case(self, key: str) -> OldAddress | None:
         """The answer to the old addresses that differ from this one in letter case alone; None if they differ in it."""
@@ -33,7 +35,9 @@ class UrlReader:
             (key, _MOST_ALIKE),
         )
         found = [OldAddress(*row) for row in rows]
-        return found[0] if len({(row.new, row.status == GONE) for row in found}) == 1 else None
+        if len({(row.new, row.status == GONE) for row in found}) == 1:
+            return found[0]
+        return None
 
     def all(self) -> Iterator[OldAddress]:
         """All public old addresses with their answers, the most visited first, in the order of their keys."""
@@ -67,7 +71,9 @@ class UrlTable(UrlReader):
         done = self._db.execute(
             "INSERT OR IGNORE INTO url VALUES (?, ?, ?, ?, ?, ?)", astuple(row)
         )
-        return None if done.rowcount else self.get(row.key)
+        if done.rowcount:
+            return None
+        return self.get(row.key)
 
     def add_free(self, rows: list[tuple[OldAddress, str]]) -> bool:
         """Set the answers to addresses that have none and are not the new address of another entry.

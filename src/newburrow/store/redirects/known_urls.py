@@ -34,7 +34,9 @@ class KnownUrls:
     def target_of(self, key: str) -> str:
         """The address to which the old site redirects an address; empty if it does not or that is not known."""
         row = self._db.execute("SELECT target FROM known WHERE key = ?", (key,)).fetchone()
-        return str(row[0]) if row else ""
+        if row:
+            return str(row[0])
+        return ""
 
     def all(self) -> Iterator[tuple[str, str, str, int, bool]]:
         """Key, address, target and visits of all addresses, and if they are gone, in the order of their keys."""
