@@ -180,7 +180,10 @@ class _EntryReader:
         local = entry.published
         if local and self.zone:
             local = local.astimezone(self.zone)
-        above = slugs_above(entry, self.store, self.front_page) if entry.parent else ""
+        if entry.parent:
+            above = slugs_above(entry, self.store, self.front_page)
+        else:
+            above = ""
         if self.common and fits(self.common, entry, local, above, self.store):
             pattern = self.common
         else:

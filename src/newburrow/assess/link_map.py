@@ -156,7 +156,10 @@ class LinkMap:
             if beside:
                 break
         if beside:
-            why = f"{_ELSEWHERE}{found_at}" if found_at else "file of the same name"
+            if found_at:
+                why = f"{_ELSEWHERE}{found_at}"
+            else:
+                why = "file of the same name"
             address = mirrored.address_of(old.partition("#")[0])
             row = OldAddress.of(address, beside, REDIRECTED, why)
             self.answers.add(row)
@@ -306,7 +309,10 @@ class LinkMap:
             tails = [mark + query, ""]
         for variant in dict.fromkeys((bare, f"{trimmed}/", trimmed, f"{lower}/", lower)):
             for tail in dict.fromkeys(tails):
-                known = self.answers.get(variant + tail) if variant != path else None
+                if variant != path:
+                    known = self.answers.get(variant + tail)
+                else:
+                    known = None
                 if known:
                     left = query if not tail else ""
                     return self._as_known(old, known, left, fragment)

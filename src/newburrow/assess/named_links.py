@@ -64,7 +64,10 @@ class PageLinks:
         if version := self._version(target):
             return version
         prefix, colon, rest = target.partition(":")
-        pattern = self._known.other_wikis.get(prefix.strip().casefold()) if colon else None
+        if colon:
+            pattern = self._known.other_wikis.get(prefix.strip().casefold())
+        else:
+            pattern = None
         if pattern:
             return url_pattern.expand(pattern, {"name": rest.strip()})
         if found := self._file(target):

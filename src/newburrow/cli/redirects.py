@@ -182,7 +182,10 @@ def _tell_followed(
             continue
         shown = table("asked for", "wanted", "found")
         for address in examples[outcome]:
-            asked = address.asked if address.asked not in address.old else address.old
+            if address.asked not in address.old:
+                asked = address.asked
+            else:
+                asked = address.old
             shown.add_row(cell(asked), cell(address.wanted), cell(address.found))
         screen.out.print(shown)
         if counts[outcome] > _SHOWN:

@@ -66,7 +66,10 @@ def demo(
 
 
 def _check_free(out: Path, names: list[str]) -> None:
-    found = sorted(path.name for path in out.iterdir()) if out.is_dir() else []
+    if out.is_dir():
+        found = sorted(path.name for path in out.iterdir())
+    else:
+        found = []
     others = [name for name in found if name not in (*names, MOVE)]
     if others:
         raise refusal(

@@ -60,7 +60,10 @@ class FinishedMove:
     def _dialects(self) -> list[Dialect]:
         """The dialects that the exports were read in: those that a person named, and those that were recognised."""
         old = self.decisions.old
-        asked = [old.dialect] if isinstance(old.dialect, str) else list(old.dialect)
+        if isinstance(old.dialect, str):
+            asked = [old.dialect]
+        else:
+            asked = list(old.dialect)
         names = [self.folder.name_or_path(name) for name in asked if name]
         names += (site.dialect for site in self.store.all(Site) if site.dialect)
         known = set(dialects.DIALECTS.names())

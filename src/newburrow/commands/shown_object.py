@@ -125,7 +125,10 @@ def _told_apart(records: list[Entry | Media]) -> Iterator[str]:
 
 def _place(record: Entry | Media) -> str:
     """Where a record stood: the path of its address; a state that readers do not see, after it."""
-    address = record.permalink if isinstance(record, Entry) else record.address or record.path
+    if isinstance(record, Entry):
+        address = record.permalink
+    else:
+        address = record.address or record.path
     path = url.full_path(address) or address
     if isinstance(record, Entry) and record.status != "published":
         return f"{path} ({record.status})"

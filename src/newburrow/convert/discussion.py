@@ -28,7 +28,10 @@ def page_about(entry: Entry, context: Context) -> Entry | None:
         pattern = dialect.wiki.discussion
         name = pattern.replace("{name}", entry.title) if pattern else ""
         key = context.store.page_names.key(name) if name else ""
-        page = context.store.get(Entry, key) if key and key != entry.key else None
+        if key and key != entry.key:
+            page = context.store.get(Entry, key)
+        else:
+            page = None
         talk = context.decided(page) if page else None
         if talk and talk.status == "published" and talk.body.text.strip():
             return talk

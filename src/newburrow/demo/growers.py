@@ -154,7 +154,10 @@ def _comments(names: list[str], words: dict[str, list[str]]) -> dict[str, list[C
     for number in range(1, _COMMENTS + 1):
         name = chance.choice(commented)
         thread = found.setdefault(name, [])
-        parent = chance.choice(thread) if thread and number % 3 == 0 else None
+        if thread and number % 3 == 0:
+            parent = chance.choice(thread)
+        else:
+            parent = None
         if parent and parent.published:
             before = parent.published
         else:

@@ -53,7 +53,10 @@ class NewPages:
 
     def missing(self, name: str, kind: str) -> str:
         """The address that a page of this name and kind would have, where links to it can stay; else empty."""
-        slug = slugs.make(name, self.host.slugs) if self.host.markup.missing_pages else ""
+        if self.host.markup.missing_pages:
+            slug = slugs.make(name, self.host.slugs)
+        else:
+            slug = ""
         if not slug or kind not in self._patterns:
             return ""
         path = url_pattern.expand(self._patterns[kind], {"slug": slug, "path": slug})

@@ -128,7 +128,10 @@ def _in_folder(folder: Path, budget: Budget) -> Contents:
             name = path.relative_to(folder).as_posix()
             label = f"{folder.name}/{name}"
             budget.file(label)
-            target = link_target(name, path.readlink().as_posix()) if path.is_symlink() else ""
+            if path.is_symlink():
+                target = link_target(name, path.readlink().as_posix())
+            else:
+                target = ""
             if target:
                 left_out.append(LeftOut(name, label, f"is a link to {target}", target))
             elif why := _not_read(path) or junk(name):

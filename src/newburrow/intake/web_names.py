@@ -19,5 +19,8 @@ def name_of(address: str, media_type: str) -> str:
         path += ".html"
     if parts and parts.query:
         stem, dot, extension = path.rpartition(".")
-        path = f"{stem}@{parts.query}{dot}{extension}" if stem else f"{path}@{parts.query}"
+        if stem:
+            path = f"{stem}@{parts.query}{dot}{extension}"
+        else:
+            path = f"{path}@{parts.query}"
     return f"{host}/{path.lstrip('/')}"

@@ -62,7 +62,10 @@ def _shown(node: LexborNode) -> str | None:
         inner = attributes.get("srcdoc") or ""
     if inner is not None:
         body = LexborHTMLParser(inner).body
-        shown = as_shown((body.inner_html or "").strip()) if body is not None else ""
+        if body is not None:
+            shown = as_shown((body.inner_html or "").strip())
+        else:
+            shown = ""
         if shown:
             return f"<div>{shown}</div>"
         return ""

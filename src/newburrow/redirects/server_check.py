@@ -112,7 +112,10 @@ class _Asker:
 
     def check(self, row: OldAddress, target: str, title: str) -> FollowedAddress:
         """What a server answers for an old address, asked by this target."""
-        status = self.sites.status if row.status == REDIRECTED else row.status
+        if row.status == REDIRECTED:
+            status = self.sites.status
+        else:
+            status = row.status
         wanted = f"{status} {row.new}".strip()
         try:
             self._check(row, target, title)

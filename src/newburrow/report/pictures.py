@@ -35,7 +35,10 @@ class Pictures:
 
         def picture(address: str) -> tuple[str, bytes] | None:
             nonlocal left
-            found = self._at(url.resolve(page, address), most_bytes) if left else None
+            if left:
+                found = self._at(url.resolve(page, address), most_bytes)
+            else:
+                found = None
             left -= found is not None
             return found
 

@@ -37,7 +37,10 @@ def page(body: str, title: str, picture: Picture) -> str:
         node.decompose()
     _show_pictures(fragment, picture)
     shown = sanitised(fragment.html(), frozenset(), lambda *_removed: None)
-    more = "<p class='absent'>The text goes on.</p>" if len(body) > len(cut) else ""
+    if len(body) > len(cut):
+        more = "<p class='absent'>The text goes on.</p>"
+    else:
+        more = ""
     return (
         f'<!DOCTYPE html><html lang=""><head><meta charset="utf-8"><title>{html.escape(title)}</title>'
         f'<meta http-equiv="Content-Security-Policy" content="{html.escape(_POLICY)}">'

@@ -69,7 +69,10 @@ def rows(context: Context) -> Iterator[tuple[str, ...]]:
         )
     for page, target in table.dead():
         title = _title(page.key, context)
-        before = "leads nowhere" if page.before else "leads to a page that is left out"
+        if page.before:
+            before = "leads nowhere"
+        else:
+            before = "leads to a page that is left out"
         after = "leads nowhere" if page.new else "its page does not move"
         yield "dead link", title, page.old, page.new, before, after, target
     for media, shown_before, shown_after in _files(context):

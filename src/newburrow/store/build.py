@@ -58,7 +58,10 @@ def _is_large(path: Path) -> bool:
     """Whether two processes are likely to read an export; a zip is not opened for that."""
     if not path.is_file():
         return False
-    least = _LARGE_ZIP if path.suffix.lower() == ".zip" else split_reading.LARGE
+    if path.suffix.lower() == ".zip":
+        least = _LARGE_ZIP
+    else:
+        least = split_reading.LARGE
     return path.stat().st_size >= least
 
 

@@ -153,7 +153,10 @@ def _find_former(store: NewStore) -> None:
         for _key, data in rows:
             former = _former.decode(data)
             target = _end_of(former, store)
-            entry = store.get(Entry, key) if (key := store.key_at(target)) else None
+            if key := store.key_at(target):
+                entry = store.get(Entry, key)
+            else:
+                entry = None
             media = None if entry else store.media_at(target)
             found = entry or media
             if entry is not None:

@@ -228,7 +228,10 @@ class MetRecords:
         Parameters that belong to no address, such as marks of a campaign, do not count.
         """
         parts = url.split(address)
-        keys = [key for key, _place in url.lookup_keys(parts)] if parts else []
+        if parts:
+            keys = [key for key, _place in url.lookup_keys(parts)]
+        else:
+            keys = []
         return any(
             self._db.execute(
                 f"SELECT 1 FROM {table} WHERE new_key = ? LIMIT 1", (key,)

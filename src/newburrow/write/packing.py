@@ -28,7 +28,10 @@ def pack(staging: Staging, name: str, limit: int) -> list[str]:
     stem, dot, extension = name.rpartition(".")
     written = []
     for number, part in enumerate(parts, 1):
-        of_part = name if len(parts) == 1 else f"{stem}-{number}{dot}{extension}"
+        if len(parts) == 1:
+            of_part = name
+        else:
+            of_part = f"{stem}-{number}{dot}{extension}"
         with staging.folder.open(f"new/{of_part}") as stream:
             _write(staging, part, stream)
         written.append(of_part)

@@ -103,7 +103,10 @@ class _AnswerWriter:
             )
         else:
             parts = url.split(old)
-            path = parts._replace(scheme="", netloc="").geturl() if parts else ""
+            if parts:
+                path = parts._replace(scheme="", netloc="").geturl()
+            else:
+                path = ""
             new = policy.rstrip("/") + path
             self._set(OldAddress.of(old, new, REDIRECTED, f"{why}; another site has it"), key)
 

@@ -203,7 +203,10 @@ def _part(
     answers: tuple[Answer, ...],
     share: float,
 ) -> Question:
-    points = None if question.points is None else round(question.points * share, 9)
+    if question.points is None:
+        points = None
+    else:
+        points = round(question.points * share, 9)
     return replace(
         question,
         key=f"{question.key}/{name}",

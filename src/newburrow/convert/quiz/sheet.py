@@ -138,7 +138,10 @@ def feedback(asked: Question) -> list[str]:
     shown = {choice.name: words(choice.body) for choice in asked.choices}
     made = []
     for found in asked.feedback:
-        on = "hint" if found.is_hint else f"on {shown.get(found.on, found.on)}"
+        if found.is_hint:
+            on = "hint"
+        else:
+            on = f"on {shown.get(found.on, found.on)}"
         made.append(f"{on}: {words(found.body)}")
     return made
 
@@ -156,7 +159,10 @@ def page(questions: Iterable[Question], has_answers: bool) -> str:
     """All questions of a quiz as a numbered list, and the answers in a part of their own, if they are to be shown."""
     asked, right = [], []
     for found in questions:
-        points = f" <em>({in_points(found.points)})</em>" if found.points is not None else ""
+        if found.points is not None:
+            points = f" <em>({in_points(found.points)})</em>"
+        else:
+            points = ""
         asked.append(f"<li>{question(found)}{points}</li>")
         right.append(f"<li>{_settled(found)}</li>")
     if not asked:

@@ -94,7 +94,10 @@ def _lists(bundle: Bundle, context: Context) -> str:
     A document that becomes another kind leads to its files; a module on a host without courses to what is in it.
     """
     entry = bundle.entry
-    read = None if entry.body.text.strip() else context.store.get(Entry, entry.key)
+    if entry.body.text.strip():
+        read = None
+    else:
+        read = context.store.get(Entry, entry.key)
     if read is None:
         return ""
     kind = context.decided(read).kind

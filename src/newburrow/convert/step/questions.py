@@ -140,7 +140,10 @@ def _bank_key(word: str, context: Context) -> str:
 
 
 def _copied(question: Question, quiz: Entry, section: QuizSection) -> Question:
-    points = question.points if section.points_each is None else section.points_each
+    if section.points_each is None:
+        points = question.points
+    else:
+        points = section.points_each
     key = f"{quiz.key}/{question.key}"
     return replace(question.worth(points), key=key, entry=quiz.key, section=section.name)
 

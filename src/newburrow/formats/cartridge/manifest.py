@@ -131,7 +131,10 @@ def read_manifest(opener: xml_stream.Opener, label: str) -> Manifest:
         extra |= {f"general/{name} {which}": texts for which, texts in others.items()}
     organisation = _organisation(root)
     nodes = tuple(_nodes(organisation)) if organisation is not None else ()
-    named = words(child(organisation, "title")) if organisation is not None else ""
+    if organisation is not None:
+        named = words(child(organisation, "title"))
+    else:
+        named = ""
     return Manifest(
         _version(root),
         title or named,

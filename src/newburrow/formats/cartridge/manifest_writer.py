@@ -33,7 +33,10 @@ def write(stream: BinaryIO, head: str, organisation: str, listed: PackageList) -
 
 def _items(under: dict[str, list[Standing]], parent: str, depth: int) -> Iterator[str]:
     for standing in under.get(parent, ()) if depth < _DEEPEST else ():
-        inner = list(_items(under, standing.key, depth + 1)) if standing.key in under else []
+        if standing.key in under:
+            inner = list(_items(under, standing.key, depth + 1))
+        else:
+            inner = []
         if not inner:
             yield _item(standing, standing.resource, standing.key)
             continue

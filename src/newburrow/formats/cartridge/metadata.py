@@ -70,7 +70,10 @@ def in_language(element: etree._Element | None, language: str) -> tuple[str, Ext
 
     It is a LangString: a text for each language (IEEE 1484.12.1 section 5).
     """
-    texts = list(descendants(element, "string", "langstring")) if element is not None else []
+    if element is not None:
+        texts = list(descendants(element, "string", "langstring"))
+    else:
+        texts = []
     if len(texts) < 2:
         return words(element), {}
     named = [

@@ -129,7 +129,10 @@ class PackageList:
         if resource.identifier in self._known:
             return
         self._known.add(resource.identifier)
-        href = f" href={attribute(_quoted(resource.href))}" if resource.href else ""
+        if resource.href:
+            href = f" href={attribute(_quoted(resource.href))}"
+        else:
+            href = ""
         lines = [
             f'<resource identifier="{resource.identifier}" type="{resource.type}"{href}>',
             resource.metadata,
@@ -151,7 +154,10 @@ class PackageList:
         """What stands under each key, in its order; under the empty key what stands under nothing that is written."""
         under: dict[str, list[Standing]] = {}
         for standing in self._places.values():
-            parent = standing.parent if standing.parent in self._places else ""
+            if standing.parent in self._places:
+                parent = standing.parent
+            else:
+                parent = ""
             under.setdefault(parent, []).append(standing)
         for places in under.values():
             places.sort(

@@ -188,7 +188,10 @@ class _Package:
 
     def _missing(self, resource: Resource, entry: Entry) -> Problem:
         where = Where(self.source.label, resource.line)
-        of = f"“{entry.title}”" if entry.title else f"the resource {resource.identifier}"
+        if entry.title:
+            of = f"“{entry.title}”"
+        else:
+            of = f"the resource {resource.identifier}"
         return Problem.at(where, "package-file-missing", file=resource.path or "(none)", of=of)
 
     def _unread(self, resource: Resource) -> Problem:
@@ -277,7 +280,10 @@ class _Package:
         if not resource.path or not self.source.has(resource.path):
             yield self._missing(resource, entry)
             return
-        name = f"{self.folder}/{resource.path}" if self.folder else resource.path
+        if self.folder:
+            name = f"{self.folder}/{resource.path}"
+        else:
+            name = resource.path
         if resource.extra:
             yield Media(
                 key=f"file:{name}",

@@ -58,7 +58,10 @@ def _link(root: etree._Element) -> _SmallFile:
     title, element = words(child(root, "title")), child(root, "url")
     address = attribute(element, "href") if element is not None else ""
     shown = html.escape(title or address, quote=False)
-    text = f'<p><a href="{html.escape(address)}">{shown}</a></p>' if address else ""
+    if address:
+        text = f'<p><a href="{html.escape(address)}">{shown}</a></p>'
+    else:
+        text = ""
     extra = everything(element, "url") if element is not None else {}
     extra.pop("url/href", None)
     return _SmallFile(title, text, extra=extra)
@@ -81,7 +84,10 @@ def _assignment(root: etree._Element) -> _SmallFile:
     }
     text = _text(child(root, "text")) + _attached(root)
     extensions = child(root, "extensions")
-    extra = everything(extensions, "extensions") if extensions is not None else {}
+    if extensions is not None:
+        extra = everything(extensions, "extensions")
+    else:
+        extra = {}
     return _SmallFile(words(child(root, "title")), text, fields, extra)
 
 

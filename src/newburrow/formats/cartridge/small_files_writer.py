@@ -109,7 +109,10 @@ def tool(entry: Entry) -> str:
     schema = _SCHEMA.format(_TOOL, "http://www.imsglobal.org/xsd/lti/ltiv1p3/imslticc_v1p3.xsd")
     host = text(url.site_key(address))
     secure = "secure_" if address.startswith("https:") else ""
-    about = f"<blti:description>{text(words)}</blti:description>\n" if words else ""
+    if words:
+        about = f"<blti:description>{text(words)}</blti:description>\n"
+    else:
+        about = ""
     return (
         f'{_XML}<cartridge_basiclti_link xmlns="{_TOOL}"{parts} {schema}>\n'
         f"<blti:title>{text(entry.title)}</blti:title>\n{about}{custom}"
@@ -149,7 +152,10 @@ def assignment(entry: Entry, body: str, identifier: str) -> str:
     )
     points = number(fields.get("points", ""))
     graded = fields.get("graded") or ("true" if points is not None else "false")
-    possible = f' points_possible="{points:.12g}"' if points is not None else ""
+    if points is not None:
+        possible = f' points_possible="{points:.12g}"'
+    else:
+        possible = ""
     formats = "".join(
         f'<format type="{name}"/>\n'
         for name in map(str.strip, fields.get("hand_in", "").split(","))
@@ -160,7 +166,10 @@ def assignment(entry: Entry, body: str, identifier: str) -> str:
         notes = f'<instructor_text texttype="text/html">{text(teachers)}</instructor_text>\n'
     else:
         notes = ""
-    taken = f"<submission_formats>\n{formats}</submission_formats>\n" if formats else ""
+    if formats:
+        taken = f"<submission_formats>\n{formats}</submission_formats>\n"
+    else:
+        taken = ""
     head = f'<assignment xmlns="{_ASSIGNMENT}" identifier="{identifier}" {schema}>'
     return (
         f"{_XML}{head}\n<title>{text(entry.title)}</title>\n"

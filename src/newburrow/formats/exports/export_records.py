@@ -178,7 +178,10 @@ def _linked_pages(export: Export, site: Site) -> Iterator[FormerAddress]:
             target, steps = links[target].target, steps + 1
         if target not in pages:
             continue
-        place = link.name.removeprefix(f"{export.top}/") if export.top else link.name
+        if export.top:
+            place = link.name.removeprefix(f"{export.top}/")
+        else:
+            place = link.name
         address, leads_to = (
             url.resolve(site.address, quote(name))
             for name in (place, export.place_of(pages[target]))

@@ -66,7 +66,10 @@ class SiteIndex:
         found = [page for address in addresses for page in self._said_of(url.key(address))]
         if not found and not self._has_sitemap:
             return None
-        is_in_sitemap = any(page.in_sitemap for page in found) if self._has_sitemap else None
+        if self._has_sitemap:
+            is_in_sitemap = any(page.in_sitemap for page in found)
+        else:
+            is_in_sitemap = None
         return KnownPage(
             next((page.published for page in found if page.published), ""),
             next((page.updated for page in found if page.updated), ""),

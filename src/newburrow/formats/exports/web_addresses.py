@@ -49,7 +49,10 @@ class WebAddresses:
         self._stated = site.address or "/"
         if not site.address:  # it may still come from an entry
             return site
-        stated = {UNSTATED_ADDRESS: [site.address]} if self._is_unknown else {}
+        if self._is_unknown:
+            stated = {UNSTATED_ADDRESS: [site.address]}
+        else:
+            stated = {}
         return replace(site, address=self._site, extra=stated | site.extra)
 
     def _of_record(self, record: R) -> R:

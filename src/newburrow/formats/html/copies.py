@@ -51,5 +51,8 @@ def _names(address: str, document: Document, source: Input) -> Iterator[str]:
         return
     yield f"{top}{path}"
     for ending in (*url.INDEX_FILES, ".html", ".htm"):
-        slash = "" if path.endswith("/") or not path or ending.startswith(".") else "/"
+        if path.endswith("/") or not path or ending.startswith("."):
+            slash = ""
+        else:
+            slash = "/"
         yield f"{top}{path}{slash}{ending}"

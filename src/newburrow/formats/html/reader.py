@@ -87,7 +87,10 @@ PLAIN = Dialect(
 def read(source: Input) -> Iterator[Item | Problem]:
     """The entry of one page, its comments, and of the front page the menu. Raises BurrowError for a page too large."""
     data = whole_text(source.stream, source.label, "page")
-    place = posixpath.relpath(source.name, source.top) if source.top else source.name
+    if source.top:
+        place = posixpath.relpath(source.name, source.top)
+    else:
+        place = source.name
     page = page_text(data, source.dialect.encoding)
     yield from _encoding_doubts(page, source.label)
     document = Document(page.text, place, source.base, source.site_title)

@@ -200,7 +200,10 @@ def _microdata(node: LexborNode, document: Document, depth: int) -> Thing:
             continue
         value: Any
         if found.mem_id in inner:
-            value = _microdata(found, document, depth + 1) if depth < _DEEPEST else ""
+            if depth < _DEEPEST:
+                value = _microdata(found, document, depth + 1)
+            else:
+                value = ""
         else:
             value = _value(found, document)
         for name in (found.attributes.get("itemprop") or "").split():

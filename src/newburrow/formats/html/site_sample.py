@@ -193,5 +193,8 @@ def _led_on(part: Part, parts: Sequence[Part]) -> Part:
     document = _document(part)
     target = moved_page.target(document) if document else ""
     path = unquote(target.partition("#")[0]).strip("/")
-    places = (path, *(f"{path}/{name}" for name in url.FRONT_FILES)) if path else ()
+    if path:
+        places = (path, *(f"{path}/{name}" for name in url.FRONT_FILES))
+    else:
+        places = ()
     return next((other for other in parts if other.name in places), part)

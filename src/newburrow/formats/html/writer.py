@@ -221,7 +221,10 @@ def _member(author: Author) -> str:
     """A row of `people.html`; empty for an author of whom no more than the name is known."""
     if not (author.login or author.email or author.address or author.about):
         return ""
-    about = f'<div class="about">{author.about}</div>' if author.about else ""
+    if author.about:
+        about = f'<div class="about">{author.about}</div>'
+    else:
+        about = ""
     return (
         f'<li class="member">{_span("name", author.name)} {_span("login", author.login)} '
         f"{_span('mail', author.email)} {_link('home', author.address)}{about}</li>"
@@ -230,7 +233,10 @@ def _member(author: Author) -> str:
 
 def _label(term: Term) -> str:
     """A row of `labels.html`."""
-    about = f'<div class="about">{term.description}</div>' if term.description else ""
+    if term.description:
+        about = f'<div class="about">{term.description}</div>'
+    else:
+        about = ""
     return (
         f'<li class="label" id="{html.escape(term.slug)}" data-vocabulary="{html.escape(term.vocabulary)}">'
         f"{_span('name', term.name)}{about}</li>"

@@ -37,7 +37,10 @@ class Qti1(Format):
             assert stream is not None, "a part names itself"
             return stream
 
-        base = url.resolve(source.base, quote(source.name)) if source.base else ""
+        if source.base:
+            base = url.resolve(source.base, quote(source.name))
+        else:
+            base = ""
         stem = posixpath.splitext(own)[0]
         yield from reader.read(reader.QtiFile(opened, source.name, source.name, base, stem))
         source.progress(1)

@@ -228,7 +228,10 @@ class Finder:
         for condition in self.scoring.conditions:
             limits: dict[str, float] = {}
             for test, _negations in self._tests(condition):
-                value = number(test.value) if test.name in _OF_NUMBERS else None
+                if test.name in _OF_NUMBERS:
+                    value = number(test.value)
+                else:
+                    value = None
                 if value is not None:
                     limits.setdefault(test.name, value)
             exact = limits.get("varequal")

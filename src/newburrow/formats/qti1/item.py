@@ -276,7 +276,10 @@ class _ItemOfQti1:
         if profile in ("cc.essay", "cc.pattern_match"):
             return _PROFILES[profile]
         field = next(descendants(responses[0], "render_fib"), None)
-        rows = number(attribute(field, "rows")) if field is not None else None
+        if field is not None:
+            rows = number(attribute(field, "rows"))
+        else:
+            rows = None
         asked = {test.name for test, _n in self.scoring.tests if part in ("", test.ident)}
         tests = asked.intersection(("varequal", "varsubstring"))
         if not asked.isdisjoint(LIMITS) and len(responses) == 1:
@@ -287,7 +290,10 @@ class _ItemOfQti1:
             return "pattern-match"
         if rows and rows >= _MANY_LINES and not tests:
             return "essay"
-        fib = attribute(field, "fibtype").lower() if field is not None else ""
+        if field is not None:
+            fib = attribute(field, "fibtype").lower()
+        else:
+            fib = ""
         if fib in ("integer", "decimal") and len(responses) == 1:
             return "numerical"
         return "text-entry"

@@ -42,7 +42,10 @@ class _LinesOfQti1:
     def lines(self, ident: str) -> Iterator[str]:
         """The item, line by line."""
         question = self.question
-        title = f" title={attribute(question.title)}" if question.title else ""
+        if question.title:
+            title = f" title={attribute(question.title)}"
+        else:
+            title = ""
         yield f'<item ident="{ident}"{title}>\n<itemmetadata>\n<qtimetadata>\n'
         yield field("cc_profile", _PROFILES[question.kind])
         # Without a weight an item counts 1; one whose answers nothing scores must not.
@@ -75,7 +78,10 @@ class _LinesOfQti1:
         shuffle = ' shuffle="Yes"' if self.question.shuffle else ""
         yield f'<response_lid ident="{_RESPONSE}" rcardinality="{cardinality}">\n<render_choice{shuffle}>\n'
         for choice in self.question.choices:
-            fixed = ' rshuffle="No"' if choice.fixed and self.question.shuffle else ""
+            if choice.fixed and self.question.shuffle:
+                fixed = ' rshuffle="No"'
+            else:
+                fixed = ""
             words = material(self.html(choice.body))
             yield f"<response_label ident={attribute(choice.name)}{fixed}>\n{words}</response_label>\n"
         yield "</render_choice>\n</response_lid>\n"

@@ -119,7 +119,10 @@ def _collect_response(
     inner: list[str] = []
     if responses is not Responses.PARTS or name in FIELDS:
         _collect(response, responses, inner)
-    other_blanks = BLANK if name in FIELDS and inner.count(_BLANK) > 1 else ""
+    if name in FIELDS and inner.count(_BLANK) > 1:
+        other_blanks = BLANK
+    else:
+        other_blanks = ""
     if responses is not Responses.TEXTS:
         gap = f"{GAP_BEGINS}{attribute(response, 'ident')}{GAP_ENDS}"
         place = inner.index(_BLANK) if _BLANK in inner else len(inner)
@@ -191,7 +194,10 @@ def _file(element: etree._Element, name: str) -> str:
     if name in ("mataudio", "matvideo"):
         tag = name.removeprefix("mat")
         return f'<{tag} src="{address}" controls></{tag}>'
-    last_name = "file" if address.startswith("data:") else address.rpartition("/")[2]
+    if address.startswith("data:"):
+        last_name = "file"
+    else:
+        last_name = address.rpartition("/")[2]
     return f'<a href="{address}">{label or last_name}</a>'
 
 

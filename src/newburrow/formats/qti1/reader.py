@@ -213,7 +213,10 @@ class _Reader:
         return self.sections[-1]
 
     def _entry(self) -> Entry:
-        of_section = self.sections[0].title if len(self.sections) == 1 and not self.line else ""
+        if len(self.sections) == 1 and not self.line:
+            of_section = self.sections[0].title
+        else:
+            of_section = ""
         title = self.title or self.facts.get("bank_title", "") or of_section or self.file.title
         sections = tuple(
             QuizSection(

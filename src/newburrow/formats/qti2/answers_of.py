@@ -72,7 +72,10 @@ def _near(test: etree._Element) -> Iterator[Answer]:
         exact = number(value)
         if exact is None:
             raise UnknownRule
-        unit = abs(exact) / 100 if attribute(test, "toleranceMode") == "relative" else 1.0
+        if attribute(test, "toleranceMode") == "relative":
+            unit = abs(exact) / 100
+        else:
+            unit = 1.0
         yield _number(value, below * unit, above * unit)
 
 
@@ -100,7 +103,10 @@ def _values(test: etree._Element) -> list[str]:
         _declared(test)
         return [words(value)]
     holder = child(_declared(test), "correctResponse")
-    found = [words(v) for v in children(holder, "value")] if holder is not None else []
+    if holder is not None:
+        found = [words(v) for v in children(holder, "value")]
+    else:
+        found = []
     if child(test, "correct") is None or not found:
         raise UnknownRule
     return found

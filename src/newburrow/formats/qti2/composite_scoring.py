@@ -54,7 +54,10 @@ def _of_template(root: etree._Element, declared: dict[str, etree._Element]) -> C
         for name, found in declared.items()
         if child(found, "correctResponse") is not None or child(found, "mapping") is not None
     ]
-    name = _ONLY if _ONLY in declared else "".join(answered if len(answered) == 1 else ())
+    if _ONLY in declared:
+        name = _ONLY
+    else:
+        name = "".join(answered if len(answered) == 1 else ())
     scored = processing.of(root, {name: declared[name]} if name else {})
     return CompositeScoring(scored.most, True, {name: scored}, scored.kept)
 

@@ -62,7 +62,12 @@ def _shown(root: etree._Element) -> Shown:
             test = next(
                 (part for part in children(branch) if local(part) not in _ACTIONS), None
             )
-            on = _on(test, most) if test is not None else "wrong" if was_right else ""
+            if test is not None:
+                on = _on(test, most)
+            elif was_right:
+                on = "wrong"
+            else:
+                on = ""
             was_right = was_right or on == "right"
             for action in children(branch, "setOutcomeValue"):
                 _note(action, on, found)

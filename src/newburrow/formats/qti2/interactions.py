@@ -81,7 +81,10 @@ class InteractionReader:
         first = self.interactions[0]
         kind = KINDS[local(first)]
         declared = self.declared.get(attribute(first, "responseIdentifier"))
-        cardinality = attribute(declared, "cardinality") if declared is not None else "single"
+        if declared is not None:
+            cardinality = attribute(declared, "cardinality")
+        else:
+            cardinality = "single"
         if kind == "choice" and cardinality != "single":
             return "multiple-choice"
         if kind == "choice":
@@ -142,7 +145,10 @@ class InteractionReader:
                 kind == "text-entry" and len(self.declared) > 1
             )
             gap = ident if has_gaps else ""
-            mapped = processing.mapping_of(declared) if self.scoring.is_mapped else {}
+            if self.scoring.is_mapped:
+                mapped = processing.mapping_of(declared)
+            else:
+                mapped = {}
             if mapped:
                 yield from self._mapped(kind, gap, mapped)
                 if kind in _OF_CHOICES:

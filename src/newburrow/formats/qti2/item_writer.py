@@ -225,7 +225,10 @@ class _LinesOfQti2:
 
     def _choice(self, tag: str, choice: Choice) -> str:
         fixed = ' fixed="true"' if choice.fixed else ""
-        most = f' matchMax="{choice.most}"' if tag == "simpleAssociableChoice" else ""
+        if tag == "simpleAssociableChoice":
+            most = f' matchMax="{choice.most}"'
+        else:
+            most = ""
         return f'<{tag} identifier="{self.names.choice(choice)}"{fixed}{most}>{self._inline(choice.body)}</{tag}>\n'
 
     def _modal(self, name: str, feedback: Feedback) -> str:

@@ -42,7 +42,10 @@ class Names:
     def of(self, name: str) -> str:
         """The identifier for a name; a name that is one stays, unless the item has it already."""
         if name not in self._given:
-            made = name if _ALLOWED.match(name) else f"n{len(self._taken) + 1}"
+            if _ALLOWED.match(name):
+                made = name
+            else:
+                made = f"n{len(self._taken) + 1}"
             while made in self._taken:
                 made += "_"
             self._given[name] = made

@@ -245,7 +245,10 @@ def most_mapped(mapped: list[etree._Element]) -> float:
         several = attribute(declared, "cardinality") != "single"
         most = sum(values) if several else max(values, default=0.0)
         mapping = child(declared, "mapping")
-        bound = number(attribute(mapping, "upperBound")) if mapping is not None else None
+        if mapping is not None:
+            bound = number(attribute(mapping, "upperBound"))
+        else:
+            bound = None
         is_bound = is_bound or bound == 0
         total += min(most, bound) if bound is not None else most
     return total or (0.0 if is_bound else 1.0)

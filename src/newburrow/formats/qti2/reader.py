@@ -220,7 +220,10 @@ class _TestFile:
             else:
                 self.unread[f"rubricBlock for {attribute(found, 'view')}"] = None
         selection, ordering = child(section, "selection"), child(section, "ordering")
-        draw = int(number(attribute(selection, "select")) or 0) if selection is not None else 0
+        if selection is not None:
+            draw = int(number(attribute(selection, "select")) or 0)
+        else:
+            draw = 0
         references = list(children(section, "assessmentItemRef"))
         banks = {self.file.banks.get(_path(found, file), "") for found in references}
         bank = banks.pop() if len(banks) == 1 and draw else ""
@@ -282,7 +285,10 @@ class _TestFile:
 
     def _quiz(self) -> Quiz:
         limits, control = self._setting("timeLimits"), self._setting("itemSessionControl")
-        seconds = number(attribute(limits, "maxTime")) if limits is not None else None
+        if limits is not None:
+            seconds = number(attribute(limits, "maxTime"))
+        else:
+            seconds = None
         attempts: int | None = 1
         if control is not None and attribute(control, "maxAttempts"):
             attempts = int(number(attribute(control, "maxAttempts")) or 0) or None
@@ -303,7 +309,10 @@ class _TestFile:
             if found is not None:
                 self.settings.append(found)
                 return found
-            inner = list(children(holder, *below)) if holder is not None and below else []
+            if holder is not None and below:
+                inner = list(children(holder, *below))
+            else:
+                inner = []
             holder = inner[0] if len(inner) == 1 else None
         return None
 

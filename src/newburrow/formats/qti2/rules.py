@@ -397,6 +397,9 @@ def _tests_of(value: str, question: Question, names: Names) -> Iterator[str]:
         return
     type_ = _type(question)
     wanted = _base(type_, names.of(value) if type_ == "identifier" else value)
-    test = "match" if _CARDINALITY.get(question.kind, "single") == "single" else "member"
+    if _CARDINALITY.get(question.kind, "single") == "single":
+        test = "match"
+    else:
+        test = "member"
     for gap in names.responses():
         yield f'<{test}>\n{wanted}<variable identifier="{names.response(gap)}"/>\n</{test}>\n'

@@ -162,7 +162,12 @@ def _if(words: list[str], scope: _Scope) -> _Scope:
         if variable.startswith("$arg_") and operator == "=":
             query = f"{variable[5:]}={value}"
         elif variable in ("$args", "$query_string"):
-            query = value if operator == "=" else only_query(value) if operator == "~" else ""
+            if operator == "=":
+                query = value
+            elif operator == "~":
+                query = only_query(value)
+            else:
+                query = ""
         if query:
             return _Scope(scope.host, scope.path, scope.only, query, scope.why)
     return _Scope(why=f"its condition is not understood ({' '.join(words)})")

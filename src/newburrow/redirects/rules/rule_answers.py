@@ -62,8 +62,14 @@ def exceptions(
     seen_keys: set[str] = set()
     for row in answers():
         site = row.key.partition("/")[0]
-        answer = _answer(asked, site, row, right.plain) if site in asked else ""
-        lowered = _answer(lowering, site, row, right.lowering) if site in lowering else answer
+        if site in asked:
+            answer = _answer(asked, site, row, right.plain)
+        else:
+            answer = ""
+        if site in lowering:
+            lowered = _answer(lowering, site, row, right.lowering)
+        else:
+            lowered = answer
         # An address with a query must not get the answer of its path alone.
         may_change = answer or lowered or "?" in row.key
         if row.status == UNCHANGED and may_change and row.key not in seen_keys:

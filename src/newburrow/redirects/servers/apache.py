@@ -57,7 +57,10 @@ class Apache(Server):
             skipped = f"\n{shared.skipped:,} addresses cannot be expressed for httpd; {_FOLDER} lists them."
         else:
             skipped = ""
-        below = f" (in a folder {redirects.site} there)" if redirects.mark else ""
+        if redirects.mark:
+            below = f" (in a folder {redirects.site} there)"
+        else:
+            below = ""
         return ServerFiles(
             f"With access to the server's configuration: put {_MAP} into its folder{below}, and `Include`\n"
             f"{_SERVER} in the virtual host of the old address. With many addresses make the map fast:\n"

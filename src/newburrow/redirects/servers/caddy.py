@@ -115,7 +115,10 @@ class _CaddyFile:
         for number, (names, lines) in enumerate(ordered):
             placeholders.append(f"{{{self._name}_by_{number}}}")
             pairs = "&".join(f"{name}={{query.{name}}}" for name in names)
-            source = "{path}?{query}" if names == _WHOLE else f"{{path}}?{pairs}"
+            if names == _WHOLE:
+                source = "{path}?{query}"
+            else:
+                source = f"{{path}}?{pairs}"
             end = f"{placeholders[-1][:-1]}_end}}"
             self._line(f"map {source} {placeholders[-1]} {end} {{")
             lines.seek(0)

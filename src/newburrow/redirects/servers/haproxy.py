@@ -96,7 +96,10 @@ class _HaproxyMaps:
         self._sets: set[tuple[str, ...]] = {
             (rule.parameter,) for rule in redirects.parameter_rules
         }
-        host = f"/{redirects.site.replace(':', '-')}" if redirects.mark else ""
+        if redirects.mark:
+            host = f"/{redirects.site.replace(':', '-')}"
+        else:
+            host = ""
         self.folder = f"/etc/haproxy{host}"
 
     def write(self, exact: BinaryIO, rules: BinaryIO, queries: BinaryIO) -> None:

@@ -129,7 +129,10 @@ def _table(redirects: RedirectMap, left: BinaryIO) -> tuple[dict[str, list[_Row]
     for row in redirects.exact():
         key, value = key_of(row, merged=False), _value(row)
         path = _text(key.path) if key else None
-        asks = {unquote(name): unquote(value) for name, value in key.pairs} if key else {}
+        if key:
+            asks = {unquote(name): unquote(value) for name, value in key.pairs}
+        else:
+            asks = {}
         size += len(row.old) + len(str(value)) + 8
         if path is None or size > _TABLE:
             skipped += 1
