@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -166,17 +165,14 @@ def _holds(part: Part, words: bytes) -> bool:
     return False
 
 
-@lru_cache(maxsize=1)  # each part of an export is shown to all of them
-def _readers() -> tuple[Any, ...]:
-    """The formats that can be read, in the order of their names."""
-    formats = (plugins.get(plugins.FORMATS, name) for name in plugins.names(plugins.FORMATS))
-    return tuple(format_ for format_ in formats if format_.reads)
-
-
 def _piece(head: Head, chosen: Dialect | None) -> Piece | None:
     """How a part is read; None for one that holds no content that anything here knows."""
     part = head.text
-    fitting = [format_ for format_ in _readers() if format_.recognise(head)]
+    fitting = [
+        format_
+        for name in plugins.names(plugins.FORMATS)
+        if (format_ := plugins.get(plugins.FORMATS, name)).reads and format_.recognise(head)
+    ]
     if chosen:
         return _as_chosen(head, chosen, fitting)
     candidates = [
