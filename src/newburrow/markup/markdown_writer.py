@@ -400,9 +400,8 @@ class _NodeWriter:
 
 def _holds_block(node: LexborNode, nodes: list[LexborNode]) -> bool:
     """Whether a block is within an element; `nodes` are its children."""
-    if all(
-        child.is_text_node for child in nodes
-    ):  # as in most links; a search takes far longer
+    # Most links hold text alone, and a search takes far longer than a look at it.
+    if all(child.is_text_node for child in nodes):
         return False
     return any(is_block(descendant) for descendant in node.css("*"))
 
