@@ -96,6 +96,16 @@ class Keys(unittest.TestCase):
         url.resolve("https://a.example/b/", text)
 
 
+class Slashes(unittest.TestCase):
+    def test_words_of_all_scripts_have_the_other_form(self) -> None:
+        for path in ("/a/b", "/हिन्दी/भाषा", "/%E0%A4%B9%E0%A4%BF"):
+            address = f"https://a.example{path}"
+            self.assertEqual(url.other_slash(address), f"{address}/")
+            self.assertEqual(url.other_slash(f"{address}/"), address)
+        for path in ("/", "/a.html", "/a?b", "/a%2Fb", "/a b"):
+            self.assertEqual(url.other_slash(f"https://a.example{path}"), "")
+
+
 class Lookups(unittest.TestCase):
     def keys(self, text: str) -> list[tuple[str, str]]:
         parts = url.split(text)
@@ -114,6 +124,15 @@ class Lookups(unittest.TestCase):
                 ("a.example/", "entry=35&from=mail"),
             ],
         )
+
+    def test_several_of_more_parameters(self) -> None:
+        found = dict(self.keys("https://a.example/view?page=Pears&v=1&utm_source=x"))
+        self.assertEqual(found["a.example/view?page=Pears&v=1"], "utm_source=x")
+        many = "&".join(f"p{n}={n}" for n in range(40))
+        found = dict(self.keys(f"https://a.example/view?{many}&fbclid=x"))
+        self.assertEqual(found["a.example/view?p7=7"].count("="), 40)
+        self.assertIn("fbclid=x", found.values())
+        self.assertLess(len(found), 50)
 
     def test_without_a_query_there_is_one_key(self) -> None:
         self.assertEqual(self.keys("https://a.example/b#c"), [("a.example/b", "")])

@@ -112,12 +112,12 @@ class LinkMap:
             fragment = f"#{parts.fragment}"
         else:
             fragment = ""
-        for key, place in url.lookup_keys(parts):
+        for key, places in url.lookup_keys(parts):
             answer = self.answers.get(key)
             if answer and answer.status == GONE:
                 return _to_nothing(answer, old)
             if answer:
-                query = url.left_over(parts.query, place)
+                query = url.left_over(parts.query, places)
                 return Link(
                     LinkTarget.MOVED, answer.new + _query(query, answer) + fragment, old
                 )
@@ -307,7 +307,9 @@ class LinkMap:
             tails = [mark + query]
         else:
             tails = [mark + query, ""]
-        for variant in dict.fromkeys((bare, f"{trimmed}/", trimmed, f"{lower}/", lower)):
+        spellings = (bare, f"{trimmed}/", trimmed, f"{lower}/", lower)
+        index_files = (f"{trimmed}/{name}" for name in url.INDEX_FILES)
+        for variant in dict.fromkeys((*spellings, *index_files)):
             for tail in dict.fromkeys(tails):
                 if variant != path:
                     known = self.answers.get(variant + tail)

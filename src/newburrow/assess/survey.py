@@ -30,7 +30,7 @@ from newburrow.hosts import loader as hosts
 from newburrow.model import Author, Entry, Media, Question, Site, Term
 from newburrow.model.media import UNREADABLE_FILE
 from newburrow.model.record_types import FILE_KIND, ledger_order
-from newburrow.model.site import UNSTATED_ADDRESS
+from newburrow.model.site import LINKED_ADDRESS, UNSTATED_ADDRESS
 from newburrow.store.content_store import Store
 from newburrow.store.link_index import LinkIndex
 
@@ -211,14 +211,7 @@ class _Surveyor:
             self.notes.note(problem.code, problem.message.removesuffix(".") + where)
         for name, reason in self.store.left_out_files():
             self.notes.note("file-left-out", f"{name}: it {reason}")
-        for name, _found, example in self.store.extras():
-            if name == UNSTATED_ADDRESS:
-                unstated = (
-                    site.address for site in self.store.all(Site) if not site.is_addressed
-                )
-                self.notes.note("site-address-unknown", next(unstated, example))
-            else:
-                self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
+        self._note_extras()
         for double in self.store.doubles():
             record = double.record
             title = getattr(record, "title", "") or getattr(record, "name", "") or record.key
@@ -230,6 +223,19 @@ class _Surveyor:
         for title, more in self.linked.same_titles():
             for _ in range(more):
                 self.notes.note("same-title", title)
+
+    def _note_extras(self) -> None:
+        """What the model has no place for, and whose word the addresses of sites are."""
+        for name, _found, example in self.store.extras():
+            if name == UNSTATED_ADDRESS:
+                unstated = (
+                    site.address for site in self.store.all(Site) if not site.is_addressed
+                )
+                self.notes.note("site-address-unknown", next(unstated, example))
+            elif name == LINKED_ADDRESS:
+                self.notes.note("site-address-by-links", example)
+            else:
+                self.notes.note("unread-element", f"{name.rpartition('}')[2]}: {example}")
 
     def _links(self) -> None:
         """What is not the very address of anything may be so all the same: with a query, a resized variant, ..."""

@@ -410,6 +410,12 @@ _SITE = {
         "Give it with --site ADDRESS, or as old.address in move.toml, and move again: redirects and links need it.",
         "The export does not state the web address of the old site: {address} stands in for it in all redirects.",
     ),
+    "site-address-by-links": Code(
+        _NOTE,
+        "The export does not state the web address of the old site; links among its pages show it.",
+        "If it is another, give it with --site ADDRESS, or as old.address in move.toml, and move again.",
+        "The export does not state the web address of the old site: by the links among its pages it is {address}.",
+    ),
     "site-settings": Code(
         _NOTE,
         "The old site showed its dates in another time zone than the new host's.",

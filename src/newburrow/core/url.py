@@ -11,6 +11,7 @@ import re
 import unicodedata
 from collections.abc import Iterator
 from functools import lru_cache
+from itertools import combinations
 from typing import Literal
 from urllib.parse import SplitResult, quote, unquote, unquote_to_bytes, urljoin, urlsplit
 
@@ -52,6 +53,10 @@ _PLAIN_WORDS = re.compile(
     r"https?://[A-Za-z0-9.:-]+(?P<path>(?:/[\w-][\w.~-]{0,200}){1,10}/?)\Z", re.ASCII
 )
 _WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
+_MARKS = (
+    "Mn",
+    "Mc",
+)  # vowels of Hindi and others: parts of letters (Unicode Standard, section 4.5)
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
@@ -135,7 +140,8 @@ def other_slash(address: str) -> str:
         parts = None
     if parts is None or parts.fragment or "%2F" in parts.path.upper():
         return ""
-    if not _WORDS.fullmatch(unquote(parts.path)):
+    letters = (sign for sign in unquote(parts.path) if unicodedata.category(sign) not in _MARKS)
+    if not _WORDS.fullmatch("".join(letters)):
         return ""
     if parts.path.endswith("/"):
         return address.strip().removesuffix("/")
@@ -298,34 +304,40 @@ def compositions(address: str) -> Iterator[str]:
                 yield parts._replace(path=path).geturl()
 
 
-_WHOLE, _NONE = -1, -2
+_MOST_CHOSEN = 4  # parameters of an address of which all choices are looked up
 
 
-def lookup_keys(parts: SplitResult) -> Iterator[tuple[str, int]]:
-    """Keys under which an address may be known, the most exact first, each with what `left_over` asks for.
+def lookup_keys(parts: SplitResult) -> Iterator[tuple[str, tuple[int, ...]]]:
+    """Keys under which an address may be known, the most exact first, each with the places of its parameters.
 
-    `?entry=35&from=mail` may be known as itself, as `?entry=35` (leaving `from=mail`), or as its path alone.
+    `?entry=35&from=mail` may be known as itself, as `?entry=35`, or as its path alone. Of more than four
+    parameters all, those that do not only say where a visitor comes from, and each one alone are tried.
     """
     base = host_key(parts) + path_key(parts.path)
-    if not parts.query:
-        yield base, _WHOLE
+    pairs = query_pairs(parts.query) if parts.query else []
+    for places in _choices(pairs):
+        query = query_key([pairs[place] for place in places])
+        yield (f"{base}?{query}" if places else base), places
+
+
+def _choices(pairs: list[tuple[str, str]]) -> Iterator[tuple[int, ...]]:
+    """The parameters that may belong to an address, by their places: all of them first, none last."""
+    places = range(len(pairs))
+    if len(pairs) <= _MOST_CHOSEN:
+        for number in reversed(range(len(pairs) + 1)):
+            yield from combinations(places, number)
         return
-    pairs = query_pairs(parts.query)
-    yield f"{base}?{query_key(pairs)}", _WHOLE
-    if len(pairs) > 1:
-        for place, (name, value) in enumerate(pairs):
-            yield f"{base}?{name}={value}", place
-    yield base, _NONE
+    own = [
+        place for place in places if not _VISITED_FROM.fullmatch("{}={}".format(*pairs[place]))
+    ]
+    singles = [(place,) for place in places]
+    yield from dict.fromkeys((tuple(places), tuple(own), *singles, ()))
 
 
-def left_over(query: str, place: int) -> str:
-    """The parameters that are not in the key of `lookup_keys` at this place."""
-    if place == _WHOLE:
-        return ""
-    if place == _NONE:
-        return query
+def left_over(query: str, places: tuple[int, ...]) -> str:
+    """The parameters that are not in the key of `lookup_keys` with these places."""
     written = [part for part in query.split("&") if part]
-    return "&".join(part for number, part in enumerate(written) if number != place)
+    return "&".join(part for number, part in enumerate(written) if number not in places)
 
 
 def site_key(address: str) -> str:

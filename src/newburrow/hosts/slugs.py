@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import fnmatch
+import html
 import re
 import unicodedata
 from functools import lru_cache
 
+from newburrow.core import letters
 from newburrow.hosts.profile import Slugs
 
-_ASCII, _UNICODE = re.compile(r"[a-z0-9_-]+"), re.compile(r"[\w-]+")
-
+_ASCII, _UNICODE = r"[a-z0-9_-]+", r"[\w-]+"
+_NOT_IN_UNICODE = r"(?:[^\w]|_)+"
+_DOTTED_I = "i\u0307"  # what the small letter of İ is by the Unicode Standard: an i with one more dot above it
 
 # What no name of a page can hold: signs of links, of addresses and of paths of files, and what is not seen.
 _NOT_IN_NAMES = re.compile(r"[\x00-\x1f\x7f\\\[\]{}|<>~%]")
@@ -29,21 +32,26 @@ def make(text: str, rules: Slugs) -> str:
         from text_unidecode import unidecode  # heavy: imported where it is used
 
         # Composed first: decomposed, letters such as が would lose their marks.
-        text = unidecode(unicodedata.normalize("NFC", text))
+        text = unidecode(unicodedata.normalize("NFC", html.unescape(text)))
     from slugify import slugify  # heavy: imported where it is used
 
-    slug: str = slugify(text, allow_unicode=True)
+    if text.isascii():
+        slug: str = slugify(text, allow_unicode=True)
+    else:
+        others = letters.with_marks(_NOT_IN_UNICODE)
+        slug = slugify(text, allow_unicode=True, regex_pattern=others)
+        slug = slug.replace(_DOTTED_I, "i")
     if len(slug) > rules.longest:
         cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]
         slug = cut.strip("-")
     if not slug or not _refused(slug, rules):
         return slug
-    others = (
+    replacements = (
         numbered(slug, 1, rules),
         f"entry-{slug}"[: rules.longest].strip("-"),
         f"entry-{len(slug)}",
     )
-    return next((other for other in others if not _refused(other, rules)), "")
+    return next((other for other in replacements if not _refused(other, rules)), "")
 
 
 def _name(text: str, rules: Slugs) -> str:
@@ -72,11 +80,11 @@ def accepted(slug: str, rules: Slugs) -> bool:
     if rules.letters == "name":
         return slug == make(slug, rules)
     if rules.letters == "ascii":
-        letters = _ASCII
+        pattern = _ASCII
     else:
-        letters = _UNICODE
+        pattern = _UNICODE
     return (
-        bool(letters.fullmatch(slug))
+        letters.are_words(slug, pattern)
         and len(slug) <= rules.longest
         and not _refused(slug, rules)
     )

@@ -6,6 +6,8 @@ import re
 from collections.abc import Callable
 from typing import Protocol
 
+from newburrow.core import letters
+
 DEEPEST_WRITTEN = 100  # levels of HTML that a markup can be written from
 
 # The class of a link to a page that is not there; its address is the name of that page.
@@ -17,7 +19,11 @@ NameOf = Callable[[str], str]
 
 def section_id(words: str) -> str:
     """The id of the heading with these words: small letters, and hyphens for spaces; other signs are left out."""
-    kept = re.sub(r"[^\w\s-]", "", words.strip().lower())
+    small = words.strip().lower()
+    if small.isascii():
+        kept = re.sub(r"[^\w\s-]", "", small)
+    else:
+        kept = letters.with_marks(r"[^\w\s-]").sub("", small)
     return re.sub(r"\s+", "-", kept)
 
 

@@ -9,6 +9,8 @@ from newburrow.model.record import Record
 
 # The name in `extra` under which it stands that the export states no web address, and what it states in its place.
 UNSTATED_ADDRESS = "unstated address"
+# The name under which the address stands that links show, where the export states none.
+LINKED_ADDRESS = "address by links"
 
 
 class Site(Record, frozen=True, kw_only=True, omit_defaults=True):

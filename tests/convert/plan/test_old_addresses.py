@@ -150,6 +150,31 @@ class OnOneDomain(FolderCase):
             'post = "/{year}-{month}-{day}/{slug}"', (self.folder / "m/move.toml").read_text()
         )
 
+    def test_a_folder_whose_file_is_what_a_page_states(self) -> None:
+        """Visitors and links name the folder; its address is known, and nothing has two meanings."""
+        links = (
+            "/w/Looms/",
+            f"{SITE}w/Wool",
+            f"{SITE}w/Looms",
+            f"{SITE}w/Wool/index.html",
+            "/",
+        )
+        text = "".join(f'<p><a href="{link}">{link}</a></p>' for link in links)
+        page = '<html><head><title>{0}</title><link rel="canonical" href="{1}index.html"></head><body><main><h1>{0}</h1>{2}</main></body></html>'  # fmt: skip
+        for name, address in (("", SITE), ("w/Looms", f"{SITE}w/Looms/"), ("w/Wool", f"{SITE}w/Wool/")):  # fmt: skip
+            self.write(
+                f"site/{name}/index.html", page.format(name[2:] or "Home", address, text)
+            )
+        found = {finding["code"] for finding in self.survey("site")["findings"]}
+        self.assertNotIn("dead-link", found)
+        self.run_ok("draft", "site", "--to", "reedpost", "--out", "m")
+        answers = self.moved()
+        for name in ("Looms", "Wool"):
+            self.assertEqual(answers[f"/w/{name}/"], answers[f"/w/{name}/index.html"])
+            self.assertEqual(answers[f"/w/{name}/"][1], name)
+        kinds = {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
+        self.assertFalse(kinds & {"dead-link", "address-conflict"})
+
     def test_a_missing_list_of_what_the_host_holds_is_refused_at_once(self) -> None:
         self.write("feed.xml", rss(item("A", f"{SITE}a/"), head=f"<link>{SITE}</link>"))
         words = ("draft", "feed.xml", "--to", "lanternlog", "--out", "m", "--holds", "none.txt")

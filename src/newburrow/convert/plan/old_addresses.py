@@ -235,12 +235,22 @@ class _AnswerWriter:
 
     def _index_files(self) -> None:
         """Where a folder's address shows a file in it, both were addresses of the same."""
+        for name in url.INDEX_FILES:
+            for row in self.journal.urls.ending_in(f"/{name}"):
+                folder = row.old.rpartition("/")[0] + "/"
+                if not self._is_known(folder):
+                    self._answer(folder, row.new, row.why, "", row.why)
+            self._write()
         names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
-        for row in self.journal.urls.folders() if names else ():
+        for row in self.journal.urls.ending_in("/") if names else ():
             for name in names:
                 address = f"{row.old.rstrip('/')}/{name}"
-                if not self._has_there(row.old, address):
+                if not self._is_known(address) and not self._has_there(row.old, address):
                     self._answer(address, row.new, row.why, "", row.why)
+
+    def _is_known(self, old: str) -> bool:
+        """Whether there is an answer to an old address already."""
+        return self.journal.urls.get(url.key(old)) is not None
 
     def _has_there(self, old: str, new: str) -> bool:
         """Whether the page of an old address has this new one."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from newburrow.convert.context import Context
 from newburrow.core.problem import NOWHERE, Problem
-from newburrow.model.site import UNSTATED_ADDRESS
+from newburrow.model.site import LINKED_ADDRESS, UNSTATED_ADDRESS
 
 _TALLIES = ("lead-once", "file-not-content")  # codes that are reported once for all entries
 
@@ -32,12 +32,15 @@ def _address(context: Context) -> None:
         if not site.is_addressed and not context.is_package:
             problem = Problem.about(site, "site-address-unknown", address=site.address)
             context.journal.follow_ups.add(problem)
+        for linked in site.extra.get(LINKED_ADDRESS, ()):
+            problem = Problem.about(site, "site-address-by-links", address=linked)
+            context.journal.follow_ups.add(problem)
 
 
 def _extra(context: Context) -> None:
     """What the model has no place for is in the store; here it is listed, a line for each name."""
     for name, found, example in context.store.extras():
-        if name == UNSTATED_ADDRESS:
+        if name in (UNSTATED_ADDRESS, LINKED_ADDRESS):
             continue
         space, _, local = name.rpartition("}")
         if space:

@@ -29,8 +29,9 @@ from newburrow.formats.exports.unsafe_texts import without_active
 from newburrow.formats.exports.web_addresses import NOT_STATED, WebAddresses
 from newburrow.intake.excerpt import with_excerpt
 from newburrow.intake.part import UNREADABLE, Part
-from newburrow.model import Extra, Media, Record, Site, Where
+from newburrow.model import Media, Record, Site, Where
 from newburrow.model.reading import FormerAddress, Item, LeftOutFile, Mention
+from newburrow.model.site import LINKED_ADDRESS
 
 R = TypeVar("R", bound=Record)
 _MOST_STEPS = 10  # from link to link
@@ -225,7 +226,6 @@ class Progress:
 
 def site_first(export: Export, unknown: str) -> Site | None:
     """The site as plain records say it: their addresses are relative to it, wherever in the export it is."""
-    unknown = export.site or export.indexed_site or unknown
     with_maps = [piece for piece in export.pieces if piece.dialect.records]
     for piece in with_maps:
         maps = [
@@ -246,24 +246,37 @@ def site_first(export: Export, unknown: str) -> Site | None:
                     named = msgspec.structs.replace(record, dialect=piece.dialect.name)
                     if url.site_key(named.address):
                         return named
-                    return msgspec.structs.replace(
-                        named, address=unknown, extra={**named.extra, **_not_said(export)}
-                    )
+                    shown = _shown_site(export) or Site(key="site")
+                    return _addressed(named, shown, export, unknown)
     of_folders = [piece for piece in export.pieces if _is_of_folder(piece)]
     if not with_maps and not of_folders:
         return None
     shown = _shown_site(export) or Site(key="site")
-    address = export.site or shown.address or export.indexed_site
     if shown.front_page and (top := export.top):
         shown = msgspec.structs.replace(
             shown, front_page=shown.front_page.removeprefix(f"{top}/")
         )
-    return msgspec.structs.replace(
-        shown,
-        address=address or unknown,
-        extra=shown.extra if address else shown.extra | _not_said(export),
-        dialect=(with_maps or of_folders)[0].dialect.name,
-    )
+    named = msgspec.structs.replace(shown, dialect=(with_maps or of_folders)[0].dialect.name)
+    return _addressed(named, shown, export, unknown)
+
+
+def _addressed(site: Site, shown: Site, export: Export, unknown: str) -> Site:
+    """The site with the best address that is known: given, stated, of feeds and sitemaps, of links, or `unknown`.
+
+    `shown` is the site as its pages show it together. Where nobody states the address, `extra` says so.
+    """
+    by_links = shown.extra.get(LINKED_ADDRESS)
+    own = {name: value for name, value in site.extra.items() if name != LINKED_ADDRESS}
+    if export.site:
+        return msgspec.structs.replace(site, address=export.site, extra=own)
+    if shown.address and not by_links:
+        return msgspec.structs.replace(site, address=shown.address, extra=own)
+    if export.indexed_site:
+        return msgspec.structs.replace(site, address=export.indexed_site, extra=own)
+    if by_links:
+        extra = own | {LINKED_ADDRESS: by_links}
+        return msgspec.structs.replace(site, address=shown.address, extra=extra)
+    return msgspec.structs.replace(site, address=unknown, extra=own | NOT_STATED)
 
 
 def _passed_over(piece: Piece, maps: list[RecordMap]) -> list[RecordMap]:
@@ -301,13 +314,6 @@ def _shown_site(export: Export) -> Site | None:
         if site := format_.site_of(parts):
             return cast(Site, site)
     return None
-
-
-def _not_said(export: Export) -> Extra:
-    """What is noted of a site whose address the export does not show, unless a person said it."""
-    if export.site or export.indexed_site:
-        return {}
-    return NOT_STATED
 
 
 def read_piece(

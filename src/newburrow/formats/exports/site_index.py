@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import hashlib
-import re
 import tempfile
 import weakref
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from urllib.parse import quote
 
 import msgspec
 from lxml import etree
 
 from newburrow.core import url
 from newburrow.core.problem import BurrowError
+from newburrow.core.saved_site import plain_place, site_around
 from newburrow.dialects.selector import forget, local_name
 from newburrow.intake.part import Part
 from newburrow.model.reading import KnownPage
@@ -27,8 +26,6 @@ _PUBLISHED = ("pubDate", "published", "issued", "date")
 _UPDATED = ("updated", "modified", "lastmod")
 _AUTHORS = ("creator", "author")
 _SAMPLE = 500  # addresses by which that of the site is looked for
-# What the address of a page may have or lack beside the place of its file.
-_ENDING = re.compile(r"(?:(?:^|/)index)?(?:\.x?html?)?/?$", re.IGNORECASE)
 
 
 def kind_of(root: str) -> str:
@@ -80,10 +77,8 @@ class SiteIndex:
 
     def site_of(self, places: Iterable[str]) -> str:
         """The address of the site whose pages are at these places below it; empty where too few addresses fit one."""
-        known = {plain for place in places if (plain := _ENDING.sub("", place))}
-        found = Counter(
-            filter(None, (_site_around(address, known) for address in self._sample))
-        )
+        known = {plain for place in places if (plain := plain_place(place))}
+        found = Counter(filter(None, (site_around(address, known) for address in self._sample)))
         for site, number in found.most_common(1):
             if 2 * number >= min(len(self._sample), len(known)):
                 return site
@@ -97,18 +92,6 @@ class SiteIndex:
             )
             if known_key == key:
                 yield page
-
-
-def _site_around(address: str, known: set[str]) -> str:
-    """The address of the site, by that of a page whose path ends in a known place; empty where it ends in none."""
-    if not url.site_key(address):
-        return ""
-    steps = _ENDING.sub("", url.path_of(address)).split("/")
-    for number in range(len(steps)):  # the longest place first
-        if "/".join(steps[number:]) in known:
-            above = "".join(f"{quote(step)}/" for step in steps[:number])
-            return f"{url.site_of(address)}/{above}"
-    return ""
 
 
 def _digest(key: str) -> int:

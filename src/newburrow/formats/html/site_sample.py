@@ -12,9 +12,11 @@ from newburrow.core import mirrored, url
 from newburrow.core.problem import BurrowError
 from newburrow.formats.html import moved_page, schema_facts
 from newburrow.formats.html.document import SITE_BETWEEN, SITE_IN_BRACKETS, Document, text_of
+from newburrow.formats.html.linked_site import LinkedSite
 from newburrow.intake.encodings import page_text
 from newburrow.intake.part import Part
 from newburrow.model import Site
+from newburrow.model.site import LINKED_ADDRESS
 
 _SAMPLE = 40  # pages
 _LONGEST = 4_000_000  # bytes of a page that is looked at
@@ -30,6 +32,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
     step = max(1, len(parts) // _SAMPLE)
     names, languages, addresses = Counter[str](), Counter[str](), Counter[str]()
     titles, descriptions, starts = list[str](), list[str](), Counter[str]()
+    linked = LinkedSite()
     for part in list(parts)[::step][:_SAMPLE]:
         document = _document(part)
         if document is None:
@@ -41,6 +44,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
             (node.attributes.get("lang") or "").strip() for node in document.all("html[lang]")
         )
         addresses.update(_site_address(document, part.name, part.address))
+        linked.add(document)
         starts.update(_starts(document, part.name))
         titles += filter(None, [text_of(node) for node in document.all("head > title")[:1]])
     front, of_front = _front_page(parts) or _named_by_most(starts, parts), ""
@@ -48,15 +52,18 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         descriptions = document.meta("description", "og:description")
         of_front = next((text_of(node) for node in document.all("head > title")), "")
     address = next((address for address, _number in addresses.most_common(1)), "")
+    address = address or _mirrored_site(parts[::step][:_SAMPLE], parts)
+    by_links = "" if address else linked.site(part.name for part in parts)
     name = next((name for name, _number in names.most_common(1)), "") or _shared_end(titles)
     name = name or of_front
     return Site(
         key="site",
         title=name,
-        address=address or _mirrored_site(parts[::step][:_SAMPLE], parts),
+        address=address or by_links,
         language=next((language for language, _number in languages.most_common(1)), ""),
         description=next(iter(descriptions), ""),
         front_page=_key_of(front) if front else "",
+        extra={LINKED_ADDRESS: [by_links]} if by_links else {},
     )
 
 

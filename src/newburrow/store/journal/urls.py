@@ -118,14 +118,19 @@ class UrlTable(UrlReader):
             (REDIRECTED, UNCHANGED),
         )
 
-    def folders(self) -> Iterator[OldAddress]:
-        """The answers to old addresses that end in a slash; others may be set meanwhile."""
+    def ending_in(self, end: str) -> Iterator[OldAddress]:
+        """The answers to old addresses without a query that end in a text, in any letter case.
+
+        Others may be set meanwhile.
+        """
         statement = (
-            f"SELECT {_COLUMNS} FROM url WHERE key > ? AND key LIKE '%/' AND instr(key, '?') = 0 "
+            f"SELECT {_COLUMNS} FROM url WHERE key > ? AND key LIKE ? AND instr(key, '?') = 0 "
             f"ORDER BY key LIMIT {_BATCH}"
         )
         last = ""
-        while rows := [OldAddress(*row) for row in self._db.execute(statement, (last,))]:
+        while rows := [
+            OldAddress(*row) for row in self._db.execute(statement, (last, f"%{end}"))
+        ]:
             yield from rows
             last = rows[-1].key
 
