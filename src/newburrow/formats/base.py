@@ -7,7 +7,7 @@ entry points. Nothing else needs to know. A format is handed open streams, never
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from typing import Any, BinaryIO, Protocol, runtime_checkable
 
 from msgspec import Struct
@@ -159,8 +159,11 @@ class Format:
             name=NO_DIALECT, format=self.name, title="no dialect: the format as it stands"
         )
 
-    def site_of(self, parts: Sequence[Part]) -> Site | None:
-        """The site as the parts of this format show it together; None where the format does not say that."""
+    def site_of(self, parts: Sequence[Part], files: Collection[str]) -> Site | None:
+        """The site as the parts of this format show it together; None where the format does not say that.
+
+        `files` are the names of the files beside them.
+        """
         return None
 
     def kept_dialects(self, files: dict[str, Part]) -> list[Dialect]:

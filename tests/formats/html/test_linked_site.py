@@ -45,6 +45,18 @@ class LinkedSite(FolderCase):
             )
         self.assertEqual(self.survey("saved")["site"]["address"], SITE)
 
+    def test_pictures(self) -> None:
+        for n in range(3):
+            self.write(f"saved/files/ü {n}.png", b"\x89PNG\r\n\x1a\n")
+        links = "".join(f'<img src="{SITE}files/%C3%BC {n}.png" alt="">' for n in range(3))
+        self.write(
+            "saved/plums.html", f"<!DOCTYPE html><title>Plums</title><main>{links}</main>"
+        )
+        self.assertEqual(self.survey("saved")["site"]["address"], SITE)
+        self.run_ok("move", "saved", "--to", "lanternlog", "--out", "m")
+        old = {row["old"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        self.assertIn(f"{SITE}files/%C3%BC%202.png", old)
+
     def test_too_little_to_go_by(self) -> None:
         elsewhere = [f"https://other.example/{n}" for n in range(9)]
         alike = [f"https://other.example/{name}" for name in ("apples", "plums", "pears/late")]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 import msgspec
@@ -39,7 +39,7 @@ class CourseManifest(Format):
         """The modules, pages, quizzes and questions of the course, and what else is in the package."""
         return reader.read(source)
 
-    def site_of(self, parts: Sequence[Part]) -> Site | None:
+    def site_of(self, parts: Sequence[Part], files: Collection[str]) -> Site | None:
         """The course as its manifest names it."""
         return site_of(read_manifest(parts[0].open, parts[0].label))
 

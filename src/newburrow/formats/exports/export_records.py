@@ -311,7 +311,7 @@ def _shown_site(export: Export) -> Site | None:
     for name in dict.fromkeys(piece.format for piece in export.pieces):
         format_: Any = plugins.get(plugins.FORMATS, name)
         parts = [piece.part for piece in export.pieces if piece.format == name]
-        if site := format_.site_of(parts):
+        if site := format_.site_of(parts, export.files.keys()):
             return cast(Site, site)
     return None
 

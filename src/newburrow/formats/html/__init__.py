@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Any
 
 import msgspec
@@ -50,9 +50,9 @@ class HtmlPages(Format):
         """What pages say about themselves in open vocabularies."""
         return reader.PLAIN
 
-    def site_of(self, parts: Sequence[Part]) -> Site | None:
+    def site_of(self, parts: Sequence[Part], files: Collection[str]) -> Site | None:
         """The site as a sample of its pages shows it."""
-        return site_sample.site_of(parts)
+        return site_sample.site_of(parts, files)
 
     def read(self, source: Input) -> Iterator[Item | Problem]:
         """The entry of one page, with what stands on the page beside it: comments, the menu."""

@@ -10,28 +10,29 @@ from newburrow.core.saved_site import plain_place, site_around
 from newburrow.formats.html.document import Document
 
 _MOST = 5_000  # addresses that are looked at
-_FEWEST = 3  # pages of the site to which links with a whole address lead
+_FEWEST = 3  # files of the site to which links with a whole address lead
 
 
 class LinkedSite:
-    """Gathers the whole addresses that pages link to, and finds the site that they are on."""
+    """Gathers the whole addresses that pages link to or show, and finds the site that they are on."""
 
     def __init__(self) -> None:
         self._addresses = dict[str, None]()
 
     def add(self, document: Document) -> None:
-        """Take the links of a page."""
-        for node in document.all("a[href]"):
+        """Take the links of a page, and the addresses of its pictures."""
+        for node in document.all("a[href],img[src]"):
             if len(self._addresses) >= _MOST:
                 return
-            address = document.resolved(node.attributes.get("href") or "").partition("#")[0]
+            found = node.attributes.get("href" if node.tag == "a" else "src") or ""
+            address = document.resolved(found).partition("#")[0]
             if url.site_key(address):
                 self._addresses[address.partition("?")[0]] = None
 
     def site(self, places: Iterable[str]) -> str:
-        """The address below which pages with these places stood; empty where the links do not show it.
+        """The address below which files with these places stood; empty where the links do not show it.
 
-        At least three links must lead to different pages, and half of the links to that host. The front page does not
+        At least three links must lead to different files, and half of the links to that host. The front page does not
         count: every site has one.
         """
         if len(self._addresses) < _FEWEST:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import posixpath
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from urllib.parse import unquote
 
 from newburrow.core import mirrored, url
@@ -27,8 +27,11 @@ _HOST = re.compile(r"[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}", re.IGNORECASE | re
 _STARTS = 'link[rel~="start"][href], link[rel~="home"][href], a[rel~="home"][href]'
 
 
-def site_of(parts: Sequence[Part]) -> Site | None:
-    """The site, as far as a sample shows it; its address is empty where no page states its own."""
+def site_of(parts: Sequence[Part], files: Collection[str]) -> Site | None:
+    """The site, as far as a sample shows it; its address is empty where nothing shows it.
+
+    `files` are the names of the files beside them.
+    """
     step = max(1, len(parts) // _SAMPLE)
     names, languages, addresses = Counter[str](), Counter[str](), Counter[str]()
     titles, descriptions, starts = list[str](), list[str](), Counter[str]()
@@ -53,7 +56,7 @@ def site_of(parts: Sequence[Part]) -> Site | None:
         of_front = next((text_of(node) for node in document.all("head > title")), "")
     address = next((address for address, _number in addresses.most_common(1)), "")
     address = address or _mirrored_site(parts[::step][:_SAMPLE], parts)
-    by_links = "" if address else linked.site(part.name for part in parts)
+    by_links = "" if address else linked.site([*(part.name for part in parts), *files])
     name = next((name for name, _number in names.most_common(1)), "") or _shared_end(titles)
     name = name or of_front
     return Site(

@@ -91,6 +91,8 @@ class OldAddress(Struct, frozen=True, array_like=True, gc=False):  # it holds no
     ) -> OldAddress:
         """An answer with its keys, which are kept since each is asked for many times; those not given are made."""
         key = key or _key(old)
+        if " " in old:  # as pages may write it
+            old = url.as_iri(old)
         if not new_key and new:
             new_key = key if new == old else _key(new)
         return cls(old, new, status, why, key, new_key)
