@@ -13,6 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from newburrow.core import foreign_pattern, mirrored, url, url_pattern
+from newburrow.core.old_encodings import as_utf8
 from newburrow.core.web_schemes import runs_script
 from newburrow.dialects.schema import Dialect
 from newburrow.store.journal.answers import Answers
@@ -25,6 +26,7 @@ _PAGE_ENDINGS = ("html", "htm")
 _ELSEWHERE = "file of the same name in another place: "
 _SITE_AND_NAME = 2  # steps of a path that has no folders
 _RULE = "rule of the old site"
+_IN_OLD_ENCODING = "written otherwise: in the encoding of an old page"
 _GROUP = re.compile(r"[$\\](\d)")  # as servers write a group in a target
 
 
@@ -125,6 +127,7 @@ class LinkMap:
             self._unplanned(old, site, parts)
             or self._by_rule(old, site, parts.path)
             or self._of_mirror(old)
+            or self._in_old_encoding(old)
             or Link(LinkTarget.UNKNOWN, old, old)
         )
 
@@ -133,6 +136,17 @@ class LinkMap:
         original = mirrored.address_of(old)
         if original != old:
             return self.follow(original, "")
+        return None
+
+    def _in_old_encoding(self, old: str) -> Link | None:
+        """Where an address leads whose letters are in the encoding of an old page; it is kept, as others name it."""
+        for address in as_utf8(old):
+            found = self.follow(address, "")
+            if found.leads in (LinkTarget.MOVED, LinkTarget.GONE):
+                bare, new = old.partition("#")[0], found.address.partition("#")[0]
+                if found.leads is LinkTarget.MOVED:
+                    self.answers.add(OldAddress.of(bare, new, REDIRECTED, _IN_OLD_ENCODING))
+                return replace(found, old=old)
         return None
 
     def _unplanned(self, old: str, site: str, parts: SplitResult) -> Link | None:
