@@ -1,5 +1,6 @@
 import json
 import re
+from urllib.parse import quote
 
 from newburrow.formats.texts.front_matter import BrokenFrontMatter, split
 from tests.helpers import FolderCase, demo_export, rows
@@ -131,6 +132,19 @@ class MarkdownFolder(FolderCase):
             ["dead-link", "site-address-unknown", "undated"],
         )
         self.assertNotIn("failed", {row["fate"] for row in rows(self.folder / "m/ledger.csv")})
+
+    def test_names_with_signs_of_addresses(self) -> None:
+        """Links lead to files as addresses name them: percent-encoded, with and without their ending."""
+        names = ("C#", "What is it?", "50% off", "%41pple", "a+b", "notes #1/who?/x: y")
+        links = [quote(name) + ending for name in names for ending in (".md", "", ".html")]
+        text = "\n\n".join(f"[to {link}](/{link})" for link in links)
+        for name in names:
+            self.write(f"site/{name}.md", f"# About {name}\n\n{text}\n")
+        self.run_ok("move", "site", "--to", "reedpost", "--out", "m")
+        kinds = {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
+        self.assertNotIn("dead-link", kinds)
+        old = {row["old"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+        self.assertIn("https://old-site.example/notes%20%231/who%3F/x%3A%20y/", old)
 
     def test_front_matter_that_cannot_be_read(self) -> None:
         self.write("site/a.md", "---\ntitle: [x\n---\nText\n")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from typing import Any
+from urllib.parse import quote
 
 from newburrow.core import url, url_pattern
 from newburrow.core.dates import date_within, is_unset, parse_date, zone_named
@@ -36,6 +37,8 @@ from newburrow.model import (
 from newburrow.model.reading import Item, Mention, Relation
 
 FRONT_PAGE = "(front page)"  # stands for the name of its file
+# What names of folders have and paths can (RFC 3986 section 3.3); a `%` there is none of an encoding.
+_IN_PATHS = "/!$&'()*+,;=:@~"
 _YES = ("true", "yes", "1", "minor")
 
 
@@ -328,7 +331,7 @@ class Mapper:
         variables = {
             "id": facts.one("id"),
             "slug": facts.one("slug"),
-            "folder": facts.one("folder"),
+            "folder": quote(facts.one("folder"), safe=_IN_PATHS),
             **(
                 {"year": f"{local:%Y}", "month": f"{local:%m}", "day": f"{local:%d}"}
                 if local

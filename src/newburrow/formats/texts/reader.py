@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from typing import Any
-from urllib.parse import unquote
+from urllib.parse import quote, unquote
 
 from msgspec.structs import replace
 
@@ -35,12 +35,13 @@ _SIGNS = re.compile(r"[*_`\[\]<>&\\~/{}^!]|\*\*|##|,,")  # of markup within a he
 _OPENS_HEADING = _CLOSES_HEADING = {"markdown": "#", "creole": "="}
 
 # Facts of the file beside its front matter; the brackets keep their names apart from those in it.
-BODY, FOLDER, HOLDER, NAME, PATH, DATE, HEADING = (
+BODY, FOLDER, HOLDER, NAME, PATH, ADDRESS, DATE, HEADING = (
     "(body)",
     "(folder)",
     "(holder)",  # the last name of the folder
     "(name)",
     "(path)",
+    "(address)",  # of the file, below the site
     "(date)",
     "(heading)",
 )
@@ -75,7 +76,7 @@ _PLAIN = Dialect(
                 "lead_picture": ["lead_picture", "image"],
                 "enclosures": "enclosures",
                 "folder": FOLDER,
-                "base": PATH,
+                "base": ADDRESS,
             },
             terms={
                 "tag": ["tags", "keywords"],
@@ -192,6 +193,7 @@ def _of_file(
     dated = _DATED.fullmatch(stem)
     facts |= {
         PATH: name,
+        ADDRESS: quote(name),
         FOLDER: folder,
         NAME: dated[2] if dated else stem,
         DATE: dated[1] if dated else "",
