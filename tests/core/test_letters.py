@@ -17,7 +17,16 @@ class Marks(unittest.TestCase):
                 self.assertEqual(letters.with_marks(r"[^\w]+").sub("", f"({word}!)"), word)
 
     def test_signs_that_are_no_letters(self) -> None:
-        for text in ("a b", "❤\ufe0f", "1\ufe0f\u20e3", "a\u200db", "", "x/y"):
+        for text in (
+            "a b",
+            "❤\ufe0f",
+            "1\ufe0f\u20e3",
+            "a\u200db",
+            "",
+            "x/y",
+            "\u0301",
+            "-\u0301a",
+        ):
             with self.subTest(text):
                 self.assertFalse(letters.are_words(text, r"[\w-]+"))
 

@@ -32,11 +32,25 @@ def marks() -> str:
     return "".join(f"{chr(first)}-{chr(last)}" for first, last in ranges)
 
 
+def without_lone_marks(text: str) -> str:
+    """A text without the marks that follow no letter, such as an accent between spaces."""
+    if text.isascii():
+        return text
+    return _lone_marks().sub("", text)
+
+
+@lru_cache(maxsize=1)
+def _lone_marks() -> re.Pattern[str]:
+    return re.compile(rf"(?<![\w{marks()}])[{marks()}]+")
+
+
 def are_words(text: str, pattern: str) -> bool:
     """Whether a whole text matches a regular expression as `with_marks` understands it."""
     if re.fullmatch(pattern, text):
         return True
-    return not text.isascii() and with_marks(pattern).fullmatch(text) is not None
+    if text.isascii() or without_lone_marks(text) != text:
+        return False
+    return with_marks(pattern).fullmatch(text) is not None
 
 
 @lru_cache(maxsize=16)

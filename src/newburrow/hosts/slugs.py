@@ -28,19 +28,26 @@ def make(text: str, rules: Slugs) -> str:
     """
     if rules.letters == "name":
         return _name(text, rules)
+    text = html.unescape(text)
     if rules.letters == "ascii":
         from text_unidecode import unidecode  # heavy: imported where it is used
 
         # Composed first: decomposed, letters such as が would lose their marks.
-        text = unidecode(unicodedata.normalize("NFC", html.unescape(text)))
+        text = unidecode(unicodedata.normalize("NFC", text))
     from slugify import slugify  # heavy: imported where it is used
 
-    if text.isascii():
-        slug: str = slugify(text, allow_unicode=True)
-    else:
+    others = None
+    if not text.isascii():
+        text = letters.without_lone_marks(unicodedata.normalize("NFKC", text))
         others = letters.with_marks(_NOT_IN_UNICODE)
-        slug = slugify(text, allow_unicode=True, regex_pattern=others)
-        slug = slug.replace(_DOTTED_I, "i")
+    slug: str = slugify(
+        text,
+        entities=False,
+        decimal=False,
+        hexadecimal=False,
+        allow_unicode=True,
+        regex_pattern=others,
+    ).replace(_DOTTED_I, "i")
     if len(slug) > rules.longest:
         cut = slug[: rules.longest + 1].rpartition("-")[0] or slug[: rules.longest]
         slug = cut.strip("-")
