@@ -96,6 +96,18 @@ class Keys(unittest.TestCase):
         url.resolve("https://a.example/b/", text)
 
 
+class FrontPages(unittest.TestCase):
+    def test_of_a_host_a_folder_and_a_file(self) -> None:
+        for site, front in (
+            ("https://a.example", "https://a.example/"),
+            ("https://a.example/", "https://a.example/"),
+            ("https://a.example/docs", "https://a.example/docs"),
+            ("https://a.example/docs/", "https://a.example/docs/"),
+            ("https://a.example/docs/index.php", "https://a.example/docs/"),
+        ):
+            self.assertEqual(url.front_page(site), front)
+
+
 class Slashes(unittest.TestCase):
     def test_words_of_all_scripts_have_the_other_form(self) -> None:
         for path in ("/a/b", "/हिन्दी/भाषा", "/%E0%A4%B9%E0%A4%BF"):

@@ -163,7 +163,7 @@ class _Surveyor:
     def _addresses(self) -> None:
         """Learn every address besides those of entries and files that the export answers for."""
         for site in self.sites:
-            self.linked.know(url.resolve(site.address, "/"))
+            self.linked.know(url.front_page(site.address))
         for site, dialect in pairs(self.sites, self.dialects):
             self.linked.know(*(url.resolve(site.address, feed) for feed in dialect.site.feeds))
         archives = OldArchives(self.store, self.dialects)

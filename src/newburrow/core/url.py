@@ -123,6 +123,16 @@ def site_of(base: str) -> str:
     return ""
 
 
+def front_page(site: str) -> str:
+    """The address of the first page of a site: with the slash that it has at a root, or without the file it shows."""
+    folder, _slash, last = site.rpartition("/")
+    if not path_of(site):
+        return resolve(site, "/")
+    if "." in last:
+        return f"{folder}/"
+    return site
+
+
 def other_slash(address: str) -> str:
     """The same address with or without the slash at the end of its path.
 

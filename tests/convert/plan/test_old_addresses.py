@@ -1,5 +1,7 @@
 """What readers of an old address find: pages of the new site keep theirs, and what was not chosen stays."""
 
+import shutil
+
 from tests.helpers import SITE, FolderCase, item, rows, rss
 
 OWN = 'xmlns:rp="https://reedpost.example/ns/archive/2"'
@@ -174,6 +176,18 @@ class OnOneDomain(FolderCase):
             self.assertEqual(answers[f"/w/{name}/"][1], name)
         kinds = {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
         self.assertFalse(kinds & {"dead-link", "address-conflict"})
+
+    def test_a_site_in_a_folder_of_its_host(self) -> None:
+        """What stands at the root belongs to others, unless pages of the site lie there too."""
+        head = f"<link>{SITE}notes/</link>"
+        for outside, expected in ((f"{SITE}notes/c/", False), (f"{SITE}2024/c/", True)):
+            items = [item("A", f"{SITE}notes/a/"), item("C", outside)]
+            self.write("feed.xml", rss(*items).replace(f"<link>{SITE}</link>", head))
+            self.run_ok("move", "feed.xml", "--to", "reedpost", "--out", "m")
+            old = {row["old"] for row in rows(self.folder / "m/redirects/addresses.csv")}
+            self.assertIn(f"{SITE}notes/", old)
+            self.assertEqual(SITE in old, expected)
+            shutil.rmtree(self.folder / "m")
 
     def test_a_missing_list_of_what_the_host_holds_is_refused_at_once(self) -> None:
         self.write("feed.xml", rss(item("A", f"{SITE}a/"), head=f"<link>{SITE}</link>"))

@@ -6,6 +6,8 @@ earlier ones, then files, then archives. An old address that is another entry's 
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from msgspec.structs import replace
 
 from newburrow.assess.old_archives import pairs
@@ -20,6 +22,7 @@ from newburrow.store.journal.plan import PlaceFilter
 from newburrow.store.journal.rows import (
     GONE,
     NOT_PUBLIC,
+    PERMALINK,
     REDIRECTED,
     UNCHANGED,
     WAS_GONE,
@@ -124,15 +127,14 @@ class _AnswerWriter:
             if old and key == self.context.old.front_page and self._is_root(old):
                 continue  # answered for as the front page
             if old:
-                why = "permalink" if public else NOT_PUBLIC
+                why = PERMALINK if public else NOT_PUBLIC
                 self._answer(old, new, why, key, new_key=new_key)
             if file:
                 self.journal.files.add_unaddressed(file, new)
 
     def _is_root(self, old: str) -> bool:
         return any(
-            url.key(old) == url.key(url.resolve(site.address, "/"))
-            for site in self.context.sites
+            url.key(old) == url.key(url.front_page(site.address)) for site in self.context.sites
         )
 
     def _front(self) -> str:
@@ -144,8 +146,7 @@ class _AnswerWriter:
 
     def _site(self) -> None:
         for site in self.context.sites:
-            if site.address:
-                front = url.resolve(site.address, "/")
+            for front in self._front_pages(site.address):
                 new = "" if self.has_chosen else self._front()
                 self._list(
                     front, new, "front page", self.lists.all, "most of the site does not move"
@@ -155,6 +156,16 @@ class _AnswerWriter:
                 old = url.resolve(site.address, feed)
                 new = "" if self.has_chosen else self._feed()
                 self._answer(old, new, "feed", "", "the new host has no feed")
+
+    def _front_pages(self, site: str) -> Iterator[str]:
+        """The first page of a site, and that of its host, unless the site is a folder there with all of its pages."""
+        if not site:
+            return
+        self._write()
+        front, root = url.front_page(site), url.resolve(site, "/")
+        yield front
+        if front != root and self.journal.urls.has_permalink_outside(url.key(front)):
+            yield root
 
     def _feed(self) -> str:
         if self.context.host.site.feed:

@@ -17,6 +17,7 @@ UNCHANGED, REDIRECTED, GONE = (
 
 
 WAS_GONE = "it was gone on the old site already"  # why an address is gone
+PERMALINK = "permalink"  # why an old address is answered: an entry stood there
 NOT_PUBLIC = "not public: only links lead there"  # why an answer is in no table for servers
 
 

@@ -7,7 +7,14 @@ from collections.abc import Iterator
 
 from msgspec.structs import astuple
 
-from newburrow.store.journal.rows import GONE, NOT_PUBLIC, REDIRECTED, UNCHANGED, OldAddress
+from newburrow.store.journal.rows import (
+    GONE,
+    NOT_PUBLIC,
+    PERMALINK,
+    REDIRECTED,
+    UNCHANGED,
+    OldAddress,
+)
 
 _COLUMNS = "old, new, status, why, key, new_key"
 _MOST_ALIKE = 10  # addresses that differ in letter case alone
@@ -117,6 +124,16 @@ class UrlTable(UrlReader):
             "OR EXISTS (SELECT 1 FROM url v WHERE v.key = url.new_key AND v.status = ?1))",
             (REDIRECTED, UNCHANGED),
         )
+
+    def has_permalink_outside(self, folder: str) -> bool:
+        """Whether an entry of the same host had its address outside of a folder, which is given by its key."""
+        host = folder.partition("/")[0]
+        row = self._db.execute(
+            "SELECT 1 FROM url WHERE key > ?1 || '/' AND key < ?1 || '0' AND why = ?2 "
+            "AND substr(key, 1, length(?3)) != ?3 LIMIT 1",
+            (host, PERMALINK, folder.rstrip("/")),
+        ).fetchone()
+        return row is not None
 
     def ending_in(self, end: str) -> Iterator[OldAddress]:
         """The answers to old addresses without a query that end in a text, in any letter case.
