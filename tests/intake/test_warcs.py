@@ -18,9 +18,10 @@ ANSWERS = (
     ("/", PAGE.format("Welcome", '<a href="/a/">a</a> <a href="moved">m</a> <a href="/gone">g</a> <img src="p.png" alt="p">'), "200 OK", "text/html", 2020, ()),
     ("/a/", PAGE.format("First", "older words"), "200 OK", "text/html", 2019, ()),
     ("/a/", PAGE.format("A", "latest"), "200 OK", "text/html", 2021, ()),
-    ("/z?id=3", gzip.compress(PAGE.format("Zipped", "z").encode()), "200 OK", "text/html", 2020, (("Content-Encoding", "gzip"),)),
+    ("/z?id=3", gzip.compress(PAGE.format("Zipped", "z").encode()), "200 OK", "text/html", 2020, (("Content-Encoding", "gzip"), ("Refresh", "300"), ("Refresh", "5; url=/z?id=3"))),
     ("/moved", "", "301 Moved", "text/html", 2020, (("Location", "/again"),)),
     ("/again", "", "302 Found", "text/html", 2020, (("Location", "a/"),)),
+    ("/led", "Please wait.", "200 OK", "text/html", 2020, (("Refresh", "0; URL='/again'"),)),
     ("/round", "", "301 Moved", "text/html", 2020, (("Location", "/round"),)),
     ("/gone", "x", "410 Gone", "text/html", 2020, ()),
     ("/p.png", b"\x89PNG\r\n", "200 OK", "image/png", 2020, ()),
@@ -78,11 +79,11 @@ class WebArchives(FolderCase):
             with shown["/z?id=3"].open() as stream:
                 self.assertIn(b"Zipped", stream.read())
             answers = {answer.address.removeprefix(SITE): answer for answer in source.answers}
-            self.assertEqual(answers.keys(), {"/moved", "/again", "/round", "/gone"})
+            self.assertEqual(answers.keys(), {"/moved", "/again", "/led", "/round", "/gone"})
             self.assertEqual(answers["/again"].target, f"{SITE}/a/")
             self.assertEqual(
-                len(source.left_out), 5
-            )  # the older answer, and four that are none
+                len(source.left_out), 6
+            )  # the older answer, and five that are none
 
     def test_the_encoding_that_the_server_named_and_pages_that_were_cut_off(self) -> None:
         """What HTTP says counts before what the page declares (HTML standard section 13.2.3.2)."""
@@ -133,7 +134,7 @@ class WebArchives(FolderCase):
             reasons = [file.reason for file in source.left_out]
             for words in ("cut off", "about the archive", "older answer", "status 410"):
                 self.assertTrue(any(words in reason for reason in reasons), words)
-            self.assertEqual(len(source.answers), 4)
+            self.assertEqual(len(source.answers), 5)
         self.run_ok("move", "crawl", "--to", "plainleaf", "--out", "m")
         stamp = open_source(self.folder / "crawl").stamp()
         self.write("crawl/a.warc", info)
@@ -146,7 +147,7 @@ class WebArchives(FolderCase):
             row["old"].removeprefix(SITE): row
             for row in rows(self.folder / "m/redirects/addresses.csv")
         }
-        for path in ("/moved", "/again"):
+        for path in ("/moved", "/again", "/led"):
             self.assertEqual(answers[path]["new"], f"{SITE}/a/")
         self.assertEqual(answers["/gone"]["status"], "410")
         dead = [

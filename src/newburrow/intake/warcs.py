@@ -17,7 +17,7 @@ from typing import BinaryIO, cast
 from msgspec import Struct
 from msgspec.structs import replace
 
-from newburrow.core import url
+from newburrow.core import url, web_refresh
 from newburrow.intake.archive_member import ArchiveMember
 from newburrow.intake.coded_stream import CODINGS, CodedStream
 from newburrow.intake.held_file import HeldFile
@@ -34,6 +34,7 @@ _OF_CRAWL = ("warcinfo", "metadata")
 _OF_ANSWERS = ("response", "resource", "revisit")
 _NOT_MODIFIED = "server-not-modified"  # the end of the profile of a revisit (section 6.7.3)
 _GOOD, _REDIRECTS, _GONE = (200, 203), (301, 302, 303, 307, 308), (404, 410)
+_LED_ON = 302  # stands for the status of an answer that a browser leaves by itself
 _CHARSET = re.compile(r""";\s*charset\s*=\s*["']?([A-Za-z0-9._:+-]+)""", re.IGNORECASE)
 
 
@@ -42,7 +43,7 @@ class _Answer(Struct, frozen=True):
 
     record: WarcRecord
     status: int
-    location: str
+    leads_to: str
     media_type: str
     charset: str = ""  # named with the media type
 
@@ -207,7 +208,7 @@ def _note(
 ) -> None:
     """Keep an answer if it is the latest of its address."""
     record, key = answer.record, url.key(answer.record.address) or answer.record.address
-    if answer.status in _GOOD:
+    if answer.status in _GOOD and not answer.leads_to:
         earlier = best.get(key)
         if earlier and earlier.record.date > record.date:
             answer, earlier = earlier, answer
@@ -217,14 +218,15 @@ def _note(
             )
         best[key] = answer
         return
-    left_out.append(_not_read(record, f"is an answer with the status {answer.status}"))
+    status, why = answer.status, f"is an answer with the status {answer.status}"
+    if status in _GOOD:
+        status, why = _LED_ON, f"leads a visitor on to {answer.leads_to}"
+    left_out.append(_not_read(record, why))
     known = others.get(key)
     if known is None or known.date <= record.date:
-        target = ""
-        if answer.status in _REDIRECTS and answer.location:
-            target = url.resolve(record.address, answer.location)
-        if target or answer.status in _GONE:
-            others[key] = WebAnswer(record.address, answer.status, target, record.date)
+        target = url.resolve(record.address, answer.leads_to) if answer.leads_to else ""
+        if target or status in _GONE:
+            others[key] = WebAnswer(record.address, status, target, record.date)
 
 
 def _original(
@@ -273,6 +275,16 @@ def _opener(held: HeldFile, record: WarcRecord) -> Callable[[], BinaryIO]:
     return opener
 
 
+def _leads_to(status: int, headers, address: str) -> str:  # type: ignore[no-untyped-def]
+    """Where an answer sends a visitor, as it is written; empty where they stay (RFC 9110 section 10.2.2)."""
+    if status in _REDIRECTS:
+        return (headers.get_header("Location") or "").strip()
+    target = web_refresh.target_of(headers.get_header("Refresh") or "")
+    if status in _GOOD and url.key(url.resolve(address, target)) != url.key(address):
+        return target
+    return ""
+
+
 def _answer(file: BinaryIO, record: WarcRecord) -> _Answer | str:
     """The answer in a record; why there is none, as what completes "it ..."."""
     if record.kind == "resource":
@@ -286,14 +298,13 @@ def _answer(file: BinaryIO, record: WarcRecord) -> _Answer | str:
         return f"is compressed with {coding!r}, which is not read here"
     content_type = headers.get_header("Content-Type") or ""
     media_type, charset = content_type.partition(";")[0], _CHARSET.search(content_type)
-    location = headers.get_header("Location") or ""
     status = int(headers.get_statuscode())
     if status in _GOOD and (damage := _damage(parsed, record)):
         record = replace(record, truncated=record.truncated or damage)
     return _Answer(
         record,
         status,
-        location.strip(),
+        _leads_to(status, headers, record.address),
         media_type.strip().lower(),
         charset[1] if charset else "",
     )
