@@ -5,7 +5,7 @@ from newburrow.dialects.schema import Dialect, WikiMap
 from newburrow.model import Entry, Media, Site
 from newburrow.store.content_store import Store
 from newburrow.store.new_store import NewStore
-from tests.helpers import FolderCase
+from tests.helpers import FolderCase, rows
 
 SITE = "https://w.example/"
 PAGES = (
@@ -65,3 +65,26 @@ class Names(FolderCase):
             self.names.at(f"{SITE}4").file("plan.png"), f"{SITE}shelf/Tools/plan.png"
         )
         self.assertEqual(self.names.at(f"{SITE}5").file("plan.png"), "plan.png")
+
+
+class NamesWithSigns(FolderCase):
+    """Pages and files whose names hold signs that names of files, or addresses, cannot have."""
+
+    def test_files_and_versions_of_such_pages(self) -> None:
+        self.write("w/site.json", '{"title": "W", "address": "https://w.example/"}')
+        pages = {"C%23": "C#", "A%2FB": "A/B", "What%3F": "What?", "50%25 off": "50% off"}
+        for number, (file, name) in enumerate(pages.items()):
+            links = f"[[p#{number}.png|x]] {{{{p#{number}.png|y}}}} [[shelf:{name}/p#{number}.png|z]]"
+            self.write(f"w/pages/{file}.creole", f"{links}\n")
+            self.write(f"w/versions/{file}/1.creole", "Earlier words.\n")
+            self.write(f"w/shelf/{file}/p#{number}.png", f"\x89PNG {number}")
+        for host in ("tarnwiki", "sedgewiki"):
+            done = self.run_ok("move", "w", "--to", host, "--out", host)
+            self.assertRegex(done, r"wiki-page +4 +4 +–")
+            self.assertRegex(done, r"media +4 +4 +–")
+            self.assertRegex(done, r"revision +4 +")
+            kinds = {row["kind"] for row in rows(self.folder / host / "follow-ups.csv")}
+            self.assertFalse(kinds & {"red-link", "missing-picture", "file-apart", "dead-link"})
+            for row in rows(self.folder / host / "redirects/addresses.csv"):
+                self.assertNotRegex(row["new"], r"[#?]")
+            self.run_ok("verify", host)

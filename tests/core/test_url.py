@@ -159,6 +159,13 @@ class Patterns(unittest.TestCase):
         )
         self.assertEqual(url_pattern.expand("/t/{+slug}/", values), "/t/a%20b/%C3%BC/")
 
+    def test_names_never_end_a_path(self) -> None:
+        names = {"folder": "C#/50%41/a?b & c", "slug": "x#1"}
+        self.assertEqual(
+            url_pattern.expand_names("/{+folder}/{slug}/", names),
+            "/C%23/50%2541/a%3Fb%20&%20c/x%231/",
+        )
+
     def test_a_missing_value_closes_up(self) -> None:
         self.assertEqual(url_pattern.expand("/{year}/{month}/{slug}/", {"slug": "a"}), "/a/")
         self.assertEqual(

@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from functools import lru_cache
+from urllib.parse import quote
 
 import uritemplate
 
 from newburrow.core.suggestions import suggest
 
+_IN_PATHS = "/!$&'()*+,;=:@~"
 _LONGEST = 1000  # characters of a pattern
 _UNRESERVED = re.compile(r"[A-Za-z0-9._~-]*")  # RFC 3986 section 2.3
 # and what is reserved, section 2.2
@@ -53,6 +55,19 @@ def _simply(pattern: str, values: dict[str, str]) -> str:
                 return ""
         out.append(piece)
     return "".join(out)
+
+
+def expand_names(pattern: str, names: dict[str, str]) -> str:
+    """The address that a pattern gives for names of pages, files and folders, as they are called.
+
+    As `expand`, but with `{+name}` only slashes and what a path may hold stay as they are (RFC 3986 section 3.3):
+    a `#` or a `?` would end the path, and a `%` in a name is none of an encoding.
+    """
+    encoded = {
+        name: quote(value, safe=_IN_PATHS) if f"{{+{name}}}" in pattern else value
+        for name, value in names.items()
+    }
+    return expand(pattern, encoded)
 
 
 def expand(pattern: str, values: dict[str, str]) -> str:

@@ -207,7 +207,7 @@ def new_address(entry: Entry, kind: str, slug: str, context: Context) -> str:
         values |= zip(DATES, day, strict=True)
     elif set(DATES) & set(url_pattern.variables(pattern)):
         context.journal.follow_ups.add(Problem.about(entry, "undated"))
-    return url.resolve(context.new.address, url_pattern.expand(pattern, values))
+    return url.resolve(context.new.address, url_pattern.expand_names(pattern, values))
 
 
 def _category(entry: Entry, context: Context) -> str:

@@ -77,7 +77,8 @@ def _named(media: Media, context: Context) -> str:
         )
     else:
         new = url.resolve(
-            context.new.address, url_pattern.expand(context.host.media.address, {"name": name})
+            context.new.address,
+            url_pattern.expand_names(context.host.media.address, {"name": name}),
         )
         if existing.has_file(name, media, context) == "same":
             context.journal.ledger.add(

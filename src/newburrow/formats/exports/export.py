@@ -9,6 +9,7 @@ from datetime import datetime
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO
+from urllib.parse import quote, unquote
 
 from msgspec import Struct
 
@@ -27,6 +28,7 @@ from newburrow.model.reading import KnownPage
 if TYPE_CHECKING:
     from newburrow.formats.exports.site_index import SiteIndex
 
+_OF_PATTERNS = "/{+}"  # signs of a permalink pattern (RFC 6570)
 # Names of folders that programs write a site into.
 _BUILT = frozenset(
     (
@@ -179,15 +181,21 @@ class Export:
 
     def page_with(self, name: str) -> str:
         """The name of the page that a file is on, where the dialect says how the files of a page are called."""
-        for pattern in self._patterns_of_files:
-            if found := url_pattern.matcher(pattern).fullmatch(name):
-                return str(found["page"])
+        # Encoded, since a pattern is one of addresses, and names of files hold `#` and `?`.
+        path = quote(name)
+        for pattern, format_ in self._patterns_of_files:
+            if found := url_pattern.matcher(quote(pattern, safe=_OF_PATTERNS)).fullmatch(path):
+                page = unquote(found["page"])
+                # In Creole a folder is named like the file of its page: with the signs encoded that it cannot have.
+                return unquote(page) if format_ == "creole" else page
         return ""
 
     @cached_property
-    def _patterns_of_files(self) -> list[str]:
-        patterns = dict.fromkeys(piece.dialect.wiki.files for piece in self.pieces)
-        return [pattern for pattern in patterns if pattern]
+    def _patterns_of_files(self) -> list[tuple[str, str]]:
+        patterns = dict.fromkeys(
+            (piece.dialect.wiki.files, piece.dialect.format) for piece in self.pieces
+        )
+        return [(pattern, format_) for pattern, format_ in patterns if pattern]
 
     def opener_for(self, part: Part) -> Callable[[str], BinaryIO | None]:
         """What opens the files of this source that a part names, and notes that they are used.

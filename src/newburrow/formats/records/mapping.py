@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable, Iterator
 from typing import Any
-from urllib.parse import quote
 
 from newburrow.core import url, url_pattern
 from newburrow.core.dates import date_within, is_unset, parse_date, zone_named
@@ -37,8 +36,6 @@ from newburrow.model import (
 from newburrow.model.reading import Item, Mention, Relation
 
 FRONT_PAGE = "(front page)"  # stands for the name of its file
-# What names of folders have and paths can (RFC 3986 section 3.3); a `%` there is none of an encoding.
-_IN_PATHS = "/!$&'()*+,;=:@~"
 _YES = ("true", "yes", "1", "minor")
 
 
@@ -331,7 +328,7 @@ class Mapper:
         variables = {
             "id": facts.one("id"),
             "slug": facts.one("slug"),
-            "folder": quote(facts.one("folder"), safe=_IN_PATHS),
+            "folder": facts.one("folder"),
             **(
                 {"year": f"{local:%Y}", "month": f"{local:%m}", "day": f"{local:%d}"}
                 if local
@@ -340,7 +337,7 @@ class Mapper:
         }
         # An empty folder leaves no double slash.
         return self._resolved(
-            url_pattern.expand(facts.rules.rules.address, variables).replace("//", "/")
+            url_pattern.expand_names(facts.rules.rules.address, variables).replace("//", "/")
         )
 
     def _resolved(self, text: str) -> str:

@@ -189,7 +189,7 @@ def _of_file(
     facts: dict[str, Any] = {}
     if markup == "creole":
         stem = unquote(stem)  # signs of a page's name that the name of a file cannot have
-        facts[HOLDER] = folder.rpartition("/")[2]
+        facts[HOLDER] = unquote(folder.rpartition("/")[2])
     dated = _DATED.fullmatch(stem)
     facts |= {
         PATH: name,
