@@ -72,7 +72,13 @@ class NamesWithSigns(FolderCase):
 
     def test_files_and_versions_of_such_pages(self) -> None:
         self.write("w/site.json", '{"title": "W", "address": "https://w.example/"}')
-        pages = {"C%23": "C#", "A%2FB": "A/B", "What%3F": "What?", "50%25 off": "50% off"}
+        pages = {
+            "C%23": "C#",
+            "A%2FB": "A/B",
+            "What%3F": "What?",
+            "50%25 off": "50% off",
+            "index": "index",
+        }
         for number, (file, name) in enumerate(pages.items()):
             links = f"[[p#{number}.png|x]] {{{{p#{number}.png|y}}}} [[shelf:{name}/p#{number}.png|z]]"
             self.write(f"w/pages/{file}.creole", f"{links}\n")
@@ -80,9 +86,9 @@ class NamesWithSigns(FolderCase):
             self.write(f"w/shelf/{file}/p#{number}.png", f"\x89PNG {number}")
         for host in ("tarnwiki", "sedgewiki"):
             done = self.run_ok("move", "w", "--to", host, "--out", host)
-            self.assertRegex(done, r"wiki-page +4 +4 +–")
-            self.assertRegex(done, r"media +4 +4 +–")
-            self.assertRegex(done, r"revision +4 +")
+            self.assertRegex(done, r"wiki-page +5 +5 +–")
+            self.assertRegex(done, r"media +5 +5 +–")
+            self.assertRegex(done, r"revision +5 +")
             kinds = {row["kind"] for row in rows(self.folder / host / "follow-ups.csv")}
             self.assertFalse(kinds & {"red-link", "missing-picture", "file-apart", "dead-link"})
             for row in rows(self.folder / host / "redirects/addresses.csv"):

@@ -184,7 +184,10 @@ def _of_file(
     """What the file's own name and text say."""
     folder, _slash, last = name.rpartition("/")
     stem = last.rpartition(".")[0] or last
-    if stem in ("index", "_index") and folder:
+    is_page_name = NAME in rules.take.get(
+        "id", ()
+    )  # as in a wiki, where a page may be called "index"
+    if stem in ("index", "_index") and folder and not is_page_name:
         folder, _slash, stem = folder.rpartition("/")  # a text with its files beside it
     facts: dict[str, Any] = {}
     if markup == "creole":
