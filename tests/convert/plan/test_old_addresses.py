@@ -174,6 +174,8 @@ class OnOneDomain(FolderCase):
         for name in ("Looms", "Wool"):
             self.assertEqual(answers[f"/w/{name}/"], answers[f"/w/{name}/index.html"])
             self.assertEqual(answers[f"/w/{name}/"][1], name)
+        self.decide(('page = "/{slug}"', 'page = "/w/{slug}/"'))  # where the folders are
+        self.assertEqual(self.moved()["/w/Wool/"], ("200", "w/Wool/"))
         kinds = {row["kind"] for row in rows(self.folder / "m/follow-ups.csv")}
         self.assertFalse(kinds & {"dead-link", "address-conflict"})
 

@@ -250,7 +250,8 @@ class _AnswerWriter:
             for row in self.journal.urls.ending_in(f"/{name}"):
                 folder = row.old.rpartition("/")[0] + "/"
                 if not self._is_known(folder):
-                    self._answer(folder, row.new, row.why, "", row.why)
+                    owner = self.journal.plan.key_at(row.new_key)
+                    self._answer(folder, row.new, row.why, owner, row.why, row.new_key)
             self._write()
         names = [name for dialect in self.context.dialects for name in dialect.addresses.index]
         for row in self.journal.urls.ending_in("/") if names else ():
