@@ -196,12 +196,13 @@ def _of_file(
     dated = _DATED.fullmatch(stem)
     facts |= {
         PATH: name,
-        ADDRESS: quote(name),
         FOLDER: folder,
         NAME: dated[2] if dated else stem,
         DATE: dated[1] if dated else "",
         BODY: body,
     }
+    if any(ADDRESS in selectors for selectors in rules.take.values()):
+        facts[ADDRESS] = quote(name)
     heading = _HEADINGS[markup].match(body)
     if heading is None:
         return facts
