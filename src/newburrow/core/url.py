@@ -53,10 +53,8 @@ _PLAIN_WORDS = re.compile(
     r"https?://[A-Za-z0-9.:-]+(?P<path>(?:/[\w-][\w.~-]{0,200}){1,10}/?)\Z", re.ASCII
 )
 _WORDS = re.compile(r"(?:/[\w-][\w.~-]{0,200}){1,10}/?")
-_MARKS = (
-    "Mn",
-    "Mc",
-)  # vowels of Hindi and others: parts of letters (Unicode Standard, section 4.5)
+# Vowels of Hindi and others are marks, which belong to letters (Unicode Standard, section 4.5).
+_MARKS = ("Mn", "Mc")
 _CONTROL = re.compile(r"[\x00-\x20\x7f]")
 
 
