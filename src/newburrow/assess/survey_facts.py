@@ -29,7 +29,7 @@ ADVICE = {
     "unread-element": "Its values are kept in content.sqlite; name it in the dialect if it matters.",
     "twice": "The first is kept.",
     "site-address-unknown": "It stands in for the address, which the export does not state: give that with --site.",
-    "site-address-by-links": "Links among the pages show it. If it is another, give that with --site.",
+    "site-address-by-links": "Inferred from links among the pages. If it is wrong, give the right one with --site.",
     "united": "They become one; what one lacked is filled in from the other.",
     "lacked": "It is filled in from the other.",
     "like-terms": "They look like the same term. If they are, give both the same name in terms.csv.",

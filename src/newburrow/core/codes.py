@@ -412,9 +412,9 @@ _SITE = {
     ),
     "site-address-by-links": Code(
         _NOTE,
-        "The export does not state the web address of the old site; links among its pages show it.",
-        "If it is another, give it with --site ADDRESS, or as old.address in move.toml, and move again.",
-        "The export does not state the web address of the old site: by the links among its pages it is {address}.",
+        "The export does not state the web address of the old site; it was inferred from links among its pages.",
+        "If it is wrong, give the right one with --site ADDRESS, or as old.address in move.toml, and move again.",
+        "The export does not state the web address of the old site; {address} was inferred from links among its pages.",
     ),
     "site-settings": Code(
         _NOTE,

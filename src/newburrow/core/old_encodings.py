@@ -18,8 +18,8 @@ _SAFE = "/!$&'()*+,;=:@?"
 def as_utf8(address: str) -> Iterator[str]:
     """The address with its path and query in UTF-8, by each encoding in which they can be read.
 
-    Which one is meant nobody says: a caller looks whether something is there. Nothing for an address that is UTF-8
-    already, as all are today (URL Standard, section 4.1).
+    The encoding is unknown, so the caller must check which of the results exists. Yields nothing for an address that
+    is in UTF-8 already, as all are today (URL Standard, section 4.1).
     """
     parts = url.split(address)
     if parts is None or "%" not in address:

@@ -61,7 +61,7 @@ def expand_names(pattern: str, names: dict[str, str]) -> str:
     """The address that a pattern gives for names of pages, files and folders, as they are called.
 
     As `expand`, but with `{+name}` only slashes and what a path may hold stay as they are (RFC 3986 section 3.3):
-    a `#` or a `?` would end the path, and a `%` in a name is none of an encoding.
+    a `#` or a `?` would end the path, and a `%` in a name does not begin an encoded character.
     """
     encoded = {
         name: quote(value, safe=_IN_PATHS) if f"{{+{name}}}" in pattern else value
